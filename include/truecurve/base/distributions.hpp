@@ -1,0 +1,33 @@
+// The distributions behind every interval and p-value, by name.
+//
+// Example:
+//     EXPECT_NEAR(truecurve::student_t_quantile(0.975, 9), 2.262157, 1e-6);
+#pragma once
+
+namespace truecurve {
+
+/// Quantile of the standard normal distribution. Requires 0 < p < 1.
+[[nodiscard]] double normal_quantile(double p);
+
+/// Probability that a standard normal variable is at most z.
+[[nodiscard]] double normal_probability(double z);
+
+/// Quantile of Student's t with `degrees_of_freedom` > 0 (infinity gives the normal). Requires 0 < p < 1.
+[[nodiscard]] double student_t_quantile(double p, double degrees_of_freedom);
+
+/// Probability that |t| is at least as large as observed, for Student's t; the normal at infinite degrees of freedom.
+[[nodiscard]] double student_t_two_sided(double t, double degrees_of_freedom);
+
+/// Probability that chi-squared with `degrees_of_freedom` > 0 exceeds `chi_squared` >= 0.
+[[nodiscard]] double chi_squared_upper(double chi_squared, double degrees_of_freedom);
+
+/// Quantile of chi-squared. Requires 0 < p < 1.
+[[nodiscard]] double chi_squared_quantile(double p, double degrees_of_freedom);
+
+/// Probability that F with the given degrees of freedom exceeds `f` >= 0.
+[[nodiscard]] double f_upper(double f, double numerator, double denominator);
+
+/// Quantile of F. Requires 0 < p < 1.
+[[nodiscard]] double f_quantile(double p, double numerator, double denominator);
+
+}  // namespace truecurve

@@ -1,0 +1,89 @@
+// Distributions through Boost.Math, compiled once here so that no other file pays for its templates.
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
+
+#include <boost/math/distributions/chi_squared.hpp>
+#include <boost/math/distributions/fisher_f.hpp>
+#include <boost/math/distributions/normal.hpp>
+#include <boost/math/distributions/students_t.hpp>
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using boost::math::cdf;
+using boost::math::complement;
+using boost::math::quantile;
+
+void require_probability(double p, const char* function) {
+  if (!(p > 0 && p < 1)) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{}: a probability must lie between 0 and 1, and this is {}", function, p),
+                 .subject = "p",
+                 .value = fmt::format("{}", p),
+                 .remedy = "give a probability such as 0.975"});
+  }
+}
+
+void require_degrees(double degrees, const char* function) {
+  if (!(degrees > 0)) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{}: degrees of freedom must be positive, and these are {}", function, degrees),
+                 .subject = "degrees_of_freedom",
+                 .value = fmt::format("{}", degrees),
+                 .remedy = "more rows than parameters are needed"});
+  }
+}
+
+}  // namespace
+
+double normal_quantile(double p) {
+  require_probability(p, "normal_quantile");
+  return quantile(boost::math::normal(), p);
+}
+
+double normal_probability(double z) { return 0.5 * std::erfc(-z / std::sqrt(2.0)); }
+
+double student_t_quantile(double p, double degrees_of_freedom) {
+  require_probability(p, "student_t_quantile");
+  require_degrees(degrees_of_freedom, "student_t_quantile");
+  if (std::isinf(degrees_of_freedom)) return normal_quantile(p);
+  return quantile(boost::math::students_t(degrees_of_freedom), p);
+}
+
+double student_t_two_sided(double t, double degrees_of_freedom) {
+  require_degrees(degrees_of_freedom, "student_t_two_sided");
+  if (std::isinf(t)) return 0;
+  if (std::isinf(degrees_of_freedom)) return std::erfc(std::abs(t) / std::sqrt(2.0));
+  return 2 * cdf(complement(boost::math::students_t(degrees_of_freedom), std::abs(t)));
+}
+
+double chi_squared_upper(double chi_squared, double degrees_of_freedom) {
+  require_degrees(degrees_of_freedom, "chi_squared_upper");
+  if (std::isinf(chi_squared)) return 0;
+  return cdf(complement(boost::math::chi_squared(degrees_of_freedom), chi_squared));
+}
+
+double chi_squared_quantile(double p, double degrees_of_freedom) {
+  require_probability(p, "chi_squared_quantile");
+  require_degrees(degrees_of_freedom, "chi_squared_quantile");
+  return quantile(boost::math::chi_squared(degrees_of_freedom), p);
+}
+
+double f_upper(double f, double numerator, double denominator) {
+  require_degrees(numerator, "f_upper");
+  require_degrees(denominator, "f_upper");
+  if (std::isinf(f)) return 0;
+  return cdf(complement(boost::math::fisher_f(numerator, denominator), f));
+}
+
+double f_quantile(double p, double numerator, double denominator) {
+  require_probability(p, "f_quantile");
+  require_degrees(numerator, "f_quantile");
+  require_degrees(denominator, "f_quantile");
+  return quantile(boost::math::fisher_f(numerator, denominator), p);
+}
+
+}  // namespace truecurve

@@ -1,0 +1,84 @@
+// Numbers to text: shortest round-trip form, and rounding to the uncertainty.
+#include <truecurve/base/numeric.hpp>
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <cstdlib>
+
+namespace truecurve {
+namespace {
+
+// Values whose leading digit stands further left or right than this are written with a power of ten.
+constexpr int largest_plain_exponent = 7;
+constexpr int smallest_plain_exponent = -5;
+
+// The decimal exponent of a value once it is rounded to `digits` significant digits: 0.0996 to two digits is 0.10.
+int exponent_after_rounding(double value, int digits) {
+  const std::string text = fmt::format("{:.{}e}", std::abs(value), digits - 1);
+  return std::atoi(text.c_str() + text.find('e') + 1);
+}
+
+}  // namespace
+
+std::string shortest(double value) { return fmt::format("{}", value); }
+
+std::string rounded(double value, int significant_digits) {
+  if (value == 0 || !std::isfinite(value)) return fmt::format("{}", value);
+  const int exponent = exponent_after_rounding(value, significant_digits);
+  if (exponent > largest_plain_exponent || exponent < smallest_plain_exponent) {
+    return fmt::format("{:.{}e}", value, significant_digits - 1);
+  }
+  const int decimals = significant_digits - 1 - exponent;
+  if (decimals >= 0) return fmt::format("{:.{}f}", value, decimals);
+  const double unit = std::pow(10.0, -decimals);
+  return fmt::format("{:.0f}", std::round(value / unit) * unit);
+}
+
+std::string with_uncertainty(double value, double standard_uncertainty) {
+  if (!std::isfinite(value)) return fmt::format("{}", value);
+  if (!(standard_uncertainty > 0) || !std::isfinite(standard_uncertainty)) return rounded(value, 6);
+  const int u_exponent = exponent_after_rounding(standard_uncertainty, 2);
+  const int value_exponent = value == 0 ? u_exponent : exponent_after_rounding(value, 2);
+  const int leading = std::max(u_exponent, value_exponent);
+  const bool plain = leading <= largest_plain_exponent && leading >= smallest_plain_exponent && u_exponent <= 1;
+  const int shift = plain ? 0 : leading;
+  const int decimals = std::max(0, 1 - u_exponent + shift);
+  // Decimal scaling through the text form keeps the rounding exact: 1e-9 scaled by pow(10, 9) would not be.
+  const auto scaled = [shift](double x, int places) {
+    if (shift == 0) return fmt::format("{:.{}f}", x, places);
+    const std::string digits = fmt::format("{:.17e}", x);
+    const auto at = digits.find('e');
+    const int exponent = std::atoi(digits.c_str() + at + 1) - shift;
+    return fmt::format("{:.{}f}", std::strtod((digits.substr(0, at) + fmt::format("e{}", exponent)).c_str(), nullptr),
+                       places);
+  };
+  const std::string u_text = scaled(standard_uncertainty, decimals);
+  std::string u_digits;
+  for (const char c : u_text) {
+    if (c != '.' && !(c == '0' && u_digits.empty())) u_digits += c;
+  }
+  // From 10 upwards the uncertainty is written with its decimal point, so that 12.3(4.5) cannot be misread.
+  const bool has_whole_part = u_text.find('.') != std::string::npos && u_text[0] != '0';
+  const std::string body = fmt::format("{}({})", scaled(value, decimals), has_whole_part ? u_text : u_digits);
+  return shift == 0 ? body : fmt::format("{}e{}", body, shift);
+}
+
+std::string interval_text(double low, double high, double scale) {
+  const auto limit = [scale](double x) -> std::string {
+    if (std::isinf(x)) return x < 0 ? "no lower limit" : "no upper limit";
+    if (!(scale > 0) || !std::isfinite(scale)) return rounded(x, 6);
+    const int u_exponent = exponent_after_rounding(scale, 2);
+    if (x == 0) return "0";
+    const int digits = exponent_after_rounding(x, 2) - u_exponent + 2;
+    return rounded(x, std::clamp(digits, 1, 17));
+  };
+  return limit(low) + " to " + limit(high);
+}
+
+std::string probability_text(double p) {
+  if (p >= 0.001) return fmt::format("{:.3f}", p);
+  return p > 0 ? fmt::format("{:.1e}", p) : "below 1e-300";
+}
+
+}  // namespace truecurve
