@@ -1,0 +1,47 @@
+// The curve with its uncertainty at any point: confidence band of the curve, prediction band of a new observation.
+//
+// Example:
+//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8));
+//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto at = truecurve::band_at(line.estimate(), truecurve::VectorXd::Constant(1, 2.5), 0.95)[0];
+//     EXPECT_LT(at.prediction.low, at.confidence.low);
+#pragma once
+
+#include <truecurve/fit/estimate.hpp>
+
+#include <span>
+#include <vector>
+
+namespace truecurve {
+
+/// Lower and upper limit of a two-sided interval.
+struct Interval {
+  double low = not_a_number;
+  double high = not_a_number;
+};
+
+/// The curve at one point.
+struct BandPoint {
+  double value = not_a_number;
+  double standard_uncertainty = not_a_number;  ///< of the curve: sqrt(gᵀ C g), g the gradient by the parameters
+  Interval confidence{};                       ///< of the curve
+  Interval prediction{};                       ///< of a single new observation; NaN where its uncertainty is not known
+  /// How far the point lies outside the data, as a share of the predictor's range; 0 inside, the largest over predictors.
+  double outside = 0;
+};
+
+/// The standard uncertainty of one new observation at the given response: S for unweighted scatter, the given one (times
+/// the Birge ratio for scatter) where it is the same for all rows or a percentage, else NaN.
+[[nodiscard]] double new_observation_uncertainty(const Estimate& estimate, double response);
+
+/// The band at points given column-wise, one span a predictor, all of equal length. `observation_uncertainty` replaces
+/// the standard uncertainty of a new observation where given (not NaN). Throws Error: bad_argument, not_finite (names the
+/// point). Source: Draper and Smith (1998) Applied Regression Analysis, 1.4 and 5.
+[[nodiscard]] std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> points, double level,
+                                          double observation_uncertainty = not_a_number);
+
+/// The same for a model with one predictor.
+[[nodiscard]] std::vector<BandPoint> band_at(const Estimate& estimate, const VectorXd& x, double level,
+                                             double observation_uncertainty = not_a_number);
+
+}  // namespace truecurve

@@ -1,0 +1,37 @@
+// Coverage intervals and tests of each parameter, and the correlation between them.
+//
+// Example:
+//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8));
+//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto slope = truecurve::parameter_intervals(line.estimate(), 0.95)[1];
+//     EXPECT_LT(slope.low, 1.94);
+//     EXPECT_GT(slope.high, 1.94);
+#pragma once
+
+#include <truecurve/fit/fit.hpp>
+
+#include <string>
+#include <vector>
+
+namespace truecurve {
+
+/// A parameter with its two-sided coverage interval and the test of the hypothesis that it is zero.
+struct ParameterInterval {
+  std::string name{};
+  double value = not_a_number;
+  double standard_uncertainty = not_a_number;
+  double low = not_a_number;   ///< value - k*u with the coverage factor k of the level
+  double high = not_a_number;  ///< value + k*u
+  double t = not_a_number;     ///< value / u
+  double p = not_a_number;     ///< two-sided, normal for stated, Student-t for scatter
+  std::string unit{};
+};
+
+/// One a parameter, in the model's order. NaN marks what can't be known (scatter without degrees of freedom). Requires
+/// 0 < level < 1; throws Error (bad_argument). Source: JCGM 100:2008, G.3 and G.6.4.
+[[nodiscard]] std::vector<ParameterInterval> parameter_intervals(const Estimate& estimate, double level);
+
+/// p x p, from the covariance: r_ij = C_ij / sqrt(C_ii C_jj).
+[[nodiscard]] MatrixXd correlation(const Estimate& estimate);
+
+}  // namespace truecurve

@@ -1,0 +1,103 @@
+// What was measured, as a fit takes it: a response, its predictors, its standard uncertainties, and the rows left out.
+//
+// Example:
+//     const auto table = truecurve::Table::from_columns({{"x", "", {1, 2, 3}}, {"y", "", {3.3, 5.6, 7.1}}});
+//     const truecurve::Observations points(table, {.response = "y", .predictors = {"x"},
+//                                                  .response_uncertainty = truecurve::Uncertainty::number(0.5)});
+//     EXPECT_EQ(points.size(), 3u);
+//     EXPECT_EQ(points.uncertainties()[2], 0.5);
+#pragma once
+
+#include <truecurve/base/numeric.hpp>
+#include <truecurve/data/table.hpp>
+
+#include <memory>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace truecurve {
+
+/// How the standard uncertainties of the response are given.
+class Uncertainty {
+ public:
+  enum class Kind { automatic, none, column, number, percent };
+
+  /// Automatic: the column headed `u(NAME)` or `u_NAME` where the table has one, else none.
+  Uncertainty() = default;
+  /// The column of that name, in the unit of the response.
+  Uncertainty(std::string column) : kind_(Kind::column), column_(std::move(column)) {}  // NOLINT: a column's name is one
+  Uncertainty(const char* column) : Uncertainty(std::string(column)) {}                 // NOLINT
+  [[nodiscard]] static Uncertainty none();
+  /// The same for every row, in the unit of the response.
+  [[nodiscard]] static Uncertainty number(double value);
+  /// This share of the measured value, in percent.
+  [[nodiscard]] static Uncertainty percent(double value);
+
+  [[nodiscard]] Kind kind() const noexcept { return kind_; }
+  [[nodiscard]] const std::string& column_name() const noexcept { return column_; }
+  [[nodiscard]] double value() const noexcept { return value_; }
+
+ private:
+  Kind kind_ = Kind::automatic;
+  std::string column_{};
+  double value_ = 0;
+};
+
+/// A row that is not used, by its number in the table (from 1), and why.
+struct LeftOut {
+  std::size_t row = 0;
+  std::string reason{};
+};
+
+/// Which columns play which part.
+struct Choice {
+  std::string response{};                  ///< the measured quantity, y
+  std::vector<std::string> predictors{};   ///< what it is measured against, x
+  Uncertainty response_uncertainty{};      ///< standard uncertainty of each response
+  std::vector<LeftOut> left_out{};         ///< rows not to be used, whatever they hold
+};
+
+/// A quantity's name and unit.
+struct Quantity {
+  std::string name{};
+  std::string unit{};
+};
+
+/// Immutable and cheap to copy. Rows in which a chosen column is missing are left out and listed with that reason; a
+/// text in a chosen column is an error, as is an uncertainty that is not finite and greater than 0.
+class Observations {
+ public:
+  /// Throws Error: unknown_column, text_in_numbers, bad_uncertainty, unsuitable_row (no such row), no_observations.
+  Observations(const Table& table, const Choice& choice);
+
+  /// Straight from arrays: the columns are called x and y. `uncertainties` is empty, or one a row.
+  [[nodiscard]] static Observations of(VectorXd x, VectorXd y, VectorXd uncertainties = {});
+
+  [[nodiscard]] std::size_t size() const noexcept;
+  [[nodiscard]] const Quantity& response() const noexcept;
+  [[nodiscard]] std::span<const Quantity> predictors() const noexcept;
+  [[nodiscard]] const VectorXd& responses() const noexcept;              ///< one a used row
+  [[nodiscard]] const VectorXd& predictor(std::size_t index) const;      ///< one a used row
+  [[nodiscard]] const VectorXd& uncertainties() const noexcept;          ///< one a used row, or empty
+  [[nodiscard]] bool has_uncertainties() const noexcept;
+  /// Where the uncertainties come from, as a phrase: "from column u(T), found by itself"; empty without any.
+  [[nodiscard]] const std::string& uncertainty_origin() const noexcept;
+  [[nodiscard]] std::span<const std::uint32_t> source_rows() const noexcept;  ///< the number of each used row, from 1
+  [[nodiscard]] std::span<const LeftOut> left_out() const noexcept;           ///< in row order
+  [[nodiscard]] std::size_t rows_read() const noexcept;
+  [[nodiscard]] const TableSource& source() const noexcept;
+  /// Remarks made while choosing, e.g. a column of uncertainties that was not used.
+  [[nodiscard]] std::span<const std::string> remarks() const noexcept;
+
+  /// The same observations without some of their rows (numbers in the table, from 1). Throws Error (unsuitable_row,
+  /// no_observations).
+  [[nodiscard]] Observations without(std::span<const std::size_t> rows, const std::string& reason) const;
+
+ private:
+  struct Data;
+  explicit Observations(std::shared_ptr<const Data> data) : data_(std::move(data)) {}
+  std::shared_ptr<const Data> data_;
+};
+
+}  // namespace truecurve

@@ -1,0 +1,89 @@
+// A fitted curve without its data: all that bands, predictions and derived quantities need.
+//
+// Example:
+//     const auto points = truecurve::Observations::of(Eigen::Vector3d(1, 2, 3), Eigen::Vector3d(3.3, 5.6, 7.1));
+//     const truecurve::Estimate line = truecurve::fit(truecurve::shape_model("line"), points).estimate();
+//     EXPECT_EQ(line.parameter_names()[1], "b");
+//     EXPECT_NEAR(line.covariance()(0, 1), line.covariance()(1, 0), 0);
+#pragma once
+
+#include <truecurve/base/numeric.hpp>
+#include <truecurve/data/observations.hpp>
+#include <truecurve/fit/options.hpp>
+#include <truecurve/model/model.hpp>
+
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace truecurve {
+
+/// Lowest and highest value of a predictor among the rows used.
+struct Range {
+  double low = not_a_number;
+  double high = not_a_number;
+};
+
+/// What a new observation's own standard uncertainty is taken to be.
+struct NewObservation {
+  enum class Kind { constant, percent, unknown } kind = Kind::unknown;
+  double value = not_a_number;  ///< in the unit of the response, or in percent of the response
+};
+
+/// The working form in which curve and band are computed. With columns f_j(x) of the model, centres c_j and the inverse
+/// triangular factor K of the weighted design, curve = offset + sum_j theta_j (f_j - c_j) and its variance is
+/// scale² ||Kᵀ (f - c)||²; the column of a constant term has centre 0. The raw covariance would lose digits where x is
+/// large against its spread.
+struct WorkingForm {
+  VectorXd centre{};      ///< length p
+  VectorXd parameters{};  ///< length p
+  MatrixXd inverse_factor{};  ///< p x p, upper triangular in the order of `order`
+};
+
+/// Everything an Estimate is made of; a record restores one from it.
+struct EstimateParts {
+  Model model;
+  VectorXd parameters{};   ///< length p
+  MatrixXd covariance{};   ///< p x p; NaN where it can't be known (scatter without degrees of freedom)
+  double degrees_of_freedom = 0;
+  UncertaintyBasis basis = UncertaintyBasis::scatter;
+  double scale = 1;        ///< 1 for stated, sqrt(chi-squared/dof) for scatter
+  NewObservation new_observation{};
+  Quantity response{};
+  std::vector<Quantity> predictors{};
+  std::vector<Range> ranges{};  ///< one a predictor
+  WorkingForm working{};
+};
+
+/// Immutable; copies share nothing mutable.
+class Estimate {
+ public:
+  explicit Estimate(EstimateParts parts) : parts_(std::move(parts)) {}
+
+  [[nodiscard]] const Model& model() const noexcept { return parts_.model; }
+  [[nodiscard]] const std::vector<std::string>& parameter_names() const { return parts_.model.parameters(); }
+  [[nodiscard]] const VectorXd& parameters() const noexcept { return parts_.parameters; }
+  [[nodiscard]] const MatrixXd& covariance() const noexcept { return parts_.covariance; }
+  /// n - p.
+  [[nodiscard]] double degrees_of_freedom() const noexcept { return parts_.degrees_of_freedom; }
+  /// stated or scatter, never automatic.
+  [[nodiscard]] UncertaintyBasis basis() const noexcept { return parts_.basis; }
+  [[nodiscard]] const EstimateParts& parts() const noexcept { return parts_; }
+
+  /// Index of a parameter; throws Error (unknown_name) that names those there are.
+  [[nodiscard]] Eigen::Index index_of(std::string_view parameter) const;
+
+  /// The unit of a parameter of a linear model, that of the response over that of the predictor to its power; empty where
+  /// it is 1 or not known.
+  [[nodiscard]] std::string unit(Eigen::Index parameter) const;
+
+  /// The factor that turns a standard uncertainty into the half width of a two-sided coverage interval: the normal
+  /// quantile for stated, Student's t for scatter (NaN without degrees of freedom). Requires 0 < level < 1.
+  [[nodiscard]] double coverage_factor(double level) const;
+
+ private:
+  EstimateParts parts_;
+};
+
+}  // namespace truecurve

@@ -1,0 +1,95 @@
+// The one call that fits a model to observations, and its result.
+//
+// Example:
+//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8));
+//     const auto line = truecurve::fit(truecurve::Model::written("y = a + b*x"), points);
+//     EXPECT_NEAR(line.parameter("b").value, 1.94, 1e-12);
+//     EXPECT_EQ(fmt::format("{}", line.parameter("b")), "b = 1.940(97)");
+#pragma once
+
+#include <truecurve/base/warning.hpp>
+#include <truecurve/fit/estimate.hpp>
+
+#include <fmt/format.h>
+
+#include <memory>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace truecurve {
+
+/// One parameter's result; its text form is `name = value(uncertainty) unit`.
+struct ParameterEstimate {
+  std::string name{};
+  double value = not_a_number;
+  double standard_uncertainty = not_a_number;  ///< NaN where it can't be known
+  std::string unit{};                          ///< empty where it is not known
+};
+
+/// What the solver did.
+struct SolverReport {
+  std::string method{};   ///< "blocked QR", "blocked QR, refined" or "double-double QR"
+  bool converged = true;  ///< a linear problem is solved in one step
+  int iterations = 1;
+  int evaluations = 1;
+  double relative_offset = 0;  ///< Bates and Watts (1981)
+  double condition = not_a_number;  ///< 1-norm condition estimate of the scaled, centred design
+};
+
+/// Immutable and cheap to copy: an Estimate and what is bound to the data. All that is not stored is computed on demand.
+class Fit {
+ public:
+  [[nodiscard]] const Estimate& estimate() const noexcept;
+  [[nodiscard]] const Model& model() const noexcept { return estimate().model(); }
+  [[nodiscard]] const Observations& observations() const noexcept;
+  [[nodiscard]] ParameterEstimate parameter(std::string_view name) const;
+
+  /// Weighted sum of squared residuals, sum (r/u)²; with u = 1 where no uncertainties were given.
+  [[nodiscard]] double chi_squared() const noexcept;
+  /// Weighted sum of squares of the response about its weighted mean if the model has a constant, else about zero.
+  [[nodiscard]] double total_sum_of_squares() const noexcept;
+  [[nodiscard]] double degrees_of_freedom() const noexcept { return estimate().degrees_of_freedom(); }
+  [[nodiscard]] std::size_t size() const noexcept { return observations().size(); }
+
+  /// Response less curve, one a used row, in the unit of the response. Cost: one evaluation.
+  [[nodiscard]] VectorXd residuals() const;
+  /// The curve at each used row.
+  [[nodiscard]] VectorXd fitted() const;
+  /// Diagonal of the projection onto the fitted curve, between 0 and 1; they add up to p.
+  [[nodiscard]] VectorXd leverage() const;
+
+  [[nodiscard]] const SolverReport& solver() const noexcept;
+  [[nodiscard]] std::span<const Warning> warnings() const noexcept;
+
+  struct Parts;
+  explicit Fit(std::shared_ptr<const Parts> parts) : parts_(std::move(parts)) {}
+
+ private:
+  std::shared_ptr<const Parts> parts_;
+};
+
+/// Fits a model to observations by (weighted) least squares: minimises sum ((y - f(x; theta))/u)².
+///
+/// A model that is linear in its parameters is solved by Householder QR over blocks of 256 rows whose triangular factors
+/// merge, in centred and scaled columns; small problems are refined with residuals in double-double arithmetic, and
+/// ill-conditioned small problems are solved in double-double arithmetic throughout. One pass over the data, memory
+/// O(p²). Where a binding is missing, the model's predictors are those of the observations.
+///
+/// Throws Error: unknown_name (the model asks for another response), too_few_observations, rank_deficient (names the
+/// parameters that can't be told apart), not_finite (names the row), not_supported (a model that is not linear).
+/// Source: Golub (1965) Numer. Math. 7, 206; Björck (1996) Numerical Methods for Least Squares Problems, 2.4 and 2.9.
+[[nodiscard]] Fit fit(const Model& model, const Observations& observations, const FitOptions& options = {});
+
+}  // namespace truecurve
+
+template <>
+struct fmt::formatter<truecurve::ParameterEstimate> : fmt::formatter<std::string_view> {
+  template <typename Context>
+  auto format(const truecurve::ParameterEstimate& p, Context& context) const {
+    const std::string unit = p.unit.empty() ? "" : " " + p.unit;
+    return fmt::formatter<std::string_view>::format(
+        p.name + " = " + truecurve::with_uncertainty(p.value, p.standard_uncertainty) + unit, context);
+  }
+};

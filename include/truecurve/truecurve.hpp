@@ -1,0 +1,23 @@
+// The core of True Curve: everything that computes. Files, reports and figures have headers of their own.
+//
+// Example:
+//     const auto points = truecurve::Observations::of(Eigen::Vector3d(0, 1, 2), Eigen::Vector3d(1, 3, 5));
+//     EXPECT_NEAR(truecurve::fit(truecurve::shape_model("line"), points).parameter("b").value, 2, 1e-15);
+#pragma once
+
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/numeric.hpp>
+#include <truecurve/base/version.hpp>
+#include <truecurve/base/warning.hpp>
+#include <truecurve/data/observations.hpp>
+#include <truecurve/data/table.hpp>
+#include <truecurve/model/condition.hpp>
+#include <truecurve/model/model.hpp>
+#include <truecurve/model/shapes.hpp>
+#include <truecurve/fit/estimate.hpp>
+#include <truecurve/fit/fit.hpp>
+#include <truecurve/fit/options.hpp>
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/quality.hpp>

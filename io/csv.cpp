@@ -1,0 +1,474 @@
+// Reads separated values in one pass: the head is looked at to recognise the format, then libcsv splits the fields and
+// each cell goes straight into its column.
+#include <truecurve/base/error.hpp>
+#include <truecurve/io/csv.hpp>
+
+#include "number.hpp"
+#include "sha256.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cerrno>
+#include <cmath>
+#include <cstring>
+#include <fstream>
+#include <iostream>
+#include <set>
+#include <utility>
+
+#include <csv.h>
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using detail::CellKind;
+using detail::CellValue;
+using detail::DecimalMark;
+using detail::read_cell;
+using detail::trimmed;
+
+constexpr std::size_t chunk_size = 1 << 16;
+// So many lines are enough to recognise a format and few enough to keep it cheap.
+constexpr std::size_t lines_looked_at = 100;
+constexpr char blanks = ' ';
+
+struct Format {
+  char separator = ',';
+  DecimalMark mark = DecimalMark::point;
+};
+
+std::string describe(const Format& format) {
+  const char* separator = format.separator == ','    ? "comma-separated"
+                          : format.separator == ';'  ? "semicolon-separated"
+                          : format.separator == '\t' ? "tab-separated"
+                                                     : "separated by blanks";
+  return fmt::format("{}{}", separator, format.mark == DecimalMark::comma ? ", decimal comma" : "");
+}
+
+bool is_comment(std::string_view line) {
+  line = trimmed(line);
+  return !line.empty() && line.front() == '#';
+}
+
+// Runs of blanks outside quotes become one tab, so that libcsv, which knows single separators only, can split the line.
+std::string blanks_to_tabs(std::string_view line) {
+  std::string result;
+  bool quoted = false;
+  bool pending = false;
+  for (const char c : line) {
+    if (c == '"') quoted = !quoted;
+    if (!quoted && (c == ' ' || c == '\t')) {
+      pending = true;
+      continue;
+    }
+    if (pending && !result.empty() && c != '\n' && c != '\r') result += '\t';
+    pending = false;
+    result += c;
+  }
+  return result;
+}
+
+std::vector<std::string_view> split(std::string_view line, char separator) {
+  std::vector<std::string_view> fields;
+  bool quoted = false;
+  std::size_t start = 0;
+  for (std::size_t i = 0; i <= line.size(); ++i) {
+    if (i < line.size() && line[i] == '"') quoted = !quoted;
+    if (i == line.size() || (line[i] == separator && !quoted)) {
+      std::string_view field = trimmed(line.substr(start, i - start));
+      if (field.size() >= 2 && field.front() == '"' && field.back() == '"') field = field.substr(1, field.size() - 2);
+      fields.push_back(field);
+      start = i + 1;
+    }
+  }
+  return fields;
+}
+
+std::vector<std::string> first_lines(std::string_view head, bool whole_file) {
+  std::vector<std::string> lines;
+  std::size_t start = 0;
+  while (start < head.size() && lines.size() < lines_looked_at) {
+    const std::size_t end = head.find_first_of("\r\n", start);
+    if (end == std::string_view::npos && !whole_file) break;
+    const std::string_view line = head.substr(start, end == std::string_view::npos ? end : end - start);
+    if (!trimmed(line).empty() && !is_comment(line)) lines.emplace_back(line);
+    if (end == std::string_view::npos) break;
+    start = end + 1;
+  }
+  return lines;
+}
+
+// How well the lines read with this separator: the share of lines with the usual number of cells times the share of
+// cells below the first line that are numbers.
+struct Reading {
+  double merit = 0;
+  DecimalMark mark = DecimalMark::point;
+};
+
+Reading try_separator(const std::vector<std::string>& lines, char separator) {
+  std::vector<std::size_t> counts;
+  std::size_t cells = 0;
+  std::size_t with_point = 0;
+  std::size_t with_comma = 0;
+  for (std::size_t i = 0; i < lines.size(); ++i) {
+    const std::string line = separator == blanks ? blanks_to_tabs(lines[i]) : lines[i];
+    const auto fields = split(line, separator == blanks ? '\t' : separator);
+    counts.push_back(fields.size());
+    if (i == 0 && lines.size() > 1) continue;
+    for (const std::string_view field : fields) {
+      ++cells;
+      with_point += read_cell(field, DecimalMark::point).kind != CellKind::text;
+      with_comma += read_cell(field, DecimalMark::comma).kind != CellKind::text;
+    }
+  }
+  std::vector<std::size_t> sorted = counts;
+  std::sort(sorted.begin(), sorted.end());
+  const std::size_t usual = sorted[sorted.size() / 2];
+  if (usual < 2 || cells == 0) return {};
+  const auto consistent = static_cast<double>(std::count(counts.begin(), counts.end(), usual));
+  const bool comma = separator != ',' && with_comma > with_point;
+  const auto numbers = static_cast<double>(comma ? with_comma : with_point);
+  // Words alone must still beat "no separator at all", hence the small addition.
+  return {consistent / static_cast<double>(counts.size()) * (numbers / static_cast<double>(cells) + 0.01),
+          comma ? DecimalMark::comma : DecimalMark::point};
+}
+
+Format recognise(std::string_view head, bool whole_file) {
+  const std::vector<std::string> lines = first_lines(head, whole_file);
+  Format format;
+  double best = 0;
+  for (const char separator : {'\t', ';', ',', blanks}) {
+    const Reading reading = lines.empty() ? Reading{} : try_separator(lines, separator);
+    if (reading.merit > best) {
+      best = reading.merit;
+      format = {separator, reading.mark};
+    }
+  }
+  return format;
+}
+
+// Bytes that are no UTF-8 are taken as Latin-1, which is what old instruments write for the degree sign and mu.
+std::string as_utf8(std::string_view text) {
+  std::string result;
+  for (std::size_t i = 0; i < text.size();) {
+    const auto byte = static_cast<unsigned char>(text[i]);
+    const std::size_t length = byte < 0x80 ? 1 : byte >= 0xF0 && byte < 0xF5 ? 4 : byte >= 0xE0 ? 3 : byte >= 0xC2 ? 2 : 0;
+    bool valid = length > 0 && byte < 0xF5 && i + length <= text.size();
+    for (std::size_t k = 1; valid && k < length; ++k) {
+      valid = (static_cast<unsigned char>(text[i + k]) & 0xC0) == 0x80;
+    }
+    if (valid && length == 3) {  // no overlong forms, no surrogates
+      const auto second = static_cast<unsigned char>(text[i + 1]);
+      valid = !(byte == 0xE0 && second < 0xA0) && !(byte == 0xED && second >= 0xA0);
+    }
+    if (valid && length == 4) {
+      const auto second = static_cast<unsigned char>(text[i + 1]);
+      valid = !(byte == 0xF0 && second < 0x90) && !(byte == 0xF4 && second >= 0x90);
+    }
+    if (valid) {
+      result.append(text.substr(i, length));
+      i += length;
+    } else {
+      result += static_cast<char>(0xC0 | (byte >> 6));
+      result += static_cast<char>(0x80 | (byte & 0x3F));
+      ++i;
+    }
+  }
+  return result;
+}
+
+struct Heading {
+  std::string name;
+  std::string unit;
+};
+
+// "T (degC)", "T [degC]", "T / degC"; "u(T)" and "ln(I)" are names although they end with a bracket.
+Heading read_heading(std::string_view text) {
+  text = trimmed(text);
+  const auto whole = Heading{std::string(text), ""};
+  if (text.empty()) return whole;
+  for (const auto& [open, close] : {std::pair{'(', ')'}, std::pair{'[', ']'}}) {
+    if (text.back() != close) continue;
+    int depth = 0;
+    std::size_t at = text.size();
+    while (at-- > 0) {
+      if (text[at] == close) ++depth;
+      if (text[at] == open && --depth == 0) break;
+    }
+    if (at == std::string_view::npos || at == 0) return whole;
+    const std::string_view before = text.substr(0, at);
+    static const std::set<std::string_view> functions = {"u",   "ln",  "log10", "log2", "exp", "sqrt", "cbrt",
+                                                         "abs", "sin", "cos",   "tan",  "log", "1/",   "d"};
+    if (functions.contains(before)) return whole;
+    const std::string_view unit = trimmed(text.substr(at + 1, text.size() - at - 2));
+    return {std::string(trimmed(before)), std::string(unit)};
+  }
+  if (const auto at = text.find(" / "); at != std::string_view::npos) {
+    return {std::string(trimmed(text.substr(0, at))), std::string(trimmed(text.substr(at + 3)))};
+  }
+  return whole;
+}
+
+class CsvReader {
+ public:
+  CsvReader(std::istream& stream, std::string source) : stream_(stream), source_(std::move(source)) {
+    if (csv_init(&parser_, CSV_APPEND_NULL) != 0) throw std::bad_alloc();
+  }
+  ~CsvReader() { csv_free(&parser_); }
+  CsvReader(const CsvReader&) = delete;
+  CsvReader& operator=(const CsvReader&) = delete;
+
+  Table read() {
+    bool more = fill();
+    while (more && pending_.size() < chunk_size) more = fill();
+    drop_byte_order_mark();
+    format_ = recognise(pending_, !more);
+    csv_set_delim(&parser_, static_cast<unsigned char>(format_.separator == blanks ? '\t' : format_.separator));
+    for (;;) {
+      feed_complete_lines(!more);
+      if (!more) break;
+      more = fill();
+    }
+    finish();
+    return make_table();
+  }
+
+ private:
+  [[noreturn]] void fail(ErrorCode code, std::string message, std::string subject, std::string value,
+                         std::string remedy, std::size_t line) const {
+    throw Error({.code = code,
+                 .message = std::move(message),
+                 .subject = std::move(subject),
+                 .value = std::move(value),
+                 .remedy = std::move(remedy),
+                 .place = {.file = source_, .line = line}});
+  }
+
+  bool fill() {
+    const std::size_t before = pending_.size();
+    pending_.resize(before + chunk_size);
+    stream_.read(pending_.data() + before, static_cast<std::streamsize>(chunk_size));
+    const auto got = static_cast<std::size_t>(stream_.gcount());
+    pending_.resize(before + got);
+    if (stream_.bad()) fail(ErrorCode::file_not_found, "the file could not be read to its end", "", "", "check the disk", 0);
+    const std::string_view fresh = std::string_view(pending_).substr(before);
+    if (bytes_read_ == 0 && (fresh.starts_with("\xFF\xFE") || fresh.starts_with("\xFE\xFF"))) {
+      fail(ErrorCode::binary_file, "the file is written in UTF-16", "", "", "save it as CSV in UTF-8", 0);
+    }
+    if (const auto zero = fresh.find('\0'); zero != std::string_view::npos) {
+      fail(ErrorCode::binary_file,
+           fmt::format("this is no text file: byte {} is zero", bytes_read_ + zero + 1), "", "0",
+           "export the table as CSV text and read that", 0);
+    }
+    bytes_read_ += got;
+    checksum_.add(fresh);
+    return got == chunk_size;
+  }
+
+  void drop_byte_order_mark() {
+    if (std::string_view(pending_).starts_with("\xEF\xBB\xBF")) pending_.erase(0, 3);
+  }
+
+  [[nodiscard]] bool inside_quotes() const {
+    constexpr int field_begun = 2;  // libcsv's own state number
+    return parser_.pstate == field_begun && parser_.quoted != 0;
+  }
+
+  void feed_complete_lines(bool end_of_file) {
+    std::size_t start = 0;
+    while (start < pending_.size()) {
+      std::size_t end = pending_.find_first_of("\r\n", start);
+      if (end == std::string::npos) {
+        if (!end_of_file) break;
+        end = pending_.size();
+      } else {
+        // A CR at the very end of what has been read may be the first half of CRLF.
+        if (pending_[end] == '\r' && end + 1 == pending_.size() && !end_of_file) break;
+        end += pending_.compare(end, 2, "\r\n") == 0 ? 2 : 1;
+      }
+      feed_line(std::string_view(pending_).substr(start, end - start));
+      start = end;
+    }
+    pending_.erase(0, start);
+  }
+
+  void feed_line(std::string_view line) {
+    ++line_;
+    if (!inside_quotes()) {
+      if (is_comment(line)) return;
+      record_line_ = line_;
+    }
+    if (format_.separator == blanks && !inside_quotes()) {
+      const std::string tabs = blanks_to_tabs(line);
+      parse(tabs);
+    } else {
+      parse(line);
+    }
+    if (failure_) std::rethrow_exception(failure_);
+  }
+
+  void parse(std::string_view bytes) {
+    if (csv_parse(&parser_, bytes.data(), bytes.size(), &CsvReader::on_cell, &CsvReader::on_row, this) != bytes.size()) {
+      throw std::bad_alloc();
+    }
+  }
+
+  void finish() {
+    if (inside_quotes()) {
+      fail(ErrorCode::ragged_row, "a quote is opened here and never closed", "", "\"",
+           "close the quote, or double it where it belongs to the text", record_line_);
+    }
+    csv_fini(&parser_, &CsvReader::on_cell, &CsvReader::on_row, this);
+    if (failure_) std::rethrow_exception(failure_);
+    if (!first_row_done_) {
+      fail(ErrorCode::empty_file, bytes_read_ == 0 ? "the file is empty" : "the file holds no table, only blank or comment lines",
+           "", "", "give a file with a header line and at least one row", 0);
+    }
+  }
+
+  // libcsv is C: no exception may pass through it, so the first one is kept and thrown when the line is done.
+  template <typename Action>
+  void guarded(Action action) noexcept {
+    if (failure_) return;
+    try {
+      action();
+    } catch (...) {
+      failure_ = std::current_exception();
+    }
+  }
+
+  static void on_cell(void* bytes, std::size_t length, void* self) {
+    auto* reader = static_cast<CsvReader*>(self);
+    reader->guarded([=] { reader->take_cell({static_cast<const char*>(bytes), length}); });
+  }
+  static void on_row(int /*terminator*/, void* self) {
+    auto* reader = static_cast<CsvReader*>(self);
+    reader->guarded([=] { reader->end_row(); });
+  }
+
+  void take_cell(std::string_view cell) {
+    if (!first_row_done_) {
+      first_row_.emplace_back(cell);
+    } else {
+      if (cell_ < columns_.size()) store(cell_, cell);
+      ++cell_;
+    }
+  }
+
+  void store(std::size_t index, std::string_view cell) {
+    Column& column = columns_[index];
+    const CellValue value = read_cell(cell, format_.mark);
+    if (value.kind == CellKind::out_of_range) {
+      fail(ErrorCode::number_out_of_range,
+           fmt::format("column '{}': {} is outside the range of a double (about 1e-308 to 1e308)", column.name, cell),
+           column.name, std::string(cell), "correct the number or change the unit of the column", record_line_);
+    }
+    column.numbers.push_back(value.kind == CellKind::number ? value.number : std::nan(""));
+    if (value.kind == CellKind::text) {
+      column.texts.push_back({static_cast<std::uint32_t>(lines_.size()), as_utf8(trimmed(cell))});
+    }
+    if (value.kind != CellKind::missing) last_filled_row_ = lines_.size() + 1;
+  }
+
+  void end_row() {
+    if (!first_row_done_) {
+      start_columns();
+      return;
+    }
+    if (cell_ != columns_.size()) {
+      fail(ErrorCode::ragged_row,
+           fmt::format("this row has {} cell{} where the {} has {}", cell_, cell_ == 1 ? "" : "s",
+                       has_header_ ? "header" : "first row", columns_.size()),
+           fmt::format("row {}", lines_.size() + 1), fmt::format("{}", cell_),
+           fmt::format("complete the row, writing NA for what is missing, or put a cell that holds the separator into "
+                       "quotes (the file was read as {})",
+                       describe(format_)),
+           record_line_);
+    }
+    lines_.push_back(static_cast<std::uint32_t>(record_line_));
+    cell_ = 0;
+  }
+
+  void start_columns() {
+    first_row_done_ = true;
+    has_header_ = std::any_of(first_row_.begin(), first_row_.end(), [this](const std::string& cell) {
+      return read_cell(cell, format_.mark).kind == CellKind::text;
+    });
+    std::set<std::string> names;
+    for (std::size_t i = 0; i < first_row_.size(); ++i) {
+      Column column;
+      if (has_header_) {
+        column.header = as_utf8(trimmed(first_row_[i]));
+        const Heading heading = read_heading(column.header);
+        column.name = heading.name;
+        column.unit = heading.unit;
+      }
+      if (column.name.empty()) column.name = fmt::format("c{}", i + 1);
+      if (!names.insert(column.name).second) {
+        fail(ErrorCode::duplicate_column, fmt::format("two columns are called '{}'", column.name), column.name,
+             column.header, "rename one of them in the header", record_line_);
+      }
+      columns_.push_back(std::move(column));
+    }
+    if (has_header_) return;
+    for (std::size_t i = 0; i < first_row_.size(); ++i) store(i, first_row_[i]);
+    lines_.push_back(static_cast<std::uint32_t>(record_line_));
+  }
+
+  Table make_table() {
+    // Spreadsheets append empty rows and unnamed empty columns; both are dropped, rows only at the end.
+    lines_.resize(last_filled_row_);
+    for (Column& column : columns_) column.numbers.resize(last_filled_row_);
+    std::erase_if(columns_, [this](const Column& column) {
+      return has_header_ && column.header.empty() && column.missing_count() == column.numbers.size();
+    });
+    if (lines_.empty() || columns_.empty()) {
+      fail(ErrorCode::empty_file, "the file has a header but no row with a value", "", "", "add the measurements", 0);
+    }
+    for (Column& column : columns_) {
+      column.numbers.shrink_to_fit();
+      column.texts.shrink_to_fit();
+    }
+    return Table(std::move(columns_), {source_, checksum_.hexadecimal(), describe(format_)}, std::move(lines_));
+  }
+
+  std::istream& stream_;
+  std::string source_;
+  csv_parser parser_{};
+  Format format_{};
+  detail::Sha256 checksum_;
+  std::string pending_;
+  std::size_t bytes_read_ = 0;
+  std::size_t line_ = 0;
+  std::size_t record_line_ = 0;
+  std::vector<std::string> first_row_;
+  bool first_row_done_ = false;
+  bool has_header_ = false;
+  std::vector<Column> columns_;
+  std::vector<std::uint32_t> lines_;
+  std::size_t cell_ = 0;
+  std::size_t last_filled_row_ = 0;
+  std::exception_ptr failure_;
+};
+
+}  // namespace
+
+Table read_csv(std::istream& stream, const std::string& source) { return CsvReader(stream, source).read(); }
+
+Table read_csv(const std::filesystem::path& file) {
+  std::error_code ignored;
+  std::ifstream stream(file, std::ios::binary);
+  if (!stream || std::filesystem::is_directory(file, ignored)) {
+    throw Error({.code = ErrorCode::file_not_found,
+                 .message = std::filesystem::is_directory(file, ignored) ? "this is a folder, not a file"
+                            : std::filesystem::exists(file, ignored)     ? "the file cannot be opened for reading"
+                                                                         : "there is no such file",
+                 .subject = file.string(),
+                 .remedy = "check the name and the permission",
+                 .place = {.file = file.string()}});
+  }
+  return read_csv(stream, file.string());
+}
+
+}  // namespace truecurve

@@ -1,0 +1,45 @@
+// Intervals, tests and correlation from estimate and covariance.
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/base/distributions.hpp>
+
+#include <cmath>
+
+namespace truecurve {
+
+using Eigen::Index;
+
+std::vector<ParameterInterval> parameter_intervals(const Estimate& estimate, double level) {
+  const double factor = estimate.coverage_factor(level);
+  std::vector<ParameterInterval> intervals;
+  const double degrees = estimate.basis() == UncertaintyBasis::stated ? infinity : estimate.degrees_of_freedom();
+  for (Index j = 0; j < estimate.parameters().size(); ++j) {
+    ParameterInterval made;
+    made.name = estimate.parameter_names()[static_cast<std::size_t>(j)];
+    made.unit = estimate.unit(j);
+    made.value = estimate.parameters()[j];
+    made.standard_uncertainty = std::sqrt(estimate.covariance()(j, j));
+    if (std::isfinite(made.standard_uncertainty)) {
+      made.low = made.value - factor * made.standard_uncertainty;
+      made.high = made.value + factor * made.standard_uncertainty;
+      if (made.standard_uncertainty > 0) {
+        made.t = made.value / made.standard_uncertainty;
+        made.p = student_t_two_sided(made.t, degrees);
+      }
+    }
+    intervals.push_back(std::move(made));
+  }
+  return intervals;
+}
+
+MatrixXd correlation(const Estimate& estimate) {
+  const VectorXd u = estimate.covariance().diagonal().cwiseSqrt();
+  MatrixXd result = estimate.covariance();
+  for (Index i = 0; i < result.rows(); ++i) {
+    for (Index j = 0; j < result.cols(); ++j) {
+      result(i, j) = i == j && u[i] > 0 ? 1.0 : u[i] > 0 && u[j] > 0 ? result(i, j) / (u[i] * u[j]) : not_a_number;
+    }
+  }
+  return result;
+}
+
+}  // namespace truecurve

@@ -1,0 +1,55 @@
+// Figures of merit from chi-squared, totals and the density of the response.
+#include <truecurve/assess/quality.hpp>
+#include <truecurve/base/distributions.hpp>
+
+#include <cmath>
+#include <numbers>
+
+namespace truecurve {
+
+Quality quality_of(const Fit& fit) {
+  Quality q;
+  const auto n = static_cast<double>(fit.size());
+  const auto p = static_cast<double>(fit.estimate().parameters().size());
+  const bool weighted = fit.observations().has_uncertainties();
+  const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
+  q.chi_squared = fit.chi_squared();
+  q.degrees_of_freedom = fit.degrees_of_freedom();
+  q.residual_sum_of_squares = weighted ? fit.residuals().squaredNorm() : fit.chi_squared();
+  if (q.degrees_of_freedom > 0) {
+    q.reduced_chi_squared = q.chi_squared / q.degrees_of_freedom;
+    q.residual_sd = std::sqrt(q.residual_sum_of_squares / q.degrees_of_freedom);
+    if (weighted) q.birge_ratio = std::sqrt(q.reduced_chi_squared);
+    if (stated) q.chi_squared_p = chi_squared_upper(q.chi_squared, q.degrees_of_freedom);
+  }
+  const double total = fit.total_sum_of_squares();
+  if (total > 0) {
+    q.r_squared = 1 - q.chi_squared / total;
+    const double total_degrees = fit.model().has_constant() ? n - 1 : n;
+    if (q.degrees_of_freedom > 0) {
+      q.adjusted_r_squared = 1 - q.reduced_chi_squared / (total / total_degrees);
+    }
+    if (fit.model().is_straight_line()) {
+      const Eigen::Index slope = fit.model().constant_index() == 0 ? 1 : 0;
+      q.correlation = std::copysign(std::sqrt(std::max(0.0, q.r_squared)), fit.estimate().parameters()[slope]);
+    }
+  }
+
+  const double log_weights = weighted ? -fit.observations().uncertainties().array().log().sum() : 0;
+  const double log_two_pi = std::log(2 * std::numbers::pi);
+  double k = p;
+  if (stated) {
+    q.log_likelihood = -0.5 * (q.chi_squared + n * log_two_pi) + log_weights;
+  } else if (q.chi_squared > 0) {
+    k = p + 1;
+    q.log_likelihood = -0.5 * n * (log_two_pi + std::log(q.chi_squared / n) + 1) + log_weights;
+  }
+  if (std::isfinite(q.log_likelihood)) {
+    q.aic = 2 * k - 2 * q.log_likelihood;
+    if (n - k - 1 > 0) q.aicc = q.aic + 2 * k * (k + 1) / (n - k - 1);
+    q.bic = k * std::log(n) - 2 * q.log_likelihood;
+  }
+  return q;
+}
+
+}  // namespace truecurve

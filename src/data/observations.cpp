@@ -1,0 +1,275 @@
+// Takes the chosen columns out of a table, checks every value a fit will use, and keeps account of what was left out.
+#include <truecurve/base/error.hpp>
+#include <truecurve/data/observations.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <utility>
+
+namespace truecurve {
+
+struct Observations::Data {
+  Quantity response;
+  std::vector<Quantity> predictors;
+  VectorXd responses;
+  std::vector<VectorXd> columns;
+  VectorXd uncertainties;
+  std::string origin;
+  std::vector<std::uint32_t> rows;
+  std::vector<LeftOut> left_out;
+  std::size_t rows_read = 0;
+  TableSource source;
+  std::vector<std::string> remarks;
+};
+
+namespace {
+
+void require_positive(double value, const std::string& subject, const char* what) {
+  if (!(value > 0) || !std::isfinite(value)) {
+    throw Error({.code = ErrorCode::bad_uncertainty,
+                 .message = fmt::format("{} must be finite and greater than 0, and {} is given as {}", what, subject, value),
+                 .subject = subject,
+                 .value = fmt::format("{}", value),
+                 .remedy = "give the standard uncertainty, or leave it out to estimate it from the scatter"});
+  }
+}
+
+[[noreturn]] void fail_text(const Table& table, const Column& column, std::size_t row, const std::string& text) {
+  throw Error({.code = ErrorCode::text_in_numbers,
+               .message = fmt::format("{}, column '{}': '{}' is no number", row_text(table, row), column.name, text),
+               .subject = column.name,
+               .value = text,
+               .remedy = fmt::format("correct the cell, write NA if it is missing, or leave the row out: --leave-out {}", row + 1),
+               .place = {.file = table.source().name, .line = table.line(row)}});
+}
+
+[[noreturn]] void fail_uncertainty(const Table& table, const std::string& column, std::size_t row, double value) {
+  throw Error({.code = ErrorCode::bad_uncertainty,
+               .message = fmt::format("{}, '{}': a standard uncertainty must be finite and greater than 0, and this is {}",
+                                      row_text(table, row), column, std::isnan(value) ? "missing" : fmt::format("{}", value)),
+               .subject = fmt::format("row {}", row + 1),
+               .value = fmt::format("{}", value),
+               .remedy = fmt::format("correct it, or leave the row out: --leave-out {}", row + 1),
+               .place = {.file = table.source().name, .line = table.line(row)}});
+}
+
+const Column* automatic_uncertainty(const Table& table, const Column& quantity) {
+  for (const std::string& name : {fmt::format("u({})", quantity.name), fmt::format("u_{}", quantity.name),
+                                  fmt::format("u({})", quantity.header)}) {
+    if (table.has_column(name)) return &table.column(name);
+  }
+  return nullptr;
+}
+
+void require_rows(std::size_t used) {
+  if (used == 0) {
+    throw Error({.code = ErrorCode::no_observations,
+                 .message = "no row is left to be used",
+                 .remedy = "leave fewer rows out, or choose columns that have values"});
+  }
+}
+
+}  // namespace
+
+Uncertainty Uncertainty::none() {
+  Uncertainty made;
+  made.kind_ = Kind::none;
+  return made;
+}
+
+Uncertainty Uncertainty::number(double value) {
+  require_positive(value, "the standard uncertainty", "a standard uncertainty");
+  Uncertainty made;
+  made.kind_ = Kind::number;
+  made.value_ = value;
+  return made;
+}
+
+Uncertainty Uncertainty::percent(double value) {
+  require_positive(value, "the relative standard uncertainty in percent", "a standard uncertainty");
+  Uncertainty made;
+  made.kind_ = Kind::percent;
+  made.value_ = value;
+  return made;
+}
+
+Observations::Observations(const Table& table, const Choice& choice) {
+  auto data = std::make_shared<Data>();
+  const Column& response = table.column(choice.response);
+  std::vector<const Column*> chosen = {&response};
+  for (const std::string& name : choice.predictors) {
+    const Column& column = table.column(name);
+    if (std::find(chosen.begin(), chosen.end(), &column) != chosen.end()) {
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("column '{}' is chosen twice", column.name),
+                   .subject = column.name,
+                   .remedy = "choose different columns for response and predictors"});
+    }
+    chosen.push_back(&column);
+  }
+
+  const Uncertainty& given = choice.response_uncertainty;
+  const Column* uncertainty = nullptr;
+  if (given.kind() == Uncertainty::Kind::column) {
+    uncertainty = &table.column(given.column_name());
+    data->origin = fmt::format("from column '{}'", uncertainty->name);
+  } else if (given.kind() == Uncertainty::Kind::automatic) {
+    uncertainty = automatic_uncertainty(table, response);
+    if (uncertainty != nullptr) data->origin = fmt::format("from column '{}', found by its name", uncertainty->name);
+  } else if (given.kind() == Uncertainty::Kind::number) {
+    data->origin = fmt::format("{} for every row", given.value());
+  } else if (given.kind() == Uncertainty::Kind::percent) {
+    data->origin = fmt::format("{} % of each value", given.value());
+  }
+  for (std::size_t k = 1; k < chosen.size(); ++k) {
+    if (const Column* other = automatic_uncertainty(table, *chosen[k]); other != nullptr && other != uncertainty) {
+      data->remarks.push_back(fmt::format(
+          "Column '{}' is not used: '{}' is taken as known without error.", other->name, chosen[k]->name));
+    }
+  }
+
+  const std::size_t rows = table.rows();
+  std::vector<bool> out(rows, false);
+  for (const LeftOut& left : choice.left_out) {
+    if (left.row < 1 || left.row > rows) {
+      throw Error({.code = ErrorCode::unsuitable_row,
+                   .message = fmt::format("there is no row {} to leave out; the table has rows 1 to {}", left.row, rows),
+                   .subject = "leave-out",
+                   .value = fmt::format("{}", left.row),
+                   .remedy = "rows are counted from 1, the header not included"});
+    }
+    if (!out[left.row - 1]) data->left_out.push_back(left);
+    out[left.row - 1] = true;
+  }
+  for (std::size_t i = 0; i < rows; ++i) {
+    if (out[i]) continue;
+    for (const Column* column : chosen) {
+      if (const std::string* text = column->text_at(i)) fail_text(table, *column, i, *text);
+      if (std::isnan(column->numbers[i]) && !out[i]) {
+        out[i] = true;
+        data->left_out.push_back({i + 1, fmt::format("'{}' is missing", column->name)});
+      }
+    }
+    if (out[i] || uncertainty == nullptr) continue;
+    if (const std::string* text = uncertainty->text_at(i)) fail_text(table, *uncertainty, i, *text);
+    const double u = uncertainty->numbers[i];
+    if (!(u > 0) || !std::isfinite(u)) fail_uncertainty(table, uncertainty->name, i, u);
+  }
+  std::stable_sort(data->left_out.begin(), data->left_out.end(),
+                   [](const LeftOut& a, const LeftOut& b) { return a.row < b.row; });
+
+  const auto used = static_cast<std::size_t>(std::count(out.begin(), out.end(), false));
+  require_rows(used);
+  data->rows.reserve(used);
+  for (std::size_t i = 0; i < rows; ++i) {
+    if (!out[i]) data->rows.push_back(static_cast<std::uint32_t>(i + 1));
+  }
+  const auto gather = [&](const Column& column) {
+    VectorXd values(static_cast<Eigen::Index>(used));
+    for (std::size_t k = 0; k < used; ++k) values[static_cast<Eigen::Index>(k)] = column.numbers[data->rows[k] - 1];
+    return values;
+  };
+  data->response = {response.name, response.unit};
+  data->responses = gather(response);
+  for (std::size_t k = 1; k < chosen.size(); ++k) {
+    data->predictors.push_back({chosen[k]->name, chosen[k]->unit});
+    data->columns.push_back(gather(*chosen[k]));
+  }
+  if (uncertainty != nullptr) {
+    data->uncertainties = gather(*uncertainty);
+  } else if (given.kind() == Uncertainty::Kind::number) {
+    data->uncertainties = VectorXd::Constant(static_cast<Eigen::Index>(used), given.value());
+  } else if (given.kind() == Uncertainty::Kind::percent) {
+    data->uncertainties = data->responses.cwiseAbs() * (given.value() / 100);
+    for (std::size_t k = 0; k < used; ++k) {
+      const double u = data->uncertainties[static_cast<Eigen::Index>(k)];
+      if (!(u > 0)) fail_uncertainty(table, fmt::format("{} % of {}", given.value(), response.name), data->rows[k] - 1, u);
+    }
+  }
+  data->rows_read = rows;
+  data->source = table.source();
+  data_ = std::move(data);
+}
+
+Observations Observations::of(VectorXd x, VectorXd y, VectorXd uncertainties) {
+  if (x.size() != y.size() || (uncertainties.size() != 0 && uncertainties.size() != y.size())) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("x has {} values, y {} and the uncertainties {}", x.size(), y.size(), uncertainties.size()),
+                 .subject = "Observations::of",
+                 .remedy = "give arrays of equal length"});
+  }
+  require_rows(static_cast<std::size_t>(y.size()));
+  for (Eigen::Index i = 0; i < y.size(); ++i) {
+    if (!std::isfinite(x[i]) || !std::isfinite(y[i])) {
+      throw Error({.code = ErrorCode::not_finite,
+                   .message = fmt::format("row {}: x = {} and y = {} must both be finite", i + 1, x[i], y[i]),
+                   .subject = fmt::format("row {}", i + 1),
+                   .remedy = "leave the row out of the arrays"});
+    }
+    if (uncertainties.size() != 0) {
+      require_positive(uncertainties[i], fmt::format("that of row {}", i + 1), "a standard uncertainty");
+    }
+  }
+  auto data = std::make_shared<Data>();
+  data->response.name = "y";
+  data->predictors = {{"x", ""}};
+  data->rows.resize(static_cast<std::size_t>(y.size()));
+  std::iota(data->rows.begin(), data->rows.end(), 1u);
+  data->rows_read = data->rows.size();
+  data->responses = std::move(y);
+  data->columns = {std::move(x)};
+  data->uncertainties = std::move(uncertainties);
+  if (data->uncertainties.size() != 0) data->origin = "given with the data";
+  return Observations(std::move(data));
+}
+
+std::size_t Observations::size() const noexcept { return data_->rows.size(); }
+const Quantity& Observations::response() const noexcept { return data_->response; }
+std::span<const Quantity> Observations::predictors() const noexcept { return data_->predictors; }
+const VectorXd& Observations::responses() const noexcept { return data_->responses; }
+const VectorXd& Observations::predictor(std::size_t index) const { return data_->columns.at(index); }
+const VectorXd& Observations::uncertainties() const noexcept { return data_->uncertainties; }
+bool Observations::has_uncertainties() const noexcept { return data_->uncertainties.size() != 0; }
+const std::string& Observations::uncertainty_origin() const noexcept { return data_->origin; }
+std::span<const std::uint32_t> Observations::source_rows() const noexcept { return data_->rows; }
+std::span<const LeftOut> Observations::left_out() const noexcept { return data_->left_out; }
+std::size_t Observations::rows_read() const noexcept { return data_->rows_read; }
+const TableSource& Observations::source() const noexcept { return data_->source; }
+std::span<const std::string> Observations::remarks() const noexcept { return data_->remarks; }
+
+Observations Observations::without(std::span<const std::size_t> rows, const std::string& reason) const {
+  std::vector<bool> out(data_->rows_read + 1, false);
+  for (const std::size_t row : rows) {
+    if (row < 1 || row > data_->rows_read) {
+      throw Error({.code = ErrorCode::unsuitable_row,
+                   .message = fmt::format("there is no row {} to leave out; the table has rows 1 to {}", row, data_->rows_read),
+                   .subject = "leave-out",
+                   .value = fmt::format("{}", row),
+                   .remedy = "rows are counted from 1, the header not included"});
+    }
+    out[row] = true;
+  }
+  auto made = std::make_shared<Data>(*data_);
+  std::vector<Eigen::Index> kept;
+  made->rows.clear();
+  for (std::size_t i = 0; i < data_->rows.size(); ++i) {
+    if (out[data_->rows[i]]) {
+      made->left_out.push_back({data_->rows[i], reason});
+    } else {
+      kept.push_back(static_cast<Eigen::Index>(i));
+      made->rows.push_back(data_->rows[i]);
+    }
+  }
+  require_rows(kept.size());
+  made->responses = data_->responses(kept);
+  for (std::size_t k = 0; k < data_->columns.size(); ++k) made->columns[k] = data_->columns[k](kept);
+  if (has_uncertainties()) made->uncertainties = data_->uncertainties(kept);
+  std::stable_sort(made->left_out.begin(), made->left_out.end(),
+                   [](const LeftOut& a, const LeftOut& b) { return a.row < b.row; });
+  return Observations(std::move(made));
+}
+
+}  // namespace truecurve

@@ -1,0 +1,163 @@
+// Named columns: checks, look-up by name or header, nearest name for a mistyped one.
+#include <truecurve/base/error.hpp>
+#include <truecurve/data/table.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+#include <unordered_set>
+#include <utility>
+
+namespace truecurve {
+namespace {
+
+std::string lower(std::string_view text) {
+  std::string result(text);
+  for (char& c : result) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  return result;
+}
+
+// Edit distance with insertion, deletion and substitution; Wagner and Fischer (1974).
+std::size_t edit_distance(std::string_view a, std::string_view b) {
+  std::vector<std::size_t> row(b.size() + 1);
+  for (std::size_t j = 0; j <= b.size(); ++j) row[j] = j;
+  for (std::size_t i = 1; i <= a.size(); ++i) {
+    std::size_t diagonal = row[0];
+    row[0] = i;
+    for (std::size_t j = 1; j <= b.size(); ++j) {
+      const std::size_t above = row[j];
+      row[j] = std::min({above + 1, row[j - 1] + 1, diagonal + (a[i - 1] == b[j - 1] ? 0u : 1u)});
+      diagonal = above;
+    }
+  }
+  return row[b.size()];
+}
+
+std::string list_of(std::span<const Column> columns) {
+  std::string text;
+  for (const Column& column : columns) text += (text.empty() ? "" : ", ") + column.name;
+  return text;
+}
+
+}  // namespace
+
+bool Column::is_text() const {
+  const auto numbers_present =
+      static_cast<std::size_t>(std::count_if(numbers.begin(), numbers.end(), [](double x) { return !std::isnan(x); }));
+  return texts.size() > numbers_present;
+}
+
+const std::string* Column::text_at(std::size_t row) const {
+  const auto at = std::lower_bound(texts.begin(), texts.end(), row,
+                                   [](const TextCell& cell, std::size_t wanted) { return cell.row < wanted; });
+  return at != texts.end() && at->row == row ? &at->text : nullptr;
+}
+
+bool Column::is_missing(std::size_t row) const { return std::isnan(numbers[row]) && text_at(row) == nullptr; }
+
+std::size_t Column::missing_count() const {
+  const auto without_number =
+      static_cast<std::size_t>(std::count_if(numbers.begin(), numbers.end(), [](double x) { return std::isnan(x); }));
+  return without_number - texts.size();
+}
+
+Table::Table(std::vector<Column> columns, TableSource source, std::vector<std::uint32_t> lines)
+    : columns_(std::move(columns)), source_(std::move(source)), lines_(std::move(lines)) {
+  std::unordered_set<std::string> seen;
+  for (const Column& column : columns_) {
+    if (column.name.empty()) {
+      throw Error({.code = ErrorCode::bad_argument, .message = "a column has no name", .remedy = "name every column"});
+    }
+    if (!seen.insert(column.name).second) {
+      throw Error({.code = ErrorCode::duplicate_column,
+                   .message = fmt::format("two columns are called '{}'", column.name),
+                   .subject = column.name,
+                   .remedy = "rename one of them in the header",
+                   .place = {.file = source_.name}});
+    }
+    if (column.numbers.size() != columns_.front().numbers.size()) {
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("column '{}' has {} rows where '{}' has {}", column.name,
+                                          column.numbers.size(), columns_.front().name, columns_.front().numbers.size()),
+                   .subject = column.name,
+                   .remedy = "give columns of equal length"});
+    }
+  }
+  rows_ = columns_.empty() ? 0 : columns_.front().numbers.size();
+}
+
+Table Table::from_columns(std::vector<NamedNumbers> columns) {
+  std::vector<Column> made;
+  made.reserve(columns.size());
+  for (NamedNumbers& column : columns) {
+    made.push_back({.name = column.name, .unit = column.unit, .numbers = std::move(column.numbers), .header = column.name});
+  }
+  return Table(std::move(made));
+}
+
+const Column* Table::find(std::string_view name) const noexcept {
+  for (const Column& column : columns_) {
+    if (column.name == name) return &column;
+  }
+  for (const Column& column : columns_) {
+    if (column.header == name) return &column;
+  }
+  return nullptr;
+}
+
+bool Table::has_column(std::string_view name) const noexcept { return find(name) != nullptr; }
+
+const Column& Table::column(std::string_view name) const {
+  if (const Column* found = find(name)) return *found;
+  std::vector<std::string> names;
+  for (const Column& column : columns_) names.push_back(column.name);
+  const std::string nearest = nearest_name(name, names);
+  throw Error({.code = ErrorCode::unknown_column,
+               .message = fmt::format("there is no column '{}'", name),
+               .subject = std::string(name),
+               .remedy = nearest.empty() ? fmt::format("the columns are: {}", list_of(columns_))
+                                         : fmt::format("did you mean '{}'? The columns are: {}", nearest, list_of(columns_)),
+               .place = {.file = source_.name}});
+}
+
+std::size_t Table::line(std::size_t row) const { return row < lines_.size() ? lines_[row] : 0; }
+
+Table Table::with_alias(std::string_view alias, std::string_view header) const {
+  const Column& wanted = column(header);
+  const Column* taken = find(alias);
+  if (taken != nullptr && taken != &wanted) {
+    throw Error({.code = ErrorCode::duplicate_column,
+                 .message = fmt::format("the alias '{}' for '{}' is the name of another column", alias, header),
+                 .subject = std::string(alias),
+                 .remedy = "choose an alias that is no column's name",
+                 .place = {.file = source_.name}});
+  }
+  Table renamed = *this;
+  renamed.columns_[static_cast<std::size_t>(&wanted - columns_.data())].name = alias;
+  return renamed;
+}
+
+std::string nearest_name(std::string_view word, std::span<const std::string> candidates) {
+  const std::string wanted = lower(word);
+  // A third of the letters may be wrong, and at least one: beyond that a suggestion misleads.
+  std::size_t best = std::max<std::size_t>(1, word.size() / 3) + 1;
+  std::string nearest;
+  for (const std::string& candidate : candidates) {
+    const std::size_t distance = edit_distance(wanted, lower(candidate));
+    // A one-letter name is near every other one-letter name, unless only the case differs.
+    if (distance < best && distance < std::max(word.size(), candidate.size())) {
+      best = distance;
+      nearest = candidate;
+    }
+  }
+  return nearest;
+}
+
+std::string row_text(const Table& table, std::size_t row) {
+  const std::size_t line = table.line(row);
+  return line == 0 ? fmt::format("row {}", row + 1) : fmt::format("row {} (line {})", row + 1, line);
+}
+
+}  // namespace truecurve

@@ -1,0 +1,55 @@
+// Look-ups on an estimate.
+#include "../model/model_data.hpp"
+
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/fit/estimate.hpp>
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+
+namespace truecurve {
+
+Eigen::Index Estimate::index_of(std::string_view parameter) const {
+  const std::vector<std::string>& names = parameter_names();
+  const auto at = std::find(names.begin(), names.end(), parameter);
+  if (at == names.end()) {
+    throw Error({.code = ErrorCode::unknown_name,
+                 .message = fmt::format("the model has no parameter '{}'", parameter),
+                 .subject = std::string(parameter),
+                 .remedy = fmt::format("its parameters are: {}", fmt::join(names, ", "))});
+  }
+  return at - names.begin();
+}
+
+std::string Estimate::unit(Eigen::Index parameter) const {
+  const auto& bound = *model().data().bound;
+  if (!bound.linear) return "";
+  const detail::Monomial term = bound.monomials[static_cast<std::size_t>(parameter)];
+  const std::string& top = parts_.response.unit;
+  if (term.degree < 0) return "";
+  if (term.degree == 0) return top;
+  const std::string& bottom = parts_.predictors[static_cast<std::size_t>(term.predictor)].unit;
+  if (bottom.empty()) return top;
+  if (top == bottom && term.degree == 1) return "";
+  const bool compound = bottom.find_first_of("/* ") != std::string::npos;
+  return fmt::format("{}/{}{}", top.empty() ? "1" : top, compound ? "(" + bottom + ")" : bottom,
+                     term.degree > 1 ? fmt::format("^{}", term.degree) : "");
+}
+
+double Estimate::coverage_factor(double level) const {
+  if (!(level > 0 && level < 1)) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("a level must lie between 0 and 1, and this is {}", level),
+                 .subject = "level",
+                 .value = fmt::format("{}", level),
+                 .remedy = "write 0.95 for 95 %"});
+  }
+  const double p = 0.5 + level / 2;
+  if (basis() == UncertaintyBasis::stated) return normal_quantile(p);
+  return degrees_of_freedom() > 0 ? student_t_quantile(p, degrees_of_freedom()) : not_a_number;
+}
+
+}  // namespace truecurve

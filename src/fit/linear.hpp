@@ -1,0 +1,41 @@
+// Linear least squares: a bound linear model and observations in, parameters and triangular factor out.
+#pragma once
+
+#include "../model/model_data.hpp"
+
+#include <truecurve/base/numeric.hpp>
+#include <truecurve/data/observations.hpp>
+#include <truecurve/fit/estimate.hpp>
+
+#include <string>
+
+namespace truecurve::detail {
+
+struct LinearSolution {
+  VectorXd parameters;   // in the user's columns
+  MatrixXd spread;       // p x p, spread*spreadᵀ is the covariance for unit variance
+  WorkingForm working;
+  double chi_squared = 0;
+  double total_sum_of_squares = 0;
+  double condition = 0;
+  const char* method = "";
+};
+
+/// Throws Error: rank_deficient, not_finite.
+[[nodiscard]] LinearSolution solve_linear(const Model& model, const Observations& observations);
+
+/// The model's columns, less their centres, at `rows` <= block_rows rows beginning at `variables`; out[j] for each
+/// parameter and out[p] for the offset (zeros where the model has none).
+class ColumnEvaluator {
+ public:
+  explicit ColumnEvaluator(const BoundModel& model);
+  void run(std::span<const double* const> variables, std::size_t rows, double* out, std::size_t stride);
+
+ private:
+  const BoundModel* model_;
+  Program::Workspace work_;
+  std::vector<double> no_parameters_;
+  std::vector<double*> outputs_;
+};
+
+}  // namespace truecurve::detail

@@ -1,0 +1,292 @@
+// Builds, simplifies and differentiates the graph of a written expression.
+#include "graph.hpp"
+
+#include <truecurve/base/error.hpp>
+
+#include <bit>
+#include <cmath>
+
+namespace truecurve::detail {
+namespace {
+
+// More nodes than any model written by hand needs; a bound keeps a hostile text from filling the memory.
+constexpr std::size_t largest_graph = 200'000;
+
+constexpr double two_over_root_pi = 1.1283791670955126;  // derivative of erf at 0
+constexpr double ln_10 = 2.302585092994046;
+constexpr double ln_2 = 0.6931471805599453;
+
+}  // namespace
+
+int operand_count(Op op) {
+  if (op == Op::constant || op == Op::name) return 0;
+  if (op == Op::choose) return 3;
+  return op < Op::negate ? 2 : 1;
+}
+
+double apply(const Node& node, double a, double b, double c) {
+  switch (node.op) {
+    case Op::constant: return node.value;
+    case Op::name: return a;
+    case Op::add: return a + b;
+    case Op::subtract: return a - b;
+    case Op::multiply: return a * b;
+    case Op::divide: return a / b;
+    case Op::power: return std::pow(a, b);
+    // Written so that a NaN operand gives NaN.
+    case Op::minimum: return std::isnan(b) || b < a ? b : a;
+    case Op::maximum: return std::isnan(b) || b > a ? b : a;
+    case Op::multiply_log: return a == 0 ? 0.0 : a * std::log(b);
+    case Op::less: return a < b ? 1.0 : 0.0;
+    case Op::less_equal: return a <= b ? 1.0 : 0.0;
+    case Op::equal: return a == b ? 1.0 : 0.0;
+    case Op::both: return a != 0 && b != 0 ? 1.0 : 0.0;
+    case Op::either: return a != 0 || b != 0 ? 1.0 : 0.0;
+    case Op::negate: return -a;
+    case Op::integer_power: {
+      auto n = static_cast<int>(std::abs(node.value));
+      double result = 1;
+      for (double base = a; n > 0; n >>= 1, base *= base) {
+        if (n & 1) result *= base;
+      }
+      return node.value < 0 ? 1 / result : result;
+    }
+    case Op::exp: return std::exp(a);
+    case Op::ln: return std::log(a);
+    case Op::log10: return std::log10(a);
+    case Op::log2: return std::log2(a);
+    case Op::sqrt: return std::sqrt(a);
+    case Op::cbrt: return std::cbrt(a);
+    case Op::abs: return std::abs(a);
+    case Op::sign: return static_cast<double>((a > 0) - (a < 0));
+    case Op::sin: return std::sin(a);
+    case Op::cos: return std::cos(a);
+    case Op::tan: return std::tan(a);
+    case Op::asin: return std::asin(a);
+    case Op::acos: return std::acos(a);
+    case Op::atan: return std::atan(a);
+    case Op::sinh: return std::sinh(a);
+    case Op::cosh: return std::cosh(a);
+    case Op::tanh: return std::tanh(a);
+    case Op::erf: return std::erf(a);
+    case Op::erfc: return std::erfc(a);
+    case Op::opposite: return a == 0 ? 1.0 : 0.0;
+    case Op::choose: return a != 0 ? b : c;
+  }
+  return std::nan("");
+}
+
+NodeId Graph::intern(const Node& node) {
+  const auto key = std::tuple(node.op, node.a, node.b, node.c, std::bit_cast<std::uint64_t>(node.value), node.name);
+  const auto [at, fresh] = known_.try_emplace(key, static_cast<NodeId>(nodes_.size()));
+  if (fresh) {
+    if (nodes_.size() >= largest_graph) {
+      throw Error({.code = ErrorCode::model_too_large,
+                   .message = "the expression and its derivatives are too large",
+                   .remedy = "write a shorter expression, or give the model as a C++ function"});
+    }
+    nodes_.push_back(node);
+  }
+  return at->second;
+}
+
+NodeId Graph::constant(double value) { return intern({.op = Op::constant, .value = value}); }
+
+NodeId Graph::named(std::string_view name) {
+  for (std::size_t i = 0; i < names_.size(); ++i) {
+    if (names_[i] == name) return intern({.op = Op::name, .name = static_cast<int>(i)});
+  }
+  names_.emplace_back(name);
+  return intern({.op = Op::name, .name = static_cast<int>(names_.size() - 1)});
+}
+
+bool Graph::is_constant(NodeId id, double value) const {
+  return at(id).op == Op::constant && at(id).value == value;
+}
+
+NodeId Graph::integer_power(NodeId base, int exponent) {
+  if (exponent == 0) return constant(1);
+  if (exponent == 1) return base;
+  Node node{.op = Op::integer_power, .a = base, .value = static_cast<double>(exponent)};
+  if (at(base).op == Op::constant) return constant(apply(node, at(base).value, 0, 0));
+  return intern(node);
+}
+
+NodeId Graph::make(Op op, NodeId a, NodeId b, NodeId c) {
+  const int operands = operand_count(op);
+  bool all_constant = at(a).op == Op::constant;
+  if (operands > 1) all_constant = all_constant && at(b).op == Op::constant;
+  if (operands > 2) all_constant = all_constant && at(c).op == Op::constant;
+  if (all_constant) {
+    return constant(apply({.op = op}, at(a).value, operands > 1 ? at(b).value : 0, operands > 2 ? at(c).value : 0));
+  }
+  return simplified(op, a, b, c);
+}
+
+NodeId Graph::simplified(Op op, NodeId a, NodeId b, NodeId c) {
+  switch (op) {
+    case Op::add:
+      if (is_constant(a, 0)) return b;
+      if (is_constant(b, 0)) return a;
+      if (at(b).op == Op::negate) return make(Op::subtract, a, at(b).a);
+      break;
+    case Op::subtract:
+      if (is_constant(b, 0)) return a;
+      if (is_constant(a, 0)) return make(Op::negate, b);
+      if (a == b) return constant(0);
+      if (at(b).op == Op::negate) return make(Op::add, a, at(b).a);
+      break;
+    case Op::multiply:
+      if (is_constant(a, 0) || is_constant(b, 0)) return constant(0);
+      if (is_constant(a, 1)) return b;
+      if (is_constant(b, 1)) return a;
+      if (is_constant(a, -1)) return make(Op::negate, b);
+      if (is_constant(b, -1)) return make(Op::negate, a);
+      break;
+    case Op::divide:
+      if (is_constant(a, 0)) return constant(0);
+      if (is_constant(b, 1)) return a;
+      break;
+    case Op::power:
+      if (at(b).op == Op::constant && at(b).value == std::floor(at(b).value) && std::abs(at(b).value) <= 64) {
+        return integer_power(a, static_cast<int>(at(b).value));
+      }
+      if (is_constant(b, 0.5)) return make(Op::sqrt, a);
+      break;
+    case Op::multiply_log:
+      if (is_constant(a, 0)) return constant(0);
+      break;
+    case Op::negate:
+      if (at(a).op == Op::negate) return at(a).a;
+      break;
+    case Op::choose:
+      if (b == c) return b;
+      if (at(a).op == Op::constant) return at(a).value != 0 ? b : c;
+      break;
+    default: break;
+  }
+  return intern({.op = op, .a = a, .b = b, .c = c});
+}
+
+std::vector<bool> Graph::depends_on(NodeId of) const {
+  std::vector<bool> reached(static_cast<std::size_t>(of) + 1, false);
+  std::vector<bool> names(names_.size(), false);
+  reached[static_cast<std::size_t>(of)] = true;
+  for (NodeId id = of; id >= 0; --id) {
+    if (!reached[static_cast<std::size_t>(id)]) continue;
+    const Node& node = at(id);
+    if (node.op == Op::name) names[static_cast<std::size_t>(node.name)] = true;
+    for (const NodeId child : {node.a, node.b, node.c}) {
+      if (child >= 0) reached[static_cast<std::size_t>(child)] = true;
+    }
+  }
+  return names;
+}
+
+NodeId Graph::with_values(NodeId of, const std::vector<double>& values) {
+  std::vector<NodeId> replaced(static_cast<std::size_t>(of) + 1, -1);
+  const auto image = [&](NodeId id) { return id < 0 ? -1 : replaced[static_cast<std::size_t>(id)]; };
+  for (NodeId id = 0; id <= of; ++id) {
+    const Node node = at(id);
+    NodeId made = id;
+    if (node.op == Op::name) {
+      const double value = static_cast<std::size_t>(node.name) < values.size() ? values[static_cast<std::size_t>(node.name)]
+                                                                               : std::nan("");
+      if (!std::isnan(value)) made = constant(value);
+    } else if (node.op == Op::integer_power) {
+      made = integer_power(image(node.a), static_cast<int>(node.value));
+    } else if (node.op != Op::constant) {
+      made = make(node.op, image(node.a), image(node.b), image(node.c));
+    }
+    replaced[static_cast<std::size_t>(id)] = made;
+  }
+  return replaced[static_cast<std::size_t>(of)];
+}
+
+NodeId Graph::derivative(NodeId of, int by_name) {
+  std::vector<NodeId> slope(static_cast<std::size_t>(of) + 1, -1);
+  const NodeId zero = constant(0);
+  // Only what `of` is made of is differentiated: the graph also holds other derivatives.
+  std::vector<bool> needed(static_cast<std::size_t>(of) + 1, false);
+  needed[static_cast<std::size_t>(of)] = true;
+  for (NodeId id = of; id >= 0; --id) {
+    if (!needed[static_cast<std::size_t>(id)]) continue;
+    for (const NodeId child : {at(id).a, at(id).b, at(id).c}) {
+      if (child >= 0) needed[static_cast<std::size_t>(child)] = true;
+    }
+  }
+  for (NodeId id = 0; id <= of; ++id) {
+    if (!needed[static_cast<std::size_t>(id)]) continue;
+    const Node node = at(id);
+    const NodeId u = node.a;
+    const NodeId v = node.b;
+    const NodeId du = u >= 0 ? slope[static_cast<std::size_t>(u)] : zero;
+    const NodeId dv = v >= 0 ? slope[static_cast<std::size_t>(v)] : zero;
+    const auto times = [&](NodeId p, NodeId q) { return make(Op::multiply, p, q); };
+    const auto over = [&](NodeId p, NodeId q) { return make(Op::divide, p, q); };
+    NodeId result = zero;
+    switch (node.op) {
+      case Op::constant: break;
+      case Op::name: result = node.name == by_name ? constant(1) : zero; break;
+      case Op::add: result = make(Op::add, du, dv); break;
+      case Op::subtract: result = make(Op::subtract, du, dv); break;
+      case Op::multiply: result = make(Op::add, times(du, v), times(u, dv)); break;
+      case Op::divide: result = over(make(Op::subtract, du, times(id, dv)), v); break;
+      case Op::power: {
+        // d(u^v) = v*u^(v-1)*du + u^v*ln(u)*dv
+        const NodeId by_base =
+            du == zero ? zero : times(times(v, make(Op::power, u, make(Op::subtract, v, constant(1)))), du);
+        const NodeId by_exponent = dv == zero ? zero : times(make(Op::multiply_log, id, u), dv);
+        result = make(Op::add, by_base, by_exponent);
+        break;
+      }
+      case Op::multiply_log:
+        result = make(Op::add, du == zero ? zero : make(Op::multiply_log, du, v), dv == zero ? zero : times(over(u, v), dv));
+        break;
+      case Op::minimum: result = make(Op::choose, make(Op::less, v, u), dv, du); break;
+      case Op::maximum: result = make(Op::choose, make(Op::less, u, v), dv, du); break;
+      case Op::less:
+      case Op::less_equal:
+      case Op::equal:
+      case Op::both:
+      case Op::either:
+      case Op::opposite:
+      case Op::sign: break;
+      case Op::negate: result = make(Op::negate, du); break;
+      case Op::integer_power:
+        result = times(times(constant(node.value), integer_power(u, static_cast<int>(node.value) - 1)), du);
+        break;
+      case Op::exp: result = times(id, du); break;
+      case Op::ln: result = over(du, u); break;
+      case Op::log10: result = over(du, times(constant(ln_10), u)); break;
+      case Op::log2: result = over(du, times(constant(ln_2), u)); break;
+      case Op::sqrt: result = over(du, times(constant(2), id)); break;
+      case Op::cbrt: result = over(du, times(constant(3), integer_power(id, 2))); break;
+      case Op::abs: result = times(make(Op::sign, u), du); break;
+      case Op::sin: result = du == zero ? zero : times(make(Op::cos, u), du); break;
+      case Op::cos: result = du == zero ? zero : make(Op::negate, times(make(Op::sin, u), du)); break;
+      case Op::tan: result = times(make(Op::add, constant(1), integer_power(id, 2)), du); break;
+      case Op::asin:
+        result = over(du, make(Op::sqrt, make(Op::subtract, constant(1), integer_power(u, 2))));
+        break;
+      case Op::acos:
+        result = make(Op::negate, over(du, make(Op::sqrt, make(Op::subtract, constant(1), integer_power(u, 2)))));
+        break;
+      case Op::atan: result = over(du, make(Op::add, constant(1), integer_power(u, 2))); break;
+      case Op::sinh: result = du == zero ? zero : times(make(Op::cosh, u), du); break;
+      case Op::cosh: result = du == zero ? zero : times(make(Op::sinh, u), du); break;
+      case Op::tanh: result = times(make(Op::subtract, constant(1), integer_power(id, 2)), du); break;
+      case Op::erf:
+      case Op::erfc: {
+        const NodeId bell = make(Op::exp, make(Op::negate, integer_power(u, 2)));
+        result = du == zero ? zero : times(times(constant(node.op == Op::erf ? two_over_root_pi : -two_over_root_pi), bell), du);
+        break;
+      }
+      case Op::choose: result = make(Op::choose, u, dv, slope[static_cast<std::size_t>(node.c)]); break;
+    }
+    slope[static_cast<std::size_t>(id)] = result;
+  }
+  return slope[static_cast<std::size_t>(of)];
+}
+
+}  // namespace truecurve::detail

@@ -1,0 +1,186 @@
+// Resolves the names of a written model and examines its structure.
+#include "model_data.hpp"
+#include "parser.hpp"
+
+#include <truecurve/base/error.hpp>
+#include <truecurve/model/model.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace truecurve {
+namespace {
+
+using detail::BoundModel;
+using detail::Graph;
+using detail::ModelData;
+using detail::Monomial;
+using detail::NameRole;
+using detail::NodeId;
+using detail::Op;
+
+// The power of one predictor that a node is, coefficients aside: 3*x^2 is {x, 2}; anything else has degree -1.
+Monomial monomial_of(const Graph& graph, NodeId id, const std::vector<NameRole>& roles) {
+  const detail::Node& node = graph.at(id);
+  const Monomial none;
+  switch (node.op) {
+    case Op::constant: return {-1, 0};
+    case Op::name: return {roles[static_cast<std::size_t>(node.name)].index, 1};
+    case Op::negate: return monomial_of(graph, node.a, roles);
+    case Op::integer_power: {
+      const Monomial base = monomial_of(graph, node.a, roles);
+      return base.degree < 0 || node.value < 0 ? none : Monomial{base.predictor, base.degree * static_cast<int>(node.value)};
+    }
+    case Op::multiply: {
+      const Monomial a = monomial_of(graph, node.a, roles);
+      const Monomial b = monomial_of(graph, node.b, roles);
+      if (a.degree < 0 || b.degree < 0) return none;
+      if (a.predictor >= 0 && b.predictor >= 0 && a.predictor != b.predictor) return none;
+      return {std::max(a.predictor, b.predictor), a.degree + b.degree};
+    }
+    case Op::divide: {
+      const Monomial b = monomial_of(graph, node.b, roles);
+      return b.degree == 0 ? monomial_of(graph, node.a, roles) : none;
+    }
+    default: return none;
+  }
+}
+
+std::shared_ptr<const BoundModel> bind(Graph& graph, NodeId right, const std::vector<std::string>& right_names,
+                                       const std::vector<std::string>& predictors, const std::string& text) {
+  auto bound = std::make_shared<BoundModel>();
+  bound->predictors = predictors;
+  std::vector<NameRole> roles(graph.names().size());
+  std::vector<int> parameter_names;
+  for (const std::string& name : right_names) {
+    const auto at = static_cast<std::size_t>(std::find(graph.names().begin(), graph.names().end(), name) - graph.names().begin());
+    const auto predictor = std::find(predictors.begin(), predictors.end(), name);
+    if (predictor != predictors.end()) {
+      roles[at] = {NameRole::Kind::variable, static_cast<int>(predictor - predictors.begin())};
+    } else {
+      roles[at] = {NameRole::Kind::parameter, static_cast<int>(bound->parameters.size())};
+      bound->parameters.push_back(name);
+      parameter_names.push_back(static_cast<int>(at));
+    }
+  }
+
+  // A model is linear in a parameter where its derivative by it holds no parameter; that derivative is the term's column.
+  std::vector<NodeId> outputs;
+  bound->linear = true;
+  for (std::size_t j = 0; j < parameter_names.size(); ++j) {
+    const NodeId column = graph.derivative(right, parameter_names[j]);
+    if (graph.is_constant(column, 0)) {
+      throw Error({.code = ErrorCode::parameter_without_effect,
+                   .message = fmt::format("the parameter '{}' has no effect in '{}'", bound->parameters[j], text),
+                   .subject = bound->parameters[j],
+                   .remedy = "remove it from the model"});
+    }
+    const std::vector<bool> names = graph.depends_on(column);
+    for (const int name : parameter_names) {
+      if (static_cast<std::size_t>(name) < names.size() && names[static_cast<std::size_t>(name)]) bound->linear = false;
+    }
+    outputs.push_back(column);
+  }
+  if (!bound->linear) return bound;
+
+  int affine = 0;
+  for (std::size_t j = 0; j < outputs.size(); ++j) {
+    bound->monomials.push_back(monomial_of(graph, outputs[j], roles));
+    if (graph.at(outputs[j]).op == Op::constant && bound->constant_term < 0) {
+      bound->constant_term = static_cast<int>(j);
+      bound->constant_value = graph.at(outputs[j]).value;
+    } else if (predictors.size() == 1) {
+      const auto name = std::find(graph.names().begin(), graph.names().end(), predictors[0]) - graph.names().begin();
+      const NodeId slope = graph.derivative(outputs[j], static_cast<int>(name));
+      affine += graph.at(slope).op == Op::constant && !graph.is_constant(slope, 0);
+    }
+  }
+  bound->straight_line = outputs.size() == 2 && bound->constant_term >= 0 && affine == 1;
+
+  std::vector<double> zeros(graph.names().size(), std::nan(""));
+  for (const int name : parameter_names) zeros[static_cast<std::size_t>(name)] = 0;
+  const NodeId offset = graph.with_values(right, zeros);
+  bound->has_offset = !graph.is_constant(offset, 0);
+  if (bound->has_offset) {
+    outputs.push_back(offset);
+    // An offset bends the line, unless it is one itself; R and r then refer to the response less the offset.
+    bound->straight_line = false;
+  }
+  bound->columns = detail::Program(graph, outputs, roles);
+  return bound;
+}
+
+}  // namespace
+
+Model Model::written(std::string_view text, const std::vector<std::string>& predictors) {
+  auto data = std::make_shared<ModelData>();
+  data->text = text;
+  const detail::Equation equation = detail::parse_equation(text, data->graph);
+  const detail::Node& left = data->graph.at(equation.left);
+  if (left.op != Op::name) {
+    throw Error({.code = ErrorCode::not_supported,
+                 .message = fmt::format("the left side of '{}' is not the plain name of a response", text),
+                 .subject = "model text",
+                 .remedy = "write the response alone on the left: y = ..."});
+  }
+  data->response = data->graph.names()[static_cast<std::size_t>(left.name)];
+  data->right = equation.right;
+  const std::vector<bool> used = data->graph.depends_on(equation.right);
+  for (std::size_t i = 0; i < used.size(); ++i) {
+    if (used[i]) data->right_names.push_back(data->graph.names()[i]);
+  }
+  if (std::find(data->right_names.begin(), data->right_names.end(), data->response) != data->right_names.end()) {
+    throw Error({.code = ErrorCode::syntax,
+                 .message = fmt::format("the response '{}' also stands on the right side of '{}'", data->response, text),
+                 .subject = data->response,
+                 .remedy = "solve the equation for the response"});
+  }
+  if (data->right_names.empty()) {
+    throw Error({.code = ErrorCode::syntax,
+                 .message = fmt::format("there is no parameter in '{}'", text),
+                 .subject = "model text",
+                 .remedy = "name what is to be found: y = a + b*x"});
+  }
+  const Model unbound{std::shared_ptr<const ModelData>(std::move(data))};
+  return predictors.empty() ? unbound : unbound.with_predictors(predictors);
+}
+
+Model Model::with_predictors(const std::vector<std::string>& predictors) const {
+  auto data = std::make_shared<ModelData>(*data_);
+  data->bound = bind(data->graph, data->right, data->right_names, predictors, data->text);
+  if (data->bound->parameters.empty()) {
+    throw Error({.code = ErrorCode::syntax,
+                 .message = fmt::format("every name on the right side of '{}' is a column; nothing is left to be fitted", text()),
+                 .subject = "model text",
+                 .remedy = "name what is to be found: y = a + b*x"});
+  }
+  return Model{std::shared_ptr<const ModelData>(std::move(data))};
+}
+
+namespace {
+const BoundModel& bound_of(const ModelData& data) {
+  if (!data.bound) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("the predictors of '{}' are not known yet", data.text),
+                 .subject = "model",
+                 .remedy = "name them: Model::written(text, {\"x\"}), or fit the model"});
+  }
+  return *data.bound;
+}
+}  // namespace
+
+const std::string& Model::text() const noexcept { return data_->text; }
+const std::string& Model::kind() const noexcept { return data_->kind; }
+const std::string& Model::response() const noexcept { return data_->response; }
+const std::vector<std::string>& Model::right_side_names() const noexcept { return data_->right_names; }
+bool Model::is_bound() const noexcept { return data_->bound != nullptr; }
+const std::vector<std::string>& Model::predictors() const { return bound_of(*data_).predictors; }
+const std::vector<std::string>& Model::parameters() const { return bound_of(*data_).parameters; }
+bool Model::is_linear() const { return bound_of(*data_).linear; }
+bool Model::has_constant() const { return bound_of(*data_).constant_term >= 0; }
+int Model::constant_index() const { return bound_of(*data_).constant_term; }
+bool Model::is_straight_line() const { return bound_of(*data_).straight_line; }
+
+}  // namespace truecurve

@@ -1,0 +1,43 @@
+// What a model is made of, for the rooms that evaluate it.
+#pragma once
+
+#include "graph.hpp"
+#include "program.hpp"
+
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace truecurve::detail {
+
+/// How a term's column depends on the predictors: c*x^degree in one predictor, or something else.
+struct Monomial {
+  int predictor = -1;  // -1 for a constant
+  int degree = -1;     // -1 where the term is no single power
+};
+
+/// What is known once the predictors are: names resolved, structure examined, programs compiled.
+struct BoundModel {
+  std::vector<std::string> predictors;
+  std::vector<std::string> parameters;
+  bool linear = false;
+  // of a linear model: outputs 0..p-1 are the terms' columns, output p the part without parameters (if it has one)
+  Program columns;
+  bool has_offset = false;
+  int constant_term = -1;  // the parameter whose column is a constant, or -1
+  double constant_value = 1;
+  std::vector<Monomial> monomials;  // one a parameter
+  bool straight_line = false;
+};
+
+struct ModelData {
+  std::string text;
+  std::string kind = "written";
+  std::string response;
+  std::vector<std::string> right_names;
+  Graph graph;
+  NodeId right = -1;
+  std::shared_ptr<const BoundModel> bound;  // null while the predictors are unknown
+};
+
+}  // namespace truecurve::detail

@@ -1,0 +1,445 @@
+// The grammar, in PEGTL rules, and the diagnosis of what does not fit it.
+#include "parser.hpp"
+
+#include <truecurve/base/error.hpp>
+#include <truecurve/data/table.hpp>
+
+#include <array>
+#include <charconv>
+#include <cmath>
+#include <numbers>
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+#include <fast_float/fast_float.h>
+#include <fmt/format.h>
+#include <tao/pegtl.hpp>
+
+namespace truecurve::detail {
+namespace {
+
+namespace peg = tao::pegtl;
+
+// Far beyond any formula a person writes; the parser recurses once a bracket, so the depth must be bounded.
+constexpr std::size_t longest_text = 10'000;
+constexpr int deepest_bracket = 100;
+
+struct FunctionName {
+  std::string_view name;
+  Op op;
+};
+constexpr std::array<FunctionName, 19> functions = {{{"exp", Op::exp},   {"ln", Op::ln},     {"log10", Op::log10},
+                                                     {"log2", Op::log2}, {"sqrt", Op::sqrt}, {"cbrt", Op::cbrt},
+                                                     {"abs", Op::abs},   {"sin", Op::sin},   {"cos", Op::cos},
+                                                     {"tan", Op::tan},   {"asin", Op::asin}, {"acos", Op::acos},
+                                                     {"atan", Op::atan}, {"sinh", Op::sinh}, {"cosh", Op::cosh},
+                                                     {"tanh", Op::tanh}, {"erf", Op::erf},   {"erfc", Op::erfc},
+                                                     {"min", Op::minimum}}};
+constexpr std::array<std::string_view, 7> other_words = {"max", "cases", "otherwise", "and", "or", "not", "pi"};
+
+std::optional<Op> function_named(std::string_view name) {
+  for (const FunctionName& function : functions) {
+    if (function.name == name) return function.op;
+  }
+  if (name == "max") return Op::maximum;
+  return std::nullopt;
+}
+
+bool is_word(std::string_view name) {
+  for (const std::string_view word : other_words) {
+    if (word == name) return true;
+  }
+  return function_named(name).has_value();
+}
+
+// A mistake found while reading, by byte offset; turned into an Error with line, column and caret by the caller.
+struct Mistake {
+  ErrorCode code;
+  std::size_t at;
+  std::string message;
+  std::string subject;
+  std::string remedy;
+};
+
+struct Call {
+  std::string name;
+  std::size_t at = 0;
+  int arguments = 0;
+};
+
+struct State {
+  Graph* graph = nullptr;
+  std::vector<NodeId> values;
+  std::vector<Call> calls;
+  std::vector<int> cases;  // pairs read so far, one entry an open cases(
+  NodeId left = -1;
+
+  NodeId pop() {
+    const NodeId top = values.back();
+    values.pop_back();
+    return top;
+  }
+  void binary(Op op) {
+    const NodeId b = pop();
+    const NodeId a = pop();
+    values.push_back(graph->make(op, a, b));
+  }
+};
+
+// clang-format off
+struct blank : peg::star<peg::one<' ', '\t', '\n', '\r'>> {};
+template <typename Rule> struct token : peg::seq<Rule, blank> {};
+template <char C> struct symbol : token<peg::one<C>> {};
+
+struct letter : peg::sor<peg::ranges<'a', 'z', 'A', 'Z', '_', '_'>, peg::utf8::range<0x80, 0x10FFFF>> {};
+struct letter_or_digit : peg::sor<letter, peg::digit> {};
+struct identifier : peg::seq<letter, peg::star<letter_or_digit>> {};
+template <typename Word> struct keyword : token<peg::seq<Word, peg::not_at<letter_or_digit>>> {};
+struct word_and : keyword<TAO_PEGTL_STRING("and")> {};
+struct word_or : keyword<TAO_PEGTL_STRING("or")> {};
+struct word_not : keyword<TAO_PEGTL_STRING("not")> {};
+struct word_otherwise : keyword<TAO_PEGTL_STRING("otherwise")> {};
+
+struct exponent_part : peg::seq<peg::one<'e', 'E'>, peg::opt<peg::one<'+', '-'>>, peg::plus<peg::digit>> {};
+struct number : peg::seq<peg::sor<peg::seq<peg::plus<peg::digit>, peg::opt<peg::one<'.'>, peg::star<peg::digit>>>,
+                                  peg::seq<peg::one<'.'>, peg::plus<peg::digit>>>,
+                         peg::opt<exponent_part>> {};
+struct condition;
+struct close_bracket : symbol<')'> {};
+struct colon : symbol<':'> {};
+struct equals_sign : token<peg::seq<peg::one<'='>, peg::not_at<peg::one<'='>>>> {};
+struct the_end : peg::eof {};
+
+struct bracketed : peg::if_must<symbol<'('>, condition, close_bracket> {};
+struct name : identifier {};
+struct function_name : identifier {};
+struct argument : peg::seq<condition> {};
+struct call_ahead : peg::at<identifier, blank, peg::one<'('>> {};
+struct call : peg::if_must<peg::seq<call_ahead, function_name, blank, symbol<'('>>, peg::list<argument, symbol<','>>, close_bracket> {};
+struct case_pair : peg::seq<condition, peg::must<colon, condition>> {};
+struct otherwise_part : peg::if_must<word_otherwise, colon, condition> {};
+struct case_list : peg::seq<peg::star<peg::not_at<word_otherwise>, case_pair, peg::must<symbol<','>>>, peg::must<otherwise_part>> {};
+struct cases_open : peg::seq<keyword<TAO_PEGTL_STRING("cases")>, symbol<'('>> {};
+struct cases : peg::if_must<cases_open, case_list, close_bracket> {};
+struct primary : token<peg::sor<number, cases, call, name, bracketed>> {};
+
+struct signed_power;
+struct exponent : peg::if_must<symbol<'^'>, signed_power> {};
+struct raised : peg::seq<primary, peg::opt<exponent>> {};
+struct minus_sign : symbol<'-'> {};
+struct negated : peg::if_must<minus_sign, signed_power> {};
+struct plus_signed : peg::if_must<symbol<'+'>, signed_power> {};
+struct signed_power : peg::sor<negated, plus_signed, raised> {};
+
+struct times : peg::if_must<symbol<'*'>, signed_power> {};
+struct divided : peg::if_must<symbol<'/'>, signed_power> {};
+struct product : peg::seq<signed_power, peg::star<peg::sor<times, divided>>> {};
+struct plus : peg::if_must<symbol<'+'>, product> {};
+struct minus : peg::if_must<symbol<'-'>, product> {};
+struct sum : peg::seq<product, peg::star<peg::sor<plus, minus>>> {};
+
+struct less_equal : peg::if_must<token<TAO_PEGTL_STRING("<=")>, sum> {};
+struct greater_equal : peg::if_must<token<TAO_PEGTL_STRING(">=")>, sum> {};
+struct equal_to : peg::if_must<token<TAO_PEGTL_STRING("==")>, sum> {};
+struct unequal_to : peg::if_must<token<TAO_PEGTL_STRING("!=")>, sum> {};
+struct less : peg::if_must<symbol<'<'>, sum> {};
+struct greater : peg::if_must<symbol<'>'>, sum> {};
+struct comparison : peg::seq<sum, peg::opt<peg::sor<less_equal, greater_equal, equal_to, unequal_to, less, greater>>> {};
+struct negation;
+struct not_part : peg::if_must<word_not, negation> {};
+struct negation : peg::sor<not_part, comparison> {};
+struct and_part : peg::if_must<word_and, negation> {};
+struct conjunction : peg::seq<negation, peg::star<and_part>> {};
+struct or_part : peg::if_must<word_or, conjunction> {};
+struct condition : peg::seq<conjunction, peg::star<or_part>> {};
+
+struct left_side : sum {};
+struct whole_expression : peg::must<blank, sum, the_end> {};
+struct whole_condition : peg::must<blank, condition, the_end> {};
+struct whole_equation : peg::must<blank, left_side, equals_sign, sum, the_end> {};
+// clang-format on
+
+template <typename Rule>
+struct action : peg::nothing<Rule> {};
+
+template <Op op>
+struct binary_action {
+  static void apply0(State& state) { state.binary(op); }
+};
+template <> struct action<times> : binary_action<Op::multiply> {};
+template <> struct action<divided> : binary_action<Op::divide> {};
+template <> struct action<plus> : binary_action<Op::add> {};
+template <> struct action<minus> : binary_action<Op::subtract> {};
+template <> struct action<exponent> : binary_action<Op::power> {};
+template <> struct action<less> : binary_action<Op::less> {};
+template <> struct action<less_equal> : binary_action<Op::less_equal> {};
+template <> struct action<equal_to> : binary_action<Op::equal> {};
+template <> struct action<and_part> : binary_action<Op::both> {};
+template <> struct action<or_part> : binary_action<Op::either> {};
+
+template <Op op>
+struct swapped_action {
+  static void apply0(State& state) {
+    std::swap(state.values[state.values.size() - 1], state.values[state.values.size() - 2]);
+    state.binary(op);
+  }
+};
+template <> struct action<greater> : swapped_action<Op::less> {};
+template <> struct action<greater_equal> : swapped_action<Op::less_equal> {};
+
+template <> struct action<unequal_to> {
+  static void apply0(State& state) {
+    state.binary(Op::equal);
+    state.values.push_back(state.graph->make(Op::opposite, state.pop()));
+  }
+};
+template <> struct action<negated> {
+  static void apply0(State& state) { state.values.push_back(state.graph->make(Op::negate, state.pop())); }
+};
+template <> struct action<not_part> {
+  static void apply0(State& state) { state.values.push_back(state.graph->make(Op::opposite, state.pop())); }
+};
+
+template <> struct action<number> {
+  template <typename Input>
+  static void apply(const Input& in, State& state) {
+    double value = 0;
+    const std::string text = in.string();
+    fast_float::from_chars(text.data(), text.data() + text.size(), value);
+    if (!std::isfinite(value)) {
+      throw Mistake{ErrorCode::syntax, in.position().byte, fmt::format("the number {} is too large", text), text,
+                    "numbers reach to about 1e308"};
+    }
+    state.values.push_back(state.graph->constant(value));
+  }
+};
+
+template <> struct action<name> {
+  template <typename Input>
+  static void apply(const Input& in, State& state) {
+    const std::string text = in.string();
+    if (text == "pi") {
+      state.values.push_back(state.graph->constant(std::numbers::pi));
+      return;
+    }
+    if (is_word(text)) {
+      throw Mistake{ErrorCode::name_is_function, in.position().byte,
+                    fmt::format("'{}' is a word of the language and can't be a parameter", text), text,
+                    fmt::format("give the parameter another name, such as {}_0", text)};
+    }
+    state.values.push_back(state.graph->named(text));
+  }
+};
+
+template <> struct action<function_name> {
+  template <typename Input>
+  static void apply(const Input& in, State& state) {
+    state.calls.push_back({in.string(), in.position().byte, 0});
+  }
+};
+template <> struct action<argument> {
+  static void apply0(State& state) { ++state.calls.back().arguments; }
+};
+template <> struct action<call> {
+  static void apply0(State& state) {
+    const Call made = state.calls.back();
+    state.calls.pop_back();
+    const auto op = function_named(made.name);
+    if (!op) throw Mistake{ErrorCode::internal, made.at, "unknown function passed the check", made.name, ""};
+    if (*op == Op::minimum || *op == Op::maximum) {
+      if (made.arguments < 2) {
+        throw Mistake{ErrorCode::syntax, made.at, fmt::format("'{}' needs at least two values", made.name), made.name,
+                      fmt::format("write {}(a, b)", made.name)};
+      }
+      for (int i = 1; i < made.arguments; ++i) state.binary(*op);
+      return;
+    }
+    if (made.arguments != 1) {
+      throw Mistake{ErrorCode::syntax, made.at, fmt::format("'{}' takes one value, not {}", made.name, made.arguments),
+                    made.name, fmt::format("write {}(a)", made.name)};
+    }
+    state.values.push_back(state.graph->make(*op, state.pop()));
+  }
+};
+template <> struct action<cases_open> {
+  static void apply0(State& state) { state.cases.push_back(0); }
+};
+template <> struct action<case_pair> {
+  static void apply0(State& state) { ++state.cases.back(); }
+};
+template <> struct action<cases> {
+  static void apply0(State& state) {
+    const int pairs = state.cases.back();
+    state.cases.pop_back();
+    NodeId result = state.pop();
+    for (int i = 0; i < pairs; ++i) {
+      const NodeId value = state.pop();
+      const NodeId test = state.pop();
+      result = state.graph->make(Op::choose, test, value, result);
+    }
+    state.values.push_back(result);
+  }
+};
+template <> struct action<left_side> {
+  static void apply0(State& state) { state.left = state.pop(); }
+};
+
+[[noreturn]] void throw_at(std::string_view text, Mistake mistake) {
+  const std::size_t at = std::min(mistake.at, text.size());
+  // The caret must stand under the character, and a character may be several bytes.
+  std::size_t column = 0;
+  for (std::size_t i = 0; i < at; ++i) column += (static_cast<unsigned char>(text[i]) & 0xC0) != 0x80;
+  std::string shown(text);
+  for (char& c : shown) {
+    if (c == '\n' || c == '\t' || c == '\r') c = ' ';
+  }
+  throw Error({.code = mistake.code,
+               .message = std::move(mistake.message),
+               .subject = std::move(mistake.subject),
+               .value = std::string(text.substr(at, 20)),
+               .remedy = std::move(mistake.remedy),
+               .excerpt = fmt::format("    {}\n    {}^", shown, std::string(column, ' ')),
+               .place = {.file = "model text", .line = 1, .column = column + 1}});
+}
+
+bool starts_word(char c) {
+  return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_' || static_cast<unsigned char>(c) >= 0x80;
+}
+bool in_word(char c) { return starts_word(c) || (c >= '0' && c <= '9'); }
+
+std::string_view word_at(std::string_view text, std::size_t at) {
+  std::size_t end = at;
+  while (end < text.size() && in_word(text[end])) ++end;
+  return text.substr(at, end - at);
+}
+
+// What can be said before the grammar is tried: size, brackets, unknown functions.
+void check_before(std::string_view text) {
+  if (text.size() > longest_text) {
+    throw_at("", {ErrorCode::model_too_large, 0,
+                  fmt::format("the text has {} characters; {} are the limit", text.size(), longest_text), "", "shorten it"});
+  }
+  std::vector<std::size_t> open;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    if (c == '(') {
+      open.push_back(i);
+      if (open.size() > static_cast<std::size_t>(deepest_bracket)) {
+        throw_at(text, {ErrorCode::model_too_large, i, fmt::format("brackets nest deeper than {}", deepest_bracket), "(",
+                        "write the expression with fewer brackets"});
+      }
+    } else if (c == ')') {
+      if (open.empty()) {
+        throw_at(text, {ErrorCode::unbalanced_bracket, i, "this bracket closes nothing", ")",
+                        "remove it, or open a bracket before it"});
+      }
+      open.pop_back();
+    } else if (starts_word(c)) {
+      const std::string_view word = word_at(text, i);
+      std::size_t after = i + word.size();
+      while (after < text.size() && text[after] == ' ') ++after;
+      const bool called = after < text.size() && text[after] == '(';
+      if (called && word == "log") {
+        throw_at(text, {ErrorCode::unknown_function, i, "'log' means different things to different people", "log",
+                        "write ln for the natural or log10 for the decimal logarithm"});
+      }
+      if (called && !is_word(word)) {
+        std::vector<std::string> known;
+        for (const FunctionName& function : functions) known.emplace_back(function.name);
+        known.emplace_back("max");
+        std::string nearest = word == "arctan" ? "atan" : word == "arcsin" ? "asin" : word == "arccos" ? "acos" : nearest_name(word, known);
+        std::string remedy = nearest.empty() ? "" : fmt::format("did you mean '{}'? ", nearest);
+        remedy += fmt::format("To multiply write {}*(...)", word);
+        throw_at(text, {ErrorCode::unknown_function, i, fmt::format("there is no function '{}'", word), std::string(word),
+                        remedy});
+      }
+      i += word.size() - 1;
+    }
+  }
+  if (!open.empty()) {
+    throw_at(text, {ErrorCode::unbalanced_bracket, open.back(), "this bracket is never closed", "(", "close it with )"});
+  }
+}
+
+// The grammar stopped at this byte: says why in the user's terms.
+Mistake diagnose(std::string_view text, std::size_t at, bool wants_equation) {
+  std::size_t before = at;
+  while (before > 0 && text[before - 1] == ' ') --before;
+  const char previous = before > 0 ? text[before - 1] : '\0';
+  const char here = at < text.size() ? text[at] : '\0';
+  const bool after_operand = in_word(previous) || previous == ')' || previous == '.';
+  if (after_operand && (starts_word(here) || here == '(' || (here >= '0' && here <= '9'))) {
+    std::size_t start = before;
+    while (start > 0 && (in_word(text[start - 1]) || text[start - 1] == '.')) --start;
+    const std::string left(start < before ? text.substr(start, before - start) : std::string_view("(...)"));
+    const std::string right(starts_word(here) ? word_at(text, at) : here == '(' ? std::string_view("(...)") : word_at(text, at));
+    return {ErrorCode::missing_operator, at, "an operator is missing here", right,
+            fmt::format("to multiply write {}*{}", left, right)};
+  }
+  if (here == '*' && previous == '*') {
+    return {ErrorCode::syntax, at, "'**' is no operator", "**", "write ^ for a power"};
+  }
+  if (at >= text.size()) {
+    if (wants_equation && text.find('=') == std::string_view::npos) {
+      return {ErrorCode::syntax, at, "a model is an equation, and there is no '=' here", "", "write it as y = ..."};
+    }
+    return {ErrorCode::syntax, at, "the text ends where a value is expected", "", "complete the expression"};
+  }
+  if (here == '=') {
+    return {ErrorCode::syntax, at, "'=' can't stand here", "=",
+            wants_equation ? "a model has one '='; to compare write ==" : "to compare write =="};
+  }
+  if (here == '<' || here == '>') {
+    return {ErrorCode::syntax, at, "a comparison can't stand here", std::string(1, here),
+            "compare inside cases(...), once in each condition: a < x and x < b"};
+  }
+  if (here == '"' || here == '\'') {
+    return {ErrorCode::syntax, at, "names are written without quotes", std::string(1, here),
+            "give a column whose header is no plain name an alias"};
+  }
+  if (here == ',' && previous >= '0' && previous <= '9') {
+    return {ErrorCode::syntax, at, "a comma can't stand here", ",", "write decimal numbers with a point: 0.5"};
+  }
+  return {ErrorCode::syntax, at, after_operand ? fmt::format("'{}' can't stand here", here)
+                                               : fmt::format("a value is expected here, not '{}'", here),
+          std::string(1, here), "write ordinary maths: + - * / ^, brackets, and functions such as exp(...)"};
+}
+
+template <typename Start>
+State parse(std::string_view text, Graph& graph, bool wants_equation) {
+  check_before(text);
+  State state;
+  state.graph = &graph;
+  peg::memory_input<> input(text.data(), text.size(), "model text");
+  try {
+    peg::parse<Start, action>(input, state);
+  } catch (const peg::parse_error& error) {
+    throw_at(text, diagnose(text, error.positions().front().byte, wants_equation));
+  } catch (const Mistake& mistake) {
+    throw_at(text, mistake);
+  }
+  return state;
+}
+
+}  // namespace
+
+Equation parse_equation(std::string_view text, Graph& graph) {
+  const State state = parse<whole_equation>(text, graph, true);
+  return {state.left, state.values.back()};
+}
+
+NodeId parse_expression(std::string_view text, Graph& graph) {
+  return parse<whole_expression>(text, graph, false).values.back();
+}
+
+NodeId parse_condition(std::string_view text, Graph& graph) {
+  return parse<whole_condition>(text, graph, false).values.back();
+}
+
+bool is_plain_name(std::string_view text) {
+  return !text.empty() && starts_word(text.front()) && word_at(text, 0).size() == text.size() && !is_word(text);
+}
+
+}  // namespace truecurve::detail

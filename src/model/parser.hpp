@@ -1,0 +1,26 @@
+// The grammar of written maths: text in, graph out.
+#pragma once
+
+#include "graph.hpp"
+
+#include <string_view>
+
+namespace truecurve::detail {
+
+struct Equation {
+  NodeId left = -1;
+  NodeId right = -1;
+};
+
+/// Parses `left = right` into the graph; names on the right are entered first come, first named.
+/// Throws Error with an excerpt that carries a caret under the place.
+Equation parse_equation(std::string_view text, Graph& graph);
+
+/// Parses one expression; a comparison or condition is allowed where `parse_condition` is called.
+NodeId parse_expression(std::string_view text, Graph& graph);
+NodeId parse_condition(std::string_view text, Graph& graph);
+
+/// Whether a text can stand as a name in written maths.
+[[nodiscard]] bool is_plain_name(std::string_view text);
+
+}  // namespace truecurve::detail
