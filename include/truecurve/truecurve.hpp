@@ -8,9 +8,11 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/numeric.hpp>
+#include <truecurve/base/random.hpp>
 #include <truecurve/base/version.hpp>
 #include <truecurve/base/warning.hpp>
 #include <truecurve/data/observations.hpp>
+#include <truecurve/data/summary.hpp>
 #include <truecurve/data/table.hpp>
 #include <truecurve/model/condition.hpp>
 #include <truecurve/model/model.hpp>

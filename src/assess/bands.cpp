@@ -24,10 +24,11 @@ double new_observation_uncertainty(const Estimate& estimate, double response) {
 }
 
 std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> points, double level,
-                            double observation_uncertainty) {
+                            const VectorXd& observation_uncertainties) {
   const EstimateParts& parts = estimate.parts();
   if (points.size() != parts.predictors.size() || points.empty() ||
-      std::any_of(points.begin(), points.end(), [&](const VectorXd& x) { return x.size() != points[0].size(); })) {
+      std::any_of(points.begin(), points.end(), [&](const VectorXd& x) { return x.size() != points[0].size(); }) ||
+      (observation_uncertainties.size() != 0 && observation_uncertainties.size() != points[0].size())) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("the model has {} predictors, and {} columns of points are given or differ in length",
                                         parts.predictors.size(), points.size()),
@@ -62,7 +63,8 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
       point.standard_uncertainty = parts.scale * (working.inverse_factor.transpose() * g).norm();
       const double half = factor * point.standard_uncertainty;
       point.confidence = {point.value - half, point.value + half};
-      const double own = std::isnan(observation_uncertainty) ? new_observation_uncertainty(estimate, point.value) : observation_uncertainty;
+      const double own = observation_uncertainties.size() == 0 ? new_observation_uncertainty(estimate, point.value)
+                                                              : observation_uncertainties[static_cast<Index>(start + i)];
       const double wide = factor * std::hypot(point.standard_uncertainty, own);
       point.prediction = {point.value - wide, point.value + wide};
       for (std::size_t k = 0; k < points.size(); ++k) {
@@ -78,8 +80,8 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
   return result;
 }
 
-std::vector<BandPoint> band_at(const Estimate& estimate, const VectorXd& x, double level, double observation_uncertainty) {
-  return band(estimate, std::span(&x, 1), level, observation_uncertainty);
+std::vector<BandPoint> band_at(const Estimate& estimate, const VectorXd& x, double level, const VectorXd& observation_uncertainties) {
+  return band(estimate, std::span(&x, 1), level, observation_uncertainties);
 }
 
 }  // namespace truecurve

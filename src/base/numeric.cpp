@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <cstdlib>
 
@@ -19,6 +20,13 @@ int exponent_after_rounding(double value, int digits) {
   return std::atoi(text.c_str() + text.find('e') + 1);
 }
 
+// 1.5e-09 as 1.5e-9.
+std::string scientific(double value, int digits) {
+  const std::string text = fmt::format("{:.{}e}", value, digits - 1);
+  const auto at = text.find('e');
+  return fmt::format("{}e{}", text.substr(0, at), std::atoi(text.c_str() + at + 1));
+}
+
 }  // namespace
 
 std::string shortest(double value) { return fmt::format("{}", value); }
@@ -27,7 +35,7 @@ std::string rounded(double value, int significant_digits) {
   if (value == 0 || !std::isfinite(value)) return fmt::format("{}", value);
   const int exponent = exponent_after_rounding(value, significant_digits);
   if (exponent > largest_plain_exponent || exponent < smallest_plain_exponent) {
-    return fmt::format("{:.{}e}", value, significant_digits - 1);
+    return scientific(value, significant_digits);
   }
   const int decimals = significant_digits - 1 - exponent;
   if (decimals >= 0) return fmt::format("{:.{}f}", value, decimals);
@@ -78,7 +86,7 @@ std::string interval_text(double low, double high, double scale) {
 
 std::string probability_text(double p) {
   if (p >= 0.001) return fmt::format("{:.3f}", p);
-  return p > 0 ? fmt::format("{:.1e}", p) : "below 1e-300";
+  return p > 0 ? scientific(p, 2) : "below 1e-300";
 }
 
 }  // namespace truecurve

@@ -27,10 +27,10 @@ constexpr std::size_t rows_per_task = 1 << 16;
 // Up to this many rows a second look with exact residuals costs next to nothing.
 constexpr std::size_t always_refined_rows = 4096;
 // Beyond this condition a large problem gets the second look too.
-constexpr double refined_condition = 1e2;
-// Refinement in double precision leaves an error of about condition² * 1e-16 times the relative residual: beyond this a
-// small problem is solved in double-double arithmetic instead.
-constexpr double precise_condition = 1e4;
+constexpr double refined_condition = 30;
+// Refinement in double precision leaves an error of about condition² * 1e-16 times the residuals against the curve, which
+// may be large: beyond this a small problem is solved in double-double arithmetic instead.
+constexpr double precise_condition = 30;
 // Double-double arithmetic takes about 10 ns an operation: at most a fraction of a second is spent on it.
 constexpr double precise_operations = 2e7;
 // A pivot this small against its column is rounding error of a double-precision factor over many rows ...
@@ -305,7 +305,7 @@ template <typename Scalar>
     if (c[i] == 0) continue;
     const std::string& name = names[problem.order()[i]];
     const double size = std::abs(c[i]);
-    const std::string factor = std::abs(size - 1) < 1e-9 ? "" : rounded(size, 6) + "*";
+    const std::string factor = std::abs(size - 1) < 1e-9 ? "" : fmt::format("{:.6g}*", size);
     together += fmt::format("{}{} {} {}{}", together.empty() ? "" : " and ", name, c[i] < 0 ? "-" : "+", factor, names[last]);
     list += (list.empty() ? "" : ", ") + name;
   }

@@ -127,10 +127,7 @@ Model Model::written(std::string_view text, const std::vector<std::string>& pred
   }
   data->response = data->graph.names()[static_cast<std::size_t>(left.name)];
   data->right = equation.right;
-  const std::vector<bool> used = data->graph.depends_on(equation.right);
-  for (std::size_t i = 0; i < used.size(); ++i) {
-    if (used[i]) data->right_names.push_back(data->graph.names()[i]);
-  }
+  data->right_names = equation.right_names;
   if (std::find(data->right_names.begin(), data->right_names.end(), data->response) != data->right_names.end()) {
     throw Error({.code = ErrorCode::syntax,
                  .message = fmt::format("the response '{}' also stands on the right side of '{}'", data->response, text),

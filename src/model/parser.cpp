@@ -4,8 +4,8 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/data/table.hpp>
 
+#include <algorithm>
 #include <array>
-#include <charconv>
 #include <cmath>
 #include <numbers>
 #include <optional>
@@ -75,6 +75,7 @@ struct State {
   std::vector<Call> calls;
   std::vector<int> cases;  // pairs read so far, one entry an open cases(
   NodeId left = -1;
+  std::vector<std::string> right_names;
 
   NodeId pop() {
     const NodeId top = values.back();
@@ -230,6 +231,8 @@ template <> struct action<name> {
                     fmt::format("give the parameter another name, such as {}_0", text)};
     }
     state.values.push_back(state.graph->named(text));
+    const bool known = std::find(state.right_names.begin(), state.right_names.end(), text) != state.right_names.end();
+    if (state.left >= 0 && !known) state.right_names.push_back(text);
   }
 };
 
@@ -427,7 +430,7 @@ State parse(std::string_view text, Graph& graph, bool wants_equation) {
 
 Equation parse_equation(std::string_view text, Graph& graph) {
   const State state = parse<whole_equation>(text, graph, true);
-  return {state.left, state.values.back()};
+  return {state.left, state.values.back(), state.right_names};
 }
 
 NodeId parse_expression(std::string_view text, Graph& graph) {

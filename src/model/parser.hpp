@@ -3,13 +3,17 @@
 
 #include "graph.hpp"
 
+#include <string>
 #include <string_view>
+#include <vector>
 
 namespace truecurve::detail {
 
 struct Equation {
   NodeId left = -1;
   NodeId right = -1;
+  /// Every name written on the right, in order of first appearance, also where it cancels: a*0.
+  std::vector<std::string> right_names;
 };
 
 /// Parses `left = right` into the graph; names on the right are entered first come, first named.

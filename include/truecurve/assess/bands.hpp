@@ -34,14 +34,14 @@ struct BandPoint {
 /// the Birge ratio for scatter) where it is the same for all rows or a percentage, else NaN.
 [[nodiscard]] double new_observation_uncertainty(const Estimate& estimate, double response);
 
-/// The band at points given column-wise, one span a predictor, all of equal length. `observation_uncertainty` replaces
-/// the standard uncertainty of a new observation where given (not NaN). Throws Error: bad_argument, not_finite (names the
+/// The band at points given column-wise, one vector a predictor, all of equal length. `observation_uncertainties`, one a
+/// point, replace the standard uncertainty of a new observation where given (not empty). Throws Error: bad_argument, not_finite (names the
 /// point). Source: Draper and Smith (1998) Applied Regression Analysis, 1.4 and 5.
 [[nodiscard]] std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> points, double level,
-                                          double observation_uncertainty = not_a_number);
+                                          const VectorXd& observation_uncertainties = {});
 
 /// The same for a model with one predictor.
 [[nodiscard]] std::vector<BandPoint> band_at(const Estimate& estimate, const VectorXd& x, double level,
-                                             double observation_uncertainty = not_a_number);
+                                             const VectorXd& observation_uncertainties = {});
 
 }  // namespace truecurve

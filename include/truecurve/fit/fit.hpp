@@ -4,7 +4,7 @@
 //     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8));
 //     const auto line = truecurve::fit(truecurve::Model::written("y = a + b*x"), points);
 //     EXPECT_NEAR(line.parameter("b").value, 1.94, 1e-12);
-//     EXPECT_EQ(fmt::format("{}", line.parameter("b")), "b = 1.940(97)");
+//     EXPECT_EQ(fmt::format("{}", line.parameter("b")), "b = 1.940(91)");
 #pragma once
 
 #include <truecurve/base/warning.hpp>

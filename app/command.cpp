@@ -1,0 +1,128 @@
+// Options shared by the commands.
+#include "command.hpp"
+
+#include <truecurve/base/error.hpp>
+#include <truecurve/io/csv.hpp>
+#include <truecurve/model/condition.hpp>
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+#include <istream>
+#include <map>
+
+#include <fmt/format.h>
+
+namespace truecurve::app {
+namespace {
+
+bool only_numbers(const std::string& text) { return text.find_first_not_of("0123456789,; ") == std::string::npos && !text.empty(); }
+
+std::vector<std::size_t> row_numbers(const std::string& text) {
+  std::vector<std::size_t> rows;
+  for (std::size_t at = 0; at < text.size();) {
+    if (text[at] < '0' || text[at] > '9') {
+      ++at;
+      continue;
+    }
+    std::size_t row = 0;
+    const auto [end, code] = std::from_chars(text.data() + at, text.data() + text.size(), row);
+    if (code != std::errc()) {
+      throw Error({.code = ErrorCode::bad_argument, .message = fmt::format("--leave-out '{}': a row number is too large", text), .subject = "--leave-out", .value = text,
+                   .remedy = "rows are counted from 1, the header not included"});
+    }
+    rows.push_back(row);
+    at = static_cast<std::size_t>(end - text.data());
+  }
+  return rows;
+}
+
+}  // namespace
+
+void add_file(CLI::App& command, DataOptions& options) {
+  command.add_option("FILE", options.file, "Table of measurements (CSV, TSV, ...); - reads standard input")->required();
+}
+
+void add_aliases(CLI::App& command, DataOptions& options) {
+  command.add_option("--alias", options.aliases, "NAME=HEADER: call a column NAME, e.g. --alias t=\"Time elapsed\"")->take_all()->allow_extra_args(false)->type_name("NAME=HEADER");
+}
+
+void add_choice(CLI::App& command, DataOptions& options) {
+  command.add_option("--x", options.x, "Predictor's column, for a named shape")->type_name("NAME");
+  command.add_option("--y", options.y, "Response's column, for a named shape")->type_name("NAME");
+  command.add_option("--u", options.uncertainties, "Standard uncertainty of the response: its column, a number in its unit, or a percentage; none to ignore a column u(NAME)")
+      ->take_all()->allow_extra_args(false)->type_name("NAME=COLUMN|NUMBER|PERCENT%|none");
+  command.add_option("--leave-out", options.leave_out, "Rows not to use: numbers \"3,7\" or a condition \"x > 50\"; may be repeated")->take_all()->allow_extra_args(false)->type_name("ROWS|CONDITION");
+}
+
+void add_format(CLI::App& command, OutputOptions& options) {
+  static const std::map<std::string, Format> formats = {{"text", Format::text}, {"json", Format::json}, {"csv", Format::csv}};
+  command.add_option_function<std::string>("--format", [&options](const std::string& text) { options.format = formats.at(text); }, "What standard output gets: text (default), json or csv")
+      ->check(CLI::IsMember({"text", "json", "csv"}))->type_name("text|json|csv");
+}
+
+Table read_table(const DataOptions& options, Streams streams) {
+  Table table = options.file == "-" ? read_csv(streams.in, "standard input") : read_csv(std::filesystem::path(options.file));
+  for (const std::string& text : options.aliases) {
+    const auto [alias, header] = assignment(text, "--alias");
+    table = table.with_alias(alias, header);
+  }
+  return table;
+}
+
+std::vector<LeftOut> rows_left_out(const Table& table, const std::vector<std::string>& texts) {
+  std::vector<LeftOut> rows;
+  for (const std::string& text : texts) {
+    if (only_numbers(text)) {
+      for (const std::size_t row : row_numbers(text)) rows.push_back({row, "left out by number"});
+      continue;
+    }
+    const std::vector<std::size_t> picked = rows_where(table, text);
+    for (const std::size_t row : picked) rows.push_back({row, text});
+  }
+  return rows;
+}
+
+Uncertainty response_uncertainty(const DataOptions& options, const Table& table, const std::string& response) {
+  Uncertainty result;
+  for (const std::string& text : options.uncertainties) {
+    const auto [name, value] = assignment(text, "--u");
+    if (&table.column(name) != &table.column(response)) {
+      throw Error({.code = ErrorCode::not_supported,
+                   .message = fmt::format("--u {}: '{}' is not the response '{}', and uncertainties of a predictor are not used by this fit", text, name, response),
+                   .subject = "--u",
+                   .value = text,
+                   .remedy = "give the uncertainty of the response only"});
+    }
+    if (value == "none") {
+      result = Uncertainty::none();
+      continue;
+    }
+    if (table.has_column(value)) {
+      result = Uncertainty(value);
+      continue;
+    }
+    const bool percent = value.ends_with('%');
+    const std::string number = percent ? value.substr(0, value.size() - 1) : value;
+    double parsed = 0;
+    const auto [end, code] = std::from_chars(number.data(), number.data() + number.size(), parsed);
+    std::size_t rest = static_cast<std::size_t>(end - number.data());
+    while (rest < number.size() && number[rest] == ' ') ++rest;
+    if (code != std::errc() || rest != number.size()) {
+      (void)table.column(value);  // throws, and names the nearest column
+    }
+    result = percent ? Uncertainty::percent(parsed) : Uncertainty::number(parsed);
+  }
+  return result;
+}
+
+std::pair<std::string, std::string> assignment(const std::string& text, const char* option) {
+  const auto at = text.find('=');
+  if (at == std::string::npos || at == 0 || at + 1 == text.size()) {
+    throw Error({.code = ErrorCode::bad_argument, .message = fmt::format("{} '{}' is no NAME=VALUE", option, text), .subject = option, .value = text,
+                 .remedy = fmt::format("write {} NAME=VALUE", option)});
+  }
+  return {text.substr(0, at), text.substr(at + 1)};
+}
+
+}  // namespace truecurve::app

@@ -1,0 +1,71 @@
+// What every command of the tool has in common: its streams, its options, its exit codes.
+#pragma once
+
+#include <truecurve/data/observations.hpp>
+#include <truecurve/data/table.hpp>
+#include <truecurve/fit/options.hpp>
+#include <truecurve/model/model.hpp>
+
+#include <functional>
+#include <iosfwd>
+#include <string>
+#include <vector>
+
+#include <CLI/CLI.hpp>
+
+namespace truecurve::app {
+
+/// The streams a command works on; passed in, so that a test needs no process.
+struct Streams {
+  std::istream& in;
+  std::ostream& out;
+  std::ostream& error;
+};
+
+/// Runs the command line (without the program's name) and returns its exit code: 0 done; 1 internal fault; 2 wrong usage or
+/// model text; 3 bad data; 4 the fit failed or can't be trusted; 5 an output could not be written.
+int run(std::vector<std::string> arguments, Streams streams);
+
+/// One command: adds itself to the parser and returns what to do when it is chosen.
+using Command = std::function<int()>;
+Command add_look(CLI::App& parser, Streams streams);
+Command add_fit(CLI::App& parser, Streams streams);
+Command add_shapes(CLI::App& parser, Streams streams);
+
+enum class Format { text, json, csv };
+
+/// The options that choose data, the same in every command that reads a table.
+struct DataOptions {
+  std::string file;
+  std::vector<std::string> aliases;
+  std::vector<std::string> leave_out;
+  std::vector<std::string> uncertainties;
+  std::string x;
+  std::string y;
+};
+
+/// The options that say what becomes of a result.
+struct OutputOptions {
+  Format format = Format::text;
+  std::string record_file;
+  std::string figure_file;
+};
+
+void add_file(CLI::App& command, DataOptions& options);
+void add_aliases(CLI::App& command, DataOptions& options);
+void add_choice(CLI::App& command, DataOptions& options);
+void add_format(CLI::App& command, OutputOptions& options);
+
+/// Reads FILE (or standard input for -) and applies the aliases.
+[[nodiscard]] Table read_table(const DataOptions& options, Streams streams);
+
+/// The rows given by --leave-out, by number or by condition, each with its reason.
+[[nodiscard]] std::vector<LeftOut> rows_left_out(const Table& table, const std::vector<std::string>& texts);
+
+/// The uncertainty given by --u for the response.
+[[nodiscard]] Uncertainty response_uncertainty(const DataOptions& options, const Table& table, const std::string& response);
+
+/// "name=value" taken apart; throws Error (bad_argument) that names the option.
+[[nodiscard]] std::pair<std::string, std::string> assignment(const std::string& text, const char* option);
+
+}  // namespace truecurve::app

@@ -1,0 +1,78 @@
+// The command line: finds the command, turns errors into exit codes.
+#include "command.hpp"
+
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/version.hpp>
+
+#include <algorithm>
+#include <ostream>
+
+#include <fmt/format.h>
+
+namespace truecurve::app {
+namespace {
+
+int exit_code(ErrorKind kind) {
+  switch (kind) {
+    case ErrorKind::usage: return 2;
+    case ErrorKind::data: return 3;
+    case ErrorKind::fit: return 4;
+    case ErrorKind::output: return 5;
+    case ErrorKind::internal: return 1;
+  }
+  return 1;
+}
+
+std::string unknown_command(const std::vector<std::string>& arguments, const CLI::App& parser) {
+  for (const std::string& argument : arguments) {
+    if (argument.starts_with("-")) continue;
+    std::vector<std::string> names;
+    for (const CLI::App* command : parser.get_subcommands([](const CLI::App*) { return true; })) names.push_back(command->get_name());
+    if (std::find(names.begin(), names.end(), argument) != names.end()) return "";
+    const std::string nearest = nearest_name(argument, names);
+    std::string list;
+    for (const std::string& name : names) list += (list.empty() ? "" : ", ") + name;
+    return fmt::format("there is no command '{}'\n  {}the commands are: {}", argument,
+                       nearest.empty() ? "" : fmt::format("did you mean '{}'? ", nearest), list);
+  }
+  return "";
+}
+
+}  // namespace
+
+int run(std::vector<std::string> arguments, Streams streams) {
+  CLI::App parser("Fits curves to laboratory data and says how sure the numbers are.", "truecurve");
+  parser.set_version_flag("--version", fmt::format("truecurve {}", version));
+  parser.require_subcommand(1);
+  parser.footer("truecurve COMMAND --help explains a command, with an example.");
+  const std::vector<std::pair<std::string, Command>> commands = {
+      {"look", add_look(parser, streams)}, {"fit", add_fit(parser, streams)}, {"shapes", add_shapes(parser, streams)}};
+  try {
+    std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
+    parser.parse(reversed);
+    for (const auto& [name, command] : commands) {
+      if (parser.got_subcommand(name)) return command();
+    }
+    return 2;
+  } catch (const CLI::ParseError& error) {
+    if (error.get_exit_code() == 0) return parser.exit(error, streams.out, streams.error);
+    const std::string unknown = unknown_command(arguments, parser);
+    std::string help = "truecurve --help";
+    for (const auto& [name, command] : commands) {
+      if (parser.got_subcommand(name)) help = fmt::format("truecurve {} --help", name);
+    }
+    streams.error << "truecurve: " << (unknown.empty() ? error.what() : unknown) << "\n  " << help << " shows what can be given\n";
+    return 2;
+  } catch (const Error& error) {
+    streams.error << "truecurve: " << error.what() << '\n';
+    return exit_code(kind(error.code()));
+  } catch (const std::bad_alloc&) {
+    streams.error << "truecurve: there is not enough memory for these data\n";
+    return 1;
+  } catch (const std::exception& error) {
+    streams.error << "truecurve: internal fault: " << error.what() << "\n  please report this with the command and the data\n";
+    return 1;
+  }
+}
+
+}  // namespace truecurve::app

@@ -1,0 +1,26 @@
+// truecurve shapes: the catalogue.
+#include "command.hpp"
+
+#include <truecurve/model/shapes.hpp>
+
+#include <memory>
+#include <ostream>
+
+#include <fmt/format.h>
+
+namespace truecurve::app {
+
+Command add_shapes(CLI::App& parser, Streams streams) {
+  CLI::App* command = parser.add_subcommand("shapes", "List the named shapes with formula, meaning of the parameters and use");
+  command->footer("Example:\n  truecurve shapes");
+  return [streams] {
+    for (const Shape& shape : shapes()) {
+      streams.out << fmt::format("{}\n  {}\n", shape.name, shape.formula);
+      for (const ShapeParameter& parameter : shape.parameters) streams.out << fmt::format("    {}: {}\n", parameter.name, parameter.meaning);
+      streams.out << fmt::format("  Use: {}\n\n", shape.use);
+    }
+    return 0;
+  };
+}
+
+}  // namespace truecurve::app

@@ -1,0 +1,298 @@
+// PLplot with its cairo driver.
+#include "canvas.hpp"
+
+#include <truecurve/base/error.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <fstream>
+#include <mutex>
+#include <string_view>
+#include <vector>
+
+#include <fmt/format.h>
+#include <plplot/plplot.h>
+#include <unistd.h>
+
+namespace truecurve::detail {
+namespace {
+
+constexpr int page_width = 1280;
+constexpr int page_height = 800;
+constexpr double dots_per_mm = 96 / 25.4;  // 96 dots an inch
+constexpr double tick_mm = 1.2;
+
+std::mutex& plplot_turn() {
+  static std::mutex turn;
+  return turn;
+}
+
+// PLplot ends the process on a fault of its driver unless this throws first.
+int on_fault(const char* message) {
+  throw Error({.code = ErrorCode::cannot_write,
+               .message = fmt::format("the figure can't be drawn: {}", message),
+               .subject = "figure",
+               .remedy = "check that PLplot's cairo driver is installed and the folder can be written"});
+}
+
+const char* driver_for(const std::filesystem::path& file) {
+  const std::string ending = file.extension().string();
+  if (ending == ".png") return "pngcairo";
+  if (ending == ".svg") return "svgcairo";
+  if (ending == ".pdf") return "pdfcairo";
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = fmt::format("a figure ends in .png, .svg or .pdf, and this is '{}'", file.filename().string()),
+               .subject = "--figure",
+               .value = file.string(),
+               .remedy = "choose one of these endings"});
+}
+
+// '#' begins a command in PLplot's texts.
+std::string escaped(const std::string& text) {
+  std::string result;
+  for (const char c : text) {
+    if (c == '#') result += '#';
+    result += c == '\n' || c == '\t' ? ' ' : c;
+  }
+  return result;
+}
+
+void use(Colour colour) {
+  plscol0(15, colour.red, colour.green, colour.blue);
+  plcol0(15);
+}
+
+// Cairo numbers its surfaces through the life of the process; the same figure must give the same bytes.
+void forget_surface_number(const std::filesystem::path& file) {
+  std::ifstream in(file, std::ios::binary);
+  std::string text{std::istreambuf_iterator<char>(in), {}};
+  const std::string_view mark = "<g id=\"surface";
+  for (std::size_t at = text.find(mark); at != std::string::npos; at = text.find(mark, at + mark.size())) {
+    const std::size_t digits = at + mark.size();
+    text.erase(digits, text.find('"', digits) - digits);
+  }
+  std::ofstream(file, std::ios::binary) << text;
+}
+
+}  // namespace
+
+Canvas::Canvas(const std::filesystem::path& file) : file_(file) {
+  const char* const driver = driver_for(file);
+  plplot_turn().lock();
+  try {
+    temporary_ = file;
+    temporary_ += fmt::format(".{}.part", getpid());
+    if (std::FILE* probe = std::fopen(temporary_.c_str(), "wb")) {
+      std::fclose(probe);
+    } else {
+      throw Error({.code = ErrorCode::cannot_write,
+                   .message = "the figure can't be written: no such folder, or no permission",
+                   .subject = file.string(),
+                   .remedy = "check the folder and the permission; nothing was left behind",
+                   .place = {.file = file.string()}});
+    }
+    plsexit(&on_fault);
+    plsdev(driver);
+    plsfnam(temporary_.c_str());
+    plspage(96, 96, page_width, page_height, 0, 0);
+    plscolbg(paper.red, paper.green, paper.blue);
+    plsetopt("drvopt", "text_clipping=0");
+    plinit();
+    open_ = true;
+    plfontld(0);
+    plsfci(0x80000000);  // upright sans serif in every driver
+    pladv(0);
+    whole_page();
+  } catch (...) {
+    std::error_code ignored;
+    std::filesystem::remove(temporary_, ignored);
+    plplot_turn().unlock();
+    throw;
+  }
+}
+
+Canvas::~Canvas() {
+  if (open_) {
+    try {
+      plend();
+    } catch (...) {  // the picture is dropped anyway
+    }
+  }
+  std::error_code ignored;
+  std::filesystem::remove(temporary_, ignored);
+  plplot_turn().unlock();
+}
+
+void Canvas::finish() {
+  plend();
+  open_ = false;
+  if (file_.extension() == ".svg") forget_surface_number(temporary_);
+  std::error_code code;
+  if (std::filesystem::file_size(temporary_, code) > 0 && !code) std::filesystem::rename(temporary_, file_, code);
+  if (code) {
+    throw Error({.code = ErrorCode::cannot_write,
+                 .message = fmt::format("the figure can't be written: {}", code.message()),
+                 .subject = file_.string(),
+                 .remedy = "check the folder, the permission and the space on the disk; nothing was left behind",
+                 .place = {.file = file_.string()}});
+  }
+}
+
+void Canvas::whole_page() {
+  plvpor(0, 1, 0, 1);
+  plwind(0, 1, 0, 1);
+}
+
+void Canvas::back_to_panel() {
+  plvpor(frame_.left, frame_.right, frame_.bottom, frame_.top);
+  // PLplot refuses windows narrower than its single-precision habits: data are mapped to 0..1 before they reach it.
+  plwind(0, 1, 0, 1);
+}
+
+void Canvas::panel(const Frame& frame, const Ticks& x, const Ticks& y) {
+  frame_ = frame;
+  x_ = x;
+  y_ = y;
+  back_to_panel();
+}
+
+namespace {
+double share(double value, const Ticks& ticks) { return (value - ticks.low) / (ticks.high - ticks.low); }
+std::vector<double> shares(std::span<const double> values, const Ticks& ticks) {
+  std::vector<double> result;
+  result.reserve(values.size());
+  for (const double value : values) result.push_back(share(value, ticks));
+  return result;
+}
+}  // namespace
+
+void Canvas::axes(const std::string& x_title, const std::string& y_title, XLabels x_labels) {
+  plwidth(thin_width);
+  use(ink);
+  pljoin(0, 0, 1, 0);
+  pljoin(0, 0, 0, 1);
+  // Ticks point outwards, where the panel's own window would clip them.
+  whole_page();
+  const auto page_x = [this](double value) { return frame_.left + share(value, x_) * (frame_.right - frame_.left); };
+  const auto page_y = [this](double value) { return frame_.bottom + share(value, y_) * (frame_.top - frame_.bottom); };
+  for (const double at : x_.at) pljoin(page_x(at), frame_.bottom, page_x(at), frame_.bottom - tick_mm * dots_per_mm / page_height);
+  for (const double at : y_.at) pljoin(frame_.left, page_y(at), frame_.left - tick_mm * dots_per_mm / page_width, page_y(at));
+  const double text_height = text_mm * dots_per_mm;
+  if (x_labels == XLabels::shown) {
+    for (std::size_t i = 0; i < x_.at.size(); ++i) {
+      text(page_x(x_.at[i]), frame_.bottom - 1.35 * text_height / page_height, x_.labels[i], Horizontal::centre, 1, ink);
+    }
+    text((frame_.left + frame_.right) / 2, frame_.bottom - 3.1 * text_height / page_height, x_title, Horizontal::centre, 1, ink);
+  }
+  for (std::size_t i = 0; i < y_.at.size(); ++i) {
+    text(frame_.left - 0.8 * text_height / page_width, page_y(y_.at[i]), y_.labels[i], Horizontal::right, 1, ink);
+  }
+  whole_page();
+  plschr(text_mm, 1);
+  use(ink);
+  // Upright text along the axis: a slope of 90 degrees, given as a direction.
+  plptex(0.022, (frame_.bottom + frame_.top) / 2, 0, 1, 0.5, escaped(y_title).c_str());
+  back_to_panel();
+}
+
+void Canvas::line(std::span<const double> x, std::span<const double> y, Colour colour, double width, LineStyle style) {
+  use(colour);
+  plwidth(width);
+  pllsty(style == LineStyle::solid ? 1 : 2);
+  const std::vector<double> px = shares(x, x_);
+  const std::vector<double> py = shares(y, y_);
+  plline(static_cast<PLINT>(px.size()), px.data(), py.data());
+  pllsty(1);
+}
+
+void Canvas::area(std::span<const double> x, std::span<const double> low, std::span<const double> high, Colour colour) {
+  std::vector<double> px = shares(x, x_);
+  std::vector<double> py = shares(low, y_);
+  px.insert(px.end(), px.rbegin(), px.rend());
+  std::vector<double> back = shares(high, y_);
+  py.insert(py.end(), back.rbegin(), back.rend());
+  for (double& value : py) value = std::clamp(value, -10.0, 10.0);
+  use(colour);
+  plpsty(0);
+  plfill(static_cast<PLINT>(px.size()), px.data(), py.data());
+}
+
+void Canvas::points(std::span<const double> x, std::span<const double> y) {
+  const double rx = point_radius_mm * dots_per_mm / (page_width * (frame_.right - frame_.left));
+  const double ry = point_radius_mm * dots_per_mm / (page_height * (frame_.top - frame_.bottom));
+  // Many points are drawn smaller, so that their density still shows.
+  const double scale = x.size() > 1000 ? 0.45 : x.size() > 200 ? 0.7 : 1.0;
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    const double px = share(x[i], x_);
+    const double py = share(y[i], y_);
+    use(paper);
+    plarc(px, py, 1.35 * scale * rx, 1.35 * scale * ry, 0, 360, 0, 1);
+    use(detail::point);
+    plarc(px, py, scale * rx, scale * ry, 0, 360, 0, 1);
+  }
+}
+
+void Canvas::error_bars(std::span<const double> x, std::span<const double> y, std::span<const double> half) {
+  use(detail::point);
+  plwidth(1.4);
+  const double cap = 0.9 * dots_per_mm / (page_width * (frame_.right - frame_.left));
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    const double px = share(x[i], x_);
+    const double low = std::max(0.0, share(y[i] - half[i], y_));
+    const double high = std::min(1.0, share(y[i] + half[i], y_));
+    pljoin(px, low, px, high);
+    pljoin(px - cap, low, px + cap, low);
+    pljoin(px - cap, high, px + cap, high);
+  }
+}
+
+void Canvas::text(double x, double y, const std::string& words, Horizontal place, double scale, Colour colour) {
+  whole_page();
+  plschr(text_mm, scale);
+  use(colour);
+  const double just = place == Horizontal::left ? 0 : place == Horizontal::centre ? 0.5 : 1;
+  plptex(x, y, 1, 0, just, escaped(words).c_str());
+  back_to_panel();
+}
+
+void Canvas::legend_line(double x, double y, Colour colour, double width, LineStyle style) {
+  whole_page();
+  use(colour);
+  plwidth(width);
+  pllsty(style == LineStyle::solid ? 1 : 2);
+  pljoin(x, y, x + 0.026, y);
+  pllsty(1);
+  back_to_panel();
+}
+
+void Canvas::legend_area(double x, double y, Colour colour) {
+  whole_page();
+  use(colour);
+  const double px[] = {x, x + 0.026, x + 0.026, x};
+  const double py[] = {y - 0.011, y - 0.011, y + 0.011, y + 0.011};
+  plfill(4, px, py);
+  back_to_panel();
+}
+
+void Canvas::legend_point(double x, double y) {
+  whole_page();
+  use(detail::point);
+  plwidth(1.4);
+  pljoin(x + 0.013, y - 0.016, x + 0.013, y + 0.016);
+  plarc(x + 0.013, y, point_radius_mm * dots_per_mm / page_width, point_radius_mm * dots_per_mm / page_height, 0, 360, 0, 1);
+  back_to_panel();
+}
+
+double Canvas::text_width(const std::string& text, double scale) const {
+  // Widths in shares of the type size, close enough to any sans-serif face to space the entries of a legend.
+  double width = 0;
+  for (const char c : text) {
+    if ((static_cast<unsigned char>(c) & 0xC0) == 0x80) continue;
+    const std::string_view narrow = "iljtf.,:;'|()[]I ";
+    const std::string_view wide = "mwMW%@";
+    width += narrow.find(c) != std::string_view::npos ? 0.35 : wide.find(c) != std::string_view::npos ? 0.92 : 0.62;
+  }
+  return width * 0.95 * text_mm * dots_per_mm * scale / page_width;
+}
+
+}  // namespace truecurve::detail

@@ -1,0 +1,66 @@
+// A page to draw on: PLplot behind a handful of calls, in pixels and data units, written whole or not at all.
+#pragma once
+
+#include "style.hpp"
+#include "ticks.hpp"
+
+#include <filesystem>
+#include <span>
+#include <string>
+
+namespace truecurve::detail {
+
+/// A panel's place on the page as shares of its width and height, from the lower left corner.
+struct Frame {
+  double left, right, bottom, top;
+};
+
+enum class LineStyle { solid, dashed };
+enum class Horizontal { left, centre, right };
+
+/// One page. Only one exists at a time in a process (PLplot has one state); the constructor waits for its turn.
+class Canvas {
+ public:
+  /// Throws Error: bad_argument (unknown ending), cannot_write.
+  explicit Canvas(const std::filesystem::path& file);
+  /// Drops the page unless finish() was called.
+  ~Canvas();
+  Canvas(const Canvas&) = delete;
+  Canvas& operator=(const Canvas&) = delete;
+
+  /// Puts the finished picture into its place. Throws Error (cannot_write).
+  void finish();
+
+  /// Starts a panel; what follows is in its data units.
+  void panel(const Frame& frame, const Ticks& x, const Ticks& y);
+  /// Frame, grid, ticks and labels of the current panel; `with_x_labels` as an upper panel may share those of a lower one.
+  enum class XLabels { shown, hidden };
+  void axes(const std::string& x_title, const std::string& y_title, XLabels x_labels);
+
+  void line(std::span<const double> x, std::span<const double> y, Colour colour, double width, LineStyle style = LineStyle::solid);
+  void area(std::span<const double> x, std::span<const double> low, std::span<const double> high, Colour colour);
+  void points(std::span<const double> x, std::span<const double> y);
+  void error_bars(std::span<const double> x, std::span<const double> y, std::span<const double> half);
+
+  /// Text on the page, its place as shares of width and height.
+  void text(double x, double y, const std::string& text, Horizontal place, double scale, Colour colour);
+  /// Samples for a legend, in page shares.
+  void legend_line(double x, double y, Colour colour, double width, LineStyle style);
+  void legend_area(double x, double y, Colour colour);
+  void legend_point(double x, double y);
+  /// Width of a text as a share of the page's.
+  [[nodiscard]] double text_width(const std::string& text, double scale) const;
+
+ private:
+  void whole_page();
+  void back_to_panel();
+
+  std::filesystem::path file_;
+  std::filesystem::path temporary_;
+  bool open_ = false;
+  Frame frame_{};
+  Ticks x_;
+  Ticks y_;
+};
+
+}  // namespace truecurve::detail

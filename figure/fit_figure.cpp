@@ -1,0 +1,188 @@
+// Draws a fit.
+#include "canvas.hpp"
+
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/figure/fit_figure.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <vector>
+
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using detail::Canvas;
+using detail::Frame;
+using detail::Horizontal;
+using detail::LineStyle;
+using detail::Ticks;
+
+constexpr Eigen::Index curve_points = 241;
+// More points than this can't be seen apart on the page; every k-th is drawn and the legend says so.
+constexpr std::size_t most_points = 4000;
+constexpr Frame main_frame{0.105, 0.975, 0.385, 0.875};
+constexpr Frame residual_frame{0.105, 0.975, 0.115, 0.325};
+
+std::vector<double> thinned(const VectorXd& values, std::size_t stride) {
+  std::vector<double> result;
+  for (Eigen::Index i = 0; i < values.size(); i += static_cast<Eigen::Index>(stride)) result.push_back(values[i]);
+  return result;
+}
+
+// The standard uncertainty of a new reading at x where the given ones differ from row to row: that of the rows beside it,
+// linearly between them, the nearest beyond them; rows at the same x are averaged.
+VectorXd uncertainty_along(const Fit& fit, const VectorXd& at) {
+  const Observations& observations = fit.observations();
+  const double factor = fit.estimate().parts().scale;
+  std::map<double, std::pair<double, int>> sums;
+  for (Eigen::Index i = 0; i < observations.responses().size(); ++i) {
+    auto& [sum, count] = sums[observations.predictor(0)[i]];
+    sum += observations.uncertainties()[i];
+    ++count;
+  }
+  const auto mean = [factor](const auto& entry) { return factor * entry.second.first / entry.second.second; };
+  VectorXd u(at.size());
+  for (Eigen::Index i = 0; i < at.size(); ++i) {
+    const auto above = sums.lower_bound(at[i]);
+    if (above == sums.begin() || above == sums.end()) {
+      u[i] = mean(above == sums.end() ? *std::prev(above) : *above);
+      continue;
+    }
+    const auto below = std::prev(above);
+    const double share = (at[i] - below->first) / (above->first - below->first);
+    u[i] = (1 - share) * mean(*below) + share * mean(*above);
+  }
+  return u;
+}
+
+struct Curves {
+  std::vector<double> x, value, confidence_low, confidence_high, prediction_low, prediction_high;
+  [[nodiscard]] bool has_confidence() const { return std::isfinite(confidence_low.front()); }
+  [[nodiscard]] bool has_prediction() const { return std::isfinite(prediction_low.front()); }
+};
+
+Curves curves_of(const Fit& fit, double low, double high, double level) {
+  const VectorXd x = VectorXd::LinSpaced(curve_points, low, high);
+  Curves curves;
+  curves.x.assign(x.begin(), x.end());
+  const bool varying = fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
+  for (const BandPoint& at : band_at(fit.estimate(), x, level, varying ? uncertainty_along(fit, x) : VectorXd())) {
+    curves.value.push_back(at.value);
+    curves.confidence_low.push_back(at.confidence.low);
+    curves.confidence_high.push_back(at.confidence.high);
+    curves.prediction_low.push_back(at.prediction.low);
+    curves.prediction_high.push_back(at.prediction.high);
+  }
+  return curves;
+}
+
+class Extent {
+ public:
+  void add(double value) {
+    if (!std::isfinite(value)) return;
+    low_ = std::min(low_, value);
+    high_ = std::max(high_, value);
+  }
+  [[nodiscard]] double low() const { return low_; }
+  [[nodiscard]] double high() const { return high_; }
+
+ private:
+  double low_ = infinity;
+  double high_ = -infinity;
+};
+
+void draw_legend(Canvas& canvas, const Curves& curves, double level, bool has_bars, std::size_t drawn, std::size_t all) {
+  double x = main_frame.left;
+  constexpr double y = 0.905;
+  const auto label = [&](const std::string& text) {
+    canvas.text(x + 0.033, y, text, Horizontal::left, 0.95, detail::ink);
+    x += 0.033 + canvas.text_width(text, 0.95) + 0.022;
+  };
+  canvas.legend_point(x, y);
+  label(fmt::format("measured{}{}", has_bars ? " ± standard uncertainty" : "", drawn < all ? fmt::format(" ({} of {} drawn)", drawn, all) : ""));
+  canvas.legend_line(x, y, detail::curve, detail::curve_width, LineStyle::solid);
+  label("fitted curve");
+  const std::string share = fmt::format("{:.6g} %", 100 * level);
+  if (curves.has_confidence()) {
+    canvas.legend_area(x, y, detail::confidence);
+    label(fmt::format("{} confidence band of the curve", share));
+  }
+  if (curves.has_prediction()) {
+    canvas.legend_area(x, y, detail::prediction);
+    canvas.legend_line(x, y, detail::curve, detail::thin_width, LineStyle::dashed);
+    label(fmt::format("{} prediction band", share));
+  }
+}
+
+}  // namespace
+
+void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOptions& options) {
+  const Observations& observations = fit.observations();
+  if (observations.predictors().size() != 1) {
+    throw Error({.code = ErrorCode::not_supported,
+                 .message = fmt::format("a figure shows one predictor, and this fit has {}", observations.predictors().size()),
+                 .subject = "figure",
+                 .remedy = "draw fits of one predictor only"});
+  }
+  (void)fit.estimate().coverage_factor(options.level);
+  const VectorXd& x = observations.predictor(0);
+  const VectorXd& y = observations.responses();
+  const VectorXd residuals = fit.residuals();
+  const bool has_bars = observations.has_uncertainties();
+  const std::size_t stride = (observations.size() + most_points - 1) / most_points;
+  const std::vector<double> px = thinned(x, stride);
+  const std::vector<double> py = thinned(y, stride);
+  const std::vector<double> pr = thinned(residuals, stride);
+  const std::vector<double> pu = has_bars ? thinned(observations.uncertainties(), stride) : std::vector<double>(px.size(), 0.0);
+
+  const Ticks x_ticks = detail::ticks_for(x.minCoeff(), x.maxCoeff(), 8);
+  const Curves curves = curves_of(fit, x_ticks.low, x_ticks.high, options.level);
+  Extent shown;
+  for (std::size_t i = 0; i < px.size(); ++i) {
+    shown.add(py[i] - pu[i]);
+    shown.add(py[i] + pu[i]);
+  }
+  for (std::size_t i = 0; i < curves.x.size(); ++i) {
+    shown.add(curves.value[i]);
+    shown.add(curves.has_prediction() ? curves.prediction_low[i] : curves.confidence_low[i]);
+    shown.add(curves.has_prediction() ? curves.prediction_high[i] : curves.confidence_high[i]);
+  }
+  Extent residual_extent;
+  for (std::size_t i = 0; i < pr.size(); ++i) {
+    residual_extent.add(pr[i] - pu[i]);
+    residual_extent.add(pr[i] + pu[i]);
+  }
+  residual_extent.add(0);
+  const Ticks y_ticks = detail::ticks_for(shown.low(), shown.high(), 6);
+  const Ticks r_ticks = detail::ticks_for(residual_extent.low(), residual_extent.high(), 4);
+
+  Canvas canvas(file);
+  canvas.panel(main_frame, x_ticks, y_ticks);
+  if (curves.has_prediction()) {
+    canvas.area(curves.x, curves.prediction_low, curves.prediction_high, detail::prediction);
+    canvas.line(curves.x, curves.prediction_low, detail::curve, detail::thin_width, LineStyle::dashed);
+    canvas.line(curves.x, curves.prediction_high, detail::curve, detail::thin_width, LineStyle::dashed);
+  }
+  if (curves.has_confidence()) canvas.area(curves.x, curves.confidence_low, curves.confidence_high, detail::confidence);
+  canvas.line(curves.x, curves.value, detail::curve, detail::curve_width);
+  if (has_bars) canvas.error_bars(px, py, pu);
+  canvas.points(px, py);
+  canvas.axes("", detail::axis_title(observations.response().name, observations.response().unit, y_ticks), Canvas::XLabels::hidden);
+  draw_legend(canvas, curves, options.level, has_bars, px.size(), observations.size());
+  canvas.text(main_frame.left, 0.96, options.title.empty() ? fit.model().text() : options.title, Horizontal::left, detail::title_scale, detail::ink);
+
+  canvas.panel(residual_frame, x_ticks, r_ticks);
+  const std::vector<double> ends = {x_ticks.low, x_ticks.high};
+  canvas.line(ends, std::vector<double>{0, 0}, detail::curve, detail::curve_width);
+  if (has_bars) canvas.error_bars(px, pr, pu);
+  canvas.points(px, pr);
+  canvas.axes(detail::axis_title(observations.predictors()[0].name, observations.predictors()[0].unit, x_ticks),
+              detail::axis_title("residual", observations.response().unit, r_ticks), Canvas::XLabels::shown);
+  canvas.finish();
+}
+
+}  // namespace truecurve

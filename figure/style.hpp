@@ -1,0 +1,26 @@
+// One look for all figures: colours, widths, sizes.
+#pragma once
+
+namespace truecurve::detail {
+
+struct Colour {
+  int red, green, blue;
+};
+
+// Dark blue against burnt orange: told apart with every common colour blindness, and in grey by their lightness.
+inline constexpr Colour paper{255, 255, 255};
+inline constexpr Colour ink{38, 44, 52};
+inline constexpr Colour faint_ink{120, 128, 138};
+inline constexpr Colour rule{222, 226, 231};
+inline constexpr Colour point{24, 62, 112};
+inline constexpr Colour curve{188, 82, 20};
+inline constexpr Colour confidence{243, 199, 158};
+inline constexpr Colour prediction{250, 236, 219};
+
+inline constexpr double curve_width = 2.2;
+inline constexpr double thin_width = 1.0;
+inline constexpr double text_mm = 4.0;        // height of ordinary text
+inline constexpr double title_scale = 1.2;
+inline constexpr double point_radius_mm = 0.9;
+
+}  // namespace truecurve::detail

@@ -1,0 +1,86 @@
+// Round ticks from 1e-300 to 1e300, and for large values of small spread.
+#include "ticks.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace truecurve::detail {
+namespace {
+
+// Labels longer than this many digits are shortened by a power of ten or an offset.
+constexpr int longest_whole = 5;
+constexpr int most_decimals = 4;
+constexpr double margin = 0.04;
+
+double round_step(double width, int wanted) {
+  const double raw = width / wanted;
+  const double power = std::pow(10.0, std::floor(std::log10(raw)));
+  for (const double factor : {1.0, 2.0, 5.0, 10.0}) {
+    if (raw <= factor * power * 1.0000001) return factor * power;
+  }
+  return 10 * power;
+}
+
+std::string superscript(int value) {
+  static const char* const digits[] = {"⁰", "¹", "²", "³", "⁴", "⁵", "⁶", "⁷", "⁸", "⁹"};
+  std::string text = value < 0 ? "⁻" : "";
+  for (const char c : fmt::format("{}", std::abs(value))) text += digits[c - '0'];
+  return text;
+}
+
+std::string with_minus_sign(std::string text) {
+  if (text.starts_with('-')) text.replace(0, 1, "−");
+  return text;
+}
+
+}  // namespace
+
+Ticks ticks_for(double low, double high, int wanted) {
+  Ticks ticks;
+  double width = high - low;
+  // Equal values still need an axis: one as wide as the value, or 1.
+  if (!(width > 0)) {
+    width = low == 0 ? 1 : std::abs(low) * 0.2;
+    low -= width / 2;
+    high += width / 2;
+  }
+  ticks.low = low - margin * width;
+  ticks.high = high + margin * width;
+  const double step = round_step(ticks.high - ticks.low, wanted);
+  const double largest = std::max(std::abs(ticks.low), std::abs(ticks.high));
+  // With more than six digits before the changing one, the common part goes into the title.
+  if (largest / step > 1e6) ticks.offset = std::round((low + width / 2) / (10 * step)) * (10 * step);
+  const double reach = std::max(std::abs(ticks.low - ticks.offset), std::abs(ticks.high - ticks.offset));
+  const int magnitude = static_cast<int>(std::floor(std::log10(reach)));
+  const int step_magnitude = static_cast<int>(std::floor(std::log10(step) + 1e-9));
+  if (magnitude >= longest_whole || -step_magnitude > most_decimals) {
+    ticks.power = static_cast<int>(std::floor(magnitude / 3.0)) * 3;
+  }
+  const int decimals = std::max(0, ticks.power - step_magnitude);
+  const double first = std::ceil((ticks.low - ticks.offset) / step - 1e-9);
+  for (double k = first; ticks.offset + k * step <= ticks.high + 1e-9 * step && ticks.at.size() < 50; ++k) {
+    ticks.at.push_back(ticks.offset + k * step);
+    double shown = k * step * std::pow(10.0, -ticks.power);
+    if (k == 0) shown = 0;  // never "-0"
+    ticks.labels.push_back(with_minus_sign(fmt::format("{:.{}f}", shown, decimals)));
+  }
+  return ticks;
+}
+
+std::string axis_title(const std::string& name, const std::string& unit, const Ticks& ticks) {
+  std::string text = name;
+  if (ticks.offset != 0) {
+    const std::string number = std::abs(ticks.offset) < 1e15 && ticks.offset == std::floor(ticks.offset) ? fmt::format("{:.0f}", std::abs(ticks.offset)) : fmt::format("{}", std::abs(ticks.offset));
+    text = fmt::format("{} {} {}", text, ticks.offset < 0 ? "+" : "−", number);
+  }
+  const bool simple = ticks.offset == 0;
+  if (ticks.power != 0) {
+    const std::string factor = "10" + superscript(ticks.power);
+    return fmt::format("{} ({}{}{})", simple ? text : "(" + text + ")", factor, unit.empty() ? "" : " ", unit);
+  }
+  return unit.empty() ? text : fmt::format("{} ({})", text, unit);
+}
+
+}  // namespace truecurve::detail

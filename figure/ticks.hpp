@@ -1,0 +1,25 @@
+// Where an axis has its ticks and what stands beside them.
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace truecurve::detail {
+
+/// Ticks at round values. A label is (value - offset) / 10^power; both are said in the axis title where they are not 0.
+struct Ticks {
+  double low = 0;    ///< ends of the axis
+  double high = 1;
+  std::vector<double> at{};
+  std::vector<std::string> labels{};
+  int power = 0;
+  double offset = 0;
+};
+
+/// Ticks for data between low and high, about `wanted` of them, the axis a little longer than the data.
+[[nodiscard]] Ticks ticks_for(double low, double high, int wanted);
+
+/// "t (min)" with what the labels leave out: "(t - 1000000000) / 10^3 (min)".
+[[nodiscard]] std::string axis_title(const std::string& name, const std::string& unit, const Ticks& ticks);
+
+}  // namespace truecurve::detail

@@ -1,0 +1,29 @@
+// Results as records: JSON files with full precision that the next command, or another program, reads.
+//
+// Example:
+//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8));
+//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto restored = truecurve::read_fit_record(truecurve::fit_record(line, 0.95), "line.json");
+//     EXPECT_EQ(restored.parameters(), line.estimate().parameters());
+#pragma once
+
+#include <truecurve/fit/fit.hpp>
+
+#include <filesystem>
+#include <string>
+#include <string_view>
+
+namespace truecurve {
+
+/// The record `truecurve.fit/1` of a fit, as JSON text that ends with a newline; intervals at `level`. Numbers are written
+/// so that they read back as the same doubles; what does not apply is null. docs/formats.md describes every field.
+[[nodiscard]] std::string fit_record(const Fit& fit, double level);
+
+/// The estimate a fit record holds. `source` is the name used in messages. Throws Error (bad_record) that names the field.
+[[nodiscard]] Estimate read_fit_record(std::string_view json, const std::string& source);
+
+/// Writes a whole file or nothing: the text goes to a temporary file beside it, which then takes its place.
+/// Throws Error (cannot_write).
+void write_file(const std::filesystem::path& file, std::string_view text);
+
+}  // namespace truecurve

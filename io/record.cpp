@@ -1,0 +1,246 @@
+// Fit records as JSON, and back.
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/quality.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/version.hpp>
+#include <truecurve/io/record.hpp>
+
+#include <fstream>
+#include <system_error>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+#include <unistd.h>
+
+namespace truecurve {
+namespace {
+
+using Json = nlohmann::ordered_json;
+using Eigen::Index;
+
+Json list(const VectorXd& values) { return Json(std::vector<double>(values.begin(), values.end())); }
+
+Json list(const MatrixXd& values) {
+  Json rows = Json::array();
+  for (Index i = 0; i < values.rows(); ++i) rows.push_back(list(VectorXd(values.row(i))));
+  return rows;
+}
+
+Json quantity(const Quantity& q) { return {{"name", q.name}, {"unit", q.unit}}; }
+
+Json left_out_of(const Observations& observations) {
+  Json rows = Json::array();
+  for (const LeftOut& left : observations.left_out()) rows.push_back({{"row", left.row}, {"reason", left.reason}});
+  return rows;
+}
+
+Json parameters_of(const Fit& fit, double level) {
+  Json parameters = Json::array();
+  for (const ParameterInterval& p : parameter_intervals(fit.estimate(), level)) {
+    parameters.push_back({{"name", p.name},
+                          {"value", p.value},
+                          {"standard_uncertainty", p.standard_uncertainty},
+                          {"interval", {{"level", level}, {"low", p.low}, {"high", p.high}}},
+                          {"t", p.t},
+                          {"p", p.p},
+                          {"unit", p.unit},
+                          {"fixed", false}});
+  }
+  return parameters;
+}
+
+// Names the field in every complaint, so that a damaged record can be mended by hand.
+class RecordReader {
+ public:
+  RecordReader(std::string_view text, std::string source) : source_(std::move(source)) {
+    try {
+      root_ = nlohmann::json::parse(text);
+    } catch (const nlohmann::json::exception& error) {
+      fail("", fmt::format("this is no JSON: {}", error.what()));
+    }
+    if (!root_.is_object() || !root_.contains("record")) fail("record", "this is no record of True Curve");
+    if (root_["record"] != "truecurve.fit/1") fail("record", fmt::format("a record truecurve.fit/1 is needed, and this is {}", root_["record"].dump()));
+  }
+
+  template <typename Value>
+  Value get(const std::string& pointer) const {
+    try {
+      return root_.at(nlohmann::json::json_pointer(pointer)).get<Value>();
+    } catch (const nlohmann::json::exception&) {
+      fail(pointer, "this field is missing or holds something else than it should");
+    }
+  }
+  [[nodiscard]] double number_or_nan(const std::string& pointer) const {
+    const nlohmann::json::json_pointer at(pointer);
+    return root_.contains(at) && root_.at(at).is_null() ? not_a_number : get<double>(pointer);
+  }
+  [[nodiscard]] std::size_t length(const std::string& pointer) const {
+    const nlohmann::json::json_pointer at(pointer);
+    if (!root_.contains(at) || !root_.at(at).is_array()) fail(pointer, "a list is needed here");
+    return root_.at(at).size();
+  }
+  [[nodiscard]] VectorXd vector(const std::string& pointer, std::size_t size) const {
+    if (length(pointer) != size) fail(pointer, fmt::format("a list of {} is needed here", size));
+    VectorXd values(static_cast<Index>(size));
+    for (std::size_t i = 0; i < size; ++i) values[static_cast<Index>(i)] = number_or_nan(fmt::format("{}/{}", pointer, i));
+    return values;
+  }
+  [[nodiscard]] MatrixXd matrix(const std::string& pointer, std::size_t size) const {
+    if (length(pointer) != size) fail(pointer, fmt::format("{} rows are needed here", size));
+    MatrixXd values(static_cast<Index>(size), static_cast<Index>(size));
+    for (std::size_t i = 0; i < size; ++i) values.row(static_cast<Index>(i)) = vector(fmt::format("{}/{}", pointer, i), size);
+    return values;
+  }
+  [[noreturn]] void fail(const std::string& field, const std::string& what) const {
+    throw Error({.code = ErrorCode::bad_record,
+                 .message = field.empty() ? what : fmt::format("'{}': {}", field, what),
+                 .subject = field,
+                 .remedy = "write the record anew with truecurve fit ... --output FILE",
+                 .place = {.file = source_}});
+  }
+
+ private:
+  nlohmann::json root_;
+  std::string source_;
+};
+
+}  // namespace
+
+std::string fit_record(const Fit& fit, double level) {
+  const Observations& observations = fit.observations();
+  const EstimateParts& parts = fit.estimate().parts();
+  const Quality q = quality_of(fit);
+  Json predictors = Json::array();
+  for (std::size_t k = 0; k < parts.predictors.size(); ++k) {
+    Json predictor = quantity(parts.predictors[k]);
+    predictor["low"] = parts.ranges[k].low;
+    predictor["high"] = parts.ranges[k].high;
+    predictors.push_back(std::move(predictor));
+  }
+  Json warnings = Json::array();
+  for (const Warning& warning : fit.warnings()) warnings.push_back({{"code", warning.code}, {"text", warning.text}});
+  const auto kind = parts.new_observation.kind;
+  const Json record = {
+      {"record", "truecurve.fit/1"},
+      {"version", version},
+      {"model", {{"text", fit.model().text()}, {"kind", fit.model().kind()}, {"route", "direct"}}},
+      {"data",
+       {{"source", observations.source().name},
+        {"sha256", observations.source().sha256.empty() ? Json() : Json(observations.source().sha256)},
+        {"rows_read", observations.rows_read()},
+        {"rows_used", observations.size()},
+        {"left_out", left_out_of(observations)},
+        {"response", quantity(parts.response)},
+        {"predictors", predictors},
+        {"response_uncertainty", observations.has_uncertainties() ? Json(observations.uncertainty_origin()) : Json()}}},
+      {"uncertainty", name(parts.basis)},
+      {"parameters", parameters_of(fit, level)},
+      {"covariance", list(fit.estimate().covariance())},
+      {"correlation", list(correlation(fit.estimate()))},
+      {"derived", Json::array()},
+      {"chi_squared", q.chi_squared},
+      {"degrees_of_freedom", q.degrees_of_freedom},
+      {"reduced_chi_squared", q.reduced_chi_squared},
+      {"chi_squared_p", q.chi_squared_p},
+      {"birge_ratio", q.birge_ratio},
+      {"residual_sum_of_squares", q.residual_sum_of_squares},
+      {"residual_sd", q.residual_sd},
+      {"r_squared", q.r_squared},
+      {"adjusted_r_squared", q.adjusted_r_squared},
+      {"correlation_coefficient", q.correlation},
+      {"log_likelihood", q.log_likelihood},
+      {"aic", q.aic},
+      {"aicc", q.aicc},
+      {"bic", q.bic},
+      {"solver",
+       {{"method", fit.solver().method},
+        {"converged", fit.solver().converged},
+        {"iterations", fit.solver().iterations},
+        {"evaluations", fit.solver().evaluations},
+        {"relative_offset", fit.solver().relative_offset},
+        {"condition", fit.solver().condition}}},
+      {"warnings", warnings},
+      {"working",
+       {{"scale", parts.scale},
+        {"new_observation",
+         {{"kind", kind == NewObservation::Kind::constant ? "constant" : kind == NewObservation::Kind::percent ? "percent" : "unknown"},
+          {"value", parts.new_observation.value}}},
+        {"centre", list(parts.working.centre)},
+        {"parameters", list(parts.working.parameters)},
+        {"inverse_factor", list(parts.working.inverse_factor)}}},
+  };
+  return record.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+Estimate read_fit_record(std::string_view json, const std::string& source) {
+  const RecordReader reader(json, source);
+  std::vector<Quantity> predictors;
+  std::vector<std::string> names;
+  std::vector<Range> ranges;
+  for (std::size_t k = 0; k < reader.length("/data/predictors"); ++k) {
+    const std::string at = fmt::format("/data/predictors/{}", k);
+    predictors.push_back({reader.get<std::string>(at + "/name"), reader.get<std::string>(at + "/unit")});
+    names.push_back(predictors.back().name);
+    ranges.push_back({reader.get<double>(at + "/low"), reader.get<double>(at + "/high")});
+  }
+  const Model model = Model::written(reader.get<std::string>("/model/text")).with_predictors(names);
+  const std::size_t p = reader.length("/parameters");
+  if (p != model.parameters().size()) reader.fail("/parameters", "the parameters are not those of the model");
+  VectorXd values(static_cast<Index>(p));
+  for (std::size_t j = 0; j < p; ++j) {
+    const std::string at = fmt::format("/parameters/{}", j);
+    if (reader.get<std::string>(at + "/name") != model.parameters()[j]) reader.fail(at + "/name", "the parameters are not those of the model");
+    values[static_cast<Index>(j)] = reader.get<double>(at + "/value");
+  }
+  const auto basis = reader.get<std::string>("/uncertainty");
+  if (basis != "stated" && basis != "scatter") reader.fail("/uncertainty", "stated or scatter is needed here");
+  const auto kind = reader.get<std::string>("/working/new_observation/kind");
+  return Estimate({.model = model,
+                   .parameters = values,
+                   .covariance = reader.matrix("/covariance", p),
+                   .degrees_of_freedom = reader.get<double>("/degrees_of_freedom"),
+                   .basis = basis == "stated" ? UncertaintyBasis::stated : UncertaintyBasis::scatter,
+                   .scale = reader.number_or_nan("/working/scale"),
+                   .new_observation = {kind == "constant"  ? NewObservation::Kind::constant
+                                       : kind == "percent" ? NewObservation::Kind::percent
+                                                           : NewObservation::Kind::unknown,
+                                       reader.number_or_nan("/working/new_observation/value")},
+                   .response = {reader.get<std::string>("/data/response/name"), reader.get<std::string>("/data/response/unit")},
+                   .predictors = predictors,
+                   .ranges = ranges,
+                   .working = {.centre = reader.vector("/working/centre", p),
+                               .parameters = reader.vector("/working/parameters", p),
+                               .inverse_factor = reader.matrix("/working/inverse_factor", p)}});
+}
+
+void write_file(const std::filesystem::path& file, std::string_view text) {
+  const auto fail = [&file](const std::string& why) {
+    throw Error({.code = ErrorCode::cannot_write,
+                 .message = fmt::format("the file can't be written: {}", why),
+                 .subject = file.string(),
+                 .remedy = "check the folder, the permission and the space on the disk; nothing was left behind",
+                 .place = {.file = file.string()}});
+  };
+  std::filesystem::path temporary = file;
+  temporary += fmt::format(".{}.part", getpid());
+  {
+    std::ofstream stream(temporary, std::ios::binary);
+    stream.write(text.data(), static_cast<std::streamsize>(text.size()));
+    stream.close();
+    if (!stream) {
+      std::error_code ignored;
+      std::filesystem::remove(temporary, ignored);
+      fail(std::filesystem::is_directory(file.parent_path().empty() ? "." : file.parent_path(), ignored) ? "no permission or no space"
+                                                                                                        : "there is no such folder");
+    }
+  }
+  std::error_code code;
+  std::filesystem::rename(temporary, file, code);
+  if (code) {
+    std::error_code ignored;
+    std::filesystem::remove(temporary, ignored);
+    fail(code.message());
+  }
+}
+
+}  // namespace truecurve

@@ -1,0 +1,180 @@
+// The command as a user meets it: streams, exit codes, formats, records, figures.
+#include "../support.hpp"
+
+#include <truecurve/base/error.hpp>
+#include <truecurve/fit/fit.hpp>
+#include <truecurve/io/record.hpp>
+
+#include <fstream>
+
+namespace truecurve {
+namespace {
+
+using test::run_command;
+using test::TemporaryFolder;
+
+std::string demo(const std::string& name) { return (test::source_folder() / "demo" / name).string(); }
+
+const std::vector<std::string> fit_line = {"fit", "-", "line", "--x", "x", "--y", "y"};
+const char* const six_points = "x,y\n1,3.3\n2,5.6\n3,7.1\n4,9.3\n5,10.7\n6,12.1\n";
+
+std::vector<std::string> with(std::vector<std::string> arguments, const std::vector<std::string>& more) {
+  arguments.insert(arguments.end(), more.begin(), more.end());
+  return arguments;
+}
+
+// The ISO/TS 28037 line through the whole path, from text to page: a = 1.867, b = 1.757, chi-squared 1.665.
+TEST(FitCommand, PrintsAPageOfALaboratoryNotebook) {
+  const auto result = run_command(with(fit_line, {"--u", "y=0.5"}), six_points);
+  EXPECT_EQ(result.code, 0);
+  EXPECT_EQ(result.error, "");
+  for (const char* expected : {"1.87(47)", "1.76(12)", "stated uncertainties", "Chi-squared is 1.665 with 4 degrees of freedom", "The correlation between a and b is -0.899", "all 6 rows"}) {
+    EXPECT_NE(result.out.find(expected), std::string::npos) << expected << "\n" << result.out;
+  }
+  const auto scatter = run_command(with(fit_line, {"--u", "y=0.5", "--uncertainty", "scatter"}), six_points);
+  EXPECT_NE(scatter.out.find("the scatter about the curve sets the scale"), std::string::npos);
+  EXPECT_NE(scatter.out.find("Birge ratio 0.6451"), std::string::npos);
+}
+
+TEST(FitCommand, WritesARecordThatReadsBackExactly) {
+  const TemporaryFolder folder;
+  const std::string file = folder / "line.json";
+  const auto result = run_command(with(fit_line, {"--u", "y=5%", "--format", "json", "--output", file, "--level", "0.9", "--leave-out", "2", "--leave-out", "x > 5"}), six_points);
+  ASSERT_EQ(result.code, 0) << result.error;
+  EXPECT_EQ(result.out, test::file_text(file));
+  const auto record = nlohmann::json::parse(result.out);
+  EXPECT_EQ(record["record"], "truecurve.fit/1");
+  EXPECT_EQ(record["model"]["kind"], "line");
+  EXPECT_EQ(record["data"]["rows_used"], 4);
+  EXPECT_EQ(record["data"]["left_out"][1]["reason"], "x > 5");
+  EXPECT_EQ(record["uncertainty"], "stated");
+  EXPECT_EQ(record["parameters"][1]["interval"]["level"], 0.9);
+  EXPECT_TRUE(record["chi_squared_p"].is_number());
+  const Estimate restored = read_fit_record(result.out, file);
+  EXPECT_EQ(restored.parameters()[0], record["parameters"][0]["value"].get<double>());
+  EXPECT_EQ(restored.covariance()(0, 1), record["covariance"][0][1].get<double>());
+  EXPECT_EQ(restored.parts().new_observation.kind, NewObservation::Kind::percent);
+}
+
+TEST(FitCommand, WritesNullForWhatDoesNotApply) {
+  const auto result = run_command(with(fit_line, {"--format", "json"}), "x,y\n1,2\n3,8\n");
+  EXPECT_EQ(result.code, 0);
+  EXPECT_EQ(result.out.find("nan"), std::string::npos);
+  const auto record = nlohmann::json::parse(result.out);
+  for (const char* field : {"chi_squared_p", "reduced_chi_squared", "residual_sd", "adjusted_r_squared", "aicc"}) EXPECT_TRUE(record[field].is_null()) << field;
+  EXPECT_TRUE(record["parameters"][0]["standard_uncertainty"].is_null());
+  EXPECT_EQ(record["warnings"][0]["code"], "no_degrees_of_freedom");
+  EXPECT_NE(run_command(fit_line, "x,y\n1,2\n3,8\n").out.find("no uncertainties can be given"), std::string::npos);
+}
+
+TEST(FitCommand, TakesAliasesAndHeadersThatAreNoNames) {
+  const char* const table = "Time elapsed (s),T measured (°C)\n0,20.1\n1,22.2\n2,24.1\n3,26.0\n";
+  const auto alias = run_command({"fit", "-", "T = a + b*t", "--alias", "t=Time elapsed", "--alias", "T=T measured", "--format", "csv"}, table);
+  ASSERT_EQ(alias.code, 0) << alias.error;
+  EXPECT_NE(alias.out.find("°C/s"), std::string::npos);
+  const auto shape = run_command({"fit", "-", "line", "--x", "Time elapsed", "--y", "T measured", "--format", "csv"}, table);
+  EXPECT_EQ(shape.out, alias.out);
+  EXPECT_NE(shape.error.find("x stands for 'Time elapsed'"), std::string::npos);
+}
+
+struct Mistake {
+  std::vector<std::string> arguments;
+  std::string input;
+  int code;
+  const char* says;
+};
+
+TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
+  const std::string nowhere = "/no/such/folder/out";
+  for (const auto& [arguments, input, code, says] : std::vector<Mistake>{
+           {{"fti", "x.csv"}, "", 2, "did you mean 'fit'"},
+           {{}, "", 2, "--help"},
+           {{"fit", "-"}, "", 2, "MODEL"},
+           {{"fit", "-", "line"}, six_points, 2, "--x COLUMN"},
+           {{"fit", "-", "lime", "--x", "x", "--y", "y"}, six_points, 2, "did you mean 'line'"},
+           {{"fit", "-", "y = a + 2x"}, six_points, 2, "^"},
+           {with(fit_line, {"--level", "95"}), six_points, 2, "0.95"},
+           {with(fit_line, {"--format", "xml"}), six_points, 2, "xml"},
+           {with(fit_line, {"--figure", "line.gif"}), six_points, 2, ".png"},
+           {with(fit_line, {"--u", "y"}), six_points, 2, "NAME=VALUE"},
+           {with(fit_line, {"--u", "y=u(y)"}), six_points, 3, "no column 'u(y)'"},
+           {with(fit_line, {"--u", "y=-1"}), six_points, 3, "greater than 0"},
+           {with(fit_line, {"--leave-out", "7"}), six_points, 3, "rows 1 to 6"},
+           {with(fit_line, {"--uncertainty", "stated"}), six_points, 3, "none are given"},
+           {{"fit", "no-such.csv", "line", "--x", "x", "--y", "y"}, "", 3, "no such file"},
+           {{"fit", "-", "line", "--x", "z", "--y", "y"}, six_points, 3, "columns are: x, y"},
+           {{"look", "-"}, "", 3, "empty"},
+           {fit_line, "x,y\n1,2\n1,3\n1,4\n", 4, "a + b"},
+           {fit_line, "x,y\n1,2\n", 4, "2 parameters"},
+           {with(fit_line, {"--output", nowhere + ".json"}), six_points, 5, "no such folder"},
+           {with(fit_line, {"--figure", nowhere + ".png"}), six_points, 5, "figure"}}) {
+    const auto result = run_command(arguments, input);
+    EXPECT_EQ(result.code, code) << result.error;
+    EXPECT_EQ(result.out, "");
+    EXPECT_NE(result.error.find(says), std::string::npos) << result.error;
+  }
+}
+
+TEST(Command, LeavesNothingHalfWritten) {
+  const TemporaryFolder folder;
+  std::ofstream(folder / "old.json") << "old";
+  std::filesystem::create_directory(folder / "taken.json");
+  EXPECT_EQ(run_command(with(fit_line, {"--output", (folder / "old.json").string()}), "x,y\n1,2\n1,3\n").code, 4);
+  EXPECT_EQ(test::file_text(folder / "old.json"), "old");
+  EXPECT_EQ(run_command(with(fit_line, {"--output", (folder / "taken.json").string()}), six_points).code, 5);
+  std::size_t entries = 0;
+  for ([[maybe_unused]] const auto& entry : std::filesystem::directory_iterator(folder.path())) ++entries;
+  EXPECT_EQ(entries, 2u);
+}
+
+TEST(Record, RefusesWhatIsDamaged) {
+  const auto record = run_command(with(fit_line, {"--format", "json"}), six_points).out;
+  const auto changed = [&](const std::string& from, const std::string& to) {
+    std::string text = record;
+    text.replace(text.find(from), from.size(), to);
+    return text;
+  };
+  for (const std::string& text : {std::string("{"), std::string("[]"), std::string("{\"record\": \"other/1\"}"), changed("\"name\": \"a\"", "\"name\": \"q\""), changed("\"covariance\"", "\"covariant\""),
+                                  changed("\"value\": ", "\"value\": \"x\", \"v\": "), changed("\"text\": \"y = a + b*x\"", "\"text\": \"y = a + b*x + c\"")}) {
+    try {
+      (void)read_fit_record(text, "line.json");
+      ADD_FAILURE() << text.substr(0, 200);
+    } catch (const Error& error) {
+      EXPECT_EQ(error.code(), ErrorCode::bad_record) << error.what();
+      EXPECT_EQ(error.place().file, "line.json");
+    }
+  }
+}
+
+TEST(LookCommand, ShowsWhatIsInTheFile) {
+  const auto result = run_command({"look", demo("lead_standards.csv")});
+  EXPECT_EQ(result.code, 0);
+  for (const char* expected : {"32 rows of 3 columns", "semicolon-separated, decimal comma", "I (kcps)", "'standard' holds words"}) EXPECT_NE(result.out.find(expected), std::string::npos) << expected;
+  const auto odd = run_command({"look", "-"}, "x,y\n1,2\n2,NA\n3,<1\n4,3\n5,2\n6,3\n7,99\n");
+  for (const char* expected : {"missing in row 2", "row 3 ('<1')", "in row 7 (beyond"}) EXPECT_NE(odd.out.find(expected), std::string::npos) << odd.out;
+  EXPECT_NE(run_command({"look", "-", "--format", "csv"}, six_points).out.find("x,,6,0,0,3.5,"), std::string::npos);
+}
+
+TEST(Command, ExplainsItself) {
+  for (const std::string command : {"look", "fit", "shapes"}) {
+    const auto help = run_command({command, "--help"});
+    EXPECT_EQ(help.code, 0);
+    EXPECT_NE(help.out.find("Example"), std::string::npos);
+    // The example must work from the source folder.
+    const auto at = help.out.find("truecurve " + command, help.out.find("Example"));
+    std::istringstream line(help.out.substr(at + 10, help.out.find('\n', at) - at - 10));
+    std::vector<std::string> words;
+    const TemporaryFolder folder;
+    for (std::string word; line >> word;) {
+      if (word.starts_with("demo/")) word = demo(word.substr(5));
+      if (word.ends_with(".png")) word = folder / word;
+      words.push_back(word);
+    }
+    EXPECT_EQ(run_command(words).code, 0) << help.out;
+  }
+  EXPECT_EQ(run_command({"--version"}).out, std::string("truecurve ") + TRUECURVE_VERSION + "\n");
+  EXPECT_NE(run_command({"shapes"}).out.find("y = a + b*x"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace truecurve

@@ -1,0 +1,61 @@
+// Numbers as text.
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/numeric.hpp>
+
+#include <gtest/gtest.h>
+
+namespace truecurve {
+namespace {
+
+struct Written {
+  double value;
+  double uncertainty;
+  const char* text;
+};
+
+TEST(Numbers, AreRoundedToTwoDigitsOfTheirUncertainty) {
+  for (const auto& [value, uncertainty, text] : {Written{1.86732, 0.00471, "1.8673(47)"},
+                                                 {1.757142857, 0.119522861, "1.76(12)"},
+                                                 {-0.1712, 0.00288, "-0.1712(29)"},
+                                                 {5.0, 0.0996, "5.00(10)"},
+                                                 {12.34, 4.56, "12.3(4.6)"},
+                                                 {1234.5, 45.6, "1234(46)"},
+                                                 {123456, 4560, "1.235(46)e5"},
+                                                 {1.23e-9, 4.5e-11, "1.230(45)e-9"},
+                                                 {0.0, 0.02, "0.000(20)"},
+                                                 {3.5, not_a_number, "3.50000"},
+                                                 {0.0002, 1.5, "0.0(1.5)"}}) {
+    EXPECT_EQ(with_uncertainty(value, uncertainty), text);
+  }
+}
+
+TEST(Numbers, KeepTheirPlacesInIntervalsAndProbabilities) {
+  EXPECT_EQ(interval_text(1.85717, 1.87743, 0.0047), "1.8572 to 1.8774");
+  EXPECT_EQ(interval_text(-infinity, 2.0, 0.1), "no lower limit to 2.00");
+  EXPECT_EQ(probability_text(0.04567), "0.046");
+  EXPECT_EQ(probability_text(3.2e-7), "3.2e-7");
+  EXPECT_EQ(probability_text(0), "below 1e-300");
+  EXPECT_EQ(rounded(1.5e-9, 2), "1.5e-9");
+}
+
+// Values of published tables of the distributions, to their printed digits.
+TEST(Distributions, AgreeWithPublishedTables) {
+  EXPECT_NEAR(normal_quantile(0.975), 1.959963984540054, 1e-14);
+  EXPECT_NEAR(student_t_quantile(0.975, 9), 2.262, 5e-4);
+  EXPECT_NEAR(student_t_quantile(0.975, infinity), 1.959963984540054, 1e-14);
+  EXPECT_NEAR(chi_squared_upper(9.487729, 4), 0.05, 1e-7);
+  EXPECT_NEAR(chi_squared_quantile(0.95, 4), 9.488, 5e-4);
+  EXPECT_NEAR(f_upper(4.964603, 1, 10), 0.05, 1e-7);
+  EXPECT_NEAR(f_quantile(0.95, 1, 10), 4.965, 5e-4);
+  EXPECT_NEAR(student_t_two_sided(2.262157, 9), 0.05, 1e-7);
+}
+
+TEST(Distributions, RefuseWhatTheyCannotAnswer) {
+  EXPECT_THROW((void)normal_quantile(1), Error);
+  EXPECT_THROW((void)student_t_quantile(0.5, 0), Error);
+  EXPECT_THROW((void)chi_squared_upper(1, not_a_number), Error);
+}
+
+}  // namespace
+}  // namespace truecurve

@@ -1,0 +1,125 @@
+// Choosing columns, uncertainties and rows.
+#include <truecurve/base/error.hpp>
+#include <truecurve/data/observations.hpp>
+#include <truecurve/data/summary.hpp>
+#include <truecurve/io/csv.hpp>
+#include <truecurve/model/condition.hpp>
+
+#include <cmath>
+#include <sstream>
+
+#include <gtest/gtest.h>
+
+namespace truecurve {
+namespace {
+
+Table read(const std::string& text) {
+  std::istringstream stream(text);
+  return read_csv(stream, "lab.csv");
+}
+
+template <typename Action>
+Error caught(Action action) {
+  try {
+    action();
+  } catch (const Error& error) {
+    return error;
+  }
+  ADD_FAILURE() << "nothing was thrown";
+  return Error({});
+}
+
+TEST(Observations, LeaveOutMissingRowsAndSayWhy) {
+  const Table table = read("x,y\n1,2\n,3\n3,4\n4,NA\n5,6\n6,7\n");
+  const Observations all(table, {.response = "y", .predictors = {"x"}, .left_out = {{6, "spilt"}}});
+  ASSERT_EQ(all.left_out().size(), 3u);
+  EXPECT_EQ(all.left_out()[0].row, 2u);
+  EXPECT_EQ(all.left_out()[0].reason, "'x' is missing");
+  EXPECT_EQ(all.left_out()[2].reason, "spilt");
+  const Observations fewer = all.without(std::vector<std::size_t>{3}, "cracked mould");
+  EXPECT_EQ(fewer.size(), 2u);
+  EXPECT_EQ(fewer.left_out()[1].reason, "cracked mould");
+  EXPECT_EQ(fewer.responses()[1], 6);
+  EXPECT_EQ(fewer.source_rows()[1], 5u);
+  EXPECT_EQ(caught([&] { (void)fewer.without(std::vector<std::size_t>{1, 5}, "all"); }).code(), ErrorCode::no_observations);
+  EXPECT_EQ(caught([&] { (void)fewer.without(std::vector<std::size_t>{9}, "none"); }).code(), ErrorCode::unsuitable_row);
+}
+
+TEST(Observations, FindUncertaintiesByNameNumberOrPercentage) {
+  const Table table = read("x,y,u(y)\n1,20,0.5\n2,40,1.5\n");
+  const Observations found(table, {.response = "y", .predictors = {"x"}});
+  EXPECT_EQ(found.uncertainties()[1], 1.5);
+  EXPECT_NE(found.uncertainty_origin().find("found by its name"), std::string::npos);
+  const Observations underscore(read("x,y,u_y\n1,2,0.25\n"), {.response = "y", .predictors = {"x"}});
+  EXPECT_EQ(underscore.uncertainties()[0], 0.25);
+  const Observations percent(table, {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::percent(2)});
+  EXPECT_DOUBLE_EQ(percent.uncertainties()[1], 0.8);
+  const Observations none(table, {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::none()});
+  EXPECT_FALSE(none.has_uncertainties());
+  const Observations predictor(read("x,y,u(x)\n1,2,3\n"), {.response = "y", .predictors = {"x"}});
+  ASSERT_EQ(predictor.remarks().size(), 1u);
+  EXPECT_NE(predictor.remarks()[0].find("u(x)"), std::string::npos);
+}
+
+TEST(Observations, RefuseUncertaintiesThatAreNone) {
+  for (const char* bad : {"0", "-1", "NA"}) {
+    SCOPED_TRACE(bad);
+    const Table table = read(std::string("x,y,u(y)\n1,20,0.5\n2,40,") + bad + "\n");
+    const Error error = caught([&] { (void)Observations(table, {.response = "y", .predictors = {"x"}}); });
+    EXPECT_EQ(error.code(), ErrorCode::bad_uncertainty);
+    EXPECT_EQ(error.subject(), "row 2");
+    EXPECT_EQ(error.place().line, 3u);
+    // ... and leaving that row out is the remedy it names.
+    EXPECT_EQ(Observations(table, {.response = "y", .predictors = {"x"}, .left_out = {{2, "by hand"}}}).size(), 1u);
+  }
+  EXPECT_EQ(caught([] { (void)Uncertainty::number(-0.5); }).code(), ErrorCode::bad_uncertainty);
+  const Table zero = read("x,y\n1,0\n2,4\n");
+  EXPECT_EQ(caught([&] { (void)Observations(zero, {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::percent(2)}); }).subject(), "row 1");
+  EXPECT_EQ(caught([] { (void)Observations::of(Eigen::Vector2d(1, 2), Eigen::Vector2d(1, 2), Eigen::Vector2d(1, not_a_number)); }).code(), ErrorCode::bad_uncertainty);
+  EXPECT_EQ(caught([] { (void)Observations::of(Eigen::Vector2d(1, infinity), Eigen::Vector2d(1, 2)); }).code(), ErrorCode::not_finite);
+  EXPECT_EQ(caught([] { (void)Observations::of(Eigen::Vector2d(1, 2), Eigen::Vector3d(1, 2, 3)); }).code(), ErrorCode::bad_argument);
+}
+
+TEST(Observations, NameTheTextInAColumnOfNumbers) {
+  const Error error = caught([] { (void)Observations(read("x,y\n1,2\n2,<0.5\n3,4\n"), {.response = "y", .predictors = {"x"}}); });
+  EXPECT_EQ(error.code(), ErrorCode::text_in_numbers);
+  EXPECT_EQ(error.value(), "<0.5");
+  EXPECT_EQ(error.subject(), "y");
+  EXPECT_EQ(error.place().line, 3u);
+  EXPECT_EQ(caught([] { (void)Observations(read("x,y\n1,2\n"), {.response = "y", .predictors = {"y"}}); }).code(), ErrorCode::bad_argument);
+}
+
+TEST(RowsWhere, PicksByCondition) {
+  const Table table = read("x,y,kind\n1,5,a\n20,NA,b\n60,7,c\n70,1,d\n");
+  EXPECT_EQ(rows_where(table, "x > 50"), (std::vector<std::size_t>{3, 4}));
+  EXPECT_EQ(rows_where(table, "y < 6 or not (x >= 20)"), (std::vector<std::size_t>{1, 4}));
+  EXPECT_EQ(rows_where(table, "x == 20 and 1 < 2"), (std::vector<std::size_t>{2}));
+  EXPECT_EQ(rows_where(table, "x != 20 and abs(y - 5) <= 2"), (std::vector<std::size_t>{1, 3}));
+  EXPECT_EQ(caught([&] { (void)rows_where(table, "z > 1"); }).code(), ErrorCode::unknown_column);
+  EXPECT_EQ(caught([&] { (void)rows_where(table, "x >"); }).code(), ErrorCode::syntax);
+  EXPECT_EQ(caught([&] { (void)rows_where(table, "1 > 0"); }).code(), ErrorCode::bad_argument);
+}
+
+TEST(Summary, GivesQuartilesAndFences) {
+  // Definition 7 of Hyndman and Fan by hand: positions 1 + (n-1)p.
+  const ColumnSummary s = summary_of(read("x,y\n1,1\n2,1\n3,1\n4,1\n50,1\nNA,1\n").column("x"));
+  EXPECT_EQ(s.count, 5u);
+  EXPECT_EQ(s.missing, 1u);
+  EXPECT_EQ(s.lower_quartile, 2);
+  EXPECT_EQ(s.upper_quartile, 4);
+  EXPECT_EQ(s.mean, 12);
+  EXPECT_NEAR(s.sd, std::sqrt((121 + 100 + 81 + 64 + 1444) / 4.0), 1e-12);
+  EXPECT_EQ(s.beyond_fences, (std::vector<std::size_t>{5}));
+}
+
+TEST(Table, RefusesTwinsAndTakesAliases) {
+  EXPECT_EQ(caught([] { (void)Table::from_columns({{"x", "", {1}}, {"x", "", {2}}}); }).code(), ErrorCode::duplicate_column);
+  EXPECT_EQ(caught([] { (void)Table::from_columns({{"x", "", {1}}, {"y", "", {}}}); }).code(), ErrorCode::bad_argument);
+  const Table table = read("Time elapsed (s),y\n1,2\n").with_alias("t", "Time elapsed");
+  EXPECT_EQ(table.column("t").unit, "s");
+  EXPECT_TRUE(table.has_column("Time elapsed (s)"));
+  EXPECT_EQ(caught([&] { (void)table.with_alias("y", "t"); }).code(), ErrorCode::duplicate_column);
+}
+
+}  // namespace
+}  // namespace truecurve

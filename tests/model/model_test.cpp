@@ -1,0 +1,182 @@
+// Written maths: what it means, and what is said where it means nothing.
+#include <truecurve/base/error.hpp>
+#include <truecurve/model/model.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../../src/model/graph.hpp"
+#include "../../src/model/parser.hpp"
+#include "../../src/model/program.hpp"
+
+#include <cmath>
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+namespace truecurve {
+namespace {
+
+// The value of an expression in the variables x = 0.7 and y = 1.9, by both evaluators.
+double value_of(const std::string& text) {
+  detail::Graph graph;
+  const detail::NodeId root = detail::parse_condition(text, graph);
+  std::vector<detail::NameRole> roles;
+  std::vector<double> numbers;
+  std::vector<const double*> at;
+  std::vector<detail::DoubleDouble> precise;
+  for (const std::string& name : graph.names()) {
+    roles.push_back({detail::NameRole::Kind::variable, static_cast<int>(numbers.size())});
+    numbers.push_back(name == "x" ? 0.7 : 1.9);
+    precise.emplace_back(numbers.back());
+  }
+  for (const double& number : numbers) at.push_back(&number);
+  const detail::Program program(graph, std::span(&root, 1), roles);
+  detail::Program::Workspace work;
+  double result = 0;
+  double* const out[] = {&result};
+  program.run(at, 1, {}, out, work);
+  detail::DoubleDouble exact;
+  program.run_precise(precise, {}, std::span(&exact, 1));
+  EXPECT_NEAR(exact.value(), result, 1e-14 * std::abs(result)) << text;
+  return result;
+}
+
+struct Meaning {
+  const char* text;
+  double value;
+};
+
+TEST(WrittenMaths, MeansWhatMathematicsMeans) {
+  const double x = 0.7;
+  const double y = 1.9;
+  for (const auto& [text, value] : {Meaning{"-x^2", -x * x},
+                                    {"2^3^2", 512},
+                                    {"x^-2", 1 / (x * x)},
+                                    {"2 - 3 - 4", -5},
+                                    {"24/4/2", 3},
+                                    {"1.5e-3*x", 1.5e-3 * x},
+                                    {".5*x + 2.", 0.5 * x + 2},
+                                    {"--x", x},
+                                    {"+x*-y", -x * y},
+                                    {"exp(ln(x)) + log10(100) + log2(8)", x + 5},
+                                    {"sqrt(x)*cbrt(y)", std::sqrt(x) * std::cbrt(y)},
+                                    {"sin(pi*x) + cos(x) + tan(x)", std::sin(M_PI * x) + std::cos(x) + std::tan(x)},
+                                    {"asin(x) + acos(x) + atan(y)", M_PI / 2 + std::atan(y)},
+                                    {"sinh(x) + cosh(x) + tanh(x)", std::exp(x) + std::tanh(x)},
+                                    {"erf(x) + erfc(x)", 1},
+                                    {"abs(x - y) + min(x, y, 3) + max(x, y)", 1.2 + x + y},
+                                    {"cases(x < y: x, otherwise: y)", x},
+                                    {"cases(x > y: 1, x == 0.7: 2, otherwise: 3)", 2},
+                                    {"x < y and not (x > 1) or x != x", 1},
+                                    {"x^y", std::pow(x, y)},
+                                    {"(x + y)^2 - x^2 - 2*x*y", y * y}}) {
+    EXPECT_NEAR(value_of(text), value, 1e-14 * std::max(1.0, std::abs(value))) << text;
+  }
+}
+
+// Every derivative rule against a difference of Richardson type, in each of the two variables.
+TEST(WrittenMaths, IsDifferentiatedExactly) {
+  for (const char* text : {"x*y + x/y - y/x", "x^3 - x^-2", "x^y", "y^x", "2^x + x^1.5", "exp(-x/y)", "ln(x*y) + log10(x) + log2(y)", "sqrt(x + y)", "cbrt(x*y)", "abs(x - y)", "sin(x*y)",
+                           "cos(x)*tan(y)", "asin(x/2) + acos(x/3)", "atan(x*y)", "sinh(x) + cosh(x*y)", "tanh(x - y)", "erf(x*y) - erfc(y)", "min(x, y^2) + max(x*x, y)",
+                           "cases(x < y: x^2*y, otherwise: y^3)", "-(x - y)^2"}) {
+    SCOPED_TRACE(text);
+    detail::Graph graph;
+    detail::NodeId value = detail::parse_expression(text, graph);
+    for (int by = 0; by < static_cast<int>(graph.names().size()); ++by) {
+      const detail::NodeId slope = graph.derivative(value, by);
+      const auto evaluate = [&](detail::NodeId id, double shift) {
+        std::vector<double> at;
+        for (std::size_t k = 0; k < graph.names().size(); ++k) at.push_back((graph.names()[k] == "x" ? 0.7 : 1.9) + (static_cast<int>(k) == by ? shift : 0));
+        const detail::NodeId number = graph.with_values(id, at);
+        EXPECT_EQ(graph.at(number).op, detail::Op::constant);
+        return graph.at(number).value;
+      };
+      const auto difference = [&](double h) { return (evaluate(value, h) - evaluate(value, -h)) / (2 * h); };
+      const double expected = (4 * difference(1e-3) - difference(2e-3)) / 3;
+      EXPECT_NEAR(evaluate(slope, 0), expected, 1e-9 * std::max(1.0, std::abs(expected)));
+    }
+  }
+}
+
+struct Mistaken {
+  const char* text;
+  ErrorCode code;
+  std::size_t column;
+  const char* remedy;
+};
+
+TEST(WrittenMaths, PointsAtEveryMistake) {
+  for (const auto& [text, code, column, remedy] :
+       {Mistaken{"y = a + 2x", ErrorCode::missing_operator, 10, "2*x"}, {"y = a + b x", ErrorCode::missing_operator, 11, "b*x"}, {"y = 2(a + x)", ErrorCode::missing_operator, 6, "2*(...)"},
+        {"y = a*log(x)", ErrorCode::unknown_function, 7, "ln"}, {"y = a*sqr(x)", ErrorCode::unknown_function, 7, "sqrt"}, {"y = a*(b + x", ErrorCode::unbalanced_bracket, 7, ")"},
+        {"y = a + b)*x", ErrorCode::unbalanced_bracket, 10, ""}, {"y = a +", ErrorCode::syntax, 8, "complete"}, {"a + b*x", ErrorCode::syntax, 8, "y = "},
+        {"y = exp + x", ErrorCode::name_is_function, 5, "exp_0"}, {"y = a + b**x", ErrorCode::syntax, 11, "^"}, {"y = a = b", ErrorCode::syntax, 7, "=="},
+        {"y = 0,5*x", ErrorCode::syntax, 6, "point"}, {"y = a*min(x)", ErrorCode::syntax, 7, "min(a, b)"}, {"y = exp(a, x)", ErrorCode::syntax, 5, "exp(a)"},
+        {"τ = a + 2x", ErrorCode::missing_operator, 10, "2*x"}, {"y = 1e999*a*x", ErrorCode::syntax, 5, ""}, {"", ErrorCode::syntax, 1, ""}, {"y = a*\"x\"", ErrorCode::syntax, 7, "alias"},
+        {"y = cases(x < 1: a)", ErrorCode::syntax, 19, ""}, {"y = a < x", ErrorCode::syntax, 7, "cases"}}) {
+    SCOPED_TRACE(text);
+    try {
+      (void)Model::written(text, {"x"});
+      ADD_FAILURE() << "was accepted";
+    } catch (const Error& error) {
+      EXPECT_EQ(error.code(), code) << error.what();
+      EXPECT_EQ(error.place().column, column) << error.what();
+      EXPECT_NE(error.remedy().find(remedy), std::string::npos) << error.what();
+    }
+  }
+}
+
+template <typename Action>
+ErrorCode code_of(Action action) {
+  try {
+    action();
+  } catch (const Error& error) {
+    return error.code();
+  }
+  return ErrorCode::internal;
+}
+
+TEST(WrittenMaths, RefusesModelsThatCannotBeFitted) {
+  EXPECT_EQ(code_of([] { (void)Model::written("y = a*0 + b*x", {"x"}); }), ErrorCode::parameter_without_effect);
+  EXPECT_EQ(code_of([] { (void)Model::written("y = x + z", {"x", "z"}); }), ErrorCode::syntax);
+  EXPECT_EQ(code_of([] { (void)Model::written("y = a + y*x", {"x"}); }), ErrorCode::syntax);
+  EXPECT_EQ(code_of([] { (void)Model::written("y = a + b*x").parameters(); }), ErrorCode::bad_argument);
+  EXPECT_EQ(code_of([] { (void)Model::written("y = " + std::string(300, '(') + "x" + std::string(300, ')')); }), ErrorCode::model_too_large);
+  EXPECT_EQ(code_of([] { (void)Model::written("y = " + std::string(20'000, '-') + "x"); }), ErrorCode::model_too_large);
+  EXPECT_EQ(code_of([] { (void)Model::written("y = a + b*log(x)"); }), ErrorCode::unknown_function);
+}
+
+struct Structure {
+  const char* text;
+  bool linear;
+  bool constant;
+  bool straight;
+};
+
+TEST(Model, DecidesLinearityFromStructure) {
+  for (const auto& [text, linear, constant, straight] :
+       {Structure{"y = a + b*x", true, true, true}, {"y = b*x", true, false, false}, {"y = a + b*x + c*x^2", true, true, false}, {"y = (a + b*x)/2", true, true, true},
+        {"y = a + b*(x - 20)", true, true, true}, {"y = a + b*sin(x) + c*cos(x)", true, true, false}, {"y = 3 + b*x", true, false, false}, {"y = a*(b + x)", false, false, false},
+        {"y = a*exp(-x/tau)", false, false, false}, {"y = a + ln(b)*x", false, false, false}, {"y = a + b/x", true, true, false}, {"y = cases(x < 1: a, otherwise: a + b*(x - 1))", true, true, false}}) {
+    SCOPED_TRACE(text);
+    const Model model = Model::written(text, {"x"});
+    EXPECT_EQ(model.is_linear(), linear);
+    if (!linear) continue;
+    EXPECT_EQ(model.has_constant(), constant);
+    EXPECT_EQ(model.is_straight_line(), straight);
+  }
+  EXPECT_EQ(Model::written("y = c + b*x + a", {"x"}).parameters(), (std::vector<std::string>{"c", "b", "a"}));
+}
+
+TEST(Shapes, AreModelsOfTheirFormula) {
+  for (const Shape& shape : shapes()) {
+    const Model model = shape_model(shape.name, "t", "T");
+    EXPECT_EQ(model.kind(), shape.name);
+    EXPECT_EQ(model.parameters().size(), shape.parameters.size());
+  }
+  EXPECT_EQ(shape_model("line", "a", "y").parameters(), (std::vector<std::string>{"a_0", "b"}));
+  EXPECT_EQ(code_of([] { (void)shape_model("lin"); }), ErrorCode::unknown_shape);
+  EXPECT_EQ(code_of([] { (void)shape_model("line", "Time (s)"); }), ErrorCode::bad_argument);
+}
+
+}  // namespace
+}  // namespace truecurve

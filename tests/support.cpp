@@ -1,0 +1,96 @@
+// Shared by the tests.
+#include "support.hpp"
+
+#include "../app/command.hpp"
+
+#include <truecurve/io/csv.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <fstream>
+#include <random>
+#include <sstream>
+
+#include <fmt/format.h>
+
+namespace truecurve::test {
+
+std::filesystem::path source_folder() { return TRUECURVE_SOURCE_FOLDER; }
+
+std::string file_text(const std::filesystem::path& file) {
+  std::ifstream stream(file, std::ios::binary);
+  return {std::istreambuf_iterator<char>(stream), {}};
+}
+
+std::vector<nlohmann::json> reference_cases(const std::string& folder) {
+  std::vector<nlohmann::json> cases;
+  for (const auto& entry : std::filesystem::directory_iterator(source_folder() / "tests/reference" / folder)) {
+    cases.push_back(nlohmann::json::parse(file_text(entry.path())));
+  }
+  std::sort(cases.begin(), cases.end(), [](const auto& a, const auto& b) { return a["name"] < b["name"]; });
+  return cases;
+}
+
+Table case_table(const nlohmann::json& reference) {
+  std::stringstream text;
+  const auto write_row = [&text](const nlohmann::json& row) {
+    for (std::size_t i = 0; i < row.size(); ++i) text << (i > 0 ? "," : "") << row[i].get<std::string>();
+    text << '\n';
+  };
+  write_row(reference["columns"]);
+  for (const auto& row : reference["rows"]) write_row(row);
+  return read_csv(text, reference["name"]);
+}
+
+Fit case_fit(const nlohmann::json& reference) {
+  const Table table = case_table(reference);
+  const Model model = Model::written(reference["model"].get<std::string>());
+  std::vector<std::string> predictors;
+  for (const std::string& name : model.right_side_names()) {
+    if (table.has_column(name)) predictors.push_back(name);
+  }
+  const bool given = reference["uncertainty_from"] == "given";
+  const Observations observations(table, {.response = model.response(),
+                                          .predictors = predictors,
+                                          .response_uncertainty = given ? Uncertainty("u") : Uncertainty::none()});
+  return fit(model, observations);
+}
+
+double digits(double got, const std::string& wanted) {
+  const double value = std::stod(wanted);
+  if (got == value) return 15;
+  if (value == 0) return std::abs(got) < 1e-9 ? 15 : 0;
+  return std::clamp(-std::log10(std::abs(got - value) / std::abs(value)), 0.0, 15.0);
+}
+
+::testing::AssertionResult prints_as(double got, const std::string& printed) {
+  const auto point = printed.find('.');
+  const std::size_t decimals = point == std::string::npos ? 0 : printed.size() - point - 1;
+  const std::string text = fmt::format("{:.{}f}", got, decimals);
+  if (text == printed) return ::testing::AssertionSuccess();
+  return ::testing::AssertionFailure() << got << " prints as " << text << ", published is " << printed;
+}
+
+CommandResult run_command(std::vector<std::string> arguments, const std::string& input) {
+  std::istringstream in(input);
+  std::ostringstream out;
+  std::ostringstream error;
+  CommandResult result;
+  result.code = app::run(std::move(arguments), {in, out, error});
+  result.out = out.str();
+  result.error = error.str();
+  return result;
+}
+
+TemporaryFolder::TemporaryFolder() {
+  std::random_device random;
+  path_ = std::filesystem::temp_directory_path() / fmt::format("truecurve-{:08x}{:08x}", random(), random());
+  std::filesystem::create_directories(path_);
+}
+
+TemporaryFolder::~TemporaryFolder() {
+  std::error_code ignored;
+  std::filesystem::remove_all(path_, ignored);
+}
+
+}  // namespace truecurve::test

@@ -1,0 +1,58 @@
+// What the tests share: published cases, matching digits, and the command driven without a process.
+#pragma once
+
+#include <truecurve/data/table.hpp>
+#include <truecurve/fit/fit.hpp>
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+
+namespace truecurve::test {
+
+/// The root of the source tree.
+std::filesystem::path source_folder();
+
+/// Every published case in a folder of tests/reference, by name.
+std::vector<nlohmann::json> reference_cases(const std::string& folder);
+
+/// A case's data as a table, read through the CSV reader as a user's file would be.
+Table case_table(const nlohmann::json& reference);
+
+/// The fit of a case as published: its model, its weights, its kind of uncertainty.
+Fit case_fit(const nlohmann::json& reference);
+
+/// Matching significant digits, -log10 of the relative error, at most 15.
+double digits(double got, const std::string& wanted);
+
+/// Whether a value rounds to a published text at the decimal place it is printed with.
+::testing::AssertionResult prints_as(double got, const std::string& printed);
+
+/// What the command did.
+struct CommandResult {
+  int code = -1;
+  std::string out;
+  std::string error;
+};
+CommandResult run_command(std::vector<std::string> arguments, const std::string& input = "");
+
+/// A folder that is removed at the end.
+class TemporaryFolder {
+ public:
+  TemporaryFolder();
+  ~TemporaryFolder();
+  TemporaryFolder(const TemporaryFolder&) = delete;
+  TemporaryFolder& operator=(const TemporaryFolder&) = delete;
+  [[nodiscard]] std::filesystem::path operator/(const std::string& name) const { return path_ / name; }
+  [[nodiscard]] const std::filesystem::path& path() const { return path_; }
+
+ private:
+  std::filesystem::path path_;
+};
+
+std::string file_text(const std::filesystem::path& file);
+
+}  // namespace truecurve::test
