@@ -1,5 +1,6 @@
 // absorb for the baseline instruction set, and the choice at run time.
 #define TRUECURVE_ABSORB absorb_portable
+#define TRUECURVE_LANE_BYTES 16
 #include "absorb_kernel.hpp"
 
 namespace truecurve::detail {

@@ -28,8 +28,6 @@ namespace {
 constexpr double doubtful_condition = 1e7;
 
 Model bound_to(const Model& model, const Observations& observations) {
-  std::vector<std::string> names;
-  for (const Quantity& predictor : observations.predictors()) names.push_back(predictor.name);
   if (model.response() != observations.response().name) {
     throw Error({.code = ErrorCode::unknown_name,
                  .message = fmt::format("the model '{}' is for the response '{}', and the observations are of '{}'", model.text(),
@@ -37,7 +35,14 @@ Model bound_to(const Model& model, const Observations& observations) {
                  .subject = model.response(),
                  .remedy = "choose the response that stands on the left side of the model"});
   }
-  return model.is_bound() && model.predictors() == names ? model : model.with_predictors(names);
+  const auto predictors = observations.predictors();
+  if (model.is_bound() && std::equal(predictors.begin(), predictors.end(), model.predictors().begin(), model.predictors().end(),
+                                     [](const Quantity& predictor, const std::string& name) { return predictor.name == name; })) {
+    return model;
+  }
+  std::vector<std::string> names;
+  for (const Quantity& predictor : predictors) names.push_back(predictor.name);
+  return model.with_predictors(names);
 }
 
 void require_enough_rows(const Model& model, const Observations& observations) {
@@ -148,7 +153,7 @@ VectorXd Fit::leverage() const {
 }
 
 Fit fit(const Model& given, const Observations& observations, const FitOptions& options) {
-  const Model model = bound_to(given, observations);
+  Model model = bound_to(given, observations);
   if (!model.is_linear()) {
     throw Error({.code = ErrorCode::not_supported,
                  .message = fmt::format("the model '{}' is not linear in its parameters", model.text()),
@@ -180,7 +185,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                                     observations.size(), observations.size(),
                                     basis == UncertaintyBasis::scatter ? ", so no uncertainties can be given" : "")});
   }
-  if (solution.condition > doubtful_condition && std::string_view(solution.method) != "double-double QR") {
+  if (solution.condition > doubtful_condition && solution.method != "double-double QR") {
     warnings.push_back({"ill_conditioned", fmt::format("The columns of the model are nearly dependent (condition {:.1e}): expect about {} "
                                                        "correct digits.", solution.condition,
                                                        std::max(0, 16 - static_cast<int>(std::log10(solution.condition))))});
@@ -188,7 +193,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   MatrixXd covariance = solution.spread * solution.spread.transpose() * (scale * scale);
   std::vector<Quantity> predictors(observations.predictors().begin(), observations.predictors().end());
   auto parts = std::make_shared<Fit::Parts>(Fit::Parts{
-      Estimate({.model = model,
+      Estimate({.model = std::move(model),
                 .parameters = std::move(solution.parameters),
                 .covariance = std::move(covariance),
                 .degrees_of_freedom = dof,

@@ -8,9 +8,11 @@
 #include <truecurve/base/error.hpp>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <cstring>
 #include <memory>
+#include <memory_resource>
 #include <new>
 
 #include <fmt/format.h>
@@ -47,38 +49,84 @@ AlignedBlock aligned_block(std::size_t count) {
   return AlignedBlock(static_cast<double*>(::operator new[](count * sizeof(double), std::align_val_t(64))));
 }
 
+// Small vectors and blocks of one solution live on the stack while there is room: a fit of twenty rows takes about as long as a few
+// dozen allocations.
+using DoubleDoubles = std::pmr::vector<DoubleDouble>;
+class StackMemory : public std::pmr::monotonic_buffer_resource {
+ public:
+  StackMemory() : monotonic_buffer_resource(room_.data(), room_.size()) {}
+
+ private:
+  alignas(16) std::array<std::byte, 12288> room_;  // NOLINT: left uninitialised on purpose
+};
+
+// Memory and evaluator of one thread: blocks of at most block_rows rows, smaller where there are fewer rows.
+class Scratch {
+ public:
+  Scratch(const BoundModel& model, std::size_t rows, std::pmr::memory_resource* memory)
+      : evaluator(model),
+        stride(std::min(block_rows, (rows + 7) / 8 * 8)),
+        columns_(model.parameters.size() + 1),
+        memory_(memory),
+        room_(static_cast<double*>(memory->allocate(bytes(), 64))) {}
+  ~Scratch() { memory_->deallocate(room_, bytes(), 64); }
+  Scratch(const Scratch&) = delete;
+  Scratch& operator=(const Scratch&) = delete;
+  ColumnEvaluator evaluator;
+  std::size_t stride;  ///< distance between columns
+  [[nodiscard]] double* raw(std::size_t column) const { return room_ + column * stride; }
+  [[nodiscard]] double* block(std::size_t column) const { return raw(columns_ + column); }
+  [[nodiscard]] double* spare(std::size_t which) const { return raw(2 * columns_ + which); }
+
+ private:
+  [[nodiscard]] std::size_t bytes() const { return (2 * columns_ + 2) * stride * sizeof(double); }
+
+  std::size_t columns_;
+  std::pmr::memory_resource* memory_;
+  double* room_;
+};
+
 // What is fixed before the pass: the order of elimination, centres and scales of the columns.
 class Problem {
  public:
-  Problem(const Model& model, const Observations& observations)
+  Problem(const Model& model, const Observations& observations, Scratch& scratch)
       : bound_(*model.data().bound), observations_(observations), n_(observations.size()), p_(bound_.parameters.size()) {
+    variables_.reserve(observations.predictors().size());
     for (std::size_t k = 0; k < observations.predictors().size(); ++k) variables_.push_back(observations.predictor(k).data());
     y_ = observations.responses().data();
     u_ = observations.has_uncertainties() ? observations.uncertainties().data() : nullptr;
-    if (bound_.constant_term >= 0) order_.push_back(static_cast<std::size_t>(bound_.constant_term));
+    std::size_t position = 0;
+    if (bound_.constant_term >= 0) order_[position++] = static_cast<std::size_t>(bound_.constant_term);
     for (std::size_t j = 0; j < p_; ++j) {
-      if (static_cast<int>(j) != bound_.constant_term) order_.push_back(j);
+      if (static_cast<int>(j) != bound_.constant_term) order_[position++] = j;
     }
-    centre_.assign(p_ + 1, 0.0);
-    scale_.assign(p_ + 1, 1.0);
-    choose_centres_and_scales();
+    // A column that is a constant or a predictor as it stands needs no evaluation.
+    needs_evaluation_ = bound_.has_offset;
+    for (std::size_t j = 0; j < p_; ++j) {
+      const bool direct = bound_.columns.copies_variable(j) >= 0 || static_cast<int>(j) == bound_.constant_term;
+      needs_evaluation_ = needs_evaluation_ || !direct;
+    }
+    std::fill_n(centre_.begin(), p_ + 1, 0.0);
+    std::fill_n(scale_.begin(), p_ + 1, 1.0);
+    choose_centres_and_scales(scratch);
   }
 
   [[nodiscard]] std::size_t rows() const { return n_; }
   [[nodiscard]] std::size_t parameters() const { return p_; }
   [[nodiscard]] const BoundModel& bound() const { return bound_; }
-  [[nodiscard]] const std::vector<std::size_t>& order() const { return order_; }
+  [[nodiscard]] const std::array<std::size_t, most_columns>& order() const { return order_; }
   [[nodiscard]] bool has_constant() const { return bound_.constant_term >= 0; }
   [[nodiscard]] double centre(std::size_t parameter) const { return centre_[parameter]; }
   [[nodiscard]] double response_centre() const { return centre_[p_]; }
   /// Scale of the column at position k of the elimination order; k = p is the response.
   [[nodiscard]] double scale(std::size_t position) const { return scale_[position]; }
+  [[nodiscard]] bool weighted() const { return u_ != nullptr; }
   [[nodiscard]] double weight_root(std::size_t row) const { return u_ == nullptr ? 1.0 : 1 / u_[row]; }
   [[nodiscard]] double response(std::size_t row) const { return y_[row]; }
   [[nodiscard]] const Observations& observations() const { return observations_; }
 
   /// Raw columns of the model (and its offset at index p) for a block of rows.
-  void raw_columns(std::size_t start, std::size_t rows, ColumnEvaluator& evaluator, double* out, std::size_t stride) const {
+  void raw_columns(std::size_t start, std::size_t rows, Scratch& scratch) const {
     const double* at[16];
     std::vector<const double*> many;
     std::span<const double*> pointers(at);
@@ -87,33 +135,36 @@ class Problem {
       pointers = many;
     }
     for (std::size_t k = 0; k < variables_.size(); ++k) pointers[k] = variables_[k] + start;
-    evaluator.run(pointers.first(variables_.size()), rows, out, stride);
+    scratch.evaluator.run(pointers.first(variables_.size()), rows, scratch.raw(0), scratch.stride);
   }
 
-  /// Weighted, centred and scaled columns in elimination order, the response last, padded with zero rows; `raw` is scratch.
-  std::size_t prepared_block(std::size_t start, std::size_t rows, ColumnEvaluator& evaluator, double* raw, double* block) const {
-    raw_columns(start, rows, evaluator, raw, block_rows);
+  /// Weighted, centred and scaled columns in elimination order, the response last, padded with zero rows.
+  std::size_t prepared_block(std::size_t start, std::size_t rows, Scratch& scratch) const {
+    if (needs_evaluation_) raw_columns(start, rows, scratch);
     const std::size_t padded = (rows + 7) / 8 * 8;
+    double* const roots = scratch.spare(0);
+    if (u_ != nullptr) {
+      for (std::size_t i = 0; i < rows; ++i) roots[i] = 1 / u_[start + i];
+    }
     for (std::size_t k = 0; k <= p_; ++k) {
-      double* const to = block + k * block_rows;
+      double* const to = scratch.block(k);
       const double s = scale_[k];
-      if (k < p_) {
-        const std::size_t j = order_[k];
-        const double* const from = raw + j * block_rows;
-        const double c = centre_[j];
-        for (std::size_t i = 0; i < rows; ++i) to[i] = (from[i] - c) * s;
+      const std::size_t j = k < p_ ? order_[k] : p_;
+      const double c = centre_[j];
+      if (static_cast<int>(j) == bound_.constant_term) {
+        std::fill(to, to + rows, bound_.constant_value * s);
+      } else if (j == p_ && bound_.has_offset) {
+        const double* const offset = scratch.raw(p_);
+        for (std::size_t i = 0; i < rows; ++i) to[i] = ((y_[start + i] - offset[i]) - c) * s;
       } else {
-        const double* const from = y_ + start;
-        const double* const offset = raw + p_ * block_rows;
-        const double c = centre_[p_];
-        if (bound_.has_offset) {
-          for (std::size_t i = 0; i < rows; ++i) to[i] = ((from[i] - offset[i]) - c) * s;
-        } else {
-          for (std::size_t i = 0; i < rows; ++i) to[i] = (from[i] - c) * s;
-        }
+        const int variable = j < p_ ? bound_.columns.copies_variable(j) : -1;
+        const double* const from = j == p_         ? y_ + start
+                                   : variable >= 0 ? variables_[static_cast<std::size_t>(variable)] + start
+                                                   : scratch.raw(j);
+        for (std::size_t i = 0; i < rows; ++i) to[i] = (from[i] - c) * s;
       }
       if (u_ != nullptr) {
-        for (std::size_t i = 0; i < rows; ++i) to[i] /= u_[start + i];
+        for (std::size_t i = 0; i < rows; ++i) to[i] *= roots[i];
       }
       std::fill(to + rows, to + padded, 0.0);
     }
@@ -121,14 +172,13 @@ class Problem {
   }
 
   [[noreturn]] void fail_not_finite() const {
-    ColumnEvaluator evaluator(bound_);
-    std::vector<double> raw((p_ + 1) * block_rows);
+    Scratch scratch(bound_, n_, std::pmr::new_delete_resource());
     for (std::size_t start = 0; start < n_; start += block_rows) {
       const std::size_t rows = std::min(block_rows, n_ - start);
-      raw_columns(start, rows, evaluator, raw.data(), block_rows);
+      raw_columns(start, rows, scratch);
       for (std::size_t i = 0; i < rows; ++i) {
         for (std::size_t j = 0; j <= p_; ++j) {
-          if (!std::isfinite(raw[j * block_rows + i])) fail_row(start + i, j);
+          if (!std::isfinite(scratch.raw(j)[i])) fail_row(start + i, j);
         }
       }
     }
@@ -153,42 +203,42 @@ class Problem {
                  .remedy = fmt::format("leave the row out (--leave-out {}), or write a model that is defined there", number)});
   }
 
-  void choose_centres_and_scales() {
+  void choose_centres_and_scales(Scratch& scratch) {
     const std::size_t count = std::min(n_, block_rows);
-    std::vector<double> sample;
-    std::vector<const double*> pointers = variables_;
-    std::vector<std::size_t> rows(count);
-    for (std::size_t i = 0; i < count; ++i) rows[i] = n_ <= block_rows ? i : i * (n_ - 1) / (count - 1);
-    if (n_ > block_rows) {
-      sample.resize(variables_.size() * count);
+    const auto row_of = [this, count](std::size_t i) { return n_ <= block_rows ? i : i * (n_ - 1) / (count - 1); };
+    if (n_ <= block_rows) {
+      raw_columns(0, n_, scratch);
+    } else {
+      std::vector<double> sample(variables_.size() * count);
+      std::vector<const double*> pointers;
       for (std::size_t k = 0; k < variables_.size(); ++k) {
-        for (std::size_t i = 0; i < count; ++i) sample[k * count + i] = variables_[k][rows[i]];
-        pointers[k] = sample.data() + k * count;
+        for (std::size_t i = 0; i < count; ++i) sample[k * count + i] = variables_[k][row_of(i)];
+        pointers.push_back(sample.data() + k * count);
       }
+      scratch.evaluator.run(pointers, count, scratch.raw(0), scratch.stride);
     }
-    std::vector<double> raw((p_ + 1) * block_rows);
-    ColumnEvaluator evaluator(bound_);
-    evaluator.run(pointers, count, raw.data(), block_rows);
     for (std::size_t i = 0; i < count; ++i) {
-      double& last = raw[p_ * block_rows + i];
-      last = y_[rows[i]] - last;
+      double& last = scratch.raw(p_)[i];
+      last = y_[row_of(i)] - last;
     }
     for (std::size_t k = 0; k <= p_; ++k) {
       const std::size_t j = k < p_ ? order_[k] : p_;
-      const double* const column = raw.data() + j * block_rows;
+      const double* const column = scratch.raw(j);
       if (has_constant() && static_cast<int>(j) != bound_.constant_term) {
         double sum = 0;
         double weights = 0;
+        const double share = 1 / static_cast<double>(count);  // keeps the sums in range
         for (std::size_t i = 0; i < count; ++i) {
-          const double w = u_ == nullptr ? 1.0 : 1 / (u_[rows[i]] * u_[rows[i]]);
-          sum += w * (column[i] / static_cast<double>(count));
-          weights += w / static_cast<double>(count);
+          const double root = u_ == nullptr ? 1.0 : weight_root(row_of(i));
+          sum += root * root * (column[i] * share);
+          weights += root * root * share;
         }
         centre_[j] = std::isfinite(sum / weights) ? sum / weights : 0.0;
       }
       double largest = 0;
       for (std::size_t i = 0; i < count; ++i) {
-        largest = std::max(largest, std::abs(column[i] - centre_[j]) * weight_root(rows[i]));
+        const double distance = std::abs(column[i] - centre_[j]);
+        largest = std::max(largest, u_ == nullptr ? distance : distance * weight_root(row_of(i)));
       }
       // A power of two scales without rounding; squares then stay far from the ends of the range.
       scale_[k] = largest > 0 && std::isfinite(largest) ? std::ldexp(1.0, -std::ilogb(largest)) : 1.0;
@@ -202,38 +252,36 @@ class Problem {
   std::vector<const double*> variables_;
   const double* y_ = nullptr;
   const double* u_ = nullptr;
-  std::vector<std::size_t> order_;
-  std::vector<double> centre_;  // by parameter, then the response
-  std::vector<double> scale_;   // by position
+  bool needs_evaluation_ = true;
+  // Arrays and not vectors: a fit of twenty rows takes about as long as a few allocations.
+  std::array<std::size_t, most_columns> order_;
+  std::array<double, most_columns> centre_;  // by parameter, then the response
+  std::array<double, most_columns> scale_;   // by position
 };
 
-void absorb_rows(const Problem& problem, std::size_t start, std::size_t end, double* r) {
-  const std::size_t columns = problem.parameters() + 1;
-  const AlignedBlock memory = aligned_block(2 * columns * block_rows);
-  double* const raw = memory.get();
-  double* const block = raw + columns * block_rows;
-  ColumnEvaluator evaluator(problem.bound());
+void absorb_rows(const Problem& problem, std::size_t start, std::size_t end, double* r, Scratch& scratch) {
   const Absorb absorb = best_absorb();
   for (std::size_t at = start; at < end; at += block_rows) {
-    const std::size_t padded = problem.prepared_block(at, std::min(block_rows, end - at), evaluator, raw, block);
-    absorb(r, columns, block, padded, block_rows);
+    const std::size_t padded = problem.prepared_block(at, std::min(block_rows, end - at), scratch);
+    absorb(r, problem.parameters() + 1, scratch.block(0), padded, scratch.stride);
   }
 }
 
 // The triangular factor of all rows, the response as its last column.
-MatrixXd triangular_factor(const Problem& problem) {
+MatrixXd triangular_factor(const Problem& problem, Scratch& scratch) {
   const std::size_t columns = problem.parameters() + 1;
   const auto size = static_cast<Index>(columns);
   MatrixXd r = MatrixXd::Zero(size, size);
   if (problem.rows() <= 2 * rows_per_task) {
-    absorb_rows(problem, 0, problem.rows(), r.data());
+    absorb_rows(problem, 0, problem.rows(), r.data(), scratch);
     return r;
   }
   const std::size_t tasks = (problem.rows() + rows_per_task - 1) / rows_per_task;
   std::vector<MatrixXd> parts(tasks, r);
   tbb::parallel_for(std::size_t{0}, tasks, [&](std::size_t task) {
     const std::size_t start = task * rows_per_task;
-    absorb_rows(problem, start, std::min(start + rows_per_task, problem.rows()), parts[task].data());
+    Scratch own(problem.bound(), rows_per_task, std::pmr::new_delete_resource());
+    absorb_rows(problem, start, std::min(start + rows_per_task, problem.rows()), parts[task].data(), own);
   });
   const std::size_t stride = (columns + 7) / 8 * 8;
   const AlignedBlock block = aligned_block(columns * stride);
@@ -249,7 +297,7 @@ MatrixXd triangular_factor(const Problem& problem) {
 template <typename Scalar>
 struct Factor {
   std::size_t p = 0;
-  std::vector<Scalar> r;    // p x (p+1), column-major with p+1 rows
+  std::pmr::vector<Scalar> r;  // p x (p+1), column-major with p+1 rows
   [[nodiscard]] Scalar at(std::size_t row, std::size_t column) const { return r[row + column * (p + 1)]; }
   [[nodiscard]] Scalar& at(std::size_t row, std::size_t column) { return r[row + column * (p + 1)]; }
 };
@@ -327,7 +375,7 @@ template <typename Scalar>
 
 template <typename Scalar>
 Factor<Scalar> inverse(const Factor<Scalar>& f) {
-  Factor<Scalar> inv{f.p, std::vector<Scalar>((f.p + 1) * (f.p + 1), Scalar(0.0))};
+  Factor<Scalar> inv{f.p, std::pmr::vector<Scalar>((f.p + 1) * (f.p + 1), Scalar(0.0), f.r.get_allocator())};
   for (std::size_t k = 0; k < f.p; ++k) {
     inv.at(k, k) = Scalar(1.0) / f.at(k, k);
     for (std::size_t i = k; i-- > 0;) {
@@ -369,7 +417,7 @@ double total_of(const Factor<Scalar>& f, const Problem& problem) {
 }
 
 // Undoes order, scale and centres; theta (by parameter) belongs to the centred columns.
-void to_user_columns(const Problem& problem, const std::vector<DoubleDouble>& theta, const std::vector<DoubleDouble>& k_matrix,
+void to_user_columns(const Problem& problem, const DoubleDoubles& theta, const DoubleDoubles& k_matrix,
                      LinearSolution& solution) {
   const auto p = static_cast<Index>(problem.parameters());
   solution.parameters.resize(p);
@@ -393,7 +441,7 @@ void to_user_columns(const Problem& problem, const std::vector<DoubleDouble>& th
   const Index constant = problem.bound().constant_term;
   const DoubleDouble value(problem.bound().constant_value);
   DoubleDouble shifted = theta[static_cast<std::size_t>(constant)];
-  std::vector<DoubleDouble> row(static_cast<std::size_t>(p));
+  DoubleDoubles row(static_cast<std::size_t>(p), DoubleDouble(), theta.get_allocator());
   for (Index k = 0; k < p; ++k) row[static_cast<std::size_t>(k)] = k_at(constant, k);
   for (Index j = 0; j < p; ++j) {
     if (j == constant) continue;
@@ -407,8 +455,8 @@ void to_user_columns(const Problem& problem, const std::vector<DoubleDouble>& th
 
 // Solves the factor for the centred columns: theta and K by parameter, both without scales.
 template <typename Scalar>
-void solve_factor(const Problem& problem, const Factor<Scalar>& f, const Factor<Scalar>& inv, std::vector<DoubleDouble>& theta,
-                  std::vector<DoubleDouble>& k_matrix) {
+void solve_factor(const Problem& problem, const Factor<Scalar>& f, const Factor<Scalar>& inv, DoubleDoubles& theta,
+                  DoubleDoubles& k_matrix) {
   const std::size_t p = f.p;
   theta.assign(p, {});
   k_matrix.assign(p * p, {});
@@ -428,30 +476,67 @@ void solve_factor(const Problem& problem, const Factor<Scalar>& f, const Factor<
 
 // One step of refinement: residuals in double-double arithmetic, corrected through the factor (corrected seminormal
 // equations; Björck 1996, 6.6.5). Returns chi-squared.
-double refine(const Problem& problem, const std::vector<DoubleDouble>& k_matrix, std::vector<DoubleDouble>& theta) {
+double refine(const Problem& problem, const DoubleDoubles& k_matrix, DoubleDoubles& theta, Scratch& scratch) {
   const std::size_t p = problem.parameters();
-  const AlignedBlock memory = aligned_block((p + 1) * block_rows);
-  ColumnEvaluator evaluator(problem.bound());
-  std::vector<double> gradient(p, 0.0);
+  std::pmr::vector<double> gradient(p, 0.0, theta.get_allocator().resource());
   double chi_squared = 0;
+  double* const __restrict rest = scratch.spare(0);
+  double* const __restrict lost = scratch.spare(1);  // what the rounding of `rest` has dropped
   for (std::size_t start = 0; start < problem.rows(); start += block_rows) {
     const std::size_t rows = std::min(block_rows, problem.rows() - start);
-    problem.raw_columns(start, rows, evaluator, memory.get(), block_rows);
-    for (std::size_t i = 0; i < rows; ++i) {
-      DoubleDouble rest = two_sum(problem.response(start + i), -memory[p * block_rows + i]);
-      for (std::size_t j = 0; j < p; ++j) {
-        rest -= theta[j] * two_sum(memory[j * block_rows + i], -problem.centre(j));
+    // The columns of a single block are still there from the choice of the centres.
+    if (problem.rows() > block_rows || problem.bound().has_offset) problem.raw_columns(start, rows, scratch);
+    if (problem.bound().has_offset) {
+      for (std::size_t i = 0; i < rows; ++i) {
+        const DoubleDouble first = two_sum(problem.response(start + i), -scratch.raw(p)[i]);
+        rest[i] = first.high;
+        lost[i] = first.low;
       }
-      const double root = problem.weight_root(start + i);
-      const double weighted = rest.value() * root;
-      chi_squared += weighted * weighted;
-      for (std::size_t j = 0; j < p; ++j) {
-        gradient[j] += (memory[j * block_rows + i] - problem.centre(j)) * root * weighted;
+    } else {
+      for (std::size_t i = 0; i < rows; ++i) {
+        rest[i] = problem.response(start + i);
+        lost[i] = 0;
       }
+    }
+    // Compensated sums of products; Ogita, Rump and Oishi (2005), Dot2.
+    for (std::size_t j = 0; j < p; ++j) {
+      const double* const __restrict column = scratch.raw(j);
+      const DoubleDouble value = theta[j];
+      const double centre = problem.centre(j);
+      if (static_cast<int>(j) == problem.bound().constant_term && problem.bound().constant_value == 1) {
+        for (std::size_t i = 0; i < rows; ++i) {
+          const DoubleDouble sum = two_sum(rest[i], -value.high);
+          rest[i] = sum.high;
+          lost[i] += sum.low - value.low;
+        }
+        continue;
+      }
+      for (std::size_t i = 0; i < rows; ++i) {
+        const DoubleDouble distance = two_sum(column[i], -centre);
+        const DoubleDouble product = two_product(value.high, distance.high);
+        const DoubleDouble sum = two_sum(rest[i], -product.high);
+        rest[i] = sum.high;
+        lost[i] += sum.low - (product.low + (value.low * distance.high + value.high * distance.low));
+      }
+    }
+    for (std::size_t i = 0; i < rows; ++i) rest[i] += lost[i];
+    if (problem.weighted()) {
+      for (std::size_t i = 0; i < rows; ++i) {
+        lost[i] = problem.weight_root(start + i);
+        rest[i] *= lost[i];
+      }
+    }
+    for (std::size_t i = 0; i < rows; ++i) chi_squared += rest[i] * rest[i];
+    for (std::size_t j = 0; j < p; ++j) {
+      const double* const column = scratch.raw(j);
+      const double centre = problem.centre(j);
+      double sum = 0;
+      for (std::size_t i = 0; i < rows; ++i) sum += (column[i] - centre) * (problem.weighted() ? lost[i] * rest[i] : rest[i]);
+      gradient[j] += sum;
     }
   }
   // delta = K Kᵀ gradient
-  std::vector<double> half(p, 0.0);
+  std::pmr::vector<double> half(p, 0.0, theta.get_allocator().resource());
   for (std::size_t k = 0; k < p; ++k) {
     for (std::size_t j = 0; j < p; ++j) half[k] += k_matrix[j + k * p].high * gradient[j];
   }
@@ -468,9 +553,9 @@ class PreciseProblem {
  public:
   explicit PreciseProblem(const Problem& problem) : problem_(problem), n_(problem.rows()), p_(problem.parameters()) { fill(); }
 
-  Factor<DoubleDouble> factor() {
+  Factor<DoubleDouble> factor(std::pmr::memory_resource* memory) {
     std::vector<DoubleDouble> a = columns_;
-    Factor<DoubleDouble> f{p_, std::vector<DoubleDouble>((p_ + 1) * (p_ + 1))};
+    Factor<DoubleDouble> f{p_, DoubleDoubles((p_ + 1) * (p_ + 1), DoubleDouble(), memory)};
     for (std::size_t j = 0; j <= p_ && j < n_; ++j) {
       DoubleDouble below;
       for (std::size_t i = j; i < n_; ++i) below += a[i + j * n_] * a[i + j * n_];
@@ -492,7 +577,7 @@ class PreciseProblem {
   }
 
   // With theta by parameter, in centred columns.
-  [[nodiscard]] double chi_squared(const std::vector<DoubleDouble>& theta) const {
+  [[nodiscard]] double chi_squared(const DoubleDoubles& theta) const {
     // The columns carry scale and order, and the response its centre.
     DoubleDouble sum;
     for (std::size_t i = 0; i < n_; ++i) {
@@ -542,11 +627,12 @@ class PreciseProblem {
 
 LinearSolution solve_precisely(const Problem& problem) {
   PreciseProblem precise(problem);
-  const Factor<DoubleDouble> f = precise.factor();
+  StackMemory memory;
+  const Factor<DoubleDouble> f = precise.factor(&memory);
   if (const std::size_t k = first_dependent(f, problem, negligible_precise_pivot); k < f.p) fail_dependent(f, problem, k);
   const Factor<DoubleDouble> inv = inverse(f);
-  std::vector<DoubleDouble> theta;
-  std::vector<DoubleDouble> k_matrix;
+  DoubleDoubles theta(&memory);
+  DoubleDoubles k_matrix(&memory);
   solve_factor(problem, f, inv, theta, k_matrix);
   LinearSolution solution;
   solution.method = "double-double QR";
@@ -568,11 +654,19 @@ void ColumnEvaluator::run(std::span<const double* const> variables, std::size_t 
 }
 
 LinearSolution solve_linear(const Model& model, const Observations& observations) {
-  const Problem problem(model, observations);
-  const std::size_t p = problem.parameters();
-  const MatrixXd r = triangular_factor(problem);
+  const std::size_t p = model.parameters().size();
+  if (p + 1 > most_columns) {
+    throw Error({.code = ErrorCode::not_supported,
+                 .message = fmt::format("the model has {} parameters; {} are the limit", p, most_columns - 1),
+                 .subject = "model",
+                 .remedy = "fit a model with fewer parameters"});
+  }
+  StackMemory memory;
+  Scratch scratch(*model.data().bound, observations.size(), &memory);
+  const Problem problem(model, observations, scratch);
+  const MatrixXd r = triangular_factor(problem, scratch);
   if (!r.allFinite()) problem.fail_not_finite();
-  Factor<double> f{p, {r.data(), r.data() + r.size()}};
+  Factor<double> f{p, std::pmr::vector<double>(r.data(), r.data() + r.size(), &memory)};
 
   const auto columns = static_cast<double>(p + 1);
   const bool small = static_cast<double>(problem.rows()) * columns * columns <= precise_operations;
@@ -585,15 +679,15 @@ LinearSolution solve_linear(const Model& model, const Observations& observations
   solution.condition = condition_of(f, inv);
   if (small && !(solution.condition <= precise_condition)) return solve_precisely(problem);
 
-  std::vector<DoubleDouble> theta;
-  std::vector<DoubleDouble> k_matrix;
+  DoubleDoubles theta(&memory);
+  DoubleDoubles k_matrix(&memory);
   solve_factor(problem, f, inv, theta, k_matrix);
   solution.total_sum_of_squares = total_of(f, problem);
   solution.method = "blocked QR";
   const double rest = f.at(p, p) / problem.scale(p);
   solution.chi_squared = rest * rest;
   if (problem.rows() <= always_refined_rows || solution.condition > refined_condition) {
-    solution.chi_squared = refine(problem, k_matrix, theta);
+    solution.chi_squared = refine(problem, k_matrix, theta, scratch);
     solution.method = "blocked QR, refined";
   }
   to_user_columns(problem, theta, k_matrix, solution);

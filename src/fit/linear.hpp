@@ -7,7 +7,7 @@
 #include <truecurve/data/observations.hpp>
 #include <truecurve/fit/estimate.hpp>
 
-#include <string>
+#include <string_view>
 
 namespace truecurve::detail {
 
@@ -18,7 +18,7 @@ struct LinearSolution {
   double chi_squared = 0;
   double total_sum_of_squares = 0;
   double condition = 0;
-  const char* method = "";
+  std::string_view method;
 };
 
 /// Throws Error: rank_deficient, not_finite.

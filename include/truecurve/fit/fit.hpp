@@ -30,7 +30,7 @@ struct ParameterEstimate {
 
 /// What the solver did.
 struct SolverReport {
-  std::string method{};   ///< "blocked QR", "blocked QR, refined" or "double-double QR"
+  std::string_view method{};  ///< "blocked QR", "blocked QR, refined" or "double-double QR"
   bool converged = true;  ///< a linear problem is solved in one step
   int iterations = 1;
   int evaluations = 1;

@@ -1,0 +1,22 @@
+#!/bin/sh
+# Installs what is needed, builds True Curve, and runs it on the bell foundry's demo data.
+set -eu
+cd "$(dirname "$0")"
+./setup.sh
+cmake --preset release -DTRUECURVE_TESTS=OFF > /dev/null
+cmake --build --preset release --target truecurve_app
+export PATH="$PWD/build/release:$PATH"
+mkdir -p build/demo
+
+show() {
+  printf '\n$ truecurve'
+  for word in "$@"; do case $word in *[\ \(\)\>]*) printf " '%s'" "$word" ;; *) printf ' %s' "$word" ;; esac; done
+  printf '\n\n'
+  truecurve "$@"
+}
+
+show look demo/thermometers.csv
+show fit demo/thermometers.csv line --x t_ref --y t_test --output build/demo/thermometers.json --figure build/demo/thermometers.png
+show fit demo/lead_standards.csv line --x c_Pb --y I --output build/demo/lead_standards.json --figure build/demo/lead_standards.png
+
+printf '\nRecords and figures are in %s\n' "$PWD/build/demo"
