@@ -1,0 +1,9 @@
+#!/bin/sh
+# Makes every picture of this folder from the demo data: docs/screenshots/make.sh [BUILD]
+set -eu
+cd "$(dirname "$0")/../.."
+build=${1:-build/release}
+truecurve() { "$build/truecurve" "$@" > /dev/null; }
+
+truecurve fit demo/thermometers.csv line --x t_ref --y t_test --figure docs/screenshots/fit_thermometers.png
+truecurve fit demo/lead_standards.csv line --x c_Pb --y I --figure docs/screenshots/fit_lead_standards.png

@@ -1,0 +1,199 @@
+// Writes, inverts and explains the left side of a model.
+#include "transform.hpp"
+
+#include <truecurve/base/error.hpp>
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace truecurve::detail {
+namespace {
+
+// How tightly an operation binds; an operand that binds less tightly is put into brackets.
+int binding(const Node& node) {
+  switch (node.op) {
+    case Op::either: return 1;
+    case Op::both: return 2;
+    case Op::opposite: return 3;
+    case Op::less:
+    case Op::less_equal:
+    case Op::equal: return 4;
+    case Op::add:
+    case Op::subtract: return 5;
+    case Op::multiply:
+    case Op::divide: return 6;
+    case Op::negate: return 7;
+    case Op::power:
+    case Op::integer_power: return 8;
+    case Op::constant: return node.value < 0 ? 7 : 9;
+    default: return 9;
+  }
+}
+
+const char* function_text(Op op) {
+  switch (op) {
+    case Op::exp: return "exp";
+    case Op::ln: return "ln";
+    case Op::log10: return "log10";
+    case Op::log2: return "log2";
+    case Op::sqrt: return "sqrt";
+    case Op::cbrt: return "cbrt";
+    case Op::abs: return "abs";
+    case Op::sign: return "sign";
+    case Op::sin: return "sin";
+    case Op::cos: return "cos";
+    case Op::tan: return "tan";
+    case Op::asin: return "asin";
+    case Op::acos: return "acos";
+    case Op::atan: return "atan";
+    case Op::sinh: return "sinh";
+    case Op::cosh: return "cosh";
+    case Op::tanh: return "tanh";
+    case Op::erf: return "erf";
+    case Op::erfc: return "erfc";
+    default: return "";
+  }
+}
+
+const char* operator_text(Op op) {
+  switch (op) {
+    case Op::add: return " + ";
+    case Op::subtract: return " - ";
+    case Op::multiply: return "*";
+    case Op::divide: return "/";
+    case Op::power: return "^";
+    case Op::less: return " < ";
+    case Op::less_equal: return " <= ";
+    case Op::equal: return " == ";
+    case Op::both: return " and ";
+    case Op::either: return " or ";
+    default: return "";
+  }
+}
+
+}  // namespace
+
+std::string text_of(const Graph& graph, NodeId root) {
+  std::vector<std::string> texts(static_cast<std::size_t>(root) + 1);
+  std::vector<bool> needed(texts.size(), false);
+  needed.back() = true;
+  for (NodeId id = root; id >= 0; --id) {
+    if (!needed[static_cast<std::size_t>(id)]) continue;
+    for (const NodeId child : {graph.at(id).a, graph.at(id).b, graph.at(id).c}) {
+      if (child >= 0) needed[static_cast<std::size_t>(child)] = true;
+    }
+  }
+  for (NodeId id = 0; id <= root; ++id) {
+    if (!needed[static_cast<std::size_t>(id)]) continue;
+    const Node& node = graph.at(id);
+    const auto plain = [&](NodeId child) { return texts[static_cast<std::size_t>(child)]; };
+    const auto operand = [&](NodeId child, int at_least) {
+      return binding(graph.at(child)) < at_least ? "(" + plain(child) + ")" : plain(child);
+    };
+    std::string& text = texts[static_cast<std::size_t>(id)];
+    const int own = binding(node);
+    switch (node.op) {
+      case Op::constant: text = fmt::format("{}", node.value); break;
+      case Op::name: text = graph.names()[static_cast<std::size_t>(node.name)]; break;
+      case Op::negate: text = "-" + operand(node.a, own + 1); break;
+      case Op::opposite: text = "not " + operand(node.a, own); break;
+      case Op::integer_power: text = operand(node.a, own + 1) + fmt::format("^{}", node.value); break;
+      case Op::power: text = operand(node.a, own + 1) + "^" + operand(node.b, own); break;
+      case Op::minimum: text = fmt::format("min({}, {})", plain(node.a), plain(node.b)); break;
+      case Op::maximum: text = fmt::format("max({}, {})", plain(node.a), plain(node.b)); break;
+      case Op::multiply_log: text = fmt::format("{}*ln({})", operand(node.a, 6), plain(node.b)); break;
+      case Op::choose: text = fmt::format("cases({}: {}, otherwise: {})", plain(node.a), plain(node.b), plain(node.c)); break;
+      default:
+        if (operand_count(node.op) == 1) {
+          text = fmt::format("{}({})", function_text(node.op), plain(node.a));
+        } else {
+          // The right operand of - and / needs brackets already where it binds alike.
+          text = operand(node.a, own) + operator_text(node.op) + operand(node.b, own + 1);
+        }
+    }
+    // A text is shown to people; one that has grown beyond all sense is not worth its memory.
+    if (text.size() > 20'000) text = "...";
+  }
+  return texts.back();
+}
+
+NodeId inverse_of(Graph& graph, NodeId left, int response, const std::string& value_name) {
+  const auto holds = [&](NodeId id) {
+    if (id < 0) return false;
+    const std::vector<bool> names = graph.depends_on(id);
+    return static_cast<std::size_t>(response) < names.size() && names[static_cast<std::size_t>(response)];
+  };
+  const auto refuse = [&](const std::string& why) {
+    throw Error({.code = ErrorCode::not_supported,
+                 .message = fmt::format("the left side '{}' can't be solved for '{}': {}", text_of(graph, left),
+                                        graph.names()[static_cast<std::size_t>(response)], why),
+                 .subject = graph.names()[static_cast<std::size_t>(response)],
+                 .remedy = "write a left side in which the response stands once, inside ln, exp, sqrt, 1/y, a power or y/x"});
+  };
+  NodeId value = graph.named(value_name);
+  NodeId at = left;
+  while (graph.at(at).op != Op::name) {
+    const Node node = graph.at(at);
+    const bool in_a = holds(node.a);
+    const bool in_b = holds(node.b);
+    if (in_a == in_b || holds(node.c)) refuse("it stands there more than once");
+    switch (node.op) {
+      case Op::add: value = graph.make(Op::subtract, value, in_a ? node.b : node.a); break;
+      case Op::subtract: value = in_a ? graph.make(Op::add, value, node.b) : graph.make(Op::subtract, node.a, value); break;
+      case Op::multiply: value = graph.make(Op::divide, value, in_a ? node.b : node.a); break;
+      case Op::divide: value = in_a ? graph.make(Op::multiply, value, node.b) : graph.make(Op::divide, node.a, value); break;
+      case Op::negate: value = graph.make(Op::negate, value); break;
+      case Op::exp: value = graph.make(Op::ln, value); break;
+      case Op::ln: value = graph.make(Op::exp, value); break;
+      case Op::log10: value = graph.make(Op::power, graph.constant(10), value); break;
+      case Op::log2: value = graph.make(Op::power, graph.constant(2), value); break;
+      case Op::sqrt: value = graph.integer_power(value, 2); break;
+      case Op::cbrt: value = graph.integer_power(value, 3); break;
+      case Op::integer_power:
+        value = node.value == -1 ? graph.make(Op::divide, graph.constant(1), value)
+                                 : graph.make(Op::power, value, graph.constant(1 / node.value));
+        break;
+      case Op::power:
+        if (in_b) {
+          value = graph.make(Op::divide, graph.make(Op::ln, value), graph.make(Op::ln, node.a));
+        } else {
+          value = graph.make(Op::power, value, graph.make(Op::divide, graph.constant(1), node.b));
+        }
+        break;
+      default: refuse(fmt::format("'{}' has no inverse here", text_of(graph, at)));
+    }
+    at = in_a ? node.a : node.b;
+  }
+  return value;
+}
+
+std::string reason_not_finite(const Graph& graph, NodeId root, const std::vector<double>& values) {
+  std::vector<double> numbers(static_cast<std::size_t>(root) + 1, 0.0);
+  std::vector<bool> needed(numbers.size(), false);
+  needed.back() = true;
+  for (NodeId id = root; id >= 0; --id) {
+    if (!needed[static_cast<std::size_t>(id)]) continue;
+    for (const NodeId child : {graph.at(id).a, graph.at(id).b, graph.at(id).c}) {
+      if (child >= 0) needed[static_cast<std::size_t>(child)] = true;
+    }
+  }
+  for (NodeId id = 0; id <= root; ++id) {
+    if (!needed[static_cast<std::size_t>(id)]) continue;
+    const Node& node = graph.at(id);
+    const auto number = [&](NodeId child) { return child < 0 ? 0.0 : numbers[static_cast<std::size_t>(child)]; };
+    double& result = numbers[static_cast<std::size_t>(id)];
+    result = node.op == Op::name ? values[static_cast<std::size_t>(node.name)] : apply(node, number(node.a), number(node.b), number(node.c));
+    if (std::isfinite(result)) continue;
+    std::string at;
+    const std::vector<bool> names = graph.depends_on(id);
+    for (std::size_t k = 0; k < names.size(); ++k) {
+      if (names[k]) at += fmt::format("{}{} = {}", at.empty() ? "" : ", ", graph.names()[k], values[k]);
+    }
+    return fmt::format("{} is not defined{}{}", text_of(graph, id), at.empty() ? "" : " at ", at);
+  }
+  return text_of(graph, root) + " is not finite";
+}
+
+}  // namespace truecurve::detail
