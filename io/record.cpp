@@ -165,6 +165,8 @@ std::string fit_record(const Fit& fit, double level) {
         {"new_observation",
          {{"kind", kind == NewObservation::Kind::constant ? "constant" : kind == NewObservation::Kind::percent ? "percent" : "unknown"},
           {"value", parts.new_observation.value}}},
+        {"middle", parts.working.middle},
+        {"half_width", parts.working.half_width},
         {"centre", list(parts.working.centre)},
         {"parameters", list(parts.working.parameters)},
         {"inverse_factor", list(parts.working.inverse_factor)}}},
@@ -210,7 +212,9 @@ Estimate read_fit_record(std::string_view json, const std::string& source) {
                    .ranges = ranges,
                    .working = {.centre = reader.vector("/working/centre", p),
                                .parameters = reader.vector("/working/parameters", p),
-                               .inverse_factor = reader.matrix("/working/inverse_factor", p)}});
+                               .inverse_factor = reader.matrix("/working/inverse_factor", p),
+                               .middle = reader.get<double>("/working/middle"),
+                               .half_width = reader.get<double>("/working/half_width")}});
 }
 
 void write_file(const std::filesystem::path& file, std::string_view text) {

@@ -39,7 +39,7 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
   const WorkingForm& working = parts.working;
   const auto p = working.parameters.size();
   const auto count = static_cast<std::size_t>(points[0].size());
-  detail::ColumnEvaluator evaluator(*parts.model.data().bound);
+  detail::ColumnEvaluator evaluator(*parts.model.data().bound, working.middle, working.half_width);
   std::vector<double> columns(static_cast<std::size_t>(p + 1) * detail::block_rows);
   std::vector<BandPoint> result;
   result.reserve(count);

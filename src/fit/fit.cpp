@@ -94,7 +94,7 @@ void for_each_block(const Fit& fit, Use use) {
   const auto& bound = *fit.model().data().bound;
   const Observations& observations = fit.observations();
   const std::size_t p = bound.parameters.size();
-  detail::ColumnEvaluator evaluator(bound);
+  detail::ColumnEvaluator evaluator(bound, fit.estimate().parts().working.middle, fit.estimate().parts().working.half_width);
   std::vector<double> columns((p + 1) * detail::block_rows);
   for (std::size_t start = 0; start < observations.size(); start += detail::block_rows) {
     const std::size_t rows = std::min(detail::block_rows, observations.size() - start);

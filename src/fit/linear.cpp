@@ -63,8 +63,8 @@ class StackMemory : public std::pmr::monotonic_buffer_resource {
 // Memory and evaluator of one thread: blocks of at most block_rows rows, smaller where there are fewer rows.
 class Scratch {
  public:
-  Scratch(const BoundModel& model, std::size_t rows, std::pmr::memory_resource* memory)
-      : evaluator(model),
+  Scratch(const BoundModel& model, double middle, double half_width, std::size_t rows, std::pmr::memory_resource* memory)
+      : evaluator(model, middle, half_width),
         stride(std::min(block_rows, (rows + 7) / 8 * 8)),
         columns_(model.parameters.size() + 1),
         memory_(memory),
@@ -89,8 +89,13 @@ class Scratch {
 // What is fixed before the pass: the order of elimination, centres and scales of the columns.
 class Problem {
  public:
-  Problem(const Model& model, const Observations& observations, Scratch& scratch)
-      : bound_(*model.data().bound), observations_(observations), n_(observations.size()), p_(bound_.parameters.size()) {
+  Problem(const Model& model, const Observations& observations, Scratch& scratch, double middle, double half_width)
+      : bound_(*model.data().bound),
+        observations_(observations),
+        n_(observations.size()),
+        p_(bound_.parameters.size()),
+        middle_(middle),
+        half_width_(half_width) {
     variables_.reserve(observations.predictors().size());
     for (std::size_t k = 0; k < observations.predictors().size(); ++k) variables_.push_back(observations.predictor(k).data());
     y_ = observations.responses().data();
@@ -100,8 +105,11 @@ class Problem {
     for (std::size_t j = 0; j < p_; ++j) {
       if (static_cast<int>(j) != bound_.constant_term) order_[position++] = j;
     }
+    if (is_polynomial()) {
+      for (std::size_t j = 0; j < p_; ++j) order_[static_cast<std::size_t>(bound_.powers[j])] = j;
+    }
     // A column that is a constant or a predictor as it stands needs no evaluation.
-    needs_evaluation_ = bound_.has_offset;
+    needs_evaluation_ = bound_.has_offset || is_polynomial();
     for (std::size_t j = 0; j < p_; ++j) {
       const bool direct = bound_.columns.copies_variable(j) >= 0 || static_cast<int>(j) == bound_.constant_term;
       needs_evaluation_ = needs_evaluation_ || !direct;
@@ -111,6 +119,9 @@ class Problem {
     choose_centres_and_scales(scratch);
   }
 
+  [[nodiscard]] bool is_polynomial() const { return half_width_ > 0; }
+  [[nodiscard]] double middle() const { return middle_; }
+  [[nodiscard]] double half_width() const { return half_width_; }
   [[nodiscard]] std::size_t rows() const { return n_; }
   [[nodiscard]] std::size_t parameters() const { return p_; }
   [[nodiscard]] const BoundModel& bound() const { return bound_; }
@@ -157,7 +168,7 @@ class Problem {
         const double* const offset = scratch.raw(p_);
         for (std::size_t i = 0; i < rows; ++i) to[i] = ((y_[start + i] - offset[i]) - c) * s;
       } else {
-        const int variable = j < p_ ? bound_.columns.copies_variable(j) : -1;
+        const int variable = j < p_ && !is_polynomial() ? bound_.columns.copies_variable(j) : -1;
         const double* const from = j == p_         ? y_ + start
                                    : variable >= 0 ? variables_[static_cast<std::size_t>(variable)] + start
                                                    : scratch.raw(j);
@@ -172,7 +183,7 @@ class Problem {
   }
 
   [[noreturn]] void fail_not_finite() const {
-    Scratch scratch(bound_, n_, std::pmr::new_delete_resource());
+    Scratch scratch(bound_, middle_, half_width_, n_, std::pmr::new_delete_resource());
     for (std::size_t start = 0; start < n_; start += block_rows) {
       const std::size_t rows = std::min(block_rows, n_ - start);
       raw_columns(start, rows, scratch);
@@ -249,6 +260,8 @@ class Problem {
   const Observations& observations_;
   std::size_t n_;
   std::size_t p_;
+  double middle_;
+  double half_width_;
   std::vector<const double*> variables_;
   const double* y_ = nullptr;
   const double* u_ = nullptr;
@@ -280,7 +293,7 @@ MatrixXd triangular_factor(const Problem& problem, Scratch& scratch) {
   std::vector<MatrixXd> parts(tasks, r);
   tbb::parallel_for(std::size_t{0}, tasks, [&](std::size_t task) {
     const std::size_t start = task * rows_per_task;
-    Scratch own(problem.bound(), rows_per_task, std::pmr::new_delete_resource());
+    Scratch own(problem.bound(), problem.middle(), problem.half_width(), rows_per_task, std::pmr::new_delete_resource());
     absorb_rows(problem, start, std::min(start + rows_per_task, problem.rows()), parts[task].data(), own);
   });
   const std::size_t stride = (columns + 7) / 8 * 8;
@@ -333,6 +346,14 @@ template <typename Scalar>
 [[noreturn]] void fail_dependent(const Factor<Scalar>& f, const Problem& problem, std::size_t k) {
   const std::vector<std::string>& names = problem.bound().parameters;
   const std::size_t last = problem.order()[k];
+  if (problem.is_polynomial()) {
+    const std::string& x = problem.bound().predictors[static_cast<std::size_t>(problem.bound().polynomial_predictor)];
+    throw Error({.code = ErrorCode::rank_deficient,
+                 .message = fmt::format("'{}' has only {} different values (or so nearly), and a polynomial of degree {} needs {}", x, k,
+                                        problem.parameters() - 1, problem.parameters()),
+                 .subject = names[last],
+                 .remedy = fmt::format("fit a polynomial of degree {} at most, or measure at more values", k - 1)});
+  }
   // column_k = sum c_i column_i: back-substitution in the leading triangle.
   std::vector<double> c(k, 0.0);
   for (std::size_t i = k; i-- > 0;) {
@@ -416,6 +437,40 @@ double total_of(const Factor<Scalar>& f, const Problem& problem) {
   return total;
 }
 
+// From Chebyshev's columns to powers of x: T_d((x - middle)/half_width) = sum_e m[e][d] x^e, by the recurrence
+// T_{d+1}(t) = 2 t T_d(t) - T_{d-1}(t) on the coefficients.
+void to_powers(const Problem& problem, const DoubleDoubles& theta, const DoubleDoubles& k_matrix, DoubleDouble constant,
+               const DoubleDoubles& constant_row, LinearSolution& solution) {
+  const std::size_t p = problem.parameters();
+  const DoubleDouble slope = DoubleDouble(1) / DoubleDouble(problem.half_width());
+  const DoubleDouble shift = -DoubleDouble(problem.middle()) * slope;
+  std::vector<DoubleDouble> m(p * p);
+  m[0] = DoubleDouble(1);
+  m[0 + p] = shift;
+  m[1 + p] = slope;
+  for (std::size_t d = 2; d < p; ++d) {
+    for (std::size_t e = 0; e <= d; ++e) {
+      DoubleDouble sum = DoubleDouble(2) * shift * m[e + (d - 1) * p];
+      if (e > 0) sum += DoubleDouble(2) * slope * m[e - 1 + (d - 1) * p];
+      m[e + d * p] = sum - m[e + (d - 2) * p];
+    }
+  }
+  // by power: the parameter that multiplies it
+  std::vector<std::size_t> of_power(p);
+  for (std::size_t j = 0; j < p; ++j) of_power[static_cast<std::size_t>(problem.bound().powers[j])] = j;
+  for (std::size_t e = 0; e < p; ++e) {
+    const auto target = static_cast<Index>(of_power[e]);
+    DoubleDouble value;
+    for (std::size_t d = e; d < p; ++d) value += m[e + d * p] * (d == 0 ? constant : theta[of_power[d]]);
+    solution.parameters[target] = value.value();
+    for (std::size_t k = 0; k < p; ++k) {
+      DoubleDouble sum;
+      for (std::size_t d = e; d < p; ++d) sum += m[e + d * p] * (d == 0 ? constant_row[k] : k_matrix[of_power[d] + k * p]);
+      solution.spread(target, static_cast<Index>(k)) = sum.value();
+    }
+  }
+}
+
 // Undoes order, scale and centres; theta (by parameter) belongs to the centred columns.
 void to_user_columns(const Problem& problem, const DoubleDoubles& theta, const DoubleDoubles& k_matrix,
                      LinearSolution& solution) {
@@ -436,6 +491,8 @@ void to_user_columns(const Problem& problem, const DoubleDoubles& theta, const D
       solution.working.inverse_factor(j, k) = k_at(j, k).value();
     }
   }
+  solution.working.middle = problem.middle();
+  solution.working.half_width = problem.half_width();
   if (!problem.has_constant()) return;
   // theta_0 f_0 + sum theta_j (f_j - c_j) = (theta_0 - sum theta_j c_j / f_0) f_0 + sum theta_j f_j
   const Index constant = problem.bound().constant_term;
@@ -451,6 +508,16 @@ void to_user_columns(const Problem& problem, const DoubleDoubles& theta, const D
   }
   solution.parameters[constant] = shifted.value();
   for (Index k = 0; k < p; ++k) solution.spread(constant, k) = row[static_cast<std::size_t>(k)].value();
+  if (problem.is_polynomial()) to_powers(problem, theta, k_matrix, shifted, row, solution);
+}
+
+template <typename Scalar>
+void keep_effects(const Problem& problem, const Factor<Scalar>& f, LinearSolution& solution) {
+  solution.effects.resize(static_cast<Index>(f.p));
+  for (std::size_t k = 0; k < f.p; ++k) {
+    solution.order.push_back(static_cast<int>(problem.order()[k]));
+    solution.effects[static_cast<Index>(problem.order()[k])] = plain(f.at(k, f.p)) / problem.scale(f.p);
+  }
 }
 
 // Solves the factor for the centred columns: theta and K by parameter, both without scales.
@@ -601,11 +668,20 @@ class PreciseProblem {
     const BoundModel& bound = problem_.bound();
     std::vector<DoubleDouble> variables(problem_.observations().predictors().size());
     std::vector<DoubleDouble> outputs(bound.columns.outputs());
+    std::vector<DoubleDouble> by_degree(std::max<std::size_t>(2, p_));
     for (std::size_t i = 0; i < n_; ++i) {
       for (std::size_t k = 0; k < variables.size(); ++k) {
         variables[k] = DoubleDouble(problem_.observations().predictor(k)[static_cast<Index>(i)]);
       }
-      bound.columns.run_precise(variables, {}, outputs);
+      if (problem_.is_polynomial()) {
+        const DoubleDouble t = (variables[static_cast<std::size_t>(bound.polynomial_predictor)] - DoubleDouble(problem_.middle())) / DoubleDouble(problem_.half_width());
+        by_degree[0] = DoubleDouble(1);
+        by_degree[1] = t;
+        for (std::size_t d = 2; d < p_; ++d) by_degree[d] = DoubleDouble(2) * t * by_degree[d - 1] - by_degree[d - 2];
+        for (std::size_t j = 0; j < p_; ++j) outputs[j] = by_degree[static_cast<std::size_t>(bound.powers[j])];
+      } else {
+        bound.columns.run_precise(variables, {}, outputs);
+      }
       const DoubleDouble root = problem_.observations().has_uncertainties()
                                     ? DoubleDouble(1) / DoubleDouble(problem_.observations().uncertainties()[static_cast<Index>(i)])
                                     : DoubleDouble(1);
@@ -638,6 +714,7 @@ LinearSolution solve_precisely(const Problem& problem) {
   solution.method = "double-double QR";
   solution.condition = condition_of(f, inv);
   solution.chi_squared = precise.chi_squared(theta);
+  keep_effects(problem, f, solution);
   solution.total_sum_of_squares = total_of(f, problem);
   to_user_columns(problem, theta, k_matrix, solution);
   return solution;
@@ -645,12 +722,32 @@ LinearSolution solve_precisely(const Problem& problem) {
 
 }  // namespace
 
-ColumnEvaluator::ColumnEvaluator(const BoundModel& model) : model_(&model), outputs_(model.columns.outputs()) {}
+ColumnEvaluator::ColumnEvaluator(const BoundModel& model, double middle, double half_width)
+    : model_(&model), middle_(middle), half_width_(half_width), outputs_(model.columns.outputs()) {}
 
 void ColumnEvaluator::run(std::span<const double* const> variables, std::size_t rows, double* out, std::size_t stride) {
-  for (std::size_t k = 0; k < outputs_.size(); ++k) outputs_[k] = out + k * stride;
-  model_->columns.run(variables, rows, no_parameters_, outputs_, work_);
+  if (half_width_ > 0) {
+    run_polynomial(variables[static_cast<std::size_t>(model_->polynomial_predictor)], rows, out, stride);
+  } else {
+    for (std::size_t k = 0; k < outputs_.size(); ++k) outputs_[k] = out + k * stride;
+    model_->columns.run(variables, rows, no_parameters_, outputs_, work_);
+  }
   if (!model_->has_offset) std::fill_n(out + model_->parameters.size() * stride, rows, 0.0);
+}
+
+void ColumnEvaluator::run_polynomial(const double* x, std::size_t rows, double* out, std::size_t stride) {
+  const auto p = static_cast<int>(model_->powers.size());
+  std::array<double*, most_columns> by_degree;  // where each degree's column goes
+  for (int j = 0; j < p; ++j) by_degree[static_cast<std::size_t>(model_->powers[static_cast<std::size_t>(j)])] = out + static_cast<std::size_t>(j) * stride;
+  double* const t = by_degree[1];
+  std::fill_n(by_degree[0], rows, 1.0);
+  for (std::size_t i = 0; i < rows; ++i) t[i] = (x[i] - middle_) / half_width_;
+  for (std::size_t d = 2; d < static_cast<std::size_t>(p); ++d) {
+    double* const __restrict next = by_degree[d];
+    const double* const last = by_degree[d - 1];
+    const double* const before = by_degree[d - 2];
+    for (std::size_t i = 0; i < rows; ++i) next[i] = 2 * t[i] * last[i] - before[i];
+  }
 }
 
 LinearSolution solve_linear(const Model& model, const Observations& observations) {
@@ -662,14 +759,25 @@ LinearSolution solve_linear(const Model& model, const Observations& observations
                  .remedy = "fit a model with fewer parameters"});
   }
   StackMemory memory;
-  Scratch scratch(*model.data().bound, observations.size(), &memory);
-  const Problem problem(model, observations, scratch);
+  double middle = 0;
+  double half_width = 0;
+  if (!model.data().bound->powers.empty()) {
+    const VectorXd& x = observations.predictor(static_cast<std::size_t>(model.data().bound->polynomial_predictor));
+    const double low = x.minCoeff();
+    const double high = x.maxCoeff();
+    middle = low + (high - low) / 2;
+    half_width = std::max((high - low) / 2, std::numeric_limits<double>::min());
+  }
+  Scratch scratch(*model.data().bound, middle, half_width, observations.size(), &memory);
+  const Problem problem(model, observations, scratch, middle, half_width);
   const MatrixXd r = triangular_factor(problem, scratch);
   if (!r.allFinite()) problem.fail_not_finite();
   Factor<double> f{p, std::pmr::vector<double>(r.data(), r.data() + r.size(), &memory)};
 
   const auto columns = static_cast<double>(p + 1);
   const bool small = static_cast<double>(problem.rows()) * columns * columns <= precise_operations;
+  // A polynomial's powers of x are made of its Chebyshev columns with much cancellation: the more digits the better.
+  if (small && problem.is_polynomial()) return solve_precisely(problem);
   if (const std::size_t k = first_dependent(f, problem, small ? 1 / precise_condition : negligible_pivot); k < p) {
     if (!small) fail_dependent(f, problem, k);
     return solve_precisely(problem);
@@ -683,6 +791,7 @@ LinearSolution solve_linear(const Model& model, const Observations& observations
   DoubleDoubles k_matrix(&memory);
   solve_factor(problem, f, inv, theta, k_matrix);
   solution.total_sum_of_squares = total_of(f, problem);
+  keep_effects(problem, f, solution);
   solution.method = "blocked QR";
   const double rest = f.at(p, p) / problem.scale(p);
   solution.chi_squared = rest * rest;

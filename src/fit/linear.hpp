@@ -8,12 +8,15 @@
 #include <truecurve/fit/estimate.hpp>
 
 #include <string_view>
+#include <vector>
 
 namespace truecurve::detail {
 
 struct LinearSolution {
   VectorXd parameters;   // in the user's columns
   MatrixXd spread;       // p x p, spread*spreadᵀ is the covariance for unit variance
+  VectorXd effects;      // by parameter: its square is the sum of squares that the term explains after those before it
+  std::vector<int> order;  // parameters in the order in which their terms were taken in
   WorkingForm working;
   double chi_squared = 0;
   double total_sum_of_squares = 0;
@@ -28,11 +31,16 @@ struct LinearSolution {
 /// parameter and out[p] for the offset (zeros where the model has none).
 class ColumnEvaluator {
  public:
-  explicit ColumnEvaluator(const BoundModel& model);
+  /// With half_width 0 the model's own columns, else the Chebyshev columns of a polynomial.
+  ColumnEvaluator(const BoundModel& model, double middle, double half_width);
   void run(std::span<const double* const> variables, std::size_t rows, double* out, std::size_t stride);
 
  private:
+  void run_polynomial(const double* x, std::size_t rows, double* out, std::size_t stride);
+
   const BoundModel* model_;
+  double middle_;
+  double half_width_;
   Program::Workspace work_;
   std::vector<double> no_parameters_;
   std::vector<double*> outputs_;

@@ -1,6 +1,7 @@
 // Resolves the names of a written model and examines its structure.
 #include "model_data.hpp"
 #include "parser.hpp"
+#include "transform.hpp"
 
 #include <truecurve/base/error.hpp>
 #include <truecurve/model/model.hpp>
@@ -48,7 +49,80 @@ Monomial monomial_of(const Graph& graph, NodeId id, const std::vector<NameRole>&
   }
 }
 
-std::shared_ptr<const BoundModel> bind(Graph& graph, NodeId right, const std::vector<std::string>& right_names,
+int name_index(const Graph& graph, const std::string& name) {
+  return static_cast<int>(std::find(graph.names().begin(), graph.names().end(), name) - graph.names().begin());
+}
+
+// Powers 0..k of one predictor, each once, with coefficient 1: the parameters of a polynomial.
+void find_polynomial(const Graph& graph, const std::vector<NodeId>& columns, BoundModel& bound) {
+  std::vector<int> powers;
+  int predictor = -1;
+  for (std::size_t j = 0; j < columns.size(); ++j) {
+    const detail::Node& node = graph.at(columns[j]);
+    const bool plain = graph.is_constant(columns[j], 1) || node.op == Op::name ||
+                       (node.op == Op::integer_power && node.value > 1 && graph.at(node.a).op == Op::name);
+    if (!plain) return;
+    powers.push_back(bound.monomials[j].degree);
+    if (powers.back() == 0) continue;
+    if (predictor >= 0 && predictor != bound.monomials[j].predictor) return;
+    predictor = bound.monomials[j].predictor;
+  }
+  std::vector<int> sorted = powers;
+  std::sort(sorted.begin(), sorted.end());
+  for (std::size_t d = 0; d < sorted.size(); ++d) {
+    if (sorted[d] != static_cast<int>(d)) return;
+  }
+  if (sorted.size() < 3) return;  // a line is served as well by its own columns
+  bound.powers = powers;
+  bound.polynomial_predictor = predictor;
+}
+
+// The left side, its derivatives and its inverse as programs in the response and the predictors.
+void bind_left_side(Graph& graph, NodeId left, const std::string& response, const std::vector<std::string>& predictors,
+                    const std::vector<std::string>& left_names, BoundModel& bound) {
+  bound.left_node = left;
+  bound.left_text = detail::text_of(graph, left);
+  bound.transformed = graph.at(left).op != Op::name;
+  bound.implied_scatter = "1";
+  if (!bound.transformed) return;
+  for (const std::string& name : left_names) {
+    if (name != response && std::find(predictors.begin(), predictors.end(), name) == predictors.end()) {
+      throw Error({.code = ErrorCode::syntax,
+                   .message = fmt::format("'{}' on the left side is neither the response nor a column", name),
+                   .subject = name,
+                   .remedy = "parameters stand on the right side only"});
+    }
+  }
+  const int at = name_index(graph, response);
+  const NodeId slope = graph.derivative(left, at);
+  const NodeId curvature = graph.derivative(slope, at);
+  const NodeId inverse = detail::inverse_of(graph, left, at, detail::left_value_name);
+  const int value = name_index(graph, detail::left_value_name);
+  const NodeId inverse_slope = graph.derivative(inverse, value);
+  std::vector<NameRole> roles(graph.names().size());
+  roles[static_cast<std::size_t>(at)] = {NameRole::Kind::variable, 0};
+  roles[static_cast<std::size_t>(value)] = {NameRole::Kind::variable, 0};
+  for (std::size_t k = 0; k < predictors.size(); ++k) {
+    const int name = name_index(graph, predictors[k]);
+    if (name < static_cast<int>(roles.size())) roles[static_cast<std::size_t>(name)] = {NameRole::Kind::variable, static_cast<int>(k) + 1};
+  }
+  const NodeId left_outputs[] = {left, slope, curvature};
+  const NodeId inverse_outputs[] = {inverse, inverse_slope};
+  bound.left = detail::Program(graph, left_outputs, roles);
+  bound.inverse = detail::Program(graph, inverse_outputs, roles);
+  // Equal scatter of the left side means a scatter of the response proportional to one over the slope.
+  const detail::Node& node = graph.at(slope);
+  NodeId scatter = graph.make(Op::divide, graph.constant(1), slope);
+  if (node.op == Op::divide) scatter = graph.at(node.a).op == Op::constant ? node.b : graph.make(Op::divide, node.b, node.a);
+  if (graph.at(scatter).op == Op::multiply && graph.at(graph.at(scatter).a).op == Op::constant) scatter = graph.at(scatter).b;
+  // 1/y: its derivative is -(1/y)/y, which people write as y².
+  if (graph.at(left).op == Op::divide && graph.at(graph.at(left).b).op == Op::name && graph.at(graph.at(left).b).name == at) {
+    scatter = graph.integer_power(graph.at(left).b, 2);
+  }
+  bound.implied_scatter = detail::text_of(graph, scatter);
+}
+
+std::shared_ptr<BoundModel> bind(Graph& graph, NodeId right, const std::vector<std::string>& right_names,
                                        const std::vector<std::string>& predictors, const std::string& text) {
   auto bound = std::make_shared<BoundModel>();
   bound->predictors = predictors;
@@ -99,6 +173,7 @@ std::shared_ptr<const BoundModel> bind(Graph& graph, NodeId right, const std::ve
   }
   bound->straight_line = outputs.size() == 2 && bound->constant_term >= 0 && affine == 1;
 
+  find_polynomial(graph, outputs, *bound);
   std::vector<double> zeros(graph.names().size(), std::nan(""));
   for (const int name : parameter_names) zeros[static_cast<std::size_t>(name)] = 0;
   const NodeId offset = graph.with_values(right, zeros);
@@ -107,6 +182,7 @@ std::shared_ptr<const BoundModel> bind(Graph& graph, NodeId right, const std::ve
     outputs.push_back(offset);
     // An offset bends the line, unless it is one itself; R and r then refer to the response less the offset.
     bound->straight_line = false;
+    bound->powers.clear();
   }
   bound->columns = detail::Program(graph, outputs, roles);
   return bound;
@@ -118,16 +194,23 @@ Model Model::written(std::string_view text, const std::vector<std::string>& pred
   auto data = std::make_shared<ModelData>();
   data->text = text;
   const detail::Equation equation = detail::parse_equation(text, data->graph);
-  const detail::Node& left = data->graph.at(equation.left);
-  if (left.op != Op::name) {
-    throw Error({.code = ErrorCode::not_supported,
-                 .message = fmt::format("the left side of '{}' is not the plain name of a response", text),
-                 .subject = "model text",
-                 .remedy = "write the response alone on the left: y = ..."});
-  }
-  data->response = data->graph.names()[static_cast<std::size_t>(left.name)];
+  data->left = equation.left;
   data->right = equation.right;
+  data->left_names = equation.left_names;
   data->right_names = equation.right_names;
+  if (data->left_names.empty()) {
+    throw Error({.code = ErrorCode::syntax,
+                 .message = fmt::format("the left side of '{}' names no response", text),
+                 .subject = "model text",
+                 .remedy = "write the response on the left: y = ... or ln(y) = ..."});
+  }
+  data->response = data->left_names.front();
+  for (const std::string& name : data->left_names) {
+    if (std::find(data->right_names.begin(), data->right_names.end(), name) == data->right_names.end()) {
+      data->response = name;
+      break;
+    }
+  }
   if (std::find(data->right_names.begin(), data->right_names.end(), data->response) != data->right_names.end()) {
     throw Error({.code = ErrorCode::syntax,
                  .message = fmt::format("the response '{}' also stands on the right side of '{}'", data->response, text),
@@ -146,7 +229,9 @@ Model Model::written(std::string_view text, const std::vector<std::string>& pred
 
 Model Model::with_predictors(const std::vector<std::string>& predictors) const {
   auto data = std::make_shared<ModelData>(*data_);
-  data->bound = bind(data->graph, data->right, data->right_names, predictors, data->text);
+  const std::shared_ptr<BoundModel> bound = bind(data->graph, data->right, data->right_names, predictors, data->text);
+  bind_left_side(data->graph, data->left, data->response, predictors, data->left_names, *bound);
+  data->bound = bound;
   if (data->bound->parameters.empty()) {
     throw Error({.code = ErrorCode::syntax,
                  .message = fmt::format("every name on the right side of '{}' is a column; nothing is left to be fitted", text()),
@@ -168,6 +253,7 @@ const BoundModel& bound_of(const ModelData& data) {
 }
 }  // namespace
 
+const std::vector<std::string>& Model::left_side_names() const noexcept { return data_->left_names; }
 const std::string& Model::text() const noexcept { return data_->text; }
 const std::string& Model::kind() const noexcept { return data_->kind; }
 const std::string& Model::response() const noexcept { return data_->response; }
@@ -178,6 +264,10 @@ const std::vector<std::string>& Model::parameters() const { return bound_of(*dat
 bool Model::is_linear() const { return bound_of(*data_).linear; }
 bool Model::has_constant() const { return bound_of(*data_).constant_term >= 0; }
 int Model::constant_index() const { return bound_of(*data_).constant_term; }
+bool Model::is_transformed() const { return bound_of(*data_).transformed; }
+const std::string& Model::left_side() const { return bound_of(*data_).left_text; }
+const std::string& Model::implied_scatter() const { return bound_of(*data_).implied_scatter; }
+int Model::polynomial_degree() const { return std::max(0, static_cast<int>(bound_of(*data_).powers.size()) - 1); }
 bool Model::is_straight_line() const { return bound_of(*data_).straight_line; }
 
 }  // namespace truecurve

@@ -28,7 +28,22 @@ struct BoundModel {
   double constant_value = 1;
   std::vector<Monomial> monomials;  // one a parameter
   bool straight_line = false;
+  // The power of the one predictor that each parameter multiplies, where these are 0..k, each once, and nothing else is
+  // there; empty for any other model.
+  std::vector<int> powers;
+  int polynomial_predictor = -1;
+
+  // The left side. Variables of its programs: the response (or the value of the left side) first, then the predictors.
+  bool transformed = false;
+  Program left;     // value of the left side, its derivative by the response, its second derivative
+  Program inverse;  // the response, its derivative by the value of the left side
+  NodeId left_node = -1;
+  std::string left_text;          // "ln(y)"
+  std::string implied_scatter;    // to what the scatter of the response is taken as proportional: "y" for ln(y)
 };
+
+/// The value's name in the inverse of a left side; no user can write it.
+inline constexpr const char* left_value_name = "(left side)";
 
 struct ModelData {
   std::string text;
@@ -36,7 +51,9 @@ struct ModelData {
   std::string response;
   std::vector<std::string> right_names;
   Graph graph;
+  NodeId left = -1;
   NodeId right = -1;
+  std::vector<std::string> left_names;
   std::shared_ptr<const BoundModel> bound;  // null while the predictors are unknown
 };
 

@@ -75,6 +75,7 @@ struct State {
   std::vector<Call> calls;
   std::vector<int> cases;  // pairs read so far, one entry an open cases(
   NodeId left = -1;
+  std::vector<std::string> left_names;
   std::vector<std::string> right_names;
 
   NodeId pop() {
@@ -231,8 +232,8 @@ template <> struct action<name> {
                     fmt::format("give the parameter another name, such as {}_0", text)};
     }
     state.values.push_back(state.graph->named(text));
-    const bool known = std::find(state.right_names.begin(), state.right_names.end(), text) != state.right_names.end();
-    if (state.left >= 0 && !known) state.right_names.push_back(text);
+    std::vector<std::string>& side = state.left >= 0 ? state.right_names : state.left_names;
+    if (std::find(side.begin(), side.end(), text) == side.end()) side.push_back(text);
   }
 };
 
@@ -430,7 +431,7 @@ State parse(std::string_view text, Graph& graph, bool wants_equation) {
 
 Equation parse_equation(std::string_view text, Graph& graph) {
   const State state = parse<whole_equation>(text, graph, true);
-  return {state.left, state.values.back(), state.right_names};
+  return {state.left, state.values.back(), state.right_names, state.left_names};
 }
 
 NodeId parse_expression(std::string_view text, Graph& graph) {

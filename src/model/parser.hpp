@@ -14,6 +14,7 @@ struct Equation {
   NodeId right = -1;
   /// Every name written on the right, in order of first appearance, also where it cancels: a*0.
   std::vector<std::string> right_names;
+  std::vector<std::string> left_names;
 };
 
 /// Parses `left = right` into the graph; names on the right are entered first come, first named.

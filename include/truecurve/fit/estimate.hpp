@@ -38,7 +38,11 @@ struct NewObservation {
 struct WorkingForm {
   VectorXd centre{};      ///< length p
   VectorXd parameters{};  ///< length p
-  MatrixXd inverse_factor{};  ///< p x p, upper triangular in the order of `order`
+  MatrixXd inverse_factor{};  ///< p x p, row j belongs to parameter j
+  /// Of a polynomial of degree 2 and more the columns are Chebyshev's T_d((x - middle)/half_width), d the power that the
+  /// parameter multiplies in the user's columns; half_width is 0 for every other model.
+  double middle = 0;
+  double half_width = 0;
 };
 
 /// Everything an Estimate is made of; a record restores one from it.

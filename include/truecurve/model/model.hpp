@@ -20,7 +20,8 @@ struct ModelData;
 /// Immutable and cheap to copy.
 class Model {
  public:
-  /// A model written as `response = expression`. Names among `predictors` are data, every other name is a parameter; left
+  /// A model written as `response = expression`, or with a transform of the response on the left: `ln(y) = c - k*t`. The
+  /// response is the first name on the left that does not stand on the right. Names among `predictors` are data, every other name is a parameter; left
   /// empty, the predictors are learnt from the observations at the first fit.
   /// Throws Error with a caret under the place: syntax, unknown_function, missing_operator, unbalanced_bracket,
   /// name_is_function, parameter_without_effect, model_too_large. Cost: some microseconds a parameter.
@@ -34,6 +35,8 @@ class Model {
   [[nodiscard]] const std::string& kind() const noexcept;
   /// The name of the response on the left side.
   [[nodiscard]] const std::string& response() const noexcept;
+  /// All names on the left side, in order of first appearance.
+  [[nodiscard]] const std::vector<std::string>& left_side_names() const noexcept;
   /// All names on the right side, in order of first appearance: parameters and predictors.
   [[nodiscard]] const std::vector<std::string>& right_side_names() const noexcept;
 
@@ -50,6 +53,16 @@ class Model {
   [[nodiscard]] int constant_index() const;
   /// Whether the curve is a straight line with intercept and slope in one predictor.
   [[nodiscard]] bool is_straight_line() const;
+
+  /// Whether the left side is a transform of the response: the linearized route.
+  [[nodiscard]] bool is_transformed() const;
+  /// The left side as text: "y", "ln(y)".
+  [[nodiscard]] const std::string& left_side() const;
+  /// To what the scatter of the response is taken as proportional where the left side is fitted with equal scatter: "y" for
+  /// ln(y); "1" for a model without a transform.
+  [[nodiscard]] const std::string& implied_scatter() const;
+  /// The highest power of the one predictor where the model is a polynomial with all powers from 0, else 0.
+  [[nodiscard]] int polynomial_degree() const;
 
   /// For the rooms inside the library.
   [[nodiscard]] const detail::ModelData& data() const noexcept { return *data_; }
