@@ -8,7 +8,10 @@
 #include <algorithm>
 #include <charconv>
 #include <cmath>
+#include <filesystem>
+#include <fstream>
 #include <istream>
+#include <iterator>
 #include <map>
 
 #include <fmt/format.h>
@@ -48,11 +51,11 @@ void add_aliases(CLI::App& command, DataOptions& options) {
 }
 
 void add_choice(CLI::App& command, DataOptions& options) {
-  command.add_option("--x", options.x, "Predictor's column, for a named shape")->type_name("NAME");
+  command.add_option("--x", options.x, "Predictor's column, for a named shape; repeated for several")->take_all()->allow_extra_args(false)->type_name("NAME");
   command.add_option("--y", options.y, "Response's column, for a named shape")->type_name("NAME");
   command.add_option("--u", options.uncertainties, "Standard uncertainty of the response: its column, a number in its unit, or a percentage; none to ignore a column u(NAME)")
       ->take_all()->allow_extra_args(false)->type_name("NAME=COLUMN|NUMBER|PERCENT%|none");
-  command.add_option("--leave-out", options.leave_out, "Rows not to use: numbers \"3,7\" or a condition \"x > 50\"; may be repeated")->take_all()->allow_extra_args(false)->type_name("ROWS|CONDITION");
+  command.add_option("--leave-out", options.leave_out, "Rows not to use: numbers \"3,7\", a condition \"x > 50\", or invalid for those the model can't take; may be repeated")->take_all()->allow_extra_args(false)->type_name("ROWS|CONDITION|invalid");
 }
 
 void add_format(CLI::App& command, OutputOptions& options) {
@@ -73,6 +76,7 @@ Table read_table(const DataOptions& options, Streams streams) {
 std::vector<LeftOut> rows_left_out(const Table& table, const std::vector<std::string>& texts) {
   std::vector<LeftOut> rows;
   for (const std::string& text : texts) {
+    if (text == "invalid") continue;
     if (only_numbers(text)) {
       for (const std::size_t row : row_numbers(text)) rows.push_back({row, "left out by number"});
       continue;
@@ -81,6 +85,31 @@ std::vector<LeftOut> rows_left_out(const Table& table, const std::vector<std::st
     for (const std::size_t row : picked) rows.push_back({row, text});
   }
   return rows;
+}
+
+bool leaves_out_invalid(const std::vector<std::string>& texts) { return std::find(texts.begin(), texts.end(), "invalid") != texts.end(); }
+
+std::string read_text(const std::string& file, Streams streams) {
+  if (file == "-") return {std::istreambuf_iterator<char>(streams.in), {}};
+  std::ifstream stream(file, std::ios::binary);
+  std::error_code ignored;
+  if (!stream || std::filesystem::is_directory(file, ignored)) {
+    throw Error({.code = ErrorCode::file_not_found, .message = "there is no such file, or it can't be read", .subject = file, .remedy = "check the name and the permission", .place = {.file = file}});
+  }
+  return {std::istreambuf_iterator<char>(stream), {}};
+}
+
+double number_of(const std::string& text, const char* option) {
+  const std::size_t first = text.find_first_not_of(' ');
+  const std::size_t last = text.find_last_not_of(' ');
+  double value = 0;
+  if (first != std::string::npos) {
+    const char* const begin = text.data() + first + (text[first] == '+' ? 1 : 0);
+    const char* const end = text.data() + last + 1;
+    const auto [stop, code] = std::from_chars(begin, end, value);
+    if (code == std::errc() && stop == end && std::isfinite(value)) return value;
+  }
+  throw Error({.code = ErrorCode::bad_argument, .message = fmt::format("{}: '{}' is no number", option, text), .subject = option, .value = text, .remedy = "write a number such as 12.5"});
 }
 
 Uncertainty response_uncertainty(const DataOptions& options, const Table& table, const std::string& response) {

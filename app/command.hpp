@@ -30,6 +30,8 @@ int run(std::vector<std::string> arguments, Streams streams);
 using Command = std::function<int()>;
 Command add_look(CLI::App& parser, Streams streams);
 Command add_fit(CLI::App& parser, Streams streams);
+Command add_predict(CLI::App& parser, Streams streams);
+Command add_solve(CLI::App& parser, Streams streams);
 Command add_shapes(CLI::App& parser, Streams streams);
 
 enum class Format { text, json, csv };
@@ -40,7 +42,7 @@ struct DataOptions {
   std::vector<std::string> aliases;
   std::vector<std::string> leave_out;
   std::vector<std::string> uncertainties;
-  std::string x;
+  std::vector<std::string> x;
   std::string y;
 };
 
@@ -61,6 +63,15 @@ void add_format(CLI::App& command, OutputOptions& options);
 
 /// The rows given by --leave-out, by number or by condition, each with its reason.
 [[nodiscard]] std::vector<LeftOut> rows_left_out(const Table& table, const std::vector<std::string>& texts);
+
+/// Whether --leave-out invalid was given.
+[[nodiscard]] bool leaves_out_invalid(const std::vector<std::string>& texts);
+
+/// The whole text of a file, or of standard input for -.
+[[nodiscard]] std::string read_text(const std::string& file, Streams streams);
+
+/// A number in full; throws Error (bad_argument) that names the option.
+[[nodiscard]] double number_of(const std::string& text, const char* option);
 
 /// The uncertainty given by --u for the response.
 [[nodiscard]] Uncertainty response_uncertainty(const DataOptions& options, const Table& table, const std::string& response);

@@ -16,7 +16,11 @@ Command add_shapes(CLI::App& parser, Streams streams) {
   return [streams] {
     for (const Shape& shape : shapes()) {
       streams.out << fmt::format("{}\n  {}\n", shape.name, shape.formula);
-      for (const ShapeParameter& parameter : shape.parameters) streams.out << fmt::format("    {}: {}\n", parameter.name, parameter.meaning);
+      if (!shape.linearized.empty()) streams.out << fmt::format("  fitted as {}\n", shape.linearized);
+      for (const ShapeParameter& parameter : shape.parameters) {
+        const bool converted = !parameter.from_linearized.empty() && parameter.from_linearized != parameter.name;
+        streams.out << fmt::format("    {}: {}{}\n", parameter.name, parameter.meaning, converted ? fmt::format("; {} of the fitted form", parameter.from_linearized) : "");
+      }
       streams.out << fmt::format("  Use: {}\n\n", shape.use);
     }
     return 0;

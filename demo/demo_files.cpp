@@ -4,6 +4,8 @@
 
 #include <truecurve/base/random.hpp>
 
+#include <cmath>
+
 #include <fmt/format.h>
 
 namespace truecurve::demo {
@@ -42,8 +44,58 @@ DemoFile lead_standards() {
   return {"lead_standards.csv", text};
 }
 
+DemoFile density() {
+  using Truth = DensityTruth;
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "# Density of cast bronze against tin content, two castings each\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "w_Sn (%),rho (g/cm3)\n";
+  for (const double w : Truth::tin) {
+    for (int casting = 0; casting < Truth::castings; ++casting) {
+      text += fmt::format("{:.0f},{:.4f}\n", w, Truth::b0 + Truth::b1 * w + Truth::b2 * w * w + Truth::scatter * random.normal());
+    }
+  }
+  return {"density.csv", text};
+}
+
+DemoFile viscosity() {
+  using Truth = ViscosityTruth;
+  constexpr double gas_constant = 8.31446261815324;  // J/(mol K)
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "# Viscosity of the bronze melt, oscillating crucible\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "T (K),eta (mPa s),u(eta) (mPa s)\n";
+  for (int i = 0; i < Truth::points; ++i) {
+    const double temperature = Truth::lowest + Truth::step * i;
+    const double truth = Truth::a * std::exp(Truth::energy / (gas_constant * temperature));
+    const double measured = truth * (1 + Truth::relative * random.normal());
+    text += fmt::format("{:.0f},{:.3f},{:.3f}\n", temperature, measured, Truth::relative * measured);
+  }
+  return {"viscosity.csv", text};
+}
+
+DemoFile tone() {
+  using Truth = ToneTruth;
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "# Strike tone of bells of one profile against wall thickness and diameter\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "t (mm),D (mm),f (Hz)\n";
+  for (int i = 0; i < Truth::bells; ++i) {
+    const double diameter = 300 + 1100 * random.uniform();
+    const double thickness = diameter * (0.05 + 0.05 * random.uniform());
+    const double t = std::round(10 * thickness) / 10;
+    const double d = std::round(diameter);
+    const double f = Truth::c * std::pow(t, Truth::p) * std::pow(d, Truth::q) * (1 + Truth::relative * random.normal());
+    text += fmt::format("{:.1f},{:.0f},{:.1f}\n", t, d, f);
+  }
+  return {"tone.csv", text};
+}
+
 }  // namespace
 
-std::vector<DemoFile> demo_files() { return {thermometers(), lead_standards()}; }
+std::vector<DemoFile> demo_files() { return {thermometers(), lead_standards(), density(), viscosity(), tone()}; }
 
 }  // namespace truecurve::demo

@@ -29,4 +29,37 @@ struct LeadStandardsTruth {
   static constexpr int replicates = 4;
 };
 
+/// Density of cast bronze against its tin content, hydrostatic weighing: rho = b0 + b1 w + b2 w², equal scatter.
+struct DensityTruth {
+  static constexpr std::uint64_t seed = 1503;
+  static constexpr double b0 = 8.893;     // g/cm3
+  static constexpr double b1 = -0.0142;   // g/cm3 per percent
+  static constexpr double b2 = 0.000215;  // g/cm3 per percent squared
+  static constexpr double scatter = 0.004;  // g/cm3
+  static constexpr std::array<double, 9> tin = {0, 4, 8, 12, 16, 18, 20, 22, 24};  // percent by mass
+  static constexpr int castings = 2;
+};
+
+/// Viscosity of the melt against absolute temperature, oscillating crucible: eta = A exp(E/(R T)), stated uncertainty 2 %.
+struct ViscosityTruth {
+  static constexpr std::uint64_t seed = 1504;
+  static constexpr double a = 0.62;       // mPa s
+  static constexpr double energy = 20100; // J/mol
+  static constexpr double relative = 0.02;
+  static constexpr double lowest = 1300;  // K
+  static constexpr double step = 25;      // K
+  static constexpr int points = 13;
+};
+
+/// Strike tone of a family of bells against wall thickness and diameter: f = C t^p D^q. Plate physics says p = 1 and q = -2,
+/// so p + q = -1. Scatter proportional to the tone.
+struct ToneTruth {
+  static constexpr std::uint64_t seed = 1505;
+  static constexpr double c = 5.17e6;  // Hz mm^(-p-q)
+  static constexpr double p = 1;
+  static constexpr double q = -2;
+  static constexpr double relative = 0.015;
+  static constexpr int bells = 24;
+};
+
 }  // namespace truecurve::demo

@@ -166,7 +166,7 @@ std::vector<double> shares(std::span<const double> values, const Ticks& ticks) {
 }
 }  // namespace
 
-void Canvas::axes(const std::string& x_title, const std::string& y_title, XLabels x_labels) {
+void Canvas::axes(const std::string& x_title, const std::string& y_title, Labels x_labels, Labels y_labels) {
   plwidth(thin_width);
   use(ink);
   pljoin(0, 0, 1, 0);
@@ -178,20 +178,20 @@ void Canvas::axes(const std::string& x_title, const std::string& y_title, XLabel
   for (const double at : x_.at) pljoin(page_x(at), frame_.bottom, page_x(at), frame_.bottom - tick_mm * dots_per_mm / page_height);
   for (const double at : y_.at) pljoin(frame_.left, page_y(at), frame_.left - tick_mm * dots_per_mm / page_width, page_y(at));
   const double text_height = text_mm * dots_per_mm;
-  if (x_labels == XLabels::shown) {
+  if (x_labels == Labels::shown) {
     for (std::size_t i = 0; i < x_.at.size(); ++i) {
       text(page_x(x_.at[i]), frame_.bottom - 1.35 * text_height / page_height, x_.labels[i], Horizontal::centre, 1, ink);
     }
     text((frame_.left + frame_.right) / 2, frame_.bottom - 3.1 * text_height / page_height, x_title, Horizontal::centre, 1, ink);
   }
-  for (std::size_t i = 0; i < y_.at.size(); ++i) {
+  for (std::size_t i = 0; i < y_.at.size() && y_labels == Labels::shown; ++i) {
     text(frame_.left - 0.8 * text_height / page_width, page_y(y_.at[i]), y_.labels[i], Horizontal::right, 1, ink);
   }
   whole_page();
   plschr(text_mm, 1);
   use(ink);
   // Upright text along the axis: a slope of 90 degrees, given as a direction.
-  plptex(0.022, (frame_.bottom + frame_.top) / 2, 0, 1, 0.5, escaped(y_title).c_str());
+  plptex(frame_.left - 0.083, (frame_.bottom + frame_.top) / 2, 0, 1, 0.5, escaped(y_title).c_str());
   back_to_panel();
 }
 
@@ -217,11 +217,11 @@ void Canvas::area(std::span<const double> x, std::span<const double> low, std::s
   plfill(static_cast<PLINT>(px.size()), px.data(), py.data());
 }
 
-void Canvas::points(std::span<const double> x, std::span<const double> y) {
+void Canvas::points(std::span<const double> x, std::span<const double> y, double size) {
   const double rx = point_radius_mm * dots_per_mm / (page_width * (frame_.right - frame_.left));
   const double ry = point_radius_mm * dots_per_mm / (page_height * (frame_.top - frame_.bottom));
   // Many points are drawn smaller, so that their density still shows.
-  const double scale = x.size() > 1000 ? 0.45 : x.size() > 200 ? 0.7 : 1.0;
+  const double scale = size * (x.size() > 1000 ? 0.45 : x.size() > 200 ? 0.7 : 1.0);
   for (std::size_t i = 0; i < x.size(); ++i) {
     const double px = share(x[i], x_);
     const double py = share(y[i], y_);
@@ -244,6 +244,14 @@ void Canvas::error_bars(std::span<const double> x, std::span<const double> y, st
     pljoin(px - cap, low, px + cap, low);
     pljoin(px - cap, high, px + cap, high);
   }
+}
+
+void Canvas::label(double x, double y, const std::string& words, Colour colour) {
+  const double px = frame_.left + share(x, x_) * (frame_.right - frame_.left);
+  const double py = frame_.bottom + share(y, y_) * (frame_.top - frame_.bottom);
+  // On the side where there is room.
+  const bool left = share(x, x_) > 0.9;
+  text(px + (left ? -0.008 : 0.008), py, words, left ? Horizontal::right : Horizontal::left, 0.85, colour);
 }
 
 void Canvas::text(double x, double y, const std::string& words, Horizontal place, double scale, Colour colour) {

@@ -34,13 +34,16 @@ class Canvas {
   /// Starts a panel; what follows is in its data units.
   void panel(const Frame& frame, const Ticks& x, const Ticks& y);
   /// Frame, grid, ticks and labels of the current panel; `with_x_labels` as an upper panel may share those of a lower one.
-  enum class XLabels { shown, hidden };
-  void axes(const std::string& x_title, const std::string& y_title, XLabels x_labels);
+  enum class Labels { shown, hidden };
+  void axes(const std::string& x_title, const std::string& y_title, Labels x_labels = Labels::shown, Labels y_labels = Labels::shown);
 
   void line(std::span<const double> x, std::span<const double> y, Colour colour, double width, LineStyle style = LineStyle::solid);
   void area(std::span<const double> x, std::span<const double> low, std::span<const double> high, Colour colour);
-  void points(std::span<const double> x, std::span<const double> y);
+  void points(std::span<const double> x, std::span<const double> y, double size = 1);
   void error_bars(std::span<const double> x, std::span<const double> y, std::span<const double> half);
+
+  /// A short text beside a point of the panel.
+  void label(double x, double y, const std::string& text, Colour colour);
 
   /// Text on the page, its place as shares of width and height.
   void text(double x, double y, const std::string& text, Horizontal place, double scale, Colour colour);

@@ -69,7 +69,7 @@ Curves curves_of(const Fit& fit, double low, double high, double level) {
   const VectorXd x = VectorXd::LinSpaced(curve_points, low, high);
   Curves curves;
   curves.x.assign(x.begin(), x.end());
-  const bool varying = fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
+  const bool varying = fit.observations().has_uncertainties() && fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
   for (const BandPoint& at : band_at(fit.estimate(), x, level, varying ? uncertainty_along(fit, x) : VectorXd())) {
     curves.value.push_back(at.value);
     curves.confidence_low.push_back(at.confidence.low);
@@ -131,7 +131,8 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
   (void)fit.estimate().coverage_factor(options.level);
   const VectorXd& x = observations.predictor(0);
   const VectorXd& y = observations.responses();
-  const VectorXd residuals = fit.residuals();
+  // On the scale of the measured response, whatever the left side was.
+  const VectorXd residuals = y - fit.fitted_response();
   const bool has_bars = observations.has_uncertainties();
   const std::size_t stride = (observations.size() + most_points - 1) / most_points;
   const std::vector<double> px = thinned(x, stride);
@@ -171,7 +172,7 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
   canvas.line(curves.x, curves.value, detail::curve, detail::curve_width);
   if (has_bars) canvas.error_bars(px, py, pu);
   canvas.points(px, py);
-  canvas.axes("", detail::axis_title(observations.response().name, observations.response().unit, y_ticks), Canvas::XLabels::hidden);
+  canvas.axes("", detail::axis_title(observations.response().name, observations.response().unit, y_ticks), Canvas::Labels::hidden);
   draw_legend(canvas, curves, options.level, has_bars, px.size(), observations.size());
   canvas.text(main_frame.left, 0.96, options.title.empty() ? fit.model().text() : options.title, Horizontal::left, detail::title_scale, detail::ink);
 
@@ -181,7 +182,7 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
   if (has_bars) canvas.error_bars(px, pr, pu);
   canvas.points(px, pr);
   canvas.axes(detail::axis_title(observations.predictors()[0].name, observations.predictors()[0].unit, x_ticks),
-              detail::axis_title("residual", observations.response().unit, r_ticks), Canvas::XLabels::shown);
+              detail::axis_title("residual", observations.response().unit, r_ticks), Canvas::Labels::shown);
   canvas.finish();
 }
 

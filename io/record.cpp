@@ -1,10 +1,13 @@
 // Fit records as JSON, and back.
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/quality.hpp>
+#include <truecurve/assess/variance.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/version.hpp>
 #include <truecurve/io/record.hpp>
 
+#include <algorithm>
+#include <array>
 #include <fstream>
 #include <system_error>
 
@@ -17,6 +20,9 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 using Eigen::Index;
+
+// In the order of NewObservation::Kind.
+constexpr std::array<std::string_view, 5> kind_names = {"constant", "percent", "power", "left_side", "unknown"};
 
 Json list(const VectorXd& values) { return Json(std::vector<double>(values.begin(), values.end())); }
 
@@ -48,6 +54,45 @@ Json parameters_of(const Fit& fit, double level) {
   }
   return parameters;
 }
+
+Json interval_of(const Interval& interval) { return {{"low", interval.low}, {"high", interval.high}}; }
+
+Json derived_of(const Deductions& deductions, double level) {
+  Json list = Json::array();
+  for (const DerivedQuantity& q : deductions.derived) {
+    Json interval = {{"level", level}, {"low", q.interval.low}, {"high", q.interval.high}};
+    list.push_back({{"name", q.name}, {"expression", q.expression}, {"value", q.value}, {"standard_uncertainty", q.standard_uncertainty},
+                    {"interval", interval}, {"monte_carlo_interval", interval_of(q.monte_carlo)}, {"curved", q.curved}});
+  }
+  return list;
+}
+
+Json hypotheses_of(const Deductions& deductions) {
+  Json list = Json::array();
+  for (const HypothesisTest& h : deductions.hypotheses) {
+    list.push_back({{"hypothesis", h.hypothesis}, {"difference", h.difference}, {"standard_uncertainty", h.standard_uncertainty}, {"t", h.t}, {"p", h.p}});
+  }
+  return list;
+}
+
+Json variance_line(const VarianceLine& line) {
+  return {{"source", line.source}, {"sum_of_squares", line.sum_of_squares}, {"degrees_of_freedom", line.degrees_of_freedom},
+          {"mean_square", line.mean_square}, {"f", line.f}, {"p", line.p}};
+}
+
+Json variance_of(const Fit& fit) {
+  const VarianceTable table = variance_table(fit);
+  Json sequential = Json::array();
+  for (const VarianceLine& line : table.sequential) sequential.push_back(variance_line(line));
+  Json lack;
+  if (const auto split = lack_of_fit(fit)) lack = {{"lack_of_fit", variance_line(split->lack_of_fit)}, {"pure_error", variance_line(split->pure_error)}};
+  return {{"explained", variance_line(table.explained)}, {"residual", variance_line(table.residual)}, {"total", variance_line(table.total)},
+          {"sequential", sequential}, {"replicates", lack}};
+}
+
+Json model_of(const Estimate& estimate) { return {{"text", estimate.model().text()}, {"kind", estimate.model().kind()}}; }
+
+std::string text_of(const Json& record) { return record.dump(2, ' ', false, Json::error_handler_t::replace) + "\n"; }
 
 // Names the field in every complaint, so that a damaged record can be mended by hand.
 class RecordReader {
@@ -106,7 +151,7 @@ class RecordReader {
 
 }  // namespace
 
-std::string fit_record(const Fit& fit, double level) {
+std::string fit_record(const Fit& fit, double level, const Deductions& deductions) {
   const Observations& observations = fit.observations();
   const EstimateParts& parts = fit.estimate().parts();
   const Quality q = quality_of(fit);
@@ -123,7 +168,7 @@ std::string fit_record(const Fit& fit, double level) {
   const Json record = {
       {"record", "truecurve.fit/1"},
       {"version", version},
-      {"model", {{"text", fit.model().text()}, {"kind", fit.model().kind()}, {"route", "direct"}}},
+      {"model", {{"text", fit.model().text()}, {"kind", fit.model().kind()}, {"route", fit.model().is_transformed() ? "linearized" : "direct"}}},
       {"data",
        {{"source", observations.source().name},
         {"sha256", observations.source().sha256.empty() ? Json() : Json(observations.source().sha256)},
@@ -134,10 +179,13 @@ std::string fit_record(const Fit& fit, double level) {
         {"predictors", predictors},
         {"response_uncertainty", observations.has_uncertainties() ? Json(observations.uncertainty_origin()) : Json()}}},
       {"uncertainty", name(parts.basis)},
+      {"spread", fit.spread().is_given() ? Json(fit.spread().power()) : Json()},
       {"parameters", parameters_of(fit, level)},
       {"covariance", list(fit.estimate().covariance())},
       {"correlation", list(correlation(fit.estimate()))},
-      {"derived", Json::array()},
+      {"derived", derived_of(deductions, level)},
+      {"hypotheses", hypotheses_of(deductions)},
+      {"variance", variance_of(fit)},
       {"chi_squared", q.chi_squared},
       {"degrees_of_freedom", q.degrees_of_freedom},
       {"reduced_chi_squared", q.reduced_chi_squared},
@@ -148,6 +196,7 @@ std::string fit_record(const Fit& fit, double level) {
       {"r_squared", q.r_squared},
       {"adjusted_r_squared", q.adjusted_r_squared},
       {"correlation_coefficient", q.correlation},
+      {"measured_scale", {{"residual_sum_of_squares", q.response_sum_of_squares}, {"residual_sd", q.response_sd}, {"r_squared", q.response_r_squared}}},
       {"log_likelihood", q.log_likelihood},
       {"aic", q.aic},
       {"aicc", q.aicc},
@@ -163,15 +212,39 @@ std::string fit_record(const Fit& fit, double level) {
       {"working",
        {{"scale", parts.scale},
         {"new_observation",
-         {{"kind", kind == NewObservation::Kind::constant ? "constant" : kind == NewObservation::Kind::percent ? "percent" : "unknown"},
-          {"value", parts.new_observation.value}}},
+         {{"kind", kind_names[static_cast<std::size_t>(kind)]}, {"value", parts.new_observation.value}, {"exponent", parts.new_observation.exponent}}},
         {"middle", parts.working.middle},
         {"half_width", parts.working.half_width},
         {"centre", list(parts.working.centre)},
         {"parameters", list(parts.working.parameters)},
         {"inverse_factor", list(parts.working.inverse_factor)}}},
   };
-  return record.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+  return text_of(record);
+}
+
+std::string prediction_record(const Estimate& estimate, std::span<const VectorXd> points, std::span<const BandPoint> values, double level) {
+  Json list = Json::array();
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    Json at = Json::object();
+    for (std::size_t k = 0; k < points.size(); ++k) at[estimate.parts().predictors[k].name] = points[k][static_cast<Index>(i)];
+    const BandPoint& value = values[i];
+    list.push_back({{"at", at}, {"value", value.value}, {"mean", value.mean}, {"standard_uncertainty", value.standard_uncertainty},
+                    {"confidence", interval_of(value.confidence)}, {"simultaneous", interval_of(value.simultaneous)},
+                    {"prediction", interval_of(value.prediction)}, {"outside_data", value.outside}});
+  }
+  return text_of({{"record", "truecurve.prediction/1"}, {"version", version}, {"model", model_of(estimate)}, {"response", quantity(estimate.parts().response)},
+                  {"level", level}, {"points", list}});
+}
+
+std::string solution_record(const Estimate& estimate, double response, std::span<const Root> roots, const SolveOptions& options) {
+  Json list = Json::array();
+  for (const Root& root : roots) {
+    list.push_back({{"value", root.value}, {"standard_uncertainty", root.standard_uncertainty},
+                    {"interval", {{"level", options.level}, {"low", root.interval.low}, {"high", root.interval.high}}}, {"outside_data", root.outside}});
+  }
+  return text_of({{"record", "truecurve.solution/1"}, {"version", version}, {"model", model_of(estimate)},
+                  {"for", {{"name", estimate.parts().response.name}, {"value", response}, {"standard_uncertainty", options.response_uncertainty}}},
+                  {"predictor", quantity(estimate.parts().predictors[0])}, {"roots", list}});
 }
 
 Estimate read_fit_record(std::string_view json, const std::string& source) {
@@ -196,17 +269,16 @@ Estimate read_fit_record(std::string_view json, const std::string& source) {
   }
   const auto basis = reader.get<std::string>("/uncertainty");
   if (basis != "stated" && basis != "scatter") reader.fail("/uncertainty", "stated or scatter is needed here");
-  const auto kind = reader.get<std::string>("/working/new_observation/kind");
+  const auto kind_at = std::find(kind_names.begin(), kind_names.end(), reader.get<std::string>("/working/new_observation/kind"));
+  if (kind_at == kind_names.end()) reader.fail("/working/new_observation/kind", "this kind is not known");
   return Estimate({.model = model,
                    .parameters = values,
                    .covariance = reader.matrix("/covariance", p),
                    .degrees_of_freedom = reader.get<double>("/degrees_of_freedom"),
                    .basis = basis == "stated" ? UncertaintyBasis::stated : UncertaintyBasis::scatter,
                    .scale = reader.number_or_nan("/working/scale"),
-                   .new_observation = {kind == "constant"  ? NewObservation::Kind::constant
-                                       : kind == "percent" ? NewObservation::Kind::percent
-                                                           : NewObservation::Kind::unknown,
-                                       reader.number_or_nan("/working/new_observation/value")},
+                   .new_observation = {static_cast<NewObservation::Kind>(kind_at - kind_names.begin()), reader.number_or_nan("/working/new_observation/value"),
+                                       reader.number_or_nan("/working/new_observation/exponent")},
                    .response = {reader.get<std::string>("/data/response/name"), reader.get<std::string>("/data/response/unit")},
                    .predictors = predictors,
                    .ranges = ranges,

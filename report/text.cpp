@@ -1,8 +1,11 @@
 // The text reports.
 #include "grid.hpp"
 
+#include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/quality.hpp>
+#include <truecurve/assess/straighten.hpp>
+#include <truecurve/assess/variance.hpp>
 #include <truecurve/data/summary.hpp>
 #include <truecurve/report/text.hpp>
 
@@ -49,8 +52,11 @@ std::string uncertainty_sentence(const Fit& fit, double level) {
                        "scatter about the curve sets the scale; {}.",
                        observations.uncertainty_origin(), distribution);
   }
+  if (fit.spread().is_given()) {
+    return fmt::format("The uncertainties are standard uncertainties estimated from the scatter of the rows about the curve, weighted by the spread that was asked for; {}.", distribution);
+  }
   return fmt::format("The uncertainties are standard uncertainties estimated from the scatter of the rows about the curve, taken as equal for "
-                     "all rows; {}.", distribution);
+                     "all rows{}; {}.", fit.model().is_transformed() ? " on the scale of " + fit.model().left_side() : "", distribution);
 }
 
 std::string chi_squared_sentence(const Quality& q) {
@@ -114,18 +120,92 @@ std::string quality_grid(const Fit& fit, const Quality& q) {
   };
   const Observations& observations = fit.observations();
   grid.add({"rows n", fmt::format("{}", fit.size()), fmt::format("{} parameters, {} degrees of freedom", fit.estimate().parameters().size(), q.degrees_of_freedom)});
-  row("residual standard deviation S", q.residual_sd, 4, observations.response().unit, observations.has_uncertainties() ? "unweighted" : "");
+  const bool transformed = fit.model().is_transformed();
+  const bool weighted = fit.left_side_observations().has_uncertainties();
+  const std::string scale = transformed ? "on the scale of " + fit.model().left_side() : "";
+  row("residual standard deviation S", q.residual_sd, 4, transformed ? "" : observations.response().unit,
+      scale + (weighted ? (transformed ? ", unweighted" : "unweighted") : ""));
+  if (transformed) row("  and measured", q.response_sd, 4, observations.response().unit, fmt::format("on the scale of {}, unweighted", observations.response().name));
   if (observations.has_uncertainties()) {
     row("chi-squared", q.chi_squared, 4, "", std::isnan(q.chi_squared_p) ? "" : "p = " + probability_text(q.chi_squared_p));
     row("chi-squared / degrees of freedom", q.reduced_chi_squared, 4, "", std::isnan(q.birge_ratio) ? "" : "Birge ratio " + rounded(q.birge_ratio, 4));
   }
-  row("R²", q.r_squared, 6, "", fit.model().has_constant() ? "about the mean" : "about zero: the model has no constant term");
+  row("R²", q.r_squared, 6, "", transformed ? scale + ": not to be compared with other scales" : fit.model().has_constant() ? "about the mean" : "about zero: the model has no constant term");
+  if (transformed) row("  and measured", q.response_r_squared, 6, "", fmt::format("on the scale of {}", observations.response().name));
   row("adjusted R²", q.adjusted_r_squared, 6, "", "");
   if (fit.model().is_straight_line()) row("correlation coefficient r", q.correlation, 6, "", "");
-  row("ln likelihood", q.log_likelihood, 6, "", "");
+  row("ln likelihood", q.log_likelihood, 6, "", transformed ? fmt::format("of the measured {}", observations.response().name) : "");
   row("AIC, AICc", q.aic, 6, "", std::isnan(q.aicc) ? "AICc needs more rows" : rounded(q.aicc, 6));
   row("BIC", q.bic, 6, "", "");
   return grid.text();
+}
+
+std::string number_or_dash(double value, int digits) { return std::isnan(value) ? "-" : rounded(value, digits); }
+
+std::string variance_grid(const Fit& fit) {
+  const VarianceTable table = variance_table(fit);
+  Grid grid({{"source", Align::left}, {"sum of squares", Align::point}, {"degrees of freedom", Align::right}, {"mean square", Align::point}, {"F", Align::point}, {"p", Align::left}});
+  const auto add = [&grid](const VarianceLine& line, const std::string& name) {
+    grid.add({name, fmt::format("{:.6g}", line.sum_of_squares), fmt::format("{}", line.degrees_of_freedom),
+              std::isnan(line.mean_square) ? "" : fmt::format("{:.6g}", line.mean_square), std::isnan(line.f) ? "" : fmt::format("{:.4g}", line.f),
+              std::isnan(line.p) ? "" : probability_text(line.p)});
+  };
+  add(table.explained, "explained");
+  if (table.sequential.size() > 1) {
+    for (const VarianceLine& line : table.sequential) add(line, "  by " + line.source);
+  }
+  add(table.residual, "residual");
+  if (const auto split = lack_of_fit(fit)) {
+    add(split->lack_of_fit, "  lack of fit");
+    add(split->pure_error, "  pure error");
+  }
+  add(table.total, "total");
+  return grid.text();
+}
+
+std::string checks_grid(const Fit& fit) {
+  Grid grid({{"check", Align::left}, {"p", Align::left}, {"", Align::left}});
+  bool any = false;
+  for (const Check& check : residual_checks(fit)) {
+    grid.add({check.name, probability_text(check.p), check.sentence});
+    any = true;
+  }
+  return any ? grid.text() : "";
+}
+
+std::string deductions_text(const Deductions& deductions, double level) {
+  std::string text;
+  if (!deductions.derived.empty()) {
+    Grid grid({{"name", Align::left}, {"value", Align::point}, {"standard uncertainty", Align::point}, {level_text(level) + " interval", Align::left}, {"from", Align::left}});
+    for (const DerivedQuantity& q : deductions.derived) {
+      const bool known = std::isfinite(q.standard_uncertainty);
+      grid.add({q.name, with_uncertainty(q.value, q.standard_uncertainty), known ? rounded(q.standard_uncertainty, 2) : "-",
+                known ? interval_text(q.interval.low, q.interval.high, q.standard_uncertainty) : "-", q.expression});
+    }
+    text += "\nDerived quantities\n" + grid.text();
+  }
+  if (!deductions.hypotheses.empty()) {
+    text += "\nHypotheses\n";
+    for (const HypothesisTest& h : deductions.hypotheses) {
+      const std::string verdict = std::isnan(h.p) ? "it can't be tested" : h.p < 0.05 ? "the data speak against it" : "the data do not speak against it";
+      text += item(fmt::format("{}: the sides differ by {}, t = {}, p = {}; {}.", h.hypothesis, with_uncertainty(h.difference, h.standard_uncertainty), number_or_dash(h.t, 3),
+                               std::isnan(h.p) ? "-" : probability_text(h.p), verdict));
+    }
+  }
+  return text;
+}
+
+// What a transform or a spread assumes about the scatter of the measured response.
+std::string scatter_remark(const Fit& fit) {
+  const std::string& y = fit.observations().response().name;
+  if (fit.spread().is_given()) {
+    const double power = fit.spread().power();
+    const std::string growth = power == 0 ? "the same everywhere" : power == 1 ? "proportional to it" : power == 0.5 ? "that of counts, proportional to its square root" : fmt::format("proportional to its power {}", power);
+    return item(fmt::format("The scatter of {} is taken as {}; the weights follow from the fitted curve.", y, growth));
+  }
+  if (!fit.model().is_transformed() || fit.observations().has_uncertainties()) return "";
+  return item(fmt::format("{} is fitted with equal scatter for all rows. For {} itself this assumes a scatter proportional to {}; --spread constant|proportional|counts|power:p says otherwise.",
+                          fit.model().left_side(), y, fit.model().implied_scatter()));
 }
 
 std::string correlation_text(const Fit& fit) {
@@ -159,7 +239,7 @@ std::string row_list(const std::vector<std::size_t>& rows) {
 
 }  // namespace
 
-std::string fit_text(const Fit& fit, double level) {
+std::string fit_text(const Fit& fit, double level, const Deductions& deductions) {
   const std::vector<ParameterInterval> parameters = parameter_intervals(fit.estimate(), level);
   const Quality q = quality_of(fit);
   std::string text = headline(fit);
@@ -183,12 +263,24 @@ std::string fit_text(const Fit& fit, double level) {
   }
   text += grid.text();
   text += correlation_text(fit);
+  text += deductions_text(deductions, level);
   text += "\nHow well the curve describes the rows\n" + quality_grid(fit, q);
+  text += "\nVariance table\n" + variance_grid(fit);
+  if (const std::string residuals = checks_grid(fit); !residuals.empty()) text += "\nResiduals\n" + residuals;
 
   std::string careful;
   for (const Warning& warning : fit.warnings()) careful += item(warning.text);
   for (const std::string& remark : fit.observations().remarks()) careful += item(remark);
   careful += left_out_text(fit.observations());
+  careful += scatter_remark(fit);
+  for (const Check& check : residual_checks(fit)) {
+    if (!check.advice.empty()) careful += item(check.sentence + " Advice: " + check.advice + ".");
+  }
+  for (const DerivedQuantity& q_derived : deductions.derived) {
+    if (!q_derived.curved) continue;
+    careful += item(fmt::format("The symmetric interval of {} can't be trusted: the expression is curved over the uncertainty of the parameters. By Monte Carlo it is {}.",
+                                q_derived.name, interval_text(q_derived.monte_carlo.low, q_derived.monte_carlo.high, q_derived.standard_uncertainty)));
+  }
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
   if (stated && q.chi_squared_p < 0.01) {
     careful += item(fmt::format("If the stated uncertainties are only relative, --uncertainty scatter lets the scatter set the scale: every standard uncertainty "
@@ -198,6 +290,88 @@ std::string fit_text(const Fit& fit, double level) {
     careful += item(fmt::format("With {} the scatter itself is poorly known.", plural(static_cast<std::size_t>(q.degrees_of_freedom), "degree") + " of freedom"));
   }
   if (!careful.empty()) text += "\nTo be careful about\n" + careful;
+  return text;
+}
+
+namespace {
+
+std::string outside_text(double outside) {
+  if (outside == 0) return "";
+  return std::isinf(outside) ? "outside the data" : fmt::format("outside the data by {:.0f} % of their range", 100 * outside);
+}
+
+std::string band_text(const Interval& interval, double value) {
+  return std::isnan(interval.low) ? "-" : interval_text(interval.low, interval.high, std::max(std::abs(interval.high - value), std::abs(value - interval.low)) / 2);
+}
+
+}  // namespace
+
+std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> points, std::span<const BandPoint> values, double level) {
+  const EstimateParts& parts = estimate.parts();
+  const auto headed = [](const Quantity& q) { return q.unit.empty() ? q.name : fmt::format("{} ({})", q.name, q.unit); };
+  std::string text = estimate.model().text() + "\n\n";
+  std::vector<Grid::Heading> headings;
+  for (const Quantity& predictor : parts.predictors) headings.push_back({headed(predictor), Align::point});
+  const bool transformed = estimate.model().is_transformed();
+  headings.push_back({headed(parts.response) + (transformed ? ", median" : ""), Align::point});
+  if (transformed) headings.push_back({"mean", Align::point});
+  headings.push_back({fmt::format("{} band of the curve", level_text(level)), Align::left});
+  headings.push_back({"of a new observation", Align::left});
+  headings.push_back({"", Align::left});
+  Grid grid(headings);
+  bool outside = false;
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    const BandPoint& point = values[i];
+    std::vector<std::string> cells;
+    for (const VectorXd& x : points) cells.push_back(shortest(x[static_cast<Eigen::Index>(i)]));
+    cells.push_back(with_uncertainty(point.value, point.standard_uncertainty));
+    if (transformed) cells.push_back(std::isnan(point.mean) ? "-" : with_uncertainty(point.mean, point.standard_uncertainty));
+    cells.push_back(band_text(point.confidence, point.value));
+    cells.push_back(band_text(point.prediction, point.value));
+    cells.push_back(outside_text(point.outside));
+    outside = outside || point.outside > 0;
+    grid.add(std::move(cells));
+  }
+  text += grid.text();
+  if (outside) text += "\n" + item("Outside the data the curve is a guess: the bands hold only if the model does.");
+  return text;
+}
+
+std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> points, std::span<const BandPoint> values) {
+  const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
+  std::string text;
+  for (const Quantity& predictor : estimate.parts().predictors) text += csv_field(predictor.name) + ",";
+  text += csv_field(estimate.parts().response.name) + ",mean,standard_uncertainty,confidence_low,confidence_high,prediction_low,prediction_high,outside_data\n";
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    for (const VectorXd& x : points) text += number(x[static_cast<Eigen::Index>(i)]) + ",";
+    const BandPoint& p = values[i];
+    text += fmt::format("{},{},{},{},{},{},{},{}\n", number(p.value), number(p.mean), number(p.standard_uncertainty), number(p.confidence.low), number(p.confidence.high),
+                        number(p.prediction.low), number(p.prediction.high), number(p.outside));
+  }
+  return text;
+}
+
+std::string solution_text(const Estimate& estimate, double response, std::span<const Root> roots, const SolveOptions& options) {
+  const EstimateParts& parts = estimate.parts();
+  const Quantity& x = parts.predictors[0];
+  std::string text = estimate.model().text() + "\n\n";
+  const std::string wanted = with_unit(options.response_uncertainty > 0 ? with_uncertainty(response, options.response_uncertainty) : shortest(response), parts.response.unit);
+  if (roots.empty()) return text + paragraph(fmt::format("{} = {} is not reached in the range looked at.", parts.response.name, wanted));
+  text += paragraph(roots.size() == 1 ? fmt::format("{} = {} is reached at {} = {}.", parts.response.name, wanted, x.name, with_unit(with_uncertainty(roots[0].value, roots[0].standard_uncertainty), x.unit))
+                                      : fmt::format("{} = {} is reached at {} places.", parts.response.name, wanted, roots.size()));
+  Grid grid({{x.unit.empty() ? x.name : fmt::format("{} ({})", x.name, x.unit), Align::point}, {"standard uncertainty", Align::point}, {level_text(options.level) + " interval", Align::left}, {"", Align::left}});
+  for (const Root& root : roots) {
+    const bool known = std::isfinite(root.standard_uncertainty);
+    grid.add({with_uncertainty(root.value, root.standard_uncertainty), known ? rounded(root.standard_uncertainty, 2) : "-",
+              std::isnan(root.interval.low) ? "-" : interval_text(root.interval.low, root.interval.high, root.standard_uncertainty), outside_text(root.outside)});
+  }
+  return text + "\n" + grid.text();
+}
+
+std::string solution_csv(std::span<const Root> roots) {
+  const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
+  std::string text = "value,standard_uncertainty,low,high,outside_data\n";
+  for (const Root& r : roots) text += fmt::format("{},{},{},{},{}\n", number(r.value), number(r.standard_uncertainty), number(r.interval.low), number(r.interval.high), number(r.outside));
   return text;
 }
 
@@ -260,6 +434,24 @@ std::string look_text(const Table& table) {
   if (any) text += "\nSummary\n" + grid.text();
   if (!remarks.empty()) text += "\nTo be careful about\n" + remarks;
   return text;
+}
+
+std::string pair_text(const Observations& observations) {
+  std::string text;
+  const std::vector<std::string> remarks = look_remarks(observations);
+  if (!remarks.empty()) {
+    text += fmt::format("\n{} against {}\n", observations.response().name, observations.predictors()[0].name);
+    for (const std::string& remark : remarks) text += item(remark);
+  }
+  const std::vector<Straightening> ways = straightenings(observations);
+  if (ways.empty()) return text;
+  constexpr std::size_t shown = 5;
+  text += "\nAxes that straighten the points, best first (AICc of the measured response)\n";
+  Grid grid({{"line", Align::left}, {"behind the best", Align::point}, {"p of what bend is left", Align::left}, {"", Align::left}});
+  for (std::size_t i = 0; i < std::min(shown, ways.size()); ++i) {
+    grid.add({ways[i].model, fmt::format("{:.1f}", ways[i].delta_aicc), std::isnan(ways[i].curvature_p) ? "-" : probability_text(ways[i].curvature_p), ways[i].meaning});
+  }
+  return text + grid.text();
 }
 
 std::string fit_csv(const Fit& fit, double level) {

@@ -19,7 +19,14 @@
 #include <truecurve/model/shapes.hpp>
 #include <truecurve/fit/estimate.hpp>
 #include <truecurve/fit/fit.hpp>
+#include <truecurve/fit/invalid_rows.hpp>
 #include <truecurve/fit/options.hpp>
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/checks.hpp>
+#include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/quality.hpp>
+#include <truecurve/assess/smooth.hpp>
+#include <truecurve/assess/solve.hpp>
+#include <truecurve/assess/straighten.hpp>
+#include <truecurve/assess/variance.hpp>

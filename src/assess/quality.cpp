@@ -1,4 +1,6 @@
 // Figures of merit from chi-squared, totals and the density of the response.
+#include "../fit/left_side.hpp"
+
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/base/distributions.hpp>
 
@@ -11,7 +13,8 @@ Quality quality_of(const Fit& fit) {
   Quality q;
   const auto n = static_cast<double>(fit.size());
   const auto p = static_cast<double>(fit.estimate().parameters().size());
-  const bool weighted = fit.observations().has_uncertainties();
+  const Observations& left = fit.left_side_observations();
+  const bool weighted = left.has_uncertainties();
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
   q.chi_squared = fit.chi_squared();
   q.degrees_of_freedom = fit.degrees_of_freedom();
@@ -19,7 +22,7 @@ Quality quality_of(const Fit& fit) {
   if (q.degrees_of_freedom > 0) {
     q.reduced_chi_squared = q.chi_squared / q.degrees_of_freedom;
     q.residual_sd = std::sqrt(q.residual_sum_of_squares / q.degrees_of_freedom);
-    if (weighted) q.birge_ratio = std::sqrt(q.reduced_chi_squared);
+    if (fit.observations().has_uncertainties()) q.birge_ratio = std::sqrt(q.reduced_chi_squared);
     if (stated) q.chi_squared_p = chi_squared_upper(q.chi_squared, q.degrees_of_freedom);
   }
   const double total = fit.total_sum_of_squares();
@@ -35,7 +38,21 @@ Quality quality_of(const Fit& fit) {
     }
   }
 
-  const double log_weights = weighted ? -fit.observations().uncertainties().array().log().sum() : 0;
+  const double log_weights = weighted ? -left.uncertainties().array().log().sum() : 0;
+  double log_slope = 0;
+  const VectorXd& y = fit.observations().responses();
+  q.response_sum_of_squares = q.residual_sum_of_squares;
+  if (fit.model().is_transformed()) {
+    const auto& bound = *fit.model().data().bound;
+    log_slope = detail::left_side_at(bound, y, detail::predictor_pointers(fit.observations())).slope.array().abs().log().sum();
+    q.response_sum_of_squares = (y - fit.fitted_response()).squaredNorm();
+  }
+  if (q.degrees_of_freedom > 0) q.response_sd = std::sqrt(q.response_sum_of_squares / q.degrees_of_freedom);
+  const bool unchanged = !fit.model().is_transformed() && !weighted;
+  const double response_total = unchanged                                                 ? total
+                                : fit.model().is_transformed() || fit.model().has_constant() ? (y.array() - y.mean()).square().sum()
+                                                                                          : y.squaredNorm();
+  if (response_total > 0) q.response_r_squared = 1 - q.response_sum_of_squares / response_total;
   const double log_two_pi = std::log(2 * std::numbers::pi);
   double k = p;
   if (stated) {
@@ -44,6 +61,7 @@ Quality quality_of(const Fit& fit) {
     k = p + 1;
     q.log_likelihood = -0.5 * n * (log_two_pi + std::log(q.chi_squared / n) + 1) + log_weights;
   }
+  q.log_likelihood += log_slope;
   if (std::isfinite(q.log_likelihood)) {
     q.aic = 2 * k - 2 * q.log_likelihood;
     if (n - k - 1 > 0) q.aicc = q.aic + 2 * k * (k + 1) / (n - k - 1);

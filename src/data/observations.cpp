@@ -240,6 +240,20 @@ std::size_t Observations::rows_read() const noexcept { return data_->rows_read; 
 const TableSource& Observations::source() const noexcept { return data_->source; }
 std::span<const std::string> Observations::remarks() const noexcept { return data_->remarks; }
 
+Observations Observations::with_response(VectorXd values, VectorXd uncertainties) const {
+  const auto n = static_cast<Eigen::Index>(size());
+  if (values.size() != n || (uncertainties.size() != 0 && uncertainties.size() != n)) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} rows need as many values, and {} values with {} uncertainties are given", n, values.size(), uncertainties.size()),
+                 .subject = "with_response",
+                 .remedy = "give one value for every used row"});
+  }
+  auto made = std::make_shared<Data>(*data_);
+  made->responses = std::move(values);
+  made->uncertainties = std::move(uncertainties);
+  return Observations(std::move(made));
+}
+
 Observations Observations::without(std::span<const std::size_t> rows, const std::string& reason) const {
   std::vector<bool> out(data_->rows_read + 1, false);
   for (const std::size_t row : rows) {

@@ -26,7 +26,7 @@ Eigen::Index Estimate::index_of(std::string_view parameter) const {
 
 std::string Estimate::unit(Eigen::Index parameter) const {
   const auto& bound = *model().data().bound;
-  if (!bound.linear) return "";
+  if (!bound.linear || bound.transformed) return "";
   const detail::Monomial term = bound.monomials[static_cast<std::size_t>(parameter)];
   const std::string& top = parts_.response.unit;
   if (term.degree < 0) return "";

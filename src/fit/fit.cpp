@@ -1,8 +1,11 @@
 // Chooses the solver and assembles the result.
+#include "bind.hpp"
+#include "left_side.hpp"
 #include "linear.hpp"
 
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/fit.hpp>
+#include <truecurve/fit/invalid_rows.hpp>
 
 #include <fmt/format.h>
 
@@ -13,21 +16,7 @@ namespace truecurve {
 
 using Eigen::Index;
 
-struct Fit::Parts {
-  Estimate estimate;
-  Observations observations;
-  double chi_squared = 0;
-  double total_sum_of_squares = 0;
-  SolverReport solver;
-  std::vector<Warning> warnings;
-};
-
-namespace {
-
-// Beyond this condition even the refined result of a large problem has lost half its digits.
-constexpr double doubtful_condition = 1e7;
-
-Model bound_to(const Model& model, const Observations& observations) {
+Model detail::bound_to(const Model& model, const Observations& observations) {
   if (model.response() != observations.response().name) {
     throw Error({.code = ErrorCode::unknown_name,
                  .message = fmt::format("the model '{}' is for the response '{}', and the observations are of '{}'", model.text(),
@@ -44,6 +33,24 @@ Model bound_to(const Model& model, const Observations& observations) {
   for (const Quantity& predictor : predictors) names.push_back(predictor.name);
   return model.with_predictors(names);
 }
+
+struct Fit::Parts {
+  Estimate estimate;
+  Observations observations;
+  Observations left_side;
+  Spread spread;
+  VectorXd effects;
+  std::vector<int> term_order;
+  double chi_squared = 0;
+  double total_sum_of_squares = 0;
+  SolverReport solver;
+  std::vector<Warning> warnings;
+};
+
+namespace {
+
+// Beyond this condition even the refined result of a large problem has lost half its digits.
+constexpr double doubtful_condition = 1e7;
 
 void require_enough_rows(const Model& model, const Observations& observations) {
   const std::size_t p = model.parameters().size();
@@ -65,8 +72,9 @@ std::vector<Range> ranges_of(const Observations& observations) {
   return ranges;
 }
 
-NewObservation new_observation(const Observations& observations, UncertaintyBasis basis, double scale) {
-  if (!observations.has_uncertainties()) return {NewObservation::Kind::constant, scale};
+NewObservation new_observation(const Observations& observations, const Spread& spread, bool transformed, UncertaintyBasis basis, double scale) {
+  if (spread.is_given()) return {NewObservation::Kind::power, scale, spread.power()};
+  if (!observations.has_uncertainties()) return {transformed ? NewObservation::Kind::left_side : NewObservation::Kind::constant, scale};
   const VectorXd& u = observations.uncertainties();
   const double factor = basis == UncertaintyBasis::scatter ? scale : 1;
   if (u.minCoeff() == u.maxCoeff()) return {NewObservation::Kind::constant, factor * u[0]};
@@ -77,67 +85,141 @@ NewObservation new_observation(const Observations& observations, UncertaintyBasi
   return {};
 }
 
-}  // namespace
+// Beyond this share of the first-order term the second-order one says that the transform bends within the uncertainty.
+constexpr double noticeable_bend = 0.1;
+// Weights from the curve settle within a few rounds; a slow one is stopped and said.
+constexpr int most_rounds = 100;
+constexpr double settled = 1e-12;
 
-const Estimate& Fit::estimate() const noexcept { return parts_->estimate; }
-const Observations& Fit::observations() const noexcept { return parts_->observations; }
-double Fit::chi_squared() const noexcept { return parts_->chi_squared; }
-double Fit::total_sum_of_squares() const noexcept { return parts_->total_sum_of_squares; }
-const SolverReport& Fit::solver() const noexcept { return parts_->solver; }
-std::span<const Warning> Fit::warnings() const noexcept { return parts_->warnings; }
+std::string row_list(const std::vector<std::uint32_t>& rows) {
+  constexpr std::size_t shown = 8;
+  std::string text;
+  for (std::size_t i = 0; i < std::min(rows.size(), shown); ++i) text += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
+  return rows.size() > shown ? text + fmt::format(" and {} more", rows.size() - shown) : text;
+}
 
-namespace {
+void require_usable_rows(const Model& model, const Observations& observations, const detail::LeftSide& left) {
+  for (Index i = 0; i < left.value.size(); ++i) {
+    if (std::isfinite(left.value[i]) && std::isfinite(left.slope[i]) && left.slope[i] != 0) continue;
+    const auto invalid = invalid_rows(model, observations);
+    throw Error({.code = ErrorCode::unsuitable_row,
+                 .message = fmt::format("row {}, column '{}': {}{}", invalid.front().row, model.response(), invalid.front().reason,
+                                        invalid.size() > 1 ? fmt::format("; {} more rows can't be taken either", invalid.size() - 1) : ""),
+                 .subject = fmt::format("row {}", invalid.front().row),
+                 .value = fmt::format("{}", observations.responses()[i]),
+                 .remedy = "leave exactly these rows out (--leave-out invalid), or fit the curve without the transform"});
+  }
+}
 
-// Applies `use` to each block: centred columns out[j], offset out[p].
-template <typename Use>
-void for_each_block(const Fit& fit, Use use) {
-  const auto& bound = *fit.model().data().bound;
-  const Observations& observations = fit.observations();
-  const std::size_t p = bound.parameters.size();
-  detail::ColumnEvaluator evaluator(bound, fit.estimate().parts().working.middle, fit.estimate().parts().working.half_width);
-  std::vector<double> columns((p + 1) * detail::block_rows);
-  for (std::size_t start = 0; start < observations.size(); start += detail::block_rows) {
-    const std::size_t rows = std::min(detail::block_rows, observations.size() - start);
-    std::vector<const double*> at;
-    for (std::size_t k = 0; k < observations.predictors().size(); ++k) at.push_back(observations.predictor(k).data() + start);
-    evaluator.run(at, rows, columns.data(), detail::block_rows);
-    use(start, rows, columns.data());
+// The left side with its weights. `scatter` holds standard uncertainties (or relative ones) of the response, or is empty;
+// `at` is the response at which the slope is taken.
+Observations left_side_observations_of(const detail::BoundModel& bound, const Observations& observations, const VectorXd& values, const VectorXd& scatter,
+                                       const VectorXd& at) {
+  if (scatter.size() == 0) return observations.with_response(values, {});
+  const VectorXd slope = bound.transformed ? detail::left_side_at(bound, at, detail::predictor_pointers(observations)).slope : VectorXd::Ones(at.size());
+  return observations.with_response(values, slope.cwiseAbs().cwiseProduct(scatter));
+}
+
+VectorXd spread_at(const Spread& spread, const VectorXd& response, const Observations& observations) {
+  VectorXd scatter(response.size());
+  for (Index i = 0; i < response.size(); ++i) {
+    scatter[i] = spread.power() == 0 ? 1 : std::pow(std::abs(response[i]), spread.power());
+    if (scatter[i] > 0 && std::isfinite(scatter[i])) continue;
+    const auto row = observations.source_rows()[static_cast<std::size_t>(i)];
+    throw Error({.code = ErrorCode::unsuitable_row,
+                 .message = fmt::format("row {}: a spread of power {} gives no scatter at {} = {}", row, spread.power(), observations.response().name, response[i]),
+                 .subject = fmt::format("row {}", row),
+                 .value = fmt::format("{}", response[i]),
+                 .remedy = fmt::format("leave the row out (--leave-out {}), or choose another spread", row)});
+  }
+  return scatter;
+}
+
+struct Solved {
+  Observations left_side;
+  detail::LinearSolution solution;
+};
+
+Solved solve_with_weights(const Model& model, const Observations& observations, const Spread& spread, std::vector<Warning>& warnings) {
+  const detail::BoundModel& bound = *model.data().bound;
+  if (!bound.transformed && !spread.is_given()) return {observations, detail::solve_linear(model, observations)};
+  const detail::LeftSide left = detail::left_side_at(bound, observations.responses(), detail::predictor_pointers(observations));
+  if (bound.transformed) require_usable_rows(model, observations, left);
+
+  if (!spread.is_given()) {
+    Observations working = left_side_observations_of(bound, observations, left.value, observations.uncertainties(), observations.responses());
+    if (observations.has_uncertainties()) {
+      std::vector<std::uint32_t> bent;
+      for (Index i = 0; i < left.value.size(); ++i) {
+        if (std::abs(0.5 * left.curvature[i] / left.slope[i]) * observations.uncertainties()[i] > noticeable_bend) {
+          bent.push_back(observations.source_rows()[static_cast<std::size_t>(i)]);
+        }
+      }
+      if (!bent.empty()) {
+        warnings.push_back({"transform_bends", fmt::format("In row{} {} the stated uncertainty is so large that {} bends within it: u({}) = |slope| u({}) is only "
+                                                           "a first approximation there, and the curve fitted without the transform is to be trusted more.",
+                                                           bent.size() == 1 ? "" : "s", row_list(bent), bound.left_text, bound.left_text, model.response())});
+      }
+    }
+    detail::LinearSolution solution = detail::solve_linear(model, working);
+    return {std::move(working), std::move(solution)};
+  }
+
+  // The first weights come from the measured response where it gives any, then from the curve itself.
+  VectorXd at = observations.responses();
+  double smallest = infinity;
+  for (const double y : at) {
+    if (y != 0) smallest = std::min(smallest, std::abs(y));
+  }
+  for (double& y : at) y = y == 0 ? smallest : y;
+  VectorXd last;
+  for (int round = 0;; ++round) {
+    Observations working = left_side_observations_of(bound, observations, left.value, spread_at(spread, at, observations), at);
+    detail::LinearSolution solution = detail::solve_linear(model, working);
+    const bool same_weights = spread.power() == 0 && !bound.transformed;
+    const bool done = same_weights || (last.size() > 0 && (solution.working.parameters - last).norm() <= settled * solution.working.parameters.norm());
+    if (done || round == most_rounds) {
+      if (!done) warnings.push_back({"weights_not_settled", "The weights that follow from the spread did not settle; the result is that of the last round."});
+      return {std::move(working), std::move(solution)};
+    }
+    last = solution.working.parameters;
+    at = detail::response_at(bound, detail::curve_at(bound, solution.working, observations), detail::predictor_pointers(observations)).value;
   }
 }
 
 }  // namespace
+
+const Estimate& Fit::estimate() const noexcept { return parts_->estimate; }
+const Observations& Fit::observations() const noexcept { return parts_->observations; }
+const Observations& Fit::left_side_observations() const noexcept { return parts_->left_side; }
+const VectorXd& Fit::effects() const noexcept { return parts_->effects; }
+const std::vector<int>& Fit::term_order() const noexcept { return parts_->term_order; }
+const Spread& Fit::spread() const noexcept { return parts_->spread; }
+double Fit::chi_squared() const noexcept { return parts_->chi_squared; }
+double Fit::total_sum_of_squares() const noexcept { return parts_->total_sum_of_squares; }
+const SolverReport& Fit::solver() const noexcept { return parts_->solver; }
+std::span<const Warning> Fit::warnings() const noexcept { return parts_->warnings; }
 
 ParameterEstimate Fit::parameter(std::string_view name) const {
   const Index at = estimate().index_of(name);
   return {std::string(name), estimate().parameters()[at], std::sqrt(estimate().covariance()(at, at)), estimate().unit(at)};
 }
 
-VectorXd Fit::fitted() const {
-  VectorXd values(static_cast<Index>(size()));
-  const WorkingForm& working = estimate().parts().working;
-  const auto p = static_cast<std::size_t>(working.parameters.size());
-  for_each_block(*this, [&](std::size_t start, std::size_t rows, const double* columns) {
-    for (std::size_t i = 0; i < rows; ++i) {
-      double sum = 0;
-      for (std::size_t j = 0; j < p; ++j) {
-        const auto at = static_cast<Index>(j);
-        sum += working.parameters[at] * (columns[j * detail::block_rows + i] - working.centre[at]);
-      }
-      values[static_cast<Index>(start + i)] = columns[p * detail::block_rows + i] + sum;
-    }
-  });
-  return values;
-}
+VectorXd Fit::fitted() const { return detail::curve_at(*model().data().bound, estimate().parts().working, left_side_observations()); }
 
-VectorXd Fit::residuals() const { return observations().responses() - fitted(); }
+VectorXd Fit::residuals() const { return left_side_observations().responses() - fitted(); }
+
+VectorXd Fit::fitted_response() const {
+  return detail::response_at(*model().data().bound, fitted(), detail::predictor_pointers(observations())).value;
+}
 
 VectorXd Fit::leverage() const {
   VectorXd values(static_cast<Index>(size()));
   const WorkingForm& working = estimate().parts().working;
   const auto p = static_cast<std::size_t>(working.parameters.size());
-  const bool weighted = observations().has_uncertainties();
+  const bool weighted = left_side_observations().has_uncertainties();
   VectorXd g(static_cast<Index>(p));
-  for_each_block(*this, [&](std::size_t start, std::size_t rows, const double* columns) {
+  detail::for_each_block(*model().data().bound, working, observations(), [&](std::size_t start, std::size_t rows, const double* columns) {
     for (std::size_t i = 0; i < rows; ++i) {
       for (std::size_t j = 0; j < p; ++j) {
         const auto at = static_cast<Index>(j);
@@ -145,7 +227,7 @@ VectorXd Fit::leverage() const {
       }
       const auto row = static_cast<Index>(start + i);
       const double length = (working.inverse_factor.transpose() * g).squaredNorm();
-      const double u = weighted ? observations().uncertainties()[row] : 1;
+      const double u = weighted ? left_side_observations().uncertainties()[row] : 1;
       values[row] = std::min(1.0, length / (u * u));
     }
   });
@@ -153,7 +235,7 @@ VectorXd Fit::leverage() const {
 }
 
 Fit fit(const Model& given, const Observations& observations, const FitOptions& options) {
-  Model model = bound_to(given, observations);
+  Model model = detail::bound_to(given, observations);
   if (!model.is_linear()) {
     throw Error({.code = ErrorCode::not_supported,
                  .message = fmt::format("the model '{}' is not linear in its parameters", model.text()),
@@ -172,13 +254,25 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                  .remedy = "give them (--u NAME=COLUMN, NUMBER or PERCENT%), or let the scatter set the scale (--uncertainty scatter)"});
   }
 
-  detail::LinearSolution solution = detail::solve_linear(model, observations);
+  if (options.spread.is_given() && observations.has_uncertainties()) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("a spread is asked for, but '{}' has stated uncertainties ({})", observations.response().name, observations.uncertainty_origin()),
+                 .subject = "spread",
+                 .remedy = fmt::format("choose one of the two: leave the spread away, or --u {}=none", observations.response().name)});
+  }
+  if (!std::isfinite(options.spread.power())) {
+    throw Error({.code = ErrorCode::bad_argument, .message = "the power of a spread must be finite", .subject = "spread", .value = fmt::format("{}", options.spread.power()),
+                 .remedy = "write power:1.5"});
+  }
+
+  std::vector<Warning> warnings;
+  Solved solved = solve_with_weights(model, observations, options.spread, warnings);
+  detail::LinearSolution& solution = solved.solution;
   const auto p = static_cast<double>(model.parameters().size());
   const double dof = static_cast<double>(observations.size()) - p;
   const double scale = basis == UncertaintyBasis::stated ? 1
                        : dof > 0                         ? std::sqrt(solution.chi_squared / dof)
                                                          : not_a_number;
-  std::vector<Warning> warnings;
   if (dof == 0) {
     warnings.push_back({"no_degrees_of_freedom",
                         fmt::format("{} rows determine {} parameters exactly: nothing is left to judge the scatter or the curve by{}.",
@@ -190,6 +284,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                                                        "correct digits.", solution.condition,
                                                        std::max(0, 16 - static_cast<int>(std::log10(solution.condition))))});
   }
+  const bool transformed = model.is_transformed();
   MatrixXd covariance = solution.spread * solution.spread.transpose() * (scale * scale);
   std::vector<Quantity> predictors(observations.predictors().begin(), observations.predictors().end());
   auto parts = std::make_shared<Fit::Parts>(Fit::Parts{
@@ -199,12 +294,13 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                 .degrees_of_freedom = dof,
                 .basis = basis,
                 .scale = scale,
-                .new_observation = new_observation(observations, basis, scale),
+                .new_observation = new_observation(observations, options.spread, transformed, basis, scale),
                 .response = observations.response(),
                 .predictors = std::move(predictors),
                 .ranges = ranges_of(observations),
                 .working = std::move(solution.working)}),
-      observations, solution.chi_squared, solution.total_sum_of_squares,
+      observations, std::move(solved.left_side), options.spread, std::move(solution.effects), std::move(solution.order), solution.chi_squared,
+      solution.total_sum_of_squares,
       SolverReport{.method = solution.method, .condition = solution.condition}, std::move(warnings)});
   return Fit(std::move(parts));
 }

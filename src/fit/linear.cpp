@@ -750,6 +750,22 @@ void ColumnEvaluator::run_polynomial(const double* x, std::size_t rows, double* 
   }
 }
 
+VectorXd curve_at(const BoundModel& bound, const WorkingForm& working, const Observations& observations) {
+  VectorXd values(static_cast<Index>(observations.size()));
+  const std::size_t p = bound.parameters.size();
+  for_each_block(bound, working, observations, [&](std::size_t start, std::size_t rows, const double* columns) {
+    for (std::size_t i = 0; i < rows; ++i) {
+      double sum = 0;
+      for (std::size_t j = 0; j < p; ++j) {
+        const auto at = static_cast<Index>(j);
+        sum += working.parameters[at] * (columns[j * block_rows + i] - working.centre[at]);
+      }
+      values[static_cast<Index>(start + i)] = columns[p * block_rows + i] + sum;
+    }
+  });
+  return values;
+}
+
 LinearSolution solve_linear(const Model& model, const Observations& observations) {
   const std::size_t p = model.parameters().size();
   if (p + 1 > most_columns) {

@@ -7,6 +7,7 @@
 #include <truecurve/data/observations.hpp>
 #include <truecurve/fit/estimate.hpp>
 
+#include <algorithm>
 #include <string_view>
 #include <vector>
 
@@ -45,5 +46,23 @@ class ColumnEvaluator {
   std::vector<double> no_parameters_;
   std::vector<double*> outputs_;
 };
+
+/// Calls use(start, rows, columns) for each block of the observations; columns are block_rows apart, the offset last.
+template <typename Use>
+void for_each_block(const BoundModel& bound, const WorkingForm& working, const Observations& observations, Use use) {
+  const std::size_t p = bound.parameters.size();
+  ColumnEvaluator evaluator(bound, working.middle, working.half_width);
+  std::vector<double> columns((p + 1) * block_rows);
+  std::vector<const double*> at(observations.predictors().size());
+  for (std::size_t start = 0; start < observations.size(); start += block_rows) {
+    for (std::size_t k = 0; k < at.size(); ++k) at[k] = observations.predictor(k).data() + start;
+    const std::size_t rows = std::min(block_rows, observations.size() - start);
+    evaluator.run(at, rows, columns.data(), block_rows);
+    use(start, rows, columns.data());
+  }
+}
+
+/// The fitted curve at every row, on the scale of the left side.
+[[nodiscard]] VectorXd curve_at(const BoundModel& bound, const WorkingForm& working, const Observations& observations);
 
 }  // namespace truecurve::detail

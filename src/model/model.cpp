@@ -254,6 +254,7 @@ const BoundModel& bound_of(const ModelData& data) {
 }  // namespace
 
 const std::vector<std::string>& Model::left_side_names() const noexcept { return data_->left_names; }
+const std::vector<OriginalParameter>& Model::original_parameters() const noexcept { return data_->originals; }
 const std::string& Model::text() const noexcept { return data_->text; }
 const std::string& Model::kind() const noexcept { return data_->kind; }
 const std::string& Model::response() const noexcept { return data_->response; }

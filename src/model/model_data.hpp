@@ -4,6 +4,8 @@
 #include "graph.hpp"
 #include "program.hpp"
 
+#include <truecurve/model/model.hpp>
+
 #include <memory>
 #include <string>
 #include <vector>
@@ -54,6 +56,7 @@ struct ModelData {
   NodeId left = -1;
   NodeId right = -1;
   std::vector<std::string> left_names;
+  std::vector<OriginalParameter> originals;
   std::shared_ptr<const BoundModel> bound;  // null while the predictors are unknown
 };
 

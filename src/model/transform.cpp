@@ -184,12 +184,17 @@ std::string reason_not_finite(const Graph& graph, NodeId root, const std::vector
     const Node& node = graph.at(id);
     const auto number = [&](NodeId child) { return child < 0 ? 0.0 : numbers[static_cast<std::size_t>(child)]; };
     double& result = numbers[static_cast<std::size_t>(id)];
-    result = node.op == Op::name ? values[static_cast<std::size_t>(node.name)] : apply(node, number(node.a), number(node.b), number(node.c));
+    if (node.op == Op::name) {
+      const double value = values[static_cast<std::size_t>(node.name)];
+      result = std::isnan(value) ? 1 : value;
+      continue;
+    }
+    result = apply(node, number(node.a), number(node.b), number(node.c));
     if (std::isfinite(result)) continue;
     std::string at;
     const std::vector<bool> names = graph.depends_on(id);
     for (std::size_t k = 0; k < names.size(); ++k) {
-      if (names[k]) at += fmt::format("{}{} = {}", at.empty() ? "" : ", ", graph.names()[k], values[k]);
+      if (names[k] && !std::isnan(values[k])) at += fmt::format("{}{} = {}", at.empty() ? "" : ", ", graph.names()[k], values[k]);
     }
     return fmt::format("{} is not defined{}{}", text_of(graph, id), at.empty() ? "" : " at ", at);
   }

@@ -15,7 +15,8 @@ namespace truecurve::detail {
 /// (not_supported) where the response stands more than once or within a function that has no inverse.
 [[nodiscard]] NodeId inverse_of(Graph& graph, NodeId left, int response, const std::string& value_name);
 
-/// Why an expression is not finite for given values of its names: "ln(y) is not defined at y = 0".
+/// Why an expression is not finite for given values of its names: "ln(y) is not defined at y = 0". A name whose value is NaN is
+/// a parameter: it is taken as 1 and not mentioned.
 [[nodiscard]] std::string reason_not_finite(const Graph& graph, NodeId node, const std::vector<double>& values);
 
 }  // namespace truecurve::detail

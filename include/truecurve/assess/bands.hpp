@@ -20,11 +20,16 @@ struct Interval {
   double high = not_a_number;
 };
 
-/// The curve at one point.
+/// The curve at one point, on the scale of the measured response.
 struct BandPoint {
+  /// The curve; of a transformed left side its inverse, which is the median of new observations.
   double value = not_a_number;
+  /// The mean of new observations: the value itself without a transform, else the expectation of the inverse over their
+  /// normal distribution on the scale of the left side; NaN where their uncertainty is not known.
+  double mean = not_a_number;
   double standard_uncertainty = not_a_number;  ///< of the curve: sqrt(gᵀ C g), g the gradient by the parameters
-  Interval confidence{};                       ///< of the curve
+  Interval confidence{};                       ///< of the curve at this point
+  Interval simultaneous{};                     ///< of the curve at all points at once; Working and Hotelling (1929), Scheffé (1953)
   Interval prediction{};                       ///< of a single new observation; NaN where its uncertainty is not known
   /// How far the point lies outside the data, as a share of the predictor's range; 0 inside, the largest over predictors.
   double outside = 0;
@@ -32,6 +37,7 @@ struct BandPoint {
 
 /// The standard uncertainty of one new observation at the given response: S for unweighted scatter, the given one (times
 /// the Birge ratio for scatter) where it is the same for all rows or a percentage, else NaN.
+/// Of a transformed left side fitted with equal scatter it follows from the slope of the inverse.
 [[nodiscard]] double new_observation_uncertainty(const Estimate& estimate, double response);
 
 /// The band at points given column-wise, one vector a predictor, all of equal length. `observation_uncertainties`, one a

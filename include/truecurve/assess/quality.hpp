@@ -18,13 +18,17 @@ struct Quality {
   double reduced_chi_squared = not_a_number;  ///< chi-squared/dof
   double chi_squared_p = not_a_number;        ///< probability of a larger chi-squared; stated only
   double birge_ratio = not_a_number;          ///< sqrt(chi-squared/dof), with uncertainties only; Birge (1932)
-  double residual_sum_of_squares = not_a_number;  ///< unweighted, in the response's unit squared
-  double residual_sd = not_a_number;              ///< S = sqrt(residual_sum_of_squares/dof), in the response's unit
+  double residual_sum_of_squares = not_a_number;  ///< unweighted, on the scale of the left side
+  double residual_sd = not_a_number;              ///< S = sqrt(residual_sum_of_squares/dof)
   /// 1 - chi-squared/total, the total about the weighted mean if the model has a constant, else about zero.
   double r_squared = not_a_number;
   double adjusted_r_squared = not_a_number;
   double correlation = not_a_number;  ///< r with the sign of the slope; straight lines only
-  /// Of the density of the response: known u for stated; for scatter the standard deviation (or the factor to u) that
+  /// The same three on the scale of the measured response, unweighted; they differ for a transformed left side only.
+  double response_sum_of_squares = not_a_number;
+  double response_sd = not_a_number;
+  double response_r_squared = not_a_number;
+  /// Of the density of the measured response, the slope of a transform included: known u for stated; for scatter the standard deviation (or the factor to u) that
   /// maximises it, sqrt(chi-squared/n), counted as one more parameter.
   double log_likelihood = not_a_number;
   double aic = not_a_number;   ///< 2k - 2 ln L; Akaike (1974)

@@ -90,6 +90,10 @@ class Observations {
   /// Remarks made while choosing, e.g. a column of uncertainties that was not used.
   [[nodiscard]] std::span<const std::string> remarks() const noexcept;
 
+  /// The same rows with another response and other uncertainties (one a used row, or empty): what least squares sees of a
+  /// transformed model. Throws Error (bad_argument) where the lengths differ.
+  [[nodiscard]] Observations with_response(VectorXd values, VectorXd uncertainties) const;
+
   /// The same observations without some of their rows (numbers in the table, from 1). Throws Error (unsuitable_row,
   /// no_observations).
   [[nodiscard]] Observations without(std::span<const std::size_t> rows, const std::string& reason) const;

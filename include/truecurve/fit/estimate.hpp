@@ -27,8 +27,15 @@ struct Range {
 
 /// What a new observation's own standard uncertainty is taken to be.
 struct NewObservation {
-  enum class Kind { constant, percent, unknown } kind = Kind::unknown;
-  double value = not_a_number;  ///< in the unit of the response, or in percent of the response
+  enum class Kind {
+    constant,   ///< `value`, in the unit of the response
+    percent,    ///< `value` percent of the response
+    power,      ///< `value` * |response|^`exponent`
+    left_side,  ///< `value`, on the scale of a transformed left side
+    unknown,    ///< it differs from row to row
+  } kind = Kind::unknown;
+  double value = not_a_number;
+  double exponent = 0;
 };
 
 /// The working form in which curve and band are computed. With columns f_j(x) of the model, centres c_j and the inverse

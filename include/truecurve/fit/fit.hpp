@@ -53,10 +53,20 @@ class Fit {
   [[nodiscard]] double degrees_of_freedom() const noexcept { return estimate().degrees_of_freedom(); }
   [[nodiscard]] std::size_t size() const noexcept { return observations().size(); }
 
-  /// Response less curve, one a used row, in the unit of the response. Cost: one evaluation.
+  /// What least squares saw: the values of the left side and their standard uncertainties (relative ones for a spread). The
+  /// observations themselves for a model without transform and spread.
+  [[nodiscard]] const Observations& left_side_observations() const noexcept;
+  /// Left side less curve, one a used row. Cost: one evaluation.
   [[nodiscard]] VectorXd residuals() const;
-  /// The curve at each used row.
+  /// The curve at each used row, on the scale of the left side.
   [[nodiscard]] VectorXd fitted() const;
+  /// The curve at each used row, on the scale of the measured response.
+  [[nodiscard]] VectorXd fitted_response() const;
+  /// By parameter: its square is the part of the total sum of squares that the term explains after those before it.
+  [[nodiscard]] const VectorXd& effects() const noexcept;
+  /// The parameters in the order in which their terms were taken in: a constant first, powers ascending.
+  [[nodiscard]] const std::vector<int>& term_order() const noexcept;
+  [[nodiscard]] const Spread& spread() const noexcept;
   /// Diagonal of the projection onto the fitted curve, between 0 and 1; they add up to p.
   [[nodiscard]] VectorXd leverage() const;
 
@@ -78,7 +88,10 @@ class Fit {
 /// O(p²). Where a binding is missing, the model's predictors are those of the observations.
 ///
 /// Throws Error: unknown_name (the model asks for another response), too_few_observations, rank_deficient (names the
-/// parameters that can't be told apart), not_finite (names the row), not_supported (a model that is not linear).
+/// parameters that can't be told apart), unsuitable_row (names the row that a left-side transform can't take), not_finite
+/// (names the row), not_supported (a model that is not linear).
+/// With a left-side transform g the values g(y) are fitted; stated uncertainties and a spread are propagated as
+/// u(g) = |dg/dy| u(y), at the measured response for stated ones and at the fitted curve, by iteration, for a spread.
 /// Source: Golub (1965) Numer. Math. 7, 206; Björck (1996) Numerical Methods for Least Squares Problems, 2.4 and 2.9.
 [[nodiscard]] Fit fit(const Model& model, const Observations& observations, const FitOptions& options = {});
 

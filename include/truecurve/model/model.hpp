@@ -17,6 +17,13 @@ namespace detail {
 struct ModelData;
 }
 
+/// A parameter of an original curve, as an expression in the parameters of its linearized form.
+struct OriginalParameter {
+  std::string name{};
+  std::string expression{};
+  std::string meaning{};
+};
+
 /// Immutable and cheap to copy.
 class Model {
  public:
@@ -63,6 +70,9 @@ class Model {
   [[nodiscard]] const std::string& implied_scatter() const;
   /// The highest power of the one predictor where the model is a polynomial with all powers from 0, else 0.
   [[nodiscard]] int polynomial_degree() const;
+
+  /// Of a linearized shape: the parameters of the curve it straightens. Empty for any other model.
+  [[nodiscard]] const std::vector<OriginalParameter>& original_parameters() const noexcept;
 
   /// For the rooms inside the library.
   [[nodiscard]] const detail::ModelData& data() const noexcept { return *data_; }

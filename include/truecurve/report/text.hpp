@@ -6,19 +6,33 @@
 //     EXPECT_NE(text.find("1.940(91)"), std::string::npos);
 #pragma once
 
+#include <truecurve/assess/derived.hpp>
+#include <truecurve/assess/solve.hpp>
 #include <truecurve/data/table.hpp>
 #include <truecurve/fit/fit.hpp>
 
+#include <span>
 #include <string>
 
 namespace truecurve {
 
 /// A fit with all its numbers, values rounded to two digits of their standard uncertainty; UTF-8, at most 100 columns
 /// wide where names and units allow.
-[[nodiscard]] std::string fit_text(const Fit& fit, double level);
+[[nodiscard]] std::string fit_text(const Fit& fit, double level, const Deductions& deductions = {});
+
+/// The curve at given points with both bands; points column-wise, one vector a predictor.
+[[nodiscard]] std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> points, std::span<const BandPoint> values, double level);
+[[nodiscard]] std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> points, std::span<const BandPoint> values);
+
+/// The x at which a response is reached.
+[[nodiscard]] std::string solution_text(const Estimate& estimate, double response, std::span<const Root> roots, const SolveOptions& options);
+[[nodiscard]] std::string solution_csv(std::span<const Root> roots);
 
 /// A table's columns, units, first and last rows, summary, missing cells and values beyond the box-plot fences.
 [[nodiscard]] std::string look_text(const Table& table);
+
+/// What two columns look like together: zeros that forbid a transform, a fan, and the axes that straighten them best.
+[[nodiscard]] std::string pair_text(const Observations& observations);
 
 /// The parameters of a fit as CSV with full precision: one row a parameter.
 [[nodiscard]] std::string fit_csv(const Fit& fit, double level);

@@ -1,0 +1,38 @@
+// Which transforms of the axes make the points a straight line?
+//
+// Example:
+//     const truecurve::VectorXd x = truecurve::VectorXd::LinSpaced(20, 1, 6);
+//     truecurve::VectorXd y = (0.4 * x.array()).exp();
+//     for (int i = 0; i < 20; ++i) y[i] *= i % 2 ? 1.01 : 0.99;
+//     const auto ways = truecurve::straightenings(truecurve::Observations::of(x, y));
+//     EXPECT_EQ(ways.front().model, "ln(y) = a + b*x");
+//     EXPECT_EQ(ways.front().meaning, "an exponential");
+#pragma once
+
+#include <truecurve/data/observations.hpp>
+#include <truecurve/fit/fit.hpp>
+
+#include <string>
+#include <vector>
+
+namespace truecurve {
+
+/// One way to straighten the data.
+struct Straightening {
+  std::string model{};         ///< the line in transformed axes, as written maths
+  std::string meaning{};       ///< the curve it stands for: "an exponential"
+  double delta_aicc = 0;       ///< behind the best, on the density of the measured response
+  double curvature_p = not_a_number;  ///< of what bend is left; small: not straight
+  std::string sentence{};
+  Fit fit;
+};
+
+/// The lines in y, ln y, 1/y, sqrt y, y² against x, ln x, 1/x, sqrt x, x² that the rows allow, best first by AICc of the
+/// measured response; without stated uncertainties each assumes equal scatter in its own y. Two columns with plain names, x
+/// and y.
+[[nodiscard]] std::vector<Straightening> straightenings(const Observations& observations);
+
+/// What a look at two columns should warn of: zeros and negatives that forbid a logarithm, a spread that grows. Sentences.
+[[nodiscard]] std::vector<std::string> look_remarks(const Observations& observations);
+
+}  // namespace truecurve

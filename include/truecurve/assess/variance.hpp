@@ -1,0 +1,49 @@
+// Where the variation of the response goes: to the terms of the model, to the scatter, to what replicates can't explain.
+//
+// Example:
+//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8));
+//     const auto table = truecurve::variance_table(truecurve::fit(truecurve::shape_model("line"), points));
+//     EXPECT_NEAR(table.explained.sum_of_squares + table.residual.sum_of_squares, table.total.sum_of_squares, 1e-12);
+#pragma once
+
+#include <truecurve/fit/fit.hpp>
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace truecurve {
+
+/// One line of a variance table; NaN where it does not apply.
+struct VarianceLine {
+  std::string source{};
+  double sum_of_squares = not_a_number;
+  double degrees_of_freedom = not_a_number;
+  double mean_square = not_a_number;
+  double f = not_a_number;
+  double p = not_a_number;
+};
+
+/// Sums of squares are weighted as the fit was, on the scale of the left side.
+struct VarianceTable {
+  VarianceLine explained{};
+  VarianceLine residual{};
+  VarianceLine total{};  ///< about the mean if the model has a constant, else about zero
+  /// What each term explains after those before it, in the order constant, then as written, powers ascending; F against the
+  /// residual mean square.
+  std::vector<VarianceLine> sequential{};
+};
+
+/// Source: Draper and Smith (1998), 1.3 and 6.1.
+[[nodiscard]] VarianceTable variance_table(const Fit& fit);
+
+/// The residual sum of squares split by replicates: rows with equal predictors.
+struct LackOfFit {
+  VarianceLine lack_of_fit{};  ///< F against pure error
+  VarianceLine pure_error{};
+};
+
+/// Empty where no predictors repeat, or where they leave no degrees of freedom. Source: Draper and Smith (1998), 2.1.
+[[nodiscard]] std::optional<LackOfFit> lack_of_fit(const Fit& fit);
+
+}  // namespace truecurve

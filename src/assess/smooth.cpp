@@ -1,0 +1,123 @@
+// Local straight lines, their width chosen by generalised cross-validation.
+#include <truecurve/assess/smooth.hpp>
+#include <truecurve/base/error.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <vector>
+
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+constexpr Index most_points = 2000;
+
+struct Points {
+  std::vector<double> x, y;  // in the order of x
+  [[nodiscard]] Index size() const { return static_cast<Index>(x.size()); }
+};
+
+struct LocalFit {
+  double value = 0;
+  double own_weight = 0;  // d value / d y of the point itself, where the place is a point
+};
+
+// The line through the `count` points nearest to `at`; `self` is the index of the point there, or -1.
+LocalFit local_line(const Points& points, double at, Index count, Index self) {
+  const Index n = points.size();
+  Index low = static_cast<Index>(std::lower_bound(points.x.begin(), points.x.end(), at) - points.x.begin());
+  Index high = low;
+  while (high - low < count) {
+    const double left = low > 0 ? at - points.x[static_cast<std::size_t>(low - 1)] : infinity;
+    const double right = high < n ? points.x[static_cast<std::size_t>(high)] - at : infinity;
+    if (left <= right) {
+      --low;
+    } else {
+      ++high;
+    }
+  }
+  const double reach = std::max(at - points.x[static_cast<std::size_t>(low)], points.x[static_cast<std::size_t>(high - 1)] - at) * 1.0001;
+  double sw = 0;
+  double sx = 0;
+  double sy = 0;
+  double sxx = 0;
+  double sxy = 0;
+  double w_self = 0;
+  for (Index i = low; i < high; ++i) {
+    const double d = points.x[static_cast<std::size_t>(i)] - at;
+    const double u = reach > 0 ? std::abs(d) / reach : 0;
+    const double w = std::pow(1 - u * u * u, 3);
+    const double y = points.y[static_cast<std::size_t>(i)];
+    sw += w;
+    sx += w * d;
+    sy += w * y;
+    sxx += w * d * d;
+    sxy += w * d * y;
+    if (i == self) w_self = w;
+  }
+  const double determinant = sw * sxx - sx * sx;
+  // Points on top of each other have a mean and no slope.
+  if (!(determinant > 1e-12 * sw * sxx)) return {sy / sw, w_self / sw};
+  return {(sxx * sy - sx * sxy) / determinant, w_self * sxx / determinant};
+}
+
+Index neighbours(double span, Index n) { return std::clamp<Index>(static_cast<Index>(std::ceil(span * static_cast<double>(n))), 3, n); }
+
+double cross_validation(const Points& points, double span) {
+  double squares = 0;
+  double trace = 0;
+  const Index n = points.size();
+  for (Index i = 0; i < n; ++i) {
+    const LocalFit local = local_line(points, points.x[static_cast<std::size_t>(i)], neighbours(span, n), i);
+    squares += std::pow(points.y[static_cast<std::size_t>(i)] - local.value, 2);
+    trace += local.own_weight;
+  }
+  const double left = static_cast<double>(n) - trace;
+  return left > 1 ? static_cast<double>(n) * squares / (left * left) : infinity;
+}
+
+}  // namespace
+
+SmoothGuide smooth_guide(const VectorXd& x, const VectorXd& y, Index count, double span) {
+  Points points;
+  const Index stride = (x.size() + most_points - 1) / most_points;
+  if (x.size() == y.size() && x.size() > 0) {
+    std::vector<Index> order(static_cast<std::size_t>(x.size()));
+    std::iota(order.begin(), order.end(), Index{0});
+    std::stable_sort(order.begin(), order.end(), [&x](Index a, Index b) { return x[a] < x[b]; });
+    for (std::size_t i = 0; i < order.size(); i += static_cast<std::size_t>(stride)) {
+      points.x.push_back(x[order[i]]);
+      points.y.push_back(y[order[i]]);
+    }
+  }
+  std::vector<double> distinct = points.x;
+  distinct.erase(std::unique(distinct.begin(), distinct.end()), distinct.end());
+  const bool bad_span = !std::isnan(span) && !(span > 0 && span <= 1);
+  if (distinct.size() < 4 || bad_span || count < 2) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = bad_span ? fmt::format("the smoothness {} is no share of the points", span) : fmt::format("a guide curve needs at least 4 different x, and there are {}", distinct.size()),
+                 .subject = "smooth_guide",
+                 .value = fmt::format("{}", span),
+                 .remedy = bad_span ? "give a number above 0 and up to 1" : "measure at more places"});
+  }
+  if (std::isnan(span)) {
+    double best = infinity;
+    for (const double candidate : {0.15, 0.2, 0.3, 0.4, 0.5, 0.65, 0.8, 1.0}) {
+      const double score = cross_validation(points, candidate);
+      // At equal merit the smoother curve is the better guide.
+      if (score <= best * 1.0001) {
+        best = std::min(best, score);
+        span = candidate;
+      }
+    }
+  }
+  SmoothGuide guide{VectorXd::LinSpaced(count, points.x.front(), points.x.back()), VectorXd(count), span};
+  for (Index i = 0; i < count; ++i) guide.y[i] = local_line(points, guide.x[i], neighbours(span, points.size()), -1).value;
+  return guide;
+}
+
+}  // namespace truecurve

@@ -1,0 +1,76 @@
+// Variance table from the effects, lack of fit from replicates.
+#include <truecurve/assess/variance.hpp>
+#include <truecurve/base/distributions.hpp>
+
+#include <map>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+VarianceLine line(std::string source, double sum_of_squares, double degrees) {
+  return {.source = std::move(source), .sum_of_squares = sum_of_squares, .degrees_of_freedom = degrees,
+          .mean_square = degrees > 0 ? sum_of_squares / degrees : not_a_number};
+}
+
+void test_against(VarianceLine& tested, const VarianceLine& yardstick) {
+  if (!(yardstick.mean_square > 0) || !(tested.degrees_of_freedom > 0)) return;
+  tested.f = tested.mean_square / yardstick.mean_square;
+  tested.p = f_upper(tested.f, tested.degrees_of_freedom, yardstick.degrees_of_freedom);
+}
+
+}  // namespace
+
+VarianceTable variance_table(const Fit& fit) {
+  const bool constant = fit.model().has_constant();
+  const auto n = static_cast<double>(fit.size());
+  const auto p = static_cast<double>(fit.estimate().parameters().size());
+  VarianceTable table;
+  table.residual = line("residual", fit.chi_squared(), fit.degrees_of_freedom());
+  double explained = 0;
+  for (const int j : fit.term_order()) {
+    if (constant && j == fit.model().constant_index()) continue;
+    const double effect = fit.effects()[j];
+    explained += effect * effect;
+    table.sequential.push_back(line(fit.estimate().parameter_names()[static_cast<std::size_t>(j)], effect * effect, 1));
+    test_against(table.sequential.back(), table.residual);
+  }
+  table.explained = line("explained", explained, constant ? p - 1 : p);
+  test_against(table.explained, table.residual);
+  table.total = line("total", fit.total_sum_of_squares(), constant ? n - 1 : n);
+  table.total.mean_square = not_a_number;
+  return table;
+}
+
+std::optional<LackOfFit> lack_of_fit(const Fit& fit) {
+  const Observations& left = fit.left_side_observations();
+  struct Group {
+    double weights = 0;
+    double mean = 0;
+    double squares = 0;
+  };
+  std::map<std::vector<double>, Group> groups;
+  for (Index i = 0; i < left.responses().size(); ++i) {
+    std::vector<double> key;
+    for (std::size_t k = 0; k < left.predictors().size(); ++k) key.push_back(left.predictor(k)[i]);
+    Group& group = groups[key];
+    const double u = left.has_uncertainties() ? left.uncertainties()[i] : 1;
+    const double w = 1 / (u * u);
+    const double distance = left.responses()[i] - group.mean;
+    group.weights += w;
+    group.mean += w / group.weights * distance;
+    group.squares += w * distance * (left.responses()[i] - group.mean);
+  }
+  const auto n = static_cast<double>(fit.size());
+  const auto p = static_cast<double>(fit.estimate().parameters().size());
+  const auto levels = static_cast<double>(groups.size());
+  if (levels == n || levels <= p) return std::nullopt;
+  double pure = 0;
+  for (const auto& [key, group] : groups) pure += group.squares;
+  LackOfFit result{line("lack of fit", std::max(0.0, fit.chi_squared() - pure), levels - p), line("pure error", pure, n - levels)};
+  test_against(result.lack_of_fit, result.pure_error);
+  return result;
+}
+
+}  // namespace truecurve
