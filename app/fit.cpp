@@ -95,7 +95,7 @@ Model chosen_model(const Options& options, Table& table, Streams streams) {
     x.push_back(plain_or(table, options.data.x[i], options.data.x.size() == 1 ? "x" : fmt::format("x{}", i + 1), streams));
   }
   const std::string y = plain_or(table, options.data.y, "y", streams);
-  return shape_model(options.model, x, y);
+  return shape_model_of_several(options.model, x, y);
 }
 
 Spread spread_of(const std::string& text) {

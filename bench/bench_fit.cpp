@@ -1,10 +1,14 @@
 // The cost of fits, as ratios to a reference measured in the same run.
 //
 //     build/bench/bench/bench_fit
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/quality.hpp>
+#include <truecurve/assess/variance.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/model/shapes.hpp>
 
+#include <Eigen/QR>
 #include <algorithm>
 #include <chrono>
 #include <cstdio>
@@ -16,16 +20,39 @@ namespace {
 
 namespace tc = truecurve;
 using Clock = std::chrono::steady_clock;
+using Eigen::Index;
 
-tc::Observations line_data(Eigen::Index n) {
+tc::Observations one_predictor(Index n) {
   tc::RandomNumbers random(1);
   tc::VectorXd x(n);
   tc::VectorXd y(n);
-  for (Eigen::Index i = 0; i < n; ++i) {
+  for (Index i = 0; i < n; ++i) {
     x[i] = 100 * random.uniform();
     y[i] = 3 + 0.5 * x[i] + random.uniform();
   }
   return tc::Observations::of(std::move(x), std::move(y));
+}
+
+tc::Observations bent(Index n) {
+  tc::RandomNumbers random(3);
+  const tc::VectorXd x = tc::VectorXd::LinSpaced(n, 0, 10);
+  tc::VectorXd y(n);
+  for (Index i = 0; i < n; ++i) y[i] = 5 - 3 * x[i] + 0.9 * x[i] * x[i] - 0.07 * x[i] * x[i] * x[i] + 0.2 * random.normal();
+  return tc::Observations::of(x, y);
+}
+
+tc::Observations three_predictors(Index n) {
+  tc::RandomNumbers random(2);
+  std::vector<tc::NamedNumbers> columns = {{"u", "", {}}, {"v", "", {}}, {"w", "", {}}, {"y", "", {}}};
+  for (Index i = 0; i < n; ++i) {
+    double sum = 1;
+    for (std::size_t k = 0; k < 3; ++k) {
+      columns[k].numbers.push_back(random.uniform());
+      sum += columns[k].numbers.back();
+    }
+    columns[3].numbers.push_back(sum + random.uniform());
+  }
+  return {tc::Table::from_columns(std::move(columns)), {.response = "y", .predictors = {"u", "v", "w"}}};
 }
 
 // The memory limit: a loop that only sums both arrays, as the compiler makes it from plain code.
@@ -42,19 +69,49 @@ double plain_sums(const tc::Observations& data) {
   return sum_x + sum_y;
 }
 
+// What one would write without a library: fill the design matrix, factorise it, solve.
+double filled_polynomial(const tc::Observations& data, int degree) {
+  Eigen::MatrixXd design(data.responses().size(), degree + 1);
+  design.col(0).setOnes();
+  for (int d = 1; d <= degree; ++d) design.col(d) = design.col(d - 1).cwiseProduct(data.predictor(0));
+  return Eigen::HouseholderQR<Eigen::MatrixXd>(design).solve(data.responses())[0];
+}
+
+double filled_plane(const tc::Observations& data) {
+  Eigen::MatrixXd design(data.responses().size(), 4);
+  design.col(0).setOnes();
+  for (std::size_t k = 0; k < 3; ++k) design.col(static_cast<Index>(k) + 1) = data.predictor(k);
+  return Eigen::HouseholderQR<Eigen::MatrixXd>(design).solve(data.responses())[0];
+}
+
+tc::Model line() { return tc::shape_model("line").with_predictors({"x"}); }
+tc::Model plane() { return tc::Model::written("y = a + b*u + c*v + d*w", {"u", "v", "w"}); }
+
 void sum_arrays(benchmark::State& state) {
-  const tc::Observations data = line_data(state.range(0));
+  const tc::Observations data = one_predictor(state.range(0));
   for (auto _ : state) benchmark::DoNotOptimize(plain_sums(data));
 }
+BENCHMARK(sum_arrays)->Arg(20)->Arg(10'000)->Arg(10'000'000);
 
 void fit_line(benchmark::State& state) {
-  const tc::Observations data = line_data(state.range(0));
-  const tc::Model model = tc::shape_model("line").with_predictors({"x"});
+  const tc::Observations data = one_predictor(state.range(0));
+  const tc::Model model = line();
   for (auto _ : state) benchmark::DoNotOptimize(tc::fit(model, data).estimate().covariance().data());
 }
-
-BENCHMARK(sum_arrays)->Arg(20)->Arg(10'000)->Arg(10'000'000);
 BENCHMARK(fit_line)->Arg(20)->Arg(10'000)->Arg(10'000'000);
+
+// Estimates, covariance, intervals with t and p, quality, variance table.
+void cubic_with_inference(benchmark::State& state) {
+  const tc::Observations data = bent(20);
+  const tc::Model model = tc::shape_model("polynomial(3)").with_predictors({"x"});
+  for (auto _ : state) {
+    const tc::Fit result = tc::fit(model, data);
+    benchmark::DoNotOptimize(tc::parameter_intervals(result.estimate(), 0.95).data());
+    benchmark::DoNotOptimize(tc::quality_of(result).aicc);
+    benchmark::DoNotOptimize(tc::variance_table(result).explained.f);
+  }
+}
+BENCHMARK(cubic_with_inference);
 
 // Medians of alternating runs, so that a change in the machine's speed hits both alike.
 template <typename A, typename B>
@@ -77,9 +134,23 @@ double ratio(int runs, A a, B b) {
 int main(int count, char** arguments) {
   benchmark::Initialize(&count, arguments);
   benchmark::RunSpecifiedBenchmarks();
-  const tc::Observations large = line_data(10'000'000);
-  const tc::Model line = tc::shape_model("line").with_predictors({"x"});
-  std::printf("\nratio, line fit with covariance to a loop that sums the same arrays, 1e7 rows: %.2f (limit 3.5)\n",
-              ratio(15, [&] { benchmark::DoNotOptimize(tc::fit(line, large).chi_squared()); }, [&] { benchmark::DoNotOptimize(plain_sums(large)); }));
+  {
+    const tc::Observations data = one_predictor(10'000'000);
+    const tc::Model model = line();
+    std::printf("\nline fit with covariance / loop that sums the same arrays, 1e7 rows: %.2f (limit 3.5)\n",
+                ratio(15, [&] { benchmark::DoNotOptimize(tc::fit(model, data).chi_squared()); }, [&] { benchmark::DoNotOptimize(plain_sums(data)); }));
+  }
+  {
+    const tc::Observations data = one_predictor(1'000'000);
+    const tc::Model model = tc::shape_model("polynomial(5)").with_predictors({"x"});
+    std::printf("filled design and Householder QR / polynomial of degree 5, 1e6 rows: %.2f (at least 4)\n",
+                ratio(9, [&] { benchmark::DoNotOptimize(filled_polynomial(data, 5)); }, [&] { benchmark::DoNotOptimize(tc::fit(model, data).chi_squared()); }));
+  }
+  {
+    const tc::Observations data = three_predictors(1'000'000);
+    const tc::Model model = plane();
+    std::printf("filled design and Householder QR / three predictors, 1e6 rows: %.2f (at least 3)\n",
+                ratio(9, [&] { benchmark::DoNotOptimize(filled_plane(data)); }, [&] { benchmark::DoNotOptimize(tc::fit(model, data).chi_squared()); }));
+  }
   return 0;
 }

@@ -61,7 +61,7 @@ class Canvas {
   std::filesystem::path file_;
   std::filesystem::path temporary_;
   bool open_ = false;
-  Frame frame_{};
+  Frame frame_{0, 1, 0, 1};
   Ticks x_;
   Ticks y_;
 };

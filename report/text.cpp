@@ -163,14 +163,13 @@ std::string variance_grid(const Fit& fit) {
   return grid.text();
 }
 
-std::string checks_grid(const Fit& fit) {
-  Grid grid({{"check", Align::left}, {"p", Align::left}, {"", Align::left}});
-  bool any = false;
+std::string checks_text(const Fit& fit) {
+  std::string text;
   for (const Check& check : residual_checks(fit)) {
-    grid.add({check.name, probability_text(check.p), check.sentence});
-    any = true;
+    const std::string head = fmt::format("  {:<18} p = {:<8}", check.name, probability_text(check.p));
+    text += wrapped(check.sentence, page_width, std::string(head.size() + 2, ' '), head + "  ");
   }
-  return any ? grid.text() : "";
+  return text;
 }
 
 std::string deductions_text(const Deductions& deductions, double level) {
@@ -266,7 +265,7 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions)
   text += deductions_text(deductions, level);
   text += "\nHow well the curve describes the rows\n" + quality_grid(fit, q);
   text += "\nVariance table\n" + variance_grid(fit);
-  if (const std::string residuals = checks_grid(fit); !residuals.empty()) text += "\nResiduals\n" + residuals;
+  if (const std::string residuals = checks_text(fit); !residuals.empty()) text += "\nResiduals\n" + residuals;
 
   std::string careful;
   for (const Warning& warning : fit.warnings()) careful += item(warning.text);
@@ -446,7 +445,7 @@ std::string pair_text(const Observations& observations) {
   const std::vector<Straightening> ways = straightenings(observations);
   if (ways.empty()) return text;
   constexpr std::size_t shown = 5;
-  text += "\nAxes that straighten the points, best first (AICc of the measured response)\n";
+  text += "\nAxes that straighten the points, best first (AICc of the measured response; within 2 they can't be told apart)\n";
   Grid grid({{"line", Align::left}, {"behind the best", Align::point}, {"p of what bend is left", Align::left}, {"", Align::left}});
   for (std::size_t i = 0; i < std::min(shown, ways.size()); ++i) {
     grid.add({ways[i].model, fmt::format("{:.1f}", ways[i].delta_aicc), std::isnan(ways[i].curvature_p) ? "-" : probability_text(ways[i].curvature_p), ways[i].meaning});

@@ -3,8 +3,10 @@
 #include "../demo/truth.hpp"
 #include "support.hpp"
 
+#include <truecurve/assess/derived.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/io/csv.hpp>
+#include <truecurve/io/record.hpp>
 #include <truecurve/model/shapes.hpp>
 
 #include <cmath>
@@ -16,6 +18,21 @@ TEST(DemoData, AreTheCommittedFiles) {
   for (const demo::DemoFile& file : demo::demo_files()) {
     EXPECT_EQ(file.text, test::file_text(test::source_folder() / "demo" / file.name)) << file.name << ": run make_demo_data demo";
   }
+}
+
+// The record that the examples of predict and solve read.
+TEST(DemoData, HoldTheRecordOfTheDensityFit) {
+  const auto before = std::filesystem::current_path();
+  std::filesystem::current_path(test::source_folder());
+  const auto result = test::run_command({"fit", "demo/density.csv", "polynomial(2)", "--x", "w_Sn", "--y", "rho", "--format", "json"});
+  std::filesystem::current_path(before);
+  const std::string stored_text = test::file_text(test::source_folder() / "demo/density.json");
+  const auto fresh_record = nlohmann::json::parse(result.out);
+  EXPECT_EQ(fresh_record["data"], nlohmann::json::parse(stored_text)["data"]);
+  const Estimate fresh = read_fit_record(result.out, "fresh");
+  const Estimate stored = read_fit_record(stored_text, "stored");
+  EXPECT_TRUE(fresh.parameters().isApprox(stored.parameters(), 1e-13));
+  EXPECT_TRUE(fresh.covariance().isApprox(stored.covariance(), 1e-12));
 }
 
 void expect_truth(const Fit& result, const std::string& parameter, double truth) {
@@ -35,6 +52,20 @@ TEST(DemoData, LeadBackToTheirTruth) {
   const Fit lead = demo_line("lead_standards.csv", "c_Pb", "I");
   expect_truth(lead, "a", demo::LeadStandardsTruth::blank);
   expect_truth(lead, "b", demo::LeadStandardsTruth::sensitivity);
+  const auto demo_fit = [](const char* file, const char* shape, std::vector<std::string> x, const char* y) {
+    return fit(shape_model_of_several(shape, x, y), Observations(read_csv(test::source_folder() / "demo" / file), {.response = y, .predictors = x}));
+  };
+  const Fit density = demo_fit("density.csv", "polynomial(2)", {"w_Sn"}, "rho");
+  expect_truth(density, "b0", demo::DensityTruth::b0);
+  expect_truth(density, "b1", demo::DensityTruth::b1);
+  expect_truth(density, "b2", demo::DensityTruth::b2);
+  const Fit viscosity = demo_fit("viscosity.csv", "arrhenius", {"T"}, "eta");
+  expect_truth(viscosity, "c", std::log(demo::ViscosityTruth::a));
+  expect_truth(viscosity, "b", demo::ViscosityTruth::energy / 8.31446261815324);
+  const Fit tone = demo_fit("tone.csv", "product-of-powers", {"t", "D"}, "f");
+  expect_truth(tone, "p1", demo::ToneTruth::p);
+  expect_truth(tone, "p2", demo::ToneTruth::q);
+  EXPECT_GT(test_hypothesis(tone.estimate(), "p1 + p2 = -1").p, 0.01);
 }
 
 }  // namespace

@@ -85,12 +85,16 @@ class BackTransform {
   // zero), the side on which it is lost has no limit.
   [[nodiscard]] Interval interval(double low, double high, double middle, Index row) const {
     if (!bound_.transformed || !std::isfinite(low)) return {low, high};
-    const auto [first, slope_first] = at(low, row);
-    const auto [last, slope_last] = at(high, row);
     const double direction = slope(middle, row);
-    const auto usable = [&](double value, double slope_there) { return std::isfinite(value) && slope_there * direction > 0; };
-    const double from = usable(first, slope_first) ? first : (direction > 0 ? -infinity : infinity);
-    const double to = usable(last, slope_last) ? last : (direction > 0 ? infinity : -infinity);
+    const double centre = response(middle, row);
+    // Beyond a pole the inverse comes back from the other side: it must move on in its own direction.
+    const auto limit = [&](double end, double sign) {
+      const double value = response(end, row);
+      const bool onward = std::isfinite(value) && (value - centre) * sign * direction >= 0;
+      return onward ? value : std::copysign(infinity, sign * direction);
+    };
+    const double from = limit(low, -1);
+    const double to = limit(high, 1);
     return {std::min(from, to), std::max(from, to)};
   }
 

@@ -1,5 +1,6 @@
 // Figures of merit from chi-squared, totals and the density of the response.
 #include "../fit/left_side.hpp"
+#include "../model/model_data.hpp"
 
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/base/distributions.hpp>
@@ -34,7 +35,8 @@ Quality quality_of(const Fit& fit) {
     }
     if (fit.model().is_straight_line()) {
       const Eigen::Index slope = fit.model().constant_index() == 0 ? 1 : 0;
-      q.correlation = std::copysign(std::sqrt(std::max(0.0, q.r_squared)), fit.estimate().parameters()[slope]);
+      const double sign = fit.model().data().bound->falling_column ? -1 : 1;
+      q.correlation = std::copysign(std::sqrt(std::max(0.0, q.r_squared)), sign * fit.estimate().parameters()[slope]);
     }
   }
 

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <utility>
 #include <vector>
 
 #include <fmt/format.h>
@@ -65,7 +66,12 @@ LocalFit local_line(const Points& points, double at, Index count, Index self) {
   return {(sxx * sy - sx * sxy) / determinant, w_self * sxx / determinant};
 }
 
-Index neighbours(double span, Index n) { return std::clamp<Index>(static_cast<Index>(std::ceil(span * static_cast<double>(n))), 3, n); }
+// A local line through fewer points would follow each of them.
+constexpr Index fewest_neighbours = 6;
+
+Index neighbours(double span, Index n) {
+  return std::min(n, std::max(fewest_neighbours, static_cast<Index>(std::ceil(span * static_cast<double>(n)))));
+}
 
 double cross_validation(const Points& points, double span) {
   double squares = 0;
@@ -105,14 +111,16 @@ SmoothGuide smooth_guide(const VectorXd& x, const VectorXd& y, Index count, doub
                  .remedy = bad_span ? "give a number above 0 and up to 1" : "measure at more places"});
   }
   if (std::isnan(span)) {
+    // The score is itself uncertain by about sqrt(2/n): among those it can't tell apart the smoothest is the better guide.
+    const double doubt = 1 + std::sqrt(2 / static_cast<double>(points.size())) / 2;
     double best = infinity;
+    std::vector<std::pair<double, double>> scores;
     for (const double candidate : {0.15, 0.2, 0.3, 0.4, 0.5, 0.65, 0.8, 1.0}) {
-      const double score = cross_validation(points, candidate);
-      // At equal merit the smoother curve is the better guide.
-      if (score <= best * 1.0001) {
-        best = std::min(best, score);
-        span = candidate;
-      }
+      scores.emplace_back(candidate, cross_validation(points, candidate));
+      best = std::min(best, scores.back().second);
+    }
+    for (const auto& [candidate, score] : scores) {
+      if (score <= best * doubt) span = candidate;
     }
   }
   SmoothGuide guide{VectorXd::LinSpaced(count, points.x.front(), points.x.back()), VectorXd(count), span};

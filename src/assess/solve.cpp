@@ -75,6 +75,27 @@ double limit_from(const Distance& distance, double root, double step, double ran
   return std::copysign(infinity, step);
 }
 
+// Curve less response at many points; NaN where the model is not defined.
+VectorXd distances(const Estimate& estimate, const VectorXd& x, double response, double level) {
+  VectorXd result(x.size());
+  const auto fill = [&](const VectorXd& points, Index start) {
+    const std::vector<BandPoint> band = band_at(estimate, points, level);
+    for (std::size_t i = 0; i < band.size(); ++i) result[start + static_cast<Index>(i)] = band[i].value - response;
+  };
+  try {
+    fill(x, 0);
+  } catch (const Error&) {
+    for (Index i = 0; i < x.size(); ++i) {
+      try {
+        fill(VectorXd::Constant(1, x[i]), i);
+      } catch (const Error&) {
+        result[i] = not_a_number;
+      }
+    }
+  }
+  return result;
+}
+
 }  // namespace
 
 std::vector<Root> solve(const Estimate& estimate, double response, const SolveOptions& options) {
@@ -95,12 +116,13 @@ std::vector<Root> solve(const Estimate& estimate, double response, const SolveOp
   }
   const Distance distance(estimate, response, options);
   const VectorXd x = VectorXd::LinSpaced(scan_points, low, high);
-  const std::vector<BandPoint> scan = band_at(estimate, x, options.level);
+  const VectorXd scan = distances(estimate, x, response, options.level);
   const double range = high - low;
   std::vector<Root> roots;
   for (Index i = 0; i + 1 < scan_points; ++i) {
-    const double here = scan[static_cast<std::size_t>(i)].value - response;
-    const double next = scan[static_cast<std::size_t>(i) + 1].value - response;
+    const double here = scan[i];
+    const double next = scan[i + 1];
+    if (std::isnan(here) || std::isnan(next)) continue;
     const bool last_point = i + 2 == scan_points && next == 0;
     if (!(here == 0 || last_point || (here < 0) != (next < 0)) || (next == 0 && !last_point)) continue;
     Root root;

@@ -15,20 +15,27 @@
 namespace truecurve {
 namespace {
 
-struct Axis {
-  const char* text;  // {} is the column
-  const char* said;
+// The pairs of axes that a laboratory meets, the commonest first; {x} and {y} are the columns.
+struct Way {
+  const char* model;
+  const char* axes;
+  const char* meaning;
 };
-constexpr std::array<Axis, 5> left_axes = {{{"{}", "{}"}, {"ln({})", "ln {}"}, {"1/{}", "1/{}"}, {"sqrt({})", "√{}"}, {"{}^2", "{}²"}}};
-constexpr std::array<Axis, 5> right_axes = {{{"{}", "{}"}, {"ln({})", "ln {}"}, {"1/{}", "1/{}"}, {"sqrt({})", "√{}"}, {"{}^2", "{}²"}}};
-constexpr const char* meanings[5][5] = {
-    {"a straight line", "a logarithm", "a reciprocal", "a square root", "a parabola about zero"},
-    {"an exponential", "a power", "an Arrhenius curve", "an exponential of the root", "a bell or its inverse"},
-    {"a reciprocal of a line", "a reciprocal of a logarithm", "a saturation curve", "a reciprocal of the root", "a resonance wing"},
-    {"a parabola with its foot on the axis", "a squared logarithm", "a squared reciprocal", "a squared root", "a quartic about zero"},
-    {"a root of a line", "a root of a logarithm", "a root of a reciprocal", "a root of the root", "a hyperbola or ellipse"}};
+constexpr std::array<Way, 11> known_ways = {{{"{y} = a + b*{x}", "{y} against {x}", "a straight line"},
+                                             {"ln({y}) = a + b*{x}", "ln {y} against {x}", "an exponential"},
+                                             {"ln({y}) = a + b*ln({x})", "ln {y} against ln {x}", "a power"},
+                                             {"ln({y}) = a + b/{x}", "ln {y} against 1/{x}", "an Arrhenius curve"},
+                                             {"1/{y} = a + b/{x}", "1/{y} against 1/{x}", "a saturation curve"},
+                                             {"{y} = a + b*ln({x})", "{y} against ln {x}", "a logarithm"},
+                                             {"{y} = a + b/{x}", "{y} against 1/{x}", "a reciprocal"},
+                                             {"{y} = a + b*sqrt({x})", "{y} against √{x}", "a square root"},
+                                             {"1/{y} = a + b*{x}", "1/{y} against {x}", "a reciprocal of a line"},
+                                             {"sqrt({y}) = a + b*{x}", "√{y} against {x}", "a parabola with its foot on the axis"},
+                                             {"{y}^2 = a + b*{x}", "{y}² against {x}", "a root of a line"}}};
+// Ways that lie no farther apart than this can't be told apart by the data, and the commoner one goes first.
+constexpr double indistinguishable = 2;
 
-std::string axis(const char* pattern, const std::string& name) { return fmt::format(fmt::runtime(pattern), name); }
+std::string filled(const char* pattern, const std::string& x, const std::string& y) { return fmt::format(fmt::runtime(pattern), fmt::arg("x", x), fmt::arg("y", y)); }
 
 }  // namespace
 
@@ -37,33 +44,29 @@ std::vector<Straightening> straightenings(const Observations& observations) {
   const std::string& x = observations.predictors()[0].name;
   const std::string& y = observations.response().name;
   std::vector<Straightening> ways;
-  std::vector<double> scores;
-  for (std::size_t i = 0; i < left_axes.size(); ++i) {
-    for (std::size_t j = 0; j < right_axes.size(); ++j) {
-      const std::string text = fmt::format("{} = a + b*{}", axis(left_axes[i].text, y), axis(right_axes[j].text, x));
-      const std::string model_text = text.substr(0, text.find("b*1/")) == text ? text : text.substr(0, text.find("b*1/")) + "b/" + x;
-      try {
-        const Model model = Model::written(model_text, {x});
-        // The square of the response can't tell its sign back; a root needs positive values.
-        if (i > 0 && observations.responses().minCoeff() <= 0) continue;
-        if (!invalid_rows(model, observations).empty()) continue;
-        Fit made = fit(model, observations);
-        const double aicc = quality_of(made).aicc;
-        if (!std::isfinite(aicc)) continue;
-        const Check bend = curvature_check(made);
-        ways.push_back({.model = model_text, .meaning = meanings[i][j], .curvature_p = bend.p, .fit = std::move(made)});
-        ways.back().sentence = fmt::format("{} against {} is {}: {}", axis(left_axes[i].said, y), axis(right_axes[j].said, x),
-                                           std::isnan(bend.p) || bend.p >= 0.05 ? "straight as far as can be seen" : "still bent", meanings[i][j]);
-        scores.push_back(aicc);
-      } catch (const Error&) {
-        continue;  // this pair of axes is not for these data
-      }
+  for (const Way& way : known_ways) {
+    try {
+      const Model model = Model::written(filled(way.model, x, y), {x});
+      // Roots and squares take the response as positive on the way back.
+      if (model.is_transformed() && observations.responses().minCoeff() <= 0) continue;
+      if (!invalid_rows(model, observations).empty()) continue;
+      Fit made = fit(model, observations);
+      const double aicc = quality_of(made).aicc;
+      if (!std::isfinite(aicc)) continue;
+      const Check bend = curvature_check(made);
+      const bool bent = bend.p < 0.05;
+      ways.push_back({.model = model.text(), .meaning = way.meaning, .delta_aicc = aicc, .curvature_p = bend.p,
+                      .sentence = fmt::format("{}: {}{}", filled(way.axes, x, y), way.meaning, bent ? ", still bent" : ""), .fit = std::move(made)});
+    } catch (const Error&) {
+      continue;  // this pair of axes is not for these data
     }
   }
   if (ways.empty()) return ways;
-  const double best = *std::min_element(scores.begin(), scores.end());
-  for (std::size_t i = 0; i < ways.size(); ++i) ways[i].delta_aicc = scores[i] - best;
-  std::stable_sort(ways.begin(), ways.end(), [](const Straightening& a, const Straightening& b) { return a.delta_aicc < b.delta_aicc; });
+  const double best = std::min_element(ways.begin(), ways.end(), [](const auto& a, const auto& b) { return a.delta_aicc < b.delta_aicc; })->delta_aicc;
+  for (Straightening& way : ways) way.delta_aicc -= best;
+  std::stable_sort(ways.begin(), ways.end(), [](const Straightening& a, const Straightening& b) {
+    return std::max(indistinguishable, a.delta_aicc) < std::max(indistinguishable, b.delta_aicc);
+  });
   return ways;
 }
 

@@ -33,6 +33,8 @@ constexpr double refined_condition = 30;
 // Refinement in double precision leaves an error of about condition² * 1e-16 times the residuals against the curve, which
 // may be large: beyond this a small problem is solved in double-double arithmetic instead.
 constexpr double precise_condition = 30;
+// From Chebyshev's columns to powers of x the rounding errors of the covariance factor grow; a digit may be lost, no more.
+constexpr double tolerated_magnification = 20;
 // Double-double arithmetic takes about 10 ns an operation: at most a fraction of a second is spent on it.
 constexpr double precise_operations = 2e7;
 // A pivot this small against its column is rounding error of a double-precision factor over many rows ...
@@ -120,6 +122,13 @@ class Problem {
   }
 
   [[nodiscard]] bool is_polynomial() const { return half_width_ > 0; }
+  /// Whether the refinement sees a parameter's column with rounding: not a constant, nor a predictor as it stands, nor the
+  /// columns of a polynomial, which it evaluates more precisely.
+  [[nodiscard]] bool is_computed(std::size_t parameter) const {
+    if (static_cast<int>(parameter) == bound_.constant_term || is_polynomial()) return false;
+    return bound_.columns.copies_variable(parameter) < 0;
+  }
+  [[nodiscard]] const double* polynomial_predictor() const { return variables_[static_cast<std::size_t>(bound_.polynomial_predictor)]; }
   [[nodiscard]] double middle() const { return middle_; }
   [[nodiscard]] double half_width() const { return half_width_; }
   [[nodiscard]] std::size_t rows() const { return n_; }
@@ -439,7 +448,7 @@ double total_of(const Factor<Scalar>& f, const Problem& problem) {
 
 // From Chebyshev's columns to powers of x: T_d((x - middle)/half_width) = sum_e m[e][d] x^e, by the recurrence
 // T_{d+1}(t) = 2 t T_d(t) - T_{d-1}(t) on the coefficients.
-void to_powers(const Problem& problem, const DoubleDoubles& theta, const DoubleDoubles& k_matrix, DoubleDouble constant,
+double to_powers(const Problem& problem, const DoubleDoubles& theta, const DoubleDoubles& k_matrix, DoubleDouble constant,
                const DoubleDoubles& constant_row, LinearSolution& solution) {
   const std::size_t p = problem.parameters();
   const DoubleDouble slope = DoubleDouble(1) / DoubleDouble(problem.half_width());
@@ -458,21 +467,30 @@ void to_powers(const Problem& problem, const DoubleDoubles& theta, const DoubleD
   // by power: the parameter that multiplies it
   std::vector<std::size_t> of_power(p);
   for (std::size_t j = 0; j < p; ++j) of_power[static_cast<std::size_t>(problem.bound().powers[j])] = j;
+  double magnified = 1;
   for (std::size_t e = 0; e < p; ++e) {
     const auto target = static_cast<Index>(of_power[e]);
+    double parts = 0;
     DoubleDouble value;
     for (std::size_t d = e; d < p; ++d) value += m[e + d * p] * (d == 0 ? constant : theta[of_power[d]]);
     solution.parameters[target] = value.value();
     for (std::size_t k = 0; k < p; ++k) {
       DoubleDouble sum;
-      for (std::size_t d = e; d < p; ++d) sum += m[e + d * p] * (d == 0 ? constant_row[k] : k_matrix[of_power[d] + k * p]);
+      for (std::size_t d = e; d < p; ++d) {
+        const DoubleDouble part = m[e + d * p] * (d == 0 ? constant_row[k] : k_matrix[of_power[d] + k * p]);
+        sum += part;
+        parts += std::abs(part.high);
+      }
       solution.spread(target, static_cast<Index>(k)) = sum.value();
     }
+    magnified = std::max(magnified, parts / solution.spread.row(target).norm());
   }
+  return magnified;
 }
 
-// Undoes order, scale and centres; theta (by parameter) belongs to the centred columns.
-void to_user_columns(const Problem& problem, const DoubleDoubles& theta, const DoubleDoubles& k_matrix,
+// Undoes order, scale and centres; theta (by parameter) belongs to the centred columns. Returns by how much the conversion may
+// have magnified the rounding errors of K.
+double to_user_columns(const Problem& problem, const DoubleDoubles& theta, const DoubleDoubles& k_matrix,
                      LinearSolution& solution) {
   const auto p = static_cast<Index>(problem.parameters());
   solution.parameters.resize(p);
@@ -493,7 +511,7 @@ void to_user_columns(const Problem& problem, const DoubleDoubles& theta, const D
   }
   solution.working.middle = problem.middle();
   solution.working.half_width = problem.half_width();
-  if (!problem.has_constant()) return;
+  if (!problem.has_constant()) return 1;
   // theta_0 f_0 + sum theta_j (f_j - c_j) = (theta_0 - sum theta_j c_j / f_0) f_0 + sum theta_j f_j
   const Index constant = problem.bound().constant_term;
   const DoubleDouble value(problem.bound().constant_value);
@@ -508,7 +526,7 @@ void to_user_columns(const Problem& problem, const DoubleDoubles& theta, const D
   }
   solution.parameters[constant] = shifted.value();
   for (Index k = 0; k < p; ++k) solution.spread(constant, k) = row[static_cast<std::size_t>(k)].value();
-  if (problem.is_polynomial()) to_powers(problem, theta, k_matrix, shifted, row, solution);
+  return problem.is_polynomial() ? to_powers(problem, theta, k_matrix, shifted, row, solution) : 1;
 }
 
 template <typename Scalar>
@@ -541,6 +559,28 @@ void solve_factor(const Problem& problem, const Factor<Scalar>& f, const Factor<
   }
 }
 
+// Residuals of a polynomial by Clenshaw's recurrence in double-double arithmetic, without the rounding of its columns.
+void polynomial_residuals(const Problem& problem, const DoubleDoubles& theta, std::size_t start, std::size_t rows, double* rest) {
+  const std::size_t p = problem.parameters();
+  DoubleDouble constant;  // what the centres take away
+  for (std::size_t k = 1; k < p; ++k) constant += theta[problem.order()[k]] * DoubleDouble(problem.centre(problem.order()[k]));
+  const DoubleDouble scale = DoubleDouble(1) / DoubleDouble(problem.half_width());
+  const double* const x = problem.polynomial_predictor() + start;
+  for (std::size_t i = 0; i < rows; ++i) {
+    const DoubleDouble t = two_sum(x[i], -problem.middle()) * scale;
+    const DoubleDouble twice(2 * t.high, 2 * t.low);
+    DoubleDouble above;
+    DoubleDouble sum;
+    for (std::size_t k = p; k-- > 1;) {
+      const DoubleDouble next = theta[problem.order()[k]] + (twice * sum - above);
+      above = sum;
+      sum = next;
+    }
+    const DoubleDouble curve = theta[problem.order()[0]] - constant + (t * sum - above);
+    rest[i] = (DoubleDouble(problem.response(start + i)) - curve).value();
+  }
+}
+
 // One step of refinement: residuals in double-double arithmetic, corrected through the factor (corrected seminormal
 // equations; Björck 1996, 6.6.5). Returns chi-squared.
 double refine(const Problem& problem, const DoubleDoubles& k_matrix, DoubleDoubles& theta, Scratch& scratch) {
@@ -565,8 +605,12 @@ double refine(const Problem& problem, const DoubleDoubles& k_matrix, DoubleDoubl
         lost[i] = 0;
       }
     }
+    if (problem.is_polynomial()) {
+      polynomial_residuals(problem, theta, start, rows, rest);
+      std::fill_n(lost, rows, 0.0);
+    }
     // Compensated sums of products; Ogita, Rump and Oishi (2005), Dot2.
-    for (std::size_t j = 0; j < p; ++j) {
+    for (std::size_t j = 0; j < p && !problem.is_polynomial(); ++j) {
       const double* const __restrict column = scratch.raw(j);
       const DoubleDouble value = theta[j];
       const double centre = problem.centre(j);
@@ -606,13 +650,15 @@ double refine(const Problem& problem, const DoubleDoubles& k_matrix, DoubleDoubl
   std::pmr::vector<double> half(p, 0.0, theta.get_allocator().resource());
   for (std::size_t k = 0; k < p; ++k) {
     for (std::size_t j = 0; j < p; ++j) half[k] += k_matrix[j + k * p].high * gradient[j];
+    // The residuals belong to the estimates before the step; what the step removes is orthogonal to what remains.
+    chi_squared -= half[k] * half[k];
   }
   for (std::size_t j = 0; j < p; ++j) {
     double delta = 0;
     for (std::size_t k = 0; k < p; ++k) delta += k_matrix[j + k * p].high * half[k];
     theta[j] += DoubleDouble(delta);
   }
-  return chi_squared;
+  return std::max(0.0, chi_squared);
 }
 
 // The whole problem in double-double arithmetic: columns, factor, residuals.
@@ -720,6 +766,24 @@ LinearSolution solve_precisely(const Problem& problem) {
   return solution;
 }
 
+// Refinement rounds the gradient in double precision, and the columns that had to be computed: together that leaves an error of
+// about 1e-16 |K_j| (|residuals| + |computed part of the curve|) in parameter j: not to be seen in a parameter that stands out,
+// but worth more digits in one that does not.
+bool reaches_every_digit(const Problem& problem, const LinearSolution& solution) {
+  constexpr double tolerated = 4;
+  double computed = 0;
+  for (std::size_t k = 0; k < problem.parameters(); ++k) {
+    const std::size_t j = problem.order()[k];
+    if (!problem.is_computed(j)) continue;
+    computed += std::abs(solution.working.parameters[static_cast<Index>(j)]) * (std::abs(problem.centre(j)) + 1 / problem.scale(k));
+  }
+  const double rounded_away = std::sqrt(solution.chi_squared) + std::sqrt(static_cast<double>(problem.rows())) * computed;
+  for (Index j = 0; j < solution.parameters.size(); ++j) {
+    if (!(solution.spread.row(j).norm() * rounded_away <= tolerated * std::abs(solution.parameters[j]))) return false;
+  }
+  return true;
+}
+
 }  // namespace
 
 ColumnEvaluator::ColumnEvaluator(const BoundModel& model, double middle, double half_width)
@@ -792,8 +856,6 @@ LinearSolution solve_linear(const Model& model, const Observations& observations
 
   const auto columns = static_cast<double>(p + 1);
   const bool small = static_cast<double>(problem.rows()) * columns * columns <= precise_operations;
-  // A polynomial's powers of x are made of its Chebyshev columns with much cancellation: the more digits the better.
-  if (small && problem.is_polynomial()) return solve_precisely(problem);
   if (const std::size_t k = first_dependent(f, problem, small ? 1 / precise_condition : negligible_pivot); k < p) {
     if (!small) fail_dependent(f, problem, k);
     return solve_precisely(problem);
@@ -815,7 +877,10 @@ LinearSolution solve_linear(const Model& model, const Observations& observations
     solution.chi_squared = refine(problem, k_matrix, theta, scratch);
     solution.method = "blocked QR, refined";
   }
-  to_user_columns(problem, theta, k_matrix, solution);
+  const double magnified = to_user_columns(problem, theta, k_matrix, solution);
+  if (small && problem.rows() <= always_refined_rows && (magnified > tolerated_magnification || !reaches_every_digit(problem, solution))) {
+    return solve_precisely(problem);
+  }
   return solution;
 }
 

@@ -168,7 +168,9 @@ std::shared_ptr<BoundModel> bind(Graph& graph, NodeId right, const std::vector<s
     } else if (predictors.size() == 1) {
       const auto name = std::find(graph.names().begin(), graph.names().end(), predictors[0]) - graph.names().begin();
       const NodeId slope = graph.derivative(outputs[j], static_cast<int>(name));
-      affine += graph.at(slope).op == Op::constant && !graph.is_constant(slope, 0);
+      const bool is_affine = graph.at(slope).op == Op::constant && !graph.is_constant(slope, 0);
+      affine += is_affine;
+      if (is_affine) bound->falling_column = graph.at(slope).value < 0;
     }
   }
   bound->straight_line = outputs.size() == 2 && bound->constant_term >= 0 && affine == 1;

@@ -30,6 +30,7 @@ struct BoundModel {
   double constant_value = 1;
   std::vector<Monomial> monomials;  // one a parameter
   bool straight_line = false;
+  bool falling_column = false;  // of a straight line: the slope's column falls with the predictor, as in a - b*x
   // The power of the one predictor that each parameter multiplies, where these are 0..k, each once, and nothing else is
   // there; empty for any other model.
   std::vector<int> powers;

@@ -127,10 +127,10 @@ bool is_shape(std::string_view name) { return find_shape(name) != nullptr; }
 bool is_plain_name(std::string_view text) { return detail::is_plain_name(text); }
 
 Model shape_model(std::string_view name, std::string_view x, std::string_view y) {
-  return shape_model(name, std::vector<std::string>{std::string(x)}, y);
+  return shape_model_of_several(name, {std::string(x)}, y);
 }
 
-Model shape_model(std::string_view name, const std::vector<std::string>& x, std::string_view y) {
+Model shape_model_of_several(std::string_view name, const std::vector<std::string>& x, std::string_view y) {
   const Shape* const shape = find_shape(name);
   if (shape == nullptr) {
     std::vector<std::string> names;

@@ -104,6 +104,19 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
            {{"fit", "no-such.csv", "line", "--x", "x", "--y", "y"}, "", 3, "no such file"},
            {{"fit", "-", "line", "--x", "z", "--y", "y"}, six_points, 3, "columns are: x, y"},
            {{"look", "-"}, "", 3, "empty"},
+           {{"look", "-", "--x", "x"}, six_points, 2, "--y COLUMN"},
+           {{"fit", "-", "y = a + b*X"}, six_points, 2, "did you mean 'x'"},
+           {with(fit_line, {"--spread", "fan"}), six_points, 2, "power:p"},
+           {with(fit_line, {"--spread", "counts", "--u", "y=1"}), six_points, 2, "one of the two"},
+           {with(fit_line, {"--derive", "q = z"}), six_points, 2, "a, b"},
+           {with(fit_line, {"--hypothesis", "a"}), six_points, 2, "y = "},
+           {{"fit", "-", "ln(y) = a + b*x"}, "x,y\n1,2\n2,0\n3,4\n", 3, "--leave-out invalid"},
+           {{"predict", demo("density.json"), "--at", "w=1"}, "", 2, "w_Sn"},
+           {{"predict", demo("density.json"), "--at", "w_Sn=1..x"}, "", 2, "no number"},
+           {{"predict", demo("density.json")}, "", 2, "--at w_Sn=VALUE"},
+           {{"predict", demo("density.csv"), "--at", "w_Sn=1"}, "", 3, "no JSON"},
+           {{"solve", demo("density.json"), "--for", "f=1"}, "", 2, "--for rho=VALUE"},
+           {{"solve", demo("density.json"), "--for", "rho=8", "--between", "5"}, "", 2, "--between 0..10"},
            {fit_line, "x,y\n1,2\n1,3\n1,4\n", 4, "a + b"},
            {fit_line, "x,y\n1,2\n", 4, "2 parameters"},
            {with(fit_line, {"--output", nowhere + ".json"}), six_points, 5, "no such folder"},
@@ -113,6 +126,39 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
     EXPECT_EQ(result.out, "");
     EXPECT_NE(result.error.find(says), std::string::npos) << result.error;
   }
+}
+
+TEST(FitCommand, TestsDerivesAndExplainsTheTransform) {
+  const auto result = run_command({"fit", demo("tone.csv"), "product-of-powers", "--x", "t", "--x", "D", "--y", "f", "--hypothesis", "p1 + p2 = -1", "--derive", "q = p1/p2", "--format", "json"});
+  ASSERT_EQ(result.code, 0) << result.error;
+  const auto record = nlohmann::json::parse(result.out);
+  EXPECT_EQ(record["model"]["route"], "linearized");
+  EXPECT_EQ(record["derived"][0]["name"], "a");
+  EXPECT_EQ(record["derived"][1]["name"], "q");
+  EXPECT_GT(record["hypotheses"][0]["p"].get<double>(), 0.05);
+  EXPECT_EQ(record["variance"]["sequential"].size(), 2u);
+  const auto text = run_command({"fit", "-", "ln(y) = c - k*x", "--derive", "t_half = ln(2)/k"}, "x,y\n0,9.2\n1,6.1\n2,4.3\n3,2.8\n4,1.9\n5,1.3\n").out;
+  for (const char* expected : {"proportional", "t_half", "on the scale of ln(y)", "of the measured y"}) EXPECT_NE(text.find(expected), std::string::npos) << expected << text;
+  const auto invalid = run_command({"fit", "-", "ln(y) = c - k*x", "--leave-out", "invalid", "--format", "json"}, "x,y\n0,9\n1,0\n2,4\n3,3\n4,2\n");
+  EXPECT_EQ(nlohmann::json::parse(invalid.out)["data"]["left_out"][0]["row"], 2);
+  const auto spread = run_command({"fit", "-", "ln(y) = c - k*x", "--spread", "power:0.5", "--format", "json"}, "x,y\n0,9\n1,6\n2,4\n3,3\n4,2\n");
+  EXPECT_EQ(nlohmann::json::parse(spread.out)["spread"], 0.5);
+}
+
+TEST(PredictAndSolve, ReadARecord) {
+  const auto predicted = run_command({"predict", demo("density.json"), "--at", "w_Sn=0..20 step 5", "--format", "json"});
+  ASSERT_EQ(predicted.code, 0) << predicted.error;
+  const auto record = nlohmann::json::parse(predicted.out);
+  ASSERT_EQ(record["points"].size(), 5u);
+  EXPECT_EQ(record["points"][1]["at"]["w_Sn"], 5.0);
+  EXPECT_LT(record["points"][0]["prediction"]["low"], record["points"][0]["confidence"]["low"]);
+  EXPECT_NE(run_command({"predict", demo("density.json"), "--at", "w_Sn=30"}).out.find("outside the data by 25 %"), std::string::npos);
+  const TemporaryFolder folder;
+  std::ofstream(folder / "at.csv") << "w_Sn\n3\n7\n";
+  EXPECT_NE(run_command({"predict", demo("density.json"), "--at-file", (folder / "at.csv").string(), "--format", "csv"}).out.find("\n7,8.8"), std::string::npos);
+  const auto solved = run_command({"solve", demo("density.json"), "--for", "rho=8.8", "--format", "json"});
+  EXPECT_NEAR(nlohmann::json::parse(solved.out)["roots"][0]["value"].get<double>(), 7.5, 0.2);
+  EXPECT_NE(run_command({"solve", demo("density.json"), "--for", "rho=5"}).out.find("not reached"), std::string::npos);
 }
 
 TEST(Command, LeavesNothingHalfWritten) {
@@ -156,7 +202,7 @@ TEST(LookCommand, ShowsWhatIsInTheFile) {
 }
 
 TEST(Command, ExplainsItself) {
-  for (const std::string command : {"look", "fit", "shapes"}) {
+  for (const std::string command : {"look", "fit", "predict", "solve", "shapes"}) {
     const auto help = run_command({command, "--help"});
     EXPECT_EQ(help.code, 0);
     EXPECT_NE(help.out.find("Example"), std::string::npos);

@@ -3,7 +3,9 @@
 #include "../support.hpp"
 
 #include <truecurve/base/error.hpp>
+#include <truecurve/figure/checks_figure.hpp>
 #include <truecurve/figure/fit_figure.hpp>
+#include <truecurve/figure/look_figure.hpp>
 #include <truecurve/model/shapes.hpp>
 
 #include <cmath>
@@ -58,6 +60,13 @@ TEST(FitFigure, IsWrittenWholeInEachFormat) {
   EXPECT_TRUE(svg == test::file_text(folder / "again.svg"));
   draw_fit(a_fit(), folder / "line.pdf");
   EXPECT_EQ(test::file_text(folder / "line.pdf").substr(0, 4), "%PDF");
+  draw_checks(a_fit(), folder / "checks.svg");
+  const std::string checks = test::file_text(folder / "checks.svg");
+  EXPECT_NE(checks.find("</svg>"), std::string::npos);
+  EXPECT_EQ(checks.find("nan"), std::string::npos);
+  draw_look(a_fit().observations(), folder / "look.svg");
+  EXPECT_NE(test::file_text(folder / "look.svg").find("</svg>"), std::string::npos);
+  EXPECT_THROW(draw_look(a_fit().observations(), folder / "look.svg", -1), Error);
   EXPECT_THROW(draw_fit(a_fit(), folder / "line.gif"), Error);
   EXPECT_THROW(draw_fit(a_fit(), folder / "line.svg", {.level = 2}), Error);
   EXPECT_THROW(draw_fit(a_fit(), "/no/such/folder/line.svg"), Error);

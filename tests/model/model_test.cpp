@@ -169,10 +169,17 @@ TEST(Model, DecidesLinearityFromStructure) {
 
 TEST(Shapes, AreModelsOfTheirFormula) {
   for (const Shape& shape : shapes()) {
-    const Model model = shape_model(shape.name, "t", "T");
-    EXPECT_EQ(model.kind(), shape.name);
-    EXPECT_EQ(model.parameters().size(), shape.parameters.size());
+    const std::string name = shape.name == "polynomial(k)" ? "polynomial(3)" : std::string(shape.name);
+    const Model model = shape_model(name, "t", "T");
+    EXPECT_EQ(model.kind(), name);
+    EXPECT_TRUE(model.is_linear());
+    EXPECT_EQ(model.is_transformed(), !shape.linearized.empty());
   }
+  const Model product = shape_model_of_several("product-of-powers", {"t", "D"}, "f");
+  EXPECT_EQ(product.text(), "ln(f) = c + p1*ln(t) + p2*ln(D)");
+  EXPECT_EQ(product.original_parameters()[0].expression, "exp(c)");
+  EXPECT_EQ(code_of([] { (void)shape_model_of_several("line", {"t", "D"}, "f"); }), ErrorCode::bad_argument);
+  EXPECT_EQ(code_of([] { (void)shape_model("polynomial(0)"); }), ErrorCode::unknown_shape);
   EXPECT_EQ(shape_model("line", "a", "y").parameters(), (std::vector<std::string>{"a_0", "b"}));
   EXPECT_EQ(code_of([] { (void)shape_model("lin"); }), ErrorCode::unknown_shape);
   EXPECT_EQ(code_of([] { (void)shape_model("line", "Time (s)"); }), ErrorCode::bad_argument);

@@ -27,8 +27,8 @@ struct Straightening {
   Fit fit;
 };
 
-/// The lines in y, ln y, 1/y, sqrt y, y² against x, ln x, 1/x, sqrt x, x² that the rows allow, best first by AICc of the
-/// measured response; without stated uncertainties each assumes equal scatter in its own y. Two columns with plain names, x
+/// The straight lines in the usual transformed axes that the rows allow, best first by AICc of the measured response; those
+/// within 2 of the best can't be told apart and stand in the order in which laboratories meet them. Without stated uncertainties each assumes equal scatter in its own y. Two columns with plain names, x
 /// and y.
 [[nodiscard]] std::vector<Straightening> straightenings(const Observations& observations);
 

@@ -47,7 +47,7 @@ struct Shape {
 [[nodiscard]] Model shape_model(std::string_view name, std::string_view x = "x", std::string_view y = "y");
 
 /// The same with several predictors, for product-of-powers.
-[[nodiscard]] Model shape_model(std::string_view name, const std::vector<std::string>& x, std::string_view y);
+[[nodiscard]] Model shape_model_of_several(std::string_view name, const std::vector<std::string>& x, std::string_view y);
 
 /// Whether a text can stand as a name in written maths.
 [[nodiscard]] bool is_plain_name(std::string_view text);

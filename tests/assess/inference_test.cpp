@@ -1,0 +1,270 @@
+// Variance table, derived quantities, hypotheses, solving, residual checks: against definitions and simulation.
+#include "../support.hpp"
+
+#include <truecurve/assess/checks.hpp>
+#include <truecurve/assess/derived.hpp>
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/smooth.hpp>
+#include <truecurve/assess/solve.hpp>
+#include <truecurve/assess/straighten.hpp>
+#include <truecurve/assess/variance.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include <algorithm>
+#include <cmath>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+Observations line_data(Index n, std::uint64_t seed, double curvature = 0, double fan = 0) {
+  RandomNumbers random(seed);
+  const VectorXd x = VectorXd::LinSpaced(n, 0, 10);
+  VectorXd y(n);
+  for (Index i = 0; i < n; ++i) y[i] = 3 + 2 * x[i] + curvature * x[i] * x[i] + (1 + fan * x[i]) * random.normal();
+  return Observations::of(x, y);
+}
+
+nlohmann::json reference(const std::string& folder, const std::string& name) {
+  for (const auto& one : test::reference_cases(folder)) {
+    if (one["name"] == name) return one;
+  }
+  throw std::runtime_error(name);
+}
+
+// Each term's share is the drop of the residual sum of squares when the term joins those before it.
+TEST(VarianceTable, SplitsTheTotalTermByTerm) {
+  const Fit hald = test::case_fit(reference("metrology", "Hald-cement"));
+  const VarianceTable table = variance_table(hald);
+  EXPECT_NEAR(table.explained.sum_of_squares + table.residual.sum_of_squares, table.total.sum_of_squares, 1e-9);
+  EXPECT_EQ(table.explained.degrees_of_freedom, 4);
+  const Table data = test::case_table(reference("metrology", "Hald-cement"));
+  double before = table.total.sum_of_squares;
+  std::string text = "y = b0";
+  std::vector<std::string> predictors;
+  for (std::size_t k = 0; k < 4; ++k) {
+    text += fmt::format(" + b{}*x{}", k + 1, k + 1);
+    predictors.push_back(fmt::format("x{}", k + 1));
+    const double after = fit(Model::written(text), Observations(data, {.response = "y", .predictors = predictors})).chi_squared();
+    EXPECT_NEAR(table.sequential[k].sum_of_squares / (before - after), 1, 1e-9) << k;
+    before = after;
+  }
+  EXPECT_NEAR(table.sequential[3].f, std::pow(parameter_intervals(hald.estimate(), 0.95)[4].t, 2), 1e-9);
+  EXPECT_NEAR(table.sequential[3].p, parameter_intervals(hald.estimate(), 0.95)[4].p, 1e-12);
+}
+
+TEST(LackOfFit, ComparesWithPureError) {
+  const VectorXd x = (VectorXd(6) << 1, 1, 2, 2, 3, 3).finished();
+  const VectorXd y = (VectorXd(6) << 1.0, 1.2, 3.1, 2.9, 4.0, 4.4).finished();
+  const Fit line = fit(shape_model("line"), Observations::of(x, y));
+  const auto split = lack_of_fit(line);
+  ASSERT_TRUE(split);
+  EXPECT_NEAR(split->pure_error.sum_of_squares, 0.02 + 0.02 + 0.08, 1e-12);  // half the squared difference of each pair
+  EXPECT_EQ(split->pure_error.degrees_of_freedom, 3);
+  EXPECT_NEAR(split->lack_of_fit.sum_of_squares, line.chi_squared() - 0.12, 1e-12);
+  EXPECT_EQ(split->lack_of_fit.degrees_of_freedom, 1);
+  EXPECT_FALSE(lack_of_fit(fit(shape_model("line"), line_data(8, 1))));
+}
+
+TEST(Derive, PropagatesByExactDerivatives) {
+  const Fit line = fit(shape_model("line"), line_data(200, 2));
+  const MatrixXd& c = line.estimate().covariance();
+  const double a = line.parameter("a").value;
+  const double b = line.parameter("b").value;
+  const DerivedQuantity ratio = derive(line.estimate(), "x_0 = -a/b", 0.95);
+  const double variance = (c(0, 0) - 2 * a / b * c(0, 1) + a * a / (b * b) * c(1, 1)) / (b * b);
+  EXPECT_EQ(ratio.name, "x_0");
+  EXPECT_NEAR(ratio.value, -a / b, 1e-14);
+  EXPECT_NEAR(ratio.standard_uncertainty, std::sqrt(variance), 1e-13);
+  EXPECT_FALSE(ratio.curved);
+  EXPECT_NEAR(ratio.monte_carlo.low, ratio.interval.low, 0.1 * ratio.standard_uncertainty);
+  const DerivedQuantity curved = derive(line.estimate(), "exp(10*a)", 0.95);
+  EXPECT_TRUE(curved.curved);
+  EXPECT_GT(curved.monte_carlo.low, 0);
+  EXPECT_LT(curved.interval.low, 0);
+  const HypothesisTest zero = test_hypothesis(line.estimate(), "b = 0");
+  EXPECT_NEAR(zero.t, parameter_intervals(line.estimate(), 0.95)[1].t, 1e-12);
+  EXPECT_NEAR(zero.p, parameter_intervals(line.estimate(), 0.95)[1].p, 1e-15);
+  EXPECT_NEAR(test_hypothesis(line.estimate(), "2*b = a + 1").difference, 2 * b - a - 1, 1e-13);
+  EXPECT_THROW((void)derive(line.estimate(), "q = k*2", 0.95), Error);
+  EXPECT_THROW((void)derive(line.estimate(), "q = ln(a - a)", 0.95), Error);
+  EXPECT_THROW((void)derive(line.estimate(), "q = 2", 0.95), Error);
+}
+
+// ISO/TS 28037: x = 4.913 with u = 0.322 for a reading of 10.5 with u = 0.5; and Fieller's limits in closed form.
+TEST(Solve, ReadsALineBackwards) {
+  const auto iso = reference("metrology", "ISO28037-equal-u");
+  const Fit line = test::case_fit(iso);
+  const auto roots = solve(line.estimate(), 10.5, {.response_uncertainty = 0.5});
+  ASSERT_EQ(roots.size(), 1u);
+  EXPECT_TRUE(test::prints_as(roots[0].value, iso["certified"]["derived"]["x_from_y_10.5"]["value"]));
+  EXPECT_TRUE(test::prints_as(roots[0].standard_uncertainty, iso["certified"]["derived"]["x_from_y_10.5"]["standard_error"]));
+
+  const Fit scatter = fit(shape_model("line"), line_data(12, 3));
+  const MatrixXd& c = scatter.estimate().covariance();
+  const double k = scatter.estimate().coverage_factor(0.95);
+  const double a = scatter.parameter("a").value - 12;
+  const double b = scatter.parameter("b").value;
+  // (a + b x)² <= k² (c00 + 2 c01 x + c11 x²)
+  const double p = b * b - k * k * c(1, 1);
+  const double q = a * b - k * k * c(0, 1);
+  const double r = a * a - k * k * c(0, 0);
+  const auto back = solve(scatter.estimate(), 12, {.low = 0, .high = 10});
+  ASSERT_EQ(back.size(), 1u);
+  EXPECT_NEAR(back[0].interval.low, (-q - std::sqrt(q * q - p * r)) / p, 1e-9);
+  EXPECT_NEAR(back[0].interval.high, (-q + std::sqrt(q * q - p * r)) / p, 1e-9);
+}
+
+TEST(Solve, FindsEveryRootAndSaysWhereThereIsNone) {
+  const VectorXd x = VectorXd::LinSpaced(21, -5, 5);
+  VectorXd y = x.array().square();
+  for (Index i = 0; i < 21; ++i) y[i] += i % 2 == 0 ? 0.1 : -0.1;
+  const Fit parabola = fit(shape_model("polynomial(2)"), Observations::of(x, y));
+  const auto two = solve(parabola.estimate(), 9);
+  ASSERT_EQ(two.size(), 2u);
+  EXPECT_NEAR(two[0].value, -3, 0.05);
+  EXPECT_NEAR(two[1].value, 3, 0.05);
+  EXPECT_TRUE(solve(parabola.estimate(), -4).empty());
+  EXPECT_GT(solve(parabola.estimate(), 100, {.low = 0, .high = 20})[0].outside, 0.4);
+  EXPECT_THROW((void)solve(parabola.estimate(), 9, {.low = 3, .high = 1}), Error);
+  // A pole is no root, and a slope that may be zero gives no limit.
+  const Fit pole = fit(Model::written("y = a + b/x"), Observations::of(x.array() + 0.01, y));
+  for (const Root& root : solve(pole.estimate(), 8.4, {.low = -5, .high = 5})) EXPECT_GT(std::abs(root.value), 1e-6);
+  RandomNumbers random(4);
+  VectorXd noise(21);
+  for (double& v : noise) v = random.normal();
+  const Fit flat = fit(shape_model("line"), Observations::of(x, noise));
+  const auto anywhere = solve(flat.estimate(), flat.parameter("a").value);
+  ASSERT_EQ(anywhere.size(), 1u);
+  EXPECT_TRUE(std::isinf(anywhere[0].interval.low) || std::isinf(anywhere[0].interval.high));
+}
+
+// Deleting a row by hand must give what the formulas say without refitting.
+TEST(RowMeasures, AreWhatDeletionGives) {
+  const Observations data = line_data(14, 5);
+  const Fit all = fit(shape_model("line"), data);
+  const RowMeasures measures = row_measures(all);
+  const double s = all.estimate().parts().scale;
+  for (const std::size_t row : {1u, 7u, 14u}) {
+    const Fit without = fit(shape_model("line"), data.without(std::span(&row, 1), "test"));
+    const auto i = static_cast<Index>(row - 1);
+    const BandPoint at = band_at(without.estimate(), VectorXd::Constant(1, data.predictor(0)[i]), 0.95)[0];
+    const double deleted = (data.responses()[i] - at.value) / std::hypot(without.estimate().parts().scale, at.standard_uncertainty);
+    EXPECT_NEAR(measures.studentized[i], deleted, 1e-10);
+    const VectorXd moved = all.fitted() - band_at(without.estimate(), VectorXd::Zero(1), 0.95)[0].value * VectorXd::Ones(14) - without.parameter("b").value * data.predictor(0);
+    EXPECT_NEAR(measures.cook_distance[i], moved.squaredNorm() / (2 * s * s), 1e-10);
+  }
+}
+
+// P-values must be what they claim under the assumption: a test at 5 % errs in about 5 % of many data sets; and see what they
+// are made to see.
+TEST(ResidualChecks, KeepTheirLevelAndHavePower) {
+  constexpr int sets = 1500;
+  using ResidualTest = Check (*)(const Fit&);
+  const std::vector<std::pair<ResidualTest, double>> tests = {{spread_check, 0.02}, {curvature_check, 0}, {runs_check, 0.05}, {serial_check, 0.03}, {normality_check, 0.015}, {outlier_check, 0.02}};
+  std::vector<int> found(tests.size(), 0);
+  for (int set = 0; set < sets; ++set) {
+    const Fit clean = fit(shape_model("line"), line_data(30, 1000 + static_cast<std::uint64_t>(set)));
+    for (std::size_t k = 0; k < tests.size(); ++k) found[k] += tests[k].first(clean).p < 0.05;
+  }
+  for (std::size_t k = 0; k < tests.size(); ++k) {
+    // Exact tests within three binomial errors; asymptotic and conservative ones may be off by what is listed.
+    const double share = found[k] / static_cast<double>(sets);
+    EXPECT_NEAR(share, 0.05, tests[k].second + 3 * std::sqrt(0.05 * 0.95 / sets)) << k;
+  }
+  EXPECT_LT(spread_check(fit(shape_model("line"), line_data(80, 6, 0, 1.5))).p, 0.01);
+  const Fit bent = fit(shape_model("line"), line_data(40, 7, 0.3));
+  EXPECT_LT(curvature_check(bent).p, 1e-6);
+  EXPECT_LT(runs_check(bent).p, 0.01);
+  EXPECT_LT(serial_check(bent).p, 0.01);
+  EXPECT_GT(curvature_check(bent).statistic, 0);
+  EXPECT_TRUE(std::isnan(curvature_check(fit(shape_model("polynomial(2)"), line_data(40, 7, 0.3))).p));
+  // Five signs each in three runs: (2 + 8)/252, as in the published tables.
+  VectorXd y = (VectorXd(10) << 1, 1, 1, -1, -1, -1, -1, -1, 1, 1).finished();
+  const Check runs = runs_check(fit(Model::written("y = m"), Observations::of(VectorXd::LinSpaced(10, 1, 10), y)));
+  EXPECT_NEAR(runs.p, 10.0 / 252, 1e-12);
+}
+
+TEST(SmoothGuide, FollowsACurveAndNotTheNoise) {
+  RandomNumbers random(8);
+  const VectorXd x = VectorXd::LinSpaced(80, 0, 6);
+  VectorXd y(80);
+  for (Index i = 0; i < 80; ++i) y[i] = std::sin(x[i]) + 0.1 * random.normal();
+  const SmoothGuide guide = smooth_guide(x, y, 61);
+  EXPECT_LT((guide.y - VectorXd(guide.x.array().sin())).cwiseAbs().maxCoeff(), 0.2);
+  EXPECT_LT(guide.span, 0.6);
+  // A line is reproduced exactly, whatever the span.
+  EXPECT_TRUE(smooth_guide(x, 2 * x, 31, 0.3).y.isApprox(2 * VectorXd::LinSpaced(31, 0, 6), 1e-10));
+  EXPECT_THROW((void)smooth_guide(x, y, 61, 1.5), Error);
+  EXPECT_THROW((void)smooth_guide(Eigen::Vector3d(1, 2, 3), Eigen::Vector3d(1, 2, 3), 10), Error);
+}
+
+TEST(Straightenings, RecogniseTheCurveAndNameWhatForbidsIt) {
+  RandomNumbers random(9);
+  const VectorXd x = VectorXd::LinSpaced(25, 0.5, 8);
+  const auto best_of = [&](auto curve) {
+    VectorXd y(25);
+    for (Index i = 0; i < 25; ++i) y[i] = curve(x[i]) * (1 + 0.005 * random.normal());
+    return straightenings(Observations::of(x, y)).front().meaning;
+  };
+  EXPECT_EQ(best_of([](double t) { return 3 + 2 * t; }), "a straight line");
+  EXPECT_EQ(best_of([](double t) { return 3 * std::exp(-0.5 * t); }), "an exponential");
+  EXPECT_EQ(best_of([](double t) { return 3 * std::pow(t, 1.7); }), "a power");
+  EXPECT_EQ(best_of([](double t) { return 9 * t / (2 + t); }), "a saturation curve");
+  EXPECT_EQ(best_of([](double t) { return 2 + std::log(t + 0) * 1.3; }), "a logarithm");
+  VectorXd zeros = x;
+  zeros[4] = 0;
+  const auto remarks = look_remarks(Observations::of(x, zeros));
+  ASSERT_FALSE(remarks.empty());
+  EXPECT_NE(remarks[0].find("row 5"), std::string::npos);
+  for (const Straightening& way : straightenings(Observations::of(x, zeros))) EXPECT_EQ(way.model.find("ln(y)"), std::string::npos);
+}
+
+// Coverage of derived and solved quantities and of the simultaneous band, weighted or not.
+TEST(Coverage, HoldsForWhatIsDerivedFromTheLine) {
+  constexpr int sets = 2000;
+  const double expected = 0.95 * sets;
+  const double three_sigma = 3 * std::sqrt(0.95 * 0.05 * sets);
+  for (const bool weighted : {false, true}) {
+    RandomNumbers random(77);
+    int derived = 0;
+    int solved = 0;
+    int everywhere = 0;
+    const VectorXd grid = VectorXd::LinSpaced(40, -20, 30);
+    for (int set = 0; set < sets; ++set) {
+      VectorXd x = VectorXd::LinSpaced(10, 0, 9);
+      VectorXd y(10);
+      VectorXd u(10);
+      for (Index i = 0; i < 10; ++i) {
+        u[i] = weighted ? 0.3 + 0.1 * x[i] : 0.5;
+        y[i] = 10 + 2 * x[i] + u[i] * random.normal();
+      }
+      const Fit line = fit(shape_model("line").with_predictors({"x"}), Observations::of(x, y, weighted ? u : VectorXd()));
+      const double k = line.estimate().coverage_factor(0.95);
+      const double sum = line.parameter("a").value + 7 * line.parameter("b").value;
+      const MatrixXd& c = line.estimate().covariance();
+      derived += std::abs(sum - 24) <= k * std::sqrt(c(0, 0) + 14 * c(0, 1) + 49 * c(1, 1));
+      const auto roots = solve(line.estimate(), 21, {.low = 0, .high = 12});
+      solved += roots.size() == 1 && roots[0].interval.low <= 5.5 && 5.5 <= roots[0].interval.high;
+      bool inside = true;
+      const auto band = band_at(line.estimate(), grid, 0.95);
+      for (Index i = 0; i < grid.size(); ++i) {
+        const double truth = 10 + 2 * grid[i];
+        inside = inside && band[static_cast<std::size_t>(i)].simultaneous.low <= truth && truth <= band[static_cast<std::size_t>(i)].simultaneous.high;
+      }
+      everywhere += inside;
+    }
+    EXPECT_NEAR(derived, expected, three_sigma) << weighted;
+    EXPECT_NEAR(solved, expected, three_sigma) << weighted;
+    // On a grid the band may be missed a little less often than on the whole line.
+    EXPECT_GE(everywhere, expected - three_sigma) << weighted;
+    EXPECT_LE(everywhere, expected + three_sigma + 0.02 * sets) << weighted;
+  }
+}
+
+}  // namespace
+}  // namespace truecurve

@@ -1,0 +1,100 @@
+// Polynomials: digits where raw powers lose them, the same results on every path.
+#include "../support.hpp"
+
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/io/record.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include <cmath>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+Observations bent(Index n, double shift) {
+  RandomNumbers random(41);
+  VectorXd x(n);
+  VectorXd y(n);
+  for (Index i = 0; i < n; ++i) {
+    const double t = std::round(1024 * (random.uniform() * 10 - 5)) / 1024;
+    x[i] = t + shift;
+    y[i] = 2 + t - 0.3 * t * t + 0.05 * t * t * t + 0.2 * random.normal();
+  }
+  return Observations::of(x, y);
+}
+
+// Years and kelvins: a shift of x by 2048 changes the coefficients as algebra says and the curve not at all.
+TEST(Polynomial, KeepsItsDigitsFarFromZero) {
+  const Fit near = fit(shape_model("polynomial(3)"), bent(60, 0));
+  const Fit far = fit(shape_model("polynomial(3)"), bent(60, 2048));
+  EXPECT_NEAR(far.parameter("b3").value / near.parameter("b3").value, 1, 1e-13);
+  EXPECT_NEAR(far.parameter("b2").value / (near.parameter("b2").value - 3 * 2048 * near.parameter("b3").value), 1, 1e-13);
+  EXPECT_NEAR(far.chi_squared() / near.chi_squared(), 1, 1e-13);
+  const BandPoint a = band_at(near.estimate(), VectorXd::Constant(1, 4.5), 0.95)[0];
+  const BandPoint b = band_at(far.estimate(), VectorXd::Constant(1, 2052.5), 0.95)[0];
+  EXPECT_NEAR(a.value, b.value, 1e-12);
+  EXPECT_NEAR(a.confidence.high, b.confidence.high, 1e-12);
+  // The record keeps the working form, so a stored curve is as good as a fresh one.
+  const Estimate restored = read_fit_record(fit_record(far, 0.95), "record");
+  EXPECT_EQ(band_at(restored, VectorXd::Constant(1, 2052.5), 0.95)[0].value, b.value);
+  EXPECT_EQ(band_at(restored, VectorXd::Constant(1, 2052.5), 0.95)[0].prediction.low, b.prediction.low);
+}
+
+// Filip's curve, whose raw powers lose ten digits, against the certified coefficients summed in long double.
+TEST(Polynomial, PredictsWithoutRawPowers) {
+  for (const auto& reference : test::reference_cases("linear")) {
+    if (reference["name"] != "Filip") continue;
+    const Fit result = test::case_fit(reference);
+    EXPECT_EQ(result.model().polynomial_degree(), 10);
+    for (const double x : {-8.5, -6.25, -4.0, -3.2}) {
+      long double expected = 0;
+      for (int d = 10; d >= 0; --d) expected = expected * x + std::stold(reference["oracle"]["parameters"][fmt::format("b{}", d)]["value"].get<std::string>());
+      // Even long double loses digits in this sum; ten remain.
+      EXPECT_NEAR(band_at(result.estimate(), VectorXd::Constant(1, x), 0.95)[0].value / static_cast<double>(expected), 1, 1e-9);
+    }
+  }
+}
+
+// Many rows take the blocked path in double precision, few the double-double one: repeated rows must give the same curve.
+TEST(Polynomial, GivesTheSameOnEveryPath) {
+  const Observations few = bent(50, 0);
+  constexpr Index times = 12'000;
+  VectorXd x(50 * times);
+  VectorXd y(50 * times);
+  for (Index k = 0; k < times; ++k) {
+    x.segment(50 * k, 50) = few.predictor(0);
+    y.segment(50 * k, 50) = few.responses();
+  }
+  const Fit small = fit(shape_model("polynomial(5)"), few);
+  const Fit large = fit(shape_model("polynomial(5)"), Observations::of(x, y));
+  EXPECT_EQ(small.solver().method, "double-double QR");
+  EXPECT_NE(large.solver().method, "double-double QR");
+  EXPECT_TRUE(large.estimate().parameters().isApprox(small.estimate().parameters(), 1e-11));
+  EXPECT_NEAR(large.chi_squared() / static_cast<double>(times) / small.chi_squared(), 1, 1e-11);
+  // The order in which the powers are written does not matter.
+  const Fit written = fit(Model::written("y = p*x^3 + q + r*x^2 + s*x"), few);
+  const Fit shape = fit(shape_model("polynomial(3)"), few);
+  EXPECT_EQ(written.model().polynomial_degree(), 3);
+  EXPECT_EQ(written.parameter("q").value, shape.parameter("b0").value);
+  EXPECT_EQ(written.parameter("p").standard_uncertainty, shape.parameter("b3").standard_uncertainty);
+}
+
+TEST(Polynomial, ReachesDegreeFifteenAndRefusesTooFewValues) {
+  const Fit high = fit(shape_model("polynomial(15)"), bent(100, 0));
+  EXPECT_TRUE(high.estimate().covariance().allFinite());
+  EXPECT_NEAR(high.leverage().sum(), 16, 1e-9);
+  EXPECT_THROW((void)shape_model("polynomial(16)"), Error);
+  try {
+    (void)fit(shape_model("polynomial(2)"), Observations::of(Eigen::Vector4d(1, 1, 2, 2), Eigen::Vector4d(1, 2, 3, 4)));
+    ADD_FAILURE();
+  } catch (const Error& error) {
+    EXPECT_EQ(error.code(), ErrorCode::rank_deficient);
+    EXPECT_NE(error.message().find("only 2 different values"), std::string::npos) << error.message();
+  }
+}
+
+}  // namespace
+}  // namespace truecurve

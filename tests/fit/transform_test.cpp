@@ -1,0 +1,178 @@
+// Left-side transforms and spreads: weights, the way back, rows that can't be taken, likelihood of the measured response.
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/quality.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/fit/fit.hpp>
+#include <truecurve/fit/invalid_rows.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include <Eigen/Dense>
+#include <cmath>
+#include <numbers>
+
+#include <gtest/gtest.h>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+template <typename Action>
+Error caught(Action action) {
+  try {
+    action();
+  } catch (const Error& error) {
+    return error;
+  }
+  ADD_FAILURE() << "nothing was thrown";
+  return Error({});
+}
+
+struct Decay {
+  VectorXd x, y, u;
+};
+
+Decay decay(Index n, double relative) {
+  RandomNumbers random(31);
+  Decay d{VectorXd::LinSpaced(n, 0, 4), VectorXd(n), VectorXd(n)};
+  for (Index i = 0; i < n; ++i) {
+    const double truth = 50 * std::exp(-0.6 * d.x[i]);
+    d.u[i] = relative * truth;
+    d.y[i] = truth + d.u[i] * random.normal();
+  }
+  return d;
+}
+
+struct LeftSide {
+  const char* text;
+  double (*inverse)(double z, double x);
+};
+
+// Exact data in every left side the inverse knows: the curve must come back to the data, and the bands with it.
+TEST(LeftSides, AreInvertedExactly) {
+  for (const auto& [text, inverse] : {LeftSide{"ln(y) = a + b*x", [](double z, double) { return std::exp(z); }},
+                                      {"log10(y) = a + b*x", [](double z, double) { return std::pow(10, z); }},
+                                      {"log2(y) = a + b*x", [](double z, double) { return std::exp2(z); }},
+                                      {"1/y = a + b*x", [](double z, double) { return 1 / z; }},
+                                      {"y^-1 = a + b*x", [](double z, double) { return 1 / z; }},
+                                      {"sqrt(y) = a + b*x", [](double z, double) { return z * z; }},
+                                      {"y^2 = a + b*x", [](double z, double) { return std::sqrt(z); }},
+                                      {"y^1.5 = a + b*x", [](double z, double) { return std::pow(z, 1 / 1.5); }},
+                                      {"cbrt(y) = a + b*x", [](double z, double) { return z * z * z; }},
+                                      {"y/x = a + b*x", [](double z, double x) { return z * x; }},
+                                      {"x/y = a + b*x", [](double z, double x) { return x / z; }},
+                                      {"exp(y) = a + b*x", [](double z, double) { return std::log(z); }},
+                                      {"2^y = a + b*x", [](double z, double) { return std::log2(z); }},
+                                      {"3 - 2*ln(y - 1)/x = a + b*x", [](double z, double x) { return 1 + std::exp((3 - z) * x / 2); }},
+                                      {"-y = a + b*x", [](double z, double) { return -z; }}}) {
+    SCOPED_TRACE(text);
+    const VectorXd x = VectorXd::LinSpaced(9, 1, 5);
+    VectorXd y(9);
+    for (Index i = 0; i < 9; ++i) y[i] = inverse(1.5 + 0.3 * x[i], x[i]);
+    const Fit result = fit(Model::written(text), Observations::of(x, y));
+    EXPECT_NEAR(result.parameter("a").value, 1.5, 1e-12);
+    EXPECT_NEAR(result.parameter("b").value, 0.3, 1e-12);
+    EXPECT_TRUE(result.fitted_response().isApprox(y, 1e-13));
+    EXPECT_NEAR(band_at(result.estimate(), VectorXd::Constant(1, 2.5), 0.95)[0].value, inverse(1.5 + 0.3 * 2.5, 2.5), 1e-11);
+  }
+  EXPECT_EQ(caught([] { (void)Model::written("y + ln(y) = a + b*x", {"x"}); }).code(), ErrorCode::not_supported);
+  EXPECT_EQ(caught([] { (void)Model::written("sin(y) = a + b*x", {"x"}); }).code(), ErrorCode::not_supported);
+  EXPECT_EQ(caught([] { (void)Model::written("y/k = a + b*x", {"x"}); }).code(), ErrorCode::syntax);
+  EXPECT_EQ(Model::written("1/y = a + b*x", {"x"}).implied_scatter(), "y^2");
+  EXPECT_EQ(Model::written("ln(y) = a + b*x", {"x"}).implied_scatter(), "y");
+}
+
+// u(ln y) = u(y)/y: the same as fitting ln y with these uncertainties by hand.
+TEST(StatedUncertainties, ArePropagatedThroughTheTransform) {
+  const Decay d = decay(15, 0.03);
+  const Fit through = fit(Model::written("ln(y) = c - k*x"), Observations::of(d.x, d.y, d.u));
+  const Fit by_hand = fit(Model::written("y = c - k*x"), Observations::of(d.x, d.y.array().log(), d.u.cwiseQuotient(d.y)));
+  EXPECT_TRUE(through.estimate().parameters().isApprox(by_hand.estimate().parameters(), 1e-14));
+  EXPECT_TRUE(through.estimate().covariance().isApprox(by_hand.estimate().covariance(), 1e-13));
+  EXPECT_NEAR(through.chi_squared(), by_hand.chi_squared(), 1e-10);
+  // Lognormal against normal density: the same likelihood but for the slope, sum ln(1/y).
+  EXPECT_NEAR(quality_of(through).log_likelihood, quality_of(by_hand).log_likelihood - d.y.array().log().sum(), 1e-10);
+  const Decay rough = decay(15, 0.4);
+  const Fit bent = fit(Model::written("ln(y) = c - k*x"), Observations::of(rough.x, rough.y.cwiseAbs(), rough.u));
+  ASSERT_FALSE(bent.warnings().empty());
+  EXPECT_EQ(bent.warnings()[0].code, "transform_bends");
+}
+
+// With the right weights the straightened fit agrees with the direct curve, here by Gauss-Newton written out.
+TEST(StatedUncertainties, MakeTheLinearizedFitAgreeWithTheDirectOne) {
+  const Decay d = decay(25, 0.02);
+  const Fit straight = fit(shape_model("exponential"), Observations::of(d.x, d.y, d.u));
+  double a = 50;
+  double b = -0.6;
+  for (int round = 0; round < 50; ++round) {
+    Eigen::MatrixXd jacobian(25, 2);
+    VectorXd rest(25);
+    for (Index i = 0; i < 25; ++i) {
+      const double e = std::exp(b * d.x[i]);
+      jacobian.row(i) << e / d.u[i], a * d.x[i] * e / d.u[i];
+      rest[i] = (d.y[i] - a * e) / d.u[i];
+    }
+    const VectorXd step = jacobian.colPivHouseholderQr().solve(rest);
+    a += step[0];
+    b += step[1];
+  }
+  EXPECT_NEAR(straight.parameter("b").value, b, 0.1 * straight.parameter("b").standard_uncertainty);
+  EXPECT_NEAR(std::exp(straight.parameter("c").value), a, 0.1 * a * straight.parameter("c").standard_uncertainty);
+  // Without weights, constant scatter of y makes the far points count too much: that is what the spread mends.
+  const Fit unweighted = fit(shape_model("exponential"), Observations::of(d.x, d.y));
+  const Fit proportional = fit(shape_model("exponential"), Observations::of(d.x, d.y), {.spread = Spread::proportional()});
+  EXPECT_TRUE(unweighted.estimate().parameters().isApprox(proportional.estimate().parameters(), 1e-12));
+}
+
+// At the end of the iteration the estimating equations hold with weights from the curve itself.
+TEST(Spread, TakesItsWeightsFromTheCurve) {
+  const Decay d = decay(30, 0.05);
+  for (const double power : {0.0, 0.5, 1.0, 1.7}) {
+    const Fit result = fit(Model::written("y = a + b*x + c*x^2"), Observations::of(d.x, d.y), {.spread = Spread::of_power(power)});
+    const VectorXd curve = result.fitted();
+    const VectorXd w = curve.array().abs().pow(-2 * power);
+    const VectorXd score = w.cwiseProduct(d.y - curve);
+    EXPECT_NEAR(score.sum() / score.cwiseAbs().sum(), 0, 1e-9) << power;
+    EXPECT_NEAR(score.dot(d.x) / score.cwiseProduct(d.x).cwiseAbs().sum(), 0, 1e-9) << power;
+    const BandPoint at = band_at(result.estimate(), VectorXd::Constant(1, 1.0), 0.95)[0];
+    const double own = result.estimate().parts().scale * std::pow(at.value, power);
+    EXPECT_NEAR(at.prediction.high - at.value, result.estimate().coverage_factor(0.95) * std::hypot(own, at.standard_uncertainty), 1e-10);
+  }
+  EXPECT_EQ(caught([&] { (void)fit(shape_model("line"), Observations::of(d.x, d.y, d.u), {.spread = Spread::counts()}); }).code(), ErrorCode::bad_argument);
+}
+
+TEST(BackTransform, NamesMedianAndMean) {
+  const Decay d = decay(40, 0.1);
+  const Fit result = fit(Model::written("ln(y) = c - k*x"), Observations::of(d.x, d.y));
+  const double z = result.parameter("c").value - 2 * result.parameter("k").value;
+  const BandPoint at = band_at(result.estimate(), VectorXd::Constant(1, 2), 0.95)[0];
+  const double s = result.estimate().parts().scale;
+  EXPECT_NEAR(at.value, std::exp(z), 1e-10);
+  EXPECT_NEAR(at.mean, std::exp(z + s * s / 2), 1e-9);
+  EXPECT_NEAR(std::log(at.prediction.high) + std::log(at.prediction.low), 2 * z, 1e-10);
+  EXPECT_NEAR(at.standard_uncertainty, (std::log(at.confidence.high) - z) / result.estimate().coverage_factor(0.95) * at.value, 1e-9);
+  // A reciprocal that may reach zero has no upper limit.
+  const Fit reciprocal = fit(Model::written("1/y = a + b*x"), Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(1.1, 1.9, 3.4, 30)));
+  EXPECT_TRUE(std::isinf(band_at(reciprocal.estimate(), VectorXd::Constant(1, 4), 0.99)[0].prediction.high));
+}
+
+TEST(InvalidRows, AreNamedAndLeftOutExactly) {
+  const Table table = Table::from_columns({{"t", "", {0, 1, 2, 3, 4, 5}}, {"I", "", {9, 4, 0, 2, -1, 0.8}}});
+  const Observations all(table, {.response = "I", .predictors = {"t"}});
+  const Error error = caught([&] { (void)fit(Model::written("ln(I) = c - k*t"), all); });
+  EXPECT_EQ(error.code(), ErrorCode::unsuitable_row);
+  EXPECT_EQ(error.subject(), "row 3");
+  EXPECT_NE(error.message().find("ln(I) is not defined at I = 0, and row 5"), std::string::npos) << error.message();
+  const auto invalid = invalid_rows(Model::written("ln(I) = c + b/t"), all);
+  ASSERT_EQ(invalid.size(), 3u);
+  EXPECT_EQ(invalid[0].row, 1u);
+  EXPECT_EQ(invalid[0].reason, "b/t is not defined at t = 0");
+  EXPECT_EQ(invalid[2].reason, "ln(I) is not defined at I = -1");
+  Observations kept = all;
+  for (const LeftOut& row : invalid_rows(Model::written("ln(I) = c - k*t"), all)) kept = kept.without(std::span(&row.row, 1), row.reason);
+  EXPECT_EQ(fit(Model::written("ln(I) = c - k*t"), kept).size(), 4u);
+}
+
+}  // namespace
+}  // namespace truecurve
