@@ -31,6 +31,7 @@ struct Options {
   std::vector<std::string> derive;
   std::vector<std::string> hypotheses;
   std::string checks_file;
+  std::string about;
 };
 
 void require_both(const DataOptions& data, const std::string& shape) {
@@ -124,13 +125,18 @@ int run_fit(const Options& options, Streams streams) {
   const double level = options.level;
   (void)result.estimate().coverage_factor(level);  // a bad level is refused before anything is written
   const Deductions deductions = deduce(result.estimate(), level, options.derive, options.hypotheses);
+  std::string about;
+  if (!options.about.empty()) {
+    const double origin = options.about == "mean" ? observations.predictor(0).mean() : number_of(options.about, "--about");
+    about = about_text(result.estimate(), origin);
+  }
   if (!options.output.figure_file.empty()) draw_fit(result, options.output.figure_file, {.level = level});
   if (!options.checks_file.empty()) draw_checks(result, options.checks_file);
   const bool wants_record = !options.output.record_file.empty() || options.output.format == Format::json;
   const std::string record = wants_record ? fit_record(result, level, deductions) : "";
   if (!options.output.record_file.empty()) write_file(options.output.record_file, record);
   switch (options.output.format) {
-    case Format::text: streams.out << fit_text(result, level, deductions); break;
+    case Format::text: streams.out << fit_text(result, level, deductions) << about; break;
     case Format::json: streams.out << record; break;
     case Format::csv: streams.out << fit_csv(result, level); break;
   }
@@ -154,6 +160,7 @@ Command add_fit(CLI::App& parser, Streams streams) {
   command->add_option("--spread", options->spread, "How the scatter of the response grows with it, where no uncertainties are given")->type_name("constant|proportional|counts|power:p");
   command->add_option("--derive", options->derive, "A quantity derived from the parameters: \"t_half = ln(2)/k\"; may be repeated")->take_all()->allow_extra_args(false)->type_name("NAME=EXPRESSION");
   command->add_option("--hypothesis", options->hypotheses, "An equation between parameters to be tested: \"p + q = -1\"; may be repeated")->take_all()->allow_extra_args(false)->type_name("EQUATION");
+  command->add_option("--about", options->about, "Show a polynomial's coefficients also about this origin: a number, or mean")->type_name("NUMBER|mean");
   command->add_option("--figure-checks", options->checks_file, "Draw the residual checks to this file: .png, .svg or .pdf")->type_name("FILE");
   add_format(*command, options->output);
   command->add_option("--output", options->output.record_file, "Write the result as a record (JSON) to this file")->type_name("FILE");

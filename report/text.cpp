@@ -3,6 +3,7 @@
 
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/polynomial.hpp>
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/assess/straighten.hpp>
 #include <truecurve/assess/variance.hpp>
@@ -304,6 +305,17 @@ std::string band_text(const Interval& interval, double value) {
 }
 
 }  // namespace
+
+std::string about_text(const Estimate& estimate, double origin) {
+  const PolynomialAbout about = polynomial_about(estimate, origin);
+  const std::string& x = estimate.parts().predictors[0].name;
+  Grid grid({{"power", Align::right}, {"coefficient", Align::point}, {"standard uncertainty", Align::point}});
+  for (Eigen::Index d = 0; d < about.coefficients.size(); ++d) {
+    const double u = std::sqrt(about.covariance(d, d));
+    grid.add({fmt::format("{}", d), with_uncertainty(about.coefficients[d], u), std::isfinite(u) ? rounded(u, 2) : "-"});
+  }
+  return fmt::format("\nThe same curve in powers of ({} - {})\n", x, fmt::format("{:.6g}", origin)) + grid.text();
+}
 
 std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> points, std::span<const BandPoint> values, double level) {
   const EstimateParts& parts = estimate.parts();

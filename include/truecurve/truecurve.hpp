@@ -25,6 +25,7 @@
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/polynomial.hpp>
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/assess/smooth.hpp>
 #include <truecurve/assess/solve.hpp>

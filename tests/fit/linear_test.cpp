@@ -185,6 +185,9 @@ TEST(Linear, NamesWhatTheRowsCannotTellApart) {
   EXPECT_NE(message("y = a + b", {"x"}).find("a + b"), std::string::npos);
   EXPECT_NE(message("y = a + b*x + c*z", {"x", "z"}).find("a + c and b + 2*c"), std::string::npos);
   EXPECT_NE(message("y = b*x + c*3*x", {"x"}).find("b + 3*c"), std::string::npos);
+  const Table constant = Table::from_columns({{"x", "", {1, 2, 3, 4}}, {"k", "", {7, 7, 7, 7}}, {"y", "", {1, 2, 2, 5}}});
+  const Error refused = caught([&] { (void)fit(Model::written("y = a + b*x + c*k"), Observations(constant, {.response = "y", .predictors = {"x", "k"}})); });
+  EXPECT_NE(refused.message().find("a + 7*c"), std::string::npos) << refused.message();
 }
 
 TEST(Linear, SaysWhichRowTheModelCannotTake) {

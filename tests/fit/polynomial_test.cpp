@@ -2,6 +2,7 @@
 #include "../support.hpp"
 
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/polynomial.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/io/record.hpp>
@@ -41,6 +42,17 @@ TEST(Polynomial, KeepsItsDigitsFarFromZero) {
   const Estimate restored = read_fit_record(fit_record(far, 0.95), "record");
   EXPECT_EQ(band_at(restored, VectorXd::Constant(1, 2052.5), 0.95)[0].value, b.value);
   EXPECT_EQ(band_at(restored, VectorXd::Constant(1, 2052.5), 0.95)[0].prediction.low, b.prediction.low);
+}
+
+// About another origin: the same curve, and the covariance that a fit in the shifted x has.
+TEST(Polynomial, IsReportedAboutAnyOrigin) {
+  const Fit far = fit(shape_model("polynomial(3)"), bent(60, 2048));
+  const Fit near = fit(shape_model("polynomial(3)"), bent(60, 0));
+  const PolynomialAbout about = polynomial_about(far.estimate(), 2048);
+  EXPECT_TRUE(about.coefficients.isApprox(near.estimate().parameters(), 1e-11));
+  EXPECT_TRUE(about.covariance.isApprox(near.estimate().covariance(), 1e-10));
+  EXPECT_THROW((void)polynomial_about(fit(shape_model("line"), bent(60, 0)).estimate(), 0), Error);
+  EXPECT_THROW((void)polynomial_about(far.estimate(), infinity), Error);
 }
 
 // Filip's curve, whose raw powers lose ten digits, against the certified coefficients summed in long double.

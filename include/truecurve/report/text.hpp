@@ -20,6 +20,9 @@ namespace truecurve {
 /// wide where names and units allow.
 [[nodiscard]] std::string fit_text(const Fit& fit, double level, const Deductions& deductions = {});
 
+/// A polynomial's coefficients about an origin, each with its standard uncertainty.
+[[nodiscard]] std::string about_text(const Estimate& estimate, double origin);
+
 /// The curve at given points with both bands; points column-wise, one vector a predictor.
 [[nodiscard]] std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> points, std::span<const BandPoint> values, double level);
 [[nodiscard]] std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> points, std::span<const BandPoint> values);

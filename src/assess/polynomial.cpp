@@ -1,0 +1,56 @@
+// From Chebyshev's columns to powers about an origin, by the recurrence of their coefficients.
+#include "../model/model_data.hpp"
+
+#include <truecurve/assess/polynomial.hpp>
+#include <truecurve/base/error.hpp>
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+namespace truecurve {
+
+using Eigen::Index;
+
+PolynomialAbout polynomial_about(const Estimate& estimate, double origin) {
+  const EstimateParts& parts = estimate.parts();
+  const auto& powers = parts.model.data().bound->powers;
+  if (powers.empty() || !std::isfinite(origin)) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = powers.empty() ? fmt::format("'{}' is no polynomial of degree 2 or more", parts.model.text()) : fmt::format("an origin must be finite, and this is {}", origin),
+                 .subject = "origin",
+                 .value = fmt::format("{}", origin),
+                 .remedy = powers.empty() ? "fit polynomial(k)" : "give a finite origin"});
+  }
+  const auto p = static_cast<Index>(powers.size());
+  const double slope = 1 / parts.working.half_width;
+  const double shift = (origin - parts.working.middle) / parts.working.half_width;
+  // Column d: the coefficients of T_d(shift + slope z) by powers of z.
+  MatrixXd m = MatrixXd::Zero(p, p);
+  m(0, 0) = 1;
+  m(0, 1) = shift;
+  m(1, 1) = slope;
+  for (Index d = 2; d < p; ++d) {
+    m.col(d) = 2 * shift * m.col(d - 1) - m.col(d - 2);
+    m.col(d).tail(p - 1) += 2 * slope * m.col(d - 1).head(p - 1);
+  }
+  // The working columns carry centres: T_d - c_d for d > 0.
+  VectorXd theta(p);
+  MatrixXd k(p, p);
+  double constant = 0;
+  Eigen::RowVectorXd constant_row = Eigen::RowVectorXd::Zero(p);
+  for (Index j = 0; j < p; ++j) {
+    const Index d = powers[static_cast<std::size_t>(j)];
+    theta[d] = parts.working.parameters[j];
+    k.row(d) = parts.working.inverse_factor.row(j);
+    if (d == 0) continue;
+    constant += theta[d] * parts.working.centre[j];
+    constant_row += parts.working.centre[j] * k.row(d);
+  }
+  theta[0] -= constant;
+  k.row(0) -= constant_row;
+  const MatrixXd spread = parts.scale * (m * k);
+  return {origin, m * theta, spread * spread.transpose()};
+}
+
+}  // namespace truecurve
