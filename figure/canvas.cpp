@@ -282,11 +282,11 @@ void Canvas::legend_area(double x, double y, Colour colour) {
   back_to_panel();
 }
 
-void Canvas::legend_point(double x, double y) {
+void Canvas::legend_point(double x, double y, Bar bar) {
   whole_page();
   use(detail::point);
   plwidth(1.4);
-  pljoin(x + 0.013, y - 0.016, x + 0.013, y + 0.016);
+  if (bar == Bar::with) pljoin(x + 0.013, y - 0.016, x + 0.013, y + 0.016);
   plarc(x + 0.013, y, point_radius_mm * dots_per_mm / page_width, point_radius_mm * dots_per_mm / page_height, 0, 360, 0, 1);
   back_to_panel();
 }

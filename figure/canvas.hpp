@@ -50,7 +50,8 @@ class Canvas {
   /// Samples for a legend, in page shares.
   void legend_line(double x, double y, Colour colour, double width, LineStyle style);
   void legend_area(double x, double y, Colour colour);
-  void legend_point(double x, double y);
+  enum class Bar { with, without };
+  void legend_point(double x, double y, Bar bar);
   /// Width of a text as a share of the page's.
   [[nodiscard]] double text_width(const std::string& text, double scale) const;
 

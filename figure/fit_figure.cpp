@@ -102,7 +102,7 @@ void draw_legend(Canvas& canvas, const Curves& curves, double level, bool has_ba
     canvas.text(x + 0.033, y, text, Horizontal::left, 0.95, detail::ink);
     x += 0.033 + canvas.text_width(text, 0.95) + 0.022;
   };
-  canvas.legend_point(x, y);
+  canvas.legend_point(x, y, has_bars ? Canvas::Bar::with : Canvas::Bar::without);
   label(fmt::format("measured{}{}", has_bars ? " ± standard uncertainty" : "", drawn < all ? fmt::format(" ({} of {} drawn)", drawn, all) : ""));
   canvas.legend_line(x, y, detail::curve, detail::curve_width, LineStyle::solid);
   label("fitted curve");

@@ -457,7 +457,8 @@ std::string pair_text(const Observations& observations) {
   const std::vector<Straightening> ways = straightenings(observations);
   if (ways.empty()) return text;
   constexpr std::size_t shown = 5;
-  text += "\nAxes that straighten the points, best first (AICc of the measured response; within 2 they can't be told apart)\n";
+  text += "\nAxes that straighten the points, best first by AICc of the measured response\n";
+  text += paragraph("(within 2 of the best they can't be told apart, and stand in the order in which laboratories meet them)");
   Grid grid({{"line", Align::left}, {"behind the best", Align::point}, {"p of what bend is left", Align::left}, {"", Align::left}});
   for (std::size_t i = 0; i < std::min(shown, ways.size()); ++i) {
     grid.add({ways[i].model, fmt::format("{:.1f}", ways[i].delta_aicc), std::isnan(ways[i].curvature_p) ? "-" : probability_text(ways[i].curvature_p), ways[i].meaning});

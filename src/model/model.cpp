@@ -111,7 +111,7 @@ void bind_left_side(Graph& graph, NodeId left, const std::string& response, cons
   bound.left = detail::Program(graph, left_outputs, roles);
   bound.inverse = detail::Program(graph, inverse_outputs, roles);
   // Equal scatter of the left side means a scatter of the response proportional to one over the slope.
-  const detail::Node& node = graph.at(slope);
+  const detail::Node node = graph.at(slope);  // a copy: the graph grows beneath
   NodeId scatter = graph.make(Op::divide, graph.constant(1), slope);
   if (node.op == Op::divide) scatter = graph.at(node.a).op == Op::constant ? node.b : graph.make(Op::divide, node.b, node.a);
   if (graph.at(scatter).op == Op::multiply && graph.at(graph.at(scatter).a).op == Op::constant) scatter = graph.at(scatter).b;

@@ -251,7 +251,10 @@ template <> struct action<call> {
     const Call made = state.calls.back();
     state.calls.pop_back();
     const auto op = function_named(made.name);
-    if (!op) throw Mistake{ErrorCode::internal, made.at, "unknown function passed the check", made.name, ""};
+    if (!op) {
+      throw Mistake{ErrorCode::syntax, made.at, fmt::format("'{}' is no function and can't stand here", made.name), made.name,
+                    made.name == "pi" ? "to multiply write pi*(...)" : "and, or, not and otherwise belong into conditions and cases(...)"};
+    }
     if (*op == Op::minimum || *op == Op::maximum) {
       if (made.arguments < 2) {
         throw Mistake{ErrorCode::syntax, made.at, fmt::format("'{}' needs at least two values", made.name), made.name,

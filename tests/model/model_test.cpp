@@ -112,7 +112,7 @@ TEST(WrittenMaths, PointsAtEveryMistake) {
         {"y = exp + x", ErrorCode::name_is_function, 5, "exp_0"}, {"y = a + b**x", ErrorCode::syntax, 11, "^"}, {"y = a = b", ErrorCode::syntax, 7, "=="},
         {"y = 0,5*x", ErrorCode::syntax, 6, "point"}, {"y = a*min(x)", ErrorCode::syntax, 7, "min(a, b)"}, {"y = exp(a, x)", ErrorCode::syntax, 5, "exp(a)"},
         {"τ = a + 2x", ErrorCode::missing_operator, 10, "2*x"}, {"y = 1e999*a*x", ErrorCode::syntax, 5, ""}, {"", ErrorCode::syntax, 1, ""}, {"y = a*\"x\"", ErrorCode::syntax, 7, "alias"},
-        {"y = cases(x < 1: a)", ErrorCode::syntax, 19, ""}, {"y = a < x", ErrorCode::syntax, 7, "cases"}}) {
+        {"y = cases(x < 1: a)", ErrorCode::syntax, 19, ""}, {"y = a < x", ErrorCode::syntax, 7, "cases"}, {"y = a*not(x)", ErrorCode::syntax, 7, "conditions"}, {"y = pi(x)*a", ErrorCode::syntax, 5, "pi*(...)"}}) {
     SCOPED_TRACE(text);
     try {
       (void)Model::written(text, {"x"});
