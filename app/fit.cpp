@@ -32,6 +32,7 @@ struct Options {
   std::vector<std::string> hypotheses;
   std::string checks_file;
   std::string about;
+  std::vector<std::string> starts;
 };
 
 void require_both(const DataOptions& data, const std::string& shape) {
@@ -121,6 +122,10 @@ int run_fit(const Options& options, Streams streams) {
   }
   FitOptions fit_options = options.fit;
   fit_options.spread = spread_of(options.spread);
+  for (const std::string& text : options.starts) {
+    const auto [name, value] = assignment(text, "--start");
+    fit_options.starts.push_back({name, number_of(value, "--start")});
+  }
   const Fit result = fit(model, observations, fit_options);
   const double level = options.level;
   (void)result.estimate().coverage_factor(level);  // a bad level is refused before anything is written
@@ -140,7 +145,9 @@ int run_fit(const Options& options, Streams streams) {
     case Format::json: streams.out << record; break;
     case Format::csv: streams.out << fit_csv(result, level); break;
   }
-  return 0;
+  if (result.solver().converged) return 0;
+  streams.error << "truecurve: the search ended without a minimum (" << result.solver().stop << "); the numbers can't be trusted\n";
+  return 4;
 }
 
 }  // namespace
@@ -157,6 +164,7 @@ Command add_fit(CLI::App& parser, Streams streams) {
                                             "stated: believe the given uncertainties (default where given); scatter: let the scatter set the scale")
       ->check(CLI::IsMember({"stated", "scatter"}))->type_name("stated|scatter");
   command->add_option("--level", options->level, "Level of the intervals and bands, between 0 and 1")->capture_default_str();
+  command->add_option("--start", options->starts, "Where the search for a parameter begins, for a model that is not linear; default: found from the data")->take_all()->allow_extra_args(false)->type_name("NAME=VALUE");
   command->add_option("--spread", options->spread, "How the scatter of the response grows with it, where no uncertainties are given")->type_name("constant|proportional|counts|power:p");
   command->add_option("--derive", options->derive, "A quantity derived from the parameters: \"t_half = ln(2)/k\"; may be repeated")->take_all()->allow_extra_args(false)->type_name("NAME=EXPRESSION");
   command->add_option("--hypothesis", options->hypotheses, "An equation between parameters to be tested: \"p + q = -1\"; may be repeated")->take_all()->allow_extra_args(false)->type_name("EQUATION");

@@ -90,6 +90,12 @@ Json variance_of(const Fit& fit) {
           {"sequential", sequential}, {"replicates", lack}};
 }
 
+Json other_minima_of(const Fit& fit) {
+  Json minima = Json::array();
+  for (const OtherMinimum& minimum : fit.solver().other_minima) minima.push_back({{"chi_squared", minimum.chi_squared}, {"parameters", list(minimum.parameters)}});
+  return minima;
+}
+
 Json model_of(const Estimate& estimate) { return {{"text", estimate.model().text()}, {"kind", estimate.model().kind()}}; }
 
 std::string text_of(const Json& record) { return record.dump(2, ' ', false, Json::error_handler_t::replace) + "\n"; }
@@ -204,10 +210,14 @@ std::string fit_record(const Fit& fit, double level, const Deductions& deduction
       {"solver",
        {{"method", fit.solver().method},
         {"converged", fit.solver().converged},
+        {"stop", fit.solver().stop},
         {"iterations", fit.solver().iterations},
         {"evaluations", fit.solver().evaluations},
         {"relative_offset", fit.solver().relative_offset},
-        {"condition", fit.solver().condition}}},
+        {"condition", fit.solver().condition},
+        {"descents", fit.solver().descents},
+        {"met_best", fit.solver().met_best},
+        {"other_minima", other_minima_of(fit)}}},
       {"warnings", warnings},
       {"working",
        {{"scale", parts.scale},

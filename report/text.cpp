@@ -143,6 +143,25 @@ std::string quality_grid(const Fit& fit, const Quality& q) {
 
 std::string number_or_dash(double value, int digits) { return std::isnan(value) ? "-" : rounded(value, digits); }
 
+// How a model that is not linear was solved.
+std::string search_text(const Fit& fit) {
+  if (fit.model().is_linear()) return "";
+  const SolverReport& solver = fit.solver();
+  std::string text = fmt::format("Found by {} in {} steps (stopped by: {}, relative offset {:.1e}).", solver.method, solver.iterations, solver.stop, solver.relative_offset);
+  if (solver.descents > 2) {
+    text += fmt::format(" Without starts for every parameter the search descended from {} places; {} of these descents met in this minimum.", solver.descents, solver.met_best);
+  }
+  text = "\nThe search\n" + paragraph(text);
+  for (const OtherMinimum& minimum : solver.other_minima) {
+    std::string at;
+    for (Eigen::Index j = 0; j < minimum.parameters.size(); ++j) {
+      at += fmt::format("{}{} = {:.5g}", j == 0 ? "" : ", ", fit.estimate().parameter_names()[static_cast<std::size_t>(j)], minimum.parameters[j]);
+    }
+    text += item(fmt::format("Another minimum, chi-squared {:.5g} against {:.5g}: {}.", minimum.chi_squared, fit.chi_squared(), at));
+  }
+  return text;
+}
+
 std::string variance_grid(const Fit& fit) {
   const VarianceTable table = variance_table(fit);
   Grid grid({{"source", Align::left}, {"sum of squares", Align::point}, {"degrees of freedom", Align::right}, {"mean square", Align::point}, {"F", Align::point}, {"p", Align::left}});
@@ -265,6 +284,7 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions)
   text += correlation_text(fit);
   text += deductions_text(deductions, level);
   text += "\nHow well the curve describes the rows\n" + quality_grid(fit, q);
+  text += search_text(fit);
   text += "\nVariance table\n" + variance_grid(fit);
   if (const std::string residuals = checks_text(fit); !residuals.empty()) text += "\nResiduals\n" + residuals;
 

@@ -42,7 +42,7 @@ LeftBand left_band(const EstimateParts& parts, const std::vector<const double*>&
   const WorkingForm& working = parts.working;
   const Index p = working.parameters.size();
   LeftBand result{VectorXd(count), VectorXd(count)};
-  detail::ColumnEvaluator evaluator(*parts.model.data().bound, working.middle, working.half_width);
+  detail::ColumnEvaluator evaluator(*parts.model.data().bound, working);
   std::vector<double> columns(static_cast<std::size_t>(p + 1) * detail::block_rows);
   VectorXd g(p);
   const auto total = static_cast<std::size_t>(count);

@@ -36,8 +36,11 @@ VarianceTable variance_table(const Fit& fit) {
     table.sequential.push_back(line(fit.estimate().parameter_names()[static_cast<std::size_t>(j)], effect * effect, 1));
     test_against(table.sequential.back(), table.residual);
   }
+  // Of a model that is not linear the parts do not belong to terms, and their ratio has no F distribution.
+  const bool linear = fit.model().is_linear();
+  if (!linear) explained = fit.total_sum_of_squares() - fit.chi_squared();
   table.explained = line("explained", explained, constant ? p - 1 : p);
-  test_against(table.explained, table.residual);
+  if (linear) test_against(table.explained, table.residual);
   table.total = line("total", fit.total_sum_of_squares(), constant ? n - 1 : n);
   table.total.mean_square = not_a_number;
   return table;

@@ -70,7 +70,7 @@ void TRUECURVE_ABSORB(double* r, std::size_t columns, double* block, std::size_t
     const double below = product[j];
     double head = 0;
     double tau = 0;
-    if (below > 0) {
+    if (below != 0) {  // NaN too: it must reach the factor, where it is noticed
       double& diagonal = r[j + j * columns];
       const double norm = std::sqrt(diagonal * diagonal + below);
       const double beta = diagonal > 0 ? -norm : norm;

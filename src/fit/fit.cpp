@@ -2,6 +2,7 @@
 #include "bind.hpp"
 #include "left_side.hpp"
 #include "linear.hpp"
+#include "nonlinear.hpp"
 
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/fit.hpp>
@@ -140,11 +141,24 @@ VectorXd spread_at(const Spread& spread, const VectorXd& response, const Observa
 struct Solved {
   Observations left_side;
   detail::LinearSolution solution;
+  SolverReport report;
 };
 
-Solved solve_with_weights(const Model& model, const Observations& observations, const Spread& spread, std::vector<Warning>& warnings) {
+// The solver that the model's structure calls for.
+Solved solve_least_squares(const Model& model, Observations left_side, const FitOptions& options) {
+  if (model.is_linear()) {
+    detail::LinearSolution solution = detail::solve_linear(model, left_side);
+    SolverReport report{.method = solution.method, .condition = solution.condition};
+    return {std::move(left_side), std::move(solution), std::move(report)};
+  }
+  detail::NonlinearSolution found = detail::solve_nonlinear(model, left_side, options);
+  return {std::move(left_side), std::move(found.linear), std::move(found.report)};
+}
+
+Solved solve_with_weights(const Model& model, const Observations& observations, const FitOptions& options, std::vector<Warning>& warnings) {
   const detail::BoundModel& bound = *model.data().bound;
-  if (!bound.transformed && !spread.is_given()) return {observations, detail::solve_linear(model, observations)};
+  const Spread& spread = options.spread;
+  if (!bound.transformed && !spread.is_given()) return solve_least_squares(model, observations, options);
   const detail::LeftSide left = detail::left_side_at(bound, observations.responses(), detail::predictor_pointers(observations));
   if (bound.transformed) require_usable_rows(model, observations, left);
 
@@ -163,8 +177,7 @@ Solved solve_with_weights(const Model& model, const Observations& observations, 
                                                            bent.size() == 1 ? "" : "s", row_list(bent), bound.left_text, bound.left_text, model.response())});
       }
     }
-    detail::LinearSolution solution = detail::solve_linear(model, working);
-    return {std::move(working), std::move(solution)};
+    return solve_least_squares(model, std::move(working), options);
   }
 
   // The first weights come from the measured response where it gives any, then from the curve itself.
@@ -175,16 +188,21 @@ Solved solve_with_weights(const Model& model, const Observations& observations, 
   }
   for (double& y : at) y = y == 0 ? smallest : y;
   VectorXd last;
+  FitOptions round_options = options;
   for (int round = 0;; ++round) {
     Observations working = left_side_observations_of(bound, observations, left.value, spread_at(spread, at, observations), at);
-    detail::LinearSolution solution = detail::solve_linear(model, working);
+    Solved solved = solve_least_squares(model, std::move(working), round_options);
+    const detail::LinearSolution& solution = solved.solution;
     const bool same_weights = spread.power() == 0 && !bound.transformed;
     const bool done = same_weights || (last.size() > 0 && (solution.working.parameters - last).norm() <= settled * solution.working.parameters.norm());
     if (done || round == most_rounds) {
       if (!done) warnings.push_back({"weights_not_settled", "The weights that follow from the spread did not settle; the result is that of the last round."});
-      return {std::move(working), std::move(solution)};
+      return solved;
     }
     last = solution.working.parameters;
+    // The next round begins where this one ended.
+    round_options.starts.clear();
+    for (std::size_t j = 0; j < bound.parameters.size() && !bound.linear; ++j) round_options.starts.push_back({bound.parameters[j], last[static_cast<Index>(j)]});
     at = detail::response_at(bound, detail::curve_at(bound, solution.working, observations), detail::predictor_pointers(observations)).value;
   }
 }
@@ -238,12 +256,6 @@ VectorXd Fit::leverage() const {
 
 Fit fit(const Model& given, const Observations& observations, const FitOptions& options) {
   Model model = detail::bound_to(given, observations);
-  if (!model.is_linear()) {
-    throw Error({.code = ErrorCode::not_supported,
-                 .message = fmt::format("the model '{}' is not linear in its parameters", model.text()),
-                 .subject = "model",
-                 .remedy = "this version fits models in which every parameter multiplies a term: y = a + b*x"});
-  }
   require_enough_rows(model, observations);
   UncertaintyBasis basis = options.uncertainty;
   if (basis == UncertaintyBasis::automatic) {
@@ -268,7 +280,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   }
 
   std::vector<Warning> warnings;
-  Solved solved = solve_with_weights(model, observations, options.spread, warnings);
+  Solved solved = solve_with_weights(model, observations, options, warnings);
   detail::LinearSolution& solution = solved.solution;
   const auto p = static_cast<double>(model.parameters().size());
   const double dof = static_cast<double>(observations.size()) - p;
@@ -281,7 +293,10 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                                     observations.size(), observations.size(),
                                     basis == UncertaintyBasis::scatter ? ", so no uncertainties can be given" : "")});
   }
-  if (solution.condition > doubtful_condition && solution.method != "double-double QR") {
+  if (!solved.report.converged) {
+    warnings.push_back({"not_converged", fmt::format("The search ended without a minimum ({}): the numbers are those of the best curve so far and can't be trusted.", solved.report.stop)});
+  }
+  if (model.is_linear() && solution.condition > doubtful_condition && solution.method != "double-double QR") {
     warnings.push_back({"ill_conditioned", fmt::format("The columns of the model are nearly dependent (condition {:.1e}): expect about {} "
                                                        "correct digits.", solution.condition,
                                                        std::max(0, 16 - static_cast<int>(std::log10(solution.condition))))});
@@ -303,7 +318,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                 .working = std::move(solution.working)}),
       observations, std::move(solved.left_side), options.spread, std::move(solution.effects), std::move(solution.order), solution.chi_squared,
       solution.total_sum_of_squares,
-      SolverReport{.method = solution.method, .condition = solution.condition}, std::move(warnings)});
+      std::move(solved.report), std::move(warnings)});
   return Fit(std::move(parts));
 }
 

@@ -789,12 +789,30 @@ bool reaches_every_digit(const Problem& problem, const LinearSolution& solution)
 ColumnEvaluator::ColumnEvaluator(const BoundModel& model, double middle, double half_width)
     : model_(&model), middle_(middle), half_width_(half_width), outputs_(model.columns.outputs()) {}
 
+ColumnEvaluator::ColumnEvaluator(const BoundModel& model, const WorkingForm& working)
+    : model_(&model), middle_(working.middle), half_width_(working.half_width), outputs_(model.linear ? model.columns.outputs() : model.jacobian.outputs()) {
+  if (!model.linear) parameters_.assign(working.parameters.begin(), working.parameters.end());
+}
+
+void ColumnEvaluator::run_tangent(std::span<const double* const> variables, std::size_t rows, double* out, std::size_t stride) {
+  const std::size_t p = parameters_.size();
+  double* const offset = out + p * stride;
+  outputs_[0] = offset;
+  for (std::size_t j = 0; j < p; ++j) outputs_[j + 1] = out + j * stride;
+  model_->jacobian.run(variables, rows, parameters_, outputs_, work_);
+  for (std::size_t j = 0; j < p; ++j) {
+    const double* const column = out + j * stride;
+    for (std::size_t i = 0; i < rows; ++i) offset[i] -= parameters_[j] * column[i];
+  }
+}
+
 void ColumnEvaluator::run(std::span<const double* const> variables, std::size_t rows, double* out, std::size_t stride) {
+  if (!model_->linear) return run_tangent(variables, rows, out, stride);
   if (half_width_ > 0) {
     run_polynomial(variables[static_cast<std::size_t>(model_->polynomial_predictor)], rows, out, stride);
   } else {
     for (std::size_t k = 0; k < outputs_.size(); ++k) outputs_[k] = out + k * stride;
-    model_->columns.run(variables, rows, no_parameters_, outputs_, work_);
+    model_->columns.run(variables, rows, parameters_, outputs_, work_);
   }
   if (!model_->has_offset) std::fill_n(out + model_->parameters.size() * stride, rows, 0.0);
 }

@@ -34,6 +34,9 @@ class ColumnEvaluator {
  public:
   /// With half_width 0 the model's own columns, else the Chebyshev columns of a polynomial.
   ColumnEvaluator(const BoundModel& model, double middle, double half_width);
+  /// In the working form of a result: of a model that is not linear the columns are its derivatives at the estimates, and the
+  /// offset is what the tangent plane through them leaves of the curve.
+  ColumnEvaluator(const BoundModel& model, const WorkingForm& working);
   void run(std::span<const double* const> variables, std::size_t rows, double* out, std::size_t stride);
 
  private:
@@ -43,7 +46,9 @@ class ColumnEvaluator {
   double middle_;
   double half_width_;
   Program::Workspace work_;
-  std::vector<double> no_parameters_;
+  void run_tangent(std::span<const double* const> variables, std::size_t rows, double* out, std::size_t stride);
+
+  std::vector<double> parameters_;
   std::vector<double*> outputs_;
 };
 
@@ -51,7 +56,7 @@ class ColumnEvaluator {
 template <typename Use>
 void for_each_block(const BoundModel& bound, const WorkingForm& working, const Observations& observations, Use use) {
   const std::size_t p = bound.parameters.size();
-  ColumnEvaluator evaluator(bound, working.middle, working.half_width);
+  ColumnEvaluator evaluator(bound, working);
   std::vector<double> columns((p + 1) * block_rows);
   std::vector<const double*> at(observations.predictors().size());
   for (std::size_t start = 0; start < observations.size(); start += block_rows) {

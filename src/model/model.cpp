@@ -49,6 +49,105 @@ Monomial monomial_of(const Graph& graph, NodeId id, const std::vector<NameRole>&
   }
 }
 
+bool depends(const Graph& graph, NodeId id, int name) {
+  if (id < 0) return false;
+  const std::vector<bool> names = graph.depends_on(id);
+  return static_cast<std::size_t>(name) < names.size() && names[static_cast<std::size_t>(name)];
+}
+
+// How a parameter meets the predictors: the first operation on the way up from it that joins it with one.
+detail::ParameterPart part_of(const Graph& graph, NodeId root, int parameter, const std::vector<NameRole>& roles) {
+  std::vector<bool> below(static_cast<std::size_t>(root) + 1, false);  // carries the parameter and no predictor
+  const auto has_predictor = [&](NodeId id) {
+    const std::vector<bool> names = graph.depends_on(id);
+    for (std::size_t k = 0; k < names.size(); ++k) {
+      if (names[k] && roles[k].kind == NameRole::Kind::variable) return true;
+    }
+    return false;
+  };
+  for (NodeId id = 0; id <= root; ++id) {
+    const detail::Node& node = graph.at(id);
+    if (node.op == Op::name) {
+      below[static_cast<std::size_t>(id)] = node.name == parameter;
+      continue;
+    }
+    for (const NodeId child : {node.a, node.b}) {
+      if (child < 0 || !below[static_cast<std::size_t>(child)]) continue;
+      const NodeId other = child == node.a ? node.b : node.a;
+      if (other < 0 || !has_predictor(other)) {
+        below[static_cast<std::size_t>(id)] = true;
+        continue;
+      }
+      switch (node.op) {
+        case Op::add:
+        case Op::subtract: return detail::ParameterPart::place;
+        case Op::multiply: return detail::ParameterPart::factor;
+        case Op::divide: return child == node.b ? detail::ParameterPart::divisor : detail::ParameterPart::factor;
+        case Op::power: return child == node.b ? detail::ParameterPart::exponent : detail::ParameterPart::other;
+        default: return detail::ParameterPart::other;
+      }
+    }
+  }
+  return detail::ParameterPart::other;
+}
+
+// Entangled parameters that share a term of the outermost sum, each group in the order of the parameters.
+std::vector<std::vector<int>> groups_of(const Graph& graph, NodeId root, const std::vector<int>& entangled, const std::vector<int>& names) {
+  std::vector<NodeId> terms;
+  std::vector<NodeId> open = {root};
+  while (!open.empty()) {
+    const NodeId id = open.back();
+    open.pop_back();
+    const detail::Node& node = graph.at(id);
+    if (node.op == Op::add || node.op == Op::subtract) {
+      open.push_back(node.a);
+      open.push_back(node.b);
+    } else if (node.op == Op::negate) {
+      open.push_back(node.a);
+    } else {
+      terms.push_back(id);
+    }
+  }
+  std::vector<std::vector<int>> groups;
+  for (const int j : entangled) groups.push_back({j});
+  for (const NodeId term : terms) {
+    std::vector<int> together;
+    std::vector<std::vector<int>> apart;
+    for (const auto& group : groups) {
+      const bool touched = std::any_of(group.begin(), group.end(), [&](int j) { return depends(graph, term, names[static_cast<std::size_t>(j)]); });
+      if (touched) {
+        together.insert(together.end(), group.begin(), group.end());
+      } else {
+        apart.push_back(group);
+      }
+    }
+    if (together.empty()) continue;
+    std::sort(together.begin(), together.end());
+    apart.push_back(together);
+    groups = std::move(apart);
+  }
+  std::sort(groups.begin(), groups.end());
+  return groups;
+}
+
+// Programs for value and derivatives; the parameters that enter linearly together, found from the derivatives.
+void bind_nonlinear(const Graph& graph, NodeId right, const std::vector<NodeId>& slopes, const std::vector<int>& names, const std::vector<NameRole>& roles, BoundModel& bound) {
+  for (std::size_t j = 0; j < names.size(); ++j) {
+    bool alone = !depends(graph, slopes[j], names[j]);
+    for (const int other : bound.separable) alone = alone && !depends(graph, slopes[j], names[static_cast<std::size_t>(other)]);
+    (alone ? bound.separable : bound.entangled).push_back(static_cast<int>(j));
+    bound.parts.push_back(part_of(graph, right, names[j], roles));
+  }
+  std::vector<NodeId> outputs = {right};
+  bound.value = detail::Program(graph, outputs, roles);
+  bound.groups = groups_of(graph, right, bound.entangled, names);
+  for (const int j : bound.separable) outputs.push_back(slopes[static_cast<std::size_t>(j)]);
+  bound.projection = detail::Program(graph, outputs, roles);
+  outputs.resize(1);
+  outputs.insert(outputs.end(), slopes.begin(), slopes.end());
+  bound.jacobian = detail::Program(graph, outputs, roles);
+}
+
 int name_index(const Graph& graph, const std::string& name) {
   return static_cast<int>(std::find(graph.names().begin(), graph.names().end(), name) - graph.names().begin());
 }
@@ -157,7 +256,10 @@ std::shared_ptr<BoundModel> bind(Graph& graph, NodeId right, const std::vector<s
     }
     outputs.push_back(column);
   }
-  if (!bound->linear) return bound;
+  if (!bound->linear) {
+    bind_nonlinear(graph, right, outputs, parameter_names, roles, *bound);
+    return bound;
+  }
 
   int affine = 0;
   for (std::size_t j = 0; j < outputs.size(); ++j) {
@@ -265,7 +367,7 @@ bool Model::is_bound() const noexcept { return data_->bound != nullptr; }
 const std::vector<std::string>& Model::predictors() const { return bound_of(*data_).predictors; }
 const std::vector<std::string>& Model::parameters() const { return bound_of(*data_).parameters; }
 bool Model::is_linear() const { return bound_of(*data_).linear; }
-bool Model::has_constant() const { return bound_of(*data_).constant_term >= 0; }
+bool Model::has_constant() const { return bound_of(*data_).constant_term >= 0 || !bound_of(*data_).linear; }
 int Model::constant_index() const { return bound_of(*data_).constant_term; }
 bool Model::is_transformed() const { return bound_of(*data_).transformed; }
 const std::string& Model::left_side() const { return bound_of(*data_).left_text; }

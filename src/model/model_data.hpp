@@ -18,6 +18,10 @@ struct Monomial {
   int degree = -1;     // -1 where the term is no single power
 };
 
+/// How a parameter meets the predictors, which says of what size it may be: next to x in a sum (a place on the axis), a factor or
+/// a divisor of x, an exponent, or something else.
+enum class ParameterPart { place, factor, divisor, exponent, other };
+
 /// What is known once the predictors are: names resolved, structure examined, programs compiled.
 struct BoundModel {
   std::vector<std::string> predictors;
@@ -35,6 +39,16 @@ struct BoundModel {
   // there; empty for any other model.
   std::vector<int> powers;
   int polynomial_predictor = -1;
+
+  // of a model that is not linear: value and derivatives by every parameter in one pass, and what is needed to solve for the
+  // parameters that enter linearly together
+  Program jacobian;                    // outputs: value, then one a parameter
+  Program value;                       // output: value
+  Program projection;                  // outputs: value, then one a separable parameter, in their order
+  std::vector<int> separable;          // parameters that enter linearly together
+  std::vector<int> entangled;          // the others
+  std::vector<ParameterPart> parts;    // one a parameter: how it meets the predictors
+  std::vector<std::vector<int>> groups;  // entangled parameters that stand together in a term of the sum
 
   // The left side. Variables of its programs: the response (or the value of the left side) first, then the predictors.
   bool transformed = false;

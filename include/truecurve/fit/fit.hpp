@@ -28,14 +28,24 @@ struct ParameterEstimate {
   std::string unit{};                          ///< empty where it is not known
 };
 
+/// Another minimum that the search met.
+struct OtherMinimum {
+  double chi_squared = not_a_number;
+  VectorXd parameters{};
+};
+
 /// What the solver did.
 struct SolverReport {
-  std::string_view method{};  ///< "blocked QR", "blocked QR, refined" or "double-double QR"
-  bool converged = true;  ///< a linear problem is solved in one step
+  std::string_view method{};  ///< "blocked QR", "blocked QR, refined", "double-double QR", "variable projection" or "Levenberg-Marquardt"
+  bool converged = true;      ///< a linear problem is solved in one step
+  std::string_view stop = "solved";  ///< why it ended: "solved", "relative offset", "step vanished", "exact fit", "evaluations"
   int iterations = 1;
   int evaluations = 1;
-  double relative_offset = 0;  ///< Bates and Watts (1981)
-  double condition = not_a_number;  ///< 1-norm condition estimate of the scaled, centred design
+  double relative_offset = 0;       ///< Bates and Watts (1981)
+  double condition = not_a_number;  ///< 1-norm condition estimate of the scaled design (linear: centred)
+  int descents = 1;                 ///< from how many starts
+  int met_best = 1;                 ///< how many of them ended in the best minimum
+  std::vector<OtherMinimum> other_minima{};  ///< best first, at most five
 };
 
 /// Immutable and cheap to copy: an Estimate and what is bound to the data. All that is not stored is computed on demand.
@@ -89,7 +99,13 @@ class Fit {
 ///
 /// Throws Error: unknown_name (the model asks for another response), too_few_observations, rank_deficient (names the
 /// parameters that can't be told apart), unsuitable_row (names the row that a left-side transform can't take), not_finite
-/// (names the row), not_supported (a model that is not linear).
+/// (names the row or the start), bad_argument (a start for no parameter).
+/// A model that is not linear is solved by a trust-region Levenberg-Marquardt method on the parameters that do not enter linearly,
+/// the others being projected out at every step (variable projection; Golub and Pereyra 1973, Kaufman 1975; damping after Nielsen
+/// 1999), until the relative offset of Bates and Watts (1981) falls below 1e-8 and no longer improves. Without starts several
+/// thousand points are drawn from a low-discrepancy sequence (Halton 1960), spread by the scales of the data and the part each
+/// parameter plays, and the best are descended from; the report says how many met in the best minimum. A search that ends
+/// without convergence is stated in the solver's report and in a warning.
 /// With a left-side transform g the values g(y) are fitted; stated uncertainties and a spread are propagated as
 /// u(g) = |dg/dy| u(y), at the measured response for stated ones and at the fitted curve, by iteration, for a spread.
 /// Source: Golub (1965) Numer. Math. 7, 206; Björck (1996) Numerical Methods for Least Squares Problems, 2.4 and 2.9.

@@ -6,7 +6,9 @@
 #pragma once
 
 #include <optional>
+#include <string>
 #include <string_view>
+#include <vector>
 
 namespace truecurve {
 
@@ -40,10 +42,20 @@ class Spread {
   std::optional<double> power_;
 };
 
+/// A value at which the search for a parameter begins.
+struct Start {
+  std::string parameter{};
+  double value = 0;
+};
+
 /// Options of fit().
 struct FitOptions {
   UncertaintyBasis uncertainty = UncertaintyBasis::automatic;
   Spread spread{};
+  /// Of a model that is not linear: where the search begins. Parameters without a start are searched for; starts of parameters
+  /// that enter linearly are not needed, as these are solved for.
+  std::vector<Start> starts{};
+  int most_evaluations = 2000;  ///< of the model over all rows, in one descent
 };
 
 }  // namespace truecurve

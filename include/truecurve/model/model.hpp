@@ -54,9 +54,9 @@ class Model {
   [[nodiscard]] const std::vector<std::string>& parameters() const;
   /// Whether every parameter enters linearly; decided from the structure of the text.
   [[nodiscard]] bool is_linear() const;
-  /// Whether one parameter stands alone as an additive constant (so that R² is taken about the mean).
+  /// Whether R² is taken about the mean: one parameter stands alone as an additive constant, or the model is not linear.
   [[nodiscard]] bool has_constant() const;
-  /// Index of that parameter, or -1.
+  /// Index of the additive constant of a linear model, or -1.
   [[nodiscard]] int constant_index() const;
   /// Whether the curve is a straight line with intercept and slope in one predictor.
   [[nodiscard]] bool is_straight_line() const;

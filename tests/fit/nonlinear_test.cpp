@@ -1,0 +1,171 @@
+// Models that are not linear: certified results from every start and from none, the same inference, failures that speak.
+#include "../support.hpp"
+
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/checks.hpp>
+#include <truecurve/assess/derived.hpp>
+#include <truecurve/assess/quality.hpp>
+#include <truecurve/assess/solve.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/io/record.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include <cmath>
+#include <cstdlib>
+#include <fstream>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+using test::digits;
+
+Fit case_fit_from(const nlohmann::json& reference, const nlohmann::json* starts) {
+  const Table table = test::case_table(reference);
+  std::string text = reference["model"];
+  if (const auto at = text.find("arctan"); at != std::string::npos) text.replace(at, 6, "atan");
+  FitOptions options;
+  std::size_t k = 0;
+  for (const auto& [name, value] : reference["certified"]["parameters"].items()) {
+    if (starts != nullptr) options.starts.push_back({name, std::stod((*starts)[k++].get<std::string>())});
+  }
+  return fit(Model::written(text), Observations(table, {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::none()}), options);
+}
+
+// Nine of the eleven certified digits in every parameter and eight in every standard uncertainty, from both published starts
+// and from none. With TRUECURVE_UPDATE_DOCS set the table in docs/methods.md is written anew.
+TEST(PublishedNonlinearSets, AreMetFromEveryStartAndFromNone) {
+  const auto cases = test::reference_cases("nonlinear");
+  ASSERT_GE(cases.size(), 14u);
+  std::string table = "| case | start | digits, estimates | digits, uncertainties | steps | evaluations | descents that met |\n|---|---|---|---|---|---|---|\n";
+  for (const auto& reference : cases) {
+    const std::size_t count = reference["starts"].size();
+    for (std::size_t which = 0; which <= count; ++which) {
+      SCOPED_TRACE(testing::Message() << reference["name"] << " start " << which);
+      const nlohmann::json* const starts = which < count ? &reference["starts"][which] : nullptr;
+      const Fit result = case_fit_from(reference, starts);
+      EXPECT_TRUE(result.solver().converged);
+      const bool certified = reference["certified"]["parameters"].begin().value()["value"].get<std::string>().size() > 12;
+      double estimates = 11;
+      double uncertainties = 11;
+      for (const auto& [name, want] : reference["certified"]["parameters"].items()) {
+        const ParameterEstimate got = result.parameter(name);
+        if (!certified) {
+          EXPECT_GE(digits(got.value, reference["oracle"]["parameters"][name]["value"]), 9) << name;
+          EXPECT_GE(digits(got.standard_uncertainty, reference["oracle"]["parameters"][name]["standard_error"]), 8) << name;
+          continue;
+        }
+        estimates = std::min(estimates, digits(got.value, want["value"]));
+        uncertainties = std::min(uncertainties, digits(got.standard_uncertainty, want["standard_error"]));
+      }
+      EXPECT_GE(estimates, 9);
+      EXPECT_GE(uncertainties, 8);
+      if (!certified) continue;
+      EXPECT_GE(digits(result.chi_squared(), reference["certified"]["residual_sum_of_squares"]), 9);
+      table += fmt::format("| {} | {} | {:.1f} | {:.1f} | {} | {} | {} |\n", reference["name"].get<std::string>(), starts != nullptr ? std::to_string(which + 1) : "none", estimates, uncertainties,
+                           result.solver().iterations, result.solver().evaluations, starts != nullptr ? "" : fmt::format("{} of {}", result.solver().met_best, result.solver().descents));
+    }
+  }
+  if (std::getenv("TRUECURVE_UPDATE_DOCS") == nullptr) return;
+  const auto file = test::source_folder() / "docs/methods.md";
+  std::string text = test::file_text(file);
+  const std::string from = "<!-- certified nonlinear -->\n";
+  const std::string to = "<!-- end -->";
+  const auto at = text.find(from) + from.size();
+  text.replace(at, text.find(to, at) - at, table);
+  std::ofstream(file) << text;
+}
+
+Observations cooling(double u) {
+  RandomNumbers random(51);
+  const VectorXd t = VectorXd::LinSpaced(20, 0, 120);
+  VectorXd y(20);
+  for (Index i = 0; i < 20; ++i) y[i] = 20 + 960 * std::exp(-t[i] / 41) + u * random.normal();
+  return Observations::of(t, y, VectorXd::Constant(20, u));
+}
+
+// One curve in three parametrizations: the same curve, the same derived values, the same bands.
+TEST(NonlinearFit, DoesNotDependOnHowTheCurveIsWritten) {
+  const Observations data = cooling(2);
+  const Fit constant = fit(Model::written("y = r + a*exp(-x/tau)"), data);
+  const Fit rate = fit(Model::written("y = r + (p - r)*exp(-k*x)"), data);
+  const Fit half = fit(Model::written("y = r + a*2^(-x/h)"), data);
+  EXPECT_NEAR(constant.parameter("tau").value, 41, 3 * constant.parameter("tau").standard_uncertainty);
+  for (const auto& [other, expression] : {std::pair{&rate, "tau = 1/k"}, {&half, "tau = h/ln(2)"}}) {
+    EXPECT_NEAR(other->chi_squared() / constant.chi_squared(), 1, 1e-12);
+    const DerivedQuantity tau = derive(other->estimate(), expression, 0.95);
+    EXPECT_NEAR(tau.value / constant.parameter("tau").value, 1, 1e-10);
+    EXPECT_NEAR(tau.standard_uncertainty / constant.parameter("tau").standard_uncertainty, 1, 1e-8);
+    const BandPoint a = band_at(constant.estimate(), VectorXd::Constant(1, 33), 0.95)[0];
+    const BandPoint b = band_at(other->estimate(), VectorXd::Constant(1, 33), 0.95)[0];
+    EXPECT_NEAR(a.value, b.value, 1e-8);
+    EXPECT_NEAR(a.prediction.high, b.prediction.high, 1e-7);
+  }
+  EXPECT_NEAR(constant.leverage().sum(), 3, 1e-9);
+  EXPECT_EQ(row_measures(constant).standardized.size(), 20);
+}
+
+// A stored curve is as good as a fresh one, and is solved like any other.
+TEST(NonlinearFit, LivesOnInItsRecord) {
+  const Fit fresh = fit(Model::written("y = r + a*exp(-x/tau)"), cooling(2));
+  const Estimate stored = read_fit_record(fit_record(fresh, 0.95), "record");
+  const BandPoint a = band_at(fresh.estimate(), VectorXd::Constant(1, 50), 0.95)[0];
+  const BandPoint b = band_at(stored, VectorXd::Constant(1, 50), 0.95)[0];
+  EXPECT_EQ(a.value, b.value);
+  EXPECT_EQ(a.prediction.low, b.prediction.low);
+  const auto roots = solve(stored, 500);
+  ASSERT_EQ(roots.size(), 1u);
+  EXPECT_NEAR(roots[0].value, 41 * std::log(960.0 / 480), 3 * roots[0].standard_uncertainty);
+}
+
+// A line in disguise: the same numbers as the linear fit.
+TEST(NonlinearFit, AgreesWithTheLinearFitWhereThereIsOne) {
+  const Observations data = cooling(5);
+  const Fit straight = fit(shape_model("line"), data);
+  const Fit disguised = fit(Model::written("y = s*(x - x_0)"), data);
+  EXPECT_NEAR(disguised.chi_squared() / straight.chi_squared(), 1, 1e-12);
+  EXPECT_NEAR(disguised.parameter("s").value / straight.parameter("b").value, 1, 1e-10);
+  EXPECT_NEAR(disguised.parameter("s").standard_uncertainty / straight.parameter("b").standard_uncertainty, 1, 1e-9);
+  EXPECT_NEAR(quality_of(disguised).aicc, quality_of(straight).aicc, 1e-9);
+}
+
+template <typename Action>
+Error caught(Action action) {
+  try {
+    action();
+  } catch (const Error& error) {
+    return error;
+  }
+  ADD_FAILURE() << "nothing was thrown";
+  return Error({});
+}
+
+TEST(NonlinearFit, FailsWell) {
+  const Observations data = cooling(2);
+  const Error twins = caught([&] { (void)fit(Model::written("y = a*exp(-x/s) + b*exp(-x/s)"), data); });
+  EXPECT_EQ(twins.code(), ErrorCode::rank_deficient);
+  EXPECT_NE(twins.subject().find("a"), std::string::npos);
+  EXPECT_EQ(caught([&] { (void)fit(Model::written("y = a*exp(-x/s)"), data, {.starts = {{"tau", 3}}}); }).code(), ErrorCode::bad_argument);
+  EXPECT_EQ(caught([&] { (void)fit(Model::written("y = a*ln(x - s)"), data, {.starts = {{"a", 1}, {"s", 10}}}); }).code(), ErrorCode::not_finite);
+  EXPECT_EQ(caught([] { (void)fit(Model::written("y = a*exp(-x/s)"), Observations::of(VectorXd::Constant(1, 1), VectorXd::Constant(1, 1))); }).code(), ErrorCode::too_few_observations);
+  const Fit stopped = fit(Model::written("y = r + a*exp(-x/tau)"), data, {.starts = {{"tau", 4000}, {"a", 1}, {"r", 0}}, .most_evaluations = 3});
+  EXPECT_FALSE(stopped.solver().converged);
+  ASSERT_FALSE(stopped.warnings().empty());
+  EXPECT_EQ(stopped.warnings()[0].code, "not_converged");
+  const auto command = test::run_command({"fit", "-", "y = a*exp(-x/tau)", "--start", "tau=x"}, "x,y\n0,9\n1,6\n2,4\n3,3\n");
+  EXPECT_EQ(command.code, 2);
+}
+
+// An exact curve is found exactly and called so.
+TEST(NonlinearFit, RecognisesAnExactFit) {
+  const VectorXd x = VectorXd::LinSpaced(10, 0, 9);
+  const VectorXd y = 3 * (-0.4 * x.array()).exp() + 1;
+  const Fit exact = fit(Model::written("y = c + a*exp(-k*x)"), Observations::of(x, y));
+  EXPECT_TRUE(exact.solver().converged);
+  EXPECT_NEAR(exact.parameter("k").value, 0.4, 1e-12);
+  EXPECT_LT(quality_of(exact).residual_sd, 1e-13);
+}
+
+}  // namespace
+}  // namespace truecurve
