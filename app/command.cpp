@@ -19,7 +19,9 @@
 namespace truecurve::app {
 namespace {
 
-bool only_numbers(const std::string& text) { return text.find_first_not_of("0123456789,; ") == std::string::npos && !text.empty(); }
+bool only_numbers(const std::string& text) {
+  return text.find_first_not_of("0123456789,; ") == std::string::npos && !text.empty();
+}
 
 std::vector<std::size_t> row_numbers(const std::string& text) {
   std::vector<std::size_t> rows;
@@ -31,7 +33,10 @@ std::vector<std::size_t> row_numbers(const std::string& text) {
     std::size_t row = 0;
     const auto [end, code] = std::from_chars(text.data() + at, text.data() + text.size(), row);
     if (code != std::errc()) {
-      throw Error({.code = ErrorCode::bad_argument, .message = fmt::format("--leave-out '{}': a row number is too large", text), .subject = "--leave-out", .value = text,
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("--leave-out '{}': a row number is too large", text),
+                   .subject = "--leave-out",
+                   .value = text,
                    .remedy = "rows are counted from 1, the header not included"});
     }
     rows.push_back(row);
@@ -47,25 +52,48 @@ void add_file(CLI::App& command, DataOptions& options) {
 }
 
 void add_aliases(CLI::App& command, DataOptions& options) {
-  command.add_option("--alias", options.aliases, "NAME=HEADER: call a column NAME, e.g. --alias t=\"Time elapsed\"")->take_all()->allow_extra_args(false)->type_name("NAME=HEADER");
+  command.add_option("--alias", options.aliases, "NAME=HEADER: call a column NAME, e.g. --alias t=\"Time elapsed\"")
+      ->take_all()
+      ->allow_extra_args(false)
+      ->type_name("NAME=HEADER");
 }
 
 void add_choice(CLI::App& command, DataOptions& options) {
-  command.add_option("--x", options.x, "Predictor's column, for a named shape; repeated for several")->take_all()->allow_extra_args(false)->type_name("NAME");
+  command.add_option("--x", options.x, "Predictor's column, for a named shape; repeated for several")
+      ->take_all()
+      ->allow_extra_args(false)
+      ->type_name("NAME");
   command.add_option("--y", options.y, "Response's column, for a named shape")->type_name("NAME");
-  command.add_option("--u", options.uncertainties, "Standard uncertainty of the response: its column, a number in its unit, or a percentage; none to ignore a column u(NAME)")
-      ->take_all()->allow_extra_args(false)->type_name("NAME=COLUMN|NUMBER|PERCENT%|none");
-  command.add_option("--leave-out", options.leave_out, "Rows not to use: numbers \"3,7\", a condition \"x > 50\", or invalid for those the model can't take; may be repeated")->take_all()->allow_extra_args(false)->type_name("ROWS|CONDITION|invalid");
+  command
+      .add_option("--u", options.uncertainties,
+                  "Standard uncertainty of the response: its column, a number in its unit, or a percentage; none to "
+                  "ignore a column u(NAME)")
+      ->take_all()
+      ->allow_extra_args(false)
+      ->type_name("NAME=COLUMN|NUMBER|PERCENT%|none");
+  command
+      .add_option("--leave-out", options.leave_out,
+                  "Rows not to use: numbers \"3,7\", a condition \"x > 50\", or invalid for those the model can't "
+                  "take; may be repeated")
+      ->take_all()
+      ->allow_extra_args(false)
+      ->type_name("ROWS|CONDITION|invalid");
 }
 
 void add_format(CLI::App& command, OutputOptions& options) {
-  static const std::map<std::string, Format> formats = {{"text", Format::text}, {"json", Format::json}, {"csv", Format::csv}};
-  command.add_option_function<std::string>("--format", [&options](const std::string& text) { options.format = formats.at(text); }, "What standard output gets: text (default), json or csv")
-      ->check(CLI::IsMember({"text", "json", "csv"}))->type_name("text|json|csv");
+  static const std::map<std::string, Format> formats = {
+      {"text", Format::text}, {"json", Format::json}, {"csv", Format::csv}};
+  command
+      .add_option_function<std::string>(
+          "--format", [&options](const std::string& text) { options.format = formats.at(text); },
+          "What standard output gets: text (default), json or csv")
+      ->check(CLI::IsMember({"text", "json", "csv"}))
+      ->type_name("text|json|csv");
 }
 
 Table read_table(const DataOptions& options, Streams streams) {
-  Table table = options.file == "-" ? read_csv(streams.in, "standard input") : read_csv(std::filesystem::path(options.file));
+  Table table =
+      options.file == "-" ? read_csv(streams.in, "standard input") : read_csv(std::filesystem::path(options.file));
   for (const std::string& text : options.aliases) {
     const auto [alias, header] = assignment(text, "--alias");
     table = table.with_alias(alias, header);
@@ -87,14 +115,20 @@ std::vector<LeftOut> rows_left_out(const Table& table, const std::vector<std::st
   return rows;
 }
 
-bool leaves_out_invalid(const std::vector<std::string>& texts) { return std::find(texts.begin(), texts.end(), "invalid") != texts.end(); }
+bool leaves_out_invalid(const std::vector<std::string>& texts) {
+  return std::find(texts.begin(), texts.end(), "invalid") != texts.end();
+}
 
 std::string read_text(const std::string& file, Streams streams) {
   if (file == "-") return {std::istreambuf_iterator<char>(streams.in), {}};
   std::ifstream stream(file, std::ios::binary);
   std::error_code ignored;
   if (!stream || std::filesystem::is_directory(file, ignored)) {
-    throw Error({.code = ErrorCode::file_not_found, .message = "there is no such file, or it can't be read", .subject = file, .remedy = "check the name and the permission", .place = {.file = file}});
+    throw Error({.code = ErrorCode::file_not_found,
+                 .message = "there is no such file, or it can't be read",
+                 .subject = file,
+                 .remedy = "check the name and the permission",
+                 .place = {.file = file}});
   }
   return {std::istreambuf_iterator<char>(stream), {}};
 }
@@ -109,7 +143,11 @@ double number_of(const std::string& text, const char* option) {
     const auto [stop, code] = std::from_chars(begin, end, value);
     if (code == std::errc() && stop == end && std::isfinite(value)) return value;
   }
-  throw Error({.code = ErrorCode::bad_argument, .message = fmt::format("{}: '{}' is no number", option, text), .subject = option, .value = text, .remedy = "write a number such as 12.5"});
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = fmt::format("{}: '{}' is no number", option, text),
+               .subject = option,
+               .value = text,
+               .remedy = "write a number such as 12.5"});
 }
 
 Uncertainty response_uncertainty(const DataOptions& options, const Table& table, const std::string& response) {
@@ -117,11 +155,14 @@ Uncertainty response_uncertainty(const DataOptions& options, const Table& table,
   for (const std::string& text : options.uncertainties) {
     const auto [name, value] = assignment(text, "--u");
     if (&table.column(name) != &table.column(response)) {
-      throw Error({.code = ErrorCode::not_supported,
-                   .message = fmt::format("--u {}: '{}' is not the response '{}', and uncertainties of a predictor are not used by this fit", text, name, response),
-                   .subject = "--u",
-                   .value = text,
-                   .remedy = "give the uncertainty of the response only"});
+      throw Error(
+          {.code = ErrorCode::not_supported,
+           .message = fmt::format(
+               "--u {}: '{}' is not the response '{}', and uncertainties of a predictor are not used by this fit", text,
+               name, response),
+           .subject = "--u",
+           .value = text,
+           .remedy = "give the uncertainty of the response only"});
     }
     if (value == "none") {
       result = Uncertainty::none();
@@ -148,7 +189,10 @@ Uncertainty response_uncertainty(const DataOptions& options, const Table& table,
 std::pair<std::string, std::string> assignment(const std::string& text, const char* option) {
   const auto at = text.find('=');
   if (at == std::string::npos || at == 0 || at + 1 == text.size()) {
-    throw Error({.code = ErrorCode::bad_argument, .message = fmt::format("{} '{}' is no NAME=VALUE", option, text), .subject = option, .value = text,
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} '{}' is no NAME=VALUE", option, text),
+                 .subject = option,
+                 .value = text,
                  .remedy = fmt::format("write {} NAME=VALUE", option)});
   }
   return {text.substr(0, at), text.substr(at + 1)};

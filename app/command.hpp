@@ -22,8 +22,8 @@ struct Streams {
   std::ostream& error;
 };
 
-/// Runs the command line (without the program's name) and returns its exit code: 0 done; 1 internal fault; 2 wrong usage or
-/// model text; 3 bad data; 4 the fit failed or can't be trusted; 5 an output could not be written.
+/// Runs the command line (without the program's name) and returns its exit code: 0 done; 1 internal fault; 2 wrong
+/// usage or model text; 3 bad data; 4 the fit failed or can't be trusted; 5 an output could not be written.
 int run(std::vector<std::string> arguments, Streams streams);
 
 /// One command: adds itself to the parser and returns what to do when it is chosen.
@@ -74,7 +74,8 @@ void add_format(CLI::App& command, OutputOptions& options);
 [[nodiscard]] double number_of(const std::string& text, const char* option);
 
 /// The uncertainty given by --u for the response.
-[[nodiscard]] Uncertainty response_uncertainty(const DataOptions& options, const Table& table, const std::string& response);
+[[nodiscard]] Uncertainty response_uncertainty(const DataOptions& options, const Table& table,
+                                               const std::string& response);
 
 /// "name=value" taken apart; throws Error (bad_argument) that names the option.
 [[nodiscard]] std::pair<std::string, std::string> assignment(const std::string& text, const char* option);

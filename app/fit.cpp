@@ -1,6 +1,4 @@
 // truecurve fit: one model, all its numbers.
-#include "command.hpp"
-
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/checks_figure.hpp>
 #include <truecurve/figure/fit_figure.hpp>
@@ -9,6 +7,8 @@
 #include <truecurve/io/record.hpp>
 #include <truecurve/model/shapes.hpp>
 #include <truecurve/report/text.hpp>
+
+#include "command.hpp"
 
 #include <algorithm>
 #include <cctype>
@@ -59,20 +59,23 @@ void refuse_near_misses(const Model& model, const Table& table) {
   for (const std::string& name : model.right_side_names()) {
     if (table.has_column(name)) continue;
     const auto same_letters = [&name](const std::string& column) {
-      return std::equal(name.begin(), name.end(), column.begin(), column.end(),
-                        [](char a, char b) { return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b)); });
+      return std::equal(name.begin(), name.end(), column.begin(), column.end(), [](char a, char b) {
+        return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b));
+      });
     };
     const auto used = [&model](const std::string& column) {
       const auto& names = model.right_side_names();
       return std::find(names.begin(), names.end(), column) != names.end() || column == model.response();
     };
     for (const std::string& column : columns) {
-      const bool alike = same_letters(column) || (name.size() > 3 && nearest_name(name, std::span(&column, 1)) == column);
+      const bool alike =
+          same_letters(column) || (name.size() > 3 && nearest_name(name, std::span(&column, 1)) == column);
       if (!alike || used(column)) continue;
       throw Error({.code = ErrorCode::unknown_name,
                    .message = fmt::format("'{}' is no column of {}, but '{}' is", name, table.source().name, column),
                    .subject = name,
-                   .remedy = fmt::format("did you mean '{}'? If '{}' is meant as a parameter, give it another name", column, name)});
+                   .remedy = fmt::format("did you mean '{}'? If '{}' is meant as a parameter, give it another name",
+                                         column, name)});
     }
   }
 }
@@ -94,7 +97,8 @@ Model chosen_model(const Options& options, Table& table, Streams streams) {
   require_both(options.data, options.model);
   std::vector<std::string> x;
   for (std::size_t i = 0; i < options.data.x.size(); ++i) {
-    x.push_back(plain_or(table, options.data.x[i], options.data.x.size() == 1 ? "x" : fmt::format("x{}", i + 1), streams));
+    x.push_back(
+        plain_or(table, options.data.x[i], options.data.x.size() == 1 ? "x" : fmt::format("x{}", i + 1), streams));
   }
   const std::string y = plain_or(table, options.data.y, "y", streams);
   return shape_model_of_several(options.model, x, y);
@@ -106,7 +110,10 @@ Spread spread_of(const std::string& text) {
   if (text == "proportional") return Spread::proportional();
   if (text == "counts") return Spread::counts();
   if (text.starts_with("power:")) return Spread::of_power(number_of(text.substr(6), "--spread"));
-  throw Error({.code = ErrorCode::bad_argument, .message = fmt::format("--spread '{}' is not known", text), .subject = "--spread", .value = text,
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = fmt::format("--spread '{}' is not known", text),
+               .subject = "--spread",
+               .value = text,
                .remedy = "write constant, proportional, counts, or power:p with a number p"});
 }
 
@@ -118,7 +125,8 @@ int run_fit(const Options& options, Streams streams) {
                                     .response_uncertainty = response_uncertainty(options.data, table, model.response()),
                                     .left_out = rows_left_out(table, options.data.leave_out)});
   if (leaves_out_invalid(options.data.leave_out)) {
-    for (const LeftOut& invalid : invalid_rows(model, observations)) observations = observations.without(std::span(&invalid.row, 1), invalid.reason);
+    for (const LeftOut& invalid : invalid_rows(model, observations))
+      observations = observations.without(std::span(&invalid.row, 1), invalid.reason);
   }
   FitOptions fit_options = options.fit;
   fit_options.spread = spread_of(options.spread);
@@ -132,7 +140,8 @@ int run_fit(const Options& options, Streams streams) {
   const Deductions deductions = deduce(result.estimate(), level, options.derive, options.hypotheses);
   std::string about;
   if (!options.about.empty()) {
-    const double origin = options.about == "mean" ? observations.predictor(0).mean() : number_of(options.about, "--about");
+    const double origin =
+        options.about == "mean" ? observations.predictor(0).mean() : number_of(options.about, "--about");
     about = about_text(result.estimate(), origin);
   }
   if (!options.output.figure_file.empty()) draw_fit(result, options.output.figure_file, {.level = level});
@@ -146,7 +155,8 @@ int run_fit(const Options& options, Streams streams) {
     case Format::csv: streams.out << fit_csv(result, level); break;
   }
   if (result.solver().converged) return 0;
-  streams.error << "truecurve: the search ended without a minimum (" << result.solver().stop << "); the numbers can't be trusted\n";
+  streams.error << "truecurve: the search ended without a minimum (" << result.solver().stop
+                << "); the numbers can't be trusted\n";
   return 4;
 }
 
@@ -154,26 +164,62 @@ int run_fit(const Options& options, Streams streams) {
 
 Command add_fit(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
-  CLI::App* command = parser.add_subcommand("fit", "Fit one model: parameters with uncertainties, chi-squared, quality of the fit");
+  CLI::App* command =
+      parser.add_subcommand("fit", "Fit one model: parameters with uncertainties, chi-squared, quality of the fit");
   add_file(*command, options->data);
-  command->add_option("MODEL", options->model, "A named shape (truecurve shapes) with --x and --y, or an equation such as \"y = a + b*x\"")->required();
+  command
+      ->add_option("MODEL", options->model,
+                   "A named shape (truecurve shapes) with --x and --y, or an equation such as \"y = a + b*x\"")
+      ->required();
   add_choice(*command, options->data);
   add_aliases(*command, options->data);
-  static const std::map<std::string, UncertaintyBasis> bases = {{"stated", UncertaintyBasis::stated}, {"scatter", UncertaintyBasis::scatter}};
-  command->add_option_function<std::string>("--uncertainty", [options](const std::string& text) { options->fit.uncertainty = bases.at(text); },
-                                            "stated: believe the given uncertainties (default where given); scatter: let the scatter set the scale")
-      ->check(CLI::IsMember({"stated", "scatter"}))->type_name("stated|scatter");
-  command->add_option("--level", options->level, "Level of the intervals and bands, between 0 and 1")->capture_default_str();
-  command->add_option("--start", options->starts, "Where the search for a parameter begins, for a model that is not linear; default: found from the data")->take_all()->allow_extra_args(false)->type_name("NAME=VALUE");
-  command->add_option("--spread", options->spread, "How the scatter of the response grows with it, where no uncertainties are given")->type_name("constant|proportional|counts|power:p");
-  command->add_option("--derive", options->derive, "A quantity derived from the parameters: \"t_half = ln(2)/k\"; may be repeated")->take_all()->allow_extra_args(false)->type_name("NAME=EXPRESSION");
-  command->add_option("--hypothesis", options->hypotheses, "An equation between parameters to be tested: \"p + q = -1\"; may be repeated")->take_all()->allow_extra_args(false)->type_name("EQUATION");
-  command->add_option("--about", options->about, "Show a polynomial's coefficients also about this origin: a number, or mean")->type_name("NUMBER|mean");
-  command->add_option("--figure-checks", options->checks_file, "Draw the residual checks to this file: .png, .svg or .pdf")->type_name("FILE");
+  static const std::map<std::string, UncertaintyBasis> bases = {{"stated", UncertaintyBasis::stated},
+                                                                {"scatter", UncertaintyBasis::scatter}};
+  command
+      ->add_option_function<std::string>(
+          "--uncertainty", [options](const std::string& text) { options->fit.uncertainty = bases.at(text); },
+          "stated: believe the given uncertainties (default where given); scatter: let the scatter set the scale")
+      ->check(CLI::IsMember({"stated", "scatter"}))
+      ->type_name("stated|scatter");
+  command->add_option("--level", options->level, "Level of the intervals and bands, between 0 and 1")
+      ->capture_default_str();
+  command
+      ->add_option(
+          "--start", options->starts,
+          "Where the search for a parameter begins, for a model that is not linear; default: found from the data")
+      ->take_all()
+      ->allow_extra_args(false)
+      ->type_name("NAME=VALUE");
+  command
+      ->add_option("--spread", options->spread,
+                   "How the scatter of the response grows with it, where no uncertainties are given")
+      ->type_name("constant|proportional|counts|power:p");
+  command
+      ->add_option("--derive", options->derive,
+                   "A quantity derived from the parameters: \"t_half = ln(2)/k\"; may be repeated")
+      ->take_all()
+      ->allow_extra_args(false)
+      ->type_name("NAME=EXPRESSION");
+  command
+      ->add_option("--hypothesis", options->hypotheses,
+                   "An equation between parameters to be tested: \"p + q = -1\"; may be repeated")
+      ->take_all()
+      ->allow_extra_args(false)
+      ->type_name("EQUATION");
+  command
+      ->add_option("--about", options->about,
+                   "Show a polynomial's coefficients also about this origin: a number, or mean")
+      ->type_name("NUMBER|mean");
+  command
+      ->add_option("--figure-checks", options->checks_file, "Draw the residual checks to this file: .png, .svg or .pdf")
+      ->type_name("FILE");
   add_format(*command, options->output);
-  command->add_option("--output", options->output.record_file, "Write the result as a record (JSON) to this file")->type_name("FILE");
-  command->add_option("--figure", options->output.figure_file, "Draw the fit to this file: .png, .svg or .pdf")->type_name("FILE");
-  command->footer("Example:\n  truecurve fit demo/thermometers.csv line --x t_ref --y t_test --figure thermometers.png");
+  command->add_option("--output", options->output.record_file, "Write the result as a record (JSON) to this file")
+      ->type_name("FILE");
+  command->add_option("--figure", options->output.figure_file, "Draw the fit to this file: .png, .svg or .pdf")
+      ->type_name("FILE");
+  command->footer(
+      "Example:\n  truecurve fit demo/thermometers.csv line --x t_ref --y t_test --figure thermometers.png");
   return [options, streams] { return run_fit(*options, streams); };
 }
 

@@ -1,11 +1,11 @@
 // truecurve look: what is in a file, and what two of its columns look like together.
-#include "command.hpp"
-
 #include <truecurve/assess/straighten.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/look_figure.hpp>
 #include <truecurve/model/shapes.hpp>
 #include <truecurve/report/text.hpp>
+
+#include "command.hpp"
 
 #include <memory>
 #include <ostream>
@@ -27,7 +27,10 @@ int run_look(const Options& options, Streams streams) {
   std::string pair;
   const bool both = options.data.x.size() == 1 && !options.data.y.empty();
   if (!both && (!options.data.x.empty() || !options.data.y.empty() || !options.figure_file.empty())) {
-    throw Error({.code = ErrorCode::bad_argument, .message = "two columns are needed to look at them together", .subject = "--x", .remedy = "write --x COLUMN --y COLUMN"});
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "two columns are needed to look at them together",
+                 .subject = "--x",
+                 .remedy = "write --x COLUMN --y COLUMN"});
   }
   if (both) {
     std::string names[2] = {options.data.x[0], options.data.y};
@@ -39,8 +42,12 @@ int run_look(const Options& options, Streams streams) {
       streams.error << fmt::format("truecurve: {} stands for '{}'\n", instead[i], name);
       names[i] = instead[i];
     }
-    const Observations observations(table, {.response = names[1], .predictors = {names[0]}, .left_out = rows_left_out(table, options.data.leave_out)});
-    if (!options.figure_file.empty()) draw_look(observations, options.figure_file, options.smoothness.empty() ? not_a_number : number_of(options.smoothness, "--smoothness"));
+    const Observations observations(
+        table,
+        {.response = names[1], .predictors = {names[0]}, .left_out = rows_left_out(table, options.data.leave_out)});
+    if (!options.figure_file.empty())
+      draw_look(observations, options.figure_file,
+                options.smoothness.empty() ? not_a_number : number_of(options.smoothness, "--smoothness"));
     pair = pair_text(observations);
   }
   streams.out << (options.csv ? look_csv(table) : look_text(table) + pair);
@@ -51,16 +58,32 @@ int run_look(const Options& options, Streams streams) {
 
 Command add_look(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
-  CLI::App* command = parser.add_subcommand("look", "Show what is in a file: columns, units, rows, summary, missing and suspicious values");
+  CLI::App* command = parser.add_subcommand(
+      "look", "Show what is in a file: columns, units, rows, summary, missing and suspicious values");
   add_file(*command, options->data);
   command->add_option("--x", options->data.x, "Column to look at another against")->expected(1)->type_name("NAME");
   command->add_option("--y", options->data.y, "Column to look at")->type_name("NAME");
-  command->add_option("--leave-out", options->data.leave_out, "Rows not to look at: numbers \"3,7\" or a condition \"x > 50\"; may be repeated")->take_all()->allow_extra_args(false)->type_name("ROWS|CONDITION");
+  command
+      ->add_option("--leave-out", options->data.leave_out,
+                   "Rows not to look at: numbers \"3,7\" or a condition \"x > 50\"; may be repeated")
+      ->take_all()
+      ->allow_extra_args(false)
+      ->type_name("ROWS|CONDITION");
   add_aliases(*command, options->data);
-  command->add_option_function<std::string>("--format", [options](const std::string& text) { options->csv = text == "csv"; }, "What standard output gets: text (default) or csv")
-      ->check(CLI::IsMember({"text", "csv"}))->type_name("text|csv");
-  command->add_option("--figure", options->figure_file, "Draw --y against --x with a smooth guide and the axes that straighten it: .png, .svg or .pdf")->type_name("FILE");
-  command->add_option("--smoothness", options->smoothness, "Share of the points that each place of the guide uses; default: by cross-validation")->type_name("NUMBER");
+  command
+      ->add_option_function<std::string>(
+          "--format", [options](const std::string& text) { options->csv = text == "csv"; },
+          "What standard output gets: text (default) or csv")
+      ->check(CLI::IsMember({"text", "csv"}))
+      ->type_name("text|csv");
+  command
+      ->add_option("--figure", options->figure_file,
+                   "Draw --y against --x with a smooth guide and the axes that straighten it: .png, .svg or .pdf")
+      ->type_name("FILE");
+  command
+      ->add_option("--smoothness", options->smoothness,
+                   "Share of the points that each place of the guide uses; default: by cross-validation")
+      ->type_name("NUMBER");
   command->footer("Example:\n  truecurve look demo/viscosity.csv --x T --y eta --figure look.png");
   return [options, streams] { return run_look(*options, streams); };
 }

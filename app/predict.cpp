@@ -1,11 +1,11 @@
 // truecurve predict: the curve of a record at given points.
-#include "command.hpp"
-
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/io/record.hpp>
 #include <truecurve/report/text.hpp>
+
+#include "command.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -38,7 +38,11 @@ std::vector<double> values_of(const std::string& text) {
     const double high = number_of(text.substr(dots + 2, word == std::string::npos ? word : word - dots - 2), "--at");
     const double step = word == std::string::npos ? (high - low) / 10 : number_of(text.substr(word + 4), "--at");
     if (!(step > 0) || !(high >= low) || (high - low) / step > most_points) {
-      throw Error({.code = ErrorCode::bad_argument, .message = fmt::format("--at '{}' is no grid", text), .subject = "--at", .value = text, .remedy = "write x=0..10 step 0.5, the lower end first, at most a million points"});
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("--at '{}' is no grid", text),
+                   .subject = "--at",
+                   .value = text,
+                   .remedy = "write x=0..10 step 0.5, the lower end first, at most a million points"});
     }
     const auto count = static_cast<int>(std::floor((high - low) / step + 1e-9));
     for (int i = 0; i <= count; ++i) values.push_back(low + i * step);
@@ -63,8 +67,11 @@ std::vector<VectorXd> points_of(const Options& options, const Estimate& estimate
       const Column& column = table.column(name_of(k));
       for (std::size_t i = 0; i < table.rows(); ++i) {
         if (std::isnan(column.numbers[i])) {
-          throw Error({.code = ErrorCode::text_in_numbers, .message = fmt::format("{}, column '{}': a number is needed", row_text(table, i), column.name), .subject = column.name,
-                       .remedy = "complete the cell or remove the row", .place = {.file = options.at_file, .line = table.line(i)}});
+          throw Error({.code = ErrorCode::text_in_numbers,
+                       .message = fmt::format("{}, column '{}': a number is needed", row_text(table, i), column.name),
+                       .subject = column.name,
+                       .remedy = "complete the cell or remove the row",
+                       .place = {.file = options.at_file, .line = table.line(i)}});
         }
       }
       points[k] = Eigen::Map<const VectorXd>(column.numbers.data(), static_cast<Eigen::Index>(column.numbers.size()));
@@ -82,16 +89,22 @@ std::vector<VectorXd> points_of(const Options& options, const Estimate& estimate
       count = std::max(count, values.size());
     }
     if (!found) {
-      throw Error({.code = ErrorCode::unknown_name, .message = fmt::format("--at: '{}' is no predictor of '{}'", name, estimate.model().text()), .subject = name,
-                   .remedy = points.empty() ? "this model has none" : fmt::format("its predictor is '{}'", name_of(0))});
+      throw Error(
+          {.code = ErrorCode::unknown_name,
+           .message = fmt::format("--at: '{}' is no predictor of '{}'", name, estimate.model().text()),
+           .subject = name,
+           .remedy = points.empty() ? "this model has none" : fmt::format("its predictor is '{}'", name_of(0))});
     }
   }
   for (std::size_t k = 0; k < points.size(); ++k) {
     // One value serves all points of a list given for another predictor.
     if (points[k].size() == 1) points[k] = VectorXd::Constant(static_cast<Eigen::Index>(count), points[k][0]);
     if (points[k].size() == 0 || points[k].size() != static_cast<Eigen::Index>(count)) {
-      throw Error({.code = ErrorCode::bad_argument, .message = fmt::format("'{}' is given at {} points where {} are asked for", name_of(k), points[k].size(), std::max<std::size_t>(count, 1)),
-                   .subject = "--at", .remedy = fmt::format("write --at {}=VALUE, or a list as long as the others", name_of(k))});
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("'{}' is given at {} points where {} are asked for", name_of(k),
+                                          points[k].size(), std::max<std::size_t>(count, 1)),
+                   .subject = "--at",
+                   .remedy = fmt::format("write --at {}=VALUE, or a list as long as the others", name_of(k))});
     }
   }
   return points;
@@ -101,7 +114,8 @@ int run_predict(const Options& options, Streams streams) {
   const Estimate estimate = read_fit_record(read_text(options.record, streams), options.record);
   const std::vector<VectorXd> points = points_of(options, estimate);
   VectorXd own;
-  if (!options.reading_uncertainty.empty()) own = VectorXd::Constant(points.front().size(), number_of(options.reading_uncertainty, "--reading-uncertainty"));
+  if (!options.reading_uncertainty.empty())
+    own = VectorXd::Constant(points.front().size(), number_of(options.reading_uncertainty, "--reading-uncertainty"));
   const std::vector<BandPoint> values = band(estimate, points, options.level, own);
   const bool wants_record = !options.output.record_file.empty() || options.output.format == Format::json;
   const std::string record = wants_record ? prediction_record(estimate, points, values, options.level) : "";
@@ -118,15 +132,27 @@ int run_predict(const Options& options, Streams streams) {
 
 Command add_predict(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
-  CLI::App* command = parser.add_subcommand("predict", "Read a fitted curve at given points, with the band of the curve and of a new observation");
-  command->add_option("RECORD", options->record, "Record written by truecurve fit ... --output; - reads standard input")->required();
-  auto* at = command->add_option("--at", options->at, "Where: x=5, x=1,2,3 or \"x=0..10 step 0.5\"; once for every predictor")->take_all()->allow_extra_args(false)->type_name("NAME=VALUES");
-  auto* file = command->add_option("--at-file", options->at_file, "Points from a table with a column for every predictor")->type_name("FILE");
+  CLI::App* command = parser.add_subcommand(
+      "predict", "Read a fitted curve at given points, with the band of the curve and of a new observation");
+  command->add_option("RECORD", options->record, "Record written by truecurve fit ... --output; - reads standard input")
+      ->required();
+  auto* at =
+      command->add_option("--at", options->at, "Where: x=5, x=1,2,3 or \"x=0..10 step 0.5\"; once for every predictor")
+          ->take_all()
+          ->allow_extra_args(false)
+          ->type_name("NAME=VALUES");
+  auto* file =
+      command->add_option("--at-file", options->at_file, "Points from a table with a column for every predictor")
+          ->type_name("FILE");
   at->excludes(file);
   command->add_option("--level", options->level, "Level of the bands, between 0 and 1")->capture_default_str();
-  command->add_option("--reading-uncertainty", options->reading_uncertainty, "Standard uncertainty of a new observation, where it is not that of the fit")->type_name("NUMBER");
+  command
+      ->add_option("--reading-uncertainty", options->reading_uncertainty,
+                   "Standard uncertainty of a new observation, where it is not that of the fit")
+      ->type_name("NUMBER");
   add_format(*command, options->output);
-  command->add_option("--output", options->output.record_file, "Write the result as a record (JSON) to this file")->type_name("FILE");
+  command->add_option("--output", options->output.record_file, "Write the result as a record (JSON) to this file")
+      ->type_name("FILE");
   command->footer("Example:\n  truecurve predict demo/density.json --at w_Sn=18,20,22");
   return [options, streams] { return run_predict(*options, streams); };
 }

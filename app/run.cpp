@@ -1,8 +1,8 @@
 // The command line: finds the command, turns errors into exit codes.
-#include "command.hpp"
-
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/version.hpp>
+
+#include "command.hpp"
 
 #include <algorithm>
 #include <ostream>
@@ -27,7 +27,8 @@ std::string unknown_command(const std::vector<std::string>& arguments, const CLI
   for (const std::string& argument : arguments) {
     if (argument.starts_with("-")) continue;
     std::vector<std::string> names;
-    for (const CLI::App* command : parser.get_subcommands([](const CLI::App*) { return true; })) names.push_back(command->get_name());
+    for (const CLI::App* command : parser.get_subcommands([](const CLI::App*) { return true; }))
+      names.push_back(command->get_name());
     if (std::find(names.begin(), names.end(), argument) != names.end()) return "";
     const std::string nearest = nearest_name(argument, names);
     std::string list;
@@ -45,9 +46,11 @@ int run(std::vector<std::string> arguments, Streams streams) {
   parser.set_version_flag("--version", fmt::format("truecurve {}", version));
   parser.require_subcommand(1);
   parser.footer("truecurve COMMAND --help explains a command, with an example.");
-  const std::vector<std::pair<std::string, Command>> commands = {
-      {"look", add_look(parser, streams)}, {"fit", add_fit(parser, streams)}, {"predict", add_predict(parser, streams)},
-      {"solve", add_solve(parser, streams)}, {"shapes", add_shapes(parser, streams)}};
+  const std::vector<std::pair<std::string, Command>> commands = {{"look", add_look(parser, streams)},
+                                                                 {"fit", add_fit(parser, streams)},
+                                                                 {"predict", add_predict(parser, streams)},
+                                                                 {"solve", add_solve(parser, streams)},
+                                                                 {"shapes", add_shapes(parser, streams)}};
   try {
     std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
     parser.parse(reversed);
@@ -62,7 +65,8 @@ int run(std::vector<std::string> arguments, Streams streams) {
     for (const auto& [name, command] : commands) {
       if (parser.got_subcommand(name)) help = fmt::format("truecurve {} --help", name);
     }
-    streams.error << "truecurve: " << (unknown.empty() ? error.what() : unknown) << "\n  " << help << " shows what can be given\n";
+    streams.error << "truecurve: " << (unknown.empty() ? error.what() : unknown) << "\n  " << help
+                  << " shows what can be given\n";
     return 2;
   } catch (const Error& error) {
     streams.error << "truecurve: " << error.what() << '\n';
@@ -71,7 +75,8 @@ int run(std::vector<std::string> arguments, Streams streams) {
     streams.error << "truecurve: there is not enough memory for these data\n";
     return 1;
   } catch (const std::exception& error) {
-    streams.error << "truecurve: internal fault: " << error.what() << "\n  please report this with the command and the data\n";
+    streams.error << "truecurve: internal fault: " << error.what()
+                  << "\n  please report this with the command and the data\n";
     return 1;
   }
 }

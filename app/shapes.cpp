@@ -1,7 +1,7 @@
 // truecurve shapes: the catalogue.
-#include "command.hpp"
-
 #include <truecurve/model/shapes.hpp>
+
+#include "command.hpp"
 
 #include <memory>
 #include <ostream>
@@ -11,7 +11,8 @@
 namespace truecurve::app {
 
 Command add_shapes(CLI::App& parser, Streams streams) {
-  CLI::App* command = parser.add_subcommand("shapes", "List the named shapes with formula, meaning of the parameters and use");
+  CLI::App* command =
+      parser.add_subcommand("shapes", "List the named shapes with formula, meaning of the parameters and use");
   command->footer("Example:\n  truecurve shapes");
   return [streams] {
     for (const Shape& shape : shapes()) {
@@ -19,7 +20,8 @@ Command add_shapes(CLI::App& parser, Streams streams) {
       if (!shape.linearized.empty()) streams.out << fmt::format("  fitted as {}\n", shape.linearized);
       for (const ShapeParameter& parameter : shape.parameters) {
         const bool converted = !parameter.from_linearized.empty() && parameter.from_linearized != parameter.name;
-        streams.out << fmt::format("    {}: {}{}\n", parameter.name, parameter.meaning, converted ? fmt::format("; {} of the fitted form", parameter.from_linearized) : "");
+        streams.out << fmt::format("    {}: {}{}\n", parameter.name, parameter.meaning,
+                                   converted ? fmt::format("; {} of the fitted form", parameter.from_linearized) : "");
       }
       streams.out << fmt::format("  Use: {}\n\n", shape.use);
     }

@@ -1,10 +1,10 @@
 // truecurve solve: the x at which the curve of a record reaches a response.
-#include "command.hpp"
-
 #include <truecurve/assess/solve.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/io/record.hpp>
 #include <truecurve/report/text.hpp>
+
+#include "command.hpp"
 
 #include <memory>
 #include <ostream>
@@ -27,15 +27,22 @@ int run_solve(const Options& options, Streams streams) {
   const Estimate estimate = read_fit_record(read_text(options.record, streams), options.record);
   const auto [name, value] = assignment(options.response, "--for");
   if (name != estimate.parts().response.name) {
-    throw Error({.code = ErrorCode::unknown_name, .message = fmt::format("--for: '{}' is not the response of '{}'", name, estimate.model().text()), .subject = name,
+    throw Error({.code = ErrorCode::unknown_name,
+                 .message = fmt::format("--for: '{}' is not the response of '{}'", name, estimate.model().text()),
+                 .subject = name,
                  .remedy = fmt::format("write --for {}=VALUE", estimate.parts().response.name)});
   }
   SolveOptions solve_options{.level = options.level};
-  if (!options.reading_uncertainty.empty()) solve_options.response_uncertainty = number_of(options.reading_uncertainty, "--reading-uncertainty");
+  if (!options.reading_uncertainty.empty())
+    solve_options.response_uncertainty = number_of(options.reading_uncertainty, "--reading-uncertainty");
   if (!options.between.empty()) {
     const auto dots = options.between.find("..");
     if (dots == std::string::npos) {
-      throw Error({.code = ErrorCode::bad_argument, .message = fmt::format("--between '{}' is no range", options.between), .subject = "--between", .value = options.between, .remedy = "write --between 0..10"});
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("--between '{}' is no range", options.between),
+                   .subject = "--between",
+                   .value = options.between,
+                   .remedy = "write --between 0..10"});
     }
     solve_options.low = number_of(options.between.substr(0, dots), "--between");
     solve_options.high = number_of(options.between.substr(dots + 2), "--between");
@@ -57,14 +64,21 @@ int run_solve(const Options& options, Streams streams) {
 
 Command add_solve(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
-  CLI::App* command = parser.add_subcommand("solve", "Find where a fitted curve reaches a response, with the interval of the place");
-  command->add_option("RECORD", options->record, "Record written by truecurve fit ... --output; - reads standard input")->required();
+  CLI::App* command =
+      parser.add_subcommand("solve", "Find where a fitted curve reaches a response, with the interval of the place");
+  command->add_option("RECORD", options->record, "Record written by truecurve fit ... --output; - reads standard input")
+      ->required();
   command->add_option("--for", options->response, "The response to be reached")->required()->type_name("NAME=VALUE");
-  command->add_option("--between", options->between, "Range to look in; default: the range of the data")->type_name("LOW..HIGH");
-  command->add_option("--reading-uncertainty", options->reading_uncertainty, "Standard uncertainty of the response; default: it is exact")->type_name("NUMBER");
+  command->add_option("--between", options->between, "Range to look in; default: the range of the data")
+      ->type_name("LOW..HIGH");
+  command
+      ->add_option("--reading-uncertainty", options->reading_uncertainty,
+                   "Standard uncertainty of the response; default: it is exact")
+      ->type_name("NUMBER");
   command->add_option("--level", options->level, "Level of the intervals, between 0 and 1")->capture_default_str();
   add_format(*command, options->output);
-  command->add_option("--output", options->output.record_file, "Write the result as a record (JSON) to this file")->type_name("FILE");
+  command->add_option("--output", options->output.record_file, "Write the result as a record (JSON) to this file")
+      ->type_name("FILE");
   command->footer("Example:\n  truecurve solve demo/density.json --for rho=8.8");
   return [options, streams] { return run_solve(*options, streams); };
 }

@@ -8,12 +8,12 @@
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/model/shapes.hpp>
 
-#include <Eigen/QR>
 #include <algorithm>
 #include <chrono>
 #include <cstdio>
 #include <vector>
 
+#include <Eigen/QR>
 #include <benchmark/benchmark.h>
 
 namespace {
@@ -37,7 +37,8 @@ tc::Observations bent(Index n) {
   tc::RandomNumbers random(3);
   const tc::VectorXd x = tc::VectorXd::LinSpaced(n, 0, 10);
   tc::VectorXd y(n);
-  for (Index i = 0; i < n; ++i) y[i] = 5 - 3 * x[i] + 0.9 * x[i] * x[i] - 0.07 * x[i] * x[i] * x[i] + 0.2 * random.normal();
+  for (Index i = 0; i < n; ++i)
+    y[i] = 5 - 3 * x[i] + 0.9 * x[i] * x[i] - 0.07 * x[i] * x[i] * x[i] + 0.2 * random.normal();
   return tc::Observations::of(x, y);
 }
 
@@ -138,19 +139,25 @@ int main(int count, char** arguments) {
     const tc::Observations data = one_predictor(10'000'000);
     const tc::Model model = line();
     std::printf("\nline fit with covariance / loop that sums the same arrays, 1e7 rows: %.2f (limit 3.5)\n",
-                ratio(15, [&] { benchmark::DoNotOptimize(tc::fit(model, data).chi_squared()); }, [&] { benchmark::DoNotOptimize(plain_sums(data)); }));
+                ratio(
+                    15, [&] { benchmark::DoNotOptimize(tc::fit(model, data).chi_squared()); },
+                    [&] { benchmark::DoNotOptimize(plain_sums(data)); }));
   }
   {
     const tc::Observations data = one_predictor(1'000'000);
     const tc::Model model = tc::shape_model("polynomial(5)").with_predictors({"x"});
     std::printf("filled design and Householder QR / polynomial of degree 5, 1e6 rows: %.2f (at least 4)\n",
-                ratio(9, [&] { benchmark::DoNotOptimize(filled_polynomial(data, 5)); }, [&] { benchmark::DoNotOptimize(tc::fit(model, data).chi_squared()); }));
+                ratio(
+                    9, [&] { benchmark::DoNotOptimize(filled_polynomial(data, 5)); },
+                    [&] { benchmark::DoNotOptimize(tc::fit(model, data).chi_squared()); }));
   }
   {
     const tc::Observations data = three_predictors(1'000'000);
     const tc::Model model = plane();
     std::printf("filled design and Householder QR / three predictors, 1e6 rows: %.2f (at least 3)\n",
-                ratio(9, [&] { benchmark::DoNotOptimize(filled_plane(data)); }, [&] { benchmark::DoNotOptimize(tc::fit(model, data).chi_squared()); }));
+                ratio(
+                    9, [&] { benchmark::DoNotOptimize(filled_plane(data)); },
+                    [&] { benchmark::DoNotOptimize(tc::fit(model, data).chi_squared()); }));
   }
   return 0;
 }

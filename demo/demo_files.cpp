@@ -1,8 +1,8 @@
 // Draws the demo data from their truth.
+#include <truecurve/base/random.hpp>
+
 #include "make_demo_data.hpp"
 #include "truth.hpp"
-
-#include <truecurve/base/random.hpp>
 
 #include <cmath>
 
@@ -20,7 +20,8 @@ DemoFile thermometers() {
       "t_ref (°C),t_test (°C),u(t_test) (°C)\n";
   for (const double reference : Truth::reference) {
     const double u = reference <= 140 ? Truth::bath : Truth::furnace;
-    text += fmt::format("{:.0f},{:.2f},{:.2f}\n", reference, Truth::offset + Truth::slope * reference + u * random.normal(), u);
+    text += fmt::format("{:.0f},{:.2f},{:.2f}\n", reference,
+                        Truth::offset + Truth::slope * reference + u * random.normal(), u);
   }
   return {"thermometers.csv", text};
 }
@@ -34,7 +35,8 @@ DemoFile lead_standards() {
       "standard;c_Pb (mg/g);I (kcps)\n";
   for (std::size_t level = 0; level < Truth::levels.size(); ++level) {
     for (int spark = 0; spark < Truth::replicates; ++spark) {
-      const double intensity = Truth::blank + Truth::sensitivity * Truth::levels[level] + Truth::scatter * random.normal();
+      const double intensity =
+          Truth::blank + Truth::sensitivity * Truth::levels[level] + Truth::scatter * random.normal();
       std::string row = fmt::format("B{};{:.1f};{:.2f}\n", level, Truth::levels[level], intensity);
       // The spectrometer's software writes decimal commas.
       for (char& c : row) c = c == '.' ? ',' : c;
@@ -53,7 +55,8 @@ DemoFile density() {
       "w_Sn (%),rho (g/cm3)\n";
   for (const double w : Truth::tin) {
     for (int casting = 0; casting < Truth::castings; ++casting) {
-      text += fmt::format("{:.0f},{:.4f}\n", w, Truth::b0 + Truth::b1 * w + Truth::b2 * w * w + Truth::scatter * random.normal());
+      text += fmt::format("{:.0f},{:.4f}\n", w,
+                          Truth::b0 + Truth::b1 * w + Truth::b2 * w * w + Truth::scatter * random.normal());
     }
   }
   return {"density.csv", text};

@@ -13,7 +13,8 @@ int main(int count, char** values) {
     return 2;
   }
   try {
-    for (const auto& file : truecurve::demo::demo_files()) truecurve::write_file(std::filesystem::path(values[1]) / file.name, file.text);
+    for (const auto& file : truecurve::demo::demo_files())
+      truecurve::write_file(std::filesystem::path(values[1]) / file.name, file.text);
   } catch (const truecurve::Error& error) {
     std::cerr << "make_demo_data: " << error.what() << '\n';
     return 5;

@@ -6,13 +6,14 @@
 
 namespace truecurve::demo {
 
-/// A new thermometer compared with the laboratory's reference in a stirred bath and a tube furnace, each reading with its
-/// own stated standard uncertainty: t_test = offset + slope * t_ref.
+/// A new thermometer compared with the laboratory's reference in a stirred bath and a tube furnace, each reading with
+/// its own stated standard uncertainty: t_test = offset + slope * t_ref.
 struct ThermometerTruth {
   static constexpr std::uint64_t seed = 1501;
   static constexpr double offset = 0.42;   // degC
   static constexpr double slope = 1.0031;  // degC/degC
-  static constexpr std::array<double, 13> reference = {20, 40, 60, 80, 100, 120, 140, 160, 180, 200, 220, 240, 260};  // degC
+  static constexpr std::array<double, 13> reference = {20,  40,  60,  80,  100, 120, 140,
+                                                       160, 180, 200, 220, 240, 260};  // degC
   /// Standard uncertainty of a reading, degC: the bath up to 140 degC, the furnace above.
   static constexpr double bath = 0.08;
   static constexpr double furnace = 0.20;
@@ -22,9 +23,9 @@ struct ThermometerTruth {
 /// standard with equal scatter.
 struct LeadStandardsTruth {
   static constexpr std::uint64_t seed = 1502;
-  static constexpr double blank = 1.85;         // kcps
-  static constexpr double sensitivity = 6.314;  // kcps per mg/g
-  static constexpr double scatter = 0.55;       // kcps
+  static constexpr double blank = 1.85;                                         // kcps
+  static constexpr double sensitivity = 6.314;                                  // kcps per mg/g
+  static constexpr double scatter = 0.55;                                       // kcps
   static constexpr std::array<double, 8> levels = {0, 0.5, 1, 2, 4, 6, 8, 10};  // mg/g
   static constexpr int replicates = 4;
 };
@@ -32,27 +33,28 @@ struct LeadStandardsTruth {
 /// Density of cast bronze against its tin content, hydrostatic weighing: rho = b0 + b1 w + b2 w², equal scatter.
 struct DensityTruth {
   static constexpr std::uint64_t seed = 1503;
-  static constexpr double b0 = 8.893;     // g/cm3
-  static constexpr double b1 = -0.0142;   // g/cm3 per percent
-  static constexpr double b2 = 0.000215;  // g/cm3 per percent squared
-  static constexpr double scatter = 0.004;  // g/cm3
+  static constexpr double b0 = 8.893;                                              // g/cm3
+  static constexpr double b1 = -0.0142;                                            // g/cm3 per percent
+  static constexpr double b2 = 0.000215;                                           // g/cm3 per percent squared
+  static constexpr double scatter = 0.004;                                         // g/cm3
   static constexpr std::array<double, 9> tin = {0, 4, 8, 12, 16, 18, 20, 22, 24};  // percent by mass
   static constexpr int castings = 2;
 };
 
-/// Viscosity of the melt against absolute temperature, oscillating crucible: eta = A exp(E/(R T)), stated uncertainty 2 %.
+/// Viscosity of the melt against absolute temperature, oscillating crucible: eta = A exp(E/(R T)), stated uncertainty 2
+/// %.
 struct ViscosityTruth {
   static constexpr std::uint64_t seed = 1504;
-  static constexpr double a = 0.62;       // mPa s
-  static constexpr double energy = 20100; // J/mol
+  static constexpr double a = 0.62;        // mPa s
+  static constexpr double energy = 20100;  // J/mol
   static constexpr double relative = 0.02;
   static constexpr double lowest = 1300;  // K
   static constexpr double step = 25;      // K
   static constexpr int points = 13;
 };
 
-/// Strike tone of a family of bells against wall thickness and diameter: f = C t^p D^q. Plate physics says p = 1 and q = -2,
-/// so p + q = -1. Scatter proportional to the tone.
+/// Strike tone of a family of bells against wall thickness and diameter: f = C t^p D^q. Plate physics says p = 1 and q
+/// = -2, so p + q = -1. Scatter proportional to the tone.
 struct ToneTruth {
   static constexpr std::uint64_t seed = 1505;
   static constexpr double c = 5.17e6;  // Hz mm^(-p-q)

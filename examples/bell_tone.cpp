@@ -1,4 +1,5 @@
-// Tone of bells against wall thickness and diameter: a product of powers, and a hypothesis from physics put to the test.
+// Tone of bells against wall thickness and diameter: a product of powers, and a hypothesis from physics put to the
+// test.
 //
 //     bell_tone demo/tone.csv
 #include <truecurve/io/csv.hpp>
@@ -22,7 +23,8 @@ int main(int count, char** arguments) {
     std::cout << fmt::format("{}\n{}\n", tone.parameter("p"), tone.parameter("q"));
     // A plate's tone grows with its thickness and falls with the square of its diameter: p = 1, q = -2, so p + q = -1.
     const auto physics = tc::test_hypothesis(tone.estimate(), "p + q = -1");
-    std::cout << fmt::format("{}: t = {:.2f}, p = {}\n", physics.hypothesis, physics.t, tc::probability_text(physics.p));
+    std::cout << fmt::format("{}: t = {:.2f}, p = {}\n", physics.hypothesis, physics.t,
+                             tc::probability_text(physics.p));
     for (const auto& check : tc::residual_checks(tone)) std::cout << check.sentence << '\n';
   } catch (const tc::Error& error) {
     std::cerr << error.what() << '\n';

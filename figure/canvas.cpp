@@ -40,11 +40,12 @@ const char* driver_for(const std::filesystem::path& file) {
   if (ending == ".png") return "pngcairo";
   if (ending == ".svg") return "svgcairo";
   if (ending == ".pdf") return "pdfcairo";
-  throw Error({.code = ErrorCode::bad_argument,
-               .message = fmt::format("a figure ends in .png, .svg or .pdf, and this is '{}'", file.filename().string()),
-               .subject = "--figure",
-               .value = file.string(),
-               .remedy = "choose one of these endings"});
+  throw Error(
+      {.code = ErrorCode::bad_argument,
+       .message = fmt::format("a figure ends in .png, .svg or .pdf, and this is '{}'", file.filename().string()),
+       .subject = "--figure",
+       .value = file.string(),
+       .remedy = "choose one of these endings"});
 }
 
 // '#' begins a command in PLplot's texts.
@@ -175,14 +176,18 @@ void Canvas::axes(const std::string& x_title, const std::string& y_title, Labels
   whole_page();
   const auto page_x = [this](double value) { return frame_.left + share(value, x_) * (frame_.right - frame_.left); };
   const auto page_y = [this](double value) { return frame_.bottom + share(value, y_) * (frame_.top - frame_.bottom); };
-  for (const double at : x_.at) pljoin(page_x(at), frame_.bottom, page_x(at), frame_.bottom - tick_mm * dots_per_mm / page_height);
-  for (const double at : y_.at) pljoin(frame_.left, page_y(at), frame_.left - tick_mm * dots_per_mm / page_width, page_y(at));
+  for (const double at : x_.at)
+    pljoin(page_x(at), frame_.bottom, page_x(at), frame_.bottom - tick_mm * dots_per_mm / page_height);
+  for (const double at : y_.at)
+    pljoin(frame_.left, page_y(at), frame_.left - tick_mm * dots_per_mm / page_width, page_y(at));
   const double text_height = text_mm * dots_per_mm;
   if (x_labels == Labels::shown) {
     for (std::size_t i = 0; i < x_.at.size(); ++i) {
-      text(page_x(x_.at[i]), frame_.bottom - 1.35 * text_height / page_height, x_.labels[i], Horizontal::centre, 1, ink);
+      text(page_x(x_.at[i]), frame_.bottom - 1.35 * text_height / page_height, x_.labels[i], Horizontal::centre, 1,
+           ink);
     }
-    text((frame_.left + frame_.right) / 2, frame_.bottom - 3.1 * text_height / page_height, x_title, Horizontal::centre, 1, ink);
+    text((frame_.left + frame_.right) / 2, frame_.bottom - 3.1 * text_height / page_height, x_title, Horizontal::centre,
+         1, ink);
   }
   for (std::size_t i = 0; i < y_.at.size() && y_labels == Labels::shown; ++i) {
     text(frame_.left - 0.8 * text_height / page_width, page_y(y_.at[i]), y_.labels[i], Horizontal::right, 1, ink);
@@ -287,7 +292,8 @@ void Canvas::legend_point(double x, double y, Bar bar) {
   use(detail::point);
   plwidth(1.4);
   if (bar == Bar::with) pljoin(x + 0.013, y - 0.016, x + 0.013, y + 0.016);
-  plarc(x + 0.013, y, point_radius_mm * dots_per_mm / page_width, point_radius_mm * dots_per_mm / page_height, 0, 360, 0, 1);
+  plarc(x + 0.013, y, point_radius_mm * dots_per_mm / page_width, point_radius_mm * dots_per_mm / page_height, 0, 360,
+        0, 1);
   back_to_panel();
 }
 

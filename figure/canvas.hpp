@@ -33,11 +33,14 @@ class Canvas {
 
   /// Starts a panel; what follows is in its data units.
   void panel(const Frame& frame, const Ticks& x, const Ticks& y);
-  /// Frame, grid, ticks and labels of the current panel; `with_x_labels` as an upper panel may share those of a lower one.
+  /// Frame, grid, ticks and labels of the current panel; `with_x_labels` as an upper panel may share those of a lower
+  /// one.
   enum class Labels { shown, hidden };
-  void axes(const std::string& x_title, const std::string& y_title, Labels x_labels = Labels::shown, Labels y_labels = Labels::shown);
+  void axes(const std::string& x_title, const std::string& y_title, Labels x_labels = Labels::shown,
+            Labels y_labels = Labels::shown);
 
-  void line(std::span<const double> x, std::span<const double> y, Colour colour, double width, LineStyle style = LineStyle::solid);
+  void line(std::span<const double> x, std::span<const double> y, Colour colour, double width,
+            LineStyle style = LineStyle::solid);
   void area(std::span<const double> x, std::span<const double> low, std::span<const double> high, Colour colour);
   void points(std::span<const double> x, std::span<const double> y, double size = 1);
   void error_bars(std::span<const double> x, std::span<const double> y, std::span<const double> half);

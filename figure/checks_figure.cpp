@@ -1,10 +1,10 @@
 // Draws the residual checks.
-#include "canvas.hpp"
-
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/checks_figure.hpp>
+
+#include "canvas.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -30,7 +30,9 @@ constexpr double suspicious = 2.5;
 constexpr std::size_t most_named = 8;
 constexpr std::size_t most_points = 4000;
 
-std::string p_text(const Check& check) { return std::isnan(check.p) ? "" : fmt::format("  (p = {})", probability_text(check.p)); }
+std::string p_text(const Check& check) {
+  return std::isnan(check.p) ? "" : fmt::format("  (p = {})", probability_text(check.p));
+}
 
 }  // namespace
 
@@ -50,10 +52,13 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
     rows.push_back(observations.source_rows()[static_cast<std::size_t>(i)]);
   }
   if (z.size() < 3) {
-    throw Error({.code = ErrorCode::too_few_observations, .message = "there are too few residuals to be inspected", .subject = "residuals",
+    throw Error({.code = ErrorCode::too_few_observations,
+                 .message = "there are too few residuals to be inspected",
+                 .subject = "residuals",
                  .remedy = "measure at more points, or fit a model with fewer parameters"});
   }
-  const double reach = std::max(3.2, *std::max_element(z.begin(), z.end(), [](double a, double b) { return std::abs(a) < std::abs(b); }) * 1.05);
+  const double reach = std::max(
+      3.2, *std::max_element(z.begin(), z.end(), [](double a, double b) { return std::abs(a) < std::abs(b); }) * 1.05);
   const auto [x_low, x_high] = std::minmax_element(x.begin(), x.end());
   const Quantity predictor = observations.predictors().empty() ? Quantity{"row", ""} : observations.predictors()[0];
   const Ticks x_ticks = detail::ticks_for(*x_low, *x_high, 6);
@@ -61,12 +66,14 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
   const Ticks z_ticks = detail::ticks_for(-limit, limit, 6);
 
   Canvas canvas(file);
-  canvas.text(along_frame.left, 0.955, fmt::format("Residuals of {}", fit.model().text()), Horizontal::left, detail::title_scale, detail::ink);
+  canvas.text(along_frame.left, 0.955, fmt::format("Residuals of {}", fit.model().text()), Horizontal::left,
+              detail::title_scale, detail::ink);
 
   // Along the predictor.
   canvas.panel(along_frame, x_ticks, z_ticks);
   const auto across = [&](const Ticks& ticks, double level, detail::Colour colour, LineStyle style) {
-    canvas.line(std::vector<double>{ticks.low, ticks.high}, std::vector<double>{level, level}, colour, level == 0 ? detail::curve_width : detail::thin_width, style);
+    canvas.line(std::vector<double>{ticks.low, ticks.high}, std::vector<double>{level, level}, colour,
+                level == 0 ? detail::curve_width : detail::thin_width, style);
   };
   across(x_ticks, 0, detail::curve, LineStyle::solid);
   for (const double level : {-2.0, 2.0}) across(x_ticks, level, detail::faint_ink, LineStyle::dashed);
@@ -84,12 +91,17 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
   canvas.points(px, pz);
   std::vector<std::size_t> order(z.size());
   std::iota(order.begin(), order.end(), std::size_t{0});
-  std::stable_sort(order.begin(), order.end(), [&z](std::size_t a, std::size_t b) { return std::abs(z[a]) > std::abs(z[b]); });
+  std::stable_sort(order.begin(), order.end(),
+                   [&z](std::size_t a, std::size_t b) { return std::abs(z[a]) > std::abs(z[b]); });
   for (std::size_t k = 0; k < std::min(most_named, order.size()); ++k) {
-    if (std::abs(z[order[k]]) > suspicious) canvas.label(x[order[k]], z[order[k]], fmt::format("row {}", rows[order[k]]), detail::ink);
+    if (std::abs(z[order[k]]) > suspicious)
+      canvas.label(x[order[k]], z[order[k]], fmt::format("row {}", rows[order[k]]), detail::ink);
   }
   canvas.axes(detail::axis_title(predictor.name, predictor.unit, x_ticks), "standardized residual");
-  canvas.text(along_frame.left, along_frame.top + 0.025, fmt::format("dashed: ±2, within which 95 of 100 lie{}", p_text(runs_check(fit)).empty() ? "" : "; runs" + p_text(runs_check(fit))), Horizontal::left, 0.9, detail::faint_ink);
+  canvas.text(along_frame.left, along_frame.top + 0.025,
+              fmt::format("dashed: ±2, within which 95 of 100 lie{}",
+                          p_text(runs_check(fit)).empty() ? "" : "; runs" + p_text(runs_check(fit))),
+              Horizontal::left, 0.9, detail::faint_ink);
 
   // Against the normal distribution, on the same vertical axis.
   std::vector<double> sorted = z;
@@ -105,10 +117,12 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
   canvas.panel(normal_frame, q_ticks, z_ticks);
   const double diagonal_low = std::max(q_ticks.low, z_ticks.low);
   const double diagonal_high = std::min(q_ticks.high, z_ticks.high);
-  canvas.line(std::vector<double>{diagonal_low, diagonal_high}, std::vector<double>{diagonal_low, diagonal_high}, detail::curve, detail::curve_width);
+  canvas.line(std::vector<double>{diagonal_low, diagonal_high}, std::vector<double>{diagonal_low, diagonal_high},
+              detail::curve, detail::curve_width);
   canvas.points(quantiles, shown);
   canvas.axes("expected of a normal distribution", "", Canvas::Labels::shown, Canvas::Labels::hidden);
-  canvas.text(normal_frame.left, normal_frame.top + 0.025, "in order of size" + p_text(normality_check(fit)), Horizontal::left, 0.9, detail::faint_ink);
+  canvas.text(normal_frame.left, normal_frame.top + 0.025, "in order of size" + p_text(normality_check(fit)),
+              Horizontal::left, 0.9, detail::faint_ink);
 
   // Size against the fitted value, with the trend of the squares as a root.
   const auto [f_low, f_high] = std::minmax_element(fitted.begin(), fitted.end());
@@ -137,8 +151,12 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
   canvas.line(trend_x, trend_y, detail::curve, detail::curve_width);
   canvas.points(pf, ps);
   const bool plain = !fit.model().is_transformed();
-  canvas.axes(detail::axis_title("fitted " + fit.model().left_side(), plain ? observations.response().unit : "", f_ticks), "size of residual");
-  canvas.text(size_frame.left, size_frame.top + 0.025, "line: root of the trend of the squares" + p_text(spread_check(fit)), Horizontal::left, 0.9, detail::faint_ink);
+  canvas.axes(
+      detail::axis_title("fitted " + fit.model().left_side(), plain ? observations.response().unit : "", f_ticks),
+      "size of residual");
+  canvas.text(size_frame.left, size_frame.top + 0.025,
+              "line: root of the trend of the squares" + p_text(spread_check(fit)), Horizontal::left, 0.9,
+              detail::faint_ink);
   canvas.finish();
 }
 

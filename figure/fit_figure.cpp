@@ -1,9 +1,9 @@
 // Draws a fit.
-#include "canvas.hpp"
-
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/fit_figure.hpp>
+
+#include "canvas.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -33,8 +33,8 @@ std::vector<double> thinned(const VectorXd& values, std::size_t stride) {
   return result;
 }
 
-// The standard uncertainty of a new reading at x where the given ones differ from row to row: that of the rows beside it,
-// linearly between them, the nearest beyond them; rows at the same x are averaged.
+// The standard uncertainty of a new reading at x where the given ones differ from row to row: that of the rows beside
+// it, linearly between them, the nearest beyond them; rows at the same x are averaged.
 VectorXd uncertainty_along(const Fit& fit, const VectorXd& at) {
   const Observations& observations = fit.observations();
   const double factor = fit.estimate().parts().scale;
@@ -69,7 +69,8 @@ Curves curves_of(const Fit& fit, double low, double high, double level) {
   const VectorXd x = VectorXd::LinSpaced(curve_points, low, high);
   Curves curves;
   curves.x.assign(x.begin(), x.end());
-  const bool varying = fit.observations().has_uncertainties() && fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
+  const bool varying = fit.observations().has_uncertainties() &&
+                       fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
   for (const BandPoint& at : band_at(fit.estimate(), x, level, varying ? uncertainty_along(fit, x) : VectorXd())) {
     curves.value.push_back(at.value);
     curves.confidence_low.push_back(at.confidence.low);
@@ -95,7 +96,8 @@ class Extent {
   double high_ = -infinity;
 };
 
-void draw_legend(Canvas& canvas, const Curves& curves, double level, bool has_bars, std::size_t drawn, std::size_t all) {
+void draw_legend(Canvas& canvas, const Curves& curves, double level, bool has_bars, std::size_t drawn,
+                 std::size_t all) {
   double x = main_frame.left;
   constexpr double y = 0.905;
   const auto label = [&](const std::string& text) {
@@ -103,7 +105,8 @@ void draw_legend(Canvas& canvas, const Curves& curves, double level, bool has_ba
     x += 0.033 + canvas.text_width(text, 0.95) + 0.022;
   };
   canvas.legend_point(x, y, has_bars ? Canvas::Bar::with : Canvas::Bar::without);
-  label(fmt::format("measured{}{}", has_bars ? " ± standard uncertainty" : "", drawn < all ? fmt::format(" ({} of {} drawn)", drawn, all) : ""));
+  label(fmt::format("measured{}{}", has_bars ? " ± standard uncertainty" : "",
+                    drawn < all ? fmt::format(" ({} of {} drawn)", drawn, all) : ""));
   canvas.legend_line(x, y, detail::curve, detail::curve_width, LineStyle::solid);
   label("fitted curve");
   const std::string share = fmt::format("{:.6g} %", 100 * level);
@@ -123,10 +126,11 @@ void draw_legend(Canvas& canvas, const Curves& curves, double level, bool has_ba
 void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOptions& options) {
   const Observations& observations = fit.observations();
   if (observations.predictors().size() != 1) {
-    throw Error({.code = ErrorCode::not_supported,
-                 .message = fmt::format("a figure shows one predictor, and this fit has {}", observations.predictors().size()),
-                 .subject = "figure",
-                 .remedy = "draw fits of one predictor only"});
+    throw Error(
+        {.code = ErrorCode::not_supported,
+         .message = fmt::format("a figure shows one predictor, and this fit has {}", observations.predictors().size()),
+         .subject = "figure",
+         .remedy = "draw fits of one predictor only"});
   }
   (void)fit.estimate().coverage_factor(options.level);
   const VectorXd& x = observations.predictor(0);
@@ -138,7 +142,8 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
   const std::vector<double> px = thinned(x, stride);
   const std::vector<double> py = thinned(y, stride);
   const std::vector<double> pr = thinned(residuals, stride);
-  const std::vector<double> pu = has_bars ? thinned(observations.uncertainties(), stride) : std::vector<double>(px.size(), 0.0);
+  const std::vector<double> pu =
+      has_bars ? thinned(observations.uncertainties(), stride) : std::vector<double>(px.size(), 0.0);
 
   const Ticks x_ticks = detail::ticks_for(x.minCoeff(), x.maxCoeff(), 8);
   const Curves curves = curves_of(fit, x_ticks.low, x_ticks.high, options.level);
@@ -172,9 +177,11 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
   canvas.line(curves.x, curves.value, detail::curve, detail::curve_width);
   if (has_bars) canvas.error_bars(px, py, pu);
   canvas.points(px, py);
-  canvas.axes("", detail::axis_title(observations.response().name, observations.response().unit, y_ticks), Canvas::Labels::hidden);
+  canvas.axes("", detail::axis_title(observations.response().name, observations.response().unit, y_ticks),
+              Canvas::Labels::hidden);
   draw_legend(canvas, curves, options.level, has_bars, px.size(), observations.size());
-  canvas.text(main_frame.left, 0.96, options.title.empty() ? fit.model().text() : options.title, Horizontal::left, detail::title_scale, detail::ink);
+  canvas.text(main_frame.left, 0.96, options.title.empty() ? fit.model().text() : options.title, Horizontal::left,
+              detail::title_scale, detail::ink);
 
   canvas.panel(residual_frame, x_ticks, r_ticks);
   const std::vector<double> ends = {x_ticks.low, x_ticks.high};

@@ -1,10 +1,10 @@
 // Draws a first look.
-#include "canvas.hpp"
-
 #include <truecurve/assess/smooth.hpp>
 #include <truecurve/assess/straighten.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/look_figure.hpp>
+
+#include "canvas.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -26,7 +26,8 @@ constexpr std::size_t panels = 3;
 constexpr std::size_t most_points = 2000;
 
 std::vector<double> thinned(const VectorXd& values) {
-  const Eigen::Index stride = (values.size() + static_cast<Eigen::Index>(most_points) - 1) / static_cast<Eigen::Index>(most_points);
+  const Eigen::Index stride =
+      (values.size() + static_cast<Eigen::Index>(most_points) - 1) / static_cast<Eigen::Index>(most_points);
   std::vector<double> result;
   for (Eigen::Index i = 0; i < values.size(); i += stride) result.push_back(values[i]);
   return result;
@@ -54,9 +55,12 @@ void draw_way(Canvas& canvas, const Frame& frame, const Straightening& way) {
   const Ticks z_ticks = detail::ticks_for(z.minCoeff(), z.maxCoeff(), 3);
   canvas.panel(frame, x_ticks, z_ticks);
   const VectorXd& p = way.fit.estimate().parameters();
-  canvas.line(std::vector<double>{x_ticks.low, x_ticks.high}, std::vector<double>{p[0] + p[1] * x_ticks.low, p[0] + p[1] * x_ticks.high}, detail::curve, detail::curve_width);
+  canvas.line(std::vector<double>{x_ticks.low, x_ticks.high},
+              std::vector<double>{p[0] + p[1] * x_ticks.low, p[0] + p[1] * x_ticks.high}, detail::curve,
+              detail::curve_width);
   canvas.points(thinned(x), thinned(z), 0.8);
-  canvas.axes(detail::axis_title(x_title(way), "", x_ticks), detail::axis_title(way.fit.model().left_side(), "", z_ticks));
+  canvas.axes(detail::axis_title(x_title(way), "", x_ticks),
+              detail::axis_title(way.fit.model().left_side(), "", z_ticks));
   canvas.text(frame.left, frame.top + 0.022, way.sentence, Horizontal::left, 0.85, detail::ink);
 }
 
@@ -64,7 +68,10 @@ void draw_way(Canvas& canvas, const Frame& frame, const Straightening& way) {
 
 void draw_look(const Observations& observations, const std::filesystem::path& file, double span) {
   if (observations.predictors().size() != 1) {
-    throw Error({.code = ErrorCode::bad_argument, .message = "a first look shows one column against another", .subject = "look", .remedy = "choose --x COLUMN --y COLUMN"});
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "a first look shows one column against another",
+                 .subject = "look",
+                 .remedy = "choose --x COLUMN --y COLUMN"});
   }
   const VectorXd& x = observations.predictor(0);
   const VectorXd& y = observations.responses();
@@ -79,7 +86,8 @@ void draw_look(const Observations& observations, const std::filesystem::path& fi
   Canvas canvas(file);
   const std::string& x_name = observations.predictors()[0].name;
   const std::string& y_name = observations.response().name;
-  canvas.text(main_frame.left, 0.955, fmt::format("{} against {}", y_name, x_name), Horizontal::left, detail::title_scale, detail::ink);
+  canvas.text(main_frame.left, 0.955, fmt::format("{} against {}", y_name, x_name), Horizontal::left,
+              detail::title_scale, detail::ink);
   canvas.panel(main_frame, x_ticks, y_ticks);
   if (guide.x.size() > 0) {
     const std::vector<double> gx(guide.x.begin(), guide.x.end());
@@ -87,9 +95,12 @@ void draw_look(const Observations& observations, const std::filesystem::path& fi
     canvas.line(gx, gy, detail::curve, detail::curve_width);
   }
   canvas.points(thinned(x), thinned(y));
-  canvas.axes(detail::axis_title(x_name, observations.predictors()[0].unit, x_ticks), detail::axis_title(y_name, observations.response().unit, y_ticks));
+  canvas.axes(detail::axis_title(x_name, observations.predictors()[0].unit, x_ticks),
+              detail::axis_title(y_name, observations.response().unit, y_ticks));
   if (guide.x.size() > 0) {
-    canvas.text(main_frame.left, main_frame.top + 0.025, fmt::format("line: smooth guide, each place from {:.0f} % of the points", 100 * guide.span), Horizontal::left, 0.9, detail::faint_ink);
+    canvas.text(main_frame.left, main_frame.top + 0.025,
+                fmt::format("line: smooth guide, each place from {:.0f} % of the points", 100 * guide.span),
+                Horizontal::left, 0.9, detail::faint_ink);
   }
   for (std::size_t k = 0; k < std::min(panels, ways.size()); ++k) {
     const double top = 0.90 - 0.305 * static_cast<double>(k);

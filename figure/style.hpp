@@ -19,7 +19,7 @@ inline constexpr Colour prediction{250, 236, 219};
 
 inline constexpr double curve_width = 2.2;
 inline constexpr double thin_width = 1.0;
-inline constexpr double text_mm = 4.0;        // height of ordinary text
+inline constexpr double text_mm = 4.0;  // height of ordinary text
 inline constexpr double title_scale = 1.2;
 inline constexpr double point_radius_mm = 0.9;
 

@@ -72,7 +72,9 @@ Ticks ticks_for(double low, double high, int wanted) {
 std::string axis_title(const std::string& name, const std::string& unit, const Ticks& ticks) {
   std::string text = name;
   if (ticks.offset != 0) {
-    const std::string number = std::abs(ticks.offset) < 1e15 && ticks.offset == std::floor(ticks.offset) ? fmt::format("{:.0f}", std::abs(ticks.offset)) : fmt::format("{}", std::abs(ticks.offset));
+    const std::string number = std::abs(ticks.offset) < 1e15 && ticks.offset == std::floor(ticks.offset)
+                                   ? fmt::format("{:.0f}", std::abs(ticks.offset))
+                                   : fmt::format("{}", std::abs(ticks.offset));
     text = fmt::format("{} {} {}", text, ticks.offset < 0 ? "+" : "−", number);
   }
   const bool simple = ticks.offset == 0;

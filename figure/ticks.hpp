@@ -8,7 +8,7 @@ namespace truecurve::detail {
 
 /// Ticks at round values. A label is (value - offset) / 10^power; both are said in the axis title where they are not 0.
 struct Ticks {
-  double low = 0;    ///< ends of the axis
+  double low = 0;  ///< ends of the axis
   double high = 1;
   std::vector<double> at{};
   std::vector<std::string> labels{};

@@ -1,4 +1,5 @@
-// Any text at all must give a model, or an Error that names the place; an accepted linear model must fit or say why not.
+// Any text at all must give a model, or an Error that names the place; an accepted linear model must fit or say why
+// not.
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/model/condition.hpp>
@@ -10,7 +11,8 @@
 extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
   if (size > 400) return 0;
   const std::string text(reinterpret_cast<const char*>(data), size);
-  static const truecurve::Table table = truecurve::Table::from_columns({{"x", "", {0.5, 1, 2, 3, 5}}, {"t", "", {2, 1, 4, 3, 6}}, {"y", "", {1, 3, 2, 5, 4}}});
+  static const truecurve::Table table = truecurve::Table::from_columns(
+      {{"x", "", {0.5, 1, 2, 3, 5}}, {"t", "", {2, 1, 4, 3, 6}}, {"y", "", {1, 3, 2, 5, 4}}});
   try {
     const truecurve::Model model = truecurve::Model::written(text);
     std::vector<std::string> predictors;

@@ -153,7 +153,11 @@ std::string as_utf8(std::string_view text) {
   std::string result;
   for (std::size_t i = 0; i < text.size();) {
     const auto byte = static_cast<unsigned char>(text[i]);
-    const std::size_t length = byte < 0x80 ? 1 : byte >= 0xF0 && byte < 0xF5 ? 4 : byte >= 0xE0 ? 3 : byte >= 0xC2 ? 2 : 0;
+    const std::size_t length = byte < 0x80                   ? 1
+                               : byte >= 0xF0 && byte < 0xF5 ? 4
+                               : byte >= 0xE0                ? 3
+                               : byte >= 0xC2                ? 2
+                                                             : 0;
     bool valid = length > 0 && byte < 0xF5 && i + length <= text.size();
     for (std::size_t k = 1; valid && k < length; ++k) {
       valid = (static_cast<unsigned char>(text[i + k]) & 0xC0) == 0x80;
@@ -251,15 +255,15 @@ class CsvReader {
     stream_.read(pending_.data() + before, static_cast<std::streamsize>(chunk_size));
     const auto got = static_cast<std::size_t>(stream_.gcount());
     pending_.resize(before + got);
-    if (stream_.bad()) fail(ErrorCode::file_not_found, "the file could not be read to its end", "", "", "check the disk", 0);
+    if (stream_.bad())
+      fail(ErrorCode::file_not_found, "the file could not be read to its end", "", "", "check the disk", 0);
     const std::string_view fresh = std::string_view(pending_).substr(before);
     if (bytes_read_ == 0 && (fresh.starts_with("\xFF\xFE") || fresh.starts_with("\xFE\xFF"))) {
       fail(ErrorCode::binary_file, "the file is written in UTF-16", "", "", "save it as CSV in UTF-8", 0);
     }
     if (const auto zero = fresh.find('\0'); zero != std::string_view::npos) {
-      fail(ErrorCode::binary_file,
-           fmt::format("this is no text file: byte {} is zero", bytes_read_ + zero + 1), "", "0",
-           "export the table as CSV text and read that", 0);
+      fail(ErrorCode::binary_file, fmt::format("this is no text file: byte {} is zero", bytes_read_ + zero + 1), "",
+           "0", "export the table as CSV text and read that", 0);
     }
     bytes_read_ += got;
     checksum_.add(fresh);
@@ -309,7 +313,8 @@ class CsvReader {
   }
 
   void parse(std::string_view bytes) {
-    if (csv_parse(&parser_, bytes.data(), bytes.size(), &CsvReader::on_cell, &CsvReader::on_row, this) != bytes.size()) {
+    if (csv_parse(&parser_, bytes.data(), bytes.size(), &CsvReader::on_cell, &CsvReader::on_row, this) !=
+        bytes.size()) {
       throw std::bad_alloc();
     }
   }
@@ -322,8 +327,9 @@ class CsvReader {
     csv_fini(&parser_, &CsvReader::on_cell, &CsvReader::on_row, this);
     if (failure_) std::rethrow_exception(failure_);
     if (!first_row_done_) {
-      fail(ErrorCode::empty_file, bytes_read_ == 0 ? "the file is empty" : "the file holds no table, only blank or comment lines",
-           "", "", "give a file with a header line and at least one row", 0);
+      fail(ErrorCode::empty_file,
+           bytes_read_ == 0 ? "the file is empty" : "the file holds no table, only blank or comment lines", "", "",
+           "give a file with a header line and at least one row", 0);
     }
   }
 

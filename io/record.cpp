@@ -61,8 +61,13 @@ Json derived_of(const Deductions& deductions, double level) {
   Json list = Json::array();
   for (const DerivedQuantity& q : deductions.derived) {
     Json interval = {{"level", level}, {"low", q.interval.low}, {"high", q.interval.high}};
-    list.push_back({{"name", q.name}, {"expression", q.expression}, {"value", q.value}, {"standard_uncertainty", q.standard_uncertainty},
-                    {"interval", interval}, {"monte_carlo_interval", interval_of(q.monte_carlo)}, {"curved", q.curved}});
+    list.push_back({{"name", q.name},
+                    {"expression", q.expression},
+                    {"value", q.value},
+                    {"standard_uncertainty", q.standard_uncertainty},
+                    {"interval", interval},
+                    {"monte_carlo_interval", interval_of(q.monte_carlo)},
+                    {"curved", q.curved}});
   }
   return list;
 }
@@ -70,14 +75,22 @@ Json derived_of(const Deductions& deductions, double level) {
 Json hypotheses_of(const Deductions& deductions) {
   Json list = Json::array();
   for (const HypothesisTest& h : deductions.hypotheses) {
-    list.push_back({{"hypothesis", h.hypothesis}, {"difference", h.difference}, {"standard_uncertainty", h.standard_uncertainty}, {"t", h.t}, {"p", h.p}});
+    list.push_back({{"hypothesis", h.hypothesis},
+                    {"difference", h.difference},
+                    {"standard_uncertainty", h.standard_uncertainty},
+                    {"t", h.t},
+                    {"p", h.p}});
   }
   return list;
 }
 
 Json variance_line(const VarianceLine& line) {
-  return {{"source", line.source}, {"sum_of_squares", line.sum_of_squares}, {"degrees_of_freedom", line.degrees_of_freedom},
-          {"mean_square", line.mean_square}, {"f", line.f}, {"p", line.p}};
+  return {{"source", line.source},
+          {"sum_of_squares", line.sum_of_squares},
+          {"degrees_of_freedom", line.degrees_of_freedom},
+          {"mean_square", line.mean_square},
+          {"f", line.f},
+          {"p", line.p}};
 }
 
 Json variance_of(const Fit& fit) {
@@ -85,18 +98,25 @@ Json variance_of(const Fit& fit) {
   Json sequential = Json::array();
   for (const VarianceLine& line : table.sequential) sequential.push_back(variance_line(line));
   Json lack;
-  if (const auto split = lack_of_fit(fit)) lack = {{"lack_of_fit", variance_line(split->lack_of_fit)}, {"pure_error", variance_line(split->pure_error)}};
-  return {{"explained", variance_line(table.explained)}, {"residual", variance_line(table.residual)}, {"total", variance_line(table.total)},
-          {"sequential", sequential}, {"replicates", lack}};
+  if (const auto split = lack_of_fit(fit))
+    lack = {{"lack_of_fit", variance_line(split->lack_of_fit)}, {"pure_error", variance_line(split->pure_error)}};
+  return {{"explained", variance_line(table.explained)},
+          {"residual", variance_line(table.residual)},
+          {"total", variance_line(table.total)},
+          {"sequential", sequential},
+          {"replicates", lack}};
 }
 
 Json other_minima_of(const Fit& fit) {
   Json minima = Json::array();
-  for (const OtherMinimum& minimum : fit.solver().other_minima) minima.push_back({{"chi_squared", minimum.chi_squared}, {"parameters", list(minimum.parameters)}});
+  for (const OtherMinimum& minimum : fit.solver().other_minima)
+    minima.push_back({{"chi_squared", minimum.chi_squared}, {"parameters", list(minimum.parameters)}});
   return minima;
 }
 
-Json model_of(const Estimate& estimate) { return {{"text", estimate.model().text()}, {"kind", estimate.model().kind()}}; }
+Json model_of(const Estimate& estimate) {
+  return {{"text", estimate.model().text()}, {"kind", estimate.model().kind()}};
+}
 
 std::string text_of(const Json& record) { return record.dump(2, ' ', false, Json::error_handler_t::replace) + "\n"; }
 
@@ -110,7 +130,8 @@ class RecordReader {
       fail("", fmt::format("this is no JSON: {}", error.what()));
     }
     if (!root_.is_object() || !root_.contains("record")) fail("record", "this is no record of True Curve");
-    if (root_["record"] != "truecurve.fit/1") fail("record", fmt::format("a record truecurve.fit/1 is needed, and this is {}", root_["record"].dump()));
+    if (root_["record"] != "truecurve.fit/1")
+      fail("record", fmt::format("a record truecurve.fit/1 is needed, and this is {}", root_["record"].dump()));
   }
 
   template <typename Value>
@@ -133,13 +154,15 @@ class RecordReader {
   [[nodiscard]] VectorXd vector(const std::string& pointer, std::size_t size) const {
     if (length(pointer) != size) fail(pointer, fmt::format("a list of {} is needed here", size));
     VectorXd values(static_cast<Index>(size));
-    for (std::size_t i = 0; i < size; ++i) values[static_cast<Index>(i)] = number_or_nan(fmt::format("{}/{}", pointer, i));
+    for (std::size_t i = 0; i < size; ++i)
+      values[static_cast<Index>(i)] = number_or_nan(fmt::format("{}/{}", pointer, i));
     return values;
   }
   [[nodiscard]] MatrixXd matrix(const std::string& pointer, std::size_t size) const {
     if (length(pointer) != size) fail(pointer, fmt::format("{} rows are needed here", size));
     MatrixXd values(static_cast<Index>(size), static_cast<Index>(size));
-    for (std::size_t i = 0; i < size; ++i) values.row(static_cast<Index>(i)) = vector(fmt::format("{}/{}", pointer, i), size);
+    for (std::size_t i = 0; i < size; ++i)
+      values.row(static_cast<Index>(i)) = vector(fmt::format("{}/{}", pointer, i), size);
     return values;
   }
   [[noreturn]] void fail(const std::string& field, const std::string& what) const {
@@ -174,7 +197,10 @@ std::string fit_record(const Fit& fit, double level, const Deductions& deduction
   const Json record = {
       {"record", "truecurve.fit/1"},
       {"version", version},
-      {"model", {{"text", fit.model().text()}, {"kind", fit.model().kind()}, {"route", fit.model().is_transformed() ? "linearized" : "direct"}}},
+      {"model",
+       {{"text", fit.model().text()},
+        {"kind", fit.model().kind()},
+        {"route", fit.model().is_transformed() ? "linearized" : "direct"}}},
       {"data",
        {{"source", observations.source().name},
         {"sha256", observations.source().sha256.empty() ? Json() : Json(observations.source().sha256)},
@@ -202,7 +228,10 @@ std::string fit_record(const Fit& fit, double level, const Deductions& deduction
       {"r_squared", q.r_squared},
       {"adjusted_r_squared", q.adjusted_r_squared},
       {"correlation_coefficient", q.correlation},
-      {"measured_scale", {{"residual_sum_of_squares", q.response_sum_of_squares}, {"residual_sd", q.response_sd}, {"r_squared", q.response_r_squared}}},
+      {"measured_scale",
+       {{"residual_sum_of_squares", q.response_sum_of_squares},
+        {"residual_sd", q.response_sd},
+        {"r_squared", q.response_r_squared}}},
       {"log_likelihood", q.log_likelihood},
       {"aic", q.aic},
       {"aicc", q.aicc},
@@ -222,7 +251,9 @@ std::string fit_record(const Fit& fit, double level, const Deductions& deduction
       {"working",
        {{"scale", parts.scale},
         {"new_observation",
-         {{"kind", kind_names[static_cast<std::size_t>(kind)]}, {"value", parts.new_observation.value}, {"exponent", parts.new_observation.exponent}}},
+         {{"kind", kind_names[static_cast<std::size_t>(kind)]},
+          {"value", parts.new_observation.value},
+          {"exponent", parts.new_observation.exponent}}},
         {"middle", parts.working.middle},
         {"half_width", parts.working.half_width},
         {"centre", list(parts.working.centre)},
@@ -232,29 +263,49 @@ std::string fit_record(const Fit& fit, double level, const Deductions& deduction
   return text_of(record);
 }
 
-std::string prediction_record(const Estimate& estimate, std::span<const VectorXd> points, std::span<const BandPoint> values, double level) {
+std::string prediction_record(const Estimate& estimate, std::span<const VectorXd> points,
+                              std::span<const BandPoint> values, double level) {
   Json list = Json::array();
   for (std::size_t i = 0; i < values.size(); ++i) {
     Json at = Json::object();
-    for (std::size_t k = 0; k < points.size(); ++k) at[estimate.parts().predictors[k].name] = points[k][static_cast<Index>(i)];
+    for (std::size_t k = 0; k < points.size(); ++k)
+      at[estimate.parts().predictors[k].name] = points[k][static_cast<Index>(i)];
     const BandPoint& value = values[i];
-    list.push_back({{"at", at}, {"value", value.value}, {"mean", value.mean}, {"standard_uncertainty", value.standard_uncertainty},
-                    {"confidence", interval_of(value.confidence)}, {"simultaneous", interval_of(value.simultaneous)},
-                    {"prediction", interval_of(value.prediction)}, {"outside_data", value.outside}});
+    list.push_back({{"at", at},
+                    {"value", value.value},
+                    {"mean", value.mean},
+                    {"standard_uncertainty", value.standard_uncertainty},
+                    {"confidence", interval_of(value.confidence)},
+                    {"simultaneous", interval_of(value.simultaneous)},
+                    {"prediction", interval_of(value.prediction)},
+                    {"outside_data", value.outside}});
   }
-  return text_of({{"record", "truecurve.prediction/1"}, {"version", version}, {"model", model_of(estimate)}, {"response", quantity(estimate.parts().response)},
-                  {"level", level}, {"points", list}});
+  return text_of({{"record", "truecurve.prediction/1"},
+                  {"version", version},
+                  {"model", model_of(estimate)},
+                  {"response", quantity(estimate.parts().response)},
+                  {"level", level},
+                  {"points", list}});
 }
 
-std::string solution_record(const Estimate& estimate, double response, std::span<const Root> roots, const SolveOptions& options) {
+std::string solution_record(const Estimate& estimate, double response, std::span<const Root> roots,
+                            const SolveOptions& options) {
   Json list = Json::array();
   for (const Root& root : roots) {
-    list.push_back({{"value", root.value}, {"standard_uncertainty", root.standard_uncertainty},
-                    {"interval", {{"level", options.level}, {"low", root.interval.low}, {"high", root.interval.high}}}, {"outside_data", root.outside}});
+    list.push_back({{"value", root.value},
+                    {"standard_uncertainty", root.standard_uncertainty},
+                    {"interval", {{"level", options.level}, {"low", root.interval.low}, {"high", root.interval.high}}},
+                    {"outside_data", root.outside}});
   }
-  return text_of({{"record", "truecurve.solution/1"}, {"version", version}, {"model", model_of(estimate)},
-                  {"for", {{"name", estimate.parts().response.name}, {"value", response}, {"standard_uncertainty", options.response_uncertainty}}},
-                  {"predictor", quantity(estimate.parts().predictors[0])}, {"roots", list}});
+  return text_of({{"record", "truecurve.solution/1"},
+                  {"version", version},
+                  {"model", model_of(estimate)},
+                  {"for",
+                   {{"name", estimate.parts().response.name},
+                    {"value", response},
+                    {"standard_uncertainty", options.response_uncertainty}}},
+                  {"predictor", quantity(estimate.parts().predictors[0])},
+                  {"roots", list}});
 }
 
 Estimate read_fit_record(std::string_view json, const std::string& source) {
@@ -274,29 +325,33 @@ Estimate read_fit_record(std::string_view json, const std::string& source) {
   VectorXd values(static_cast<Index>(p));
   for (std::size_t j = 0; j < p; ++j) {
     const std::string at = fmt::format("/parameters/{}", j);
-    if (reader.get<std::string>(at + "/name") != model.parameters()[j]) reader.fail(at + "/name", "the parameters are not those of the model");
+    if (reader.get<std::string>(at + "/name") != model.parameters()[j])
+      reader.fail(at + "/name", "the parameters are not those of the model");
     values[static_cast<Index>(j)] = reader.get<double>(at + "/value");
   }
   const auto basis = reader.get<std::string>("/uncertainty");
   if (basis != "stated" && basis != "scatter") reader.fail("/uncertainty", "stated or scatter is needed here");
-  const auto kind_at = std::find(kind_names.begin(), kind_names.end(), reader.get<std::string>("/working/new_observation/kind"));
+  const auto kind_at =
+      std::find(kind_names.begin(), kind_names.end(), reader.get<std::string>("/working/new_observation/kind"));
   if (kind_at == kind_names.end()) reader.fail("/working/new_observation/kind", "this kind is not known");
-  return Estimate({.model = model,
-                   .parameters = values,
-                   .covariance = reader.matrix("/covariance", p),
-                   .degrees_of_freedom = reader.get<double>("/degrees_of_freedom"),
-                   .basis = basis == "stated" ? UncertaintyBasis::stated : UncertaintyBasis::scatter,
-                   .scale = reader.number_or_nan("/working/scale"),
-                   .new_observation = {static_cast<NewObservation::Kind>(kind_at - kind_names.begin()), reader.number_or_nan("/working/new_observation/value"),
-                                       reader.number_or_nan("/working/new_observation/exponent")},
-                   .response = {reader.get<std::string>("/data/response/name"), reader.get<std::string>("/data/response/unit")},
-                   .predictors = predictors,
-                   .ranges = ranges,
-                   .working = {.centre = reader.vector("/working/centre", p),
-                               .parameters = reader.vector("/working/parameters", p),
-                               .inverse_factor = reader.matrix("/working/inverse_factor", p),
-                               .middle = reader.get<double>("/working/middle"),
-                               .half_width = reader.get<double>("/working/half_width")}});
+  return Estimate(
+      {.model = model,
+       .parameters = values,
+       .covariance = reader.matrix("/covariance", p),
+       .degrees_of_freedom = reader.get<double>("/degrees_of_freedom"),
+       .basis = basis == "stated" ? UncertaintyBasis::stated : UncertaintyBasis::scatter,
+       .scale = reader.number_or_nan("/working/scale"),
+       .new_observation = {static_cast<NewObservation::Kind>(kind_at - kind_names.begin()),
+                           reader.number_or_nan("/working/new_observation/value"),
+                           reader.number_or_nan("/working/new_observation/exponent")},
+       .response = {reader.get<std::string>("/data/response/name"), reader.get<std::string>("/data/response/unit")},
+       .predictors = predictors,
+       .ranges = ranges,
+       .working = {.centre = reader.vector("/working/centre", p),
+                   .parameters = reader.vector("/working/parameters", p),
+                   .inverse_factor = reader.matrix("/working/inverse_factor", p),
+                   .middle = reader.get<double>("/working/middle"),
+                   .half_width = reader.get<double>("/working/half_width")}});
 }
 
 void write_file(const std::filesystem::path& file, std::string_view text) {
@@ -316,8 +371,9 @@ void write_file(const std::filesystem::path& file, std::string_view text) {
     if (!stream) {
       std::error_code ignored;
       std::filesystem::remove(temporary, ignored);
-      fail(std::filesystem::is_directory(file.parent_path().empty() ? "." : file.parent_path(), ignored) ? "no permission or no space"
-                                                                                                        : "there is no such folder");
+      fail(std::filesystem::is_directory(file.parent_path().empty() ? "." : file.parent_path(), ignored)
+               ? "no permission or no space"
+               : "there is no such folder");
     }
   }
   std::error_code code;

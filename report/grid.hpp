@@ -28,7 +28,8 @@ class Grid {
 [[nodiscard]] std::size_t shown_width(const std::string& text);
 
 /// A sentence broken into lines of at most `width` characters, each indented; `first` replaces the indent of line one.
-[[nodiscard]] std::string wrapped(const std::string& text, std::size_t width, const std::string& indent, const std::string& first);
+[[nodiscard]] std::string wrapped(const std::string& text, std::size_t width, const std::string& indent,
+                                  const std::string& first);
 
 /// A field of a CSV file, quoted where it must be.
 [[nodiscard]] std::string csv_field(const std::string& text);

@@ -1,6 +1,4 @@
 // The text reports.
-#include "grid.hpp"
-
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/polynomial.hpp>
@@ -9,6 +7,8 @@
 #include <truecurve/assess/variance.hpp>
 #include <truecurve/data/summary.hpp>
 #include <truecurve/report/text.hpp>
+
+#include "grid.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -30,9 +30,13 @@ constexpr std::size_t rows_listed = 12;
 
 std::string paragraph(const std::string& text) { return wrapped(text, page_width, "  ", "  "); }
 std::string item(const std::string& text) { return wrapped(text, page_width, "    ", "  - "); }
-std::string plural(std::size_t count, const char* noun) { return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s"); }
+std::string plural(std::size_t count, const char* noun) {
+  return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
+}
 
-std::string with_unit(const std::string& number, const std::string& unit) { return unit.empty() ? number : number + " " + unit; }
+std::string with_unit(const std::string& number, const std::string& unit) {
+  return unit.empty() ? number : number + " " + unit;
+}
 
 std::string level_text(double level) { return fmt::format("{:.6g} %", 100 * level); }
 
@@ -41,39 +45,53 @@ std::string uncertainty_sentence(const Fit& fit, double level) {
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
   const double factor = fit.estimate().coverage_factor(level);
   if (stated) {
-    return fmt::format("The uncertainties are standard uncertainties that follow from the stated uncertainties of {} ({}), taken as they "
-                       "stand; the intervals use the normal distribution (k = {:.3f}).",
-                       observations.response().name, observations.uncertainty_origin(), factor);
+    return fmt::format(
+        "The uncertainties are standard uncertainties that follow from the stated uncertainties of {} ({}), taken as "
+        "they "
+        "stand; the intervals use the normal distribution (k = {:.3f}).",
+        observations.response().name, observations.uncertainty_origin(), factor);
   }
   const std::string distribution =
-      std::isfinite(factor) ? fmt::format("the intervals use Student's t with {} degrees of freedom (k = {:.3f})", fit.degrees_of_freedom(), factor)
+      std::isfinite(factor) ? fmt::format("the intervals use Student's t with {} degrees of freedom (k = {:.3f})",
+                                          fit.degrees_of_freedom(), factor)
                             : "without degrees of freedom they can't be given";
   if (observations.has_uncertainties()) {
-    return fmt::format("The uncertainties are standard uncertainties: the given uncertainties ({}) only weigh the rows against each other, and the "
-                       "scatter about the curve sets the scale; {}.",
-                       observations.uncertainty_origin(), distribution);
+    return fmt::format(
+        "The uncertainties are standard uncertainties: the given uncertainties ({}) only weigh the rows against each "
+        "other, and the "
+        "scatter about the curve sets the scale; {}.",
+        observations.uncertainty_origin(), distribution);
   }
   if (fit.spread().is_given()) {
-    return fmt::format("The uncertainties are standard uncertainties estimated from the scatter of the rows about the curve, weighted by the spread that was asked for; {}.", distribution);
+    return fmt::format(
+        "The uncertainties are standard uncertainties estimated from the scatter of the rows about the curve, weighted "
+        "by the spread that was asked for; {}.",
+        distribution);
   }
-  return fmt::format("The uncertainties are standard uncertainties estimated from the scatter of the rows about the curve, taken as equal for "
-                     "all rows{}; {}.", fit.model().is_transformed() ? " on the scale of " + fit.model().left_side() : "", distribution);
+  return fmt::format(
+      "The uncertainties are standard uncertainties estimated from the scatter of the rows about the curve, taken as "
+      "equal for "
+      "all rows{}; {}.",
+      fit.model().is_transformed() ? " on the scale of " + fit.model().left_side() : "", distribution);
 }
 
 std::string chi_squared_sentence(const Quality& q) {
   if (std::isnan(q.chi_squared_p)) return "";
-  const std::string verdict = q.chi_squared_p < 0.01   ? "The rows scatter more than their stated uncertainties allow: these are too small, or the curve is wrong."
-                              : q.chi_squared_p > 0.99 ? "The rows scatter less than their stated uncertainties say: these may be too large."
-                                                       : "That agrees with the stated uncertainties.";
-  return fmt::format("Chi-squared is {} with {} degrees of freedom; a larger one is expected with probability {}. {}", rounded(q.chi_squared, 4),
-                     q.degrees_of_freedom, probability_text(q.chi_squared_p), verdict);
+  const std::string verdict =
+      q.chi_squared_p < 0.01
+          ? "The rows scatter more than their stated uncertainties allow: these are too small, or the curve is wrong."
+      : q.chi_squared_p > 0.99 ? "The rows scatter less than their stated uncertainties say: these may be too large."
+                               : "That agrees with the stated uncertainties.";
+  return fmt::format("Chi-squared is {} with {} degrees of freedom; a larger one is expected with probability {}. {}",
+                     rounded(q.chi_squared, 4), q.degrees_of_freedom, probability_text(q.chi_squared_p), verdict);
 }
 
 std::string left_out_text(const Observations& observations) {
   std::string text;
   std::vector<std::pair<std::string, std::vector<std::size_t>>> by_reason;
   for (const LeftOut& left : observations.left_out()) {
-    const auto at = std::find_if(by_reason.begin(), by_reason.end(), [&](const auto& entry) { return entry.first == left.reason; });
+    const auto at =
+        std::find_if(by_reason.begin(), by_reason.end(), [&](const auto& entry) { return entry.first == left.reason; });
     if (at == by_reason.end()) {
       by_reason.push_back({left.reason, {left.row}});
     } else {
@@ -82,7 +100,8 @@ std::string left_out_text(const Observations& observations) {
   }
   for (const auto& [reason, rows] : by_reason) {
     std::string numbers;
-    for (std::size_t i = 0; i < std::min(rows.size(), rows_listed); ++i) numbers += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
+    for (std::size_t i = 0; i < std::min(rows.size(), rows_listed); ++i)
+      numbers += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
     if (rows.size() > rows_listed) numbers += fmt::format(" and {} more", rows.size() - rows_listed);
     text += item(fmt::format("Left out: row{} {}: {}.", rows.size() == 1 ? "" : "s", numbers, reason));
   }
@@ -106,7 +125,8 @@ std::string answer(const Fit& fit, const std::vector<ParameterInterval>& paramet
   for (std::size_t j = 0; j < parameters.size(); ++j) {
     const ParameterInterval& p = parameters[j];
     std::string role;
-    if (fit.model().is_straight_line()) role = fit.model().constant_index() == static_cast<int>(j) ? "The intercept " : "The slope ";
+    if (fit.model().is_straight_line())
+      role = fit.model().constant_index() == static_cast<int>(j) ? "The intercept " : "The slope ";
     if (j > 0) text += j + 1 == parameters.size() ? " and " : ", ";
     if (j > 0 && !role.empty()) role[0] = 't';
     text += role + p.name + " is " + with_unit(with_uncertainty(p.value, p.standard_uncertainty), p.unit);
@@ -116,26 +136,38 @@ std::string answer(const Fit& fit, const std::vector<ParameterInterval>& paramet
 
 std::string quality_grid(const Fit& fit, const Quality& q) {
   Grid grid({{"", Align::left}, {"", Align::left}, {"", Align::left}});
-  const auto row = [&grid](const char* what, double value, int digits, const std::string& unit, const std::string& remark) {
+  const auto row = [&grid](const char* what, double value, int digits, const std::string& unit,
+                           const std::string& remark) {
     grid.add({what, std::isnan(value) ? "-" : with_unit(rounded(value, digits), unit), remark});
   };
   const Observations& observations = fit.observations();
-  grid.add({"rows n", fmt::format("{}", fit.size()), fmt::format("{} parameters, {} degrees of freedom", fit.estimate().parameters().size(), q.degrees_of_freedom)});
+  grid.add(
+      {"rows n", fmt::format("{}", fit.size()),
+       fmt::format("{} parameters, {} degrees of freedom", fit.estimate().parameters().size(), q.degrees_of_freedom)});
   const bool transformed = fit.model().is_transformed();
   const bool weighted = fit.left_side_observations().has_uncertainties();
   const std::string scale = transformed ? "on the scale of " + fit.model().left_side() : "";
   row("residual standard deviation S", q.residual_sd, 4, transformed ? "" : observations.response().unit,
       scale + (weighted ? (transformed ? ", unweighted" : "unweighted") : ""));
-  if (transformed) row("  and measured", q.response_sd, 4, observations.response().unit, fmt::format("on the scale of {}, unweighted", observations.response().name));
+  if (transformed)
+    row("  and measured", q.response_sd, 4, observations.response().unit,
+        fmt::format("on the scale of {}, unweighted", observations.response().name));
   if (observations.has_uncertainties()) {
-    row("chi-squared", q.chi_squared, 4, "", std::isnan(q.chi_squared_p) ? "" : "p = " + probability_text(q.chi_squared_p));
-    row("chi-squared / degrees of freedom", q.reduced_chi_squared, 4, "", std::isnan(q.birge_ratio) ? "" : "Birge ratio " + rounded(q.birge_ratio, 4));
+    row("chi-squared", q.chi_squared, 4, "",
+        std::isnan(q.chi_squared_p) ? "" : "p = " + probability_text(q.chi_squared_p));
+    row("chi-squared / degrees of freedom", q.reduced_chi_squared, 4, "",
+        std::isnan(q.birge_ratio) ? "" : "Birge ratio " + rounded(q.birge_ratio, 4));
   }
-  row("R²", q.r_squared, 6, "", transformed ? scale + ": not to be compared with other scales" : fit.model().has_constant() ? "about the mean" : "about zero: the model has no constant term");
-  if (transformed) row("  and measured", q.response_r_squared, 6, "", fmt::format("on the scale of {}", observations.response().name));
+  row("R²", q.r_squared, 6, "",
+      transformed                  ? scale + ": not to be compared with other scales"
+      : fit.model().has_constant() ? "about the mean"
+                                   : "about zero: the model has no constant term");
+  if (transformed)
+    row("  and measured", q.response_r_squared, 6, "", fmt::format("on the scale of {}", observations.response().name));
   row("adjusted R²", q.adjusted_r_squared, 6, "", "");
   if (fit.model().is_straight_line()) row("correlation coefficient r", q.correlation, 6, "", "");
-  row("ln likelihood", q.log_likelihood, 6, "", transformed ? fmt::format("of the measured {}", observations.response().name) : "");
+  row("ln likelihood", q.log_likelihood, 6, "",
+      transformed ? fmt::format("of the measured {}", observations.response().name) : "");
   row("AIC, AICc", q.aic, 6, "", std::isnan(q.aicc) ? "AICc needs more rows" : rounded(q.aicc, 6));
   row("BIC", q.bic, 6, "", "");
   return grid.text();
@@ -147,27 +179,42 @@ std::string number_or_dash(double value, int digits) { return std::isnan(value) 
 std::string search_text(const Fit& fit) {
   if (fit.model().is_linear()) return "";
   const SolverReport& solver = fit.solver();
-  std::string text = fmt::format("Found by {} in {} steps (stopped by: {}, relative offset {:.1e}).", solver.method, solver.iterations, solver.stop, solver.relative_offset);
+  // Below 1e-8 the offset is mostly rounding, and its digits say nothing.
+  const std::string offset =
+      solver.relative_offset <= 1e-8 ? "below 1e-8" : fmt::format("{:.1e}", solver.relative_offset);
+  std::string text =
+      fmt::format("Found by {}; it ended by: {} (relative offset {}).", solver.method, solver.stop, offset);
   if (solver.descents > 2) {
-    text += fmt::format(" Without starts for every parameter the search descended from {} places; {} of these descents met in this minimum.", solver.descents, solver.met_best);
+    text += fmt::format(
+        " Without starts for every parameter the search descended from {} places; {} of these descents met in this "
+        "minimum.",
+        solver.descents, solver.met_best);
   }
   text = "\nThe search\n" + paragraph(text);
   for (const OtherMinimum& minimum : solver.other_minima) {
     std::string at;
     for (Eigen::Index j = 0; j < minimum.parameters.size(); ++j) {
-      at += fmt::format("{}{} = {:.5g}", j == 0 ? "" : ", ", fit.estimate().parameter_names()[static_cast<std::size_t>(j)], minimum.parameters[j]);
+      at += fmt::format("{}{} = {:.5g}", j == 0 ? "" : ", ",
+                        fit.estimate().parameter_names()[static_cast<std::size_t>(j)], minimum.parameters[j]);
     }
-    text += item(fmt::format("Another minimum, chi-squared {:.5g} against {:.5g}: {}.", minimum.chi_squared, fit.chi_squared(), at));
+    text += item(fmt::format("Another minimum, chi-squared {:.5g} against {:.5g}: {}.", minimum.chi_squared,
+                             fit.chi_squared(), at));
   }
   return text;
 }
 
 std::string variance_grid(const Fit& fit) {
   const VarianceTable table = variance_table(fit);
-  Grid grid({{"source", Align::left}, {"sum of squares", Align::point}, {"degrees of freedom", Align::right}, {"mean square", Align::point}, {"F", Align::point}, {"p", Align::left}});
+  Grid grid({{"source", Align::left},
+             {"sum of squares", Align::point},
+             {"degrees of freedom", Align::right},
+             {"mean square", Align::point},
+             {"F", Align::point},
+             {"p", Align::left}});
   const auto add = [&grid](const VarianceLine& line, const std::string& name) {
     grid.add({name, fmt::format("{:.6g}", line.sum_of_squares), fmt::format("{}", line.degrees_of_freedom),
-              std::isnan(line.mean_square) ? "" : fmt::format("{:.6g}", line.mean_square), std::isnan(line.f) ? "" : fmt::format("{:.4g}", line.f),
+              std::isnan(line.mean_square) ? "" : fmt::format("{:.6g}", line.mean_square),
+              std::isnan(line.f) ? "" : fmt::format("{:.4g}", line.f),
               std::isnan(line.p) ? "" : probability_text(line.p)});
   };
   add(table.explained, "explained");
@@ -195,10 +242,15 @@ std::string checks_text(const Fit& fit) {
 std::string deductions_text(const Deductions& deductions, double level) {
   std::string text;
   if (!deductions.derived.empty()) {
-    Grid grid({{"name", Align::left}, {"value", Align::point}, {"standard uncertainty", Align::point}, {level_text(level) + " interval", Align::left}, {"from", Align::left}});
+    Grid grid({{"name", Align::left},
+               {"value", Align::point},
+               {"standard uncertainty", Align::point},
+               {level_text(level) + " interval", Align::left},
+               {"from", Align::left}});
     for (const DerivedQuantity& q : deductions.derived) {
       const bool known = std::isfinite(q.standard_uncertainty);
-      grid.add({q.name, with_uncertainty(q.value, q.standard_uncertainty), known ? rounded(q.standard_uncertainty, 2) : "-",
+      grid.add({q.name, with_uncertainty(q.value, q.standard_uncertainty),
+                known ? rounded(q.standard_uncertainty, 2) : "-",
                 known ? interval_text(q.interval.low, q.interval.high, q.standard_uncertainty) : "-", q.expression});
     }
     text += "\nDerived quantities\n" + grid.text();
@@ -206,8 +258,11 @@ std::string deductions_text(const Deductions& deductions, double level) {
   if (!deductions.hypotheses.empty()) {
     text += "\nHypotheses\n";
     for (const HypothesisTest& h : deductions.hypotheses) {
-      const std::string verdict = std::isnan(h.p) ? "it can't be tested" : h.p < 0.05 ? "the data speak against it" : "the data do not speak against it";
-      text += item(fmt::format("{}: the sides differ by {}, t = {}, p = {}; {}.", h.hypothesis, with_uncertainty(h.difference, h.standard_uncertainty), number_or_dash(h.t, 3),
+      const std::string verdict = std::isnan(h.p) ? "it can't be tested"
+                                  : h.p < 0.05    ? "the data speak against it"
+                                                  : "the data do not speak against it";
+      text += item(fmt::format("{}: the sides differ by {}, t = {}, p = {}; {}.", h.hypothesis,
+                               with_uncertainty(h.difference, h.standard_uncertainty), number_or_dash(h.t, 3),
                                std::isnan(h.p) ? "-" : probability_text(h.p), verdict));
     }
   }
@@ -219,19 +274,25 @@ std::string scatter_remark(const Fit& fit) {
   const std::string& y = fit.observations().response().name;
   if (fit.spread().is_given()) {
     const double power = fit.spread().power();
-    const std::string growth = power == 0 ? "the same everywhere" : power == 1 ? "proportional to it" : power == 0.5 ? "that of counts, proportional to its square root" : fmt::format("proportional to its power {}", power);
+    const std::string growth = power == 0     ? "the same everywhere"
+                               : power == 1   ? "proportional to it"
+                               : power == 0.5 ? "that of counts, proportional to its square root"
+                                              : fmt::format("proportional to its power {}", power);
     return item(fmt::format("The scatter of {} is taken as {}; the weights follow from the fitted curve.", y, growth));
   }
   if (!fit.model().is_transformed() || fit.observations().has_uncertainties()) return "";
-  return item(fmt::format("{} is fitted with equal scatter for all rows. For {} itself this assumes a scatter proportional to {}; --spread constant|proportional|counts|power:p says otherwise.",
-                          fit.model().left_side(), y, fit.model().implied_scatter()));
+  return item(
+      fmt::format("{} is fitted with equal scatter for all rows. For {} itself this assumes a scatter proportional to "
+                  "{}; --spread constant|proportional|counts|power:p says otherwise.",
+                  fit.model().left_side(), y, fit.model().implied_scatter()));
 }
 
 std::string correlation_text(const Fit& fit) {
   const MatrixXd r = correlation(fit.estimate());
   const auto& names = fit.estimate().parameter_names();
   if (names.size() < 2 || !r.allFinite()) return "";
-  if (names.size() == 2) return paragraph(fmt::format("The correlation between {} and {} is {:.3f}.", names[0], names[1], r(0, 1)));
+  if (names.size() == 2)
+    return paragraph(fmt::format("The correlation between {} and {} is {:.3f}.", names[0], names[1], r(0, 1)));
   std::vector<Grid::Heading> headings = {{"correlation", Align::left}};
   for (const std::string& name : names) headings.push_back({name, Align::right});
   Grid grid(headings);
@@ -251,7 +312,8 @@ std::string cell_text(const Column& column, std::size_t row) {
 // A list of rows, cut where it grows long.
 std::string row_list(const std::vector<std::size_t>& rows) {
   std::string text;
-  for (std::size_t i = 0; i < std::min(rows.size(), rows_listed); ++i) text += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
+  for (std::size_t i = 0; i < std::min(rows.size(), rows_listed); ++i)
+    text += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
   if (rows.size() > rows_listed) text += fmt::format(" and {} more", rows.size() - rows_listed);
   return text;
 }
@@ -276,9 +338,10 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions)
              {"unit", Align::left}});
   for (const ParameterInterval& p : parameters) {
     const bool known = std::isfinite(p.standard_uncertainty);
-    grid.add({p.name, with_uncertainty(p.value, p.standard_uncertainty), known ? rounded(p.standard_uncertainty, 2) : "-",
-              known ? interval_text(p.low, p.high, p.standard_uncertainty) : "-", std::isnan(p.t) ? "-" : rounded(p.t, 4),
-              std::isnan(p.p) ? "-" : probability_text(p.p), p.unit});
+    grid.add({p.name, with_uncertainty(p.value, p.standard_uncertainty),
+              known ? rounded(p.standard_uncertainty, 2) : "-",
+              known ? interval_text(p.low, p.high, p.standard_uncertainty) : "-",
+              std::isnan(p.t) ? "-" : rounded(p.t, 4), std::isnan(p.p) ? "-" : probability_text(p.p), p.unit});
   }
   text += grid.text();
   text += correlation_text(fit);
@@ -298,16 +361,23 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions)
   }
   for (const DerivedQuantity& q_derived : deductions.derived) {
     if (!q_derived.curved) continue;
-    careful += item(fmt::format("The symmetric interval of {} can't be trusted: the expression is curved over the uncertainty of the parameters. By Monte Carlo it is {}.",
-                                q_derived.name, interval_text(q_derived.monte_carlo.low, q_derived.monte_carlo.high, q_derived.standard_uncertainty)));
+    careful += item(fmt::format(
+        "The symmetric interval of {} can't be trusted: the expression is curved over the uncertainty of the "
+        "parameters. By Monte Carlo it is {}.",
+        q_derived.name,
+        interval_text(q_derived.monte_carlo.low, q_derived.monte_carlo.high, q_derived.standard_uncertainty)));
   }
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
   if (stated && q.chi_squared_p < 0.01) {
-    careful += item(fmt::format("If the stated uncertainties are only relative, --uncertainty scatter lets the scatter set the scale: every standard uncertainty "
-                                "then grows by the Birge ratio {}.", rounded(q.birge_ratio, 3)));
+    careful +=
+        item(fmt::format("If the stated uncertainties are only relative, --uncertainty scatter lets the scatter set "
+                         "the scale: every standard uncertainty "
+                         "then grows by the Birge ratio {}.",
+                         rounded(q.birge_ratio, 3)));
   }
   if (q.degrees_of_freedom > 0 && q.degrees_of_freedom < 3) {
-    careful += item(fmt::format("With {} the scatter itself is poorly known.", plural(static_cast<std::size_t>(q.degrees_of_freedom), "degree") + " of freedom"));
+    careful += item(fmt::format("With {} the scatter itself is poorly known.",
+                                plural(static_cast<std::size_t>(q.degrees_of_freedom), "degree") + " of freedom"));
   }
   if (!careful.empty()) text += "\nTo be careful about\n" + careful;
   return text;
@@ -317,11 +387,15 @@ namespace {
 
 std::string outside_text(double outside) {
   if (outside == 0) return "";
-  return std::isinf(outside) ? "outside the data" : fmt::format("outside the data by {:.0f} % of their range", 100 * outside);
+  return std::isinf(outside) ? "outside the data"
+                             : fmt::format("outside the data by {:.0f} % of their range", 100 * outside);
 }
 
 std::string band_text(const Interval& interval, double value) {
-  return std::isnan(interval.low) ? "-" : interval_text(interval.low, interval.high, std::max(std::abs(interval.high - value), std::abs(value - interval.low)) / 2);
+  return std::isnan(interval.low)
+             ? "-"
+             : interval_text(interval.low, interval.high,
+                             std::max(std::abs(interval.high - value), std::abs(value - interval.low)) / 2);
 }
 
 }  // namespace
@@ -332,14 +406,18 @@ std::string about_text(const Estimate& estimate, double origin) {
   Grid grid({{"power", Align::right}, {"coefficient", Align::point}, {"standard uncertainty", Align::point}});
   for (Eigen::Index d = 0; d < about.coefficients.size(); ++d) {
     const double u = std::sqrt(about.covariance(d, d));
-    grid.add({fmt::format("{}", d), with_uncertainty(about.coefficients[d], u), std::isfinite(u) ? rounded(u, 2) : "-"});
+    grid.add(
+        {fmt::format("{}", d), with_uncertainty(about.coefficients[d], u), std::isfinite(u) ? rounded(u, 2) : "-"});
   }
   return fmt::format("\nThe same curve in powers of ({} - {})\n", x, fmt::format("{:.6g}", origin)) + grid.text();
 }
 
-std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> points, std::span<const BandPoint> values, double level) {
+std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> points,
+                            std::span<const BandPoint> values, double level) {
   const EstimateParts& parts = estimate.parts();
-  const auto headed = [](const Quantity& q) { return q.unit.empty() ? q.name : fmt::format("{} ({})", q.name, q.unit); };
+  const auto headed = [](const Quantity& q) {
+    return q.unit.empty() ? q.name : fmt::format("{} ({})", q.name, q.unit);
+  };
   std::string text = estimate.model().text() + "\n\n";
   std::vector<Grid::Heading> headings;
   for (const Quantity& predictor : parts.predictors) headings.push_back({headed(predictor), Align::point});
@@ -356,7 +434,8 @@ std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> 
     std::vector<std::string> cells;
     for (const VectorXd& x : points) cells.push_back(shortest(x[static_cast<Eigen::Index>(i)]));
     cells.push_back(with_uncertainty(point.value, point.standard_uncertainty));
-    if (transformed) cells.push_back(std::isnan(point.mean) ? "-" : with_uncertainty(point.mean, point.standard_uncertainty));
+    if (transformed)
+      cells.push_back(std::isnan(point.mean) ? "-" : with_uncertainty(point.mean, point.standard_uncertainty));
     cells.push_back(band_text(point.confidence, point.value));
     cells.push_back(band_text(point.prediction, point.value));
     cells.push_back(outside_text(point.outside));
@@ -368,33 +447,50 @@ std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> 
   return text;
 }
 
-std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> points, std::span<const BandPoint> values) {
+std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> points,
+                           std::span<const BandPoint> values) {
   const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
   std::string text;
   for (const Quantity& predictor : estimate.parts().predictors) text += csv_field(predictor.name) + ",";
-  text += csv_field(estimate.parts().response.name) + ",mean,standard_uncertainty,confidence_low,confidence_high,prediction_low,prediction_high,outside_data\n";
+  text += csv_field(estimate.parts().response.name) +
+          ",mean,standard_uncertainty,confidence_low,confidence_high,prediction_low,prediction_high,outside_data\n";
   for (std::size_t i = 0; i < values.size(); ++i) {
     for (const VectorXd& x : points) text += number(x[static_cast<Eigen::Index>(i)]) + ",";
     const BandPoint& p = values[i];
-    text += fmt::format("{},{},{},{},{},{},{},{}\n", number(p.value), number(p.mean), number(p.standard_uncertainty), number(p.confidence.low), number(p.confidence.high),
-                        number(p.prediction.low), number(p.prediction.high), number(p.outside));
+    text += fmt::format("{},{},{},{},{},{},{},{}\n", number(p.value), number(p.mean), number(p.standard_uncertainty),
+                        number(p.confidence.low), number(p.confidence.high), number(p.prediction.low),
+                        number(p.prediction.high), number(p.outside));
   }
   return text;
 }
 
-std::string solution_text(const Estimate& estimate, double response, std::span<const Root> roots, const SolveOptions& options) {
+std::string solution_text(const Estimate& estimate, double response, std::span<const Root> roots,
+                          const SolveOptions& options) {
   const EstimateParts& parts = estimate.parts();
   const Quantity& x = parts.predictors[0];
   std::string text = estimate.model().text() + "\n\n";
-  const std::string wanted = with_unit(options.response_uncertainty > 0 ? with_uncertainty(response, options.response_uncertainty) : shortest(response), parts.response.unit);
-  if (roots.empty()) return text + paragraph(fmt::format("{} = {} is not reached in the range looked at.", parts.response.name, wanted));
-  text += paragraph(roots.size() == 1 ? fmt::format("{} = {} is reached at {} = {}.", parts.response.name, wanted, x.name, with_unit(with_uncertainty(roots[0].value, roots[0].standard_uncertainty), x.unit))
-                                      : fmt::format("{} = {} is reached at {} places.", parts.response.name, wanted, roots.size()));
-  Grid grid({{x.unit.empty() ? x.name : fmt::format("{} ({})", x.name, x.unit), Align::point}, {"standard uncertainty", Align::point}, {level_text(options.level) + " interval", Align::left}, {"", Align::left}});
+  const std::string wanted = with_unit(
+      options.response_uncertainty > 0 ? with_uncertainty(response, options.response_uncertainty) : shortest(response),
+      parts.response.unit);
+  if (roots.empty())
+    return text + paragraph(fmt::format("{} = {} is not reached in the range looked at.", parts.response.name, wanted));
+  text +=
+      paragraph(roots.size() == 1
+                    ? fmt::format("{} = {} is reached at {} = {}.", parts.response.name, wanted, x.name,
+                                  with_unit(with_uncertainty(roots[0].value, roots[0].standard_uncertainty), x.unit))
+                    : fmt::format("{} = {} is reached at {} places.", parts.response.name, wanted, roots.size()));
+  Grid grid({{x.unit.empty() ? x.name : fmt::format("{} ({})", x.name, x.unit), Align::point},
+             {"standard uncertainty", Align::point},
+             {level_text(options.level) + " interval", Align::left},
+             {"", Align::left}});
   for (const Root& root : roots) {
     const bool known = std::isfinite(root.standard_uncertainty);
-    grid.add({with_uncertainty(root.value, root.standard_uncertainty), known ? rounded(root.standard_uncertainty, 2) : "-",
-              std::isnan(root.interval.low) ? "-" : interval_text(root.interval.low, root.interval.high, root.standard_uncertainty), outside_text(root.outside)});
+    grid.add({with_uncertainty(root.value, root.standard_uncertainty),
+              known ? rounded(root.standard_uncertainty, 2) : "-",
+              std::isnan(root.interval.low)
+                  ? "-"
+                  : interval_text(root.interval.low, root.interval.high, root.standard_uncertainty),
+              outside_text(root.outside)});
   }
   return text + "\n" + grid.text();
 }
@@ -402,19 +498,22 @@ std::string solution_text(const Estimate& estimate, double response, std::span<c
 std::string solution_csv(std::span<const Root> roots) {
   const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
   std::string text = "value,standard_uncertainty,low,high,outside_data\n";
-  for (const Root& r : roots) text += fmt::format("{},{},{},{},{}\n", number(r.value), number(r.standard_uncertainty), number(r.interval.low), number(r.interval.high), number(r.outside));
+  for (const Root& r : roots)
+    text += fmt::format("{},{},{},{},{}\n", number(r.value), number(r.standard_uncertainty), number(r.interval.low),
+                        number(r.interval.high), number(r.outside));
   return text;
 }
 
 std::string look_text(const Table& table) {
-  std::string text = fmt::format("{}\n{} of {}\n\n", table.source().name.empty() ? "table" : table.source().name, plural(table.rows(), "row"),
-                                 plural(table.columns().size(), "column"));
+  std::string text = fmt::format("{}\n{} of {}\n\n", table.source().name.empty() ? "table" : table.source().name,
+                                 plural(table.rows(), "row"), plural(table.columns().size(), "column"));
   if (!table.source().remark.empty()) text += paragraph(fmt::format("Read as {}.", table.source().remark)) + "\n";
 
   text += "Rows\n";
   std::vector<Grid::Heading> headings = {{"row", Align::right}};
   for (const Column& column : table.columns()) {
-    headings.push_back({column.unit.empty() ? column.name : fmt::format("{} ({})", column.name, column.unit), column.is_text() ? Align::left : Align::point});
+    headings.push_back({column.unit.empty() ? column.name : fmt::format("{} ({})", column.name, column.unit),
+                        column.is_text() ? Align::left : Align::point});
   }
   Grid rows(headings);
   const bool cut = table.rows() > 2 * rows_shown + 1;
@@ -429,8 +528,15 @@ std::string look_text(const Table& table) {
   }
   text += rows.text();
 
-  Grid grid({{"column", Align::left}, {"n", Align::right}, {"mean", Align::point}, {"SD", Align::point}, {"min", Align::point}, {"lower quartile", Align::point},
-             {"median", Align::point}, {"upper quartile", Align::point}, {"max", Align::point}});
+  Grid grid({{"column", Align::left},
+             {"n", Align::right},
+             {"mean", Align::point},
+             {"SD", Align::point},
+             {"min", Align::point},
+             {"lower quartile", Align::point},
+             {"median", Align::point},
+             {"upper quartile", Align::point},
+             {"max", Align::point}});
   std::string remarks;
   bool any = false;
   for (const Column& column : table.columns()) {
@@ -440,17 +546,18 @@ std::string look_text(const Table& table) {
     } else {
       any = true;
       const auto number = [](double x) { return std::isnan(x) ? std::string("-") : fmt::format("{:.5g}", x); };
-      grid.add({column.name, fmt::format("{}", s.count), number(s.mean), number(s.sd), number(s.minimum), number(s.lower_quartile), number(s.median),
-                number(s.upper_quartile), number(s.maximum)});
+      grid.add({column.name, fmt::format("{}", s.count), number(s.mean), number(s.sd), number(s.minimum),
+                number(s.lower_quartile), number(s.median), number(s.upper_quartile), number(s.maximum)});
       if (s.texts > 0) {
         std::vector<std::size_t> at;
         for (const TextCell& cell : column.texts) at.push_back(cell.row + 1);
-        remarks += item(fmt::format("'{}' holds text among its numbers in row{} {} ('{}'): a fit will ask what to do with {}.", column.name,
-                                    at.size() == 1 ? "" : "s", row_list(at), column.texts.front().text, at.size() == 1 ? "it" : "them"));
+        remarks += item(fmt::format(
+            "'{}' holds text among its numbers in row{} {} ('{}'): a fit will ask what to do with {}.", column.name,
+            at.size() == 1 ? "" : "s", row_list(at), column.texts.front().text, at.size() == 1 ? "it" : "them"));
       }
       if (!s.beyond_fences.empty()) {
-        remarks += item(fmt::format("'{}' lies far from its other values in row{} {} (beyond the box-plot fences).", column.name,
-                                    s.beyond_fences.size() == 1 ? "" : "s", row_list(s.beyond_fences)));
+        remarks += item(fmt::format("'{}' lies far from its other values in row{} {} (beyond the box-plot fences).",
+                                    column.name, s.beyond_fences.size() == 1 ? "" : "s", row_list(s.beyond_fences)));
       }
       if (s.count > 1 && s.sd == 0) remarks += item(fmt::format("'{}' is the same in every row.", column.name));
     }
@@ -459,7 +566,8 @@ std::string look_text(const Table& table) {
       for (std::size_t i = 0; i < table.rows(); ++i) {
         if (column.is_missing(i)) at.push_back(i + 1);
       }
-      remarks += item(fmt::format("'{}' is missing in row{} {}.", column.name, at.size() == 1 ? "" : "s", row_list(at)));
+      remarks +=
+          item(fmt::format("'{}' is missing in row{} {}.", column.name, at.size() == 1 ? "" : "s", row_list(at)));
     }
   }
   if (any) text += "\nSummary\n" + grid.text();
@@ -478,10 +586,15 @@ std::string pair_text(const Observations& observations) {
   if (ways.empty()) return text;
   constexpr std::size_t shown = 5;
   text += "\nAxes that straighten the points, best first by AICc of the measured response\n";
-  text += paragraph("(within 2 of the best they can't be told apart, and stand in the order in which laboratories meet them)");
-  Grid grid({{"line", Align::left}, {"behind the best", Align::point}, {"p of what bend is left", Align::left}, {"", Align::left}});
+  text += paragraph(
+      "(within 2 of the best they can't be told apart, and stand in the order in which laboratories meet them)");
+  Grid grid({{"line", Align::left},
+             {"behind the best", Align::point},
+             {"p of what bend is left", Align::left},
+             {"", Align::left}});
   for (std::size_t i = 0; i < std::min(shown, ways.size()); ++i) {
-    grid.add({ways[i].model, fmt::format("{:.1f}", ways[i].delta_aicc), std::isnan(ways[i].curvature_p) ? "-" : probability_text(ways[i].curvature_p), ways[i].meaning});
+    grid.add({ways[i].model, fmt::format("{:.1f}", ways[i].delta_aicc),
+              std::isnan(ways[i].curvature_p) ? "-" : probability_text(ways[i].curvature_p), ways[i].meaning});
   }
   return text + grid.text();
 }
@@ -490,19 +603,23 @@ std::string fit_csv(const Fit& fit, double level) {
   std::string text = "name,value,standard_uncertainty,level,low,high,t,p,unit\n";
   const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
   for (const ParameterInterval& p : parameter_intervals(fit.estimate(), level)) {
-    text += fmt::format("{},{},{},{},{},{},{},{},{}\n", csv_field(p.name), number(p.value), number(p.standard_uncertainty), number(level), number(p.low),
-                        number(p.high), number(p.t), number(p.p), csv_field(p.unit));
+    text +=
+        fmt::format("{},{},{},{},{},{},{},{},{}\n", csv_field(p.name), number(p.value), number(p.standard_uncertainty),
+                    number(level), number(p.low), number(p.high), number(p.t), number(p.p), csv_field(p.unit));
   }
   return text;
 }
 
 std::string look_csv(const Table& table) {
-  std::string text = "column,unit,n,missing,texts,mean,sd,minimum,lower_quartile,median,upper_quartile,maximum,beyond_fences\n";
+  std::string text =
+      "column,unit,n,missing,texts,mean,sd,minimum,lower_quartile,median,upper_quartile,maximum,beyond_fences\n";
   const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
   for (const Column& column : table.columns()) {
     const ColumnSummary s = summary_of(column);
-    text += fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{}\n", csv_field(column.name), csv_field(column.unit), s.count, s.missing, s.texts, number(s.mean), number(s.sd),
-                        number(s.minimum), number(s.lower_quartile), number(s.median), number(s.upper_quartile), number(s.maximum), s.beyond_fences.size());
+    text +=
+        fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{}\n", csv_field(column.name), csv_field(column.unit), s.count,
+                    s.missing, s.texts, number(s.mean), number(s.sd), number(s.minimum), number(s.lower_quartile),
+                    number(s.median), number(s.upper_quartile), number(s.maximum), s.beyond_fences.size());
   }
   return text;
 }

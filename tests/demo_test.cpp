@@ -1,13 +1,13 @@
 // The demo data are what their truth and seed make, and the fits find the truth again.
-#include "../demo/make_demo_data.hpp"
-#include "../demo/truth.hpp"
-#include "support.hpp"
-
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/io/record.hpp>
 #include <truecurve/model/shapes.hpp>
+
+#include "../demo/make_demo_data.hpp"
+#include "../demo/truth.hpp"
+#include "support.hpp"
 
 #include <cmath>
 
@@ -16,7 +16,8 @@ namespace {
 
 TEST(DemoData, AreTheCommittedFiles) {
   for (const demo::DemoFile& file : demo::demo_files()) {
-    EXPECT_EQ(file.text, test::file_text(test::source_folder() / "demo" / file.name)) << file.name << ": run make_demo_data demo";
+    EXPECT_EQ(file.text, test::file_text(test::source_folder() / "demo" / file.name))
+        << file.name << ": run make_demo_data demo";
   }
 }
 
@@ -24,7 +25,8 @@ TEST(DemoData, AreTheCommittedFiles) {
 TEST(DemoData, HoldTheRecordOfTheDensityFit) {
   const auto before = std::filesystem::current_path();
   std::filesystem::current_path(test::source_folder());
-  const auto result = test::run_command({"fit", "demo/density.csv", "polynomial(2)", "--x", "w_Sn", "--y", "rho", "--format", "json"});
+  const auto result =
+      test::run_command({"fit", "demo/density.csv", "polynomial(2)", "--x", "w_Sn", "--y", "rho", "--format", "json"});
   std::filesystem::current_path(before);
   const std::string stored_text = test::file_text(test::source_folder() / "demo/density.json");
   const auto fresh_record = nlohmann::json::parse(result.out);
@@ -53,7 +55,8 @@ TEST(DemoData, LeadBackToTheirTruth) {
   expect_truth(lead, "a", demo::LeadStandardsTruth::blank);
   expect_truth(lead, "b", demo::LeadStandardsTruth::sensitivity);
   const auto demo_fit = [](const char* file, const char* shape, std::vector<std::string> x, const char* y) {
-    return fit(shape_model_of_several(shape, x, y), Observations(read_csv(test::source_folder() / "demo" / file), {.response = y, .predictors = x}));
+    return fit(shape_model_of_several(shape, x, y),
+               Observations(read_csv(test::source_folder() / "demo" / file), {.response = y, .predictors = x}));
   };
   const Fit density = demo_fit("density.csv", "polynomial(2)", {"w_Sn"}, "rho");
   expect_truth(density, "b0", demo::DensityTruth::b0);

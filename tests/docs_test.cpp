@@ -1,5 +1,5 @@
-// The documentation shows what the command really prints. A block that begins with `$ truecurve ...` is run from the source
-// folder and its output compared; with TRUECURVE_UPDATE_DOCS set, the block is rewritten instead.
+// The documentation shows what the command really prints. A block that begins with `$ truecurve ...` is run from the
+// source folder and its output compared; with TRUECURVE_UPDATE_DOCS set, the block is rewritten instead.
 #include "support.hpp"
 
 #include <cstdlib>
@@ -41,7 +41,8 @@ std::string output_of(const std::string& line, const test::TemporaryFolder& fold
   std::vector<std::string> words = words_of(line);
   words.erase(words.begin(), words.begin() + 2);  // "$ truecurve"
   for (std::string& word : words) {
-    const bool made = (word.ends_with(".png") || word.ends_with(".svg") || word.ends_with(".json")) && word.find('/') == std::string::npos;
+    const bool made = (word.ends_with(".png") || word.ends_with(".svg") || word.ends_with(".json")) &&
+                      word.find('/') == std::string::npos;
     if (made) word = folder / word;
   }
   const auto result = test::run_command(words);

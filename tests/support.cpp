@@ -1,9 +1,9 @@
 // Shared by the tests.
 #include "support.hpp"
 
-#include "../app/command.hpp"
-
 #include <truecurve/io/csv.hpp>
+
+#include "../app/command.hpp"
 
 #include <algorithm>
 #include <cmath>

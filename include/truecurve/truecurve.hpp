@@ -5,22 +5,6 @@
 //     EXPECT_NEAR(truecurve::fit(truecurve::shape_model("line"), points).parameter("b").value, 2, 1e-15);
 #pragma once
 
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/error.hpp>
-#include <truecurve/base/numeric.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/base/version.hpp>
-#include <truecurve/base/warning.hpp>
-#include <truecurve/data/observations.hpp>
-#include <truecurve/data/summary.hpp>
-#include <truecurve/data/table.hpp>
-#include <truecurve/model/condition.hpp>
-#include <truecurve/model/model.hpp>
-#include <truecurve/model/shapes.hpp>
-#include <truecurve/fit/estimate.hpp>
-#include <truecurve/fit/fit.hpp>
-#include <truecurve/fit/invalid_rows.hpp>
-#include <truecurve/fit/options.hpp>
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/derived.hpp>
@@ -31,3 +15,19 @@
 #include <truecurve/assess/solve.hpp>
 #include <truecurve/assess/straighten.hpp>
 #include <truecurve/assess/variance.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/numeric.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/base/version.hpp>
+#include <truecurve/base/warning.hpp>
+#include <truecurve/data/observations.hpp>
+#include <truecurve/data/summary.hpp>
+#include <truecurve/data/table.hpp>
+#include <truecurve/fit/estimate.hpp>
+#include <truecurve/fit/fit.hpp>
+#include <truecurve/fit/invalid_rows.hpp>
+#include <truecurve/fit/options.hpp>
+#include <truecurve/model/condition.hpp>
+#include <truecurve/model/model.hpp>
+#include <truecurve/model/shapes.hpp>

@@ -1,35 +1,42 @@
-// Bands from the working form: the gradient in centred columns against the inverse triangular factor, then back through the
-// left side to the scale of the measured response.
-#include "../fit/left_side.hpp"
-#include "../fit/linear.hpp"
-
+// Bands from the working form: the gradient in centred columns against the inverse triangular factor, then back through
+// the left side to the scale of the measured response.
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 
-#include <fmt/format.h>
+#include "../fit/left_side.hpp"
+#include "../fit/linear.hpp"
 
 #include <algorithm>
 #include <array>
 #include <cmath>
+
+#include <fmt/format.h>
 
 namespace truecurve {
 namespace {
 
 using Eigen::Index;
 
-// Nodes and weights of Gauss-Hermite quadrature for the standard normal density, ten points; Abramowitz and Stegun (1964),
-// table 25.10, scaled by sqrt(2) and 1/sqrt(pi). Exact for polynomials up to degree 19.
-constexpr std::array<double, 5> hermite_nodes = {0.48493570751549764, 1.4659890943911582, 2.4843258416389546, 3.5818234835519269, 4.8594628283323127};
-constexpr std::array<double, 5> hermite_weights = {0.34464233493201907, 0.1354837029802677, 0.019111580500770286, 7.5807093431221767e-4, 4.3106526307182867e-6};
+// Nodes and weights of Gauss-Hermite quadrature for the standard normal density, ten points; Abramowitz and Stegun
+// (1964), table 25.10, scaled by sqrt(2) and 1/sqrt(pi). Exact for polynomials up to degree 19.
+constexpr std::array<double, 5> hermite_nodes = {0.48493570751549764, 1.4659890943911582, 2.4843258416389546,
+                                                 3.5818234835519269, 4.8594628283323127};
+constexpr std::array<double, 5> hermite_weights = {0.34464233493201907, 0.1354837029802677, 0.019111580500770286,
+                                                   7.5807093431221767e-4, 4.3106526307182867e-6};
 
 void require_points(const EstimateParts& parts, std::span<const VectorXd> points, const VectorXd& uncertainties) {
-  const bool alike = !points.empty() && std::all_of(points.begin(), points.end(), [&](const VectorXd& x) { return x.size() == points[0].size(); });
-  if (alike && points.size() == parts.predictors.size() && (uncertainties.size() == 0 || uncertainties.size() == points[0].size())) return;
-  throw Error({.code = ErrorCode::bad_argument,
-               .message = fmt::format("the model has {} predictors, and {} columns of points are given or differ in length", parts.predictors.size(), points.size()),
-               .subject = "points",
-               .remedy = "give one value of every predictor for every point"});
+  const bool alike = !points.empty() && std::all_of(points.begin(), points.end(),
+                                                    [&](const VectorXd& x) { return x.size() == points[0].size(); });
+  if (alike && points.size() == parts.predictors.size() &&
+      (uncertainties.size() == 0 || uncertainties.size() == points[0].size()))
+    return;
+  throw Error(
+      {.code = ErrorCode::bad_argument,
+       .message = fmt::format("the model has {} predictors, and {} columns of points are given or differ in length",
+                              parts.predictors.size(), points.size()),
+       .subject = "points",
+       .remedy = "give one value of every predictor for every point"});
 }
 
 // The curve and its standard uncertainty on the scale of the left side.
@@ -52,7 +59,8 @@ LeftBand left_band(const EstimateParts& parts, const std::vector<const double*>&
     for (const double*& pointer : at) pointer += start;
     evaluator.run(at, rows, columns.data(), detail::block_rows);
     for (std::size_t i = 0; i < rows; ++i) {
-      for (Index j = 0; j < p; ++j) g[j] = columns[static_cast<std::size_t>(j) * detail::block_rows + i] - working.centre[j];
+      for (Index j = 0; j < p; ++j)
+        g[j] = columns[static_cast<std::size_t>(j) * detail::block_rows + i] - working.centre[j];
       const auto row = static_cast<Index>(start + i);
       result.value[row] = columns[static_cast<std::size_t>(p) * detail::block_rows + i] + working.parameters.dot(g);
       result.uncertainty[row] = parts.scale * (working.inverse_factor.transpose() * g).norm();
@@ -76,7 +84,8 @@ double outside_of(const EstimateParts& parts, std::span<const VectorXd> points, 
 // One point taken back to the response's scale.
 class BackTransform {
  public:
-  BackTransform(const EstimateParts& parts, std::span<const VectorXd> points) : bound_(*parts.model.data().bound), points_(points) {}
+  BackTransform(const EstimateParts& parts, std::span<const VectorXd> points)
+      : bound_(*parts.model.data().bound), points_(points) {}
 
   [[nodiscard]] double response(double left, Index row) const { return at(left, row).first; }
   [[nodiscard]] double slope(double left, Index row) const { return at(left, row).second; }
@@ -103,7 +112,8 @@ class BackTransform {
     if (!bound_.transformed) return left;
     double sum = 0;
     for (std::size_t k = 0; k < hermite_nodes.size(); ++k) {
-      sum += hermite_weights[k] * (response(left + sd * hermite_nodes[k], row) + response(left - sd * hermite_nodes[k], row));
+      sum += hermite_weights[k] *
+             (response(left + sd * hermite_nodes[k], row) + response(left - sd * hermite_nodes[k], row));
     }
     return sum;
   }
@@ -141,8 +151,9 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
   const double factor = estimate.coverage_factor(level);
   const auto p = static_cast<double>(parts.parameters.size());
   const double everywhere = estimate.basis() == UncertaintyBasis::stated ? std::sqrt(chi_squared_quantile(level, p))
-                            : estimate.degrees_of_freedom() > 0          ? std::sqrt(p * f_quantile(level, p, estimate.degrees_of_freedom()))
-                                                                         : not_a_number;
+                            : estimate.degrees_of_freedom() > 0
+                                ? std::sqrt(p * f_quantile(level, p, estimate.degrees_of_freedom()))
+                                : not_a_number;
   const Index count = points[0].size();
   std::vector<const double*> predictors;
   for (const VectorXd& x : points) predictors.push_back(x.data());
@@ -156,11 +167,12 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
     const double u = left.uncertainty[row];
     point.value = transformed && std::isfinite(z) ? back.response(z, row) : z;
     if (!std::isfinite(point.value)) {
-      throw Error({.code = ErrorCode::not_finite,
-                   .message = fmt::format("the curve is not finite at {} = {}", parts.predictors[0].name, points[0][row]),
-                   .subject = parts.predictors[0].name,
-                   .value = fmt::format("{}", points[0][row]),
-                   .remedy = "ask for points at which the model is defined"});
+      throw Error(
+          {.code = ErrorCode::not_finite,
+           .message = fmt::format("the curve is not finite at {} = {}", parts.predictors[0].name, points[0][row]),
+           .subject = parts.predictors[0].name,
+           .value = fmt::format("{}", points[0][row]),
+           .remedy = "ask for points at which the model is defined"});
     }
     const double slope = transformed ? back.slope(z, row) : 1;
     point.standard_uncertainty = std::abs(slope) * u;
@@ -183,7 +195,8 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
   return result;
 }
 
-std::vector<BandPoint> band_at(const Estimate& estimate, const VectorXd& x, double level, const VectorXd& observation_uncertainties) {
+std::vector<BandPoint> band_at(const Estimate& estimate, const VectorXd& x, double level,
+                               const VectorXd& observation_uncertainties) {
   return band(estimate, std::span(&x, 1), level, observation_uncertainties);
 }
 

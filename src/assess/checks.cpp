@@ -1,8 +1,8 @@
 // Row measures and residual tests.
-#include "../fit/linear.hpp"
-
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/base/distributions.hpp>
+
+#include "../fit/linear.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -36,7 +36,8 @@ std::vector<Index> along_first_predictor(const Fit& fit) {
 
 VectorXd weight_roots(const Fit& fit) {
   const Observations& left = fit.left_side_observations();
-  return left.has_uncertainties() ? VectorXd(left.uncertainties().cwiseInverse()) : VectorXd::Ones(left.responses().size());
+  return left.has_uncertainties() ? VectorXd(left.uncertainties().cwiseInverse())
+                                  : VectorXd::Ones(left.responses().size());
 }
 
 // The part of a (weighted) column that the model's own columns do not hold: c - Q Qᵀ c with Q = G K, row by row.
@@ -49,14 +50,17 @@ VectorXd beyond_the_model(const Fit& fit, const VectorXd& column) {
   for (int pass = 0; pass < 2; ++pass) {
     VectorXd product = VectorXd::Zero(p);
     const auto visit = [&](auto use) {
-      detail::for_each_block(*fit.model().data().bound, working, fit.observations(), [&](std::size_t start, std::size_t rows, const double* columns) {
-        VectorXd g(p);
-        for (std::size_t i = 0; i < rows; ++i) {
-          const auto row = static_cast<Index>(start + i);
-          for (Index j = 0; j < p; ++j) g[j] = roots[row] * (columns[static_cast<std::size_t>(j) * detail::block_rows + i] - working.centre[j]);
-          use(row, working.inverse_factor.transpose() * g);
-        }
-      });
+      detail::for_each_block(
+          *fit.model().data().bound, working, fit.observations(),
+          [&](std::size_t start, std::size_t rows, const double* columns) {
+            VectorXd g(p);
+            for (std::size_t i = 0; i < rows; ++i) {
+              const auto row = static_cast<Index>(start + i);
+              for (Index j = 0; j < p; ++j)
+                g[j] = roots[row] * (columns[static_cast<std::size_t>(j) * detail::block_rows + i] - working.centre[j]);
+              use(row, working.inverse_factor.transpose() * g);
+            }
+          });
     };
     visit([&](Index row, const VectorXd& q) { product += q * rest[row]; });
     visit([&](Index row, const VectorXd& q) { rest[row] -= q.dot(product); });
@@ -74,7 +78,9 @@ double squared_correlation(const VectorXd& a, const VectorXd& b) {
   return product > 0 ? da.dot(db) * da.dot(db) / product : 0;
 }
 
-double log_choose(double n, double k) { return k < 0 || k > n ? -infinity : std::lgamma(n + 1) - std::lgamma(k + 1) - std::lgamma(n - k + 1); }
+double log_choose(double n, double k) {
+  return k < 0 || k > n ? -infinity : std::lgamma(n + 1) - std::lgamma(k + 1) - std::lgamma(n - k + 1);
+}
 
 // Probability of at most `runs` runs among `plus` and `minus` signs in random order.
 double runs_at_most(int runs, int plus, int minus) {
@@ -85,7 +91,8 @@ double runs_at_most(int runs, int plus, int minus) {
     if (r % 2 == 0) {
       sum += 2 * std::exp(log_choose(plus - 1, half - 1) + log_choose(minus - 1, half - 1) - all);
     } else {
-      sum += std::exp(log_choose(plus - 1, half) + log_choose(minus - 1, half - 1) - all) + std::exp(log_choose(plus - 1, half - 1) + log_choose(minus - 1, half) - all);
+      sum += std::exp(log_choose(plus - 1, half) + log_choose(minus - 1, half - 1) - all) +
+             std::exp(log_choose(plus - 1, half - 1) + log_choose(minus - 1, half) - all);
     }
   }
   return std::min(1.0, sum);
@@ -144,9 +151,12 @@ Check spread_check(const Fit& fit) {
   check.p = chi_squared_upper(check.statistic, 1);
   const VectorXd dx = fitted.array() - fitted.mean();
   const bool grows = dx.dot(squares) > 0;
-  check.sentence = check.p < noticeable ? fmt::format("The residuals grow {} the fitted value, {}.", grows ? "with" : "against", chance(check.p))
-                                        : "The size of the residuals does not depend on the fitted value beyond chance.";
-  if (check.p < noticeable) check.advice = "give the rows weights (stated uncertainties or --spread), or transform the response";
+  check.sentence =
+      check.p < noticeable
+          ? fmt::format("The residuals grow {} the fitted value, {}.", grows ? "with" : "against", chance(check.p))
+          : "The size of the residuals does not depend on the fitted value beyond chance.";
+  if (check.p < noticeable)
+    check.advice = "give the rows weights (stated uncertainties or --spread), or transform the response";
   return check;
 }
 
@@ -167,8 +177,8 @@ Check runs_check(const Fit& fit) {
   if (plus < 2 || minus < 2) return check;
   check.statistic = runs;
   check.p = runs_at_most(runs, plus, minus);
-  check.sentence = fmt::format("The signs of the residuals come in {} runs ({} positive, {} negative), {}.", runs, plus, minus,
-                               check.p < noticeable ? "too few for chance" : chance(check.p));
+  check.sentence = fmt::format("The signs of the residuals come in {} runs ({} positive, {} negative), {}.", runs, plus,
+                               minus, check.p < noticeable ? "too few for chance" : chance(check.p));
   if (check.p < noticeable) check.advice = "the curve misses a trend: try another term or another shape";
   return check;
 }
@@ -191,7 +201,10 @@ Check normality_check(const Fit& fit) {
   check.statistic = -static_cast<double>(n) - sum / static_cast<double>(n);
   check.p = std::clamp(anderson_darling_p(check.statistic, static_cast<double>(n)), 0.0, 1.0);
   check.sentence = check.p < noticeable ? "The residuals are not normal." : "The residuals look normal.";
-  if (check.p < noticeable) check.advice = "look for outlying rows or a spread that changes; with many rows the estimates hardly mind, prediction bands do";
+  if (check.p < noticeable)
+    check.advice =
+        "look for outlying rows or a spread that changes; with many rows the estimates hardly mind, prediction bands "
+        "do";
   return check;
 }
 
@@ -208,9 +221,12 @@ Check serial_check(const Fit& fit) {
   const double slope = rest.dot(e);
   check.statistic = static_cast<double>(fit.size()) * slope * slope / product;
   check.p = chi_squared_upper(check.statistic, 1);
-  check.sentence = check.p < noticeable ? fmt::format("Each residual {} the one before it, {}.", slope > 0 ? "resembles" : "opposes", chance(check.p))
+  check.sentence = check.p < noticeable ? fmt::format("Each residual {} the one before it, {}.",
+                                                      slope > 0 ? "resembles" : "opposes", chance(check.p))
                                         : "Neighbouring residuals are independent as far as can be seen.";
-  if (check.p < noticeable) check.advice = slope > 0 ? "the curve misses a trend, or the instrument drifts: the uncertainties are too small" : "the rows alternate: look how they were measured";
+  if (check.p < noticeable)
+    check.advice = slope > 0 ? "the curve misses a trend, or the instrument drifts: the uncertainties are too small"
+                             : "the rows alternate: look how they were measured";
   return check;
 }
 
@@ -225,9 +241,12 @@ Check outlier_check(const Fit& fit) {
   if (at < 0 || (!stated && fit.degrees_of_freedom() < 2)) return check;
   check.row = fit.observations().source_rows()[static_cast<std::size_t>(at)];
   check.statistic = t[at];
-  check.p = std::min(1.0, static_cast<double>(fit.size()) * student_t_two_sided(t[at], stated ? infinity : fit.degrees_of_freedom() - 1));
-  check.sentence = fmt::format("Row {} lies farthest out ({:.1f} of its standard deviations), {}.", check.row, std::abs(t[at]), chance(check.p));
-  if (check.p < noticeable) check.advice = fmt::format("look at row {}: a slip of the pen is corrected, a real value stays", check.row);
+  check.p = std::min(1.0, static_cast<double>(fit.size()) *
+                              student_t_two_sided(t[at], stated ? infinity : fit.degrees_of_freedom() - 1));
+  check.sentence = fmt::format("Row {} lies farthest out ({:.1f} of its standard deviations), {}.", check.row,
+                               std::abs(t[at]), chance(check.p));
+  if (check.p < noticeable)
+    check.advice = fmt::format("look at row {}: a slip of the pen is corrected, a real value stays", check.row);
   return check;
 }
 
@@ -249,15 +268,18 @@ Check curvature_check(const Fit& fit) {
   check.statistic = std::copysign(std::sqrt(explained / (stated ? 1 : left / dof)), rest.dot(e));
   check.p = student_t_two_sided(check.statistic, stated ? infinity : dof);
   const std::string& name = fit.observations().predictors()[0].name;
-  check.sentence = check.p < noticeable ? fmt::format("The residuals bend {} along {}, {}.", check.statistic > 0 ? "upwards" : "downwards", name, chance(check.p))
-                                        : fmt::format("No curvature along {} is left over.", name);
+  check.sentence = check.p < noticeable
+                       ? fmt::format("The residuals bend {} along {}, {}.",
+                                     check.statistic > 0 ? "upwards" : "downwards", name, chance(check.p))
+                       : fmt::format("No curvature along {} is left over.", name);
   if (check.p < noticeable) check.advice = fmt::format("add a term in {}^2, or choose a shape that bends", name);
   return check;
 }
 
 std::vector<Check> residual_checks(const Fit& fit) {
   std::vector<Check> made;
-  for (Check check : {spread_check(fit), curvature_check(fit), runs_check(fit), serial_check(fit), normality_check(fit), outlier_check(fit)}) {
+  for (Check check : {spread_check(fit), curvature_check(fit), runs_check(fit), serial_check(fit), normality_check(fit),
+                      outlier_check(fit)}) {
     if (!std::isnan(check.p)) made.push_back(std::move(check));
   }
   return made;

@@ -1,16 +1,16 @@
 // The law of propagation of uncertainty by exact derivatives, and its check by Monte Carlo.
-#include "../model/parser.hpp"
-
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
 
-#include <Eigen/Eigenvalues>
+#include "../model/parser.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <vector>
 
+#include <Eigen/Eigenvalues>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -23,8 +23,8 @@ using Eigen::Index;
 
 constexpr int draws = 20'000;
 constexpr std::uint64_t monte_carlo_seed = 1;
-// Draws of that number place the limits of a 95 % interval within about a fiftieth of the half width; five times that is no
-// longer chance.
+// Draws of that number place the limits of a 95 % interval within about a fiftieth of the half width; five times that
+// is no longer chance.
 constexpr double noticeable_difference = 0.1;
 
 // An expression in the parameters of an estimate.
@@ -34,7 +34,8 @@ class ParameterExpression {
     node_ = detail::parse_expression(text, graph_);
     bind();
   }
-  ParameterExpression(const Estimate& estimate, const detail::Equation& equation, Graph graph) : estimate_(estimate), graph_(std::move(graph)) {
+  ParameterExpression(const Estimate& estimate, const detail::Equation& equation, Graph graph)
+      : estimate_(estimate), graph_(std::move(graph)) {
     node_ = graph_.make(detail::Op::subtract, equation.left, equation.right);
     bind();
   }
@@ -69,8 +70,9 @@ class ParameterExpression {
     for (NodeId id = 0; id <= root; ++id) {
       const detail::Node& node = graph_.at(id);
       const auto number = [&](NodeId child) { return child < 0 ? 0.0 : numbers[static_cast<std::size_t>(child)]; };
-      numbers[static_cast<std::size_t>(id)] =
-          node.op == detail::Op::name ? parameters[index_[static_cast<std::size_t>(node.name)]] : detail::apply(node, number(node.a), number(node.b), number(node.c));
+      numbers[static_cast<std::size_t>(id)] = node.op == detail::Op::name
+                                                  ? parameters[index_[static_cast<std::size_t>(node.name)]]
+                                                  : detail::apply(node, number(node.a), number(node.b), number(node.c));
     }
     return numbers[static_cast<std::size_t>(root)];
   }
@@ -102,13 +104,17 @@ Interval monte_carlo_interval(const Estimate& estimate, const ParameterExpressio
   for (int draw = 0; draw < draws; ++draw) {
     for (double& component : z) component = random.normal();
     // A multivariate t is a normal over the root of an independent chi-squared/dof.
-    const double stretch = stated ? 1 : std::sqrt(estimate.degrees_of_freedom() / chi_squared_quantile(random.uniform(), estimate.degrees_of_freedom()));
+    const double stretch = stated ? 1
+                                  : std::sqrt(estimate.degrees_of_freedom() /
+                                              chi_squared_quantile(random.uniform(), estimate.degrees_of_freedom()));
     const double value = expression.at(estimate.parameters() + stretch * (root * z));
     if (!std::isnan(value)) values.push_back(value);
   }
   if (values.size() < draws / 2) return {};
   std::sort(values.begin(), values.end());
-  const auto at = [&](double p) { return values[static_cast<std::size_t>(p * static_cast<double>(values.size() - 1))]; };
+  const auto at = [&](double p) {
+    return values[static_cast<std::size_t>(p * static_cast<double>(values.size() - 1))];
+  };
   return {at(0.5 - level / 2), at(0.5 + level / 2)};
 }
 
@@ -143,7 +149,8 @@ DerivedQuantity derive(const Estimate& estimate, std::string_view definition, do
   const double half = factor * result.standard_uncertainty;
   result.interval = {result.value - half, result.value + half};
   result.monte_carlo = monte_carlo_interval(estimate, expression, level);
-  const double apart = std::max(std::abs(result.monte_carlo.low - result.interval.low), std::abs(result.monte_carlo.high - result.interval.high));
+  const double apart = std::max(std::abs(result.monte_carlo.low - result.interval.low),
+                                std::abs(result.monte_carlo.high - result.interval.high));
   result.curved = !(apart <= noticeable_difference * half) && half > 0;
   return result;
 }
@@ -160,12 +167,14 @@ HypothesisTest test_hypothesis(const Estimate& estimate, std::string_view hypoth
   result.standard_uncertainty = std::sqrt(std::max(0.0, g.dot(estimate.covariance() * g)));
   if (result.standard_uncertainty > 0) {
     result.t = result.difference / result.standard_uncertainty;
-    result.p = student_t_two_sided(result.t, estimate.basis() == UncertaintyBasis::stated ? infinity : estimate.degrees_of_freedom());
+    result.p = student_t_two_sided(
+        result.t, estimate.basis() == UncertaintyBasis::stated ? infinity : estimate.degrees_of_freedom());
   }
   return result;
 }
 
-Deductions deduce(const Estimate& estimate, double level, const std::vector<std::string>& definitions, const std::vector<std::string>& hypotheses) {
+Deductions deduce(const Estimate& estimate, double level, const std::vector<std::string>& definitions,
+                  const std::vector<std::string>& hypotheses) {
   Deductions made;
   for (const OriginalParameter& original : estimate.model().original_parameters()) {
     made.derived.push_back(derive(estimate, fmt::format("{} = {}", original.name, original.expression), level));

@@ -1,12 +1,12 @@
 // From Chebyshev's columns to powers about an origin, by the recurrence of their coefficients.
-#include "../model/model_data.hpp"
-
 #include <truecurve/assess/polynomial.hpp>
 #include <truecurve/base/error.hpp>
 
-#include <fmt/format.h>
+#include "../model/model_data.hpp"
 
 #include <cmath>
+
+#include <fmt/format.h>
 
 namespace truecurve {
 
@@ -17,7 +17,9 @@ PolynomialAbout polynomial_about(const Estimate& estimate, double origin) {
   const auto& powers = parts.model.data().bound->powers;
   if (powers.empty() || !std::isfinite(origin)) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = powers.empty() ? fmt::format("'{}' is no polynomial of degree 2 or more", parts.model.text()) : fmt::format("an origin must be finite, and this is {}", origin),
+                 .message = powers.empty()
+                                ? fmt::format("'{}' is no polynomial of degree 2 or more", parts.model.text())
+                                : fmt::format("an origin must be finite, and this is {}", origin),
                  .subject = "origin",
                  .value = fmt::format("{}", origin),
                  .remedy = powers.empty() ? "fit polynomial(k)" : "give a finite origin"});

@@ -1,9 +1,9 @@
 // Figures of merit from chi-squared, totals and the density of the response.
-#include "../fit/left_side.hpp"
-#include "../model/model_data.hpp"
-
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/base/distributions.hpp>
+
+#include "../fit/left_side.hpp"
+#include "../model/model_data.hpp"
 
 #include <cmath>
 #include <numbers>
@@ -46,14 +46,16 @@ Quality quality_of(const Fit& fit) {
   q.response_sum_of_squares = q.residual_sum_of_squares;
   if (fit.model().is_transformed()) {
     const auto& bound = *fit.model().data().bound;
-    log_slope = detail::left_side_at(bound, y, detail::predictor_pointers(fit.observations())).slope.array().abs().log().sum();
+    log_slope =
+        detail::left_side_at(bound, y, detail::predictor_pointers(fit.observations())).slope.array().abs().log().sum();
     q.response_sum_of_squares = (y - fit.fitted_response()).squaredNorm();
   }
   if (q.degrees_of_freedom > 0) q.response_sd = std::sqrt(q.response_sum_of_squares / q.degrees_of_freedom);
   const bool unchanged = !fit.model().is_transformed() && !weighted;
-  const double response_total = unchanged                                                 ? total
-                                : fit.model().is_transformed() || fit.model().has_constant() ? (y.array() - y.mean()).square().sum()
-                                                                                          : y.squaredNorm();
+  const double response_total = unchanged ? total
+                                : fit.model().is_transformed() || fit.model().has_constant()
+                                    ? (y.array() - y.mean()).square().sum()
+                                    : y.squaredNorm();
   if (response_total > 0) q.response_r_squared = 1 - q.response_sum_of_squares / response_total;
   const double log_two_pi = std::log(2 * std::numbers::pi);
   double k = p;

@@ -41,7 +41,9 @@ LocalFit local_line(const Points& points, double at, Index count, Index self) {
       ++high;
     }
   }
-  const double reach = std::max(at - points.x[static_cast<std::size_t>(low)], points.x[static_cast<std::size_t>(high - 1)] - at) * 1.0001;
+  const double reach =
+      std::max(at - points.x[static_cast<std::size_t>(low)], points.x[static_cast<std::size_t>(high - 1)] - at) *
+      1.0001;
   double sw = 0;
   double sx = 0;
   double sy = 0;
@@ -105,13 +107,16 @@ SmoothGuide smooth_guide(const VectorXd& x, const VectorXd& y, Index count, doub
   const bool bad_span = !std::isnan(span) && !(span > 0 && span <= 1);
   if (distinct.size() < 4 || bad_span || count < 2) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = bad_span ? fmt::format("the smoothness {} is no share of the points", span) : fmt::format("a guide curve needs at least 4 different x, and there are {}", distinct.size()),
+                 .message = bad_span ? fmt::format("the smoothness {} is no share of the points", span)
+                                     : fmt::format("a guide curve needs at least 4 different x, and there are {}",
+                                                   distinct.size()),
                  .subject = "smooth_guide",
                  .value = fmt::format("{}", span),
                  .remedy = bad_span ? "give a number above 0 and up to 1" : "measure at more places"});
   }
   if (std::isnan(span)) {
-    // The score is itself uncertain by about sqrt(2/n): among those it can't tell apart the smoothest is the better guide.
+    // The score is itself uncertain by about sqrt(2/n): among those it can't tell apart the smoothest is the better
+    // guide.
     const double doubt = 1 + std::sqrt(2 / static_cast<double>(points.size())) / 2;
     double best = infinity;
     std::vector<std::pair<double, double>> scores;
@@ -124,7 +129,8 @@ SmoothGuide smooth_guide(const VectorXd& x, const VectorXd& y, Index count, doub
     }
   }
   SmoothGuide guide{VectorXd::LinSpaced(count, points.x.front(), points.x.back()), VectorXd(count), span};
-  for (Index i = 0; i < count; ++i) guide.y[i] = local_line(points, guide.x[i], neighbours(span, points.size()), -1).value;
+  for (Index i = 0; i < count; ++i)
+    guide.y[i] = local_line(points, guide.x[i], neighbours(span, points.size()), -1).value;
   return guide;
 }
 

@@ -21,7 +21,11 @@ constexpr int bisections = 200;  // more than the digits of a double
 class Distance {
  public:
   Distance(const Estimate& estimate, double response, const SolveOptions& options)
-      : estimate_(estimate), response_(response), own_(options.response_uncertainty), level_(options.level), factor_(estimate.coverage_factor(options.level)) {}
+      : estimate_(estimate),
+        response_(response),
+        own_(options.response_uncertainty),
+        level_(options.level),
+        factor_(estimate.coverage_factor(options.level)) {}
 
   [[nodiscard]] BandPoint point(double x) const { return band_at(estimate_, VectorXd::Constant(1, x), level_)[0]; }
   [[nodiscard]] double signed_at(double x) const { return point(x).value - response_; }
@@ -101,16 +105,19 @@ VectorXd distances(const Estimate& estimate, const VectorXd& x, double response,
 std::vector<Root> solve(const Estimate& estimate, double response, const SolveOptions& options) {
   const EstimateParts& parts = estimate.parts();
   if (parts.predictors.size() != 1) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("solving needs a model with one predictor, and this has {}", parts.predictors.size()),
-                 .subject = "solve",
-                 .remedy = "fit a model in one predictor"});
+    throw Error(
+        {.code = ErrorCode::bad_argument,
+         .message = fmt::format("solving needs a model with one predictor, and this has {}", parts.predictors.size()),
+         .subject = "solve",
+         .remedy = "fit a model in one predictor"});
   }
   const double low = std::isnan(options.low) ? parts.ranges[0].low : options.low;
   const double high = std::isnan(options.high) ? parts.ranges[0].high : options.high;
-  if (!(low < high) || !std::isfinite(low) || !std::isfinite(high) || !std::isfinite(response) || !(options.response_uncertainty >= 0)) {
+  if (!(low < high) || !std::isfinite(low) || !std::isfinite(high) || !std::isfinite(response) ||
+      !(options.response_uncertainty >= 0)) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("a response of {} ± {} between {} and {} can't be looked for", response, options.response_uncertainty, low, high),
+                 .message = fmt::format("a response of {} ± {} between {} and {} can't be looked for", response,
+                                        options.response_uncertainty, low, high),
                  .subject = "solve",
                  .remedy = "give finite numbers, the lower end of the range first, the uncertainty not negative"});
   }
@@ -126,7 +133,9 @@ std::vector<Root> solve(const Estimate& estimate, double response, const SolveOp
     const bool last_point = i + 2 == scan_points && next == 0;
     if (!(here == 0 || last_point || (here < 0) != (next < 0)) || (next == 0 && !last_point)) continue;
     Root root;
-    root.value = here == 0 ? x[i] : last_point ? x[i + 1] : bisect(x[i], x[i + 1], [&](double at) { return distance.signed_at(at); });
+    root.value = here == 0    ? x[i]
+                 : last_point ? x[i + 1]
+                              : bisect(x[i], x[i + 1], [&](double at) { return distance.signed_at(at); });
     // A pole changes sign too, but the curve does not come near the response there.
     if (!(std::abs(distance.signed_at(root.value)) <= std::max(std::abs(here), std::abs(next)))) continue;
     const double h = range * 1e-6;
@@ -134,8 +143,11 @@ std::vector<Root> solve(const Estimate& estimate, double response, const SolveOp
     const double u = distance.uncertainty_at(root.value);
     if (slope != 0) root.standard_uncertainty = u / std::abs(slope);
     if (distance.has_interval()) {
-      const double first_step = std::isfinite(root.standard_uncertainty) && root.standard_uncertainty > 0 ? root.standard_uncertainty / 4 : range / 1000;
-      root.interval = {limit_from(distance, root.value, -first_step, range), limit_from(distance, root.value, first_step, range)};
+      const double first_step = std::isfinite(root.standard_uncertainty) && root.standard_uncertainty > 0
+                                    ? root.standard_uncertainty / 4
+                                    : range / 1000;
+      root.interval = {limit_from(distance, root.value, -first_step, range),
+                       limit_from(distance, root.value, first_step, range)};
     }
     root.outside = distance.point(root.value).outside;
     roots.push_back(root);

@@ -21,21 +21,24 @@ struct Way {
   const char* axes;
   const char* meaning;
 };
-constexpr std::array<Way, 11> known_ways = {{{"{y} = a + b*{x}", "{y} against {x}", "a straight line"},
-                                             {"ln({y}) = a + b*{x}", "ln {y} against {x}", "an exponential"},
-                                             {"ln({y}) = a + b*ln({x})", "ln {y} against ln {x}", "a power"},
-                                             {"ln({y}) = a + b/{x}", "ln {y} against 1/{x}", "an Arrhenius curve"},
-                                             {"1/{y} = a + b/{x}", "1/{y} against 1/{x}", "a saturation curve"},
-                                             {"{y} = a + b*ln({x})", "{y} against ln {x}", "a logarithm"},
-                                             {"{y} = a + b/{x}", "{y} against 1/{x}", "a reciprocal"},
-                                             {"{y} = a + b*sqrt({x})", "{y} against √{x}", "a square root"},
-                                             {"1/{y} = a + b*{x}", "1/{y} against {x}", "a reciprocal of a line"},
-                                             {"sqrt({y}) = a + b*{x}", "√{y} against {x}", "a parabola with its foot on the axis"},
-                                             {"{y}^2 = a + b*{x}", "{y}² against {x}", "a root of a line"}}};
+constexpr std::array<Way, 11> known_ways = {
+    {{"{y} = a + b*{x}", "{y} against {x}", "a straight line"},
+     {"ln({y}) = a + b*{x}", "ln {y} against {x}", "an exponential"},
+     {"ln({y}) = a + b*ln({x})", "ln {y} against ln {x}", "a power"},
+     {"ln({y}) = a + b/{x}", "ln {y} against 1/{x}", "an Arrhenius curve"},
+     {"1/{y} = a + b/{x}", "1/{y} against 1/{x}", "a saturation curve"},
+     {"{y} = a + b*ln({x})", "{y} against ln {x}", "a logarithm"},
+     {"{y} = a + b/{x}", "{y} against 1/{x}", "a reciprocal"},
+     {"{y} = a + b*sqrt({x})", "{y} against √{x}", "a square root"},
+     {"1/{y} = a + b*{x}", "1/{y} against {x}", "a reciprocal of a line"},
+     {"sqrt({y}) = a + b*{x}", "√{y} against {x}", "a parabola with its foot on the axis"},
+     {"{y}^2 = a + b*{x}", "{y}² against {x}", "a root of a line"}}};
 // Ways that lie no farther apart than this can't be told apart by the data, and the commoner one goes first.
 constexpr double indistinguishable = 2;
 
-std::string filled(const char* pattern, const std::string& x, const std::string& y) { return fmt::format(fmt::runtime(pattern), fmt::arg("x", x), fmt::arg("y", y)); }
+std::string filled(const char* pattern, const std::string& x, const std::string& y) {
+  return fmt::format(fmt::runtime(pattern), fmt::arg("x", x), fmt::arg("y", y));
+}
 
 }  // namespace
 
@@ -55,14 +58,21 @@ std::vector<Straightening> straightenings(const Observations& observations) {
       if (!std::isfinite(aicc)) continue;
       const Check bend = curvature_check(made);
       const bool bent = bend.p < 0.05;
-      ways.push_back({.model = model.text(), .meaning = way.meaning, .delta_aicc = aicc, .curvature_p = bend.p,
-                      .sentence = fmt::format("{}: {}{}", filled(way.axes, x, y), way.meaning, bent ? ", still bent" : ""), .fit = std::move(made)});
+      ways.push_back(
+          {.model = model.text(),
+           .meaning = way.meaning,
+           .delta_aicc = aicc,
+           .curvature_p = bend.p,
+           .sentence = fmt::format("{}: {}{}", filled(way.axes, x, y), way.meaning, bent ? ", still bent" : ""),
+           .fit = std::move(made)});
     } catch (const Error&) {
       continue;  // this pair of axes is not for these data
     }
   }
   if (ways.empty()) return ways;
-  const double best = std::min_element(ways.begin(), ways.end(), [](const auto& a, const auto& b) { return a.delta_aicc < b.delta_aicc; })->delta_aicc;
+  const double best = std::min_element(ways.begin(), ways.end(), [](const auto& a, const auto& b) {
+                        return a.delta_aicc < b.delta_aicc;
+                      })->delta_aicc;
   for (Straightening& way : ways) way.delta_aicc -= best;
   std::stable_sort(ways.begin(), ways.end(), [](const Straightening& a, const Straightening& b) {
     return std::max(indistinguishable, a.delta_aicc) < std::max(indistinguishable, b.delta_aicc);
@@ -81,18 +91,24 @@ std::vector<std::string> look_remarks(const Observations& observations) {
     for (Eigen::Index i = 0; i < values.size(); ++i) {
       if (values[i] > 0) continue;
       ++count;
-      if (count <= 6) rows += fmt::format("{}{}", count == 1 ? "" : ", ", observations.source_rows()[static_cast<std::size_t>(i)]);
+      if (count <= 6)
+        rows += fmt::format("{}{}", count == 1 ? "" : ", ", observations.source_rows()[static_cast<std::size_t>(i)]);
     }
     if (count == 0 || count == values.size()) return;
-    remarks.push_back(fmt::format("'{}' is zero or negative in row{} {}{}: a logarithm or reciprocal of it can't take {}.", name, count == 1 ? "" : "s", rows,
-                                  count > 6 ? fmt::format(" and {} more", count - 6) : "", count == 1 ? "it" : "them"));
+    remarks.push_back(
+        fmt::format("'{}' is zero or negative in row{} {}{}: a logarithm or reciprocal of it can't take {}.", name,
+                    count == 1 ? "" : "s", rows, count > 6 ? fmt::format(" and {} more", count - 6) : "",
+                    count == 1 ? "it" : "them"));
   };
   name_rows(observations.responses(), y);
   name_rows(observations.predictor(0), x);
   if (observations.size() >= 8 && is_plain_name(x) && is_plain_name(y)) {
     try {
       const Check fan = spread_check(fit(shape_model("polynomial(3)", x, y), observations));
-      if (fan.p < 0.05) remarks.push_back(fmt::format("The points fan out: about a smooth curve their scatter changes with the value of '{}' (p = {}).", y, probability_text(fan.p)));
+      if (fan.p < 0.05)
+        remarks.push_back(fmt::format(
+            "The points fan out: about a smooth curve their scatter changes with the value of '{}' (p = {}).", y,
+            probability_text(fan.p)));
     } catch (const Error&) {  // too few different x for a smooth curve: then nothing can be said of the spread
     }
   }

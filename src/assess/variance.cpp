@@ -10,7 +10,9 @@ namespace {
 using Eigen::Index;
 
 VarianceLine line(std::string source, double sum_of_squares, double degrees) {
-  return {.source = std::move(source), .sum_of_squares = sum_of_squares, .degrees_of_freedom = degrees,
+  return {.source = std::move(source),
+          .sum_of_squares = sum_of_squares,
+          .degrees_of_freedom = degrees,
           .mean_square = degrees > 0 ? sum_of_squares / degrees : not_a_number};
 }
 
@@ -71,7 +73,8 @@ std::optional<LackOfFit> lack_of_fit(const Fit& fit) {
   if (levels == n || levels <= p) return std::nullopt;
   double pure = 0;
   for (const auto& [key, group] : groups) pure += group.squares;
-  LackOfFit result{line("lack of fit", std::max(0.0, fit.chi_squared() - pure), levels - p), line("pure error", pure, n - levels)};
+  LackOfFit result{line("lack of fit", std::max(0.0, fit.chi_squared() - pure), levels - p),
+                   line("pure error", pure, n - levels)};
   test_against(result.lack_of_fit, result.pure_error);
   return result;
 }

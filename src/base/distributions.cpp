@@ -2,12 +2,12 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 
+#include <cmath>
+
 #include <boost/math/distributions/chi_squared.hpp>
 #include <boost/math/distributions/fisher_f.hpp>
 #include <boost/math/distributions/normal.hpp>
 #include <boost/math/distributions/students_t.hpp>
-#include <cmath>
-
 #include <fmt/format.h>
 
 namespace truecurve {

@@ -1,4 +1,5 @@
-// Numbers of about 32 digits as unevaluated sums of two doubles, for small problems whose condition a double can't bear.
+// Numbers of about 32 digits as unevaluated sums of two doubles, for small problems whose condition a double can't
+// bear.
 //
 // Sources: T. J. Dekker, Numer. Math. 18 (1971) 224 (two-product by splitting); D. E. Knuth, The Art of Computer
 // Programming 2, 4.2.2 (two-sum). Must be compiled without contraction and without unsafe maths.

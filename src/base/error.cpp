@@ -1,9 +1,9 @@
 // Builds the text of an error from its parts, in one place so that all read alike.
 #include <truecurve/base/error.hpp>
 
-#include <fmt/format.h>
-
 #include <utility>
+
+#include <fmt/format.h>
 
 namespace truecurve {
 namespace {

@@ -1,11 +1,11 @@
 // Numbers to text: shortest round-trip form, and rounding to the uncertainty.
 #include <truecurve/base/numeric.hpp>
 
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <cstdlib>
+
+#include <fmt/format.h>
 
 namespace truecurve {
 namespace {

@@ -2,12 +2,12 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/data/observations.hpp>
 
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 #include <numeric>
 #include <utility>
+
+#include <fmt/format.h>
 
 namespace truecurve {
 
@@ -29,11 +29,12 @@ namespace {
 
 void require_positive(double value, const std::string& subject, const char* what) {
   if (!(value > 0) || !std::isfinite(value)) {
-    throw Error({.code = ErrorCode::bad_uncertainty,
-                 .message = fmt::format("{} must be finite and greater than 0, and {} is given as {}", what, subject, value),
-                 .subject = subject,
-                 .value = fmt::format("{}", value),
-                 .remedy = "give the standard uncertainty, or leave it out to estimate it from the scatter"});
+    throw Error(
+        {.code = ErrorCode::bad_uncertainty,
+         .message = fmt::format("{} must be finite and greater than 0, and {} is given as {}", what, subject, value),
+         .subject = subject,
+         .value = fmt::format("{}", value),
+         .remedy = "give the standard uncertainty, or leave it out to estimate it from the scatter"});
   }
 }
 
@@ -42,18 +43,20 @@ void require_positive(double value, const std::string& subject, const char* what
                .message = fmt::format("{}, column '{}': '{}' is no number", row_text(table, row), column.name, text),
                .subject = column.name,
                .value = text,
-               .remedy = fmt::format("correct the cell, write NA if it is missing, or leave the row out: --leave-out {}", row + 1),
+               .remedy = fmt::format(
+                   "correct the cell, write NA if it is missing, or leave the row out: --leave-out {}", row + 1),
                .place = {.file = table.source().name, .line = table.line(row)}});
 }
 
 [[noreturn]] void fail_uncertainty(const Table& table, const std::string& column, std::size_t row, double value) {
-  throw Error({.code = ErrorCode::bad_uncertainty,
-               .message = fmt::format("{}, '{}': a standard uncertainty must be finite and greater than 0, and this is {}",
-                                      row_text(table, row), column, std::isnan(value) ? "missing" : fmt::format("{}", value)),
-               .subject = fmt::format("row {}", row + 1),
-               .value = fmt::format("{}", value),
-               .remedy = fmt::format("correct it, or leave the row out: --leave-out {}", row + 1),
-               .place = {.file = table.source().name, .line = table.line(row)}});
+  throw Error(
+      {.code = ErrorCode::bad_uncertainty,
+       .message = fmt::format("{}, '{}': a standard uncertainty must be finite and greater than 0, and this is {}",
+                              row_text(table, row), column, std::isnan(value) ? "missing" : fmt::format("{}", value)),
+       .subject = fmt::format("row {}", row + 1),
+       .value = fmt::format("{}", value),
+       .remedy = fmt::format("correct it, or leave the row out: --leave-out {}", row + 1),
+       .place = {.file = table.source().name, .line = table.line(row)}});
 }
 
 const Column* automatic_uncertainty(const Table& table, const Column& quantity) {
@@ -126,8 +129,8 @@ Observations::Observations(const Table& table, const Choice& choice) {
   }
   for (std::size_t k = 1; k < chosen.size(); ++k) {
     if (const Column* other = automatic_uncertainty(table, *chosen[k]); other != nullptr && other != uncertainty) {
-      data->remarks.push_back(fmt::format(
-          "Column '{}' is not used: '{}' is taken as known without error.", other->name, chosen[k]->name));
+      data->remarks.push_back(
+          fmt::format("Column '{}' is not used: '{}' is taken as known without error.", other->name, chosen[k]->name));
     }
   }
 
@@ -135,11 +138,12 @@ Observations::Observations(const Table& table, const Choice& choice) {
   std::vector<bool> out(rows, false);
   for (const LeftOut& left : choice.left_out) {
     if (left.row < 1 || left.row > rows) {
-      throw Error({.code = ErrorCode::unsuitable_row,
-                   .message = fmt::format("there is no row {} to leave out; the table has rows 1 to {}", left.row, rows),
-                   .subject = "leave-out",
-                   .value = fmt::format("{}", left.row),
-                   .remedy = "rows are counted from 1, the header not included"});
+      throw Error(
+          {.code = ErrorCode::unsuitable_row,
+           .message = fmt::format("there is no row {} to leave out; the table has rows 1 to {}", left.row, rows),
+           .subject = "leave-out",
+           .value = fmt::format("{}", left.row),
+           .remedy = "rows are counted from 1, the header not included"});
     }
     if (!out[left.row - 1]) data->left_out.push_back(left);
     out[left.row - 1] = true;
@@ -186,7 +190,8 @@ Observations::Observations(const Table& table, const Choice& choice) {
     data->uncertainties = data->responses.cwiseAbs() * (given.value() / 100);
     for (std::size_t k = 0; k < used; ++k) {
       const double u = data->uncertainties[static_cast<Eigen::Index>(k)];
-      if (!(u > 0)) fail_uncertainty(table, fmt::format("{} % of {}", given.value(), response.name), data->rows[k] - 1, u);
+      if (!(u > 0))
+        fail_uncertainty(table, fmt::format("{} % of {}", given.value(), response.name), data->rows[k] - 1, u);
     }
   }
   data->rows_read = rows;
@@ -197,7 +202,8 @@ Observations::Observations(const Table& table, const Choice& choice) {
 Observations Observations::of(VectorXd x, VectorXd y, VectorXd uncertainties) {
   if (x.size() != y.size() || (uncertainties.size() != 0 && uncertainties.size() != y.size())) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("x has {} values, y {} and the uncertainties {}", x.size(), y.size(), uncertainties.size()),
+                 .message = fmt::format("x has {} values, y {} and the uncertainties {}", x.size(), y.size(),
+                                        uncertainties.size()),
                  .subject = "Observations::of",
                  .remedy = "give arrays of equal length"});
   }
@@ -244,7 +250,8 @@ Observations Observations::with_response(VectorXd values, VectorXd uncertainties
   const auto n = static_cast<Eigen::Index>(size());
   if (values.size() != n || (uncertainties.size() != 0 && uncertainties.size() != n)) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("{} rows need as many values, and {} values with {} uncertainties are given", n, values.size(), uncertainties.size()),
+                 .message = fmt::format("{} rows need as many values, and {} values with {} uncertainties are given", n,
+                                        values.size(), uncertainties.size()),
                  .subject = "with_response",
                  .remedy = "give one value for every used row"});
   }
@@ -258,11 +265,12 @@ Observations Observations::without(std::span<const std::size_t> rows, const std:
   std::vector<bool> out(data_->rows_read + 1, false);
   for (const std::size_t row : rows) {
     if (row < 1 || row > data_->rows_read) {
-      throw Error({.code = ErrorCode::unsuitable_row,
-                   .message = fmt::format("there is no row {} to leave out; the table has rows 1 to {}", row, data_->rows_read),
-                   .subject = "leave-out",
-                   .value = fmt::format("{}", row),
-                   .remedy = "rows are counted from 1, the header not included"});
+      throw Error(
+          {.code = ErrorCode::unsuitable_row,
+           .message = fmt::format("there is no row {} to leave out; the table has rows 1 to {}", row, data_->rows_read),
+           .subject = "leave-out",
+           .value = fmt::format("{}", row),
+           .remedy = "rows are counted from 1, the header not included"});
     }
     out[row] = true;
   }

@@ -2,13 +2,13 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/data/table.hpp>
 
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cctype>
 #include <cmath>
 #include <unordered_set>
 #include <utility>
+
+#include <fmt/format.h>
 
 namespace truecurve {
 namespace {
@@ -19,7 +19,8 @@ std::string lower(std::string_view text) {
   return result;
 }
 
-// Edit distance with insertion, deletion, substitution and exchange of neighbours; Damerau (1964), Wagner and Fischer (1974).
+// Edit distance with insertion, deletion, substitution and exchange of neighbours; Damerau (1964), Wagner and Fischer
+// (1974).
 std::size_t edit_distance(std::string_view a, std::string_view b) {
   std::vector<std::size_t> before(b.size() + 1);
   std::vector<std::size_t> above(b.size() + 1);
@@ -81,11 +82,12 @@ Table::Table(std::vector<Column> columns, TableSource source, std::vector<std::u
                    .place = {.file = source_.name}});
     }
     if (column.numbers.size() != columns_.front().numbers.size()) {
-      throw Error({.code = ErrorCode::bad_argument,
-                   .message = fmt::format("column '{}' has {} rows where '{}' has {}", column.name,
-                                          column.numbers.size(), columns_.front().name, columns_.front().numbers.size()),
-                   .subject = column.name,
-                   .remedy = "give columns of equal length"});
+      throw Error(
+          {.code = ErrorCode::bad_argument,
+           .message = fmt::format("column '{}' has {} rows where '{}' has {}", column.name, column.numbers.size(),
+                                  columns_.front().name, columns_.front().numbers.size()),
+           .subject = column.name,
+           .remedy = "give columns of equal length"});
     }
   }
   rows_ = columns_.empty() ? 0 : columns_.front().numbers.size();
@@ -95,7 +97,8 @@ Table Table::from_columns(std::vector<NamedNumbers> columns) {
   std::vector<Column> made;
   made.reserve(columns.size());
   for (NamedNumbers& column : columns) {
-    made.push_back({.name = column.name, .unit = column.unit, .numbers = std::move(column.numbers), .header = column.name});
+    made.push_back(
+        {.name = column.name, .unit = column.unit, .numbers = std::move(column.numbers), .header = column.name});
   }
   return Table(std::move(made));
 }
@@ -120,8 +123,9 @@ const Column& Table::column(std::string_view name) const {
   throw Error({.code = ErrorCode::unknown_column,
                .message = fmt::format("there is no column '{}'", name),
                .subject = std::string(name),
-               .remedy = nearest.empty() ? fmt::format("the columns are: {}", list_of(columns_))
-                                         : fmt::format("did you mean '{}'? The columns are: {}", nearest, list_of(columns_)),
+               .remedy = nearest.empty()
+                             ? fmt::format("the columns are: {}", list_of(columns_))
+                             : fmt::format("did you mean '{}'? The columns are: {}", nearest, list_of(columns_)),
                .place = {.file = source_.name}});
 }
 

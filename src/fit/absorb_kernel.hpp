@@ -1,5 +1,5 @@
-// The body of absorb, included once for each instruction set: TRUECURVE_ABSORB names the function, TRUECURVE_LANE_BYTES the
-// width of its registers.
+// The body of absorb, included once for each instruction set: TRUECURVE_ABSORB names the function, TRUECURVE_LANE_BYTES
+// the width of its registers.
 #include "absorb.hpp"
 
 #include <cmath>
@@ -46,7 +46,8 @@ inline double subtract_and_square(double* column, double factor, const double* p
 }
 
 // column -= factor*pivot, and the dot product of the result with the next pivot column.
-inline double subtract_and_dot(double* column, double factor, const double* pivot, const double* next, std::size_t rows) {
+inline double subtract_and_dot(double* column, double factor, const double* pivot, const double* next,
+                               std::size_t rows) {
   EightSums sum;
   for (std::size_t i = 0; i < rows; i += 8) {
     for (std::size_t r = 0; r < registers; ++r) {
@@ -61,7 +62,8 @@ inline double subtract_and_dot(double* column, double factor, const double* pivo
 }  // namespace
 
 void TRUECURVE_ABSORB(double* r, std::size_t columns, double* block, std::size_t rows, std::size_t stride) {
-  // product[k] is the dot product of the present pivot column with column k; each pass over the columns prepares the next.
+  // product[k] is the dot product of the present pivot column with column k; each pass over the columns prepares the
+  // next.
   double product[most_columns];
   for (std::size_t k = 0; k < columns; ++k) product[k] = dot(block, block + k * stride, rows);
   for (std::size_t j = 0; j < columns; ++j) {

@@ -1,14 +1,14 @@
 // Look-ups on an estimate.
-#include "../model/model_data.hpp"
-
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/estimate.hpp>
 
-#include <fmt/format.h>
-#include <fmt/ranges.h>
+#include "../model/model_data.hpp"
 
 #include <algorithm>
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
 
 namespace truecurve {
 

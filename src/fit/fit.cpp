@@ -1,17 +1,17 @@
 // Chooses the solver and assembles the result.
+#include <truecurve/base/error.hpp>
+#include <truecurve/fit/fit.hpp>
+#include <truecurve/fit/invalid_rows.hpp>
+
 #include "bind.hpp"
 #include "left_side.hpp"
 #include "linear.hpp"
 #include "nonlinear.hpp"
 
-#include <truecurve/base/error.hpp>
-#include <truecurve/fit/fit.hpp>
-#include <truecurve/fit/invalid_rows.hpp>
-
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
+
+#include <fmt/format.h>
 
 namespace truecurve {
 
@@ -20,14 +20,15 @@ using Eigen::Index;
 Model detail::bound_to(const Model& model, const Observations& observations) {
   if (model.response() != observations.response().name) {
     throw Error({.code = ErrorCode::unknown_name,
-                 .message = fmt::format("the model '{}' is for the response '{}', and the observations are of '{}'", model.text(),
-                                        model.response(), observations.response().name),
+                 .message = fmt::format("the model '{}' is for the response '{}', and the observations are of '{}'",
+                                        model.text(), model.response(), observations.response().name),
                  .subject = model.response(),
                  .remedy = "choose the response that stands on the left side of the model"});
   }
   const auto predictors = observations.predictors();
-  if (model.is_bound() && std::equal(predictors.begin(), predictors.end(), model.predictors().begin(), model.predictors().end(),
-                                     [](const Quantity& predictor, const std::string& name) { return predictor.name == name; })) {
+  if (model.is_bound() &&
+      std::equal(predictors.begin(), predictors.end(), model.predictors().begin(), model.predictors().end(),
+                 [](const Quantity& predictor, const std::string& name) { return predictor.name == name; })) {
     return model;
   }
   std::vector<std::string> names;
@@ -73,9 +74,11 @@ std::vector<Range> ranges_of(const Observations& observations) {
   return ranges;
 }
 
-NewObservation new_observation(const Observations& observations, const Spread& spread, bool transformed, UncertaintyBasis basis, double scale) {
+NewObservation new_observation(const Observations& observations, const Spread& spread, bool transformed,
+                               UncertaintyBasis basis, double scale) {
   if (spread.is_given()) return {NewObservation::Kind::power, scale, spread.power()};
-  if (!observations.has_uncertainties()) return {transformed ? NewObservation::Kind::left_side : NewObservation::Kind::constant, scale};
+  if (!observations.has_uncertainties())
+    return {transformed ? NewObservation::Kind::left_side : NewObservation::Kind::constant, scale};
   const VectorXd& u = observations.uncertainties();
   const double factor = basis == UncertaintyBasis::scatter ? scale : 1;
   if (u.minCoeff() == u.maxCoeff()) return {NewObservation::Kind::constant, factor * u[0]};
@@ -95,7 +98,8 @@ constexpr double settled = 1e-12;
 std::string row_list(const std::vector<std::uint32_t>& rows) {
   constexpr std::size_t shown = 8;
   std::string text;
-  for (std::size_t i = 0; i < std::min(rows.size(), shown); ++i) text += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
+  for (std::size_t i = 0; i < std::min(rows.size(), shown); ++i)
+    text += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
   return rows.size() > shown ? text + fmt::format(" and {} more", rows.size() - shown) : text;
 }
 
@@ -103,23 +107,27 @@ void require_usable_rows(const Model& model, const Observations& observations, c
   for (Index i = 0; i < left.value.size(); ++i) {
     if (std::isfinite(left.value[i]) && std::isfinite(left.slope[i]) && left.slope[i] != 0) continue;
     const auto invalid = invalid_rows(model, observations);
-    throw Error({.code = ErrorCode::unsuitable_row,
-                 .message = fmt::format("row {}, column '{}': {}{}", invalid.front().row, model.response(), invalid.front().reason,
-                                        invalid.size() > 2   ? fmt::format(", and {} more rows can't be taken either", invalid.size() - 1)
-                                        : invalid.size() > 1 ? fmt::format(", and row {} can't be taken either", invalid.back().row)
-                                                             : ""),
-                 .subject = fmt::format("row {}", invalid.front().row),
-                 .value = fmt::format("{}", observations.responses()[i]),
-                 .remedy = "leave exactly these rows out (--leave-out invalid), or fit the curve without the transform"});
+    throw Error(
+        {.code = ErrorCode::unsuitable_row,
+         .message = fmt::format(
+             "row {}, column '{}': {}{}", invalid.front().row, model.response(), invalid.front().reason,
+             invalid.size() > 2   ? fmt::format(", and {} more rows can't be taken either", invalid.size() - 1)
+             : invalid.size() > 1 ? fmt::format(", and row {} can't be taken either", invalid.back().row)
+                                  : ""),
+         .subject = fmt::format("row {}", invalid.front().row),
+         .value = fmt::format("{}", observations.responses()[i]),
+         .remedy = "leave exactly these rows out (--leave-out invalid), or fit the curve without the transform"});
   }
 }
 
-// The left side with its weights. `scatter` holds standard uncertainties (or relative ones) of the response, or is empty;
-// `at` is the response at which the slope is taken.
-Observations left_side_observations_of(const detail::BoundModel& bound, const Observations& observations, const VectorXd& values, const VectorXd& scatter,
-                                       const VectorXd& at) {
+// The left side with its weights. `scatter` holds standard uncertainties (or relative ones) of the response, or is
+// empty; `at` is the response at which the slope is taken.
+Observations left_side_observations_of(const detail::BoundModel& bound, const Observations& observations,
+                                       const VectorXd& values, const VectorXd& scatter, const VectorXd& at) {
   if (scatter.size() == 0) return observations.with_response(values, {});
-  const VectorXd slope = bound.transformed ? detail::left_side_at(bound, at, detail::predictor_pointers(observations)).slope : VectorXd::Ones(at.size());
+  const VectorXd slope = bound.transformed
+                             ? detail::left_side_at(bound, at, detail::predictor_pointers(observations)).slope
+                             : VectorXd::Ones(at.size());
   return observations.with_response(values, slope.cwiseAbs().cwiseProduct(scatter));
 }
 
@@ -130,7 +138,8 @@ VectorXd spread_at(const Spread& spread, const VectorXd& response, const Observa
     if (scatter[i] > 0 && std::isfinite(scatter[i])) continue;
     const auto row = observations.source_rows()[static_cast<std::size_t>(i)];
     throw Error({.code = ErrorCode::unsuitable_row,
-                 .message = fmt::format("row {}: a spread of power {} gives no scatter at {} = {}", row, spread.power(), observations.response().name, response[i]),
+                 .message = fmt::format("row {}: a spread of power {} gives no scatter at {} = {}", row, spread.power(),
+                                        observations.response().name, response[i]),
                  .subject = fmt::format("row {}", row),
                  .value = fmt::format("{}", response[i]),
                  .remedy = fmt::format("leave the row out (--leave-out {}), or choose another spread", row)});
@@ -155,15 +164,18 @@ Solved solve_least_squares(const Model& model, Observations left_side, const Fit
   return {std::move(left_side), std::move(found.linear), std::move(found.report)};
 }
 
-Solved solve_with_weights(const Model& model, const Observations& observations, const FitOptions& options, std::vector<Warning>& warnings) {
+Solved solve_with_weights(const Model& model, const Observations& observations, const FitOptions& options,
+                          std::vector<Warning>& warnings) {
   const detail::BoundModel& bound = *model.data().bound;
   const Spread& spread = options.spread;
   if (!bound.transformed && !spread.is_given()) return solve_least_squares(model, observations, options);
-  const detail::LeftSide left = detail::left_side_at(bound, observations.responses(), detail::predictor_pointers(observations));
+  const detail::LeftSide left =
+      detail::left_side_at(bound, observations.responses(), detail::predictor_pointers(observations));
   if (bound.transformed) require_usable_rows(model, observations, left);
 
   if (!spread.is_given()) {
-    Observations working = left_side_observations_of(bound, observations, left.value, observations.uncertainties(), observations.responses());
+    Observations working = left_side_observations_of(bound, observations, left.value, observations.uncertainties(),
+                                                     observations.responses());
     if (observations.has_uncertainties()) {
       std::vector<std::uint32_t> bent;
       for (Index i = 0; i < left.value.size(); ++i) {
@@ -172,9 +184,13 @@ Solved solve_with_weights(const Model& model, const Observations& observations, 
         }
       }
       if (!bent.empty()) {
-        warnings.push_back({"transform_bends", fmt::format("In row{} {} the stated uncertainty is so large that {} bends within it: u({}) = |slope| u({}) is only "
-                                                           "a first approximation there, and the curve fitted without the transform is to be trusted more.",
-                                                           bent.size() == 1 ? "" : "s", row_list(bent), bound.left_text, bound.left_text, model.response())});
+        warnings.push_back(
+            {"transform_bends",
+             fmt::format(
+                 "In row{} {} the stated uncertainty is so large that {} bends within it: u({}) = |slope| u({}) is "
+                 "only "
+                 "a first approximation there, and the curve fitted without the transform is to be trusted more.",
+                 bent.size() == 1 ? "" : "s", row_list(bent), bound.left_text, bound.left_text, model.response())});
       }
     }
     return solve_least_squares(model, std::move(working), options);
@@ -190,20 +206,28 @@ Solved solve_with_weights(const Model& model, const Observations& observations, 
   VectorXd last;
   FitOptions round_options = options;
   for (int round = 0;; ++round) {
-    Observations working = left_side_observations_of(bound, observations, left.value, spread_at(spread, at, observations), at);
+    Observations working =
+        left_side_observations_of(bound, observations, left.value, spread_at(spread, at, observations), at);
     Solved solved = solve_least_squares(model, std::move(working), round_options);
     const detail::LinearSolution& solution = solved.solution;
     const bool same_weights = spread.power() == 0 && !bound.transformed;
-    const bool done = same_weights || (last.size() > 0 && (solution.working.parameters - last).norm() <= settled * solution.working.parameters.norm());
+    const bool done = same_weights || (last.size() > 0 && (solution.working.parameters - last).norm() <=
+                                                              settled * solution.working.parameters.norm());
     if (done || round == most_rounds) {
-      if (!done) warnings.push_back({"weights_not_settled", "The weights that follow from the spread did not settle; the result is that of the last round."});
+      if (!done)
+        warnings.push_back(
+            {"weights_not_settled",
+             "The weights that follow from the spread did not settle; the result is that of the last round."});
       return solved;
     }
     last = solution.working.parameters;
     // The next round begins where this one ended.
     round_options.starts.clear();
-    for (std::size_t j = 0; j < bound.parameters.size() && !bound.linear; ++j) round_options.starts.push_back({bound.parameters[j], last[static_cast<Index>(j)]});
-    at = detail::response_at(bound, detail::curve_at(bound, solution.working, observations), detail::predictor_pointers(observations)).value;
+    for (std::size_t j = 0; j < bound.parameters.size() && !bound.linear; ++j)
+      round_options.starts.push_back({bound.parameters[j], last[static_cast<Index>(j)]});
+    at = detail::response_at(bound, detail::curve_at(bound, solution.working, observations),
+                             detail::predictor_pointers(observations))
+             .value;
   }
 }
 
@@ -222,10 +246,13 @@ std::span<const Warning> Fit::warnings() const noexcept { return parts_->warning
 
 ParameterEstimate Fit::parameter(std::string_view name) const {
   const Index at = estimate().index_of(name);
-  return {std::string(name), estimate().parameters()[at], std::sqrt(estimate().covariance()(at, at)), estimate().unit(at)};
+  return {std::string(name), estimate().parameters()[at], std::sqrt(estimate().covariance()(at, at)),
+          estimate().unit(at)};
 }
 
-VectorXd Fit::fitted() const { return detail::curve_at(*model().data().bound, estimate().parts().working, left_side_observations()); }
+VectorXd Fit::fitted() const {
+  return detail::curve_at(*model().data().bound, estimate().parts().working, left_side_observations());
+}
 
 VectorXd Fit::residuals() const { return left_side_observations().responses() - fitted(); }
 
@@ -239,18 +266,19 @@ VectorXd Fit::leverage() const {
   const auto p = static_cast<std::size_t>(working.parameters.size());
   const bool weighted = left_side_observations().has_uncertainties();
   VectorXd g(static_cast<Index>(p));
-  detail::for_each_block(*model().data().bound, working, observations(), [&](std::size_t start, std::size_t rows, const double* columns) {
-    for (std::size_t i = 0; i < rows; ++i) {
-      for (std::size_t j = 0; j < p; ++j) {
-        const auto at = static_cast<Index>(j);
-        g[at] = columns[j * detail::block_rows + i] - working.centre[at];
-      }
-      const auto row = static_cast<Index>(start + i);
-      const double length = (working.inverse_factor.transpose() * g).squaredNorm();
-      const double u = weighted ? left_side_observations().uncertainties()[row] : 1;
-      values[row] = std::min(1.0, length / (u * u));
-    }
-  });
+  detail::for_each_block(*model().data().bound, working, observations(),
+                         [&](std::size_t start, std::size_t rows, const double* columns) {
+                           for (std::size_t i = 0; i < rows; ++i) {
+                             for (std::size_t j = 0; j < p; ++j) {
+                               const auto at = static_cast<Index>(j);
+                               g[at] = columns[j * detail::block_rows + i] - working.centre[at];
+                             }
+                             const auto row = static_cast<Index>(start + i);
+                             const double length = (working.inverse_factor.transpose() * g).squaredNorm();
+                             const double u = weighted ? left_side_observations().uncertainties()[row] : 1;
+                             values[row] = std::min(1.0, length / (u * u));
+                           }
+                         });
   return values;
 }
 
@@ -263,19 +291,26 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   }
   if (basis == UncertaintyBasis::stated && !observations.has_uncertainties()) {
     throw Error({.code = ErrorCode::bad_uncertainty,
-                 .message = fmt::format("stated uncertainties are asked for, but none are given for '{}'", observations.response().name),
+                 .message = fmt::format("stated uncertainties are asked for, but none are given for '{}'",
+                                        observations.response().name),
                  .subject = observations.response().name,
-                 .remedy = "give them (--u NAME=COLUMN, NUMBER or PERCENT%), or let the scatter set the scale (--uncertainty scatter)"});
+                 .remedy = "give them (--u NAME=COLUMN, NUMBER or PERCENT%), or let the scatter set the scale "
+                           "(--uncertainty scatter)"});
   }
 
   if (options.spread.is_given() && observations.has_uncertainties()) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("a spread is asked for, but '{}' has stated uncertainties ({})", observations.response().name, observations.uncertainty_origin()),
+                 .message = fmt::format("a spread is asked for, but '{}' has stated uncertainties ({})",
+                                        observations.response().name, observations.uncertainty_origin()),
                  .subject = "spread",
-                 .remedy = fmt::format("choose one of the two: leave the spread away, or --u {}=none", observations.response().name)});
+                 .remedy = fmt::format("choose one of the two: leave the spread away, or --u {}=none",
+                                       observations.response().name)});
   }
   if (!std::isfinite(options.spread.power())) {
-    throw Error({.code = ErrorCode::bad_argument, .message = "the power of a spread must be finite", .subject = "spread", .value = fmt::format("{}", options.spread.power()),
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "the power of a spread must be finite",
+                 .subject = "spread",
+                 .value = fmt::format("{}", options.spread.power()),
                  .remedy = "write power:1.5"});
   }
 
@@ -288,18 +323,23 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                        : dof > 0                         ? std::sqrt(solution.chi_squared / dof)
                                                          : not_a_number;
   if (dof == 0) {
-    warnings.push_back({"no_degrees_of_freedom",
-                        fmt::format("{} rows determine {} parameters exactly: nothing is left to judge the scatter or the curve by{}.",
-                                    observations.size(), observations.size(),
-                                    basis == UncertaintyBasis::scatter ? ", so no uncertainties can be given" : "")});
+    warnings.push_back(
+        {"no_degrees_of_freedom",
+         fmt::format("{} rows determine {} parameters exactly: nothing is left to judge the scatter or the curve by{}.",
+                     observations.size(), observations.size(),
+                     basis == UncertaintyBasis::scatter ? ", so no uncertainties can be given" : "")});
   }
   if (!solved.report.converged) {
-    warnings.push_back({"not_converged", fmt::format("The search ended without a minimum ({}): the numbers are those of the best curve so far and can't be trusted.", solved.report.stop)});
+    warnings.push_back({"not_converged", fmt::format("The search ended without a minimum ({}): the numbers are those "
+                                                     "of the best curve so far and can't be trusted.",
+                                                     solved.report.stop)});
   }
   if (model.is_linear() && solution.condition > doubtful_condition && solution.method != "double-double QR") {
-    warnings.push_back({"ill_conditioned", fmt::format("The columns of the model are nearly dependent (condition {:.1e}): expect about {} "
-                                                       "correct digits.", solution.condition,
-                                                       std::max(0, 16 - static_cast<int>(std::log10(solution.condition))))});
+    warnings.push_back(
+        {"ill_conditioned",
+         fmt::format("The columns of the model are nearly dependent (condition {:.1e}): expect about {} "
+                     "correct digits.",
+                     solution.condition, std::max(0, 16 - static_cast<int>(std::log10(solution.condition))))});
   }
   const bool transformed = model.is_transformed();
   MatrixXd covariance = solution.spread * solution.spread.transpose() * (scale * scale);
@@ -316,9 +356,8 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                 .predictors = std::move(predictors),
                 .ranges = ranges_of(observations),
                 .working = std::move(solution.working)}),
-      observations, std::move(solved.left_side), options.spread, std::move(solution.effects), std::move(solution.order), solution.chi_squared,
-      solution.total_sum_of_squares,
-      std::move(solved.report), std::move(warnings)});
+      observations, std::move(solved.left_side), options.spread, std::move(solution.effects), std::move(solution.order),
+      solution.chi_squared, solution.total_sum_of_squares, std::move(solved.report), std::move(warnings)});
   return Fit(std::move(parts));
 }
 

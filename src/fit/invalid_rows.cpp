@@ -1,10 +1,10 @@
 // Finds the rows whose left side or terms are not finite.
+#include <truecurve/fit/invalid_rows.hpp>
+
 #include "../model/transform.hpp"
 #include "bind.hpp"
 #include "left_side.hpp"
 #include "linear.hpp"
-
-#include <truecurve/fit/invalid_rows.hpp>
 
 #include <algorithm>
 #include <cmath>
@@ -35,14 +35,17 @@ std::vector<LeftOut> invalid_rows(const Model& given, const Observations& observ
   std::vector<LeftOut> rows;
   std::vector<bool> found(observations.size(), false);
   if (bound.transformed) {
-    const detail::LeftSide left = detail::left_side_at(bound, observations.responses(), detail::predictor_pointers(observations));
+    const detail::LeftSide left =
+        detail::left_side_at(bound, observations.responses(), detail::predictor_pointers(observations));
     for (Eigen::Index i = 0; i < left.value.size(); ++i) {
       const bool usable = std::isfinite(left.value[i]) && std::isfinite(left.slope[i]) && left.slope[i] != 0;
       if (usable) continue;
       found[static_cast<std::size_t>(i)] = true;
       const std::string reason = std::isfinite(left.value[i])
-                                     ? fmt::format("{} has no usable slope at {} = {}", bound.left_text, model.response(), observations.responses()[i])
-                                     : detail::reason_not_finite(model.data().graph, bound.left_node, values_at(model.data(), observations, i));
+                                     ? fmt::format("{} has no usable slope at {} = {}", bound.left_text,
+                                                   model.response(), observations.responses()[i])
+                                     : detail::reason_not_finite(model.data().graph, bound.left_node,
+                                                                 values_at(model.data(), observations, i));
       rows.push_back({observations.source_rows()[static_cast<std::size_t>(i)], reason});
     }
   }
@@ -60,7 +63,9 @@ std::vector<LeftOut> invalid_rows(const Model& given, const Observations& observ
         for (std::size_t j = 0; j <= p && !found[start + i]; ++j) {
           if (std::isfinite(columns[j * detail::block_rows + i])) continue;
           found[start + i] = true;
-          const std::string reason = detail::reason_not_finite(model.data().graph, model.data().right, values_at(model.data(), observations, static_cast<Eigen::Index>(start + i)));
+          const std::string reason =
+              detail::reason_not_finite(model.data().graph, model.data().right,
+                                        values_at(model.data(), observations, static_cast<Eigen::Index>(start + i)));
           rows.push_back({observations.source_rows()[start + i], reason});
         }
       }

@@ -6,7 +6,8 @@
 namespace truecurve::detail {
 namespace {
 
-void run_over(const Program& program, const VectorXd& first, const std::vector<const double*>& predictors, std::vector<VectorXd*> outputs) {
+void run_over(const Program& program, const VectorXd& first, const std::vector<const double*>& predictors,
+              std::vector<VectorXd*> outputs) {
   Program::Workspace work;
   std::vector<const double*> at(predictors.size() + 1);
   std::vector<double*> to(outputs.size());
@@ -22,7 +23,8 @@ void run_over(const Program& program, const VectorXd& first, const std::vector<c
 
 }  // namespace
 
-LeftSide left_side_at(const BoundModel& model, const VectorXd& responses, const std::vector<const double*>& predictors) {
+LeftSide left_side_at(const BoundModel& model, const VectorXd& responses,
+                      const std::vector<const double*>& predictors) {
   if (!model.transformed) return {responses, VectorXd::Ones(responses.size()), VectorXd::Zero(responses.size())};
   LeftSide left;
   run_over(model.left, responses, predictors, {&left.value, &left.slope, &left.curvature});
@@ -38,7 +40,8 @@ Response response_at(const BoundModel& model, const VectorXd& values, const std:
 
 std::vector<const double*> predictor_pointers(const Observations& observations) {
   std::vector<const double*> pointers;
-  for (std::size_t k = 0; k < observations.predictors().size(); ++k) pointers.push_back(observations.predictor(k).data());
+  for (std::size_t k = 0; k < observations.predictors().size(); ++k)
+    pointers.push_back(observations.predictor(k).data());
   return pointers;
 }
 

@@ -1,9 +1,9 @@
 // The left side of a model at the rows of observations, and back from its scale to that of the response.
 #pragma once
 
-#include "../model/model_data.hpp"
-
 #include <truecurve/data/observations.hpp>
+
+#include "../model/model_data.hpp"
 
 #include <vector>
 
@@ -17,14 +17,16 @@ struct LeftSide {
 };
 
 /// Predictors column-wise, each as long as the responses.
-[[nodiscard]] LeftSide left_side_at(const BoundModel& model, const VectorXd& responses, const std::vector<const double*>& predictors);
+[[nodiscard]] LeftSide left_side_at(const BoundModel& model, const VectorXd& responses,
+                                    const std::vector<const double*>& predictors);
 
 /// The response that belongs to values of the left side, and its derivative by them.
 struct Response {
   VectorXd value;
   VectorXd slope;
 };
-[[nodiscard]] Response response_at(const BoundModel& model, const VectorXd& values, const std::vector<const double*>& predictors);
+[[nodiscard]] Response response_at(const BoundModel& model, const VectorXd& values,
+                                   const std::vector<const double*>& predictors);
 
 [[nodiscard]] std::vector<const double*> predictor_pointers(const Observations& observations);
 

@@ -2,10 +2,10 @@
 // problem allows and its condition asks for it.
 #include "linear.hpp"
 
+#include <truecurve/base/error.hpp>
+
 #include "../base/double_double.hpp"
 #include "absorb.hpp"
-
-#include <truecurve/base/error.hpp>
 
 #include <algorithm>
 #include <array>
@@ -23,17 +23,18 @@ namespace {
 
 using Eigen::Index;
 
-// Rows handed to one task: large enough to hide its cost, fixed so that the merge order, and with it the result, does not
-// depend on the number of threads.
+// Rows handed to one task: large enough to hide its cost, fixed so that the merge order, and with it the result, does
+// not depend on the number of threads.
 constexpr std::size_t rows_per_task = 1 << 16;
 // Up to this many rows a second look with exact residuals costs next to nothing.
 constexpr std::size_t always_refined_rows = 4096;
 // Beyond this condition a large problem gets the second look too.
 constexpr double refined_condition = 30;
-// Refinement in double precision leaves an error of about condition² * 1e-16 times the residuals against the curve, which
-// may be large: beyond this a small problem is solved in double-double arithmetic instead.
+// Refinement in double precision leaves an error of about condition² * 1e-16 times the residuals against the curve,
+// which may be large: beyond this a small problem is solved in double-double arithmetic instead.
 constexpr double precise_condition = 30;
-// From Chebyshev's columns to powers of x the rounding errors of the covariance factor grow; a digit may be lost, no more.
+// From Chebyshev's columns to powers of x the rounding errors of the covariance factor grow; a digit may be lost, no
+// more.
 constexpr double tolerated_magnification = 20;
 // Double-double arithmetic takes about 10 ns an operation: at most a fraction of a second is spent on it.
 constexpr double precise_operations = 2e7;
@@ -51,8 +52,8 @@ AlignedBlock aligned_block(std::size_t count) {
   return AlignedBlock(static_cast<double*>(::operator new[](count * sizeof(double), std::align_val_t(64))));
 }
 
-// Small vectors and blocks of one solution live on the stack while there is room: a fit of twenty rows takes about as long as a few
-// dozen allocations.
+// Small vectors and blocks of one solution live on the stack while there is room: a fit of twenty rows takes about as
+// long as a few dozen allocations.
 using DoubleDoubles = std::pmr::vector<DoubleDouble>;
 class StackMemory : public std::pmr::monotonic_buffer_resource {
  public:
@@ -65,7 +66,8 @@ class StackMemory : public std::pmr::monotonic_buffer_resource {
 // Memory and evaluator of one thread: blocks of at most block_rows rows, smaller where there are fewer rows.
 class Scratch {
  public:
-  Scratch(const BoundModel& model, double middle, double half_width, std::size_t rows, std::pmr::memory_resource* memory)
+  Scratch(const BoundModel& model, double middle, double half_width, std::size_t rows,
+          std::pmr::memory_resource* memory)
       : evaluator(model, middle, half_width),
         stride(std::min(block_rows, (rows + 7) / 8 * 8)),
         columns_(model.parameters.size() + 1),
@@ -99,7 +101,8 @@ class Problem {
         middle_(middle),
         half_width_(half_width) {
     variables_.reserve(observations.predictors().size());
-    for (std::size_t k = 0; k < observations.predictors().size(); ++k) variables_.push_back(observations.predictor(k).data());
+    for (std::size_t k = 0; k < observations.predictors().size(); ++k)
+      variables_.push_back(observations.predictor(k).data());
     y_ = observations.responses().data();
     u_ = observations.has_uncertainties() ? observations.uncertainties().data() : nullptr;
     std::size_t position = 0;
@@ -122,13 +125,15 @@ class Problem {
   }
 
   [[nodiscard]] bool is_polynomial() const { return half_width_ > 0; }
-  /// Whether the refinement sees a parameter's column with rounding: not a constant, nor a predictor as it stands, nor the
-  /// columns of a polynomial, which it evaluates more precisely.
+  /// Whether the refinement sees a parameter's column with rounding: not a constant, nor a predictor as it stands, nor
+  /// the columns of a polynomial, which it evaluates more precisely.
   [[nodiscard]] bool is_computed(std::size_t parameter) const {
     if (static_cast<int>(parameter) == bound_.constant_term || is_polynomial()) return false;
     return bound_.columns.copies_variable(parameter) < 0;
   }
-  [[nodiscard]] const double* polynomial_predictor() const { return variables_[static_cast<std::size_t>(bound_.polynomial_predictor)]; }
+  [[nodiscard]] const double* polynomial_predictor() const {
+    return variables_[static_cast<std::size_t>(bound_.polynomial_predictor)];
+  }
   [[nodiscard]] double middle() const { return middle_; }
   [[nodiscard]] double half_width() const { return half_width_; }
   [[nodiscard]] std::size_t rows() const { return n_; }
@@ -215,12 +220,13 @@ class Problem {
       at += fmt::format("{}{} = {}", k == 0 ? "" : ", ", observations_.predictors()[k].name, variables_[k][row]);
     }
     const auto number = observations_.source_rows()[row];
-    throw Error({.code = ErrorCode::not_finite,
-                 .message = fmt::format("row {}: the model's term {} is not finite at {}", number,
-                                        column < p_ ? "of '" + bound_.parameters[column] + "'" : "without parameters", at),
-                 .subject = fmt::format("row {}", number),
-                 .value = at,
-                 .remedy = fmt::format("leave the row out (--leave-out {}), or write a model that is defined there", number)});
+    throw Error(
+        {.code = ErrorCode::not_finite,
+         .message = fmt::format("row {}: the model's term {} is not finite at {}", number,
+                                column < p_ ? "of '" + bound_.parameters[column] + "'" : "without parameters", at),
+         .subject = fmt::format("row {}", number),
+         .value = at,
+         .remedy = fmt::format("leave the row out (--leave-out {}), or write a model that is defined there", number)});
   }
 
   void choose_centres_and_scales(Scratch& scratch) {
@@ -302,14 +308,16 @@ MatrixXd triangular_factor(const Problem& problem, Scratch& scratch) {
   std::vector<MatrixXd> parts(tasks, r);
   tbb::parallel_for(std::size_t{0}, tasks, [&](std::size_t task) {
     const std::size_t start = task * rows_per_task;
-    Scratch own(problem.bound(), problem.middle(), problem.half_width(), rows_per_task, std::pmr::new_delete_resource());
+    Scratch own(problem.bound(), problem.middle(), problem.half_width(), rows_per_task,
+                std::pmr::new_delete_resource());
     absorb_rows(problem, start, std::min(start + rows_per_task, problem.rows()), parts[task].data(), own);
   });
   const std::size_t stride = (columns + 7) / 8 * 8;
   const AlignedBlock block = aligned_block(columns * stride);
   for (const MatrixXd& part : parts) {
     std::fill_n(block.get(), columns * stride, 0.0);
-    for (std::size_t k = 0; k < columns; ++k) std::memcpy(block.get() + k * stride, part.data() + k * columns, (k + 1) * sizeof(double));
+    for (std::size_t k = 0; k < columns; ++k)
+      std::memcpy(block.get() + k * stride, part.data() + k * columns, (k + 1) * sizeof(double));
     best_absorb()(r.data(), columns, block.get(), stride, stride);
   }
   return r;
@@ -358,8 +366,9 @@ template <typename Scalar>
   if (problem.is_polynomial()) {
     const std::string& x = problem.bound().predictors[static_cast<std::size_t>(problem.bound().polynomial_predictor)];
     throw Error({.code = ErrorCode::rank_deficient,
-                 .message = fmt::format("'{}' has only {} different values (or so nearly), and a polynomial of degree {} needs {}", x, k,
-                                        problem.parameters() - 1, problem.parameters()),
+                 .message = fmt::format(
+                     "'{}' has only {} different values (or so nearly), and a polynomial of degree {} needs {}", x, k,
+                     problem.parameters() - 1, problem.parameters()),
                  .subject = names[last],
                  .remedy = fmt::format("fit a polynomial of degree {} at most, or measure at more values", k - 1)});
   }
@@ -384,23 +393,27 @@ template <typename Scalar>
     const std::string& name = names[problem.order()[i]];
     const double size = std::abs(c[i]);
     const std::string factor = std::abs(size - 1) < 1e-9 ? "" : fmt::format("{:.6g}*", size);
-    together += fmt::format("{}{} {} {}{}", together.empty() ? "" : " and ", name, c[i] < 0 ? "-" : "+", factor, names[last]);
+    together +=
+        fmt::format("{}{} {} {}{}", together.empty() ? "" : " and ", name, c[i] < 0 ? "-" : "+", factor, names[last]);
     list += (list.empty() ? "" : ", ") + name;
   }
   const bool one_value = problem.bound().straight_line;
   if (together.empty()) {
     throw Error({.code = ErrorCode::rank_deficient,
-                 .message = fmt::format("the term of '{}' is zero in every row, so '{}' can't be found", names[last], names[last]),
+                 .message = fmt::format("the term of '{}' is zero in every row, so '{}' can't be found", names[last],
+                                        names[last]),
                  .subject = names[last],
                  .remedy = "remove the parameter, or measure where its term is not zero"});
   }
   throw Error({.code = ErrorCode::rank_deficient,
-               .message = fmt::format("these rows can't tell {} and {} apart: they enter only as {}{}", list, names[last], together,
-                                      one_value ? fmt::format(", because '{}' has the same value in every row that counts",
-                                                              problem.bound().predictors[0])
-                                                : ""),
+               .message = fmt::format(
+                   "these rows can't tell {} and {} apart: they enter only as {}{}", list, names[last], together,
+                   one_value ? fmt::format(", because '{}' has the same value in every row that counts",
+                                           problem.bound().predictors[0])
+                             : ""),
                .subject = list + ", " + names[last],
-               .remedy = one_value ? "measure at two or more values of the predictor" : "remove or fix one of them, or measure where their terms differ"});
+               .remedy = one_value ? "measure at two or more values of the predictor"
+                                   : "remove or fix one of them, or measure where their terms differ"});
 }
 
 template <typename Scalar>
@@ -448,8 +461,8 @@ double total_of(const Factor<Scalar>& f, const Problem& problem) {
 
 // From Chebyshev's columns to powers of x: T_d((x - middle)/half_width) = sum_e m[e][d] x^e, by the recurrence
 // T_{d+1}(t) = 2 t T_d(t) - T_{d-1}(t) on the coefficients.
-double to_powers(const Problem& problem, const DoubleDoubles& theta, const DoubleDoubles& k_matrix, DoubleDouble constant,
-               const DoubleDoubles& constant_row, LinearSolution& solution) {
+double to_powers(const Problem& problem, const DoubleDoubles& theta, const DoubleDoubles& k_matrix,
+                 DoubleDouble constant, const DoubleDoubles& constant_row, LinearSolution& solution) {
   const std::size_t p = problem.parameters();
   const DoubleDouble slope = DoubleDouble(1) / DoubleDouble(problem.half_width());
   const DoubleDouble shift = -DoubleDouble(problem.middle()) * slope;
@@ -488,10 +501,10 @@ double to_powers(const Problem& problem, const DoubleDoubles& theta, const Doubl
   return magnified;
 }
 
-// Undoes order, scale and centres; theta (by parameter) belongs to the centred columns. Returns by how much the conversion may
-// have magnified the rounding errors of K.
+// Undoes order, scale and centres; theta (by parameter) belongs to the centred columns. Returns by how much the
+// conversion may have magnified the rounding errors of K.
 double to_user_columns(const Problem& problem, const DoubleDoubles& theta, const DoubleDoubles& k_matrix,
-                     LinearSolution& solution) {
+                       LinearSolution& solution) {
   const auto p = static_cast<Index>(problem.parameters());
   solution.parameters.resize(p);
   solution.spread.resize(p, p);
@@ -560,10 +573,12 @@ void solve_factor(const Problem& problem, const Factor<Scalar>& f, const Factor<
 }
 
 // Residuals of a polynomial by Clenshaw's recurrence in double-double arithmetic, without the rounding of its columns.
-void polynomial_residuals(const Problem& problem, const DoubleDoubles& theta, std::size_t start, std::size_t rows, double* rest) {
+void polynomial_residuals(const Problem& problem, const DoubleDoubles& theta, std::size_t start, std::size_t rows,
+                          double* rest) {
   const std::size_t p = problem.parameters();
   DoubleDouble constant;  // what the centres take away
-  for (std::size_t k = 1; k < p; ++k) constant += theta[problem.order()[k]] * DoubleDouble(problem.centre(problem.order()[k]));
+  for (std::size_t k = 1; k < p; ++k)
+    constant += theta[problem.order()[k]] * DoubleDouble(problem.centre(problem.order()[k]));
   const DoubleDouble scale = DoubleDouble(1) / DoubleDouble(problem.half_width());
   const double* const x = problem.polynomial_predictor() + start;
   for (std::size_t i = 0; i < rows; ++i) {
@@ -642,7 +657,8 @@ double refine(const Problem& problem, const DoubleDoubles& k_matrix, DoubleDoubl
       const double* const column = scratch.raw(j);
       const double centre = problem.centre(j);
       double sum = 0;
-      for (std::size_t i = 0; i < rows; ++i) sum += (column[i] - centre) * (problem.weighted() ? lost[i] * rest[i] : rest[i]);
+      for (std::size_t i = 0; i < rows; ++i)
+        sum += (column[i] - centre) * (problem.weighted() ? lost[i] * rest[i] : rest[i]);
       gradient[j] += sum;
     }
   }
@@ -664,7 +680,9 @@ double refine(const Problem& problem, const DoubleDoubles& k_matrix, DoubleDoubl
 // The whole problem in double-double arithmetic: columns, factor, residuals.
 class PreciseProblem {
  public:
-  explicit PreciseProblem(const Problem& problem) : problem_(problem), n_(problem.rows()), p_(problem.parameters()) { fill(); }
+  explicit PreciseProblem(const Problem& problem) : problem_(problem), n_(problem.rows()), p_(problem.parameters()) {
+    fill();
+  }
 
   Factor<DoubleDouble> factor(std::pmr::memory_resource* memory) {
     std::vector<DoubleDouble> a = columns_;
@@ -720,7 +738,9 @@ class PreciseProblem {
         variables[k] = DoubleDouble(problem_.observations().predictor(k)[static_cast<Index>(i)]);
       }
       if (problem_.is_polynomial()) {
-        const DoubleDouble t = (variables[static_cast<std::size_t>(bound.polynomial_predictor)] - DoubleDouble(problem_.middle())) / DoubleDouble(problem_.half_width());
+        const DoubleDouble t =
+            (variables[static_cast<std::size_t>(bound.polynomial_predictor)] - DoubleDouble(problem_.middle())) /
+            DoubleDouble(problem_.half_width());
         by_degree[0] = DoubleDouble(1);
         by_degree[1] = t;
         for (std::size_t d = 2; d < p_; ++d) by_degree[d] = DoubleDouble(2) * t * by_degree[d - 1] - by_degree[d - 2];
@@ -728,9 +748,10 @@ class PreciseProblem {
       } else {
         bound.columns.run_precise(variables, {}, outputs);
       }
-      const DoubleDouble root = problem_.observations().has_uncertainties()
-                                    ? DoubleDouble(1) / DoubleDouble(problem_.observations().uncertainties()[static_cast<Index>(i)])
-                                    : DoubleDouble(1);
+      const DoubleDouble root =
+          problem_.observations().has_uncertainties()
+              ? DoubleDouble(1) / DoubleDouble(problem_.observations().uncertainties()[static_cast<Index>(i)])
+              : DoubleDouble(1);
       for (std::size_t k = 0; k < p_; ++k) {
         const std::size_t j = problem_.order()[k];
         columns_[i + k * n_] = (outputs[j] - DoubleDouble(problem_.centre(j))) * DoubleDouble(problem_.scale(k)) * root;
@@ -751,7 +772,8 @@ LinearSolution solve_precisely(const Problem& problem) {
   PreciseProblem precise(problem);
   StackMemory memory;
   const Factor<DoubleDouble> f = precise.factor(&memory);
-  if (const std::size_t k = first_dependent(f, problem, negligible_precise_pivot); k < f.p) fail_dependent(f, problem, k);
+  if (const std::size_t k = first_dependent(f, problem, negligible_precise_pivot); k < f.p)
+    fail_dependent(f, problem, k);
   const Factor<DoubleDouble> inv = inverse(f);
   DoubleDoubles theta(&memory);
   DoubleDoubles k_matrix(&memory);
@@ -766,18 +788,20 @@ LinearSolution solve_precisely(const Problem& problem) {
   return solution;
 }
 
-// Refinement rounds the gradient in double precision, and the columns that had to be computed: together that leaves an error of
-// about 1e-16 |K_j| (|residuals| + |computed part of the curve|) in parameter j: not to be seen in a parameter that stands out,
-// but worth more digits in one that does not.
+// Refinement rounds the gradient in double precision, and the columns that had to be computed: together that leaves an
+// error of about 1e-16 |K_j| (|residuals| + |computed part of the curve|) in parameter j: not to be seen in a parameter
+// that stands out, but worth more digits in one that does not.
 bool reaches_every_digit(const Problem& problem, const LinearSolution& solution) {
   constexpr double tolerated = 4;
   double computed = 0;
   for (std::size_t k = 0; k < problem.parameters(); ++k) {
     const std::size_t j = problem.order()[k];
     if (!problem.is_computed(j)) continue;
-    computed += std::abs(solution.working.parameters[static_cast<Index>(j)]) * (std::abs(problem.centre(j)) + 1 / problem.scale(k));
+    computed += std::abs(solution.working.parameters[static_cast<Index>(j)]) *
+                (std::abs(problem.centre(j)) + 1 / problem.scale(k));
   }
-  const double rounded_away = std::sqrt(solution.chi_squared) + std::sqrt(static_cast<double>(problem.rows())) * computed;
+  const double rounded_away =
+      std::sqrt(solution.chi_squared) + std::sqrt(static_cast<double>(problem.rows())) * computed;
   for (Index j = 0; j < solution.parameters.size(); ++j) {
     if (!(solution.spread.row(j).norm() * rounded_away <= tolerated * std::abs(solution.parameters[j]))) return false;
   }
@@ -790,11 +814,15 @@ ColumnEvaluator::ColumnEvaluator(const BoundModel& model, double middle, double 
     : model_(&model), middle_(middle), half_width_(half_width), outputs_(model.columns.outputs()) {}
 
 ColumnEvaluator::ColumnEvaluator(const BoundModel& model, const WorkingForm& working)
-    : model_(&model), middle_(working.middle), half_width_(working.half_width), outputs_(model.linear ? model.columns.outputs() : model.jacobian.outputs()) {
+    : model_(&model),
+      middle_(working.middle),
+      half_width_(working.half_width),
+      outputs_(model.linear ? model.columns.outputs() : model.jacobian.outputs()) {
   if (!model.linear) parameters_.assign(working.parameters.begin(), working.parameters.end());
 }
 
-void ColumnEvaluator::run_tangent(std::span<const double* const> variables, std::size_t rows, double* out, std::size_t stride) {
+void ColumnEvaluator::run_tangent(std::span<const double* const> variables, std::size_t rows, double* out,
+                                  std::size_t stride) {
   const std::size_t p = parameters_.size();
   double* const offset = out + p * stride;
   outputs_[0] = offset;
@@ -820,7 +848,9 @@ void ColumnEvaluator::run(std::span<const double* const> variables, std::size_t 
 void ColumnEvaluator::run_polynomial(const double* x, std::size_t rows, double* out, std::size_t stride) {
   const auto p = static_cast<int>(model_->powers.size());
   std::array<double*, most_columns> by_degree;  // where each degree's column goes
-  for (int j = 0; j < p; ++j) by_degree[static_cast<std::size_t>(model_->powers[static_cast<std::size_t>(j)])] = out + static_cast<std::size_t>(j) * stride;
+  for (int j = 0; j < p; ++j)
+    by_degree[static_cast<std::size_t>(model_->powers[static_cast<std::size_t>(j)])] =
+        out + static_cast<std::size_t>(j) * stride;
   double* const t = by_degree[1];
   std::fill_n(by_degree[0], rows, 1.0);
   for (std::size_t i = 0; i < rows; ++i) t[i] = (x[i] - middle_) / half_width_;
@@ -896,7 +926,8 @@ LinearSolution solve_linear(const Model& model, const Observations& observations
     solution.method = "blocked QR, refined";
   }
   const double magnified = to_user_columns(problem, theta, k_matrix, solution);
-  if (small && problem.rows() <= always_refined_rows && (magnified > tolerated_magnification || !reaches_every_digit(problem, solution))) {
+  if (small && problem.rows() <= always_refined_rows &&
+      (magnified > tolerated_magnification || !reaches_every_digit(problem, solution))) {
     return solve_precisely(problem);
   }
   return solution;

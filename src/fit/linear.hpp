@@ -1,11 +1,11 @@
 // Linear least squares: a bound linear model and observations in, parameters and triangular factor out.
 #pragma once
 
-#include "../model/model_data.hpp"
-
 #include <truecurve/base/numeric.hpp>
 #include <truecurve/data/observations.hpp>
 #include <truecurve/fit/estimate.hpp>
+
+#include "../model/model_data.hpp"
 
 #include <algorithm>
 #include <string_view>
@@ -14,9 +14,9 @@
 namespace truecurve::detail {
 
 struct LinearSolution {
-  VectorXd parameters;   // in the user's columns
-  MatrixXd spread;       // p x p, spread*spreadᵀ is the covariance for unit variance
-  VectorXd effects;      // by parameter: its square is the sum of squares that the term explains after those before it
+  VectorXd parameters;  // in the user's columns
+  MatrixXd spread;      // p x p, spread*spreadᵀ is the covariance for unit variance
+  VectorXd effects;     // by parameter: its square is the sum of squares that the term explains after those before it
   std::vector<int> order;  // parameters in the order in which their terms were taken in
   WorkingForm working;
   double chi_squared = 0;
@@ -34,8 +34,8 @@ class ColumnEvaluator {
  public:
   /// With half_width 0 the model's own columns, else the Chebyshev columns of a polynomial.
   ColumnEvaluator(const BoundModel& model, double middle, double half_width);
-  /// In the working form of a result: of a model that is not linear the columns are its derivatives at the estimates, and the
-  /// offset is what the tangent plane through them leaves of the curve.
+  /// In the working form of a result: of a model that is not linear the columns are its derivatives at the estimates,
+  /// and the offset is what the tangent plane through them leaves of the curve.
   ColumnEvaluator(const BoundModel& model, const WorkingForm& working);
   void run(std::span<const double* const> variables, std::size_t rows, double* out, std::size_t stride);
 

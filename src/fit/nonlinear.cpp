@@ -1,17 +1,17 @@
 // Variable projection with Levenberg-Marquardt steps, from given starts or from those a search proposes.
 #include "nonlinear.hpp"
 
-#include "absorb.hpp"
-
 #include <truecurve/base/error.hpp>
 
-#include <Eigen/Dense>
+#include "absorb.hpp"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <numeric>
 #include <vector>
 
+#include <Eigen/Dense>
 #include <fmt/format.h>
 
 namespace truecurve::detail {
@@ -19,8 +19,9 @@ namespace {
 
 using Eigen::Index;
 
-constexpr double wanted_offset = 1e-8;      // Bates and Watts (1981): a thousandth of a thousandth of the confidence region
-constexpr double near_offset = 1e-4;        // from here on the gain of a step drowns in rounding, and the offset itself is watched
+constexpr double wanted_offset = 1e-8;  // Bates and Watts (1981): a thousandth of a thousandth of the confidence region
+constexpr double near_offset =
+    1e-4;  // from here on the gain of a step drowns in rounding, and the offset itself is watched
 constexpr double tolerated_offset = 1e-6;   // where rounding lets no step come closer this is still a minimum
 constexpr double negligible_step = 1e-15;   // relative to the parameters: rounding
 constexpr double exact_share = 1e-15;       // residuals this small against the data are rounding
@@ -31,8 +32,8 @@ constexpr std::size_t rows_searched = 300;  // a search needs the shape of the d
 constexpr int points_searched = 1500;       // and as many more for each parameter that is searched for
 constexpr int points_tried = 120;           // of these, begun to descend from
 constexpr int evaluations_tried = 24;
-constexpr int descents_tried = 30;          // of these, descended from to the end
-constexpr double same_minimum = 1e-6;       // relative difference of chi-squared within which two descents have met
+constexpr int descents_tried = 30;     // of these, descended from to the end
+constexpr double same_minimum = 1e-6;  // relative difference of chi-squared within which two descents have met
 
 // Eight-row padded blocks of weighted columns, absorbed into a triangular factor.
 class Curve {
@@ -65,8 +66,8 @@ class Curve {
   [[nodiscard]] const std::vector<std::vector<double>>& predictors() const { return columns_; }
   [[nodiscard]] const std::vector<double>& responses() const { return y_; }
 
-  /// Solves for the separable parameters at the others as they stand in theta. Returns chi-squared, infinite where the model is not
-  /// finite.
+  /// Solves for the separable parameters at the others as they stand in theta. Returns chi-squared, infinite where the
+  /// model is not finite.
   double project(VectorXd& theta) {
     VectorXd trial = theta;
     for (const int j : bound_.separable) trial[j] = 0;
@@ -169,7 +170,8 @@ double relative_offset(const MatrixXd& r, std::size_t rows) {
   const double tangent = r.col(p).head(p).norm();
   const double rest = std::abs(r(p, p));
   const double degrees = std::max(1.0, static_cast<double>(rows) - static_cast<double>(p));
-  return rest > 0 ? tangent / std::sqrt(static_cast<double>(p)) / (rest / std::sqrt(degrees)) : (tangent > 0 ? infinity : 0.0);
+  return rest > 0 ? tangent / std::sqrt(static_cast<double>(p)) / (rest / std::sqrt(degrees))
+                  : (tangent > 0 ? infinity : 0.0);
 }
 
 // Damped step of the entangled parameters: min |R_nn step - c|² + lambda |D step|².
@@ -246,7 +248,8 @@ Descent descend(Curve& curve, VectorXd theta, int most_evaluations) {
       const double predicted = c.squaredNorm() - (c - rn * step).squaredNorm();
       const double scale = d.cwiseProduct(step).norm();
       double reach = 0;
-      for (Index k = 0; k < m; ++k) reach = std::max(reach, d[k] * std::abs(theta[curve.order()[static_cast<std::size_t>(q + k)]]));
+      for (Index k = 0; k < m; ++k)
+        reach = std::max(reach, d[k] * std::abs(theta[curve.order()[static_cast<std::size_t>(q + k)]]));
       const bool vanishing = !(scale > negligible_step * std::max(reach, std::sqrt(chi) * negligible_step));
       const double trial_chi = trial.allFinite() ? curve.project(trial) : infinity;
       const double gain = predicted > 0 ? (chi - trial_chi) / predicted : -1;
@@ -282,7 +285,8 @@ double radical_inverse(int n, int base) {
   for (; n > 0; n /= base, digit /= base) result += digit * (n % base);
   return result;
 }
-constexpr std::array<int, 24> primes = {2, 3, 5, 7, 11, 13, 17, 19, 23, 29, 31, 37, 41, 43, 47, 53, 59, 61, 67, 71, 73, 79, 83, 89};
+constexpr std::array<int, 24> primes = {2,  3,  5,  7,  11, 13, 17, 19, 23, 29, 31, 37,
+                                        41, 43, 47, 53, 59, 61, 67, 71, 73, 79, 83, 89};
 
 // Scales of the data by which a parameter may be measured.
 struct Scales {
@@ -306,7 +310,8 @@ Scales scales_of(const Curve& curve) {
   return s;
 }
 
-// One candidate for a parameter from two numbers between 0 and 1: the first chooses the kind, the second the place in it.
+// One candidate for a parameter from two numbers between 0 and 1: the first chooses the kind, the second the place in
+// it.
 double candidate(ParameterPart part, double kind, double place, const Scales& s) {
   const auto spread = [](double u, double low, double high) { return low * std::pow(high / low, u); };
   const double sign = place < 0.5 ? -1.0 : 1.0;
@@ -314,8 +319,10 @@ double candidate(ParameterPart part, double kind, double place, const Scales& s)
   // Seven of ten candidates follow the part that the parameter plays; the others may be anything.
   if (kind < 0.7) {
     switch (part) {
-      case ParameterPart::place: return kind < 0.5 ? s.low - 0.1 * s.width + 1.2 * s.width * place : sign * spread(u, 1e-2, 1e2) * s.largest;
-      case ParameterPart::factor: return (kind < 0.5 ? 1.0 : sign) * spread(kind < 0.5 ? place : u, 1e-2, 1e2) / s.largest;
+      case ParameterPart::place:
+        return kind < 0.5 ? s.low - 0.1 * s.width + 1.2 * s.width * place : sign * spread(u, 1e-2, 1e2) * s.largest;
+      case ParameterPart::factor:
+        return (kind < 0.5 ? 1.0 : sign) * spread(kind < 0.5 ? place : u, 1e-2, 1e2) / s.largest;
       case ParameterPart::divisor: return spread(place, s.step / s.largest / 3, 3) * s.largest;
       case ParameterPart::exponent: return -5 + 10 * place;
       case ParameterPart::other: return sign * spread(u, 1e-2, 1e2);
@@ -331,12 +338,14 @@ struct Candidate {
   VectorXd theta;
 };
 
-// Points of the entangled parameters without a start: many drawn, the better ones begun to descend from, the best of those given.
+// Points of the entangled parameters without a start: many drawn, the better ones begun to descend from, the best of
+// those given.
 std::vector<VectorXd> search(Curve& curve, const VectorXd& given) {
   const BoundModel& bound = curve.bound();
   const Scales scales = scales_of(curve);
   std::vector<Candidate> candidates;
-  const auto sought = std::count_if(bound.entangled.begin(), bound.entangled.end(), [&given](int j) { return std::isnan(given[j]); });
+  const auto sought =
+      std::count_if(bound.entangled.begin(), bound.entangled.end(), [&given](int j) { return std::isnan(given[j]); });
   const int points = points_searched * static_cast<int>(1 + sought);
   for (int point = 1; point <= points; ++point) {
     VectorXd theta = given;
@@ -354,7 +363,8 @@ std::vector<VectorXd> search(Curve& curve, const VectorXd& given) {
   }
   const auto better = [](const Candidate& a, const Candidate& b) { return a.chi_squared < b.chi_squared; };
   std::stable_sort(candidates.begin(), candidates.end(), better);
-  // Two thirds are the best points; the others are spread over the better fifth, in case the best all lie in one false valley.
+  // Two thirds are the best points; the others are spread over the better fifth, in case the best all lie in one false
+  // valley.
   std::vector<Candidate> begun;
   const std::size_t best = static_cast<std::size_t>(points_tried) * 2 / 3;
   const std::size_t others = static_cast<std::size_t>(points_tried) - best;
@@ -367,11 +377,13 @@ std::vector<VectorXd> search(Curve& curve, const VectorXd& given) {
   }
   std::stable_sort(begun.begin(), begun.end(), better);
   std::vector<VectorXd> starts;
-  for (std::size_t i = 0; i < std::min<std::size_t>(descents_tried, begun.size()); ++i) starts.push_back(begun[i].theta);
+  for (std::size_t i = 0; i < std::min<std::size_t>(descents_tried, begun.size()); ++i)
+    starts.push_back(begun[i].theta);
   return starts;
 }
 
-// Of two groups, whether the values of the first belong before those of the second: from left to right, and the slowest first.
+// Of two groups, whether the values of the first belong before those of the second: from left to right, and the slowest
+// first.
 bool goes_before(ParameterPart part, double a, double b) {
   switch (part) {
     case ParameterPart::factor: return std::abs(a) < std::abs(b);
@@ -380,9 +392,10 @@ bool goes_before(ParameterPart part, double a, double b) {
   }
 }
 
-// A minimum does not know which of several like terms is meant to be the first, nor the sign of a width that stands squared. Where
-// the curve stays the same, like terms are put into the order of their starts, and without starts from left to right and the
-// slowest first; widths and periods take the sign of their start, or are made positive. `starts` holds NaN where none is given.
+// A minimum does not know which of several like terms is meant to be the first, nor the sign of a width that stands
+// squared. Where the curve stays the same, like terms are put into the order of their starts, and without starts from
+// left to right and the slowest first; widths and periods take the sign of their start, or are made positive. `starts`
+// holds NaN where none is given.
 Descent in_meant_order(Curve& curve, const Descent& found, const VectorXd& starts, int most_evaluations) {
   const BoundModel& bound = curve.bound();
   Descent result = found;
@@ -391,7 +404,9 @@ Descent in_meant_order(Curve& curve, const Descent& found, const VectorXd& start
     const double chi = curve.project(theta);
     if (!(std::abs(chi - result.chi_squared) <= same_minimum * result.chi_squared + exact_share * curve.size())) return;
     Descent polished = descend(curve, theta, most_evaluations);
-    if (!polished.converged || !(polished.chi_squared <= result.chi_squared * (1 + same_minimum) + exact_share * curve.size())) return;
+    if (!polished.converged ||
+        !(polished.chi_squared <= result.chi_squared * (1 + same_minimum) + exact_share * curve.size()))
+      return;
     polished.iterations += result.iterations;
     result = std::move(polished);
   };
@@ -403,7 +418,8 @@ Descent in_meant_order(Curve& curve, const Descent& found, const VectorXd& start
     flipped[j] = -flipped[j];
     try_values(flipped);
   }
-  // Exchanges of neighbours until the order holds; each is undone by try_values where the terms are not alike after all.
+  // Exchanges of neighbours until the order holds; each is undone by try_values where the terms are not alike after
+  // all.
   const auto& groups = bound.groups;
   for (std::size_t pass = 0; pass + 1 < groups.size(); ++pass) {
     for (std::size_t g = 0; g < groups.size(); ++g) {
@@ -411,13 +427,15 @@ Descent in_meant_order(Curve& curve, const Descent& found, const VectorXd& start
         if (groups[g].size() != groups[h].size()) continue;
         bool alike = true;
         for (std::size_t k = 0; k < groups[g].size(); ++k) {
-          alike = alike && bound.parts[static_cast<std::size_t>(groups[g][k])] == bound.parts[static_cast<std::size_t>(groups[h][k])];
+          alike = alike && bound.parts[static_cast<std::size_t>(groups[g][k])] ==
+                               bound.parts[static_cast<std::size_t>(groups[h][k])];
         }
         const int first = groups[g].front();
         const int second = groups[h].front();
         const bool given = !std::isnan(starts[first]) && !std::isnan(starts[second]);
         const bool wrong = given ? (starts[first] < starts[second]) != (result.theta[first] < result.theta[second])
-                                 : goes_before(bound.parts[static_cast<std::size_t>(first)], result.theta[second], result.theta[first]);
+                                 : goes_before(bound.parts[static_cast<std::size_t>(first)], result.theta[second],
+                                               result.theta[first]);
         if (!alike || !wrong) continue;
         VectorXd exchanged = result.theta;
         for (std::size_t k = 0; k < groups[g].size(); ++k) std::swap(exchanged[groups[g][k]], exchanged[groups[h][k]]);
@@ -436,8 +454,9 @@ VectorXd given_starts(const BoundModel& bound, const FitOptions& options) {
       std::string list;
       for (const std::string& name : bound.parameters) list += (list.empty() ? "" : ", ") + name;
       throw Error({.code = ErrorCode::bad_argument,
-                   .message = at == bound.parameters.end() ? fmt::format("a start is given for '{}', which is no parameter", start.parameter)
-                                                           : fmt::format("the start of '{}' is {}", start.parameter, start.value),
+                   .message = at == bound.parameters.end()
+                                  ? fmt::format("a start is given for '{}', which is no parameter", start.parameter)
+                                  : fmt::format("the start of '{}' is {}", start.parameter, start.value),
                    .subject = start.parameter,
                    .value = fmt::format("{}", start.value),
                    .remedy = fmt::format("the parameters are: {}; starts are finite numbers", list)});
@@ -452,12 +471,15 @@ VectorXd given_starts(const BoundModel& bound, const FitOptions& options) {
   const VectorXd c = r.topLeftCorner(k, k).triangularView<Eigen::Upper>().solve(r.col(k).head(k));
   std::string names = bound.parameters[static_cast<std::size_t>(order[static_cast<std::size_t>(k)])];
   for (Index i = 0; i < k; ++i) {
-    if (std::abs(c[i]) * r.col(i).norm() > 1e-6 * r.col(k).norm()) names += ", " + bound.parameters[static_cast<std::size_t>(order[static_cast<std::size_t>(i)])];
+    if (std::abs(c[i]) * r.col(i).norm() > 1e-6 * r.col(k).norm())
+      names += ", " + bound.parameters[static_cast<std::size_t>(order[static_cast<std::size_t>(i)])];
   }
-  throw Error({.code = ErrorCode::rank_deficient,
-               .message = fmt::format("at the best curve found these rows can't tell {} apart: changed together they leave it as it is", names),
-               .subject = names,
-               .remedy = "write the model with fewer parameters, or measure where the parameters act differently"});
+  throw Error(
+      {.code = ErrorCode::rank_deficient,
+       .message = fmt::format(
+           "at the best curve found these rows can't tell {} apart: changed together they leave it as it is", names),
+       .subject = names,
+       .remedy = "write the model with fewer parameters, or measure where the parameters act differently"});
 }
 
 }  // namespace
@@ -466,7 +488,9 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
   const BoundModel& bound = *model.data().bound;
   const auto p = static_cast<Index>(bound.parameters.size());
   if (bound.parameters.size() + 1 > most_columns) {
-    throw Error({.code = ErrorCode::not_supported, .message = fmt::format("the model has {} parameters; {} are the limit", p, most_columns - 1), .subject = "model",
+    throw Error({.code = ErrorCode::not_supported,
+                 .message = fmt::format("the model has {} parameters; {} are the limit", p, most_columns - 1),
+                 .subject = "model",
                  .remedy = "fit a model with fewer parameters"});
   }
   VectorXd start = given_starts(bound, options);
@@ -482,8 +506,8 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
   std::vector<Descent> descents;
   for (const VectorXd& from : starts) descents.push_back(descend(curve, from, options.most_evaluations));
   int evaluations = curve.evaluations();
-  // Where every parameter has a start the search also goes the whole way in all of them: the projection leaves the neighbourhood
-  // of the given linear ones at its first step, and may miss the valley that was meant.
+  // Where every parameter has a start the search also goes the whole way in all of them: the projection leaves the
+  // neighbourhood of the given linear ones at its first step, and may miss the valley that was meant.
   const VectorXd given = given_starts(bound, options);
   if (!given.hasNaN() && !bound.separable.empty()) {
     BoundModel joint = bound;
@@ -502,17 +526,21 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
     }
   }
   // Of descents that met, the one that came closest goes first.
-  std::stable_sort(descents.begin(), descents.end(), [](const Descent& a, const Descent& b) { return a.chi_squared < b.chi_squared; });
+  std::stable_sort(descents.begin(), descents.end(),
+                   [](const Descent& a, const Descent& b) { return a.chi_squared < b.chi_squared; });
   if (!descents.empty() && std::isfinite(descents.front().chi_squared)) {
     const double limit = descents.front().chi_squared * (1 + same_minimum);
-    const auto met = std::find_if(descents.begin(), descents.end(), [limit](const Descent& d) { return !(d.chi_squared <= limit); });
+    const auto met =
+        std::find_if(descents.begin(), descents.end(), [limit](const Descent& d) { return !(d.chi_squared <= limit); });
     std::stable_sort(descents.begin(), met, [](const Descent& a, const Descent& b) { return a.offset < b.offset; });
   }
   if (descents.empty() || !std::isfinite(descents.front().chi_squared)) {
-    throw Error({.code = ErrorCode::not_finite,
-                 .message = searched ? fmt::format("no start was found at which '{}' is finite in every row", model.text()) : fmt::format("'{}' is not finite at the given start", model.text()),
-                 .subject = "start",
-                 .remedy = "give starts (--start NAME=VALUE) at which the model is defined for every row, or leave rows out"});
+    throw Error(
+        {.code = ErrorCode::not_finite,
+         .message = searched ? fmt::format("no start was found at which '{}' is finite in every row", model.text())
+                             : fmt::format("'{}' is not finite at the given start", model.text()),
+         .subject = "start",
+         .remedy = "give starts (--start NAME=VALUE) at which the model is defined for every row, or leave rows out"});
   }
   descents.front() = in_meant_order(curve, descents.front(), given, options.most_evaluations);
   const Descent& best = descents.front();
@@ -532,8 +560,11 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
       ++solution.report.met_best;
       continue;
     }
-    const bool known = !solution.report.other_minima.empty() && descent.chi_squared - solution.report.other_minima.back().chi_squared <= same_minimum * descent.chi_squared;
-    if (descent.converged && !known && solution.report.other_minima.size() < 5) solution.report.other_minima.push_back({descent.chi_squared, descent.theta});
+    const bool known =
+        !solution.report.other_minima.empty() &&
+        descent.chi_squared - solution.report.other_minima.back().chi_squared <= same_minimum * descent.chi_squared;
+    if (descent.converged && !known && solution.report.other_minima.size() < 5)
+      solution.report.other_minima.push_back({descent.chi_squared, descent.theta});
   }
 
   const MatrixXd r = curve.full_factor(best.theta);

@@ -1,9 +1,9 @@
 // Nonlinear least squares: a bound model and observations in, the best minimum found and its triangular factor out.
 #pragma once
 
-#include "linear.hpp"
-
 #include <truecurve/fit/fit.hpp>
+
+#include "linear.hpp"
 
 namespace truecurve::detail {
 
@@ -12,8 +12,9 @@ struct NonlinearSolution {
   SolverReport report;
 };
 
-/// Throws Error: rank_deficient (parameters that can't be told apart), not_finite (no start at which the model is finite),
-/// bad_argument (a start that names no parameter or is not finite).
-[[nodiscard]] NonlinearSolution solve_nonlinear(const Model& model, const Observations& observations, const FitOptions& options);
+/// Throws Error: rank_deficient (parameters that can't be told apart), not_finite (no start at which the model is
+/// finite), bad_argument (a start that names no parameter or is not finite).
+[[nodiscard]] NonlinearSolution solve_nonlinear(const Model& model, const Observations& observations,
+                                                const FitOptions& options);
 
 }  // namespace truecurve::detail

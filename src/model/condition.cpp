@@ -1,9 +1,9 @@
 // Evaluates a condition block by block over the columns it names.
-#include "parser.hpp"
-#include "program.hpp"
-
 #include <truecurve/base/error.hpp>
 #include <truecurve/model/condition.hpp>
+
+#include "parser.hpp"
+#include "program.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -37,7 +37,8 @@ std::vector<std::size_t> rows_where(const Table& table, std::string_view conditi
     double* const result[] = {holds.data()};
     program.run(at, rows, {}, result, work);
     for (std::size_t i = 0; i < rows; ++i) {
-      const bool complete = std::all_of(at.begin(), at.end(), [i](const double* column) { return !std::isnan(column[i]); });
+      const bool complete =
+          std::all_of(at.begin(), at.end(), [i](const double* column) { return !std::isnan(column[i]); });
       if (complete && holds[i] != 0) picked.push_back(start + i + 1);
     }
   }

@@ -100,9 +100,7 @@ NodeId Graph::named(std::string_view name) {
   return intern({.op = Op::name, .name = static_cast<int>(names_.size() - 1)});
 }
 
-bool Graph::is_constant(NodeId id, double value) const {
-  return at(id).op == Op::constant && at(id).value == value;
-}
+bool Graph::is_constant(NodeId id, double value) const { return at(id).op == Op::constant && at(id).value == value; }
 
 NodeId Graph::integer_power(NodeId base, int exponent) {
   if (exponent == 0) return constant(1);
@@ -190,8 +188,9 @@ NodeId Graph::with_values(NodeId of, const std::vector<double>& values) {
     const Node node = at(id);
     NodeId made = id;
     if (node.op == Op::name) {
-      const double value = static_cast<std::size_t>(node.name) < values.size() ? values[static_cast<std::size_t>(node.name)]
-                                                                               : std::nan("");
+      const double value = static_cast<std::size_t>(node.name) < values.size()
+                               ? values[static_cast<std::size_t>(node.name)]
+                               : std::nan("");
       if (!std::isnan(value)) made = constant(value);
     } else if (node.op == Op::integer_power) {
       made = integer_power(image(node.a), static_cast<int>(node.value));
@@ -241,7 +240,8 @@ NodeId Graph::derivative(NodeId of, int by_name) {
         break;
       }
       case Op::multiply_log:
-        result = make(Op::add, du == zero ? zero : make(Op::multiply_log, du, v), dv == zero ? zero : times(over(u, v), dv));
+        result =
+            make(Op::add, du == zero ? zero : make(Op::multiply_log, du, v), dv == zero ? zero : times(over(u, v), dv));
         break;
       case Op::minimum: result = make(Op::choose, make(Op::less, v, u), dv, du); break;
       case Op::maximum: result = make(Op::choose, make(Op::less, u, v), dv, du); break;
@@ -266,9 +266,7 @@ NodeId Graph::derivative(NodeId of, int by_name) {
       case Op::sin: result = du == zero ? zero : times(make(Op::cos, u), du); break;
       case Op::cos: result = du == zero ? zero : make(Op::negate, times(make(Op::sin, u), du)); break;
       case Op::tan: result = times(make(Op::add, constant(1), integer_power(id, 2)), du); break;
-      case Op::asin:
-        result = over(du, make(Op::sqrt, make(Op::subtract, constant(1), integer_power(u, 2))));
-        break;
+      case Op::asin: result = over(du, make(Op::sqrt, make(Op::subtract, constant(1), integer_power(u, 2)))); break;
       case Op::acos:
         result = make(Op::negate, over(du, make(Op::sqrt, make(Op::subtract, constant(1), integer_power(u, 2)))));
         break;
@@ -279,7 +277,9 @@ NodeId Graph::derivative(NodeId of, int by_name) {
       case Op::erf:
       case Op::erfc: {
         const NodeId bell = make(Op::exp, make(Op::negate, integer_power(u, 2)));
-        result = du == zero ? zero : times(times(constant(node.op == Op::erf ? two_over_root_pi : -two_over_root_pi), bell), du);
+        result = du == zero
+                     ? zero
+                     : times(times(constant(node.op == Op::erf ? two_over_root_pi : -two_over_root_pi), bell), du);
         break;
       }
       case Op::choose: result = make(Op::choose, u, dv, slope[static_cast<std::size_t>(node.c)]); break;

@@ -1,7 +1,7 @@
 // Written maths as a graph of shared nodes: built once, simplified as it is built, differentiated by rule.
 //
-// Equal sub-expressions are one node, so a model and all its derivatives share their exponentials. Children always stand
-// before their parents, so every walk over the graph is a loop and never a recursion.
+// Equal sub-expressions are one node, so a model and all its derivatives share their exponentials. Children always
+// stand before their parents, so every walk over the graph is a loop and never a recursion.
 #pragma once
 
 #include <cstdint>

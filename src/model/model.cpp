@@ -1,15 +1,15 @@
 // Resolves the names of a written model and examines its structure.
+#include <truecurve/base/error.hpp>
+#include <truecurve/model/model.hpp>
+
 #include "model_data.hpp"
 #include "parser.hpp"
 #include "transform.hpp"
 
-#include <truecurve/base/error.hpp>
-#include <truecurve/model/model.hpp>
-
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
+
+#include <fmt/format.h>
 
 namespace truecurve {
 namespace {
@@ -32,7 +32,8 @@ Monomial monomial_of(const Graph& graph, NodeId id, const std::vector<NameRole>&
     case Op::negate: return monomial_of(graph, node.a, roles);
     case Op::integer_power: {
       const Monomial base = monomial_of(graph, node.a, roles);
-      return base.degree < 0 || node.value < 0 ? none : Monomial{base.predictor, base.degree * static_cast<int>(node.value)};
+      return base.degree < 0 || node.value < 0 ? none
+                                               : Monomial{base.predictor, base.degree * static_cast<int>(node.value)};
     }
     case Op::multiply: {
       const Monomial a = monomial_of(graph, node.a, roles);
@@ -92,7 +93,8 @@ detail::ParameterPart part_of(const Graph& graph, NodeId root, int parameter, co
 }
 
 // Entangled parameters that share a term of the outermost sum, each group in the order of the parameters.
-std::vector<std::vector<int>> groups_of(const Graph& graph, NodeId root, const std::vector<int>& entangled, const std::vector<int>& names) {
+std::vector<std::vector<int>> groups_of(const Graph& graph, NodeId root, const std::vector<int>& entangled,
+                                        const std::vector<int>& names) {
   std::vector<NodeId> terms;
   std::vector<NodeId> open = {root};
   while (!open.empty()) {
@@ -114,7 +116,8 @@ std::vector<std::vector<int>> groups_of(const Graph& graph, NodeId root, const s
     std::vector<int> together;
     std::vector<std::vector<int>> apart;
     for (const auto& group : groups) {
-      const bool touched = std::any_of(group.begin(), group.end(), [&](int j) { return depends(graph, term, names[static_cast<std::size_t>(j)]); });
+      const bool touched = std::any_of(group.begin(), group.end(),
+                                       [&](int j) { return depends(graph, term, names[static_cast<std::size_t>(j)]); });
       if (touched) {
         together.insert(together.end(), group.begin(), group.end());
       } else {
@@ -131,10 +134,12 @@ std::vector<std::vector<int>> groups_of(const Graph& graph, NodeId root, const s
 }
 
 // Programs for value and derivatives; the parameters that enter linearly together, found from the derivatives.
-void bind_nonlinear(const Graph& graph, NodeId right, const std::vector<NodeId>& slopes, const std::vector<int>& names, const std::vector<NameRole>& roles, BoundModel& bound) {
+void bind_nonlinear(const Graph& graph, NodeId right, const std::vector<NodeId>& slopes, const std::vector<int>& names,
+                    const std::vector<NameRole>& roles, BoundModel& bound) {
   for (std::size_t j = 0; j < names.size(); ++j) {
     bool alone = !depends(graph, slopes[j], names[j]);
-    for (const int other : bound.separable) alone = alone && !depends(graph, slopes[j], names[static_cast<std::size_t>(other)]);
+    for (const int other : bound.separable)
+      alone = alone && !depends(graph, slopes[j], names[static_cast<std::size_t>(other)]);
     (alone ? bound.separable : bound.entangled).push_back(static_cast<int>(j));
     bound.parts.push_back(part_of(graph, right, names[j], roles));
   }
@@ -203,7 +208,8 @@ void bind_left_side(Graph& graph, NodeId left, const std::string& response, cons
   roles[static_cast<std::size_t>(value)] = {NameRole::Kind::variable, 0};
   for (std::size_t k = 0; k < predictors.size(); ++k) {
     const int name = name_index(graph, predictors[k]);
-    if (name < static_cast<int>(roles.size())) roles[static_cast<std::size_t>(name)] = {NameRole::Kind::variable, static_cast<int>(k) + 1};
+    if (name < static_cast<int>(roles.size()))
+      roles[static_cast<std::size_t>(name)] = {NameRole::Kind::variable, static_cast<int>(k) + 1};
   }
   const NodeId left_outputs[] = {left, slope, curvature};
   const NodeId inverse_outputs[] = {inverse, inverse_slope};
@@ -212,23 +218,27 @@ void bind_left_side(Graph& graph, NodeId left, const std::string& response, cons
   // Equal scatter of the left side means a scatter of the response proportional to one over the slope.
   const detail::Node node = graph.at(slope);  // a copy: the graph grows beneath
   NodeId scatter = graph.make(Op::divide, graph.constant(1), slope);
-  if (node.op == Op::divide) scatter = graph.at(node.a).op == Op::constant ? node.b : graph.make(Op::divide, node.b, node.a);
-  if (graph.at(scatter).op == Op::multiply && graph.at(graph.at(scatter).a).op == Op::constant) scatter = graph.at(scatter).b;
+  if (node.op == Op::divide)
+    scatter = graph.at(node.a).op == Op::constant ? node.b : graph.make(Op::divide, node.b, node.a);
+  if (graph.at(scatter).op == Op::multiply && graph.at(graph.at(scatter).a).op == Op::constant)
+    scatter = graph.at(scatter).b;
   // 1/y: its derivative is -(1/y)/y, which people write as y².
-  if (graph.at(left).op == Op::divide && graph.at(graph.at(left).b).op == Op::name && graph.at(graph.at(left).b).name == at) {
+  if (graph.at(left).op == Op::divide && graph.at(graph.at(left).b).op == Op::name &&
+      graph.at(graph.at(left).b).name == at) {
     scatter = graph.integer_power(graph.at(left).b, 2);
   }
   bound.implied_scatter = detail::text_of(graph, scatter);
 }
 
 std::shared_ptr<BoundModel> bind(Graph& graph, NodeId right, const std::vector<std::string>& right_names,
-                                       const std::vector<std::string>& predictors, const std::string& text) {
+                                 const std::vector<std::string>& predictors, const std::string& text) {
   auto bound = std::make_shared<BoundModel>();
   bound->predictors = predictors;
   std::vector<NameRole> roles(graph.names().size());
   std::vector<int> parameter_names;
   for (const std::string& name : right_names) {
-    const auto at = static_cast<std::size_t>(std::find(graph.names().begin(), graph.names().end(), name) - graph.names().begin());
+    const auto at =
+        static_cast<std::size_t>(std::find(graph.names().begin(), graph.names().end(), name) - graph.names().begin());
     const auto predictor = std::find(predictors.begin(), predictors.end(), name);
     if (predictor != predictors.end()) {
       roles[at] = {NameRole::Kind::variable, static_cast<int>(predictor - predictors.begin())};
@@ -239,7 +249,8 @@ std::shared_ptr<BoundModel> bind(Graph& graph, NodeId right, const std::vector<s
     }
   }
 
-  // A model is linear in a parameter where its derivative by it holds no parameter; that derivative is the term's column.
+  // A model is linear in a parameter where its derivative by it holds no parameter; that derivative is the term's
+  // column.
   std::vector<NodeId> outputs;
   bound->linear = true;
   for (std::size_t j = 0; j < parameter_names.size(); ++j) {
@@ -316,10 +327,11 @@ Model Model::written(std::string_view text, const std::vector<std::string>& pred
     }
   }
   if (std::find(data->right_names.begin(), data->right_names.end(), data->response) != data->right_names.end()) {
-    throw Error({.code = ErrorCode::syntax,
-                 .message = fmt::format("the response '{}' also stands on the right side of '{}'", data->response, text),
-                 .subject = data->response,
-                 .remedy = "solve the equation for the response"});
+    throw Error(
+        {.code = ErrorCode::syntax,
+         .message = fmt::format("the response '{}' also stands on the right side of '{}'", data->response, text),
+         .subject = data->response,
+         .remedy = "solve the equation for the response"});
   }
   if (data->right_names.empty()) {
     throw Error({.code = ErrorCode::syntax,
@@ -338,7 +350,8 @@ Model Model::with_predictors(const std::vector<std::string>& predictors) const {
   data->bound = bound;
   if (data->bound->parameters.empty()) {
     throw Error({.code = ErrorCode::syntax,
-                 .message = fmt::format("every name on the right side of '{}' is a column; nothing is left to be fitted", text()),
+                 .message = fmt::format(
+                     "every name on the right side of '{}' is a column; nothing is left to be fitted", text()),
                  .subject = "model text",
                  .remedy = "name what is to be found: y = a + b*x"});
   }

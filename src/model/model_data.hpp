@@ -1,10 +1,10 @@
 // What a model is made of, for the rooms that evaluate it.
 #pragma once
 
+#include <truecurve/model/model.hpp>
+
 #include "graph.hpp"
 #include "program.hpp"
-
-#include <truecurve/model/model.hpp>
 
 #include <memory>
 #include <string>
@@ -18,8 +18,8 @@ struct Monomial {
   int degree = -1;     // -1 where the term is no single power
 };
 
-/// How a parameter meets the predictors, which says of what size it may be: next to x in a sum (a place on the axis), a factor or
-/// a divisor of x, an exponent, or something else.
+/// How a parameter meets the predictors, which says of what size it may be: next to x in a sum (a place on the axis), a
+/// factor or a divisor of x, an exponent, or something else.
 enum class ParameterPart { place, factor, divisor, exponent, other };
 
 /// What is known once the predictors are: names resolved, structure examined, programs compiled.
@@ -40,14 +40,14 @@ struct BoundModel {
   std::vector<int> powers;
   int polynomial_predictor = -1;
 
-  // of a model that is not linear: value and derivatives by every parameter in one pass, and what is needed to solve for the
-  // parameters that enter linearly together
-  Program jacobian;                    // outputs: value, then one a parameter
-  Program value;                       // output: value
-  Program projection;                  // outputs: value, then one a separable parameter, in their order
-  std::vector<int> separable;          // parameters that enter linearly together
-  std::vector<int> entangled;          // the others
-  std::vector<ParameterPart> parts;    // one a parameter: how it meets the predictors
+  // of a model that is not linear: value and derivatives by every parameter in one pass, and what is needed to solve
+  // for the parameters that enter linearly together
+  Program jacobian;                      // outputs: value, then one a parameter
+  Program value;                         // output: value
+  Program projection;                    // outputs: value, then one a separable parameter, in their order
+  std::vector<int> separable;            // parameters that enter linearly together
+  std::vector<int> entangled;            // the others
+  std::vector<ParameterPart> parts;      // one a parameter: how it meets the predictors
   std::vector<std::vector<int>> groups;  // entangled parameters that stand together in a term of the sum
 
   // The left side. Variables of its programs: the response (or the value of the left side) first, then the predictors.
@@ -55,8 +55,8 @@ struct BoundModel {
   Program left;     // value of the left side, its derivative by the response, its second derivative
   Program inverse;  // the response, its derivative by the value of the left side
   NodeId left_node = -1;
-  std::string left_text;          // "ln(y)"
-  std::string implied_scatter;    // to what the scatter of the response is taken as proportional: "y" for ln(y)
+  std::string left_text;        // "ln(y)"
+  std::string implied_scatter;  // to what the scatter of the response is taken as proportional: "y" for ln(y)
 };
 
 /// The value's name in the inverse of a left side; no user can write it.

@@ -30,12 +30,24 @@ struct FunctionName {
   std::string_view name;
   Op op;
 };
-constexpr std::array<FunctionName, 19> functions = {{{"exp", Op::exp},   {"ln", Op::ln},     {"log10", Op::log10},
-                                                     {"log2", Op::log2}, {"sqrt", Op::sqrt}, {"cbrt", Op::cbrt},
-                                                     {"abs", Op::abs},   {"sin", Op::sin},   {"cos", Op::cos},
-                                                     {"tan", Op::tan},   {"asin", Op::asin}, {"acos", Op::acos},
-                                                     {"atan", Op::atan}, {"sinh", Op::sinh}, {"cosh", Op::cosh},
-                                                     {"tanh", Op::tanh}, {"erf", Op::erf},   {"erfc", Op::erfc},
+constexpr std::array<FunctionName, 19> functions = {{{"exp", Op::exp},
+                                                     {"ln", Op::ln},
+                                                     {"log10", Op::log10},
+                                                     {"log2", Op::log2},
+                                                     {"sqrt", Op::sqrt},
+                                                     {"cbrt", Op::cbrt},
+                                                     {"abs", Op::abs},
+                                                     {"sin", Op::sin},
+                                                     {"cos", Op::cos},
+                                                     {"tan", Op::tan},
+                                                     {"asin", Op::asin},
+                                                     {"acos", Op::acos},
+                                                     {"atan", Op::atan},
+                                                     {"sinh", Op::sinh},
+                                                     {"cosh", Op::cosh},
+                                                     {"tanh", Op::tanh},
+                                                     {"erf", Op::erf},
+                                                     {"erfc", Op::erfc},
                                                      {"min", Op::minimum}}};
 constexpr std::array<std::string_view, 7> other_words = {"max", "cases", "otherwise", "and", "or", "not", "pi"};
 
@@ -170,16 +182,26 @@ template <Op op>
 struct binary_action {
   static void apply0(State& state) { state.binary(op); }
 };
-template <> struct action<times> : binary_action<Op::multiply> {};
-template <> struct action<divided> : binary_action<Op::divide> {};
-template <> struct action<plus> : binary_action<Op::add> {};
-template <> struct action<minus> : binary_action<Op::subtract> {};
-template <> struct action<exponent> : binary_action<Op::power> {};
-template <> struct action<less> : binary_action<Op::less> {};
-template <> struct action<less_equal> : binary_action<Op::less_equal> {};
-template <> struct action<equal_to> : binary_action<Op::equal> {};
-template <> struct action<and_part> : binary_action<Op::both> {};
-template <> struct action<or_part> : binary_action<Op::either> {};
+template <>
+struct action<times> : binary_action<Op::multiply> {};
+template <>
+struct action<divided> : binary_action<Op::divide> {};
+template <>
+struct action<plus> : binary_action<Op::add> {};
+template <>
+struct action<minus> : binary_action<Op::subtract> {};
+template <>
+struct action<exponent> : binary_action<Op::power> {};
+template <>
+struct action<less> : binary_action<Op::less> {};
+template <>
+struct action<less_equal> : binary_action<Op::less_equal> {};
+template <>
+struct action<equal_to> : binary_action<Op::equal> {};
+template <>
+struct action<and_part> : binary_action<Op::both> {};
+template <>
+struct action<or_part> : binary_action<Op::either> {};
 
 template <Op op>
 struct swapped_action {
@@ -188,23 +210,29 @@ struct swapped_action {
     state.binary(op);
   }
 };
-template <> struct action<greater> : swapped_action<Op::less> {};
-template <> struct action<greater_equal> : swapped_action<Op::less_equal> {};
+template <>
+struct action<greater> : swapped_action<Op::less> {};
+template <>
+struct action<greater_equal> : swapped_action<Op::less_equal> {};
 
-template <> struct action<unequal_to> {
+template <>
+struct action<unequal_to> {
   static void apply0(State& state) {
     state.binary(Op::equal);
     state.values.push_back(state.graph->make(Op::opposite, state.pop()));
   }
 };
-template <> struct action<negated> {
+template <>
+struct action<negated> {
   static void apply0(State& state) { state.values.push_back(state.graph->make(Op::negate, state.pop())); }
 };
-template <> struct action<not_part> {
+template <>
+struct action<not_part> {
   static void apply0(State& state) { state.values.push_back(state.graph->make(Op::opposite, state.pop())); }
 };
 
-template <> struct action<number> {
+template <>
+struct action<number> {
   template <typename Input>
   static void apply(const Input& in, State& state) {
     double value = 0;
@@ -218,7 +246,8 @@ template <> struct action<number> {
   }
 };
 
-template <> struct action<name> {
+template <>
+struct action<name> {
   template <typename Input>
   static void apply(const Input& in, State& state) {
     const std::string text = in.string();
@@ -237,23 +266,28 @@ template <> struct action<name> {
   }
 };
 
-template <> struct action<function_name> {
+template <>
+struct action<function_name> {
   template <typename Input>
   static void apply(const Input& in, State& state) {
     state.calls.push_back({in.string(), in.position().byte, 0});
   }
 };
-template <> struct action<argument> {
+template <>
+struct action<argument> {
   static void apply0(State& state) { ++state.calls.back().arguments; }
 };
-template <> struct action<call> {
+template <>
+struct action<call> {
   static void apply0(State& state) {
     const Call made = state.calls.back();
     state.calls.pop_back();
     const auto op = function_named(made.name);
     if (!op) {
-      throw Mistake{ErrorCode::syntax, made.at, fmt::format("'{}' is no function and can't stand here", made.name), made.name,
-                    made.name == "pi" ? "to multiply write pi*(...)" : "and, or, not and otherwise belong into conditions and cases(...)"};
+      throw Mistake{ErrorCode::syntax, made.at, fmt::format("'{}' is no function and can't stand here", made.name),
+                    made.name,
+                    made.name == "pi" ? "to multiply write pi*(...)"
+                                      : "and, or, not and otherwise belong into conditions and cases(...)"};
     }
     if (*op == Op::minimum || *op == Op::maximum) {
       if (made.arguments < 2) {
@@ -270,13 +304,16 @@ template <> struct action<call> {
     state.values.push_back(state.graph->make(*op, state.pop()));
   }
 };
-template <> struct action<cases_open> {
+template <>
+struct action<cases_open> {
   static void apply0(State& state) { state.cases.push_back(0); }
 };
-template <> struct action<case_pair> {
+template <>
+struct action<case_pair> {
   static void apply0(State& state) { ++state.cases.back(); }
 };
-template <> struct action<cases> {
+template <>
+struct action<cases> {
   static void apply0(State& state) {
     const int pairs = state.cases.back();
     state.cases.pop_back();
@@ -289,7 +326,8 @@ template <> struct action<cases> {
     state.values.push_back(result);
   }
 };
-template <> struct action<left_side> {
+template <>
+struct action<left_side> {
   static void apply0(State& state) { state.left = state.pop(); }
 };
 
@@ -325,8 +363,9 @@ std::string_view word_at(std::string_view text, std::size_t at) {
 // What can be said before the grammar is tried: size, brackets, unknown functions.
 void check_before(std::string_view text) {
   if (text.size() > longest_text) {
-    throw_at("", {ErrorCode::model_too_large, 0,
-                  fmt::format("the text has {} characters; {} are the limit", text.size(), longest_text), "", "shorten it"});
+    throw_at(
+        "", {ErrorCode::model_too_large, 0,
+             fmt::format("the text has {} characters; {} are the limit", text.size(), longest_text), "", "shorten it"});
   }
   std::vector<std::size_t> open;
   for (std::size_t i = 0; i < text.size(); ++i) {
@@ -334,8 +373,8 @@ void check_before(std::string_view text) {
     if (c == '(') {
       open.push_back(i);
       if (open.size() > static_cast<std::size_t>(deepest_bracket)) {
-        throw_at(text, {ErrorCode::model_too_large, i, fmt::format("brackets nest deeper than {}", deepest_bracket), "(",
-                        "write the expression with fewer brackets"});
+        throw_at(text, {ErrorCode::model_too_large, i, fmt::format("brackets nest deeper than {}", deepest_bracket),
+                        "(", "write the expression with fewer brackets"});
       }
     } else if (c == ')') {
       if (open.empty()) {
@@ -356,17 +395,21 @@ void check_before(std::string_view text) {
         std::vector<std::string> known;
         for (const FunctionName& function : functions) known.emplace_back(function.name);
         known.emplace_back("max");
-        std::string nearest = word == "arctan" ? "atan" : word == "arcsin" ? "asin" : word == "arccos" ? "acos" : nearest_name(word, known);
+        std::string nearest = word == "arctan"   ? "atan"
+                              : word == "arcsin" ? "asin"
+                              : word == "arccos" ? "acos"
+                                                 : nearest_name(word, known);
         std::string remedy = nearest.empty() ? "" : fmt::format("did you mean '{}'? ", nearest);
         remedy += fmt::format("To multiply write {}*(...)", word);
-        throw_at(text, {ErrorCode::unknown_function, i, fmt::format("there is no function '{}'", word), std::string(word),
-                        remedy});
+        throw_at(text, {ErrorCode::unknown_function, i, fmt::format("there is no function '{}'", word),
+                        std::string(word), remedy});
       }
       i += word.size() - 1;
     }
   }
   if (!open.empty()) {
-    throw_at(text, {ErrorCode::unbalanced_bracket, open.back(), "this bracket is never closed", "(", "close it with )"});
+    throw_at(text,
+             {ErrorCode::unbalanced_bracket, open.back(), "this bracket is never closed", "(", "close it with )"});
   }
 }
 
@@ -381,7 +424,9 @@ Mistake diagnose(std::string_view text, std::size_t at, bool wants_equation) {
     std::size_t start = before;
     while (start > 0 && (in_word(text[start - 1]) || text[start - 1] == '.')) --start;
     const std::string left(start < before ? text.substr(start, before - start) : std::string_view("(...)"));
-    const std::string right(starts_word(here) ? word_at(text, at) : here == '(' ? std::string_view("(...)") : word_at(text, at));
+    const std::string right(starts_word(here) ? word_at(text, at)
+                            : here == '('     ? std::string_view("(...)")
+                                              : word_at(text, at));
     return {ErrorCode::missing_operator, at, "an operator is missing here", right,
             fmt::format("to multiply write {}*{}", left, right)};
   }
@@ -409,8 +454,9 @@ Mistake diagnose(std::string_view text, std::size_t at, bool wants_equation) {
   if (here == ',' && previous >= '0' && previous <= '9') {
     return {ErrorCode::syntax, at, "a comma can't stand here", ",", "write decimal numbers with a point: 0.5"};
   }
-  return {ErrorCode::syntax, at, after_operand ? fmt::format("'{}' can't stand here", here)
-                                               : fmt::format("a value is expected here, not '{}'", here),
+  return {ErrorCode::syntax, at,
+          after_operand ? fmt::format("'{}' can't stand here", here)
+                        : fmt::format("a value is expected here, not '{}'", here),
           std::string(1, here), "write ordinary maths: + - * / ^, brackets, and functions such as exp(...)"};
 }
 

@@ -258,7 +258,8 @@ void Program::run_precise(std::span<const DoubleDouble> variables, std::span<con
     const auto operand = [&](NodeId id) { return id < 0 ? DoubleDouble() : values[static_cast<std::size_t>(id)]; };
     values[i] = apply_precise(node, operand(node.a), operand(node.b), operand(node.c));
   }
-  for (std::size_t k = 0; k < output_nodes_.size(); ++k) outputs[k] = values[static_cast<std::size_t>(output_nodes_[k])];
+  for (std::size_t k = 0; k < output_nodes_.size(); ++k)
+    outputs[k] = values[static_cast<std::size_t>(output_nodes_[k])];
 }
 
 }  // namespace truecurve::detail

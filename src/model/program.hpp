@@ -34,7 +34,8 @@ class Program {
     std::vector<double*> slots;
   };
 
-  /// Evaluates `rows` <= block_rows rows: variables[k] points to that many values of column k, outputs[i] receives them.
+  /// Evaluates `rows` <= block_rows rows: variables[k] points to that many values of column k, outputs[i] receives
+  /// them.
   void run(std::span<const double* const> variables, std::size_t rows, std::span<const double> parameters,
            std::span<double* const> outputs, Workspace& work) const;
 
@@ -45,7 +46,9 @@ class Program {
 
   [[nodiscard]] std::size_t outputs() const noexcept { return output_nodes_.size(); }
   /// Whether an output is the same in every row.
-  [[nodiscard]] bool is_uniform(std::size_t output) const { return operands_[static_cast<std::size_t>(output_nodes_[output])].uniform; }
+  [[nodiscard]] bool is_uniform(std::size_t output) const {
+    return operands_[static_cast<std::size_t>(output_nodes_[output])].uniform;
+  }
   /// The variable an output simply repeats, or -1.
   [[nodiscard]] int copies_variable(std::size_t output) const;
 
@@ -55,9 +58,9 @@ class Program {
     int at = -1;  // slot of a block, or node of a uniform value
   };
 
-  std::vector<Node> nodes_;       // only those needed, children first
-  std::vector<Operand> operands_; // one a node
-  std::vector<NameRole> roles_;   // one a node (for names)
+  std::vector<Node> nodes_;        // only those needed, children first
+  std::vector<Operand> operands_;  // one a node
+  std::vector<NameRole> roles_;    // one a node (for names)
   std::vector<NodeId> output_nodes_;
   std::vector<int> output_slot_of_;  // node -> output whose memory it writes to, or -1
   int slots_ = 0;

@@ -1,18 +1,18 @@
 // The catalogue. To add a shape, add one entry.
-#include "model_data.hpp"
-#include "parser.hpp"
-
 #include <truecurve/base/error.hpp>
 #include <truecurve/data/table.hpp>
 #include <truecurve/model/shapes.hpp>
 
-#include <fmt/format.h>
+#include "model_data.hpp"
+#include "parser.hpp"
 
 #include <algorithm>
 #include <cctype>
 #include <charconv>
 #include <functional>
 #include <map>
+
+#include <fmt/format.h>
 
 namespace truecurve {
 namespace {
@@ -21,39 +21,63 @@ constexpr int highest_degree = 15;
 
 const std::vector<Shape>& catalogue() {
   static const std::vector<Shape> all = {
-      {"line", "y = a + b*x", "",
+      {"line",
+       "y = a + b*x",
+       "",
        {{"a", "intercept: the response at x = 0"}, {"b", "slope: the change of the response for one unit of x"}},
        "calibration lines, comparison of two instruments, the first look at almost anything"},
-      {"line-through-origin", "y = b*x", "",
+      {"line-through-origin",
+       "y = b*x",
+       "",
        {{"b", "slope: the response per unit of x"}},
        "quantities that vanish together by physics: extension and force, blank-corrected signal and amount"},
-      {"polynomial(k)", "y = b0 + b1*x + ... + bk*x^k", "",
-       {{"b0", "the response at x = 0"}, {"b1", "the slope at x = 0"}, {"bk", "the coefficient of the highest power, k from 1 to 15"}},
+      {"polynomial(k)",
+       "y = b0 + b1*x + ... + bk*x^k",
+       "",
+       {{"b0", "the response at x = 0"},
+        {"b1", "the slope at x = 0"},
+        {"bk", "the coefficient of the highest power, k from 1 to 15"}},
        "smooth bends of unknown origin within the range of the data: density against composition, correction curves"},
-      {"logarithm", "y = a + b*ln(x)", "",
+      {"logarithm",
+       "y = a + b*ln(x)",
+       "",
        {{"a", "the response at x = 1"}, {"b", "the change of the response when x grows e-fold"}},
        "electrode potentials against concentration, responses that flatten without a limit"},
-      {"reciprocal", "y = a + b/x", "",
+      {"reciprocal",
+       "y = a + b/x",
+       "",
        {{"a", "the limit for large x"}, {"b", "the approach to it"}},
        "end effects that fade with length, quantities against reciprocal temperature or thickness"},
-      {"square-root", "y = a + b*sqrt(x)", "",
+      {"square-root",
+       "y = a + b*sqrt(x)",
+       "",
        {{"a", "the response at x = 0"}, {"b", "the growth with the root of x"}},
        "diffusion-controlled growth of layers with time"},
-      {"exponential", "y = a*exp(b*x)", "ln(y) = c + b*x",
+      {"exponential",
+       "y = a*exp(b*x)",
+       "ln(y) = c + b*x",
        {{"a", "the response at x = 0", "exp(c)"}, {"b", "the rate: positive for growth, negative for decay", "b"}},
        "decay and growth at a constant rate without offset, attenuation with depth"},
-      {"power", "y = a*x^b", "ln(y) = c + b*ln(x)",
+      {"power",
+       "y = a*x^b",
+       "ln(y) = c + b*ln(x)",
        {{"a", "the response at x = 1", "exp(c)"}, {"b", "the exponent", "b"}},
        "scaling laws: frequency against size, drag against speed"},
-      {"arrhenius", "y = a*exp(b/x)", "ln(y) = c + b/x",
+      {"arrhenius",
+       "y = a*exp(b/x)",
+       "ln(y) = c + b/x",
        {{"a", "the limit for large x", "exp(c)"},
         {"b", "activation temperature, in the unit of x: positive where the response falls with x", "b"},
         {"E", "activation energy R*b in J/mol where x is a temperature in kelvin", "8.31446261815324*b"}},
        "melt viscosity, diffusion and reaction rates against absolute temperature"},
-      {"saturation", "y = m*x/(k + x)", "1/y = p + q/x",
+      {"saturation",
+       "y = m*x/(k + x)",
+       "1/y = p + q/x",
        {{"m", "the limit for large x", "1/p"}, {"k", "the x at which half the limit is reached", "q/p"}},
        "adsorption, enzyme kinetics, detectors near their limit"},
-      {"product-of-powers", "y = a*x1^p1*x2^p2*...", "ln(y) = c + p1*ln(x1) + p2*ln(x2) + ...",
+      {"product-of-powers",
+       "y = a*x1^p1*x2^p2*...",
+       "ln(y) = c + p1*ln(x1) + p2*ln(x2) + ...",
        {{"a", "the response where every x is 1", "exp(c)"}, {"pi", "the exponent of the i-th predictor", ""}},
        "dimensional laws with several predictors: tone of a bell against wall thickness and diameter"},
   };
@@ -85,8 +109,8 @@ std::string fitted_text(const Shape& shape, int degree, std::size_t predictors) 
   return std::string(shape.linearized.empty() ? shape.formula : shape.linearized);
 }
 
-// Replaces whole names in a formula; digits and letters next to a name belong to it. Other names that are also columns get
-// an appended _0.
+// Replaces whole names in a formula; digits and letters next to a name belong to it. Other names that are also columns
+// get an appended _0.
 std::string with_names(std::string_view formula, const std::map<std::string, std::string, std::less<>>& columns) {
   const auto in_word = [](char c) { return std::isalnum(static_cast<unsigned char>(c)) || c == '_'; };
   std::string text;
@@ -104,7 +128,8 @@ std::string with_names(std::string_view formula, const std::map<std::string, std
       text += column->second;
     } else {
       text += word;
-      const bool taken = std::any_of(columns.begin(), columns.end(), [word](const auto& entry) { return entry.second == word; });
+      const bool taken =
+          std::any_of(columns.begin(), columns.end(), [word](const auto& entry) { return entry.second == word; });
       if (!called && taken) text += "_0";
     }
     i = end;
@@ -114,7 +139,8 @@ std::string with_names(std::string_view formula, const std::map<std::string, std
 
 const Shape* find_shape(std::string_view name) {
   const std::string_view wanted = polynomial_degree(name) > 0 ? "polynomial(k)" : name;
-  const auto at = std::find_if(catalogue().begin(), catalogue().end(), [wanted](const Shape& shape) { return shape.name == wanted; });
+  const auto at = std::find_if(catalogue().begin(), catalogue().end(),
+                               [wanted](const Shape& shape) { return shape.name == wanted; });
   return at == catalogue().end() || (at->name == "polynomial(k)" && polynomial_degree(name) < 1) ? nullptr : &*at;
 }
 
@@ -140,19 +166,21 @@ Model shape_model_of_several(std::string_view name, const std::vector<std::strin
       list += (list.empty() ? "" : ", ") + names.back();
     }
     const std::string nearest = nearest_name(name, names);
-    throw Error({.code = ErrorCode::unknown_shape,
-                 .message = fmt::format("there is no shape '{}'", name),
-                 .subject = std::string(name),
-                 .remedy = fmt::format("{}the shapes are: {}; a model of your own is written as an equation: y = a + b*x",
-                                       nearest.empty() ? "" : fmt::format("did you mean '{}'? ", nearest), list)});
+    throw Error(
+        {.code = ErrorCode::unknown_shape,
+         .message = fmt::format("there is no shape '{}'", name),
+         .subject = std::string(name),
+         .remedy = fmt::format("{}the shapes are: {}; a model of your own is written as an equation: y = a + b*x",
+                               nearest.empty() ? "" : fmt::format("did you mean '{}'? ", nearest), list)});
   }
   const int degree = polynomial_degree(name);
   if (degree > highest_degree) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("a polynomial of degree {} is asked for; {} is the highest", degree, highest_degree),
-                 .subject = std::string(name),
-                 .value = fmt::format("{}", degree),
-                 .remedy = "choose a lower degree, or a shape with a meaning"});
+    throw Error(
+        {.code = ErrorCode::bad_argument,
+         .message = fmt::format("a polynomial of degree {} is asked for; {} is the highest", degree, highest_degree),
+         .subject = std::string(name),
+         .value = fmt::format("{}", degree),
+         .remedy = "choose a lower degree, or a shape with a meaning"});
   }
   const bool several = shape->name == "product-of-powers";
   if (x.empty() || (x.size() > 1 && !several)) {
@@ -178,7 +206,8 @@ Model shape_model_of_several(std::string_view name, const std::vector<std::strin
     if (parameter.from_linearized.empty()) continue;
     // `b` of the original is `b` of the straightened form, and is not said twice.
     if (parameter.from_linearized == parameter.name) continue;
-    data->originals.push_back({with_names(parameter.name, columns), with_names(parameter.from_linearized, columns), std::string(parameter.meaning)});
+    data->originals.push_back({with_names(parameter.name, columns), with_names(parameter.from_linearized, columns),
+                               std::string(parameter.meaning)});
   }
   return Model{std::shared_ptr<const detail::ModelData>(std::move(data))};
 }

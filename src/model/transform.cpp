@@ -104,7 +104,9 @@ std::string text_of(const Graph& graph, NodeId root) {
       case Op::minimum: text = fmt::format("min({}, {})", plain(node.a), plain(node.b)); break;
       case Op::maximum: text = fmt::format("max({}, {})", plain(node.a), plain(node.b)); break;
       case Op::multiply_log: text = fmt::format("{}*ln({})", operand(node.a, 6), plain(node.b)); break;
-      case Op::choose: text = fmt::format("cases({}: {}, otherwise: {})", plain(node.a), plain(node.b), plain(node.c)); break;
+      case Op::choose:
+        text = fmt::format("cases({}: {}, otherwise: {})", plain(node.a), plain(node.b), plain(node.c));
+        break;
       default:
         if (operand_count(node.op) == 1) {
           text = fmt::format("{}({})", function_text(node.op), plain(node.a));
@@ -126,11 +128,12 @@ NodeId inverse_of(Graph& graph, NodeId left, int response, const std::string& va
     return static_cast<std::size_t>(response) < names.size() && names[static_cast<std::size_t>(response)];
   };
   const auto refuse = [&](const std::string& why) {
-    throw Error({.code = ErrorCode::not_supported,
-                 .message = fmt::format("the left side '{}' can't be solved for '{}': {}", text_of(graph, left),
-                                        graph.names()[static_cast<std::size_t>(response)], why),
-                 .subject = graph.names()[static_cast<std::size_t>(response)],
-                 .remedy = "write a left side in which the response stands once, inside ln, exp, sqrt, 1/y, a power or y/x"});
+    throw Error(
+        {.code = ErrorCode::not_supported,
+         .message = fmt::format("the left side '{}' can't be solved for '{}': {}", text_of(graph, left),
+                                graph.names()[static_cast<std::size_t>(response)], why),
+         .subject = graph.names()[static_cast<std::size_t>(response)],
+         .remedy = "write a left side in which the response stands once, inside ln, exp, sqrt, 1/y, a power or y/x"});
   };
   NodeId value = graph.named(value_name);
   NodeId at = left;
@@ -141,9 +144,13 @@ NodeId inverse_of(Graph& graph, NodeId left, int response, const std::string& va
     if (in_a == in_b || holds(node.c)) refuse("it stands there more than once");
     switch (node.op) {
       case Op::add: value = graph.make(Op::subtract, value, in_a ? node.b : node.a); break;
-      case Op::subtract: value = in_a ? graph.make(Op::add, value, node.b) : graph.make(Op::subtract, node.a, value); break;
+      case Op::subtract:
+        value = in_a ? graph.make(Op::add, value, node.b) : graph.make(Op::subtract, node.a, value);
+        break;
       case Op::multiply: value = graph.make(Op::divide, value, in_a ? node.b : node.a); break;
-      case Op::divide: value = in_a ? graph.make(Op::multiply, value, node.b) : graph.make(Op::divide, node.a, value); break;
+      case Op::divide:
+        value = in_a ? graph.make(Op::multiply, value, node.b) : graph.make(Op::divide, node.a, value);
+        break;
       case Op::negate: value = graph.make(Op::negate, value); break;
       case Op::exp: value = graph.make(Op::ln, value); break;
       case Op::ln: value = graph.make(Op::exp, value); break;
@@ -194,7 +201,8 @@ std::string reason_not_finite(const Graph& graph, NodeId root, const std::vector
     std::string at;
     const std::vector<bool> names = graph.depends_on(id);
     for (std::size_t k = 0; k < names.size(); ++k) {
-      if (names[k] && !std::isnan(values[k])) at += fmt::format("{}{} = {}", at.empty() ? "" : ", ", graph.names()[k], values[k]);
+      if (names[k] && !std::isnan(values[k]))
+        at += fmt::format("{}{} = {}", at.empty() ? "" : ", ", graph.names()[k], values[k]);
     }
     return fmt::format("{} is not defined{}{}", text_of(graph, id), at.empty() ? "" : " at ", at);
   }

@@ -10,13 +10,13 @@ namespace truecurve::detail {
 /// A node written out again, with as few brackets as its meaning needs.
 [[nodiscard]] std::string text_of(const Graph& graph, NodeId node);
 
-/// The inverse of the transform: given `left`, an expression in which the name `response` stands exactly once, the node that
-/// gives the response from the value of the left side, which is called `value_name`. Roots are taken positive. Throws Error
-/// (not_supported) where the response stands more than once or within a function that has no inverse.
+/// The inverse of the transform: given `left`, an expression in which the name `response` stands exactly once, the node
+/// that gives the response from the value of the left side, which is called `value_name`. Roots are taken positive.
+/// Throws Error (not_supported) where the response stands more than once or within a function that has no inverse.
 [[nodiscard]] NodeId inverse_of(Graph& graph, NodeId left, int response, const std::string& value_name);
 
-/// Why an expression is not finite for given values of its names: "ln(y) is not defined at y = 0". A name whose value is NaN is
-/// a parameter: it is taken as 1 and not mentioned.
+/// Why an expression is not finite for given values of its names: "ln(y) is not defined at y = 0". A name whose value
+/// is NaN is a parameter: it is taken as 1 and not mentioned.
 [[nodiscard]] std::string reason_not_finite(const Graph& graph, NodeId node, const std::vector<double>& values);
 
 }  // namespace truecurve::detail

@@ -1,9 +1,9 @@
 // The command as a user meets it: streams, exit codes, formats, records, figures.
-#include "../support.hpp"
-
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/io/record.hpp>
+
+#include "../support.hpp"
 
 #include <fstream>
 
@@ -28,7 +28,9 @@ TEST(FitCommand, PrintsAPageOfALaboratoryNotebook) {
   const auto result = run_command(with(fit_line, {"--u", "y=0.5"}), six_points);
   EXPECT_EQ(result.code, 0);
   EXPECT_EQ(result.error, "");
-  for (const char* expected : {"1.87(47)", "1.76(12)", "stated uncertainties", "Chi-squared is 1.665 with 4 degrees of freedom", "The correlation between a and b is -0.899", "all 6 rows"}) {
+  for (const char* expected :
+       {"1.87(47)", "1.76(12)", "stated uncertainties", "Chi-squared is 1.665 with 4 degrees of freedom",
+        "The correlation between a and b is -0.899", "all 6 rows"}) {
     EXPECT_NE(result.out.find(expected), std::string::npos) << expected << "\n" << result.out;
   }
   const auto scatter = run_command(with(fit_line, {"--u", "y=0.5", "--uncertainty", "scatter"}), six_points);
@@ -39,7 +41,9 @@ TEST(FitCommand, PrintsAPageOfALaboratoryNotebook) {
 TEST(FitCommand, WritesARecordThatReadsBackExactly) {
   const TemporaryFolder folder;
   const std::string file = folder / "line.json";
-  const auto result = run_command(with(fit_line, {"--u", "y=5%", "--format", "json", "--output", file, "--level", "0.9", "--leave-out", "2", "--leave-out", "x > 5"}), six_points);
+  const auto result = run_command(with(fit_line, {"--u", "y=5%", "--format", "json", "--output", file, "--level", "0.9",
+                                                  "--leave-out", "2", "--leave-out", "x > 5"}),
+                                  six_points);
   ASSERT_EQ(result.code, 0) << result.error;
   EXPECT_EQ(result.out, test::file_text(file));
   const auto record = nlohmann::json::parse(result.out);
@@ -61,7 +65,8 @@ TEST(FitCommand, WritesNullForWhatDoesNotApply) {
   EXPECT_EQ(result.code, 0);
   EXPECT_EQ(result.out.find("nan"), std::string::npos);
   const auto record = nlohmann::json::parse(result.out);
-  for (const char* field : {"chi_squared_p", "reduced_chi_squared", "residual_sd", "adjusted_r_squared", "aicc"}) EXPECT_TRUE(record[field].is_null()) << field;
+  for (const char* field : {"chi_squared_p", "reduced_chi_squared", "residual_sd", "adjusted_r_squared", "aicc"})
+    EXPECT_TRUE(record[field].is_null()) << field;
   EXPECT_TRUE(record["parameters"][0]["standard_uncertainty"].is_null());
   EXPECT_EQ(record["warnings"][0]["code"], "no_degrees_of_freedom");
   EXPECT_NE(run_command(fit_line, "x,y\n1,2\n3,8\n").out.find("no uncertainties can be given"), std::string::npos);
@@ -69,10 +74,12 @@ TEST(FitCommand, WritesNullForWhatDoesNotApply) {
 
 TEST(FitCommand, TakesAliasesAndHeadersThatAreNoNames) {
   const char* const table = "Time elapsed (s),T measured (°C)\n0,20.1\n1,22.2\n2,24.1\n3,26.0\n";
-  const auto alias = run_command({"fit", "-", "T = a + b*t", "--alias", "t=Time elapsed", "--alias", "T=T measured", "--format", "csv"}, table);
+  const auto alias = run_command(
+      {"fit", "-", "T = a + b*t", "--alias", "t=Time elapsed", "--alias", "T=T measured", "--format", "csv"}, table);
   ASSERT_EQ(alias.code, 0) << alias.error;
   EXPECT_NE(alias.out.find("°C/s"), std::string::npos);
-  const auto shape = run_command({"fit", "-", "line", "--x", "Time elapsed", "--y", "T measured", "--format", "csv"}, table);
+  const auto shape =
+      run_command({"fit", "-", "line", "--x", "Time elapsed", "--y", "T measured", "--format", "csv"}, table);
   EXPECT_EQ(shape.out, alias.out);
   EXPECT_NE(shape.error.find("x stands for 'Time elapsed'"), std::string::npos);
 }
@@ -129,7 +136,8 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
 }
 
 TEST(FitCommand, TestsDerivesAndExplainsTheTransform) {
-  const auto result = run_command({"fit", demo("tone.csv"), "product-of-powers", "--x", "t", "--x", "D", "--y", "f", "--hypothesis", "p1 + p2 = -1", "--derive", "q = p1/p2", "--format", "json"});
+  const auto result = run_command({"fit", demo("tone.csv"), "product-of-powers", "--x", "t", "--x", "D", "--y", "f",
+                                   "--hypothesis", "p1 + p2 = -1", "--derive", "q = p1/p2", "--format", "json"});
   ASSERT_EQ(result.code, 0) << result.error;
   const auto record = nlohmann::json::parse(result.out);
   EXPECT_EQ(record["model"]["route"], "linearized");
@@ -137,25 +145,34 @@ TEST(FitCommand, TestsDerivesAndExplainsTheTransform) {
   EXPECT_EQ(record["derived"][1]["name"], "q");
   EXPECT_GT(record["hypotheses"][0]["p"].get<double>(), 0.05);
   EXPECT_EQ(record["variance"]["sequential"].size(), 2u);
-  const auto text = run_command({"fit", "-", "ln(y) = c - k*x", "--derive", "t_half = ln(2)/k"}, "x,y\n0,9.2\n1,6.1\n2,4.3\n3,2.8\n4,1.9\n5,1.3\n").out;
-  for (const char* expected : {"proportional", "t_half", "on the scale of ln(y)", "of the measured y"}) EXPECT_NE(text.find(expected), std::string::npos) << expected << text;
-  const auto invalid = run_command({"fit", "-", "ln(y) = c - k*x", "--leave-out", "invalid", "--format", "json"}, "x,y\n0,9\n1,0\n2,4\n3,3\n4,2\n");
+  const auto text = run_command({"fit", "-", "ln(y) = c - k*x", "--derive", "t_half = ln(2)/k"},
+                                "x,y\n0,9.2\n1,6.1\n2,4.3\n3,2.8\n4,1.9\n5,1.3\n")
+                        .out;
+  for (const char* expected : {"proportional", "t_half", "on the scale of ln(y)", "of the measured y"})
+    EXPECT_NE(text.find(expected), std::string::npos) << expected << text;
+  const auto invalid = run_command({"fit", "-", "ln(y) = c - k*x", "--leave-out", "invalid", "--format", "json"},
+                                   "x,y\n0,9\n1,0\n2,4\n3,3\n4,2\n");
   EXPECT_EQ(nlohmann::json::parse(invalid.out)["data"]["left_out"][0]["row"], 2);
-  const auto spread = run_command({"fit", "-", "ln(y) = c - k*x", "--spread", "power:0.5", "--format", "json"}, "x,y\n0,9\n1,6\n2,4\n3,3\n4,2\n");
+  const auto spread = run_command({"fit", "-", "ln(y) = c - k*x", "--spread", "power:0.5", "--format", "json"},
+                                  "x,y\n0,9\n1,6\n2,4\n3,3\n4,2\n");
   EXPECT_EQ(nlohmann::json::parse(spread.out)["spread"], 0.5);
 }
 
 TEST(PredictAndSolve, ReadARecord) {
-  const auto predicted = run_command({"predict", demo("density.json"), "--at", "w_Sn=0..20 step 5", "--format", "json"});
+  const auto predicted =
+      run_command({"predict", demo("density.json"), "--at", "w_Sn=0..20 step 5", "--format", "json"});
   ASSERT_EQ(predicted.code, 0) << predicted.error;
   const auto record = nlohmann::json::parse(predicted.out);
   ASSERT_EQ(record["points"].size(), 5u);
   EXPECT_EQ(record["points"][1]["at"]["w_Sn"], 5.0);
   EXPECT_LT(record["points"][0]["prediction"]["low"], record["points"][0]["confidence"]["low"]);
-  EXPECT_NE(run_command({"predict", demo("density.json"), "--at", "w_Sn=30"}).out.find("outside the data by 25 %"), std::string::npos);
+  EXPECT_NE(run_command({"predict", demo("density.json"), "--at", "w_Sn=30"}).out.find("outside the data by 25 %"),
+            std::string::npos);
   const TemporaryFolder folder;
   std::ofstream(folder / "at.csv") << "w_Sn\n3\n7\n";
-  EXPECT_NE(run_command({"predict", demo("density.json"), "--at-file", (folder / "at.csv").string(), "--format", "csv"}).out.find("\n7,8.8"), std::string::npos);
+  EXPECT_NE(run_command({"predict", demo("density.json"), "--at-file", (folder / "at.csv").string(), "--format", "csv"})
+                .out.find("\n7,8.8"),
+            std::string::npos);
   const auto solved = run_command({"solve", demo("density.json"), "--for", "rho=8.8", "--format", "json"});
   EXPECT_NEAR(nlohmann::json::parse(solved.out)["roots"][0]["value"].get<double>(), 7.5, 0.2);
   EXPECT_NE(run_command({"solve", demo("density.json"), "--for", "rho=5"}).out.find("not reached"), std::string::npos);
@@ -180,8 +197,11 @@ TEST(Record, RefusesWhatIsDamaged) {
     text.replace(text.find(from), from.size(), to);
     return text;
   };
-  for (const std::string& text : {std::string("{"), std::string("[]"), std::string("{\"record\": \"other/1\"}"), changed("\"name\": \"a\"", "\"name\": \"q\""), changed("\"covariance\"", "\"covariant\""),
-                                  changed("\"value\": ", "\"value\": \"x\", \"v\": "), changed("\"text\": \"y = a + b*x\"", "\"text\": \"y = a + b*x + c\"")}) {
+  for (const std::string& text :
+       {std::string("{"), std::string("[]"), std::string("{\"record\": \"other/1\"}"),
+        changed("\"name\": \"a\"", "\"name\": \"q\""), changed("\"covariance\"", "\"covariant\""),
+        changed("\"value\": ", "\"value\": \"x\", \"v\": "),
+        changed("\"text\": \"y = a + b*x\"", "\"text\": \"y = a + b*x + c\"")}) {
     try {
       (void)read_fit_record(text, "line.json");
       ADD_FAILURE() << text.substr(0, 200);
@@ -195,9 +215,12 @@ TEST(Record, RefusesWhatIsDamaged) {
 TEST(LookCommand, ShowsWhatIsInTheFile) {
   const auto result = run_command({"look", demo("lead_standards.csv")});
   EXPECT_EQ(result.code, 0);
-  for (const char* expected : {"32 rows of 3 columns", "semicolon-separated, decimal comma", "I (kcps)", "'standard' holds words"}) EXPECT_NE(result.out.find(expected), std::string::npos) << expected;
+  for (const char* expected :
+       {"32 rows of 3 columns", "semicolon-separated, decimal comma", "I (kcps)", "'standard' holds words"})
+    EXPECT_NE(result.out.find(expected), std::string::npos) << expected;
   const auto odd = run_command({"look", "-"}, "x,y\n1,2\n2,NA\n3,<1\n4,3\n5,2\n6,3\n7,99\n");
-  for (const char* expected : {"missing in row 2", "row 3 ('<1')", "in row 7 (beyond"}) EXPECT_NE(odd.out.find(expected), std::string::npos) << odd.out;
+  for (const char* expected : {"missing in row 2", "row 3 ('<1')", "in row 7 (beyond"})
+    EXPECT_NE(odd.out.find(expected), std::string::npos) << odd.out;
   EXPECT_NE(run_command({"look", "-", "--format", "csv"}, six_points).out.find("x,,6,0,0,3.5,"), std::string::npos);
 }
 

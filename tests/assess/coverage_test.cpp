@@ -26,8 +26,8 @@ TEST_P(Coverage, IsNinetyFivePercent) {
   constexpr double level = 0.95;
   constexpr double a = 2.5;
   constexpr double b = -0.8;
-  constexpr double at = 9.5;      // where the band is asked for
-  const double sd_at = 0.4;       // of a new observation there
+  constexpr double at = 9.5;  // where the band is asked for
+  const double sd_at = 0.4;   // of a new observation there
   const Case& c = GetParam();
   RandomNumbers random(20'261'125);
   int in_a = 0;
@@ -45,11 +45,13 @@ TEST_P(Coverage, IsNinetyFivePercent) {
       y[i] = a + b * x[i] + u[i] * random.normal();
     }
     const bool given = c.weighted || c.basis == UncertaintyBasis::stated;
-    const Fit result = fit(model, Observations::of(x, y, given ? VectorXd(u / c.mistaken_by) : VectorXd()), {.uncertainty = c.basis});
+    const Fit result =
+        fit(model, Observations::of(x, y, given ? VectorXd(u / c.mistaken_by) : VectorXd()), {.uncertainty = c.basis});
     const auto parameters = parameter_intervals(result.estimate(), level);
     in_a += parameters[0].low <= a && a <= parameters[0].high;
     in_b += parameters[1].low <= b && b <= parameters[1].high;
-    const VectorXd own = c.weighted ? VectorXd::Constant(1, sd_at / c.mistaken_by * result.estimate().parts().scale) : VectorXd();
+    const VectorXd own =
+        c.weighted ? VectorXd::Constant(1, sd_at / c.mistaken_by * result.estimate().parts().scale) : VectorXd();
     const BandPoint point = band_at(result.estimate(), VectorXd::Constant(1, at), level, own)[0];
     in_line += point.confidence.low <= a + b * at && a + b * at <= point.confidence.high;
     const double reading = a + b * at + sd_at * random.normal();
@@ -60,8 +62,10 @@ TEST_P(Coverage, IsNinetyFivePercent) {
 }
 
 INSTANTIATE_TEST_SUITE_P(Lines, Coverage,
-                         ::testing::Values(Case{"stated", false, UncertaintyBasis::stated, 1}, Case{"scatter", false, UncertaintyBasis::scatter, 1},
-                                           Case{"weighted_stated", true, UncertaintyBasis::stated, 1}, Case{"weighted_scatter", true, UncertaintyBasis::scatter, 3}),
+                         ::testing::Values(Case{"stated", false, UncertaintyBasis::stated, 1},
+                                           Case{"scatter", false, UncertaintyBasis::scatter, 1},
+                                           Case{"weighted_stated", true, UncertaintyBasis::stated, 1},
+                                           Case{"weighted_scatter", true, UncertaintyBasis::scatter, 3}),
                          [](const auto& test_case) { return test_case.param.name; });
 
 }  // namespace

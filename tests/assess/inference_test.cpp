@@ -1,6 +1,4 @@
 // Variance table, derived quantities, hypotheses, solving, residual checks: against definitions and simulation.
-#include "../support.hpp"
-
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/intervals.hpp>
@@ -12,6 +10,8 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -49,7 +49,8 @@ TEST(VarianceTable, SplitsTheTotalTermByTerm) {
   for (std::size_t k = 0; k < 4; ++k) {
     text += fmt::format(" + b{}*x{}", k + 1, k + 1);
     predictors.push_back(fmt::format("x{}", k + 1));
-    const double after = fit(Model::written(text), Observations(data, {.response = "y", .predictors = predictors})).chi_squared();
+    const double after =
+        fit(Model::written(text), Observations(data, {.response = "y", .predictors = predictors})).chi_squared();
     EXPECT_NEAR(table.sequential[k].sum_of_squares / (before - after), 1, 1e-9) << k;
     before = after;
   }
@@ -102,7 +103,8 @@ TEST(Solve, ReadsALineBackwards) {
   const auto roots = solve(line.estimate(), 10.5, {.response_uncertainty = 0.5});
   ASSERT_EQ(roots.size(), 1u);
   EXPECT_TRUE(test::prints_as(roots[0].value, iso["certified"]["derived"]["x_from_y_10.5"]["value"]));
-  EXPECT_TRUE(test::prints_as(roots[0].standard_uncertainty, iso["certified"]["derived"]["x_from_y_10.5"]["standard_error"]));
+  EXPECT_TRUE(
+      test::prints_as(roots[0].standard_uncertainty, iso["certified"]["derived"]["x_from_y_10.5"]["standard_error"]));
 
   const Fit scatter = fit(shape_model("line"), line_data(12, 3));
   const MatrixXd& c = scatter.estimate().covariance();
@@ -153,19 +155,24 @@ TEST(RowMeasures, AreWhatDeletionGives) {
     const Fit without = fit(shape_model("line"), data.without(std::span(&row, 1), "test"));
     const auto i = static_cast<Index>(row - 1);
     const BandPoint at = band_at(without.estimate(), VectorXd::Constant(1, data.predictor(0)[i]), 0.95)[0];
-    const double deleted = (data.responses()[i] - at.value) / std::hypot(without.estimate().parts().scale, at.standard_uncertainty);
+    const double deleted =
+        (data.responses()[i] - at.value) / std::hypot(without.estimate().parts().scale, at.standard_uncertainty);
     EXPECT_NEAR(measures.studentized[i], deleted, 1e-10);
-    const VectorXd moved = all.fitted() - band_at(without.estimate(), VectorXd::Zero(1), 0.95)[0].value * VectorXd::Ones(14) - without.parameter("b").value * data.predictor(0);
+    const VectorXd moved = all.fitted() -
+                           band_at(without.estimate(), VectorXd::Zero(1), 0.95)[0].value * VectorXd::Ones(14) -
+                           without.parameter("b").value * data.predictor(0);
     EXPECT_NEAR(measures.cook_distance[i], moved.squaredNorm() / (2 * s * s), 1e-10);
   }
 }
 
-// P-values must be what they claim under the assumption: a test at 5 % errs in about 5 % of many data sets; and see what they
-// are made to see.
+// P-values must be what they claim under the assumption: a test at 5 % errs in about 5 % of many data sets; and see
+// what they are made to see.
 TEST(ResidualChecks, KeepTheirLevelAndHavePower) {
   constexpr int sets = 1500;
   using ResidualTest = Check (*)(const Fit&);
-  const std::vector<std::pair<ResidualTest, double>> tests = {{spread_check, 0.02}, {curvature_check, 0}, {runs_check, 0.05}, {serial_check, 0.03}, {normality_check, 0.015}, {outlier_check, 0.02}};
+  const std::vector<std::pair<ResidualTest, double>> tests = {{spread_check, 0.02},     {curvature_check, 0},
+                                                              {runs_check, 0.05},       {serial_check, 0.03},
+                                                              {normality_check, 0.015}, {outlier_check, 0.02}};
   std::vector<int> found(tests.size(), 0);
   for (int set = 0; set < sets; ++set) {
     const Fit clean = fit(shape_model("line"), line_data(30, 1000 + static_cast<std::uint64_t>(set)));
@@ -221,7 +228,8 @@ TEST(Straightenings, RecogniseTheCurveAndNameWhatForbidsIt) {
   const auto remarks = look_remarks(Observations::of(x, zeros));
   ASSERT_FALSE(remarks.empty());
   EXPECT_NE(remarks[0].find("row 5"), std::string::npos);
-  for (const Straightening& way : straightenings(Observations::of(x, zeros))) EXPECT_EQ(way.model.find("ln(y)"), std::string::npos);
+  for (const Straightening& way : straightenings(Observations::of(x, zeros)))
+    EXPECT_EQ(way.model.find("ln(y)"), std::string::npos);
 }
 
 // Coverage of derived and solved quantities and of the simultaneous band, weighted or not.
@@ -243,7 +251,8 @@ TEST(Coverage, HoldsForWhatIsDerivedFromTheLine) {
         u[i] = weighted ? 0.3 + 0.1 * x[i] : 0.5;
         y[i] = 10 + 2 * x[i] + u[i] * random.normal();
       }
-      const Fit line = fit(shape_model("line").with_predictors({"x"}), Observations::of(x, y, weighted ? u : VectorXd()));
+      const Fit line =
+          fit(shape_model("line").with_predictors({"x"}), Observations::of(x, y, weighted ? u : VectorXd()));
       const double k = line.estimate().coverage_factor(0.95);
       const double sum = line.parameter("a").value + 7 * line.parameter("b").value;
       const MatrixXd& c = line.estimate().covariance();
@@ -254,7 +263,8 @@ TEST(Coverage, HoldsForWhatIsDerivedFromTheLine) {
       const auto band = band_at(line.estimate(), grid, 0.95);
       for (Index i = 0; i < grid.size(); ++i) {
         const double truth = 10 + 2 * grid[i];
-        inside = inside && band[static_cast<std::size_t>(i)].simultaneous.low <= truth && truth <= band[static_cast<std::size_t>(i)].simultaneous.high;
+        inside = inside && band[static_cast<std::size_t>(i)].simultaneous.low <= truth &&
+                 truth <= band[static_cast<std::size_t>(i)].simultaneous.high;
       }
       everywhere += inside;
     }

@@ -41,8 +41,12 @@ TEST(Observations, LeaveOutMissingRowsAndSayWhy) {
   EXPECT_EQ(fewer.left_out()[1].reason, "cracked mould");
   EXPECT_EQ(fewer.responses()[1], 6);
   EXPECT_EQ(fewer.source_rows()[1], 5u);
-  EXPECT_EQ(caught([&] { (void)fewer.without(std::vector<std::size_t>{1, 5}, "all"); }).code(), ErrorCode::no_observations);
-  EXPECT_EQ(caught([&] { (void)fewer.without(std::vector<std::size_t>{9}, "none"); }).code(), ErrorCode::unsuitable_row);
+  EXPECT_EQ(caught([&] {
+              (void)fewer.without(std::vector<std::size_t>{1, 5}, "all");
+            }).code(),
+            ErrorCode::no_observations);
+  EXPECT_EQ(caught([&] { (void)fewer.without(std::vector<std::size_t>{9}, "none"); }).code(),
+            ErrorCode::unsuitable_row);
 }
 
 TEST(Observations, FindUncertaintiesByNameNumberOrPercentage) {
@@ -52,7 +56,8 @@ TEST(Observations, FindUncertaintiesByNameNumberOrPercentage) {
   EXPECT_NE(found.uncertainty_origin().find("found by its name"), std::string::npos);
   const Observations underscore(read("x,y,u_y\n1,2,0.25\n"), {.response = "y", .predictors = {"x"}});
   EXPECT_EQ(underscore.uncertainties()[0], 0.25);
-  const Observations percent(table, {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::percent(2)});
+  const Observations percent(table,
+                             {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::percent(2)});
   EXPECT_DOUBLE_EQ(percent.uncertainties()[1], 0.8);
   const Observations none(table, {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::none()});
   EXPECT_FALSE(none.has_uncertainties());
@@ -74,19 +79,30 @@ TEST(Observations, RefuseUncertaintiesThatAreNone) {
   }
   EXPECT_EQ(caught([] { (void)Uncertainty::number(-0.5); }).code(), ErrorCode::bad_uncertainty);
   const Table zero = read("x,y\n1,0\n2,4\n");
-  EXPECT_EQ(caught([&] { (void)Observations(zero, {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::percent(2)}); }).subject(), "row 1");
-  EXPECT_EQ(caught([] { (void)Observations::of(Eigen::Vector2d(1, 2), Eigen::Vector2d(1, 2), Eigen::Vector2d(1, not_a_number)); }).code(), ErrorCode::bad_uncertainty);
-  EXPECT_EQ(caught([] { (void)Observations::of(Eigen::Vector2d(1, infinity), Eigen::Vector2d(1, 2)); }).code(), ErrorCode::not_finite);
-  EXPECT_EQ(caught([] { (void)Observations::of(Eigen::Vector2d(1, 2), Eigen::Vector3d(1, 2, 3)); }).code(), ErrorCode::bad_argument);
+  EXPECT_EQ(caught([&] {
+              (void)Observations(
+                  zero, {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::percent(2)});
+            }).subject(),
+            "row 1");
+  EXPECT_EQ(caught([] {
+              (void)Observations::of(Eigen::Vector2d(1, 2), Eigen::Vector2d(1, 2), Eigen::Vector2d(1, not_a_number));
+            }).code(),
+            ErrorCode::bad_uncertainty);
+  EXPECT_EQ(caught([] { (void)Observations::of(Eigen::Vector2d(1, infinity), Eigen::Vector2d(1, 2)); }).code(),
+            ErrorCode::not_finite);
+  EXPECT_EQ(caught([] { (void)Observations::of(Eigen::Vector2d(1, 2), Eigen::Vector3d(1, 2, 3)); }).code(),
+            ErrorCode::bad_argument);
 }
 
 TEST(Observations, NameTheTextInAColumnOfNumbers) {
-  const Error error = caught([] { (void)Observations(read("x,y\n1,2\n2,<0.5\n3,4\n"), {.response = "y", .predictors = {"x"}}); });
+  const Error error =
+      caught([] { (void)Observations(read("x,y\n1,2\n2,<0.5\n3,4\n"), {.response = "y", .predictors = {"x"}}); });
   EXPECT_EQ(error.code(), ErrorCode::text_in_numbers);
   EXPECT_EQ(error.value(), "<0.5");
   EXPECT_EQ(error.subject(), "y");
   EXPECT_EQ(error.place().line, 3u);
-  EXPECT_EQ(caught([] { (void)Observations(read("x,y\n1,2\n"), {.response = "y", .predictors = {"y"}}); }).code(), ErrorCode::bad_argument);
+  EXPECT_EQ(caught([] { (void)Observations(read("x,y\n1,2\n"), {.response = "y", .predictors = {"y"}}); }).code(),
+            ErrorCode::bad_argument);
 }
 
 TEST(RowsWhere, PicksByCondition) {
@@ -113,7 +129,10 @@ TEST(Summary, GivesQuartilesAndFences) {
 }
 
 TEST(Table, RefusesTwinsAndTakesAliases) {
-  EXPECT_EQ(caught([] { (void)Table::from_columns({{"x", "", {1}}, {"x", "", {2}}}); }).code(), ErrorCode::duplicate_column);
+  EXPECT_EQ(caught([] {
+              (void)Table::from_columns({{"x", "", {1}}, {"x", "", {2}}});
+            }).code(),
+            ErrorCode::duplicate_column);
   EXPECT_EQ(caught([] { (void)Table::from_columns({{"x", "", {1}}, {"y", "", {}}}); }).code(), ErrorCode::bad_argument);
   const Table table = read("Time elapsed (s),y\n1,2\n").with_alias("t", "Time elapsed");
   EXPECT_EQ(table.column("t").unit, "s");

@@ -1,12 +1,12 @@
 // Figures: complete files of the right kind, ticks that can be read at any magnitude.
-#include "../../figure/ticks.hpp"
-#include "../support.hpp"
-
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/checks_figure.hpp>
 #include <truecurve/figure/fit_figure.hpp>
 #include <truecurve/figure/look_figure.hpp>
 #include <truecurve/model/shapes.hpp>
+
+#include "../../figure/ticks.hpp"
+#include "../support.hpp"
 
 #include <cmath>
 
@@ -15,7 +15,8 @@ namespace {
 
 TEST(Ticks, StayShortAndDistinctAtEveryMagnitude) {
   for (const double scale : {1e-300, 1e-9, 1e-3, 1.0, 1e4, 1e9, 1e300}) {
-    for (const auto& [low, high] : {std::pair{0.0, 1.0}, {-3.2, 7.7}, {0.2, 0.21}, {1e6, 1e6 + 1}, {5.0, 5.0}, {-1e-3, 0.0}}) {
+    for (const auto& [low, high] :
+         {std::pair{0.0, 1.0}, {-3.2, 7.7}, {0.2, 0.21}, {1e6, 1e6 + 1}, {5.0, 5.0}, {-1e-3, 0.0}}) {
       const detail::Ticks ticks = detail::ticks_for(low * scale, high * scale, 6);
       SCOPED_TRACE(testing::Message() << low << " " << high << " x " << scale);
       EXPECT_LE(ticks.low, low * scale);
@@ -27,7 +28,8 @@ TEST(Ticks, StayShortAndDistinctAtEveryMagnitude) {
         if (i > 0) EXPECT_NE(ticks.labels[i], ticks.labels[i - 1]);
         std::string plain = ticks.labels[i];
         if (plain.starts_with("\xE2\x88\x92")) plain.replace(0, 3, "-");
-        EXPECT_NEAR((ticks.at[i] - ticks.offset) / (ticks.high - ticks.low), std::stod(plain) * std::pow(10.0, ticks.power) / (ticks.high - ticks.low), 1e-6);
+        EXPECT_NEAR((ticks.at[i] - ticks.offset) / (ticks.high - ticks.low),
+                    std::stod(plain) * std::pow(10.0, ticks.power) / (ticks.high - ticks.low), 1e-6);
       }
     }
   }
@@ -37,7 +39,8 @@ TEST(Ticks, StayShortAndDistinctAtEveryMagnitude) {
 }
 
 Fit a_fit() {
-  return fit(shape_model("line"), Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8), Eigen::Vector4d(0.1, 0.2, 0.1, 0.3)));
+  return fit(shape_model("line"), Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8),
+                                                   Eigen::Vector4d(0.1, 0.2, 0.1, 0.3)));
 }
 
 std::uint32_t big_endian(const std::string& bytes, std::size_t at) {

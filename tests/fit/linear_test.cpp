@@ -1,6 +1,4 @@
 // Linear fits: degenerate data, properties, and agreement of the paths.
-#include "../../src/fit/absorb.hpp"
-
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/quality.hpp>
@@ -9,10 +7,12 @@
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/model/shapes.hpp>
 
-#include <Eigen/Dense>
+#include "../../src/fit/absorb.hpp"
+
 #include <cmath>
 #include <numeric>
 
+#include <Eigen/Dense>
 #include <gtest/gtest.h>
 
 namespace truecurve {
@@ -31,7 +31,8 @@ Error caught(Action action) {
   return Error({});
 }
 
-Fit line(const VectorXd& x, const VectorXd& y, const VectorXd& u = {}, UncertaintyBasis basis = UncertaintyBasis::automatic) {
+Fit line(const VectorXd& x, const VectorXd& y, const VectorXd& u = {},
+         UncertaintyBasis basis = UncertaintyBasis::automatic) {
   return fit(shape_model("line"), Observations::of(x, y, u), {.uncertainty = basis});
 }
 
@@ -54,9 +55,15 @@ TEST(Line, IsRefusedOrRightOnDegenerateData) {
   const Error one_x = caught([] { (void)line(Eigen::Vector3d(5, 5, 5), Eigen::Vector3d(1, 2, 3)); });
   EXPECT_EQ(one_x.code(), ErrorCode::rank_deficient);
   EXPECT_NE(one_x.message().find("a + 5*b"), std::string::npos) << one_x.message();
-  EXPECT_EQ(caught([] { (void)line(Eigen::Vector3d::Constant(0.1), Eigen::Vector3d(1, 2, 3)); }).code(), ErrorCode::rank_deficient);
-  EXPECT_EQ(caught([] { (void)line(VectorXd::Constant(1, 5), VectorXd::Constant(1, 5)); }).code(), ErrorCode::too_few_observations);
-  EXPECT_EQ(caught([] { (void)fit(shape_model("line-through-origin"), Observations::of(Eigen::Vector2d(0, 0), Eigen::Vector2d(1, 2))); }).code(), ErrorCode::rank_deficient);
+  EXPECT_EQ(caught([] { (void)line(Eigen::Vector3d::Constant(0.1), Eigen::Vector3d(1, 2, 3)); }).code(),
+            ErrorCode::rank_deficient);
+  EXPECT_EQ(caught([] { (void)line(VectorXd::Constant(1, 5), VectorXd::Constant(1, 5)); }).code(),
+            ErrorCode::too_few_observations);
+  EXPECT_EQ(caught([] {
+              (void)fit(shape_model("line-through-origin"),
+                        Observations::of(Eigen::Vector2d(0, 0), Eigen::Vector2d(1, 2)));
+            }).code(),
+            ErrorCode::rank_deficient);
 
   const Fit two = line(Eigen::Vector2d(1, 3), Eigen::Vector2d(2, 8));
   EXPECT_NEAR(two.parameter("a").value, -1, 1e-15);
@@ -85,7 +92,8 @@ TEST(Line, BearsWeightsOfAnyRatio) {
   EXPECT_NEAR(result.parameter("b").value, (3.4 + 1.2 + 1.1 + 4.4) / 10, 1e-12);
   EXPECT_NEAR(result.parameter("a").value + 2 * result.parameter("b").value, 2, 1e-14);
   EXPECT_NEAR(result.parameter("b").standard_uncertainty, 1 / std::sqrt(10.0), 1e-12);
-  const Error all_on_one = caught([] { (void)line(Eigen::Vector3d(1, 1, 1 + 1e-16), Eigen::Vector3d(1, 2, 3), Eigen::Vector3d(1, 1, 1)); });
+  const Error all_on_one =
+      caught([] { (void)line(Eigen::Vector3d(1, 1, 1 + 1e-16), Eigen::Vector3d(1, 2, 3), Eigen::Vector3d(1, 1, 1)); });
   EXPECT_EQ(all_on_one.code(), ErrorCode::rank_deficient);
 }
 
@@ -118,7 +126,8 @@ TEST(Line, ScalesExactlyAndForgetsTheOrderOfRows) {
   EXPECT_NEAR(reversed.parameter("a").standard_uncertainty, plain.parameter("a").standard_uncertainty, 1e-14);
 }
 
-// A row of weight 4 is worth four rows: estimates and stated covariance agree, and so does a row of half the uncertainty.
+// A row of weight 4 is worth four rows: estimates and stated covariance agree, and so does a row of half the
+// uncertainty.
 TEST(Line, TreatsWeightsAsRepetitions) {
   const Sample s = sample(12, 13);
   VectorXd x(48);
@@ -165,7 +174,8 @@ TEST(Line, AgreesWithTextbookSumsForAnyNumberOfRows) {
     const long double b = sxy / sxx;
     EXPECT_NEAR(static_cast<double>(result.parameter("b").value / b), 1, 1e-12);
     EXPECT_NEAR(static_cast<double>(result.parameter("a").value / (ym - b * xm)), 1, 1e-12);
-    EXPECT_NEAR(result.parameter("a").standard_uncertainty, static_cast<double>(std::sqrt(1 / sw + xm * xm / sxx)), 1e-12);
+    EXPECT_NEAR(result.parameter("a").standard_uncertainty, static_cast<double>(std::sqrt(1 / sw + xm * xm / sxx)),
+                1e-12);
     EXPECT_NEAR(result.estimate().covariance()(0, 1) / static_cast<double>(-xm / sxx), 1, 1e-11);
     EXPECT_NEAR(result.chi_squared() / static_cast<double>(syy - b * sxy), 1, 1e-9);
     EXPECT_NEAR(result.total_sum_of_squares() / static_cast<double>(syy), 1, 1e-11);
@@ -185,8 +195,11 @@ TEST(Linear, NamesWhatTheRowsCannotTellApart) {
   EXPECT_NE(message("y = a + b", {"x"}).find("a + b"), std::string::npos);
   EXPECT_NE(message("y = a + b*x + c*z", {"x", "z"}).find("a + c and b + 2*c"), std::string::npos);
   EXPECT_NE(message("y = b*x + c*3*x", {"x"}).find("b + 3*c"), std::string::npos);
-  const Table constant = Table::from_columns({{"x", "", {1, 2, 3, 4}}, {"k", "", {7, 7, 7, 7}}, {"y", "", {1, 2, 2, 5}}});
-  const Error refused = caught([&] { (void)fit(Model::written("y = a + b*x + c*k"), Observations(constant, {.response = "y", .predictors = {"x", "k"}})); });
+  const Table constant =
+      Table::from_columns({{"x", "", {1, 2, 3, 4}}, {"k", "", {7, 7, 7, 7}}, {"y", "", {1, 2, 2, 5}}});
+  const Error refused = caught([&] {
+    (void)fit(Model::written("y = a + b*x + c*k"), Observations(constant, {.response = "y", .predictors = {"x", "k"}}));
+  });
   EXPECT_NE(refused.message().find("a + 7*c"), std::string::npos) << refused.message();
 }
 
@@ -196,8 +209,11 @@ TEST(Linear, SaysWhichRowTheModelCannotTake) {
   EXPECT_EQ(caught([&] { (void)fit(Model::written("y = a + b/x"), observations); }).subject(), "row 2");
   EXPECT_EQ(caught([&] { (void)fit(Model::written("y = a + b*ln(x)"), observations); }).subject(), "row 2");
   EXPECT_EQ(caught([&] { (void)fit(Model::written("T = a + b*x"), observations); }).code(), ErrorCode::unknown_name);
-  EXPECT_EQ(caught([&] { (void)fit(shape_model("line"), observations, {.uncertainty = UncertaintyBasis::stated}); }).code(), ErrorCode::bad_uncertainty);
-  EXPECT_EQ(caught([&] { (void)fit(shape_model("line"), observations).estimate().coverage_factor(95); }).code(), ErrorCode::bad_argument);
+  EXPECT_EQ(
+      caught([&] { (void)fit(shape_model("line"), observations, {.uncertainty = UncertaintyBasis::stated}); }).code(),
+      ErrorCode::bad_uncertainty);
+  EXPECT_EQ(caught([&] { (void)fit(shape_model("line"), observations).estimate().coverage_factor(95); }).code(),
+            ErrorCode::bad_argument);
 }
 
 // The kernels must not only agree: they must give the same bits, so that results do not depend on the processor.
@@ -207,7 +223,7 @@ TEST(Absorb, GivesTheSameBitsOnEveryInstructionSet) {
   alignas(64) std::array<double, columns * rows> one{};
   RandomNumbers random(5);
   for (double& value : one) value = random.normal();
-  alignas(64) std::array<double, columns * rows> two = one;
+  alignas(64) std::array<double, columns* rows> two = one;
   Eigen::Matrix<double, rows, columns> original = Eigen::Map<Eigen::Matrix<double, rows, columns>>(one.data());
   MatrixXd r1 = MatrixXd::Zero(columns, columns);
   MatrixXd r2 = r1;

@@ -1,6 +1,5 @@
-// Models that are not linear: certified results from every start and from none, the same inference, failures that speak.
-#include "../support.hpp"
-
+// Models that are not linear: certified results from every start and from none, the same inference, failures that
+// speak.
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/derived.hpp>
@@ -10,6 +9,8 @@
 #include <truecurve/base/random.hpp>
 #include <truecurve/io/record.hpp>
 #include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
 
 #include <cmath>
 #include <cstdlib>
@@ -30,15 +31,19 @@ Fit case_fit_from(const nlohmann::json& reference, const nlohmann::json* starts)
   for (const auto& [name, value] : reference["certified"]["parameters"].items()) {
     if (starts != nullptr) options.starts.push_back({name, std::stod((*starts)[k++].get<std::string>())});
   }
-  return fit(Model::written(text), Observations(table, {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::none()}), options);
+  return fit(Model::written(text),
+             Observations(table, {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::none()}),
+             options);
 }
 
-// Nine of the eleven certified digits in every parameter and eight in every standard uncertainty, from both published starts
-// and from none. With TRUECURVE_UPDATE_DOCS set the table in docs/methods.md is written anew.
+// Nine of the eleven certified digits in every parameter and eight in every standard uncertainty, from both published
+// starts and from none. With TRUECURVE_UPDATE_DOCS set the table in docs/methods.md is written anew.
 TEST(PublishedNonlinearSets, AreMetFromEveryStartAndFromNone) {
   const auto cases = test::reference_cases("nonlinear");
   ASSERT_GE(cases.size(), 14u);
-  std::string table = "| case | start | digits, estimates | digits, uncertainties | steps | evaluations | descents that met |\n|---|---|---|---|---|---|---|\n";
+  std::string table =
+      "| case | start | digits, estimates | digits, uncertainties | steps | evaluations | descents that met "
+      "|\n|---|---|---|---|---|---|---|\n";
   for (const auto& reference : cases) {
     const std::size_t count = reference["starts"].size();
     for (std::size_t which = 0; which <= count; ++which) {
@@ -46,14 +51,16 @@ TEST(PublishedNonlinearSets, AreMetFromEveryStartAndFromNone) {
       const nlohmann::json* const starts = which < count ? &reference["starts"][which] : nullptr;
       const Fit result = case_fit_from(reference, starts);
       EXPECT_TRUE(result.solver().converged);
-      const bool certified = reference["certified"]["parameters"].begin().value()["value"].get<std::string>().size() > 12;
+      const bool certified =
+          reference["certified"]["parameters"].begin().value()["value"].get<std::string>().size() > 12;
       double estimates = 11;
       double uncertainties = 11;
       for (const auto& [name, want] : reference["certified"]["parameters"].items()) {
         const ParameterEstimate got = result.parameter(name);
         if (!certified) {
           EXPECT_GE(digits(got.value, reference["oracle"]["parameters"][name]["value"]), 9) << name;
-          EXPECT_GE(digits(got.standard_uncertainty, reference["oracle"]["parameters"][name]["standard_error"]), 8) << name;
+          EXPECT_GE(digits(got.standard_uncertainty, reference["oracle"]["parameters"][name]["standard_error"]), 8)
+              << name;
           continue;
         }
         estimates = std::min(estimates, digits(got.value, want["value"]));
@@ -63,8 +70,11 @@ TEST(PublishedNonlinearSets, AreMetFromEveryStartAndFromNone) {
       EXPECT_GE(uncertainties, 8);
       if (!certified) continue;
       EXPECT_GE(digits(result.chi_squared(), reference["certified"]["residual_sum_of_squares"]), 9);
-      table += fmt::format("| {} | {} | {:.1f} | {:.1f} | {} | {} | {} |\n", reference["name"].get<std::string>(), starts != nullptr ? std::to_string(which + 1) : "none", estimates, uncertainties,
-                           result.solver().iterations, result.solver().evaluations, starts != nullptr ? "" : fmt::format("{} of {}", result.solver().met_best, result.solver().descents));
+      table += fmt::format(
+          "| {} | {} | {:.1f} | {:.1f} | {} | {} | {} |\n", reference["name"].get<std::string>(),
+          starts != nullptr ? std::to_string(which + 1) : "none", estimates, uncertainties, result.solver().iterations,
+          result.solver().evaluations,
+          starts != nullptr ? "" : fmt::format("{} of {}", result.solver().met_best, result.solver().descents));
     }
   }
   if (std::getenv("TRUECURVE_UPDATE_DOCS") == nullptr) return;
@@ -146,14 +156,26 @@ TEST(NonlinearFit, FailsWell) {
   const Error twins = caught([&] { (void)fit(Model::written("y = a*exp(-x/s) + b*exp(-x/s)"), data); });
   EXPECT_EQ(twins.code(), ErrorCode::rank_deficient);
   EXPECT_NE(twins.subject().find("a"), std::string::npos);
-  EXPECT_EQ(caught([&] { (void)fit(Model::written("y = a*exp(-x/s)"), data, {.starts = {{"tau", 3}}}); }).code(), ErrorCode::bad_argument);
-  EXPECT_EQ(caught([&] { (void)fit(Model::written("y = a*ln(x - s)"), data, {.starts = {{"a", 1}, {"s", 10}}}); }).code(), ErrorCode::not_finite);
-  EXPECT_EQ(caught([] { (void)fit(Model::written("y = a*exp(-x/s)"), Observations::of(VectorXd::Constant(1, 1), VectorXd::Constant(1, 1))); }).code(), ErrorCode::too_few_observations);
-  const Fit stopped = fit(Model::written("y = r + a*exp(-x/tau)"), data, {.starts = {{"tau", 4000}, {"a", 1}, {"r", 0}}, .most_evaluations = 3});
+  EXPECT_EQ(caught([&] {
+              (void)fit(Model::written("y = a*exp(-x/s)"), data, {.starts = {{"tau", 3}}});
+            }).code(),
+            ErrorCode::bad_argument);
+  EXPECT_EQ(caught([&] {
+              (void)fit(Model::written("y = a*ln(x - s)"), data, {.starts = {{"a", 1}, {"s", 10}}});
+            }).code(),
+            ErrorCode::not_finite);
+  EXPECT_EQ(caught([] {
+              (void)fit(Model::written("y = a*exp(-x/s)"),
+                        Observations::of(VectorXd::Constant(1, 1), VectorXd::Constant(1, 1)));
+            }).code(),
+            ErrorCode::too_few_observations);
+  const Fit stopped = fit(Model::written("y = r + a*exp(-x/tau)"), data,
+                          {.starts = {{"tau", 4000}, {"a", 1}, {"r", 0}}, .most_evaluations = 3});
   EXPECT_FALSE(stopped.solver().converged);
   ASSERT_FALSE(stopped.warnings().empty());
   EXPECT_EQ(stopped.warnings()[0].code, "not_converged");
-  const auto command = test::run_command({"fit", "-", "y = a*exp(-x/tau)", "--start", "tau=x"}, "x,y\n0,9\n1,6\n2,4\n3,3\n");
+  const auto command =
+      test::run_command({"fit", "-", "y = a*exp(-x/tau)", "--start", "tau=x"}, "x,y\n0,9\n1,6\n2,4\n3,3\n");
   EXPECT_EQ(command.code, 2);
 }
 

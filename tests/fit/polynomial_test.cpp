@@ -1,12 +1,12 @@
 // Polynomials: digits where raw powers lose them, the same results on every path.
-#include "../support.hpp"
-
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/assess/polynomial.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/io/record.hpp>
 #include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
 
 #include <cmath>
 
@@ -32,7 +32,8 @@ TEST(Polynomial, KeepsItsDigitsFarFromZero) {
   const Fit near = fit(shape_model("polynomial(3)"), bent(60, 0));
   const Fit far = fit(shape_model("polynomial(3)"), bent(60, 2048));
   EXPECT_NEAR(far.parameter("b3").value / near.parameter("b3").value, 1, 1e-13);
-  EXPECT_NEAR(far.parameter("b2").value / (near.parameter("b2").value - 3 * 2048 * near.parameter("b3").value), 1, 1e-13);
+  EXPECT_NEAR(far.parameter("b2").value / (near.parameter("b2").value - 3 * 2048 * near.parameter("b3").value), 1,
+              1e-13);
   EXPECT_NEAR(far.chi_squared() / near.chi_squared(), 1, 1e-13);
   const BandPoint a = band_at(near.estimate(), VectorXd::Constant(1, 4.5), 0.95)[0];
   const BandPoint b = band_at(far.estimate(), VectorXd::Constant(1, 2052.5), 0.95)[0];
@@ -63,14 +64,18 @@ TEST(Polynomial, PredictsWithoutRawPowers) {
     EXPECT_EQ(result.model().polynomial_degree(), 10);
     for (const double x : {-8.5, -6.25, -4.0, -3.2}) {
       long double expected = 0;
-      for (int d = 10; d >= 0; --d) expected = expected * x + std::stold(reference["oracle"]["parameters"][fmt::format("b{}", d)]["value"].get<std::string>());
+      for (int d = 10; d >= 0; --d)
+        expected = expected * x +
+                   std::stold(reference["oracle"]["parameters"][fmt::format("b{}", d)]["value"].get<std::string>());
       // Even long double loses digits in this sum; ten remain.
-      EXPECT_NEAR(band_at(result.estimate(), VectorXd::Constant(1, x), 0.95)[0].value / static_cast<double>(expected), 1, 1e-9);
+      EXPECT_NEAR(band_at(result.estimate(), VectorXd::Constant(1, x), 0.95)[0].value / static_cast<double>(expected),
+                  1, 1e-9);
     }
   }
 }
 
-// Many rows take the blocked path in double precision, few the double-double one: repeated rows must give the same curve.
+// Many rows take the blocked path in double precision, few the double-double one: repeated rows must give the same
+// curve.
 TEST(Polynomial, GivesTheSameOnEveryPath) {
   const Observations few = bent(50, 0);
   constexpr Index times = 12'000;

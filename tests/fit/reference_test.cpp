@@ -1,9 +1,9 @@
 // Published results, to the digits they are published with.
-#include "../support.hpp"
-
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/quality.hpp>
+
+#include "../support.hpp"
 
 #include <cmath>
 
@@ -54,14 +54,16 @@ TEST(PublishedCalibrations, AreMetToEveryPrintedDigit) {
       const ParameterEstimate got = result.parameter(name);
       EXPECT_TRUE(prints_as(got.value, printed["value"])) << name;
       EXPECT_GE(digits(got.value, oracle["parameters"][name]["value"]), 12) << name;
-      if (printed.contains("standard_error")) EXPECT_TRUE(prints_as(got.standard_uncertainty, printed["standard_error"])) << name;
+      if (printed.contains("standard_error"))
+        EXPECT_TRUE(prints_as(got.standard_uncertainty, printed["standard_error"])) << name;
       EXPECT_GE(digits(got.standard_uncertainty, oracle["parameters"][name]["standard_error"]), 12) << name;
     }
     const MatrixXd& covariance = result.estimate().covariance();
     const Quality q = quality_of(result);
     if (certified.contains("covariance")) EXPECT_TRUE(prints_as(covariance(0, 1), certified["covariance"]));
     if (certified.contains("chi_squared")) EXPECT_TRUE(prints_as(q.chi_squared, certified["chi_squared"]));
-    if (certified.contains("correlation")) EXPECT_TRUE(prints_as(correlation(result.estimate())(0, 1), certified["correlation"]));
+    if (certified.contains("correlation"))
+      EXPECT_TRUE(prints_as(correlation(result.estimate())(0, 1), certified["correlation"]));
     if (certified.contains("residual_sd")) EXPECT_TRUE(prints_as(q.residual_sd, certified["residual_sd"]));
     EXPECT_GE(digits(std::sqrt(q.reduced_chi_squared), oracle["residual_sd"]), 12);
     if (oracle.contains("r_squared")) EXPECT_GE(digits(q.r_squared, oracle["r_squared"]), 12);

@@ -1,4 +1,5 @@
-// Left-side transforms and spreads: weights, the way back, rows that can't be taken, likelihood of the measured response.
+// Left-side transforms and spreads: weights, the way back, rows that can't be taken, likelihood of the measured
+// response.
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/base/error.hpp>
@@ -7,10 +8,10 @@
 #include <truecurve/fit/invalid_rows.hpp>
 #include <truecurve/model/shapes.hpp>
 
-#include <Eigen/Dense>
 #include <cmath>
 #include <numbers>
 
+#include <Eigen/Dense>
 #include <gtest/gtest.h>
 
 namespace truecurve {
@@ -51,21 +52,22 @@ struct LeftSide {
 
 // Exact data in every left side the inverse knows: the curve must come back to the data, and the bands with it.
 TEST(LeftSides, AreInvertedExactly) {
-  for (const auto& [text, inverse] : {LeftSide{"ln(y) = a + b*x", [](double z, double) { return std::exp(z); }},
-                                      {"log10(y) = a + b*x", [](double z, double) { return std::pow(10, z); }},
-                                      {"log2(y) = a + b*x", [](double z, double) { return std::exp2(z); }},
-                                      {"1/y = a + b*x", [](double z, double) { return 1 / z; }},
-                                      {"y^-1 = a + b*x", [](double z, double) { return 1 / z; }},
-                                      {"sqrt(y) = a + b*x", [](double z, double) { return z * z; }},
-                                      {"y^2 = a + b*x", [](double z, double) { return std::sqrt(z); }},
-                                      {"y^1.5 = a + b*x", [](double z, double) { return std::pow(z, 1 / 1.5); }},
-                                      {"cbrt(y) = a + b*x", [](double z, double) { return z * z * z; }},
-                                      {"y/x = a + b*x", [](double z, double x) { return z * x; }},
-                                      {"x/y = a + b*x", [](double z, double x) { return x / z; }},
-                                      {"exp(y) = a + b*x", [](double z, double) { return std::log(z); }},
-                                      {"2^y = a + b*x", [](double z, double) { return std::log2(z); }},
-                                      {"3 - 2*ln(y - 1)/x = a + b*x", [](double z, double x) { return 1 + std::exp((3 - z) * x / 2); }},
-                                      {"-y = a + b*x", [](double z, double) { return -z; }}}) {
+  for (const auto& [text, inverse] :
+       {LeftSide{"ln(y) = a + b*x", [](double z, double) { return std::exp(z); }},
+        {"log10(y) = a + b*x", [](double z, double) { return std::pow(10, z); }},
+        {"log2(y) = a + b*x", [](double z, double) { return std::exp2(z); }},
+        {"1/y = a + b*x", [](double z, double) { return 1 / z; }},
+        {"y^-1 = a + b*x", [](double z, double) { return 1 / z; }},
+        {"sqrt(y) = a + b*x", [](double z, double) { return z * z; }},
+        {"y^2 = a + b*x", [](double z, double) { return std::sqrt(z); }},
+        {"y^1.5 = a + b*x", [](double z, double) { return std::pow(z, 1 / 1.5); }},
+        {"cbrt(y) = a + b*x", [](double z, double) { return z * z * z; }},
+        {"y/x = a + b*x", [](double z, double x) { return z * x; }},
+        {"x/y = a + b*x", [](double z, double x) { return x / z; }},
+        {"exp(y) = a + b*x", [](double z, double) { return std::log(z); }},
+        {"2^y = a + b*x", [](double z, double) { return std::log2(z); }},
+        {"3 - 2*ln(y - 1)/x = a + b*x", [](double z, double x) { return 1 + std::exp((3 - z) * x / 2); }},
+        {"-y = a + b*x", [](double z, double) { return -z; }}}) {
     SCOPED_TRACE(text);
     const VectorXd x = VectorXd::LinSpaced(9, 1, 5);
     VectorXd y(9);
@@ -74,7 +76,8 @@ TEST(LeftSides, AreInvertedExactly) {
     EXPECT_NEAR(result.parameter("a").value, 1.5, 1e-12);
     EXPECT_NEAR(result.parameter("b").value, 0.3, 1e-12);
     EXPECT_TRUE(result.fitted_response().isApprox(y, 1e-13));
-    EXPECT_NEAR(band_at(result.estimate(), VectorXd::Constant(1, 2.5), 0.95)[0].value, inverse(1.5 + 0.3 * 2.5, 2.5), 1e-11);
+    EXPECT_NEAR(band_at(result.estimate(), VectorXd::Constant(1, 2.5), 0.95)[0].value, inverse(1.5 + 0.3 * 2.5, 2.5),
+                1e-11);
   }
   EXPECT_EQ(caught([] { (void)Model::written("y + ln(y) = a + b*x", {"x"}); }).code(), ErrorCode::not_supported);
   EXPECT_EQ(caught([] { (void)Model::written("sin(y) = a + b*x", {"x"}); }).code(), ErrorCode::not_supported);
@@ -87,7 +90,8 @@ TEST(LeftSides, AreInvertedExactly) {
 TEST(StatedUncertainties, ArePropagatedThroughTheTransform) {
   const Decay d = decay(15, 0.03);
   const Fit through = fit(Model::written("ln(y) = c - k*x"), Observations::of(d.x, d.y, d.u));
-  const Fit by_hand = fit(Model::written("y = c - k*x"), Observations::of(d.x, d.y.array().log(), d.u.cwiseQuotient(d.y)));
+  const Fit by_hand =
+      fit(Model::written("y = c - k*x"), Observations::of(d.x, d.y.array().log(), d.u.cwiseQuotient(d.y)));
   EXPECT_TRUE(through.estimate().parameters().isApprox(by_hand.estimate().parameters(), 1e-14));
   EXPECT_TRUE(through.estimate().covariance().isApprox(by_hand.estimate().covariance(), 1e-13));
   EXPECT_NEAR(through.chi_squared(), by_hand.chi_squared(), 1e-10);
@@ -121,7 +125,8 @@ TEST(StatedUncertainties, MakeTheLinearizedFitAgreeWithTheDirectOne) {
   EXPECT_NEAR(std::exp(straight.parameter("c").value), a, 0.1 * a * straight.parameter("c").standard_uncertainty);
   // Without weights, constant scatter of y makes the far points count too much: that is what the spread mends.
   const Fit unweighted = fit(shape_model("exponential"), Observations::of(d.x, d.y));
-  const Fit proportional = fit(shape_model("exponential"), Observations::of(d.x, d.y), {.spread = Spread::proportional()});
+  const Fit proportional =
+      fit(shape_model("exponential"), Observations::of(d.x, d.y), {.spread = Spread::proportional()});
   EXPECT_TRUE(unweighted.estimate().parameters().isApprox(proportional.estimate().parameters(), 1e-12));
 }
 
@@ -129,7 +134,8 @@ TEST(StatedUncertainties, MakeTheLinearizedFitAgreeWithTheDirectOne) {
 TEST(Spread, TakesItsWeightsFromTheCurve) {
   const Decay d = decay(30, 0.05);
   for (const double power : {0.0, 0.5, 1.0, 1.7}) {
-    const Fit result = fit(Model::written("y = a + b*x + c*x^2"), Observations::of(d.x, d.y), {.spread = Spread::of_power(power)});
+    const Fit result =
+        fit(Model::written("y = a + b*x + c*x^2"), Observations::of(d.x, d.y), {.spread = Spread::of_power(power)});
     const VectorXd curve = result.fitted();
     const VectorXd w = curve.array().abs().pow(-2 * power);
     const VectorXd score = w.cwiseProduct(d.y - curve);
@@ -137,9 +143,13 @@ TEST(Spread, TakesItsWeightsFromTheCurve) {
     EXPECT_NEAR(score.dot(d.x) / score.cwiseProduct(d.x).cwiseAbs().sum(), 0, 1e-9) << power;
     const BandPoint at = band_at(result.estimate(), VectorXd::Constant(1, 1.0), 0.95)[0];
     const double own = result.estimate().parts().scale * std::pow(at.value, power);
-    EXPECT_NEAR(at.prediction.high - at.value, result.estimate().coverage_factor(0.95) * std::hypot(own, at.standard_uncertainty), 1e-10);
+    EXPECT_NEAR(at.prediction.high - at.value,
+                result.estimate().coverage_factor(0.95) * std::hypot(own, at.standard_uncertainty), 1e-10);
   }
-  EXPECT_EQ(caught([&] { (void)fit(shape_model("line"), Observations::of(d.x, d.y, d.u), {.spread = Spread::counts()}); }).code(), ErrorCode::bad_argument);
+  EXPECT_EQ(caught([&] {
+              (void)fit(shape_model("line"), Observations::of(d.x, d.y, d.u), {.spread = Spread::counts()});
+            }).code(),
+            ErrorCode::bad_argument);
 }
 
 TEST(BackTransform, NamesMedianAndMean) {
@@ -151,9 +161,11 @@ TEST(BackTransform, NamesMedianAndMean) {
   EXPECT_NEAR(at.value, std::exp(z), 1e-10);
   EXPECT_NEAR(at.mean, std::exp(z + s * s / 2), 1e-9);
   EXPECT_NEAR(std::log(at.prediction.high) + std::log(at.prediction.low), 2 * z, 1e-10);
-  EXPECT_NEAR(at.standard_uncertainty, (std::log(at.confidence.high) - z) / result.estimate().coverage_factor(0.95) * at.value, 1e-9);
+  EXPECT_NEAR(at.standard_uncertainty,
+              (std::log(at.confidence.high) - z) / result.estimate().coverage_factor(0.95) * at.value, 1e-9);
   // A reciprocal that may reach zero has no upper limit.
-  const Fit reciprocal = fit(Model::written("1/y = a + b*x"), Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(1.1, 1.9, 3.4, 30)));
+  const Fit reciprocal = fit(Model::written("1/y = a + b*x"),
+                             Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(1.1, 1.9, 3.4, 30)));
   EXPECT_TRUE(std::isinf(band_at(reciprocal.estimate(), VectorXd::Constant(1, 4), 0.99)[0].prediction.high));
 }
 
@@ -170,7 +182,8 @@ TEST(InvalidRows, AreNamedAndLeftOutExactly) {
   EXPECT_EQ(invalid[0].reason, "b/t is not defined at t = 0");
   EXPECT_EQ(invalid[2].reason, "ln(I) is not defined at I = -1");
   Observations kept = all;
-  for (const LeftOut& row : invalid_rows(Model::written("ln(I) = c - k*t"), all)) kept = kept.without(std::span(&row.row, 1), row.reason);
+  for (const LeftOut& row : invalid_rows(Model::written("ln(I) = c - k*t"), all))
+    kept = kept.without(std::span(&row.row, 1), row.reason);
   EXPECT_EQ(fit(Model::written("ln(I) = c - k*t"), kept).size(), 4u);
 }
 

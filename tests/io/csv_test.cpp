@@ -20,17 +20,16 @@ Table read(const std::string& text) {
 
 // The same small table in every dialect must read alike.
 TEST(ReadCsv, UnderstandsTheDialectsOfLaboratories) {
-  const std::vector<std::string> dialects = {
-      "t (min),T (°C)\n0,980.5\n5,874.1\n10,781\n",
-      "t (min);T (°C)\n0;980,5\n5;874,1\n10;781,0\n",
-      "t (min)\tT (°C)\n0\t980,5\n5\t874,1\n10\t781\n",
-      "t (min)\tT (°C)\n0\t980.5\n5\t874.1\n10\t781\n",
-      "\xEF\xBB\xBFt / min,T / °C\r\n0,980.5\r\n5,874.1\r\n10,781\r\n\r\n",
-      "# furnace 2\nt [min],T [°C]\n# pour\n0,980.5\n5,874.1\n\n10,781\n,\n,\n",
-      "\"t (min)\",\"T (°C)\"\n\"0\",\"980.5\"\n 5 , 874.1 \n10,+7.81e2",
-      "t (min);T (\xB0\x43);\n0;980,5;\n5;\xC2\xA0\x38\x37\x34,1;\n10;781;\n",
-      "t (min),T (°C)\r0,980.5\r5,874.1\r10,781\r",
-      "t (min);T (°C)\n0;980.5\n5;874.1\n10;781\n;\n;\n"};
+  const std::vector<std::string> dialects = {"t (min),T (°C)\n0,980.5\n5,874.1\n10,781\n",
+                                             "t (min);T (°C)\n0;980,5\n5;874,1\n10;781,0\n",
+                                             "t (min)\tT (°C)\n0\t980,5\n5\t874,1\n10\t781\n",
+                                             "t (min)\tT (°C)\n0\t980.5\n5\t874.1\n10\t781\n",
+                                             "\xEF\xBB\xBFt / min,T / °C\r\n0,980.5\r\n5,874.1\r\n10,781\r\n\r\n",
+                                             "# furnace 2\nt [min],T [°C]\n# pour\n0,980.5\n5,874.1\n\n10,781\n,\n,\n",
+                                             "\"t (min)\",\"T (°C)\"\n\"0\",\"980.5\"\n 5 , 874.1 \n10,+7.81e2",
+                                             "t (min);T (\xB0\x43);\n0;980,5;\n5;\xC2\xA0\x38\x37\x34,1;\n10;781;\n",
+                                             "t (min),T (°C)\r0,980.5\r5,874.1\r10,781\r",
+                                             "t (min);T (°C)\n0;980.5\n5;874.1\n10;781\n;\n;\n"};
   for (const std::string& text : dialects) {
     SCOPED_TRACE(text);
     const Table table = read(text);
@@ -57,9 +56,25 @@ struct Cell {
 };
 
 TEST(ReadCsv, ReadsCellsPastedFromSpreadsheets) {
-  for (const auto& [text, number] : {Cell{"\xE2\x88\x92" "5.2", -5.2}, {"1\xC2\xA0" "234.5", 1234.5}, {"\"1,234.5\"", 1234.5},
-                                     {"1.5E+03", 1500}, {".5", 0.5}, {"3.", 3}, {"NA", infinity}, {"n.d.", infinity}, {"-", infinity}, {"nan", infinity},
-                                     {"<0.5", not_a_number}, {"5 %", not_a_number}, {"\"1,23.5\"", not_a_number}, {"1.2.3", not_a_number}, {"0x10", not_a_number}}) {
+  for (const auto& [text, number] : {Cell{"\xE2\x88\x92"
+                                          "5.2",
+                                          -5.2},
+                                     {"1\xC2\xA0"
+                                      "234.5",
+                                      1234.5},
+                                     {"\"1,234.5\"", 1234.5},
+                                     {"1.5E+03", 1500},
+                                     {".5", 0.5},
+                                     {"3.", 3},
+                                     {"NA", infinity},
+                                     {"n.d.", infinity},
+                                     {"-", infinity},
+                                     {"nan", infinity},
+                                     {"<0.5", not_a_number},
+                                     {"5 %", not_a_number},
+                                     {"\"1,23.5\"", not_a_number},
+                                     {"1.2.3", not_a_number},
+                                     {"0x10", not_a_number}}) {
     SCOPED_TRACE(text);
     const Table table = read(fmt::format("x,y\n1,2\n{},3\n4,5\n", text));
     const Column& x = table.column("x");
@@ -74,7 +89,9 @@ TEST(ReadCsv, ReadsCellsPastedFromSpreadsheets) {
 }
 
 TEST(ReadCsv, KeepsWordsLinesAndNamesThatEndInBrackets) {
-  const Table table = read("# c\nsample,u(y) (mg),ln(I),\"note, long\"\nB1,0.1,2,\"first \"\"x\"\"\"\nB2,0.2,3,\"two\nlines\"\nB3,0.3,4,z\n");
+  const Table table = read(
+      "# c\nsample,u(y) (mg),ln(I),\"note, long\"\nB1,0.1,2,\"first "
+      "\"\"x\"\"\"\nB2,0.2,3,\"two\nlines\"\nB3,0.3,4,z\n");
   EXPECT_TRUE(table.column("sample").is_text());
   EXPECT_EQ(table.column("u(y)").unit, "mg");
   EXPECT_TRUE(table.has_column("ln(I)"));
@@ -92,12 +109,17 @@ struct Refused {
 };
 
 TEST(ReadCsv, RefusesWithPlaceValueAndRemedy) {
-  for (const auto& [text, code, line, value] :
-       {Refused{"x,y\n1,2\n3\n", ErrorCode::ragged_row, 3, "1"}, {"x,y\n1,2\n3,4,5\n", ErrorCode::ragged_row, 3, "3"},
-        {"#c\nx,x\n1,2\n", ErrorCode::duplicate_column, 2, "x"}, {"x,y\n1,2\n1,1e999\n", ErrorCode::number_out_of_range, 3, "1e999"},
-        {"x,y\n1e-999,2\n", ErrorCode::number_out_of_range, 2, "1e-999"}, {"", ErrorCode::empty_file, 0, ""}, {"# only\n\n", ErrorCode::empty_file, 0, ""},
-        {"x,y\n", ErrorCode::empty_file, 0, ""}, {std::string("x,y\n1,\0 2\n", 10), ErrorCode::binary_file, 0, "0"}, {"\xFF\xFEx\0", ErrorCode::binary_file, 0, ""},
-        {"x,y\n1,\"2\n3,4\n", ErrorCode::ragged_row, 2, "\""}}) {
+  for (const auto& [text, code, line, value] : {Refused{"x,y\n1,2\n3\n", ErrorCode::ragged_row, 3, "1"},
+                                                {"x,y\n1,2\n3,4,5\n", ErrorCode::ragged_row, 3, "3"},
+                                                {"#c\nx,x\n1,2\n", ErrorCode::duplicate_column, 2, "x"},
+                                                {"x,y\n1,2\n1,1e999\n", ErrorCode::number_out_of_range, 3, "1e999"},
+                                                {"x,y\n1e-999,2\n", ErrorCode::number_out_of_range, 2, "1e-999"},
+                                                {"", ErrorCode::empty_file, 0, ""},
+                                                {"# only\n\n", ErrorCode::empty_file, 0, ""},
+                                                {"x,y\n", ErrorCode::empty_file, 0, ""},
+                                                {std::string("x,y\n1,\0 2\n", 10), ErrorCode::binary_file, 0, "0"},
+                                                {"\xFF\xFEx\0", ErrorCode::binary_file, 0, ""},
+                                                {"x,y\n1,\"2\n3,4\n", ErrorCode::ragged_row, 2, "\""}}) {
     SCOPED_TRACE(text);
     try {
       (void)read(text);

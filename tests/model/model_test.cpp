@@ -75,9 +75,26 @@ TEST(WrittenMaths, MeansWhatMathematicsMeans) {
 
 // Every derivative rule against a difference of Richardson type, in each of the two variables.
 TEST(WrittenMaths, IsDifferentiatedExactly) {
-  for (const char* text : {"x*y + x/y - y/x", "x^3 - x^-2", "x^y", "y^x", "2^x + x^1.5", "exp(-x/y)", "ln(x*y) + log10(x) + log2(y)", "sqrt(x + y)", "cbrt(x*y)", "abs(x - y)", "sin(x*y)",
-                           "cos(x)*tan(y)", "asin(x/2) + acos(x/3)", "atan(x*y)", "sinh(x) + cosh(x*y)", "tanh(x - y)", "erf(x*y) - erfc(y)", "min(x, y^2) + max(x*x, y)",
-                           "cases(x < y: x^2*y, otherwise: y^3)", "-(x - y)^2"}) {
+  for (const char* text : {"x*y + x/y - y/x",
+                           "x^3 - x^-2",
+                           "x^y",
+                           "y^x",
+                           "2^x + x^1.5",
+                           "exp(-x/y)",
+                           "ln(x*y) + log10(x) + log2(y)",
+                           "sqrt(x + y)",
+                           "cbrt(x*y)",
+                           "abs(x - y)",
+                           "sin(x*y)",
+                           "cos(x)*tan(y)",
+                           "asin(x/2) + acos(x/3)",
+                           "atan(x*y)",
+                           "sinh(x) + cosh(x*y)",
+                           "tanh(x - y)",
+                           "erf(x*y) - erfc(y)",
+                           "min(x, y^2) + max(x*x, y)",
+                           "cases(x < y: x^2*y, otherwise: y^3)",
+                           "-(x - y)^2"}) {
     SCOPED_TRACE(text);
     detail::Graph graph;
     detail::NodeId value = detail::parse_expression(text, graph);
@@ -85,7 +102,8 @@ TEST(WrittenMaths, IsDifferentiatedExactly) {
       const detail::NodeId slope = graph.derivative(value, by);
       const auto evaluate = [&](detail::NodeId id, double shift) {
         std::vector<double> at;
-        for (std::size_t k = 0; k < graph.names().size(); ++k) at.push_back((graph.names()[k] == "x" ? 0.7 : 1.9) + (static_cast<int>(k) == by ? shift : 0));
+        for (std::size_t k = 0; k < graph.names().size(); ++k)
+          at.push_back((graph.names()[k] == "x" ? 0.7 : 1.9) + (static_cast<int>(k) == by ? shift : 0));
         const detail::NodeId number = graph.with_values(id, at);
         EXPECT_EQ(graph.at(number).op, detail::Op::constant);
         return graph.at(number).value;
@@ -105,14 +123,29 @@ struct Mistaken {
 };
 
 TEST(WrittenMaths, PointsAtEveryMistake) {
-  for (const auto& [text, code, column, remedy] :
-       {Mistaken{"y = a + 2x", ErrorCode::missing_operator, 10, "2*x"}, {"y = a + b x", ErrorCode::missing_operator, 11, "b*x"}, {"y = 2(a + x)", ErrorCode::missing_operator, 6, "2*(...)"},
-        {"y = a*log(x)", ErrorCode::unknown_function, 7, "ln"}, {"y = a*sqr(x)", ErrorCode::unknown_function, 7, "sqrt"}, {"y = a*(b + x", ErrorCode::unbalanced_bracket, 7, ")"},
-        {"y = a + b)*x", ErrorCode::unbalanced_bracket, 10, ""}, {"y = a +", ErrorCode::syntax, 8, "complete"}, {"a + b*x", ErrorCode::syntax, 8, "y = "},
-        {"y = exp + x", ErrorCode::name_is_function, 5, "exp_0"}, {"y = a + b**x", ErrorCode::syntax, 11, "^"}, {"y = a = b", ErrorCode::syntax, 7, "=="},
-        {"y = 0,5*x", ErrorCode::syntax, 6, "point"}, {"y = a*min(x)", ErrorCode::syntax, 7, "min(a, b)"}, {"y = exp(a, x)", ErrorCode::syntax, 5, "exp(a)"},
-        {"τ = a + 2x", ErrorCode::missing_operator, 10, "2*x"}, {"y = 1e999*a*x", ErrorCode::syntax, 5, ""}, {"", ErrorCode::syntax, 1, ""}, {"y = a*\"x\"", ErrorCode::syntax, 7, "alias"},
-        {"y = cases(x < 1: a)", ErrorCode::syntax, 19, ""}, {"y = a < x", ErrorCode::syntax, 7, "cases"}, {"y = a*not(x)", ErrorCode::syntax, 7, "conditions"}, {"y = pi(x)*a", ErrorCode::syntax, 5, "pi*(...)"}}) {
+  for (const auto& [text, code, column, remedy] : {Mistaken{"y = a + 2x", ErrorCode::missing_operator, 10, "2*x"},
+                                                   {"y = a + b x", ErrorCode::missing_operator, 11, "b*x"},
+                                                   {"y = 2(a + x)", ErrorCode::missing_operator, 6, "2*(...)"},
+                                                   {"y = a*log(x)", ErrorCode::unknown_function, 7, "ln"},
+                                                   {"y = a*sqr(x)", ErrorCode::unknown_function, 7, "sqrt"},
+                                                   {"y = a*(b + x", ErrorCode::unbalanced_bracket, 7, ")"},
+                                                   {"y = a + b)*x", ErrorCode::unbalanced_bracket, 10, ""},
+                                                   {"y = a +", ErrorCode::syntax, 8, "complete"},
+                                                   {"a + b*x", ErrorCode::syntax, 8, "y = "},
+                                                   {"y = exp + x", ErrorCode::name_is_function, 5, "exp_0"},
+                                                   {"y = a + b**x", ErrorCode::syntax, 11, "^"},
+                                                   {"y = a = b", ErrorCode::syntax, 7, "=="},
+                                                   {"y = 0,5*x", ErrorCode::syntax, 6, "point"},
+                                                   {"y = a*min(x)", ErrorCode::syntax, 7, "min(a, b)"},
+                                                   {"y = exp(a, x)", ErrorCode::syntax, 5, "exp(a)"},
+                                                   {"τ = a + 2x", ErrorCode::missing_operator, 10, "2*x"},
+                                                   {"y = 1e999*a*x", ErrorCode::syntax, 5, ""},
+                                                   {"", ErrorCode::syntax, 1, ""},
+                                                   {"y = a*\"x\"", ErrorCode::syntax, 7, "alias"},
+                                                   {"y = cases(x < 1: a)", ErrorCode::syntax, 19, ""},
+                                                   {"y = a < x", ErrorCode::syntax, 7, "cases"},
+                                                   {"y = a*not(x)", ErrorCode::syntax, 7, "conditions"},
+                                                   {"y = pi(x)*a", ErrorCode::syntax, 5, "pi*(...)"}}) {
     SCOPED_TRACE(text);
     try {
       (void)Model::written(text, {"x"});
@@ -140,7 +173,8 @@ TEST(WrittenMaths, RefusesModelsThatCannotBeFitted) {
   EXPECT_EQ(code_of([] { (void)Model::written("y = x + z", {"x", "z"}); }), ErrorCode::syntax);
   EXPECT_EQ(code_of([] { (void)Model::written("y = a + y*x", {"x"}); }), ErrorCode::syntax);
   EXPECT_EQ(code_of([] { (void)Model::written("y = a + b*x").parameters(); }), ErrorCode::bad_argument);
-  EXPECT_EQ(code_of([] { (void)Model::written("y = " + std::string(300, '(') + "x" + std::string(300, ')')); }), ErrorCode::model_too_large);
+  EXPECT_EQ(code_of([] { (void)Model::written("y = " + std::string(300, '(') + "x" + std::string(300, ')')); }),
+            ErrorCode::model_too_large);
   EXPECT_EQ(code_of([] { (void)Model::written("y = " + std::string(20'000, '-') + "x"); }), ErrorCode::model_too_large);
   EXPECT_EQ(code_of([] { (void)Model::written("y = a + b*log(x)"); }), ErrorCode::unknown_function);
 }
@@ -154,9 +188,18 @@ struct Structure {
 
 TEST(Model, DecidesLinearityFromStructure) {
   for (const auto& [text, linear, constant, straight] :
-       {Structure{"y = a + b*x", true, true, true}, {"y = b*x", true, false, false}, {"y = a + b*x + c*x^2", true, true, false}, {"y = (a + b*x)/2", true, true, true},
-        {"y = a + b*(x - 20)", true, true, true}, {"y = a + b*sin(x) + c*cos(x)", true, true, false}, {"y = 3 + b*x", true, false, false}, {"y = a*(b + x)", false, false, false},
-        {"y = a*exp(-x/tau)", false, false, false}, {"y = a + ln(b)*x", false, false, false}, {"y = a + b/x", true, true, false}, {"y = cases(x < 1: a, otherwise: a + b*(x - 1))", true, true, false}}) {
+       {Structure{"y = a + b*x", true, true, true},
+        {"y = b*x", true, false, false},
+        {"y = a + b*x + c*x^2", true, true, false},
+        {"y = (a + b*x)/2", true, true, true},
+        {"y = a + b*(x - 20)", true, true, true},
+        {"y = a + b*sin(x) + c*cos(x)", true, true, false},
+        {"y = 3 + b*x", true, false, false},
+        {"y = a*(b + x)", false, false, false},
+        {"y = a*exp(-x/tau)", false, false, false},
+        {"y = a + ln(b)*x", false, false, false},
+        {"y = a + b/x", true, true, false},
+        {"y = cases(x < 1: a, otherwise: a + b*(x - 1))", true, true, false}}) {
     SCOPED_TRACE(text);
     const Model model = Model::written(text, {"x"});
     EXPECT_EQ(model.is_linear(), linear);

@@ -1,8 +1,8 @@
 // The curve with its uncertainty at any point: confidence band of the curve, prediction band of a new observation.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8));
-//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
+//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const auto at = truecurve::band_at(line.estimate(), truecurve::VectorXd::Constant(1, 2.5), 0.95)[0];
 //     EXPECT_LT(at.prediction.low, at.confidence.low);
 #pragma once
@@ -29,20 +29,21 @@ struct BandPoint {
   double mean = not_a_number;
   double standard_uncertainty = not_a_number;  ///< of the curve: sqrt(gᵀ C g), g the gradient by the parameters
   Interval confidence{};                       ///< of the curve at this point
-  Interval simultaneous{};                     ///< of the curve at all points at once; Working and Hotelling (1929), Scheffé (1953)
-  Interval prediction{};                       ///< of a single new observation; NaN where its uncertainty is not known
-  /// How far the point lies outside the data, as a share of the predictor's range; 0 inside, the largest over predictors.
+  Interval simultaneous{};  ///< of the curve at all points at once; Working and Hotelling (1929), Scheffé (1953)
+  Interval prediction{};    ///< of a single new observation; NaN where its uncertainty is not known
+  /// How far the point lies outside the data, as a share of the predictor's range; 0 inside, the largest over
+  /// predictors.
   double outside = 0;
 };
 
-/// The standard uncertainty of one new observation at the given response: S for unweighted scatter, the given one (times
-/// the Birge ratio for scatter) where it is the same for all rows or a percentage, else NaN.
-/// Of a transformed left side fitted with equal scatter it follows from the slope of the inverse.
+/// The standard uncertainty of one new observation at the given response: S for unweighted scatter, the given one
+/// (times the Birge ratio for scatter) where it is the same for all rows or a percentage, else NaN. Of a transformed
+/// left side fitted with equal scatter it follows from the slope of the inverse.
 [[nodiscard]] double new_observation_uncertainty(const Estimate& estimate, double response);
 
-/// The band at points given column-wise, one vector a predictor, all of equal length. `observation_uncertainties`, one a
-/// point, replace the standard uncertainty of a new observation where given (not empty). Throws Error: bad_argument, not_finite (names the
-/// point). Source: Draper and Smith (1998) Applied Regression Analysis, 1.4 and 5.
+/// The band at points given column-wise, one vector a predictor, all of equal length. `observation_uncertainties`, one
+/// a point, replace the standard uncertainty of a new observation where given (not empty). Throws Error: bad_argument,
+/// not_finite (names the point). Source: Draper and Smith (1998) Applied Regression Analysis, 1.4 and 5.
 [[nodiscard]] std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> points, double level,
                                           const VectorXd& observation_uncertainties = {});
 

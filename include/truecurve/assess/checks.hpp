@@ -19,17 +19,17 @@ namespace truecurve {
 
 /// One number a used row each; NaN where a row's leverage is 1 or there are no degrees of freedom.
 struct RowMeasures {
-  VectorXd standardized{};  ///< r/(s u sqrt(1 - h)), s the scale of the scatter over all rows (1 for stated)
-  VectorXd studentized{};   ///< the same with s from the other rows: Student-t with dof - 1 where the row belongs
-  VectorXd leverage{};      ///< h
-  VectorXd cook_distance{}; ///< standardized² h/((1 - h) p): how far the row moves the estimates; Cook (1977)
+  VectorXd standardized{};   ///< r/(s u sqrt(1 - h)), s the scale of the scatter over all rows (1 for stated)
+  VectorXd studentized{};    ///< the same with s from the other rows: Student-t with dof - 1 where the row belongs
+  VectorXd leverage{};       ///< h
+  VectorXd cook_distance{};  ///< standardized² h/((1 - h) p): how far the row moves the estimates; Cook (1977)
 };
 
 /// Source: Belsley, Kuh and Welsch (1980), chapter 2.
 [[nodiscard]] RowMeasures row_measures(const Fit& fit);
 
-/// The outcome of one test. `p` is how often chance alone gives as much where the assumption holds; NaN where the test can't be
-/// made (too few rows).
+/// The outcome of one test. `p` is how often chance alone gives as much where the assumption holds; NaN where the test
+/// can't be made (too few rows).
 struct Check {
   std::string name{};
   double statistic = not_a_number;
@@ -39,8 +39,8 @@ struct Check {
   std::size_t row = 0;   ///< the row concerned (number in the table), 0 where none
 };
 
-/// Does the size of the residuals grow with the fitted value? n R² of the squared standardized residuals on the fitted value
-/// against chi-squared(1): Breusch and Pagan (1979) in Koenker's (1981) studentized form.
+/// Does the size of the residuals grow with the fitted value? n R² of the squared standardized residuals on the fitted
+/// value against chi-squared(1): Breusch and Pagan (1979) in Koenker's (1981) studentized form.
 [[nodiscard]] Check spread_check(const Fit& fit);
 /// Do residuals of one sign come in runs along the first predictor? Exact distribution of the number of runs; Wald and
 /// Wolfowitz (1940). One-sided: too few runs.
@@ -48,14 +48,14 @@ struct Check {
 /// Are the standardized residuals normal? Anderson and Darling (1952) with mean and SD estimated; p after Stephens, in
 /// D'Agostino and Stephens (1986), table 4.9.
 [[nodiscard]] Check normality_check(const Fit& fit);
-/// Does a residual resemble the one before it, along the first predictor? n R² of the lagged residual added to the model,
-/// against chi-squared(1): Breusch (1978), Godfrey (1978).
+/// Does a residual resemble the one before it, along the first predictor? n R² of the lagged residual added to the
+/// model, against chi-squared(1): Breusch (1978), Godfrey (1978).
 [[nodiscard]] Check serial_check(const Fit& fit);
 /// Is the row farthest out more than chance? Bonferroni's bound on the largest studentized residual; Cook and Weisberg
 /// (1982), 2.2.2.
 [[nodiscard]] Check outlier_check(const Fit& fit);
-/// Is curvature left over? t-test of the squared distance of the first predictor from its mean, added to the model; empty
-/// name where the model holds that term.
+/// Is curvature left over? t-test of the squared distance of the first predictor from its mean, added to the model;
+/// empty name where the model holds that term.
 [[nodiscard]] Check curvature_check(const Fit& fit);
 
 /// All of them, those that can't be made left out.

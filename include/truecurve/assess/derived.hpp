@@ -1,8 +1,8 @@
 // Quantities derived from the parameters, with their uncertainty: a half-life from a rate, a ratio of two slopes.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8));
-//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
+//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const auto crossing = truecurve::derive(line.estimate(), "x_0 = -a/b", 0.95);
 //     EXPECT_NEAR(crossing.value, -line.parameter("a").value / line.parameter("b").value, 1e-14);
 #pragma once
@@ -26,13 +26,13 @@ struct DerivedQuantity {
   /// The middle `level` of the expression over 20,000 draws of the parameters from their normal (stated) or Student-t
   /// (scatter) distribution; JCGM 101:2008. Seeded: always the same.
   Interval monte_carlo{};
-  /// Whether the two intervals differ by more than a tenth of their half width: then the expression is too curved over the
-  /// uncertainty of the parameters, and the Monte Carlo interval is to be trusted.
+  /// Whether the two intervals differ by more than a tenth of their half width: then the expression is too curved over
+  /// the uncertainty of the parameters, and the Monte Carlo interval is to be trusted.
   bool curved = false;
 };
 
-/// Derives `name = expression` (or just an expression, which is then its own name) from the parameters. Throws Error: the
-/// model-text codes, unknown_name, not_finite. Requires 0 < level < 1.
+/// Derives `name = expression` (or just an expression, which is then its own name) from the parameters. Throws Error:
+/// the model-text codes, unknown_name, not_finite. Requires 0 < level < 1.
 [[nodiscard]] DerivedQuantity derive(const Estimate& estimate, std::string_view definition, double level);
 
 /// The test of a hypothesis on the parameters.
@@ -54,7 +54,8 @@ struct Deductions {
 };
 
 /// The parameters of the original curve (of a linearized shape) first, then the definitions, then the hypotheses.
-[[nodiscard]] Deductions deduce(const Estimate& estimate, double level, const std::vector<std::string>& definitions = {},
+[[nodiscard]] Deductions deduce(const Estimate& estimate, double level,
+                                const std::vector<std::string>& definitions = {},
                                 const std::vector<std::string>& hypotheses = {});
 
 }  // namespace truecurve

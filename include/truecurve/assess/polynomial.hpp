@@ -21,8 +21,8 @@ struct PolynomialAbout {
   MatrixXd covariance{};    ///< transformed exactly: no digits are lost to large powers of x
 };
 
-/// The fitted polynomial in powers of the distance from `origin`. Throws Error (bad_argument) where the model is no polynomial of
-/// degree 2 or more with all its powers, or the origin is not finite.
+/// The fitted polynomial in powers of the distance from `origin`. Throws Error (bad_argument) where the model is no
+/// polynomial of degree 2 or more with all its powers, or the origin is not finite.
 [[nodiscard]] PolynomialAbout polynomial_about(const Estimate& estimate, double origin);
 
 }  // namespace truecurve

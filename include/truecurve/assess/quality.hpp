@@ -1,8 +1,9 @@
 // How well a curve describes its data, in the figures the field uses.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8));
-//     const auto quality = truecurve::quality_of(truecurve::fit(truecurve::shape_model("line"), points));
+//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
+//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto quality =
+//     truecurve::quality_of(truecurve::fit(truecurve::shape_model("line"), points));
 //     EXPECT_NEAR(quality.residual_sum_of_squares, 0.082, 1e-12);
 //     EXPECT_GT(quality.correlation, 0.99);
 #pragma once
@@ -13,11 +14,11 @@ namespace truecurve {
 
 /// NaN marks what does not apply or can't be known.
 struct Quality {
-  double chi_squared = not_a_number;          ///< sum (r/u)², u = 1 without uncertainties
-  double degrees_of_freedom = not_a_number;   ///< n - p
-  double reduced_chi_squared = not_a_number;  ///< chi-squared/dof
-  double chi_squared_p = not_a_number;        ///< probability of a larger chi-squared; stated only
-  double birge_ratio = not_a_number;          ///< sqrt(chi-squared/dof), with uncertainties only; Birge (1932)
+  double chi_squared = not_a_number;              ///< sum (r/u)², u = 1 without uncertainties
+  double degrees_of_freedom = not_a_number;       ///< n - p
+  double reduced_chi_squared = not_a_number;      ///< chi-squared/dof
+  double chi_squared_p = not_a_number;            ///< probability of a larger chi-squared; stated only
+  double birge_ratio = not_a_number;              ///< sqrt(chi-squared/dof), with uncertainties only; Birge (1932)
   double residual_sum_of_squares = not_a_number;  ///< unweighted, on the scale of the left side
   double residual_sd = not_a_number;              ///< S = sqrt(residual_sum_of_squares/dof)
   /// 1 - chi-squared/total, the total about the weighted mean if the model has a constant, else about zero.
@@ -28,8 +29,8 @@ struct Quality {
   double response_sum_of_squares = not_a_number;
   double response_sd = not_a_number;
   double response_r_squared = not_a_number;
-  /// Of the density of the measured response, the slope of a transform included: known u for stated; for scatter the standard deviation (or the factor to u) that
-  /// maximises it, sqrt(chi-squared/n), counted as one more parameter.
+  /// Of the density of the measured response, the slope of a transform included: known u for stated; for scatter the
+  /// standard deviation (or the factor to u) that maximises it, sqrt(chi-squared/n), counted as one more parameter.
   double log_likelihood = not_a_number;
   double aic = not_a_number;   ///< 2k - 2 ln L; Akaike (1974)
   double aicc = not_a_number;  ///< aic + 2k(k+1)/(n-k-1); Hurvich and Tsai (1989)

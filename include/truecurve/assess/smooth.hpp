@@ -19,8 +19,9 @@ struct SmoothGuide {
 };
 
 /// Local straight lines with tricube weights over the nearest points (Cleveland 1979). The share of points is chosen by
-/// generalised cross-validation (Craven and Wahba 1979) unless `span` is given (0 < span <= 1). Of more than 2000 points a
-/// regular choice of 2000 is used. Throws Error (bad_argument): fewer than 4 distinct x, lengths that differ.
-[[nodiscard]] SmoothGuide smooth_guide(const VectorXd& x, const VectorXd& y, Eigen::Index points, double span = not_a_number);
+/// generalised cross-validation (Craven and Wahba 1979) unless `span` is given (0 < span <= 1). Of more than 2000
+/// points a regular choice of 2000 is used. Throws Error (bad_argument): fewer than 4 distinct x, lengths that differ.
+[[nodiscard]] SmoothGuide smooth_guide(const VectorXd& x, const VectorXd& y, Eigen::Index points,
+                                       double span = not_a_number);
 
 }  // namespace truecurve

@@ -1,8 +1,8 @@
 // The x at which a curve reaches a given response, with its interval.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8));
-//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
+//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const auto roots = truecurve::solve(line.estimate(), 6, {.low = 0, .high = 10});
 //     ASSERT_EQ(roots.size(), 1u);
 //     EXPECT_NEAR(roots[0].value, (6 - line.parameter("a").value) / line.parameter("b").value, 1e-12);
@@ -17,7 +17,7 @@ namespace truecurve {
 
 /// Where and how to look.
 struct SolveOptions {
-  double low = not_a_number;   ///< ends of the search; NaN: the predictor's range in the data
+  double low = not_a_number;  ///< ends of the search; NaN: the predictor's range in the data
   double high = not_a_number;
   double level = 0.95;
   /// Standard uncertainty of the given response; 0 where it is known exactly.
@@ -35,8 +35,8 @@ struct Root {
   double outside = 0;  ///< as a share of the predictor's range; 0 inside the data
 };
 
-/// All roots of curve(x) = response in the range, ascending; empty where the response is not reached there. For models with one
-/// predictor. Throws Error: bad_argument (several predictors, an empty range), not_finite.
+/// All roots of curve(x) = response in the range, ascending; empty where the response is not reached there. For models
+/// with one predictor. Throws Error: bad_argument (several predictors, an empty range), not_finite.
 [[nodiscard]] std::vector<Root> solve(const Estimate& estimate, double response, const SolveOptions& options = {});
 
 }  // namespace truecurve

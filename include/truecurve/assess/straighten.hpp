@@ -19,20 +19,21 @@ namespace truecurve {
 
 /// One way to straighten the data.
 struct Straightening {
-  std::string model{};         ///< the line in transformed axes, as written maths
-  std::string meaning{};       ///< the curve it stands for: "an exponential"
-  double delta_aicc = 0;       ///< behind the best, on the density of the measured response
+  std::string model{};                ///< the line in transformed axes, as written maths
+  std::string meaning{};              ///< the curve it stands for: "an exponential"
+  double delta_aicc = 0;              ///< behind the best, on the density of the measured response
   double curvature_p = not_a_number;  ///< of what bend is left; small: not straight
   std::string sentence{};
   Fit fit;
 };
 
-/// The straight lines in the usual transformed axes that the rows allow, best first by AICc of the measured response; those
-/// within 2 of the best can't be told apart and stand in the order in which laboratories meet them. Without stated uncertainties each assumes equal scatter in its own y. Two columns with plain names, x
-/// and y.
+/// The straight lines in the usual transformed axes that the rows allow, best first by AICc of the measured response;
+/// those within 2 of the best can't be told apart and stand in the order in which laboratories meet them. Without
+/// stated uncertainties each assumes equal scatter in its own y. Two columns with plain names, x and y.
 [[nodiscard]] std::vector<Straightening> straightenings(const Observations& observations);
 
-/// What a look at two columns should warn of: zeros and negatives that forbid a logarithm, a spread that grows. Sentences.
+/// What a look at two columns should warn of: zeros and negatives that forbid a logarithm, a spread that grows.
+/// Sentences.
 [[nodiscard]] std::vector<std::string> look_remarks(const Observations& observations);
 
 }  // namespace truecurve

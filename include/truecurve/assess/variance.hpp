@@ -1,8 +1,10 @@
-// Where the variation of the response goes: to the terms of the model, to the scatter, to what replicates can't explain.
+// Where the variation of the response goes: to the terms of the model, to the scatter, to what replicates can't
+// explain.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8));
-//     const auto table = truecurve::variance_table(truecurve::fit(truecurve::shape_model("line"), points));
+//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
+//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto table =
+//     truecurve::variance_table(truecurve::fit(truecurve::shape_model("line"), points));
 //     EXPECT_NEAR(table.explained.sum_of_squares + table.residual.sum_of_squares, table.total.sum_of_squares, 1e-12);
 #pragma once
 
@@ -29,8 +31,8 @@ struct VarianceTable {
   VarianceLine explained{};
   VarianceLine residual{};
   VarianceLine total{};  ///< about the mean if the model has a constant, else about zero
-  /// What each term explains after those before it, in the order constant, then as written, powers ascending; F against the
-  /// residual mean square.
+  /// What each term explains after those before it, in the order constant, then as written, powers ascending; F against
+  /// the residual mean square.
   std::vector<VarianceLine> sequential{};
 };
 

@@ -5,10 +5,11 @@
 //     EXPECT_EQ(truecurve::with_uncertainty(1.86732, 0.00471), "1.8673(47)");
 #pragma once
 
-#include <Eigen/Core>
 #include <cstddef>
 #include <limits>
 #include <string>
+
+#include <Eigen/Core>
 
 namespace truecurve {
 

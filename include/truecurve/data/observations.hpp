@@ -26,8 +26,9 @@ class Uncertainty {
   /// Automatic: the column headed `u(NAME)` or `u_NAME` where the table has one, else none.
   Uncertainty() = default;
   /// The column of that name, in the unit of the response.
-  Uncertainty(std::string column) : kind_(Kind::column), column_(std::move(column)) {}  // NOLINT: a column's name is one
-  Uncertainty(const char* column) : Uncertainty(std::string(column)) {}                 // NOLINT
+  Uncertainty(std::string column)
+      : kind_(Kind::column), column_(std::move(column)) {}               // NOLINT: a column's name is one
+  Uncertainty(const char* column) : Uncertainty(std::string(column)) {}  // NOLINT
   [[nodiscard]] static Uncertainty none();
   /// The same for every row, in the unit of the response.
   [[nodiscard]] static Uncertainty number(double value);
@@ -52,10 +53,10 @@ struct LeftOut {
 
 /// Which columns play which part.
 struct Choice {
-  std::string response{};                  ///< the measured quantity, y
-  std::vector<std::string> predictors{};   ///< what it is measured against, x
-  Uncertainty response_uncertainty{};      ///< standard uncertainty of each response
-  std::vector<LeftOut> left_out{};         ///< rows not to be used, whatever they hold
+  std::string response{};                 ///< the measured quantity, y
+  std::vector<std::string> predictors{};  ///< what it is measured against, x
+  Uncertainty response_uncertainty{};     ///< standard uncertainty of each response
+  std::vector<LeftOut> left_out{};        ///< rows not to be used, whatever they hold
 };
 
 /// A quantity's name and unit.
@@ -77,9 +78,9 @@ class Observations {
   [[nodiscard]] std::size_t size() const noexcept;
   [[nodiscard]] const Quantity& response() const noexcept;
   [[nodiscard]] std::span<const Quantity> predictors() const noexcept;
-  [[nodiscard]] const VectorXd& responses() const noexcept;              ///< one a used row
-  [[nodiscard]] const VectorXd& predictor(std::size_t index) const;      ///< one a used row
-  [[nodiscard]] const VectorXd& uncertainties() const noexcept;          ///< one a used row, or empty
+  [[nodiscard]] const VectorXd& responses() const noexcept;          ///< one a used row
+  [[nodiscard]] const VectorXd& predictor(std::size_t index) const;  ///< one a used row
+  [[nodiscard]] const VectorXd& uncertainties() const noexcept;      ///< one a used row, or empty
   [[nodiscard]] bool has_uncertainties() const noexcept;
   /// Where the uncertainties come from, as a phrase: "from column u(T), found by itself"; empty without any.
   [[nodiscard]] const std::string& uncertainty_origin() const noexcept;
@@ -90,8 +91,8 @@ class Observations {
   /// Remarks made while choosing, e.g. a column of uncertainties that was not used.
   [[nodiscard]] std::span<const std::string> remarks() const noexcept;
 
-  /// The same rows with another response and other uncertainties (one a used row, or empty): what least squares sees of a
-  /// transformed model. Throws Error (bad_argument) where the lengths differ.
+  /// The same rows with another response and other uncertainties (one a used row, or empty): what least squares sees of
+  /// a transformed model. Throws Error (bad_argument) where the lengths differ.
   [[nodiscard]] Observations with_response(VectorXd values, VectorXd uncertainties) const;
 
   /// The same observations without some of their rows (numbers in the table, from 1). Throws Error (unsuitable_row,

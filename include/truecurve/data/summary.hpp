@@ -17,9 +17,9 @@ namespace truecurve {
 
 /// Counts and order statistics of the numbers in a column; NaN where there are too few.
 struct ColumnSummary {
-  std::size_t count = 0;    ///< numbers
+  std::size_t count = 0;  ///< numbers
   std::size_t missing = 0;
-  std::size_t texts = 0;    ///< cells that are neither number nor missing
+  std::size_t texts = 0;  ///< cells that are neither number nor missing
   double mean = not_a_number;
   double sd = not_a_number;  ///< divisor count - 1
   double minimum = not_a_number;

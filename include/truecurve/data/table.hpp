@@ -24,10 +24,10 @@ struct TextCell {
 /// One named column. A cell is a number (finite), missing, or text; missing and text cells are NaN in `numbers`.
 struct Column {
   std::string name{};
-  std::string unit{};            ///< empty where none is given
-  std::vector<double> numbers{}; ///< one a row
-  std::vector<TextCell> texts{}; ///< in row order; a column of words has one a row
-  std::string header{};          ///< as written in the file: "T (degC)"
+  std::string unit{};             ///< empty where none is given
+  std::vector<double> numbers{};  ///< one a row
+  std::vector<TextCell> texts{};  ///< in row order; a column of words has one a row
+  std::string header{};           ///< as written in the file: "T (degC)"
 
   /// Whether the column holds words rather than measurements: more text cells than numbers.
   [[nodiscard]] bool is_text() const;

@@ -15,8 +15,8 @@
 
 namespace truecurve {
 
-/// Draws the response against the one predictor; `span` is the smoothness of the guide (NaN: chosen by cross-validation).
-/// Throws Error: bad_argument, cannot_write.
+/// Draws the response against the one predictor; `span` is the smoothness of the guide (NaN: chosen by
+/// cross-validation). Throws Error: bad_argument, cannot_write.
 void draw_look(const Observations& observations, const std::filesystem::path& file, double span = not_a_number);
 
 }  // namespace truecurve

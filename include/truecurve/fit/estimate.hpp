@@ -43,11 +43,11 @@ struct NewObservation {
 /// scale² ||Kᵀ (f - c)||²; the column of a constant term has centre 0. The raw covariance would lose digits where x is
 /// large against its spread.
 struct WorkingForm {
-  VectorXd centre{};      ///< length p
-  VectorXd parameters{};  ///< length p
+  VectorXd centre{};          ///< length p
+  VectorXd parameters{};      ///< length p
   MatrixXd inverse_factor{};  ///< p x p, row j belongs to parameter j
-  /// Of a polynomial of degree 2 and more the columns are Chebyshev's T_d((x - middle)/half_width), d the power that the
-  /// parameter multiplies in the user's columns; half_width is 0 for every other model.
+  /// Of a polynomial of degree 2 and more the columns are Chebyshev's T_d((x - middle)/half_width), d the power that
+  /// the parameter multiplies in the user's columns; half_width is 0 for every other model.
   double middle = 0;
   double half_width = 0;
 };
@@ -55,11 +55,11 @@ struct WorkingForm {
 /// Everything an Estimate is made of; a record restores one from it.
 struct EstimateParts {
   Model model;
-  VectorXd parameters{};   ///< length p
-  MatrixXd covariance{};   ///< p x p; NaN where it can't be known (scatter without degrees of freedom)
+  VectorXd parameters{};  ///< length p
+  MatrixXd covariance{};  ///< p x p; NaN where it can't be known (scatter without degrees of freedom)
   double degrees_of_freedom = 0;
   UncertaintyBasis basis = UncertaintyBasis::scatter;
-  double scale = 1;        ///< 1 for stated, sqrt(chi-squared/dof) for scatter
+  double scale = 1;  ///< 1 for stated, sqrt(chi-squared/dof) for scatter
   NewObservation new_observation{};
   Quantity response{};
   std::vector<Quantity> predictors{};
@@ -85,8 +85,8 @@ class Estimate {
   /// Index of a parameter; throws Error (unknown_name) that names those there are.
   [[nodiscard]] Eigen::Index index_of(std::string_view parameter) const;
 
-  /// The unit of a parameter of a linear model, that of the response over that of the predictor to its power; empty where
-  /// it is 1 or not known.
+  /// The unit of a parameter of a linear model, that of the response over that of the predictor to its power; empty
+  /// where it is 1 or not known.
   [[nodiscard]] std::string unit(Eigen::Index parameter) const;
 
   /// The factor that turns a standard uncertainty into the half width of a two-sided coverage interval: the normal

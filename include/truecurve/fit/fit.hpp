@@ -1,22 +1,22 @@
 // The one call that fits a model to observations, and its result.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8));
-//     const auto line = truecurve::fit(truecurve::Model::written("y = a + b*x"), points);
-//     EXPECT_NEAR(line.parameter("b").value, 1.94, 1e-12);
-//     EXPECT_EQ(fmt::format("{}", line.parameter("b")), "b = 1.940(91)");
+//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
+//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::Model::written("y = a + b*x"),
+//     points); EXPECT_NEAR(line.parameter("b").value, 1.94, 1e-12); EXPECT_EQ(fmt::format("{}", line.parameter("b")),
+//     "b = 1.940(91)");
 #pragma once
 
 #include <truecurve/base/warning.hpp>
 #include <truecurve/fit/estimate.hpp>
-
-#include <fmt/format.h>
 
 #include <memory>
 #include <span>
 #include <string>
 #include <string_view>
 #include <vector>
+
+#include <fmt/format.h>
 
 namespace truecurve {
 
@@ -36,19 +36,22 @@ struct OtherMinimum {
 
 /// What the solver did.
 struct SolverReport {
-  std::string_view method{};  ///< "blocked QR", "blocked QR, refined", "double-double QR", "variable projection" or "Levenberg-Marquardt"
+  std::string_view method{};  ///< "blocked QR", "blocked QR, refined", "double-double QR", "variable projection" or
+                              ///< "Levenberg-Marquardt"
   bool converged = true;      ///< a linear problem is solved in one step
-  std::string_view stop = "solved";  ///< why it ended: "solved", "relative offset", "step vanished", "exact fit", "evaluations"
+  std::string_view stop =
+      "solved";  ///< why it ended: "solved", "relative offset", "step vanished", "exact fit", "evaluations"
   int iterations = 1;
   int evaluations = 1;
-  double relative_offset = 0;       ///< Bates and Watts (1981)
-  double condition = not_a_number;  ///< 1-norm condition estimate of the scaled design (linear: centred)
-  int descents = 1;                 ///< from how many starts
-  int met_best = 1;                 ///< how many of them ended in the best minimum
+  double relative_offset = 0;                ///< Bates and Watts (1981)
+  double condition = not_a_number;           ///< 1-norm condition estimate of the scaled design (linear: centred)
+  int descents = 1;                          ///< from how many starts
+  int met_best = 1;                          ///< how many of them ended in the best minimum
   std::vector<OtherMinimum> other_minima{};  ///< best first, at most five
 };
 
-/// Immutable and cheap to copy: an Estimate and what is bound to the data. All that is not stored is computed on demand.
+/// Immutable and cheap to copy: an Estimate and what is bound to the data. All that is not stored is computed on
+/// demand.
 class Fit {
  public:
   [[nodiscard]] const Estimate& estimate() const noexcept;
@@ -63,8 +66,8 @@ class Fit {
   [[nodiscard]] double degrees_of_freedom() const noexcept { return estimate().degrees_of_freedom(); }
   [[nodiscard]] std::size_t size() const noexcept { return observations().size(); }
 
-  /// What least squares saw: the values of the left side and their standard uncertainties (relative ones for a spread). The
-  /// observations themselves for a model without transform and spread.
+  /// What least squares saw: the values of the left side and their standard uncertainties (relative ones for a spread).
+  /// The observations themselves for a model without transform and spread.
   [[nodiscard]] const Observations& left_side_observations() const noexcept;
   /// Left side less curve, one a used row. Cost: one evaluation.
   [[nodiscard]] VectorXd residuals() const;
@@ -92,23 +95,23 @@ class Fit {
 
 /// Fits a model to observations by (weighted) least squares: minimises sum ((y - f(x; theta))/u)².
 ///
-/// A model that is linear in its parameters is solved by Householder QR over blocks of 256 rows whose triangular factors
-/// merge, in centred and scaled columns; small problems are refined with residuals in double-double arithmetic, and
-/// ill-conditioned small problems are solved in double-double arithmetic throughout. One pass over the data, memory
+/// A model that is linear in its parameters is solved by Householder QR over blocks of 256 rows whose triangular
+/// factors merge, in centred and scaled columns; small problems are refined with residuals in double-double arithmetic,
+/// and ill-conditioned small problems are solved in double-double arithmetic throughout. One pass over the data, memory
 /// O(p²). Where a binding is missing, the model's predictors are those of the observations.
 ///
 /// Throws Error: unknown_name (the model asks for another response), too_few_observations, rank_deficient (names the
-/// parameters that can't be told apart), unsuitable_row (names the row that a left-side transform can't take), not_finite
-/// (names the row or the start), bad_argument (a start for no parameter).
-/// A model that is not linear is solved by a trust-region Levenberg-Marquardt method on the parameters that do not enter linearly,
-/// the others being projected out at every step (variable projection; Golub and Pereyra 1973, Kaufman 1975; damping after Nielsen
-/// 1999), until the relative offset of Bates and Watts (1981) falls below 1e-8 and no longer improves. Without starts several
-/// thousand points are drawn from a low-discrepancy sequence (Halton 1960), spread by the scales of the data and the part each
-/// parameter plays, and the best are descended from; the report says how many met in the best minimum. A search that ends
-/// without convergence is stated in the solver's report and in a warning.
-/// With a left-side transform g the values g(y) are fitted; stated uncertainties and a spread are propagated as
-/// u(g) = |dg/dy| u(y), at the measured response for stated ones and at the fitted curve, by iteration, for a spread.
-/// Source: Golub (1965) Numer. Math. 7, 206; Björck (1996) Numerical Methods for Least Squares Problems, 2.4 and 2.9.
+/// parameters that can't be told apart), unsuitable_row (names the row that a left-side transform can't take),
+/// not_finite (names the row or the start), bad_argument (a start for no parameter). A model that is not linear is
+/// solved by a trust-region Levenberg-Marquardt method on the parameters that do not enter linearly, the others being
+/// projected out at every step (variable projection; Golub and Pereyra 1973, Kaufman 1975; damping after Nielsen 1999),
+/// until the relative offset of Bates and Watts (1981) falls below 1e-8 and no longer improves. Without starts several
+/// thousand points are drawn from a low-discrepancy sequence (Halton 1960), spread by the scales of the data and the
+/// part each parameter plays, and the best are descended from; the report says how many met in the best minimum. A
+/// search that ends without convergence is stated in the solver's report and in a warning. With a left-side transform g
+/// the values g(y) are fitted; stated uncertainties and a spread are propagated as u(g) = |dg/dy| u(y), at the measured
+/// response for stated ones and at the fitted curve, by iteration, for a spread. Source: Golub (1965) Numer. Math. 7,
+/// 206; Björck (1996) Numerical Methods for Least Squares Problems, 2.4 and 2.9.
 [[nodiscard]] Fit fit(const Model& model, const Observations& observations, const FitOptions& options = {});
 
 }  // namespace truecurve

@@ -15,8 +15,9 @@
 
 namespace truecurve {
 
-/// The rows (by their number in the table) whose left side or terms are not finite, each with the reason. Empty for a model
-/// that takes every row. Throws Error (unknown_name) where the model is for another response. Cost: one evaluation.
+/// The rows (by their number in the table) whose left side or terms are not finite, each with the reason. Empty for a
+/// model that takes every row. Throws Error (unknown_name) where the model is for another response. Cost: one
+/// evaluation.
 [[nodiscard]] std::vector<LeftOut> invalid_rows(const Model& model, const Observations& observations);
 
 }  // namespace truecurve

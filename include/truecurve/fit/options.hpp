@@ -15,8 +15,8 @@ namespace truecurve {
 /// Where the uncertainty of the parameters comes from.
 enum class UncertaintyBasis {
   automatic,  ///< stated where standard uncertainties were given, else scatter
-  stated,     ///< the given standard uncertainties are believed as they stand: covariance (JᵀWJ)⁻¹, normal quantiles
-  scatter,    ///< the scatter about the curve sets the scale: covariance times chi-squared/dof, Student-t quantiles
+  stated,   ///< the given standard uncertainties are believed as they stand: covariance (JᵀWJ)⁻¹, normal quantiles
+  scatter,  ///< the scatter about the curve sets the scale: covariance times chi-squared/dof, Student-t quantiles
 };
 
 [[nodiscard]] constexpr std::string_view name(UncertaintyBasis basis) {
@@ -52,8 +52,8 @@ struct Start {
 struct FitOptions {
   UncertaintyBasis uncertainty = UncertaintyBasis::automatic;
   Spread spread{};
-  /// Of a model that is not linear: where the search begins. Parameters without a start are searched for; starts of parameters
-  /// that enter linearly are not needed, as these are solved for.
+  /// Of a model that is not linear: where the search begins. Parameters without a start are searched for; starts of
+  /// parameters that enter linearly are not needed, as these are solved for.
   std::vector<Start> starts{};
   int most_evaluations = 2000;  ///< of the model over all rows, in one descent
 };

@@ -19,8 +19,8 @@ namespace truecurve {
 /// recognised from the first lines.
 ///
 /// A header cell is `name`, `name (unit)`, `name / unit` or `name [unit]`; without a header the columns are c1, c2, ...
-/// Lines that begin with # are comments. Empty, NA, NaN, -, -- and n.d. are missing. Quotes, CRLF, UTF-8 with or without
-/// byte-order mark, non-breaking blanks and the typographic minus are understood.
+/// Lines that begin with # are comments. Empty, NA, NaN, -, -- and n.d. are missing. Quotes, CRLF, UTF-8 with or
+/// without byte-order mark, non-breaking blanks and the typographic minus are understood.
 ///
 /// Throws Error with file, line, column name, cell and remedy: file_not_found, empty_file, binary_file, ragged_row,
 /// duplicate_column, number_out_of_range. Reads in one pass; memory is about that of the numbers.

@@ -1,8 +1,8 @@
 // Results as records: JSON files with full precision that the next command, or another program, reads.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8));
-//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
+//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const auto restored = truecurve::read_fit_record(truecurve::fit_record(line, 0.95), "line.json");
 //     EXPECT_EQ(restored.parameters(), line.estimate().parameters());
 #pragma once
@@ -18,18 +18,22 @@
 
 namespace truecurve {
 
-/// The record `truecurve.fit/1` of a fit, as JSON text that ends with a newline; intervals at `level`. Numbers are written
-/// so that they read back as the same doubles; what does not apply is null. docs/formats.md describes every field.
+/// The record `truecurve.fit/1` of a fit, as JSON text that ends with a newline; intervals at `level`. Numbers are
+/// written so that they read back as the same doubles; what does not apply is null. docs/formats.md describes every
+/// field.
 [[nodiscard]] std::string fit_record(const Fit& fit, double level, const Deductions& deductions = {});
 
-/// The estimate a fit record holds. `source` is the name used in messages. Throws Error (bad_record) that names the field.
+/// The estimate a fit record holds. `source` is the name used in messages. Throws Error (bad_record) that names the
+/// field.
 [[nodiscard]] Estimate read_fit_record(std::string_view json, const std::string& source);
 
 /// The record `truecurve.prediction/1`: the curve at points given column-wise, one vector a predictor.
-[[nodiscard]] std::string prediction_record(const Estimate& estimate, std::span<const VectorXd> points, std::span<const BandPoint> values, double level);
+[[nodiscard]] std::string prediction_record(const Estimate& estimate, std::span<const VectorXd> points,
+                                            std::span<const BandPoint> values, double level);
 
 /// The record `truecurve.solution/1`.
-[[nodiscard]] std::string solution_record(const Estimate& estimate, double response, std::span<const Root> roots, const SolveOptions& options);
+[[nodiscard]] std::string solution_record(const Estimate& estimate, double response, std::span<const Root> roots,
+                                          const SolveOptions& options);
 
 /// Writes a whole file or nothing: the text goes to a temporary file beside it, which then takes its place.
 /// Throws Error (cannot_write).

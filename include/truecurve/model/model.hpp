@@ -27,9 +27,9 @@ struct OriginalParameter {
 /// Immutable and cheap to copy.
 class Model {
  public:
-  /// A model written as `response = expression`, or with a transform of the response on the left: `ln(y) = c - k*t`. The
-  /// response is the first name on the left that does not stand on the right. Names among `predictors` are data, every other name is a parameter; left
-  /// empty, the predictors are learnt from the observations at the first fit.
+  /// A model written as `response = expression`, or with a transform of the response on the left: `ln(y) = c - k*t`.
+  /// The response is the first name on the left that does not stand on the right. Names among `predictors` are data,
+  /// every other name is a parameter; left empty, the predictors are learnt from the observations at the first fit.
   /// Throws Error with a caret under the place: syntax, unknown_function, missing_operator, unbalanced_bracket,
   /// name_is_function, parameter_without_effect, model_too_large. Cost: some microseconds a parameter.
   [[nodiscard]] static Model written(std::string_view text, const std::vector<std::string>& predictors = {});
@@ -54,7 +54,8 @@ class Model {
   [[nodiscard]] const std::vector<std::string>& parameters() const;
   /// Whether every parameter enters linearly; decided from the structure of the text.
   [[nodiscard]] bool is_linear() const;
-  /// Whether R² is taken about the mean: one parameter stands alone as an additive constant, or the model is not linear.
+  /// Whether R² is taken about the mean: one parameter stands alone as an additive constant, or the model is not
+  /// linear.
   [[nodiscard]] bool has_constant() const;
   /// Index of the additive constant of a linear model, or -1.
   [[nodiscard]] int constant_index() const;
@@ -65,8 +66,8 @@ class Model {
   [[nodiscard]] bool is_transformed() const;
   /// The left side as text: "y", "ln(y)".
   [[nodiscard]] const std::string& left_side() const;
-  /// To what the scatter of the response is taken as proportional where the left side is fitted with equal scatter: "y" for
-  /// ln(y); "1" for a model without a transform.
+  /// To what the scatter of the response is taken as proportional where the left side is fitted with equal scatter: "y"
+  /// for ln(y); "1" for a model without a transform.
   [[nodiscard]] const std::string& implied_scatter() const;
   /// The highest power of the one predictor where the model is a polynomial with all powers from 0, else 0.
   [[nodiscard]] int polynomial_degree() const;

@@ -21,8 +21,8 @@ namespace truecurve {
 struct ShapeParameter {
   std::string_view name;
   std::string_view meaning;
-  /// Of a parameter of the original curve: its expression in the parameters of the linearized form; empty where the shape
-  /// has no such form.
+  /// Of a parameter of the original curve: its expression in the parameters of the linearized form; empty where the
+  /// shape has no such form.
   std::string_view from_linearized{};
 };
 
@@ -32,7 +32,7 @@ struct Shape {
   std::string_view formula;     ///< in written maths, response y, predictor x
   std::string_view linearized;  ///< the straightened form that is fitted; empty where the formula is linear already
   std::vector<ShapeParameter> parameters;
-  std::string_view use;         ///< where it is met
+  std::string_view use;  ///< where it is met
 };
 
 /// All shapes, simplest first.
@@ -41,13 +41,15 @@ struct Shape {
 /// Whether the catalogue has a shape of that name; polynomial(k) counts.
 [[nodiscard]] bool is_shape(std::string_view name);
 
-/// The shape as a model of response `y` in predictor `x` (names of columns, plain names). `polynomial(k)` takes k from 1 to
-/// 15. A shape with a linearized form gives that form, and its model knows the parameters of the original curve. A parameter
-/// that is called like a column is renamed with an appended _0. Throws Error: unknown_shape, bad_argument.
+/// The shape as a model of response `y` in predictor `x` (names of columns, plain names). `polynomial(k)` takes k from
+/// 1 to
+/// 15. A shape with a linearized form gives that form, and its model knows the parameters of the original curve. A
+/// parameter that is called like a column is renamed with an appended _0. Throws Error: unknown_shape, bad_argument.
 [[nodiscard]] Model shape_model(std::string_view name, std::string_view x = "x", std::string_view y = "y");
 
 /// The same with several predictors, for product-of-powers.
-[[nodiscard]] Model shape_model_of_several(std::string_view name, const std::vector<std::string>& x, std::string_view y);
+[[nodiscard]] Model shape_model_of_several(std::string_view name, const std::vector<std::string>& x,
+                                           std::string_view y);
 
 /// Whether a text can stand as a name in written maths.
 [[nodiscard]] bool is_plain_name(std::string_view text);

@@ -1,8 +1,10 @@
-// Results as a page of a laboratory notebook: the answer in a sentence, then the numbers, then what to be careful about.
+// Results as a page of a laboratory notebook: the answer in a sentence, then the numbers, then what to be careful
+// about.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8));
-//     const auto text = truecurve::fit_text(truecurve::fit(truecurve::shape_model("line"), points), 0.95);
+//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
+//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto text =
+//     truecurve::fit_text(truecurve::fit(truecurve::shape_model("line"), points), 0.95);
 //     EXPECT_NE(text.find("1.940(91)"), std::string::npos);
 #pragma once
 
@@ -24,11 +26,14 @@ namespace truecurve {
 [[nodiscard]] std::string about_text(const Estimate& estimate, double origin);
 
 /// The curve at given points with both bands; points column-wise, one vector a predictor.
-[[nodiscard]] std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> points, std::span<const BandPoint> values, double level);
-[[nodiscard]] std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> points, std::span<const BandPoint> values);
+[[nodiscard]] std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> points,
+                                          std::span<const BandPoint> values, double level);
+[[nodiscard]] std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> points,
+                                         std::span<const BandPoint> values);
 
 /// The x at which a response is reached.
-[[nodiscard]] std::string solution_text(const Estimate& estimate, double response, std::span<const Root> roots, const SolveOptions& options);
+[[nodiscard]] std::string solution_text(const Estimate& estimate, double response, std::span<const Root> roots,
+                                        const SolveOptions& options);
 [[nodiscard]] std::string solution_csv(std::span<const Root> roots);
 
 /// A table's columns, units, first and last rows, summary, missing cells and values beyond the box-plot fences.
