@@ -1,6 +1,7 @@
 // What the tests share: published cases, matching digits, and the command driven without a process.
 #pragma once
 
+#include <truecurve/base/error.hpp>
 #include <truecurve/data/table.hpp>
 #include <truecurve/fit/fit.hpp>
 
@@ -30,6 +31,18 @@ double digits(double got, const std::string& wanted);
 
 /// Whether a value rounds to a published text at the decimal place it is printed with.
 ::testing::AssertionResult prints_as(double got, const std::string& printed);
+
+/// The Error that an action throws; a failure of the test where it throws none.
+template <typename Action>
+Error caught(Action action) {
+  try {
+    action();
+  } catch (const Error& error) {
+    return error;
+  }
+  ADD_FAILURE() << "nothing was thrown";
+  return Error({});
+}
 
 /// What the command did.
 struct CommandResult {

@@ -158,6 +158,30 @@ TEST(FitCommand, TestsDerivesAndExplainsTheTransform) {
   EXPECT_EQ(nlohmann::json::parse(spread.out)["spread"], 0.5);
 }
 
+TEST(FitCommand, FindsItsOwnStartsAndSaysSo) {
+  const auto direct = run_command(
+      {"fit", demo("viscosity.csv"), "eta = a*exp(b/T)", "--derive", "E = 8.314462618*b", "--format", "json"});
+  ASSERT_EQ(direct.code, 0) << direct.error;
+  const auto record = nlohmann::json::parse(direct.out);
+  EXPECT_EQ(record["solver"]["method"], "variable projection");
+  EXPECT_EQ(record["solver"]["stop"], "relative offset");
+  EXPECT_GT(record["solver"]["met_best"].get<int>(), 15);
+  // The linearized route with propagated weights gives nearly the same energy.
+  const auto straight = nlohmann::json::parse(
+      run_command({"fit", demo("viscosity.csv"), "arrhenius", "--x", "T", "--y", "eta", "--format", "json"}).out);
+  const auto energy = [](const nlohmann::json& r, const char* name) {
+    for (const auto& q : r["derived"]) {
+      if (q["name"] == name) return q["value"].get<double>();
+    }
+    return not_a_number;
+  };
+  EXPECT_NEAR(energy(record, "E") / energy(straight, "E"), 1, 0.005);
+  const auto text =
+      run_command({"fit", demo("viscosity.csv"), "eta = a*exp(b/T)", "--start", "b=2000", "--start", "a=1"});
+  EXPECT_NE(text.out.find("variable projection"), std::string::npos);
+  EXPECT_EQ(run_command({"fit", demo("viscosity.csv"), "eta = a*exp(b/T)", "--start", "q=1"}).code, 2);
+}
+
 TEST(PredictAndSolve, ReadARecord) {
   const auto predicted =
       run_command({"predict", demo("density.json"), "--at", "w_Sn=0..20 step 5", "--format", "json"});

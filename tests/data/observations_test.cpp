@@ -5,6 +5,8 @@
 #include <truecurve/io/csv.hpp>
 #include <truecurve/model/condition.hpp>
 
+#include "../support.hpp"
+
 #include <cmath>
 #include <sstream>
 
@@ -13,20 +15,11 @@
 namespace truecurve {
 namespace {
 
+using test::caught;
+
 Table read(const std::string& text) {
   std::istringstream stream(text);
   return read_csv(stream, "lab.csv");
-}
-
-template <typename Action>
-Error caught(Action action) {
-  try {
-    action();
-  } catch (const Error& error) {
-    return error;
-  }
-  ADD_FAILURE() << "nothing was thrown";
-  return Error({});
 }
 
 TEST(Observations, LeaveOutMissingRowsAndSayWhy) {

@@ -8,6 +8,7 @@
 #include <truecurve/model/shapes.hpp>
 
 #include "../../src/fit/absorb.hpp"
+#include "../support.hpp"
 
 #include <cmath>
 #include <numeric>
@@ -18,18 +19,9 @@
 namespace truecurve {
 namespace {
 
-using Eigen::Index;
+using test::caught;
 
-template <typename Action>
-Error caught(Action action) {
-  try {
-    action();
-  } catch (const Error& error) {
-    return error;
-  }
-  ADD_FAILURE() << "nothing was thrown";
-  return Error({});
-}
+using Eigen::Index;
 
 Fit line(const VectorXd& x, const VectorXd& y, const VectorXd& u = {},
          UncertaintyBasis basis = UncertaintyBasis::automatic) {

@@ -19,6 +19,8 @@
 namespace truecurve {
 namespace {
 
+using test::caught;
+
 using Eigen::Index;
 using test::digits;
 
@@ -138,17 +140,6 @@ TEST(NonlinearFit, AgreesWithTheLinearFitWhereThereIsOne) {
   EXPECT_NEAR(disguised.parameter("s").value / straight.parameter("b").value, 1, 1e-10);
   EXPECT_NEAR(disguised.parameter("s").standard_uncertainty / straight.parameter("b").standard_uncertainty, 1, 1e-9);
   EXPECT_NEAR(quality_of(disguised).aicc, quality_of(straight).aicc, 1e-9);
-}
-
-template <typename Action>
-Error caught(Action action) {
-  try {
-    action();
-  } catch (const Error& error) {
-    return error;
-  }
-  ADD_FAILURE() << "nothing was thrown";
-  return Error({});
 }
 
 TEST(NonlinearFit, FailsWell) {

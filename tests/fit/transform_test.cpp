@@ -1,4 +1,6 @@
 // Left-side transforms and spreads: weights, the way back, rows that can't be taken, likelihood of the measured
+#include "../support.hpp"
+
 // response.
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/assess/quality.hpp>
@@ -17,18 +19,9 @@
 namespace truecurve {
 namespace {
 
-using Eigen::Index;
+using test::caught;
 
-template <typename Action>
-Error caught(Action action) {
-  try {
-    action();
-  } catch (const Error& error) {
-    return error;
-  }
-  ADD_FAILURE() << "nothing was thrown";
-  return Error({});
-}
+using Eigen::Index;
 
 struct Decay {
   VectorXd x, y, u;
