@@ -70,6 +70,8 @@ double student_t_two_sided(double t, double degrees_of_freedom) {
 double chi_squared_upper(double chi_squared, double degrees_of_freedom) {
   require_degrees(degrees_of_freedom, "chi_squared_upper");
   if (std::isinf(chi_squared)) return 0;
+  // P(X <= z dof) is at most (z exp(1 - z))^(dof/2) (Chernoff 1952): here below 1e-78, where the series would overflow.
+  if (degrees_of_freedom >= 100 && chi_squared < 0.01 * degrees_of_freedom) return 1;
   return cdf(complement(ChiSquared(degrees_of_freedom), chi_squared));
 }
 

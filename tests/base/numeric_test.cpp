@@ -51,6 +51,18 @@ TEST(Distributions, AgreeWithPublishedTables) {
   EXPECT_NEAR(student_t_two_sided(2.262157, 9), 0.05, 1e-7);
 }
 
+// Every combination a fit may ask for gives a probability: many rows, exact data, tiny and huge statistics.
+TEST(Distributions, AnswerAtEveryMagnitude) {
+  for (double degrees = 1; degrees < 1e10; degrees *= 7) {
+    for (double statistic = 1e-300; statistic < 1e300; statistic *= 1e7) {
+      for (const double p : {chi_squared_upper(statistic, degrees), student_t_two_sided(statistic, degrees),
+                             f_upper(statistic, 1, degrees), f_upper(statistic, 15, degrees)}) {
+        EXPECT_TRUE(p >= 0 && p <= 1) << statistic << " " << degrees;
+      }
+    }
+  }
+}
+
 TEST(Distributions, RefuseWhatTheyCannotAnswer) {
   EXPECT_THROW((void)normal_quantile(1), Error);
   EXPECT_THROW((void)student_t_quantile(0.5, 0), Error);
