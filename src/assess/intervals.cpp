@@ -18,6 +18,7 @@ std::vector<ParameterInterval> parameter_intervals(const Estimate& estimate, dou
     made.unit = estimate.unit(j);
     made.value = estimate.parameters()[j];
     made.standard_uncertainty = std::sqrt(estimate.covariance()(j, j));
+    if (estimate.is_at_limit(j)) made.standard_uncertainty = not_a_number;
     if (std::isfinite(made.standard_uncertainty)) {
       made.low = made.value - factor * made.standard_uncertainty;
       made.high = made.value + factor * made.standard_uncertainty;

@@ -24,6 +24,13 @@ Eigen::Index Estimate::index_of(std::string_view parameter) const {
   return at - names.begin();
 }
 
+bool Estimate::is_at_limit(Eigen::Index parameter) const {
+  if (parts_.limits.empty()) return false;
+  const Range& limits = parts_.limits[static_cast<std::size_t>(parameter)];
+  const double value = parts_.parameters[parameter];
+  return value <= limits.low || value >= limits.high;
+}
+
 std::string Estimate::unit(Eigen::Index parameter) const {
   const auto& bound = *model().data().bound;
   if (!bound.linear || bound.transformed) return "";

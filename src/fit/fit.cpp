@@ -148,20 +148,68 @@ VectorXd spread_at(const Spread& spread, const VectorXd& response, const Observa
 }
 
 struct Solved {
+  Model model;  // as it was solved: a linear one that met a limit is a curve
   Observations left_side;
   detail::LinearSolution solution;
   SolverReport report;
 };
 
+bool inside(const Model& model, const VectorXd& parameters, const std::vector<Within>& within) {
+  const std::vector<std::string>& names = model.parameters();
+  return std::all_of(within.begin(), within.end(), [&](const Within& limits) {
+    const auto at = std::find(names.begin(), names.end(), limits.parameter) - names.begin();
+    return at < parameters.size() && limits.low < limits.high && limits.low <= parameters[at] &&
+           parameters[at] <= limits.high;
+  });
+}
+
 // The solver that the model's structure calls for.
 Solved solve_least_squares(const Model& model, Observations left_side, const FitOptions& options) {
   if (model.is_linear()) {
     detail::LinearSolution solution = detail::solve_linear(model, left_side);
-    SolverReport report{.method = solution.method, .condition = solution.condition};
-    return {std::move(left_side), std::move(solution), std::move(report)};
+    if (inside(model, solution.parameters, options.within)) {
+      SolverReport report{.method = solution.method, .condition = solution.condition};
+      return {model, std::move(left_side), std::move(solution), std::move(report)};
+    }
   }
-  detail::NonlinearSolution found = detail::solve_nonlinear(model, left_side, options);
-  return {std::move(left_side), std::move(found.linear), std::move(found.report)};
+  Model curve = model.is_linear() ? detail::as_curve(model) : model;
+  detail::NonlinearSolution found = detail::solve_nonlinear(curve, left_side, options);
+  return {std::move(curve), std::move(left_side), std::move(found.linear), std::move(found.report)};
+}
+
+std::vector<Range> limits_of(const Model& model, const std::vector<Within>& within) {
+  if (within.empty()) return {};
+  std::vector<Range> limits(model.parameters().size(), {-infinity, infinity});
+  for (const Within& given : within) {
+    const auto at = std::find(model.parameters().begin(), model.parameters().end(), given.parameter);
+    if (at == model.parameters().end()) continue;
+    Range& range = limits[static_cast<std::size_t>(at - model.parameters().begin())];
+    range = {std::max(range.low, given.low), std::min(range.high, given.high)};
+  }
+  return limits;
+}
+
+// Estimates that ended at a limit, and places on the axis that no row reaches.
+void warn_of_parameters(const Estimate& estimate, std::vector<Warning>& warnings) {
+  const detail::BoundModel& bound = *estimate.model().data().bound;
+  for (Index j = 0; j < estimate.parameters().size(); ++j) {
+    const std::string& name = estimate.parameter_names()[static_cast<std::size_t>(j)];
+    const double value = estimate.parameters()[j];
+    if (estimate.is_at_limit(j)) {
+      warnings.push_back({"at_limit", fmt::format("{} ended at its limit {:.6g}: it is held there, has no uncertainty of "
+                                                  "its own, and those of the others hold only if it truly lies there.",
+                                                  name, value)});
+    } else if (!bound.linear && bound.parts[static_cast<std::size_t>(j)] == detail::ParameterPart::place &&
+               estimate.parts().ranges.size() == 1) {
+      const Range& range = estimate.parts().ranges[0];
+      if (range.low <= value && value <= range.high) continue;
+      warnings.push_back(
+          {"place_outside_data",
+           fmt::format("{} = {:.6g} lies outside the data, which reach from {:.6g} to {:.6g}: the form of the curve there "
+                       "is assumed, not measured.",
+                       name, value, range.low, range.high)});
+    }
+  }
 }
 
 Solved solve_with_weights(const Model& model, const Observations& observations, const FitOptions& options,
@@ -284,6 +332,7 @@ VectorXd Fit::leverage() const {
 
 Fit fit(const Model& given, const Observations& observations, const FitOptions& options) {
   Model model = detail::bound_to(given, observations);
+  if (!options.fixed.empty()) model = model.with_fixed(options.fixed);
   require_enough_rows(model, observations);
   UncertaintyBasis basis = options.uncertainty;
   if (basis == UncertaintyBasis::automatic) {
@@ -317,7 +366,13 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   std::vector<Warning> warnings;
   Solved solved = solve_with_weights(model, observations, options, warnings);
   detail::LinearSolution& solution = solved.solution;
-  const auto p = static_cast<double>(model.parameters().size());
+  model = solved.model;
+  std::vector<Range> limits = limits_of(model, options.within);
+  double p = static_cast<double>(model.parameters().size());
+  for (std::size_t j = 0; j < limits.size(); ++j) {
+    const double value = solution.parameters[static_cast<Index>(j)];
+    p -= value <= limits[j].low || value >= limits[j].high;
+  }
   const double dof = static_cast<double>(observations.size()) - p;
   const double scale = basis == UncertaintyBasis::stated ? 1
                        : dof > 0                         ? std::sqrt(solution.chi_squared / dof)
@@ -344,20 +399,23 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   const bool transformed = model.is_transformed();
   MatrixXd covariance = solution.spread * solution.spread.transpose() * (scale * scale);
   std::vector<Quantity> predictors(observations.predictors().begin(), observations.predictors().end());
-  auto parts = std::make_shared<Fit::Parts>(Fit::Parts{
-      Estimate({.model = std::move(model),
-                .parameters = std::move(solution.parameters),
-                .covariance = std::move(covariance),
-                .degrees_of_freedom = dof,
-                .basis = basis,
-                .scale = scale,
-                .new_observation = new_observation(observations, options.spread, transformed, basis, scale),
-                .response = observations.response(),
-                .predictors = std::move(predictors),
-                .ranges = ranges_of(observations),
-                .working = std::move(solution.working)}),
-      observations, std::move(solved.left_side), options.spread, std::move(solution.effects), std::move(solution.order),
-      solution.chi_squared, solution.total_sum_of_squares, std::move(solved.report), std::move(warnings)});
+  Estimate estimate({.model = std::move(model),
+                     .parameters = std::move(solution.parameters),
+                     .covariance = std::move(covariance),
+                     .degrees_of_freedom = dof,
+                     .basis = basis,
+                     .scale = scale,
+                     .new_observation = new_observation(observations, options.spread, transformed, basis, scale),
+                     .response = observations.response(),
+                     .predictors = std::move(predictors),
+                     .ranges = ranges_of(observations),
+                     .limits = std::move(limits),
+                     .working = std::move(solution.working)});
+  warn_of_parameters(estimate, warnings);
+  auto parts = std::make_shared<Fit::Parts>(
+      Fit::Parts{std::move(estimate), observations, std::move(solved.left_side), options.spread,
+                 std::move(solution.effects), std::move(solution.order), solution.chi_squared,
+                 solution.total_sum_of_squares, std::move(solved.report), std::move(warnings)});
   return Fit(std::move(parts));
 }
 

@@ -817,7 +817,7 @@ ColumnEvaluator::ColumnEvaluator(const BoundModel& model, const WorkingForm& wor
     : model_(&model),
       middle_(working.middle),
       half_width_(working.half_width),
-      outputs_(model.linear ? model.columns.outputs() : model.jacobian.outputs()) {
+      outputs_(model.linear ? model.columns.outputs() : model.parameters.size() + 1) {
   if (!model.linear) parameters_.assign(working.parameters.begin(), working.parameters.end());
 }
 
@@ -827,7 +827,17 @@ void ColumnEvaluator::run_tangent(std::span<const double* const> variables, std:
   double* const offset = out + p * stride;
   outputs_[0] = offset;
   for (std::size_t j = 0; j < p; ++j) outputs_[j + 1] = out + j * stride;
-  model_->jacobian.run(variables, rows, parameters_, outputs_, work_);
+  try {
+    model_->run_jacobian(variables, rows, parameters_, outputs_, work_);
+  } catch (const FunctionFailure& failure) {
+    std::string at;
+    for (std::size_t k = 0; k < variables.size(); ++k)
+      at += fmt::format("{}{} = {}", k == 0 ? "" : ", ", model_->predictors[k], variables[k][failure.row]);
+    throw Error({.code = ErrorCode::unsuitable_row,
+                 .message = fmt::format("the model's function threw at {}: {}", at, failure.what),
+                 .subject = at,
+                 .remedy = "ask for points that the function can take, or let it return NaN where it is not defined"});
+  }
   for (std::size_t j = 0; j < p; ++j) {
     const double* const column = out + j * stride;
     for (std::size_t i = 0; i < rows; ++i) offset[i] -= parameters_[j] * column[i];

@@ -10,6 +10,7 @@
 #include <cmath>
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 namespace truecurve {
 namespace {
@@ -21,6 +22,10 @@ using detail::Monomial;
 using detail::NameRole;
 using detail::NodeId;
 using detail::Op;
+
+int name_index(const Graph& graph, const std::string& name) {
+  return static_cast<int>(std::find(graph.names().begin(), graph.names().end(), name) - graph.names().begin());
+}
 
 // The power of one predictor that a node is, coefficients aside: 3*x^2 is {x, 2}; anything else has degree -1.
 Monomial monomial_of(const Graph& graph, NodeId id, const std::vector<NameRole>& roles) {
@@ -153,10 +158,6 @@ void bind_nonlinear(const Graph& graph, NodeId right, const std::vector<NodeId>&
   bound.jacobian = detail::Program(graph, outputs, roles);
 }
 
-int name_index(const Graph& graph, const std::string& name) {
-  return static_cast<int>(std::find(graph.names().begin(), graph.names().end(), name) - graph.names().begin());
-}
-
 // Powers 0..k of one predictor, each once, with coefficient 1: the parameters of a polynomial.
 void find_polynomial(const Graph& graph, const std::vector<NodeId>& columns, BoundModel& bound) {
   std::vector<int> powers;
@@ -230,15 +231,44 @@ void bind_left_side(Graph& graph, NodeId left, const std::string& response, cons
   bound.implied_scatter = detail::text_of(graph, scatter);
 }
 
-std::shared_ptr<BoundModel> bind(Graph& graph, NodeId right, const std::vector<std::string>& right_names,
-                                 const std::vector<std::string>& predictors, const std::string& text) {
+// Every held parameter must be one of the model's, once.
+void require_known(const std::vector<FixedParameter>& fixed, const std::vector<std::string>& names) {
+  for (std::size_t i = 0; i < fixed.size(); ++i) {
+    const std::string& name = fixed[i].name;
+    const bool known = std::find(names.begin(), names.end(), name) != names.end();
+    const bool twice = std::any_of(fixed.begin(), fixed.begin() + static_cast<std::ptrdiff_t>(i),
+                                   [&name](const FixedParameter& other) { return other.name == name; });
+    if (known && !twice && std::isfinite(fixed[i].value)) continue;
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = !known  ? fmt::format("'{}' is to be held, but it is no parameter", name)
+                            : twice ? fmt::format("'{}' is to be held at two values", name)
+                                    : fmt::format("'{}' is to be held at {}", name, fixed[i].value),
+                 .subject = name,
+                 .value = fmt::format("{}", fixed[i].value),
+                 .remedy = fmt::format("hold each parameter once, at a finite value; they are: {}", fmt::join(names, ", "))});
+  }
+}
+
+enum class Treat { by_structure, as_curve };
+
+std::shared_ptr<BoundModel> bind(ModelData& data, const std::vector<std::string>& predictors, Treat treat) {
+  Graph& graph = data.graph;
+  const std::string& text = data.text;
   auto bound = std::make_shared<BoundModel>();
   bound->predictors = predictors;
+  data.names.clear();
+  for (const std::string& name : data.right_names) {
+    if (std::find(predictors.begin(), predictors.end(), name) == predictors.end()) data.names.push_back(name);
+  }
+  require_known(data.fixed, data.names);
+  std::vector<double> held(graph.names().size(), std::nan(""));
+  for (const FixedParameter& fixed : data.fixed) held[static_cast<std::size_t>(name_index(graph, fixed.name))] = fixed.value;
+  const NodeId right = data.fixed.empty() ? data.right : graph.with_values(data.right, held);
   std::vector<NameRole> roles(graph.names().size());
   std::vector<int> parameter_names;
-  for (const std::string& name : right_names) {
-    const auto at =
-        static_cast<std::size_t>(std::find(graph.names().begin(), graph.names().end(), name) - graph.names().begin());
+  for (const std::string& name : data.right_names) {
+    const auto at = static_cast<std::size_t>(name_index(graph, name));
+    if (!std::isnan(held[at])) continue;
     const auto predictor = std::find(predictors.begin(), predictors.end(), name);
     if (predictor != predictors.end()) {
       roles[at] = {NameRole::Kind::variable, static_cast<int>(predictor - predictors.begin())};
@@ -257,9 +287,10 @@ std::shared_ptr<BoundModel> bind(Graph& graph, NodeId right, const std::vector<s
     const NodeId column = graph.derivative(right, parameter_names[j]);
     if (graph.is_constant(column, 0)) {
       throw Error({.code = ErrorCode::parameter_without_effect,
-                   .message = fmt::format("the parameter '{}' has no effect in '{}'", bound->parameters[j], text),
+                   .message = fmt::format("the parameter '{}' has no effect in '{}'{}", bound->parameters[j], text,
+                                          data.fixed.empty() ? "" : " with the others held as they are"),
                    .subject = bound->parameters[j],
-                   .remedy = "remove it from the model"});
+                   .remedy = data.fixed.empty() ? "remove it from the model" : "hold it too, or free another"});
     }
     const std::vector<bool> names = graph.depends_on(column);
     for (const int name : parameter_names) {
@@ -267,6 +298,7 @@ std::shared_ptr<BoundModel> bind(Graph& graph, NodeId right, const std::vector<s
     }
     outputs.push_back(column);
   }
+  if (treat == Treat::as_curve) bound->linear = false;
   if (!bound->linear) {
     bind_nonlinear(graph, right, outputs, parameter_names, roles, *bound);
     return bound;
@@ -300,6 +332,34 @@ std::shared_ptr<BoundModel> bind(Graph& graph, NodeId right, const std::vector<s
     bound->powers.clear();
   }
   bound->columns = detail::Program(graph, outputs, roles);
+  return bound;
+}
+
+// C++ code shows no structure: every parameter is taken as entangled with the others.
+std::shared_ptr<BoundModel> bind_function(ModelData& data) {
+  auto bound = std::make_shared<BoundModel>();
+  auto function = std::make_shared<detail::BoundFunction>();
+  data.names = data.function_parameters;
+  require_known(data.fixed, data.names);
+  function->run = data.function;
+  function->theta = VectorXd::Zero(static_cast<Eigen::Index>(data.names.size()));
+  for (std::size_t j = 0; j < data.names.size(); ++j) {
+    const auto held = std::find_if(data.fixed.begin(), data.fixed.end(),
+                                   [&](const FixedParameter& fixed) { return fixed.name == data.names[j]; });
+    if (held != data.fixed.end()) {
+      function->theta[static_cast<Eigen::Index>(j)] = held->value;
+      continue;
+    }
+    bound->entangled.push_back(static_cast<int>(bound->parameters.size()));
+    bound->groups.push_back({bound->entangled.back()});
+    bound->parts.push_back(detail::ParameterPart::other);
+    bound->parameters.push_back(data.names[j]);
+    function->free.push_back(static_cast<int>(j));
+  }
+  bound->predictors = data.function_predictors;
+  bound->left_text = data.response;
+  bound->implied_scatter = "1";
+  bound->function = std::move(function);
   return bound;
 }
 
@@ -343,19 +403,90 @@ Model Model::written(std::string_view text, const std::vector<std::string>& pred
   return predictors.empty() ? unbound : unbound.with_predictors(predictors);
 }
 
-Model Model::with_predictors(const std::vector<std::string>& predictors) const {
-  auto data = std::make_shared<ModelData>(*data_);
-  const std::shared_ptr<BoundModel> bound = bind(data->graph, data->right, data->right_names, predictors, data->text);
-  bind_left_side(data->graph, data->left, data->response, predictors, data->left_names, *bound);
-  data->bound = bound;
+namespace {
+
+Model bound_with(const ModelData& given, const std::vector<std::string>& predictors, Treat treat) {
+  auto data = std::make_shared<ModelData>(given);
+  if (data->function) {
+    if (predictors != data->function_predictors) {
+      throw Error({.code = ErrorCode::unknown_name,
+                   .message = fmt::format("the function takes {}, and {} are given",
+                                          fmt::join(data->function_predictors, ", "), fmt::join(predictors, ", ")),
+                   .subject = "predictors",
+                   .remedy = "choose the observations' predictors in the order of the function's"});
+    }
+    data->bound = bind_function(*data);
+  } else {
+    const std::shared_ptr<BoundModel> bound = bind(*data, predictors, treat);
+    bind_left_side(data->graph, data->left, data->response, predictors, data->left_names, *bound);
+    data->bound = bound;
+  }
   if (data->bound->parameters.empty()) {
-    throw Error({.code = ErrorCode::syntax,
-                 .message = fmt::format(
-                     "every name on the right side of '{}' is a column; nothing is left to be fitted", text()),
+    throw Error({.code = data->fixed.empty() ? ErrorCode::syntax : ErrorCode::bad_argument,
+                 .message = data->fixed.empty()
+                                ? fmt::format("every name on the right side of '{}' is a column; nothing is left to be "
+                                              "fitted",
+                                              data->text)
+                                : fmt::format("every parameter of '{}' is held; nothing is left to be fitted", data->text),
                  .subject = "model text",
-                 .remedy = "name what is to be found: y = a + b*x"});
+                 .remedy = data->fixed.empty() ? "name what is to be found: y = a + b*x" : "free one of them"});
   }
   return Model{std::shared_ptr<const ModelData>(std::move(data))};
+}
+
+}  // namespace
+
+Model Model::with_predictors(const std::vector<std::string>& predictors) const {
+  return bound_with(*data_, predictors, Treat::by_structure);
+}
+
+Model detail::as_curve(const Model& model) {
+  return bound_with(model.data(), model.predictors(), Treat::as_curve);
+}
+
+Model Model::with_fixed(const std::vector<FixedParameter>& fixed) const {
+  auto data = std::make_shared<ModelData>(*data_);
+  data->fixed.insert(data->fixed.end(), fixed.begin(), fixed.end());
+  if (data->bound) return bound_with(*data, data->bound->predictors, Treat::by_structure);
+  return Model{std::shared_ptr<const ModelData>(std::move(data))};
+}
+
+Model Model::from_row_function(std::vector<std::string> parameters, detail::RowFunction run, FunctionNames names,
+                               Predictors predictors, Derivatives derivatives) {
+  auto data = std::make_shared<ModelData>();
+  const auto refuse = [](const std::string& message, const std::string& subject, const std::string& remedy) {
+    throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = subject, .remedy = remedy});
+  };
+  if (parameters.empty() || parameters.size() > detail::most_function_parameters)
+    refuse(fmt::format("a function with {} parameters can't be fitted", parameters.size()), "parameters",
+           fmt::format("name 1 to {} parameters", detail::most_function_parameters));
+  if (names.predictors.empty() || (predictors == Predictors::one && names.predictors.size() != 1))
+    refuse(fmt::format("the function takes its predictor as one double, and {} are named", names.predictors.size()),
+           "predictors", "let it take std::span<const double>, or name one predictor");
+  std::vector<std::string> all = parameters;
+  all.insert(all.end(), names.predictors.begin(), names.predictors.end());
+  all.push_back(names.response);
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    if (!detail::is_plain_name(all[i])) refuse(fmt::format("'{}' is no plain name", all[i]), all[i], "use letters, digits and _");
+    if (std::find(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(i), all[i]) !=
+        all.begin() + static_cast<std::ptrdiff_t>(i))
+      refuse(fmt::format("'{}' stands twice among parameters, predictors and response", all[i]), all[i],
+             "give each its own name");
+  }
+  data->text = names.text.empty() ? fmt::format("{} = f({}; {})", names.response, fmt::join(names.predictors, ", "),
+                                                fmt::join(parameters, ", "))
+                                  : std::move(names.text);
+  data->kind = "function";
+  data->response = names.response;
+  data->left_names = {names.response};
+  data->right_names = all;
+  data->right_names.pop_back();
+  data->function = std::move(run);
+  data->function_parameters = std::move(parameters);
+  data->function_predictors = std::move(names.predictors);
+  data->exact_derivatives = derivatives == Derivatives::exact;
+  const Model unbound{std::shared_ptr<const ModelData>(std::move(data))};
+  return unbound.with_predictors(unbound.data().function_predictors);
 }
 
 namespace {
@@ -370,6 +501,81 @@ const BoundModel& bound_of(const ModelData& data) {
 }
 }  // namespace
 
+namespace detail {
+namespace {
+
+// The predictors of a row, gathered from columns.
+class RowReader {
+ public:
+  explicit RowReader(std::span<const double* const> variables) : variables_(variables), row_(variables.size()) {}
+  std::span<const double> at(std::size_t i) {
+    for (std::size_t k = 0; k < row_.size(); ++k) row_[k] = variables_[k][i];
+    return row_;
+  }
+
+ private:
+  std::span<const double* const> variables_;
+  std::vector<double> row_;
+};
+
+VectorXd all_of(const BoundFunction& function, std::span<const double> theta) {
+  VectorXd all = function.theta;
+  for (std::size_t j = 0; j < theta.size(); ++j) all[function.free[j]] = theta[j];
+  return all;
+}
+
+template <typename Call>
+auto guarded(std::size_t row, Call call) {
+  try {
+    return call();
+  } catch (const std::exception& error) {
+    throw FunctionFailure{row, error.what()};
+  } catch (...) {
+    throw FunctionFailure{row, "an exception that is no std::exception"};
+  }
+}
+
+}  // namespace
+
+void BoundModel::run_value(std::span<const double* const> variables, std::size_t rows, std::span<const double> theta,
+                           std::span<double* const> outputs, Program::Workspace& work) const {
+  if (!function) return value.run(variables, rows, theta, outputs, work);
+  const VectorXd all = all_of(*function, theta);
+  RowReader reader(variables);
+  const std::span<const double> parameters_now(all.data(), static_cast<std::size_t>(all.size()));
+  for (std::size_t i = 0; i < rows; ++i)
+    outputs[0][i] = guarded(i, [&] { return function->run(reader.at(i), parameters_now, nullptr); });
+}
+
+void BoundModel::run_jacobian(std::span<const double* const> variables, std::size_t rows,
+                              std::span<const double> theta, std::span<double* const> outputs,
+                              Program::Workspace& work) const {
+  if (!function) return jacobian.run(variables, rows, theta, outputs, work);
+  const VectorXd all = all_of(*function, theta);
+  RowReader reader(variables);
+  const std::span<const double> parameters_now(all.data(), static_cast<std::size_t>(all.size()));
+  VectorXd slopes(all.size());
+  for (std::size_t i = 0; i < rows; ++i) {
+    outputs[0][i] = guarded(i, [&] { return function->run(reader.at(i), parameters_now, slopes.data()); });
+    for (std::size_t j = 0; j < theta.size(); ++j) outputs[j + 1][i] = slopes[function->free[j]];
+  }
+}
+
+void BoundModel::run_projection(std::span<const double* const> variables, std::size_t rows,
+                                std::span<const double> theta, std::span<double* const> outputs,
+                                Program::Workspace& work) const {
+  if (function) return run_value(variables, rows, theta, outputs, work);
+  projection.run(variables, rows, theta, outputs, work);
+}
+
+}  // namespace detail
+
+const std::vector<FixedParameter>& Model::fixed() const noexcept { return data_->fixed; }
+const std::vector<std::string>& Model::all_parameters() const {
+  (void)bound_of(*data_);
+  return data_->names;
+}
+bool Model::has_exact_derivatives() const noexcept { return data_->exact_derivatives; }
 const std::vector<std::string>& Model::left_side_names() const noexcept { return data_->left_names; }
 const std::vector<OriginalParameter>& Model::original_parameters() const noexcept { return data_->originals; }
 const std::string& Model::text() const noexcept { return data_->text; }

@@ -6,7 +6,11 @@
 #include "graph.hpp"
 #include "program.hpp"
 
+#include <truecurve/base/numeric.hpp>
+
+#include <functional>
 #include <memory>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -21,6 +25,19 @@ struct Monomial {
 /// How a parameter meets the predictors, which says of what size it may be: next to x in a sum (a place on the axis), a
 /// factor or a divisor of x, an exponent, or something else.
 enum class ParameterPart { place, factor, divisor, exponent, other };
+
+/// A model given as C++ code with some of its parameters held.
+struct BoundFunction {
+  RowFunction run;
+  VectorXd theta;         // all parameters, the held ones at their values
+  std::vector<int> free;  // place of each free parameter among all
+};
+
+/// A model's C++ code threw: the row within the block, and what it said.
+struct FunctionFailure {
+  std::size_t row = 0;
+  std::string what;
+};
 
 /// What is known once the predictors are: names resolved, structure examined, programs compiled.
 struct BoundModel {
@@ -40,11 +57,12 @@ struct BoundModel {
   std::vector<int> powers;
   int polynomial_predictor = -1;
 
-  // of a model that is not linear: value and derivatives by every parameter in one pass, and what is needed to solve
-  // for the parameters that enter linearly together
-  Program jacobian;                      // outputs: value, then one a parameter
-  Program value;                         // output: value
-  Program projection;                    // outputs: value, then one a separable parameter, in their order
+  // of a curve, a model that is not linear or is treated so: value and derivatives by every parameter in one pass, and
+  // what is needed to solve for the parameters that enter linearly together
+  Program jacobian;    // outputs: value, then one a parameter
+  Program value;       // output: value
+  Program projection;  // outputs: value, then one a separable parameter, in their order
+  std::shared_ptr<const BoundFunction> function;  // of a model given as C++ code: takes the place of the programs
   std::vector<int> separable;            // parameters that enter linearly together
   std::vector<int> entangled;            // the others
   std::vector<ParameterPart> parts;      // one a parameter: how it meets the predictors
@@ -57,6 +75,16 @@ struct BoundModel {
   NodeId left_node = -1;
   std::string left_text;        // "ln(y)"
   std::string implied_scatter;  // to what the scatter of the response is taken as proportional: "y" for ln(y)
+
+  /// Value, or value and all derivatives, of a curve in `rows` <= block_rows rows; outputs[0] receives the values.
+  /// Throws FunctionFailure.
+  void run_value(std::span<const double* const> variables, std::size_t rows, std::span<const double> theta,
+                 std::span<double* const> outputs, Program::Workspace& work) const;
+  void run_jacobian(std::span<const double* const> variables, std::size_t rows, std::span<const double> theta,
+                    std::span<double* const> outputs, Program::Workspace& work) const;
+  /// Value and the derivatives by the separable parameters.
+  void run_projection(std::span<const double* const> variables, std::size_t rows, std::span<const double> theta,
+                      std::span<double* const> outputs, Program::Workspace& work) const;
 };
 
 /// The value's name in the inverse of a left side; no user can write it.
@@ -72,7 +100,17 @@ struct ModelData {
   NodeId right = -1;
   std::vector<std::string> left_names;
   std::vector<OriginalParameter> originals;
+  std::vector<FixedParameter> fixed;
+  std::vector<std::string> names;  // all parameters in order of first appearance; known once bound
+  std::function<std::vector<VectorXd>(const VectorXd& x, const VectorXd& y)> propose;  // a shape's own starts
+  RowFunction function;                          // of a model given as C++ code
+  std::vector<std::string> function_parameters;  // of such a model
+  std::vector<std::string> function_predictors;
+  bool exact_derivatives = true;
   std::shared_ptr<const BoundModel> bound;  // null while the predictors are unknown
 };
+
+/// The same model, a linear one too, with the programs of a curve.
+[[nodiscard]] Model as_curve(const Model& model);
 
 }  // namespace truecurve::detail

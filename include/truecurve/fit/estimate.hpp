@@ -64,6 +64,7 @@ struct EstimateParts {
   Quantity response{};
   std::vector<Quantity> predictors{};
   std::vector<Range> ranges{};  ///< one a predictor
+  std::vector<Range> limits{};  ///< one a parameter, infinite where there is none; empty where none was set
   WorkingForm working{};
 };
 
@@ -76,11 +77,14 @@ class Estimate {
   [[nodiscard]] const std::vector<std::string>& parameter_names() const { return parts_.model.parameters(); }
   [[nodiscard]] const VectorXd& parameters() const noexcept { return parts_.parameters; }
   [[nodiscard]] const MatrixXd& covariance() const noexcept { return parts_.covariance; }
-  /// n - p.
+  /// n - p, parameters at a limit not counted.
   [[nodiscard]] double degrees_of_freedom() const noexcept { return parts_.degrees_of_freedom; }
   /// stated or scatter, never automatic.
   [[nodiscard]] UncertaintyBasis basis() const noexcept { return parts_.basis; }
   [[nodiscard]] const EstimateParts& parts() const noexcept { return parts_; }
+
+  /// Whether a parameter ended at a limit that was set for it: its row and column of the covariance are zero.
+  [[nodiscard]] bool is_at_limit(Eigen::Index parameter) const;
 
   /// Index of a parameter; throws Error (unknown_name) that names those there are.
   [[nodiscard]] Eigen::Index index_of(std::string_view parameter) const;

@@ -5,6 +5,9 @@
 //     EXPECT_EQ(options.uncertainty, truecurve::UncertaintyBasis::scatter);
 #pragma once
 
+#include <truecurve/base/numeric.hpp>
+#include <truecurve/model/model.hpp>
+
 #include <optional>
 #include <string>
 #include <string_view>
@@ -48,6 +51,13 @@ struct Start {
   double value = 0;
 };
 
+/// Limits of a parameter; infinite where there is none.
+struct Within {
+  std::string parameter{};
+  double low = -infinity;
+  double high = infinity;
+};
+
 /// Options of fit().
 struct FitOptions {
   UncertaintyBasis uncertainty = UncertaintyBasis::automatic;
@@ -55,6 +65,10 @@ struct FitOptions {
   /// Of a model that is not linear: where the search begins. Parameters without a start are searched for; starts of
   /// parameters that enter linearly are not needed, as these are solved for.
   std::vector<Start> starts{};
+  /// Parameters that are held at a value and not fitted.
+  std::vector<FixedParameter> fixed{};
+  /// Limits within which parameters must lie. A parameter that ends at one is said to be there, and has no uncertainty.
+  std::vector<Within> within{};
   int most_evaluations = 2000;  ///< of the model over all rows, in one descent
 };
 

@@ -6,9 +6,12 @@
 //     EXPECT_TRUE(line.is_linear());
 #pragma once
 
+#include <truecurve/model/function.hpp>
+
 #include <memory>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 namespace truecurve {
@@ -24,6 +27,12 @@ struct OriginalParameter {
   std::string meaning{};
 };
 
+/// A parameter that is held at a value and not fitted.
+struct FixedParameter {
+  std::string name{};
+  double value = 0;
+};
+
 /// Immutable and cheap to copy.
 class Model {
  public:
@@ -34,11 +43,34 @@ class Model {
   /// name_is_function, parameter_without_effect, model_too_large. Cost: some microseconds a parameter.
   [[nodiscard]] static Model written(std::string_view text, const std::vector<std::string>& predictors = {});
 
+  /// A model given as C++ code, `callable(x, p)`: x is the predictor as `double`, or all of them as `std::span<const
+  /// double>`; p is a `std::span<const Scalar>` of the parameters, in the order of their names. A callable that takes
+  /// any Scalar (`auto p`) is also run on Dual and gets exact derivatives; one that takes only `double` gets central
+  /// differences of fourth order, good to about 3e-13 of the function's size (see detail::slopes_by_differences). The
+  /// callable is copied with what it captures, must be const and is called from several threads. A predictor declared
+  /// as `auto` is a double. Where it throws, fit() throws Error (unsuitable_row) that names the row.
+  /// Throws Error: bad_argument (no parameters, more than 63, names that are not plain or stand twice; a callable of
+  /// one predictor with several named).
+  template <typename Callable>
+    requires detail::takes<Callable, double>
+  [[nodiscard]] static Model function(std::vector<std::string> parameters, Callable callable,
+                                      FunctionNames names = {}) {
+    constexpr bool single = detail::takes_one_predictor<Callable, double>;
+    constexpr bool exact = detail::takes<Callable, Dual>;
+    return from_row_function(std::move(parameters), detail::row_function(std::move(callable)), std::move(names),
+                             single ? Predictors::one : Predictors::any, exact ? Derivatives::exact : Derivatives::differences);
+  }
+
   /// The same model with its predictors named.
   [[nodiscard]] Model with_predictors(const std::vector<std::string>& predictors) const;
 
+  /// The same model with parameters held at values: they are fitted no more, and parameters() names the others only.
+  /// Throws Error: bad_argument (a name that is no parameter or stands twice, a value that is not finite, nothing left to
+  /// fit).
+  [[nodiscard]] Model with_fixed(const std::vector<FixedParameter>& fixed) const;
+
   [[nodiscard]] const std::string& text() const noexcept;
-  /// "written", or the shape's name.
+  /// "written", "function", or the shape's name.
   [[nodiscard]] const std::string& kind() const noexcept;
   /// The name of the response on the left side.
   [[nodiscard]] const std::string& response() const noexcept;
@@ -52,6 +84,11 @@ class Model {
   [[nodiscard]] const std::vector<std::string>& predictors() const;
   /// The parameters in order of first appearance.
   [[nodiscard]] const std::vector<std::string>& parameters() const;
+  /// The parameters that are held, and all of them, fitted or held, in order of first appearance.
+  [[nodiscard]] const std::vector<FixedParameter>& fixed() const noexcept;
+  [[nodiscard]] const std::vector<std::string>& all_parameters() const;
+  /// Whether derivatives are exact: false for C++ code that takes `double` only.
+  [[nodiscard]] bool has_exact_derivatives() const noexcept;
   /// Whether every parameter enters linearly; decided from the structure of the text.
   [[nodiscard]] bool is_linear() const;
   /// Whether R² is taken about the mean: one parameter stands alone as an additive constant, or the model is not
@@ -80,6 +117,11 @@ class Model {
   explicit Model(std::shared_ptr<const detail::ModelData> data) : data_(std::move(data)) {}
 
  private:
+  enum class Predictors { one, any };
+  enum class Derivatives { exact, differences };
+  static Model from_row_function(std::vector<std::string> parameters, detail::RowFunction run, FunctionNames names,
+                                 Predictors predictors, Derivatives derivatives);
+
   std::shared_ptr<const detail::ModelData> data_;
 };
 

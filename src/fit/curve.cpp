@@ -1,0 +1,193 @@
+// Evaluates a curve over its rows.
+#include "curve.hpp"
+
+#include <truecurve/base/error.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <numeric>
+
+#include <fmt/format.h>
+#include <tbb/parallel_for.h>
+
+namespace truecurve::detail {
+namespace {
+
+using Eigen::Index;
+
+constexpr double negligible_pivot = 1e-13;  // of a column: it is a combination of those before it
+constexpr std::size_t rows_per_task = 16384;
+
+std::size_t padded(std::size_t rows) { return (rows + 7) / 8 * 8; }
+
+double* aligned(std::vector<double>& memory) {
+  return reinterpret_cast<double*>((reinterpret_cast<std::uintptr_t>(memory.data()) + 63) / 64 * 64);
+}
+
+}  // namespace
+
+Roles roles_of(const BoundModel& bound) { return {bound.separable, bound.entangled}; }
+
+Roles joint_roles(const BoundModel& bound) {
+  Roles roles;
+  roles.entangled.resize(bound.parameters.size());
+  std::iota(roles.entangled.begin(), roles.entangled.end(), 0);
+  return roles;
+}
+
+Roles without(Roles roles, const std::vector<int>& held) {
+  for (std::vector<int>* list : {&roles.separable, &roles.entangled})
+    std::erase_if(*list, [&held](int j) { return std::find(held.begin(), held.end(), j) != held.end(); });
+  return roles;
+}
+
+Curve::Curve(const BoundModel& bound, const Observations& observations, Roles roles, std::size_t stride)
+    : bound_(bound), observations_(observations), roles_(std::move(roles)), stride_(stride) {
+  const auto n = observations.size();
+  rows_ = (n + stride - 1) / stride;
+  const auto taken = [&](const VectorXd& all) -> const double* {
+    if (stride_ == 1) return all.data();
+    std::vector<double>& copy = copies_.emplace_back();
+    for (std::size_t i = 0; i < n; i += stride_) copy.push_back(all[static_cast<Index>(i)]);
+    return copy.data();
+  };
+  y_ = taken(observations.responses());
+  for (std::size_t k = 0; k < observations.predictors().size(); ++k)
+    predictors_.push_back(taken(observations.predictor(k)));
+  if (observations.has_uncertainties()) {
+    const double* const u = taken(observations.uncertainties());
+    for (std::size_t i = 0; i < rows_; ++i) root_.push_back(1 / u[i]);
+  }
+  order_ = roles_.separable;
+  order_.insert(order_.end(), roles_.entangled.begin(), roles_.entangled.end());
+  for (std::size_t i = 0; i < rows_; ++i) {
+    const double z = root_.empty() ? y_[i] : y_[i] * root_[i];
+    size_ += z * z;
+  }
+  scratch_.resize(1);
+}
+
+double Curve::project(VectorXd& theta) {
+  VectorXd trial = theta;
+  for (const int j : roles_.separable) trial[j] = 0;
+  const MatrixXd r = factor(Columns::separable, trial);
+  const auto q = static_cast<Index>(roles_.separable.size());
+  if (!r.allFinite()) return infinity;
+  double rest = r(q, q) * r(q, q);
+  for (Index i = q; i-- > 0;) {
+    double sum = r(i, q);
+    for (Index k = i + 1; k < q; ++k) sum -= r(i, k) * trial[roles_.separable[static_cast<std::size_t>(k)]];
+    // A column that the others span already gets no share: its parameter can't be told at this point.
+    const bool told = std::abs(r(i, i)) > negligible_pivot * r.col(i).head(i + 1).norm();
+    const double share = told ? sum / r(i, i) : 0;
+    trial[roles_.separable[static_cast<std::size_t>(i)]] = share;
+    const double missed = sum - r(i, i) * share;
+    rest += told ? 0 : missed * missed;
+  }
+  if (!trial.allFinite() || !std::isfinite(rest)) return infinity;
+  theta = trial;
+  return rest;
+}
+
+MatrixXd Curve::full_factor(const VectorXd& theta) { return factor(Columns::all, theta); }
+
+double Curve::total() const {
+  double weights = 0;
+  double mean = 0;
+  double squares = 0;
+  for (std::size_t i = 0; i < rows_; ++i) {
+    const double w = root_.empty() ? 1 : root_[i] * root_[i];
+    const double distance = y_[i] - mean;
+    weights += w;
+    mean += w / weights * distance;
+    squares += w * distance * (y_[i] - mean);
+  }
+  return squares;
+}
+
+// Columns of the moving parameters, then y - value.
+MatrixXd Curve::factor(Columns columns, const VectorXd& theta) {
+  ++evaluations_;
+  const std::size_t count = moving(columns).size() + 1;
+  const auto size = static_cast<Index>(count);
+  MatrixXd r = MatrixXd::Zero(size, size);
+  if (rows_ <= 2 * rows_per_task) {
+    absorb_rows(columns, theta, 0, rows_, r.data(), scratch_[0]);
+    return r;
+  }
+  const std::size_t tasks = (rows_ + rows_per_task - 1) / rows_per_task;
+  scratch_.resize(std::max(scratch_.size(), tasks));
+  std::vector<MatrixXd> parts(tasks, r);
+  tbb::parallel_for(std::size_t{0}, tasks, [&](std::size_t task) {
+    const std::size_t start = task * rows_per_task;
+    absorb_rows(columns, theta, start, std::min(start + rows_per_task, rows_), parts[task].data(), scratch_[task]);
+  });
+  // In the order of the rows, whichever thread was first.
+  const std::size_t stride = padded(count);
+  std::vector<double> memory(count * stride + 8);
+  double* const block = aligned(memory);
+  for (const MatrixXd& part : parts) {
+    std::fill_n(block, count * stride, 0.0);
+    for (std::size_t k = 0; k < count; ++k)
+      std::memcpy(block + k * stride, part.data() + k * count, (k + 1) * sizeof(double));
+    best_absorb()(r.data(), count, block, stride, stride);
+  }
+  return r;
+}
+
+void Curve::absorb_rows(Columns columns, const VectorXd& theta, std::size_t start, std::size_t end, double* r,
+                        Scratch& scratch) const {
+  const std::vector<int>& wanted = moving(columns);
+  const std::size_t count = wanted.size();
+  const std::size_t stride = std::min(block_rows, padded(end - start));
+  // What is wanted, the residuals, and one column for the derivatives that nobody asked for.
+  if (scratch.memory.size() < (count + 2) * stride + 8) scratch.memory.resize((count + 2) * stride + 8);
+  double* const base = aligned(scratch.memory);
+  double* const rest = base + count * stride;
+  double* const unwanted = rest + stride;
+  const bool all = columns == Columns::all;
+  scratch.outputs.assign((all ? bound_.parameters.size() : bound_.separable.size()) + 1, unwanted);
+  scratch.outputs[0] = rest;
+  for (std::size_t k = 0; k < count; ++k) {
+    const auto place = all ? static_cast<std::size_t>(wanted[k])
+                           : static_cast<std::size_t>(
+                                 std::find(bound_.separable.begin(), bound_.separable.end(), wanted[k]) -
+                                 bound_.separable.begin());
+    scratch.outputs[place + 1] = base + k * stride;
+  }
+  scratch.at.resize(predictors_.size());
+  const std::span<const double> parameters(theta.data(), static_cast<std::size_t>(theta.size()));
+  const Absorb absorb = best_absorb();
+  for (std::size_t from = start; from < end; from += stride) {
+    const std::size_t rows = std::min(stride, end - from);
+    for (std::size_t k = 0; k < predictors_.size(); ++k) scratch.at[k] = predictors_[k] + from;
+    try {
+      if (all) {
+        bound_.run_jacobian(scratch.at, rows, parameters, scratch.outputs, scratch.work);
+      } else if (count == 0) {
+        bound_.run_value(scratch.at, rows, parameters, scratch.outputs, scratch.work);
+      } else {
+        bound_.run_projection(scratch.at, rows, parameters, scratch.outputs, scratch.work);
+      }
+    } catch (const FunctionFailure& failure) {
+      const auto row = observations_.source_rows()[(from + failure.row) * stride_];
+      throw Error({.code = ErrorCode::unsuitable_row,
+                   .message = fmt::format("row {}: the model's function threw: {}", row, failure.what),
+                   .subject = fmt::format("row {}", row),
+                   .remedy = "leave the row out, keep the parameters within limits, or return NaN where the function is "
+                             "not defined"});
+    }
+    for (std::size_t i = 0; i < rows; ++i) rest[i] = y_[from + i] - rest[i];
+    for (std::size_t k = 0; k <= count; ++k) {
+      double* const column = base + k * stride;
+      if (!root_.empty()) {
+        for (std::size_t i = 0; i < rows; ++i) column[i] *= root_[from + i];
+      }
+      std::fill(column + rows, column + padded(rows), 0.0);
+    }
+    absorb(r, count + 1, base, padded(rows), stride);
+  }
+}
+
+}  // namespace truecurve::detail

@@ -1,0 +1,87 @@
+// A curve bound to its rows: weighted residuals and derivatives, reduced block by block to a triangular factor.
+#pragma once
+
+#include <truecurve/base/numeric.hpp>
+#include <truecurve/data/observations.hpp>
+
+#include "../model/model_data.hpp"
+#include "absorb.hpp"
+
+#include <cstdint>
+#include <vector>
+
+namespace truecurve::detail {
+
+/// Which parameters move: the separable ones are solved for at every point, the entangled ones are stepped. A parameter
+/// in neither list stays where it is.
+struct Roles {
+  std::vector<int> separable;
+  std::vector<int> entangled;
+};
+
+/// As the model's structure gives them.
+[[nodiscard]] Roles roles_of(const BoundModel& bound);
+/// Every parameter stepped.
+[[nodiscard]] Roles joint_roles(const BoundModel& bound);
+/// The same with some parameters held.
+[[nodiscard]] Roles without(Roles roles, const std::vector<int>& held);
+
+class Curve {
+ public:
+  /// Takes every stride-th row. The observations must outlive the curve.
+  Curve(const BoundModel& bound, const Observations& observations, Roles roles, std::size_t stride = 1);
+
+  [[nodiscard]] std::size_t rows() const { return rows_; }
+  [[nodiscard]] const BoundModel& bound() const { return bound_; }
+  [[nodiscard]] const Roles& roles() const { return roles_; }
+  /// Parameters that move, in the order of the factor's columns: the separable ones first.
+  [[nodiscard]] const std::vector<int>& order() const { return order_; }
+  /// Sum of squares of the weighted data.
+  [[nodiscard]] double size() const { return size_; }
+  [[nodiscard]] int evaluations() const { return evaluations_; }
+  [[nodiscard]] const double* predictor(std::size_t k) const { return predictors_[k]; }
+  [[nodiscard]] std::size_t predictors() const { return predictors_.size(); }
+  [[nodiscard]] const double* responses() const { return y_; }
+
+  /// Solves for the separable parameters at the others as they stand in theta. Returns chi-squared, infinite where the
+  /// model is not finite. Throws Error (unsuitable_row) where C++ code of the model throws.
+  double project(VectorXd& theta);
+
+  /// Triangular factor of the derivatives by the moving parameters and the residuals at theta.
+  MatrixXd full_factor(const VectorXd& theta);
+
+  /// Weighted sum of squares about the weighted mean.
+  [[nodiscard]] double total() const;
+
+ private:
+  enum class Columns { separable, all };
+  struct Scratch {
+    std::vector<double> memory;
+    std::vector<double*> outputs;
+    std::vector<const double*> at;
+    Program::Workspace work;
+  };
+
+  MatrixXd factor(Columns columns, const VectorXd& theta);
+  void absorb_rows(Columns columns, const VectorXd& theta, std::size_t start, std::size_t end, double* r,
+                   Scratch& scratch) const;
+  [[nodiscard]] const std::vector<int>& moving(Columns columns) const {
+    return columns == Columns::all ? order_ : roles_.separable;
+  }
+
+  const BoundModel& bound_;
+  const Observations& observations_;
+  Roles roles_;
+  std::size_t stride_;
+  std::size_t rows_;
+  std::vector<int> order_;
+  std::vector<std::vector<double>> copies_;  // of the rows, where not every one is taken
+  std::vector<const double*> predictors_;
+  const double* y_ = nullptr;
+  std::vector<double> root_;  // square roots of the weights; empty where there are none
+  double size_ = 0;
+  int evaluations_ = 0;
+  std::vector<Scratch> scratch_;
+};
+
+}  // namespace truecurve::detail

@@ -1,0 +1,205 @@
+// Descends.
+#include "descend.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <Eigen/Dense>
+
+namespace truecurve::detail {
+namespace {
+
+using Eigen::Index;
+
+// Bates and Watts (1981): a thousandth of a thousandth of the confidence region.
+constexpr double wanted_offset = 1e-8;
+// From here on the gain of a step drowns in rounding, and the offset itself is watched.
+constexpr double near_offset = 1e-4;
+constexpr double tolerated_offset = 1e-6;  // where rounding lets no step come closer this is still a minimum
+constexpr double negligible_step = 1e-15;  // relative to the parameters: rounding
+constexpr double finest_offset = 1e-13;    // beyond this the offset itself is rounding
+constexpr int polishing_rounds = 300;      // a curve far from its rows converges linearly
+
+// Damped step of the entangled parameters: min |R step - c|² + lambda |D step|².
+VectorXd damped_step(const MatrixXd& rn, const VectorXd& c, const VectorXd& d, double lambda) {
+  const Index m = rn.cols();
+  MatrixXd stacked(2 * m, m);
+  stacked.topRows(m) = rn;
+  stacked.bottomRows(m) = MatrixXd((std::sqrt(lambda) * d).asDiagonal());
+  VectorXd right = VectorXd::Zero(2 * m);
+  right.head(m) = c;
+  return stacked.householderQr().solve(right);
+}
+
+// The factor at a point, without the parameters that a limit holds: those at an end of their range that the steepest
+// way down leads out of.
+struct LocalFactor {
+  MatrixXd r;
+  std::vector<int> stepped;  // the entangled parameters that may move
+  Index separable = 0;
+};
+
+LocalFactor local_factor(Curve& curve, const VectorXd& theta, const Box& box) {
+  LocalFactor local;
+  local.r = curve.full_factor(theta);
+  local.separable = static_cast<Index>(curve.roles().separable.size());
+  const std::vector<int>& entangled = curve.roles().entangled;
+  local.stepped = entangled;
+  if (box.is_open() || !local.r.allFinite()) return local;
+  const Index q = local.separable;
+  const auto m = static_cast<Index>(entangled.size());
+  const VectorXd down = local.r.block(q, q, m, m).transpose() * local.r.col(q + m).segment(q, m);
+  std::vector<Index> kept;
+  for (Index k = 0; k < q; ++k) kept.push_back(k);
+  local.stepped.clear();
+  for (Index k = 0; k < m; ++k) {
+    const int j = entangled[static_cast<std::size_t>(k)];
+    const bool held = (theta[j] <= box.low[j] && down[k] < 0) || (theta[j] >= box.high[j] && down[k] > 0);
+    if (held) continue;
+    kept.push_back(q + k);
+    local.stepped.push_back(j);
+  }
+  if (local.stepped.size() < entangled.size()) local.r = factor_of_columns(local.r, kept);
+  return local;
+}
+
+}  // namespace
+
+Box Box::open(std::size_t parameters) {
+  const auto p = static_cast<Index>(parameters);
+  return {VectorXd::Constant(p, -infinity), VectorXd::Constant(p, infinity)};
+}
+
+bool Box::is_open() const {
+  return (low.array() == -infinity).all() && (high.array() == infinity).all();
+}
+
+bool Box::limits(int parameter) const { return low[parameter] > -infinity || high[parameter] < infinity; }
+
+VectorXd Box::clamped(const VectorXd& theta) const { return theta.cwiseMax(low).cwiseMin(high); }
+
+MatrixXd factor_of_columns(const MatrixXd& r, const std::vector<Index>& kept) {
+  const auto count = static_cast<Index>(kept.size());
+  MatrixXd columns(r.rows(), count + 1);
+  for (Index k = 0; k < count; ++k) columns.col(k) = r.col(kept[static_cast<std::size_t>(k)]);
+  columns.col(count) = r.col(r.cols() - 1);
+  const Eigen::HouseholderQR<MatrixXd> qr(columns);
+  return qr.matrixQR().topRows(count + 1).triangularView<Eigen::Upper>();
+}
+
+double relative_offset(const MatrixXd& r, std::size_t rows) {
+  const Index p = r.cols() - 1;
+  if (p == 0) return 0;
+  const double tangent = r.col(p).head(p).norm();
+  const double rest = std::abs(r(p, p));
+  const double degrees = std::max(1.0, static_cast<double>(rows) - static_cast<double>(p));
+  return rest > 0 ? tangent / std::sqrt(static_cast<double>(p)) / (rest / std::sqrt(degrees))
+                  : (tangent > 0 ? infinity : 0.0);
+}
+
+Descent descend(Curve& curve, VectorXd theta, const Box& box, int most_evaluations) {
+  Descent result;
+  const bool boxed = !box.is_open();
+  if (boxed) theta = box.clamped(theta);
+  const int first = curve.evaluations();
+  double chi = curve.project(theta);
+  result.theta = theta;
+  result.chi_squared = chi;
+  if (!std::isfinite(chi)) {
+    result.stop = "not finite";
+    return result;
+  }
+  double lambda = 1e-3;
+  double growth = 2;
+  VectorXd sizes = VectorXd::Zero(theta.size());
+  int polished = 0;
+  int idle = 0;
+  double last_offset = infinity;
+  LocalFactor local = local_factor(curve, theta, box);
+  while (curve.evaluations() - first < most_evaluations) {
+    const MatrixXd& r = local.r;
+    if (!r.allFinite()) {
+      result.stop = "not finite";
+      return result;
+    }
+    result.theta = theta;
+    result.chi_squared = chi;
+    result.offset = relative_offset(r, curve.rows());
+    if (chi <= exact_share * exact_share * curve.size()) {
+      result.converged = true;
+      result.stop = "exact fit";
+      return result;
+    }
+    if (result.offset <= wanted_offset) {
+      // Converged; more rounds for the last digits, as long as they come.
+      result.converged = true;
+      result.stop = local.stepped.size() < curve.roles().entangled.size() ? "at a limit" : "relative offset";
+    }
+    const bool near = result.offset <= near_offset;
+    idle = near && result.offset > 0.95 * last_offset ? idle + 1 : 0;
+    const bool finished = result.offset <= finest_offset || idle > 4 || (near && ++polished > polishing_rounds);
+    if (finished || local.stepped.empty()) {
+      if (!result.converged) {
+        result.stop = "step vanished";
+        result.converged = result.offset <= tolerated_offset;
+      }
+      return result;
+    }
+    last_offset = result.offset;
+    const Index q = local.separable;
+    const auto m = static_cast<Index>(local.stepped.size());
+    const MatrixXd rn = r.block(q, q, m, m);
+    const VectorXd c = r.col(q + m).segment(q, m);
+    VectorXd d(m);
+    for (Index k = 0; k < m; ++k) {
+      double& size = sizes[local.stepped[static_cast<std::size_t>(k)]];
+      size = std::max(size, rn.col(k).norm());
+      d[k] = size == 0 ? 1 : size;
+    }
+    ++result.iterations;
+    bool accepted = false;
+    while (!accepted && curve.evaluations() - first < most_evaluations) {
+      VectorXd step = damped_step(rn, c, d, lambda);
+      VectorXd trial = theta;
+      for (Index k = 0; k < m; ++k) trial[local.stepped[static_cast<std::size_t>(k)]] += step[k];
+      if (boxed) {
+        trial = box.clamped(trial);
+        for (Index k = 0; k < m; ++k) {
+          const int j = local.stepped[static_cast<std::size_t>(k)];
+          step[k] = trial[j] - theta[j];
+        }
+      }
+      const double predicted = c.squaredNorm() - (c - rn * step).squaredNorm();
+      const double scale = d.cwiseProduct(step).norm();
+      double reach = 0;
+      for (Index k = 0; k < m; ++k)
+        reach = std::max(reach, d[k] * std::abs(theta[local.stepped[static_cast<std::size_t>(k)]]));
+      const bool vanishing = !(scale > negligible_step * std::max(reach, std::sqrt(chi) * negligible_step));
+      const double trial_chi = trial.allFinite() ? curve.project(trial) : infinity;
+      const double gain = predicted > 0 ? (chi - trial_chi) / predicted : -1;
+      // Near the minimum the gain drowns in rounding: a step that does no visible harm is taken.
+      const bool harmless = near && trial_chi <= chi * (1 + 1e-12);
+      if (gain > 1e-4 || harmless) {
+        accepted = true;
+        theta = trial;
+        chi = trial_chi;
+        lambda *= near ? 0.1 : std::max(1.0 / 3, 1 - std::pow(2 * gain - 1, 3));
+        lambda = std::max(lambda, 1e-20);
+        growth = 2;
+      } else {
+        if (vanishing || lambda > 1e30) {
+          result.stop = result.converged ? result.stop : "step vanished";
+          // Where no step helps any more the offset decides whether this is a minimum.
+          result.converged = result.converged || result.offset <= tolerated_offset;
+          return result;
+        }
+        lambda *= growth;
+        growth *= 2;
+      }
+    }
+    if (accepted) local = local_factor(curve, theta, box);
+  }
+  return result;
+}
+
+}  // namespace truecurve::detail

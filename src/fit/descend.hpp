@@ -1,0 +1,42 @@
+// From one start to the minimum beneath it: Levenberg-Marquardt steps on the parameters that do not enter linearly, the
+// others projected out, within limits.
+#pragma once
+
+#include "curve.hpp"
+
+#include <string_view>
+
+namespace truecurve::detail {
+
+inline constexpr double exact_share = 1e-15;  // residuals this small against the data are rounding
+
+/// Between which values each parameter may lie; infinite where it is free.
+struct Box {
+  VectorXd low;
+  VectorXd high;
+  [[nodiscard]] static Box open(std::size_t parameters);
+  [[nodiscard]] bool is_open() const;
+  [[nodiscard]] bool limits(int parameter) const;
+  [[nodiscard]] VectorXd clamped(const VectorXd& theta) const;
+};
+
+/// Where a descent ended.
+struct Descent {
+  VectorXd theta;
+  double chi_squared = infinity;
+  double offset = infinity;  // of Bates and Watts (1981), over the parameters that are not held at a limit
+  int iterations = 0;
+  bool converged = false;
+  std::string_view stop = "evaluations";
+};
+
+/// Parameters with a limit must be among the entangled ones. Cost: at most `most_evaluations` of the curve.
+[[nodiscard]] Descent descend(Curve& curve, VectorXd theta, const Box& box, int most_evaluations);
+
+/// The triangular factor of some of the columns of another (the last, the residuals, is always kept).
+[[nodiscard]] MatrixXd factor_of_columns(const MatrixXd& r, const std::vector<Eigen::Index>& kept);
+
+/// ||Q1ᵀ r|| / sqrt(p) against ||Q2ᵀ r|| / sqrt(n - p) from the triangular factor of p columns and the residuals.
+[[nodiscard]] double relative_offset(const MatrixXd& r, std::size_t rows);
+
+}  // namespace truecurve::detail

@@ -1,0 +1,134 @@
+// Draws and sorts.
+#include "search.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace truecurve::detail {
+namespace {
+
+// Points drawn, and of these begun to descend from, for one, two, ... sought parameters.
+constexpr std::array<int, 5> points_searched = {400, 2400, 5000, 6500, 8000};
+constexpr std::array<int, 5> points_begun = {40, 90, 120, 120, 120};
+constexpr int more_points = 1500;  // for each parameter beyond these
+constexpr int evaluations_begun = 24;
+constexpr int descents_wanted = 30;  // descended from to the end
+
+// The n-th number of van der Corput's sequence in a base; Halton (1960) takes one prime base a dimension.
+double radical_inverse(int n, int base) {
+  double result = 0;
+  double digit = 1.0 / base;
+  for (; n > 0; n /= base, digit /= base) result += digit * (n % base);
+  return result;
+}
+constexpr std::array<int, 24> primes = {2,  3,  5,  7,  11, 13, 17, 19, 23, 29, 31, 37,
+                                        41, 43, 47, 53, 59, 61, 67, 71, 73, 79, 83, 89};
+
+// Scales of the data by which a parameter may be measured.
+struct Scales {
+  double low = 0;
+  double high = 1;
+  double width = 1;
+  double largest = 1;
+  double step = 1;  // typical distance of neighbours
+};
+
+Scales scales_of(const Curve& curve) {
+  Scales s;
+  if (curve.predictors() == 0) return s;
+  const double* const x = curve.predictor(0);
+  const auto [low, high] = std::minmax_element(x, x + curve.rows());
+  s.low = *low;
+  s.high = *high;
+  s.width = std::max(*high - *low, 1e-300);
+  s.largest = std::max({std::abs(*low), std::abs(*high), 1e-300});
+  s.step = s.width / static_cast<double>(curve.rows());
+  return s;
+}
+
+// One candidate for a parameter from two numbers between 0 and 1: the first chooses the kind, the second the place in
+// it.
+double candidate(ParameterPart part, double kind, double place, const Scales& s) {
+  const auto spread = [](double u, double low, double high) { return low * std::pow(high / low, u); };
+  const double sign = place < 0.5 ? -1.0 : 1.0;
+  const double u = place < 0.5 ? 2 * place : 2 * place - 1;
+  // Seven of ten candidates follow the part that the parameter plays; the others may be anything.
+  if (kind < 0.7) {
+    switch (part) {
+      case ParameterPart::place:
+        return kind < 0.5 ? s.low - 0.1 * s.width + 1.2 * s.width * place : sign * spread(u, 1e-2, 1e2) * s.largest;
+      case ParameterPart::factor:
+        return (kind < 0.5 ? 1.0 : sign) * spread(kind < 0.5 ? place : u, 1e-2, 1e2) / s.largest;
+      case ParameterPart::divisor: return spread(place, s.step / s.largest / 3, 3) * s.largest;
+      case ParameterPart::exponent: return -5 + 10 * place;
+      case ParameterPart::other: return sign * spread(u, 1e-2, 1e2);
+    }
+  }
+  if (kind < 0.8) return sign * spread(u, 1e-4, 1e4) / s.largest;
+  if (kind < 0.9) return sign * spread(u, 1e-4, 1e4);
+  return sign * spread(u, 1e-4, 1e3) * s.largest;
+}
+
+struct Candidate {
+  double chi_squared;
+  VectorXd theta;
+};
+
+}  // namespace
+
+std::vector<VectorXd> search(Curve& curve, const VectorXd& given, const Box& box,
+                             const std::vector<VectorXd>& proposed) {
+  const BoundModel& bound = curve.bound();
+  const Scales scales = scales_of(curve);
+  std::vector<int> sought;
+  for (const int j : curve.roles().entangled) {
+    if (std::isnan(given[j])) sought.push_back(j);
+  }
+  const std::size_t size = std::min(std::max<std::size_t>(sought.size(), 1), points_searched.size()) - 1;
+  const int points = points_searched[size] +
+                     more_points * std::max(0, static_cast<int>(sought.size()) - static_cast<int>(points_searched.size()));
+  std::vector<Candidate> candidates;
+  for (int point = 1; point <= points; ++point) {
+    VectorXd theta = given;
+    std::size_t dimension = 0;
+    for (const int j : sought) {
+      const double kind = radical_inverse(point, primes[dimension % primes.size()]);
+      const double place = radical_inverse(point, primes[(dimension + 1) % primes.size()]);
+      dimension += 2;
+      // Between two limits every place is as good as another.
+      const bool between = std::isfinite(box.low[j]) && std::isfinite(box.high[j]);
+      theta[j] = between ? box.low[j] + place * (box.high[j] - box.low[j])
+                         : candidate(bound.parts[static_cast<std::size_t>(j)], kind, place, scales);
+    }
+    for (const int j : curve.roles().separable) theta[j] = 0;
+    theta = box.clamped(theta);
+    const double chi = curve.project(theta);
+    if (std::isfinite(chi)) candidates.push_back({chi, theta});
+  }
+  const auto better = [](const Candidate& a, const Candidate& b) { return a.chi_squared < b.chi_squared; };
+  std::stable_sort(candidates.begin(), candidates.end(), better);
+  std::vector<Candidate> begun;
+  const auto begin_from = [&](const VectorXd& theta) {
+    const Descent descent = descend(curve, theta, box, evaluations_begun);
+    if (std::isfinite(descent.chi_squared)) begun.push_back({descent.chi_squared, descent.theta});
+  };
+  for (const VectorXd& theta : proposed) begin_from(theta);
+  // Two thirds are the best points; the others are spread over the better fifth, in case the best all lie in one false
+  // valley.
+  const auto tried = static_cast<std::size_t>(points_begun[size]);
+  const std::size_t best = tried * 2 / 3;
+  const std::size_t fifth = candidates.size() / 5;
+  for (std::size_t i = 0; i < tried; ++i) {
+    const std::size_t at = i < best ? i : best + (i - best) * fifth / (tried - best);
+    if (at >= candidates.size()) break;
+    begin_from(candidates[at].theta);
+  }
+  std::stable_sort(begun.begin(), begun.end(), better);
+  std::vector<VectorXd> starts;
+  for (std::size_t i = 0; i < std::min<std::size_t>(descents_wanted, begun.size()); ++i)
+    starts.push_back(begun[i].theta);
+  return starts;
+}
+
+}  // namespace truecurve::detail
