@@ -8,18 +8,17 @@
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/model/shapes.hpp>
 
-#include <algorithm>
-#include <chrono>
 #include <cstdio>
 #include <vector>
 
 #include <Eigen/QR>
 #include <benchmark/benchmark.h>
 
+#include "ratio.hpp"
+
 namespace {
 
 namespace tc = truecurve;
-using Clock = std::chrono::steady_clock;
 using Eigen::Index;
 
 tc::Observations one_predictor(Index n) {
@@ -113,22 +112,6 @@ void cubic_with_inference(benchmark::State& state) {
   }
 }
 BENCHMARK(cubic_with_inference);
-
-// Medians of alternating runs, so that a change in the machine's speed hits both alike.
-template <typename A, typename B>
-double ratio(int runs, A a, B b) {
-  std::vector<double> ratios;
-  for (int i = 0; i < runs; ++i) {
-    const auto start = Clock::now();
-    a();
-    const auto middle = Clock::now();
-    b();
-    const auto end = Clock::now();
-    ratios.push_back(std::chrono::duration<double>(middle - start) / std::chrono::duration<double>(end - middle));
-  }
-  std::nth_element(ratios.begin(), ratios.begin() + runs / 2, ratios.end());
-  return ratios[static_cast<std::size_t>(runs / 2)];
-}
 
 }  // namespace
 

@@ -68,10 +68,10 @@ Curve::Curve(const BoundModel& bound, const Observations& observations, Roles ro
   scratch_.resize(1);
 }
 
-double Curve::project(VectorXd& theta) {
-  VectorXd trial = theta;
+double Curve::project(SmallVector& theta) {
+  SmallVector trial = theta;
   for (const int j : roles_.separable) trial[j] = 0;
-  const MatrixXd r = factor(Columns::separable, trial);
+  const SmallMatrix r = factor(Columns::separable, trial);
   const auto q = static_cast<Index>(roles_.separable.size());
   if (!r.allFinite()) return infinity;
   double rest = r(q, q) * r(q, q);
@@ -90,7 +90,7 @@ double Curve::project(VectorXd& theta) {
   return rest;
 }
 
-MatrixXd Curve::full_factor(const VectorXd& theta) { return factor(Columns::all, theta); }
+SmallMatrix Curve::full_factor(const SmallVector& theta) { return factor(Columns::all, theta); }
 
 double Curve::total() const {
   double weights = 0;
@@ -107,18 +107,18 @@ double Curve::total() const {
 }
 
 // Columns of the moving parameters, then y - value.
-MatrixXd Curve::factor(Columns columns, const VectorXd& theta) {
+SmallMatrix Curve::factor(Columns columns, const SmallVector& theta) {
   ++evaluations_;
   const std::size_t count = moving(columns).size() + 1;
   const auto size = static_cast<Index>(count);
-  MatrixXd r = MatrixXd::Zero(size, size);
+  SmallMatrix r = SmallMatrix::Zero(size, size);
   if (rows_ <= 2 * rows_per_task) {
     absorb_rows(columns, theta, 0, rows_, r.data(), scratch_[0]);
     return r;
   }
   const std::size_t tasks = (rows_ + rows_per_task - 1) / rows_per_task;
   scratch_.resize(std::max(scratch_.size(), tasks));
-  std::vector<MatrixXd> parts(tasks, r);
+  std::vector<SmallMatrix> parts(tasks, r);
   tbb::parallel_for(std::size_t{0}, tasks, [&](std::size_t task) {
     const std::size_t start = task * rows_per_task;
     absorb_rows(columns, theta, start, std::min(start + rows_per_task, rows_), parts[task].data(), scratch_[task]);
@@ -127,7 +127,7 @@ MatrixXd Curve::factor(Columns columns, const VectorXd& theta) {
   const std::size_t stride = padded(count);
   std::vector<double> memory(count * stride + 8);
   double* const block = aligned(memory);
-  for (const MatrixXd& part : parts) {
+  for (const SmallMatrix& part : parts) {
     std::fill_n(block, count * stride, 0.0);
     for (std::size_t k = 0; k < count; ++k)
       std::memcpy(block + k * stride, part.data() + k * count, (k + 1) * sizeof(double));
@@ -136,7 +136,7 @@ MatrixXd Curve::factor(Columns columns, const VectorXd& theta) {
   return r;
 }
 
-void Curve::absorb_rows(Columns columns, const VectorXd& theta, std::size_t start, std::size_t end, double* r,
+void Curve::absorb_rows(Columns columns, const SmallVector& theta, std::size_t start, std::size_t end, double* r,
                         Scratch& scratch) const {
   const std::vector<int>& wanted = moving(columns);
   const std::size_t count = wanted.size();

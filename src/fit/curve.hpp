@@ -12,6 +12,11 @@
 
 namespace truecurve::detail {
 
+/// Parameters and factors live on the stack: a small fit takes some tens of them at every step.
+using SmallVector = Eigen::Matrix<double, Eigen::Dynamic, 1, 0, static_cast<int>(most_columns), 1>;
+using SmallMatrix = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, static_cast<int>(most_columns),
+                                  static_cast<int>(most_columns)>;
+
 /// Which parameters move: the separable ones are solved for at every point, the entangled ones are stepped. A parameter
 /// in neither list stays where it is.
 struct Roles {
@@ -45,10 +50,10 @@ class Curve {
 
   /// Solves for the separable parameters at the others as they stand in theta. Returns chi-squared, infinite where the
   /// model is not finite. Throws Error (unsuitable_row) where C++ code of the model throws.
-  double project(VectorXd& theta);
+  double project(SmallVector& theta);
 
   /// Triangular factor of the derivatives by the moving parameters and the residuals at theta.
-  MatrixXd full_factor(const VectorXd& theta);
+  SmallMatrix full_factor(const SmallVector& theta);
 
   /// Weighted sum of squares about the weighted mean.
   [[nodiscard]] double total() const;
@@ -62,8 +67,8 @@ class Curve {
     Program::Workspace work;
   };
 
-  MatrixXd factor(Columns columns, const VectorXd& theta);
-  void absorb_rows(Columns columns, const VectorXd& theta, std::size_t start, std::size_t end, double* r,
+  SmallMatrix factor(Columns columns, const SmallVector& theta);
+  void absorb_rows(Columns columns, const SmallVector& theta, std::size_t start, std::size_t end, double* r,
                    Scratch& scratch) const;
   [[nodiscard]] const std::vector<int>& moving(Columns columns) const {
     return columns == Columns::all ? order_ : roles_.separable;

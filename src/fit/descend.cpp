@@ -21,25 +21,28 @@ constexpr double finest_offset = 1e-13;    // beyond this the offset itself is r
 constexpr int polishing_rounds = 300;      // a curve far from its rows converges linearly
 
 // Damped step of the entangled parameters: min |R step - c|² + lambda |D step|².
-VectorXd damped_step(const MatrixXd& rn, const VectorXd& c, const VectorXd& d, double lambda) {
+SmallVector damped_step(const SmallMatrix& rn, const SmallVector& c, const SmallVector& d, double lambda) {
   const Index m = rn.cols();
-  MatrixXd stacked(2 * m, m);
+  constexpr int most = static_cast<int>(most_columns);
+  using Stacked = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, 2 * most, most>;
+  Stacked stacked = Stacked::Zero(2 * m, m);
   stacked.topRows(m) = rn;
-  stacked.bottomRows(m) = MatrixXd((std::sqrt(lambda) * d).asDiagonal());
-  VectorXd right = VectorXd::Zero(2 * m);
+  stacked.bottomRows(m).diagonal() = std::sqrt(lambda) * d;
+  Eigen::Matrix<double, Eigen::Dynamic, 1, 0, 2 * most, 1> right(2 * m);
   right.head(m) = c;
-  return stacked.householderQr().solve(right);
+  right.tail(m).setZero();
+  return Eigen::HouseholderQR<Stacked>(stacked).solve(right);
 }
 
 // The factor at a point, without the parameters that a limit holds: those at an end of their range that the steepest
 // way down leads out of.
 struct LocalFactor {
-  MatrixXd r;
+  SmallMatrix r;
   std::vector<int> stepped;  // the entangled parameters that may move
   Index separable = 0;
 };
 
-LocalFactor local_factor(Curve& curve, const VectorXd& theta, const Box& box) {
+LocalFactor local_factor(Curve& curve, const SmallVector& theta, const Box& box) {
   LocalFactor local;
   local.r = curve.full_factor(theta);
   local.separable = static_cast<Index>(curve.roles().separable.size());
@@ -48,7 +51,7 @@ LocalFactor local_factor(Curve& curve, const VectorXd& theta, const Box& box) {
   if (box.is_open() || !local.r.allFinite()) return local;
   const Index q = local.separable;
   const auto m = static_cast<Index>(entangled.size());
-  const VectorXd down = local.r.block(q, q, m, m).transpose() * local.r.col(q + m).segment(q, m);
+  const SmallVector down = local.r.block(q, q, m, m).transpose() * local.r.col(q + m).segment(q, m);
   std::vector<Index> kept;
   for (Index k = 0; k < q; ++k) kept.push_back(k);
   local.stepped.clear();
@@ -67,7 +70,7 @@ LocalFactor local_factor(Curve& curve, const VectorXd& theta, const Box& box) {
 
 Box Box::open(std::size_t parameters) {
   const auto p = static_cast<Index>(parameters);
-  return {VectorXd::Constant(p, -infinity), VectorXd::Constant(p, infinity)};
+  return {SmallVector::Constant(p, -infinity), SmallVector::Constant(p, infinity)};
 }
 
 bool Box::is_open() const {
@@ -76,18 +79,18 @@ bool Box::is_open() const {
 
 bool Box::limits(int parameter) const { return low[parameter] > -infinity || high[parameter] < infinity; }
 
-VectorXd Box::clamped(const VectorXd& theta) const { return theta.cwiseMax(low).cwiseMin(high); }
+SmallVector Box::clamped(const SmallVector& theta) const { return theta.cwiseMax(low).cwiseMin(high); }
 
-MatrixXd factor_of_columns(const MatrixXd& r, const std::vector<Index>& kept) {
+SmallMatrix factor_of_columns(const SmallMatrix& r, const std::vector<Index>& kept) {
   const auto count = static_cast<Index>(kept.size());
-  MatrixXd columns(r.rows(), count + 1);
+  SmallMatrix columns(r.rows(), count + 1);
   for (Index k = 0; k < count; ++k) columns.col(k) = r.col(kept[static_cast<std::size_t>(k)]);
   columns.col(count) = r.col(r.cols() - 1);
-  const Eigen::HouseholderQR<MatrixXd> qr(columns);
+  const Eigen::HouseholderQR<SmallMatrix> qr(columns);
   return qr.matrixQR().topRows(count + 1).triangularView<Eigen::Upper>();
 }
 
-double relative_offset(const MatrixXd& r, std::size_t rows) {
+double relative_offset(const SmallMatrix& r, std::size_t rows) {
   const Index p = r.cols() - 1;
   if (p == 0) return 0;
   const double tangent = r.col(p).head(p).norm();
@@ -97,7 +100,7 @@ double relative_offset(const MatrixXd& r, std::size_t rows) {
                   : (tangent > 0 ? infinity : 0.0);
 }
 
-Descent descend(Curve& curve, VectorXd theta, const Box& box, int most_evaluations) {
+Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evaluations) {
   Descent result;
   const bool boxed = !box.is_open();
   if (boxed) theta = box.clamped(theta);
@@ -111,14 +114,14 @@ Descent descend(Curve& curve, VectorXd theta, const Box& box, int most_evaluatio
   }
   double lambda = 1e-3;
   double growth = 2;
-  VectorXd sizes = VectorXd::Zero(theta.size());
+  SmallVector sizes = SmallVector::Zero(theta.size());
   int polished = 0;
   int idle = 0;
   double last_offset = infinity;
   LocalFactor local = local_factor(curve, theta, box);
   while (curve.evaluations() - first < most_evaluations) {
-    const MatrixXd& r = local.r;
-    if (!r.allFinite()) {
+    const SmallMatrix& r = local.r;
+    if (!r.allFinite()) {  // at the start only
       result.stop = "not finite";
       return result;
     }
@@ -137,7 +140,9 @@ Descent descend(Curve& curve, VectorXd theta, const Box& box, int most_evaluatio
     }
     const bool near = result.offset <= near_offset;
     idle = near && result.offset > 0.95 * last_offset ? idle + 1 : 0;
-    const bool finished = result.offset <= finest_offset || idle > 4 || (near && ++polished > polishing_rounds);
+    // Close to rounding the offset wavers; two rounds without gain are enough there.
+    const int patience = result.offset <= 1e-11 ? 1 : 4;
+    const bool finished = result.offset <= finest_offset || idle > patience || (near && ++polished > polishing_rounds);
     if (finished || local.stepped.empty()) {
       if (!result.converged) {
         result.stop = "step vanished";
@@ -148,9 +153,9 @@ Descent descend(Curve& curve, VectorXd theta, const Box& box, int most_evaluatio
     last_offset = result.offset;
     const Index q = local.separable;
     const auto m = static_cast<Index>(local.stepped.size());
-    const MatrixXd rn = r.block(q, q, m, m);
-    const VectorXd c = r.col(q + m).segment(q, m);
-    VectorXd d(m);
+    const SmallMatrix rn = r.block(q, q, m, m);
+    const SmallVector c = r.col(q + m).segment(q, m);
+    SmallVector d(m);
     for (Index k = 0; k < m; ++k) {
       double& size = sizes[local.stepped[static_cast<std::size_t>(k)]];
       size = std::max(size, rn.col(k).norm());
@@ -159,8 +164,8 @@ Descent descend(Curve& curve, VectorXd theta, const Box& box, int most_evaluatio
     ++result.iterations;
     bool accepted = false;
     while (!accepted && curve.evaluations() - first < most_evaluations) {
-      VectorXd step = damped_step(rn, c, d, lambda);
-      VectorXd trial = theta;
+      SmallVector step = damped_step(rn, c, d, lambda);
+      SmallVector trial = theta;
       for (Index k = 0; k < m; ++k) trial[local.stepped[static_cast<std::size_t>(k)]] += step[k];
       if (boxed) {
         trial = box.clamped(trial);
@@ -179,11 +184,18 @@ Descent descend(Curve& curve, VectorXd theta, const Box& box, int most_evaluatio
       const double gain = predicted > 0 ? (chi - trial_chi) / predicted : -1;
       // Near the minimum the gain drowns in rounding: a step that does no visible harm is taken.
       const bool harmless = near && trial_chi <= chi * (1 + 1e-12);
-      if (gain > 1e-4 || harmless) {
+      LocalFactor next;
+      const bool better = gain > 1e-4 || harmless;
+      // A point whose derivatives overflow leads nowhere, however good its curve.
+      if (better) next = local_factor(curve, trial, box);
+      if (better && next.r.allFinite()) {
         accepted = true;
+        local = std::move(next);
         theta = trial;
         chi = trial_chi;
-        lambda *= near ? 0.1 : std::max(1.0 / 3, 1 - std::pow(2 * gain - 1, 3));
+        // Nielsen (1999); a step that did just what the tangent plane promised needs hardly any damping.
+        const bool as_promised = std::abs(gain - 1) < 0.1;
+        lambda *= near || as_promised ? 0.1 : std::max(1.0 / 3, 1 - std::pow(2 * gain - 1, 3));
         lambda = std::max(lambda, 1e-20);
         growth = 2;
       } else {
@@ -197,7 +209,6 @@ Descent descend(Curve& curve, VectorXd theta, const Box& box, int most_evaluatio
         growth *= 2;
       }
     }
-    if (accepted) local = local_factor(curve, theta, box);
   }
   return result;
 }

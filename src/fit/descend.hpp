@@ -12,17 +12,17 @@ inline constexpr double exact_share = 1e-15;  // residuals this small against th
 
 /// Between which values each parameter may lie; infinite where it is free.
 struct Box {
-  VectorXd low;
-  VectorXd high;
+  SmallVector low;
+  SmallVector high;
   [[nodiscard]] static Box open(std::size_t parameters);
   [[nodiscard]] bool is_open() const;
   [[nodiscard]] bool limits(int parameter) const;
-  [[nodiscard]] VectorXd clamped(const VectorXd& theta) const;
+  [[nodiscard]] SmallVector clamped(const SmallVector& theta) const;
 };
 
 /// Where a descent ended.
 struct Descent {
-  VectorXd theta;
+  SmallVector theta;
   double chi_squared = infinity;
   double offset = infinity;  // of Bates and Watts (1981), over the parameters that are not held at a limit
   int iterations = 0;
@@ -31,12 +31,12 @@ struct Descent {
 };
 
 /// Parameters with a limit must be among the entangled ones. Cost: at most `most_evaluations` of the curve.
-[[nodiscard]] Descent descend(Curve& curve, VectorXd theta, const Box& box, int most_evaluations);
+[[nodiscard]] Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evaluations);
 
 /// The triangular factor of some of the columns of another (the last, the residuals, is always kept).
-[[nodiscard]] MatrixXd factor_of_columns(const MatrixXd& r, const std::vector<Eigen::Index>& kept);
+[[nodiscard]] SmallMatrix factor_of_columns(const SmallMatrix& r, const std::vector<Eigen::Index>& kept);
 
 /// ||Q1ᵀ r|| / sqrt(p) against ||Q2ᵀ r|| / sqrt(n - p) from the triangular factor of p columns and the residuals.
-[[nodiscard]] double relative_offset(const MatrixXd& r, std::size_t rows);
+[[nodiscard]] double relative_offset(const SmallMatrix& r, std::size_t rows);
 
 }  // namespace truecurve::detail

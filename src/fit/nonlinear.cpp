@@ -39,12 +39,12 @@ bool goes_before(ParameterPart part, double a, double b) {
 // squared. Where the curve stays the same, like terms are put into the order of their starts, and without starts from
 // left to right and the slowest first; widths and periods take the sign of their start, or are made positive. `starts`
 // holds NaN where none is given.
-Descent in_meant_order(Curve& curve, const Descent& found, const VectorXd& starts, const Box& box,
+Descent in_meant_order(Curve& curve, const Descent& found, const SmallVector& starts, const Box& box,
                        int most_evaluations) {
   const BoundModel& bound = curve.bound();
   Descent result = found;
-  const auto try_values = [&](const VectorXd& values) {
-    VectorXd theta = values;
+  const auto try_values = [&](const SmallVector& values) {
+    SmallVector theta = values;
     if (box.clamped(theta) != theta) return;
     const double chi = curve.project(theta);
     if (!(std::abs(chi - result.chi_squared) <= same_minimum * result.chi_squared + exact_share * curve.size())) return;
@@ -59,7 +59,7 @@ Descent in_meant_order(Curve& curve, const Descent& found, const VectorXd& start
     const ParameterPart part = bound.parts[static_cast<std::size_t>(j)];
     const bool negative = !std::isnan(starts[j]) && starts[j] < 0;
     if ((result.theta[j] < 0) == negative || part == ParameterPart::place || part == ParameterPart::exponent) continue;
-    VectorXd flipped = result.theta;
+    SmallVector flipped = result.theta;
     flipped[j] = -flipped[j];
     try_values(flipped);
   }
@@ -82,7 +82,7 @@ Descent in_meant_order(Curve& curve, const Descent& found, const VectorXd& start
                                  : goes_before(bound.parts[static_cast<std::size_t>(first)], result.theta[second],
                                                result.theta[first]);
         if (!alike || !wrong) continue;
-        VectorXd exchanged = result.theta;
+        SmallVector exchanged = result.theta;
         for (std::size_t k = 0; k < groups[g].size(); ++k) std::swap(exchanged[groups[g][k]], exchanged[groups[h][k]]);
         try_values(exchanged);
       }
@@ -120,8 +120,8 @@ Box box_of(const BoundModel& bound, const FitOptions& options) {
 }
 
 // NaN where none is given.
-VectorXd given_starts(const BoundModel& bound, const FitOptions& options, const Box& box) {
-  VectorXd theta = VectorXd::Constant(static_cast<Index>(bound.parameters.size()), not_a_number);
+SmallVector given_starts(const BoundModel& bound, const FitOptions& options, const Box& box) {
+  SmallVector theta = SmallVector::Constant(static_cast<Index>(bound.parameters.size()), not_a_number);
   for (const Start& start : options.starts) {
     const auto j = static_cast<Index>(index_of(bound, start.parameter, "a start is"));
     const bool inside = start.value >= box.low[j] && start.value <= box.high[j];
@@ -141,15 +141,15 @@ VectorXd given_starts(const BoundModel& bound, const FitOptions& options, const 
 }
 
 // Points that the shape itself suggests, with the starts that are given in their place.
-std::vector<VectorXd> proposals(const Model& model, const Curve& curve, const VectorXd& given) {
+std::vector<SmallVector> proposals(const Model& model, const Curve& curve, const SmallVector& given) {
   const ModelData& data = model.data();
-  std::vector<VectorXd> points;
+  std::vector<SmallVector> points;
   if (!data.propose || curve.predictors() != 1) return points;
   const auto n = static_cast<Index>(curve.rows());
   const VectorXd x = Eigen::Map<const VectorXd>(curve.predictor(0), n);
   const VectorXd y = Eigen::Map<const VectorXd>(curve.responses(), n);
   for (const VectorXd& all : data.propose(x, y)) {
-    VectorXd point = given;
+    SmallVector point = given;
     for (std::size_t j = 0; j < data.bound->parameters.size(); ++j) {
       const auto at = std::find(data.names.begin(), data.names.end(), data.bound->parameters[j]) - data.names.begin();
       if (std::isnan(given[static_cast<Index>(j)])) point[static_cast<Index>(j)] = all[at];
@@ -160,7 +160,7 @@ std::vector<VectorXd> proposals(const Model& model, const Curve& curve, const Ve
 }
 
 // The row and the parameters at which a start is not finite.
-[[noreturn]] void fail_not_finite(const Model& model, const Observations& observations, const VectorXd& theta) {
+[[noreturn]] void fail_not_finite(const Model& model, const Observations& observations, const SmallVector& theta) {
   const BoundModel& bound = *model.data().bound;
   std::string at;
   for (std::size_t j = 0; j < bound.parameters.size(); ++j)
@@ -214,9 +214,9 @@ std::string combination_of(const std::string& a, const std::string& b, double va
 
 // Names the parameters of a direction in which chi-squared does not change: column k of the factor is spanned by those
 // before it.
-[[noreturn]] void fail_inseparable(const BoundModel& bound, const MatrixXd& r, const std::vector<int>& order, Index k,
-                                   const VectorXd& theta) {
-  const VectorXd c = r.topLeftCorner(k, k).triangularView<Eigen::Upper>().solve(r.col(k).head(k));
+[[noreturn]] void fail_inseparable(const BoundModel& bound, const SmallMatrix& r, const std::vector<int>& order, Index k,
+                                   const SmallVector& theta) {
+  const SmallVector c = r.topLeftCorner(k, k).triangularView<Eigen::Upper>().solve(r.col(k).head(k));
   const auto name = [&](Index i) {
     return bound.parameters[static_cast<std::size_t>(order[static_cast<std::size_t>(i)])];
   };
@@ -296,7 +296,7 @@ struct Found {
 };
 
 // Starts are sought on some of the rows, descended from there, and the minima met are followed on all rows.
-Found search_minima(const Model& model, const Observations& observations, Curve& curve, const VectorXd& given,
+Found search_minima(const Model& model, const Observations& observations, Curve& curve, const SmallVector& given,
                     const Box& box, int most_evaluations) {
   const BoundModel& bound = *model.data().bound;
   const std::size_t stride = (observations.size() + rows_searched - 1) / rows_searched;
@@ -308,7 +308,7 @@ Found search_minima(const Model& model, const Observations& observations, Curve&
     entangled_box.high[j] = box.high[j];
   }
   std::vector<Descent> descents;
-  for (const VectorXd& start : search(sketch, given, entangled_box, proposals(model, sketch, given)))
+  for (const SmallVector& start : search(sketch, given, entangled_box, proposals(model, sketch, given)))
     descents.push_back(descend(sketch, start, entangled_box, most_evaluations));
   Found found;
   found.descents = static_cast<int>(descents.size());
@@ -333,17 +333,29 @@ Found search_minima(const Model& model, const Observations& observations, Curve&
   return found;
 }
 
-Found descend_from_starts(Curve& curve, const Observations& observations, const VectorXd& given, const Box& box,
+// Whether a descent went straight to a minimum in the neighbourhood of its start.
+bool is_next(const Descent& descent, const Curve& curve, const SmallVector& start) {
+  constexpr int straight = 60;  // evaluations
+  constexpr double neighbourhood = 10;
+  if (!descent.converged || curve.evaluations() > straight) return false;
+  return std::all_of(curve.roles().entangled.begin(), curve.roles().entangled.end(), [&](int j) {
+    const double ratio = descent.theta[j] / start[j];
+    return ratio < neighbourhood && ratio > 1 / neighbourhood;
+  });
+}
+
+Found descend_from_starts(Curve& curve, const Observations& observations, const SmallVector& given, const Box& box,
                           int most_evaluations) {
   const BoundModel& bound = curve.bound();
   std::vector<Descent> descents;
-  VectorXd start = given;
+  SmallVector start = given;
   for (const int j : curve.roles().separable) start[j] = 0;
   descents.push_back(descend(curve, start, box, most_evaluations));
   int evaluations = curve.evaluations();
-  // Where every parameter has a start the search also goes the whole way in all of them: the projection leaves the
-  // neighbourhood of the given linear ones at its first step, and may miss the valley that was meant.
-  if (!given.hasNaN() && !curve.roles().separable.empty()) {
+  // Where every parameter has a start and the minimum was not simply the next one, the descent is also made in all
+  // parameters: the projection leaves the neighbourhood of the given linear ones at its first step, and may miss the
+  // valley that was meant.
+  if (!given.hasNaN() && !curve.roles().separable.empty() && !is_next(descents.front(), curve, given)) {
     Curve whole(bound, observations, joint_roles(bound));
     Descent joint = descend(whole, given, box, most_evaluations);
     evaluations += whole.evaluations();
@@ -361,9 +373,9 @@ Found descend_from_starts(Curve& curve, const Observations& observations, const 
 }
 
 // What the tangent plane at the estimates says: inverse factor and condition. Parameters at a limit have no share.
-void keep_tangent_plane(Curve& curve, const VectorXd& theta, const Box& box, LinearSolution& linear) {
+void keep_tangent_plane(Curve& curve, const SmallVector& theta, const Box& box, LinearSolution& linear) {
   const auto p = theta.size();
-  const MatrixXd all = curve.full_factor(theta);
+  const SmallMatrix all = curve.full_factor(theta);
   std::vector<Index> kept;
   std::vector<int> order;
   for (Index k = 0; k < p; ++k) {
@@ -373,14 +385,14 @@ void keep_tangent_plane(Curve& curve, const VectorXd& theta, const Box& box, Lin
     order.push_back(j);
   }
   const auto count = static_cast<Index>(kept.size());
-  const MatrixXd r = count < p ? factor_of_columns(all, kept) : all;
-  VectorXd norms(count);
+  const SmallMatrix r = count < p ? factor_of_columns(all, kept) : all;
+  SmallVector norms(count);
   for (Index k = 0; k < count; ++k) {
     norms[k] = r.col(k).head(k + 1).norm();
     if (!(std::abs(r(k, k)) > negligible_pivot * norms[k])) fail_inseparable(curve.bound(), r, order, k, theta);
   }
-  const MatrixXd inverse =
-      r.topLeftCorner(count, count).triangularView<Eigen::Upper>().solve(MatrixXd::Identity(count, count));
+  const SmallMatrix inverse =
+      r.topLeftCorner(count, count).triangularView<Eigen::Upper>().solve(SmallMatrix::Identity(count, count));
   MatrixXd k = MatrixXd::Zero(p, p);
   double scaled = 0;
   double scaled_inverse = 0;
@@ -410,7 +422,7 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
                  .remedy = "fit a model with fewer parameters"});
   }
   const Box box = box_of(bound, options);
-  const VectorXd given = given_starts(bound, options, box);
+  const SmallVector given = given_starts(bound, options, box);
   // What has a limit can't be projected out.
   Roles roles = roles_of(bound);
   std::vector<int> limited;
@@ -427,7 +439,7 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
                     : descend_from_starts(curve, observations, given, box, options.most_evaluations);
   if (found.minima.empty()) {
     if (!searched) {
-      VectorXd start = given;
+      SmallVector start = given;
       for (double& value : start) value = std::isnan(value) ? 0 : value;
       fail_not_finite(model, observations, start);
     }

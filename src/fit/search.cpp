@@ -72,13 +72,13 @@ double candidate(ParameterPart part, double kind, double place, const Scales& s)
 
 struct Candidate {
   double chi_squared;
-  VectorXd theta;
+  SmallVector theta;
 };
 
 }  // namespace
 
-std::vector<VectorXd> search(Curve& curve, const VectorXd& given, const Box& box,
-                             const std::vector<VectorXd>& proposed) {
+std::vector<SmallVector> search(Curve& curve, const SmallVector& given, const Box& box,
+                             const std::vector<SmallVector>& proposed) {
   const BoundModel& bound = curve.bound();
   const Scales scales = scales_of(curve);
   std::vector<int> sought;
@@ -90,7 +90,7 @@ std::vector<VectorXd> search(Curve& curve, const VectorXd& given, const Box& box
                      more_points * std::max(0, static_cast<int>(sought.size()) - static_cast<int>(points_searched.size()));
   std::vector<Candidate> candidates;
   for (int point = 1; point <= points; ++point) {
-    VectorXd theta = given;
+    SmallVector theta = given;
     std::size_t dimension = 0;
     for (const int j : sought) {
       const double kind = radical_inverse(point, primes[dimension % primes.size()]);
@@ -109,11 +109,11 @@ std::vector<VectorXd> search(Curve& curve, const VectorXd& given, const Box& box
   const auto better = [](const Candidate& a, const Candidate& b) { return a.chi_squared < b.chi_squared; };
   std::stable_sort(candidates.begin(), candidates.end(), better);
   std::vector<Candidate> begun;
-  const auto begin_from = [&](const VectorXd& theta) {
+  const auto begin_from = [&](const SmallVector& theta) {
     const Descent descent = descend(curve, theta, box, evaluations_begun);
     if (std::isfinite(descent.chi_squared)) begun.push_back({descent.chi_squared, descent.theta});
   };
-  for (const VectorXd& theta : proposed) begin_from(theta);
+  for (const SmallVector& theta : proposed) begin_from(theta);
   // Two thirds are the best points; the others are spread over the better fifth, in case the best all lie in one false
   // valley.
   const auto tried = static_cast<std::size_t>(points_begun[size]);
@@ -125,7 +125,7 @@ std::vector<VectorXd> search(Curve& curve, const VectorXd& given, const Box& box
     begin_from(candidates[at].theta);
   }
   std::stable_sort(begun.begin(), begun.end(), better);
-  std::vector<VectorXd> starts;
+  std::vector<SmallVector> starts;
   for (std::size_t i = 0; i < std::min<std::size_t>(descents_wanted, begun.size()); ++i)
     starts.push_back(begun[i].theta);
   return starts;

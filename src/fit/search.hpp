@@ -9,7 +9,7 @@ namespace truecurve::detail {
 
 /// Points to descend from, best first. `given` holds NaN where a start is sought; `proposed` are points that the model
 /// itself suggests, and come in whatever their chi-squared. Empty where no point gives a finite curve.
-[[nodiscard]] std::vector<VectorXd> search(Curve& curve, const VectorXd& given, const Box& box,
-                                           const std::vector<VectorXd>& proposed);
+[[nodiscard]] std::vector<SmallVector> search(Curve& curve, const SmallVector& given, const Box& box,
+                                           const std::vector<SmallVector>& proposed);
 
 }  // namespace truecurve::detail

@@ -202,6 +202,42 @@ NodeId Graph::with_values(NodeId of, const std::vector<double>& values) {
   return replaced[static_cast<std::size_t>(of)];
 }
 
+bool Graph::is_positive(NodeId of) const {
+  // Above zero, and zero or above, for every node beneath.
+  std::vector<bool> above(static_cast<std::size_t>(of) + 1, false);
+  std::vector<bool> not_below(static_cast<std::size_t>(of) + 1, false);
+  for (NodeId id = 0; id <= of; ++id) {
+    const Node& node = at(id);
+    const auto is_above = [&](NodeId child) { return above[static_cast<std::size_t>(child)]; };
+    const auto is_not_below = [&](NodeId child) { return not_below[static_cast<std::size_t>(child)]; };
+    bool positive = false;
+    bool nonnegative = false;
+    switch (node.op) {
+      case Op::constant:
+        positive = node.value > 0;
+        nonnegative = node.value >= 0;
+        break;
+      case Op::exp:
+      case Op::sqrt:
+      case Op::abs:
+        // exp may round to zero: its square root or power is then zero too, and 0/0 must not come of it.
+        nonnegative = true;
+        break;
+      case Op::cosh: positive = true; break;
+      case Op::integer_power: nonnegative = static_cast<int>(node.value) % 2 == 0 && node.value > 0; break;
+      case Op::add:
+        positive = (is_above(node.a) && is_not_below(node.b)) || (is_not_below(node.a) && is_above(node.b));
+        nonnegative = is_not_below(node.a) && is_not_below(node.b);
+        break;
+      case Op::multiply: nonnegative = is_not_below(node.a) && is_not_below(node.b); break;
+      default: break;
+    }
+    above[static_cast<std::size_t>(id)] = positive;
+    not_below[static_cast<std::size_t>(id)] = positive || nonnegative;
+  }
+  return above[static_cast<std::size_t>(of)];
+}
+
 NodeId Graph::derivative(NodeId of, int by_name) {
   std::vector<NodeId> slope(static_cast<std::size_t>(of) + 1, -1);
   const NodeId zero = constant(0);
@@ -233,8 +269,11 @@ NodeId Graph::derivative(NodeId of, int by_name) {
       case Op::divide: result = over(make(Op::subtract, du, times(id, dv)), v); break;
       case Op::power: {
         // d(u^v) = v*u^(v-1)*du + u^v*ln(u)*dv
-        const NodeId by_base =
-            du == zero ? zero : times(times(v, make(Op::power, u, make(Op::subtract, v, constant(1)))), du);
+        // Where u can't be zero u^(v-1) is u^v/u, and the power is there already.
+        const auto lowered = [&] {
+          return is_positive(u) ? over(id, u) : make(Op::power, u, make(Op::subtract, v, constant(1)));
+        };
+        const NodeId by_base = du == zero ? zero : times(times(v, lowered()), du);
         const NodeId by_exponent = dv == zero ? zero : times(make(Op::multiply_log, id, u), dv);
         result = make(Op::add, by_base, by_exponent);
         break;

@@ -179,6 +179,11 @@ int Program::copies_variable(std::size_t output) const {
   return variable ? roles_[at].index : -1;
 }
 
+// The plain loops in the widest registers that the processor has; without fused operations every width gives the same
+// bits. Sanitizers start too late for the choice that the loader makes.
+#if defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) && !defined(__SANITIZE_ADDRESS__)
+__attribute__((target_clones("avx2", "default")))
+#endif
 void Program::run(std::span<const double* const> variables, std::size_t rows, std::span<const double> parameters,
                   std::span<double* const> outputs, Workspace& work) const {
   work.uniform.resize(nodes_.size());
