@@ -1,6 +1,8 @@
 // Shared by the tests.
 #include "support.hpp"
 
+#include <truecurve/assess/bands.hpp>
+
 #include <truecurve/io/csv.hpp>
 
 #include "../app/command.hpp"
@@ -61,6 +63,25 @@ double digits(double got, const std::string& wanted) {
   if (got == value) return 15;
   if (value == 0) return std::abs(got) < 1e-9 ? 15 : 0;
   return std::clamp(-std::log10(std::abs(got - value) / std::abs(value)), 0.0, 15.0);
+}
+
+VectorXd curve_values(const Model& model, const std::vector<double>& parameters, const VectorXd& x) {
+  // Through a band without uncertainties: the public way to evaluate a model.
+  const auto p = static_cast<Eigen::Index>(parameters.size());
+  const VectorXd theta = Eigen::Map<const VectorXd>(parameters.data(), p);
+  const Estimate estimate({.model = model,
+                           .parameters = theta,
+                           .covariance = MatrixXd::Zero(p, p),
+                           .degrees_of_freedom = 1,
+                           .basis = UncertaintyBasis::stated,
+                           .response = {"y", ""},
+                           .predictors = {{"x", ""}},
+                           .ranges = {{x.minCoeff(), x.maxCoeff()}},
+                           .working = {VectorXd::Zero(p), theta, MatrixXd::Zero(p, p)}});
+  VectorXd values(x.size());
+  const std::vector<BandPoint> points = band_at(estimate, x, 0.95);
+  for (Eigen::Index i = 0; i < x.size(); ++i) values[i] = points[static_cast<std::size_t>(i)].value;
+  return values;
 }
 
 ::testing::AssertionResult prints_as(double got, const std::string& printed) {

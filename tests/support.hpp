@@ -29,6 +29,9 @@ Fit case_fit(const nlohmann::json& reference);
 /// Matching significant digits, -log10 of the relative error, at most 15.
 double digits(double got, const std::string& wanted);
 
+/// A curve at given parameters: what a fit of data without scatter must return.
+VectorXd curve_values(const Model& model, const std::vector<double>& parameters, const VectorXd& x);
+
 /// Whether a value rounds to a published text at the decimal place it is printed with.
 ::testing::AssertionResult prints_as(double got, const std::string& printed);
 

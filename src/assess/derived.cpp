@@ -48,6 +48,7 @@ class ParameterExpression {
   [[nodiscard]] VectorXd gradient() {
     VectorXd g = VectorXd::Zero(estimate_.parameters().size());
     for (std::size_t i = 0; i < index_.size(); ++i) {
+      if (index_[i] < 0) continue;
       const NodeId slope = graph_.derivative(node_, static_cast<int>(i));
       std::vector<double> numbers(static_cast<std::size_t>(slope) + 1, 0.0);
       g[index_[i]] = evaluate(slope, estimate_.parameters(), numbers);
@@ -56,8 +57,15 @@ class ParameterExpression {
   }
 
  private:
+  // Parameters that are held stand for their value.
   void bind() {
-    for (const std::string& name : graph_.names()) index_.push_back(estimate_.index_of(name));
+    for (const std::string& name : graph_.names()) {
+      const auto& fixed = estimate_.model().fixed();
+      const auto held =
+          std::find_if(fixed.begin(), fixed.end(), [&name](const FixedParameter& f) { return f.name == name; });
+      held_.push_back(held == fixed.end() ? not_a_number : held->value);
+      index_.push_back(held == fixed.end() ? estimate_.index_of(name) : -1);
+    }
     if (index_.empty()) {
       throw Error({.code = ErrorCode::bad_argument,
                    .message = "the expression names no parameter",
@@ -71,7 +79,7 @@ class ParameterExpression {
       const detail::Node& node = graph_.at(id);
       const auto number = [&](NodeId child) { return child < 0 ? 0.0 : numbers[static_cast<std::size_t>(child)]; };
       numbers[static_cast<std::size_t>(id)] = node.op == detail::Op::name
-                                                  ? parameters[index_[static_cast<std::size_t>(node.name)]]
+                                                  ? value_of(static_cast<std::size_t>(node.name), parameters)
                                                   : detail::apply(node, number(node.a), number(node.b), number(node.c));
     }
     return numbers[static_cast<std::size_t>(root)];
@@ -80,7 +88,12 @@ class ParameterExpression {
   const Estimate& estimate_;
   Graph graph_;
   NodeId node_ = -1;
-  std::vector<Index> index_;  // parameter of each name
+  [[nodiscard]] double value_of(std::size_t name, const VectorXd& parameters) const {
+    return index_[name] < 0 ? held_[name] : parameters[index_[name]];
+  }
+
+  std::vector<Index> index_;  // parameter of each name, -1 for one that is held
+  std::vector<double> held_;
 };
 
 void require_finite(double value, std::string_view text) {
@@ -177,6 +190,8 @@ Deductions deduce(const Estimate& estimate, double level, const std::vector<std:
                   const std::vector<std::string>& hypotheses) {
   Deductions made;
   for (const OriginalParameter& original : estimate.model().original_parameters()) {
+    // What nobody asked for is left away where it has no value, a half-life of a growing curve say.
+    if (!std::isfinite(ParameterExpression(estimate, original.expression).at(estimate.parameters()))) continue;
     made.derived.push_back(derive(estimate, fmt::format("{} = {}", original.name, original.expression), level));
   }
   for (const std::string& definition : definitions) made.derived.push_back(derive(estimate, definition, level));

@@ -28,6 +28,7 @@ struct Descent {
   int iterations = 0;
   bool converged = false;
   std::string_view stop = "evaluations";
+  bool proposed = false;  // its start came from the model itself
 };
 
 /// Parameters with a limit must be among the entangled ones. Cost: at most `most_evaluations` of the curve.

@@ -39,8 +39,8 @@ bool goes_before(ParameterPart part, double a, double b) {
 // squared. Where the curve stays the same, like terms are put into the order of their starts, and without starts from
 // left to right and the slowest first; widths and periods take the sign of their start, or are made positive. `starts`
 // holds NaN where none is given.
-Descent in_meant_order(Curve& curve, const Descent& found, const SmallVector& starts, const Box& box,
-                       int most_evaluations) {
+Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found, const SmallVector& starts,
+                       const Box& box, int most_evaluations) {
   const BoundModel& bound = curve.bound();
   Descent result = found;
   const auto try_values = [&](const SmallVector& values) {
@@ -55,6 +55,12 @@ Descent in_meant_order(Curve& curve, const Descent& found, const SmallVector& st
     polished.iterations += result.iterations;
     result = std::move(polished);
   };
+  // A shape knows the usual form of its parameters, phases in one turn say.
+  if (data.tidy && data.fixed.empty() && starts.array().isNaN().all()) {
+    const VectorXd tidied = data.tidy(result.theta);
+    if (tidied != result.theta) try_values(tidied);
+    return result;
+  }
   for (const int j : bound.entangled) {
     const ParameterPart part = bound.parts[static_cast<std::size_t>(j)];
     const bool negative = !std::isnan(starts[j]) && starts[j] < 0;
@@ -270,7 +276,9 @@ bool same(double a, double b, double size) {
   return apart <= same_minimum * std::min(a, b) || apart <= exact_share * size;
 }
 
-// Ascending by chi-squared; of descents that met, the one that came closest stands for all.
+// Ascending by chi-squared; of descents that met, the one that came closest stands for all, those from the model's own
+// starts first: they know which of several equal curves is meant, the lowest of the frequencies that evenly spaced rows
+// can't tell apart say.
 std::vector<Minimum> minima_of(std::vector<Descent> descents, double size) {
   std::erase_if(descents, [](const Descent& d) { return !std::isfinite(d.chi_squared); });
   std::stable_sort(descents.begin(), descents.end(),
@@ -284,7 +292,10 @@ std::vector<Minimum> minima_of(std::vector<Descent> descents, double size) {
       continue;
     }
     ++minima.back().met;
-    if (descent.offset < minima.back().best.offset) minima.back().best = descent;
+    const Descent& best = minima.back().best;
+    const bool meant = descent.proposed && !best.proposed && descent.converged;
+    const bool closer = descent.offset < best.offset && (descent.proposed || !best.proposed);
+    if (meant || closer) minima.back().best = descent;
   }
   return minima;
 }
@@ -308,8 +319,10 @@ Found search_minima(const Model& model, const Observations& observations, Curve&
     entangled_box.high[j] = box.high[j];
   }
   std::vector<Descent> descents;
-  for (const SmallVector& start : search(sketch, given, entangled_box, proposals(model, sketch, given)))
-    descents.push_back(descend(sketch, start, entangled_box, most_evaluations));
+  for (const Begin& begin : search(sketch, given, entangled_box, proposals(model, sketch, given))) {
+    descents.push_back(descend(sketch, begin.theta, entangled_box, most_evaluations));
+    descents.back().proposed = begin.proposed;
+  }
   Found found;
   found.descents = static_cast<int>(descents.size());
   found.minima = minima_of(std::move(descents), sketch.size());
@@ -450,7 +463,7 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
          .remedy = "give starts (--start NAME=VALUE) at which the model is defined for every row, or leave rows out"});
   }
   const int before = curve.evaluations();
-  const Descent best = in_meant_order(curve, found.minima.front().best, given, box, options.most_evaluations);
+  const Descent best = in_meant_order(model.data(), curve, found.minima.front().best, given, box, options.most_evaluations);
 
   NonlinearSolution solution;
   solution.report.method = bound.separable.empty() ? "Levenberg-Marquardt" : "variable projection";

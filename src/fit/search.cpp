@@ -12,6 +12,7 @@ namespace {
 constexpr std::array<int, 5> points_searched = {400, 2400, 5000, 6500, 8000};
 constexpr std::array<int, 5> points_begun = {40, 90, 120, 120, 120};
 constexpr int more_points = 1500;  // for each parameter beyond these
+constexpr int share_beside_proposals = 4;
 constexpr int evaluations_begun = 24;
 constexpr int descents_wanted = 30;  // descended from to the end
 
@@ -73,11 +74,12 @@ double candidate(ParameterPart part, double kind, double place, const Scales& s)
 struct Candidate {
   double chi_squared;
   SmallVector theta;
+  bool proposed = false;
 };
 
 }  // namespace
 
-std::vector<SmallVector> search(Curve& curve, const SmallVector& given, const Box& box,
+std::vector<Begin> search(Curve& curve, const SmallVector& given, const Box& box,
                              const std::vector<SmallVector>& proposed) {
   const BoundModel& bound = curve.bound();
   const Scales scales = scales_of(curve);
@@ -86,7 +88,8 @@ std::vector<SmallVector> search(Curve& curve, const SmallVector& given, const Bo
     if (std::isnan(given[j])) sought.push_back(j);
   }
   const std::size_t size = std::min(std::max<std::size_t>(sought.size(), 1), points_searched.size()) - 1;
-  const int points = points_searched[size] +
+  const int share = proposed.empty() ? 1 : share_beside_proposals;
+  const int points = points_searched[size] / share +
                      more_points * std::max(0, static_cast<int>(sought.size()) - static_cast<int>(points_searched.size()));
   std::vector<Candidate> candidates;
   for (int point = 1; point <= points; ++point) {
@@ -109,25 +112,25 @@ std::vector<SmallVector> search(Curve& curve, const SmallVector& given, const Bo
   const auto better = [](const Candidate& a, const Candidate& b) { return a.chi_squared < b.chi_squared; };
   std::stable_sort(candidates.begin(), candidates.end(), better);
   std::vector<Candidate> begun;
-  const auto begin_from = [&](const SmallVector& theta) {
+  const auto begin_from = [&](const SmallVector& theta, bool by_model) {
     const Descent descent = descend(curve, theta, box, evaluations_begun);
-    if (std::isfinite(descent.chi_squared)) begun.push_back({descent.chi_squared, descent.theta});
+    if (std::isfinite(descent.chi_squared)) begun.push_back({descent.chi_squared, descent.theta, by_model});
   };
-  for (const SmallVector& theta : proposed) begin_from(theta);
+  for (const SmallVector& theta : proposed) begin_from(theta, true);
   // Two thirds are the best points; the others are spread over the better fifth, in case the best all lie in one false
   // valley.
-  const auto tried = static_cast<std::size_t>(points_begun[size]);
+  const auto tried = static_cast<std::size_t>(points_begun[size] / share);
   const std::size_t best = tried * 2 / 3;
   const std::size_t fifth = candidates.size() / 5;
   for (std::size_t i = 0; i < tried; ++i) {
     const std::size_t at = i < best ? i : best + (i - best) * fifth / (tried - best);
     if (at >= candidates.size()) break;
-    begin_from(candidates[at].theta);
+    begin_from(candidates[at].theta, false);
   }
   std::stable_sort(begun.begin(), begun.end(), better);
-  std::vector<SmallVector> starts;
+  std::vector<Begin> starts;
   for (std::size_t i = 0; i < std::min<std::size_t>(descents_wanted, begun.size()); ++i)
-    starts.push_back(begun[i].theta);
+    starts.push_back({begun[i].theta, begun[i].proposed});
   return starts;
 }
 

@@ -7,9 +7,16 @@
 
 namespace truecurve::detail {
 
+/// A point to descend from.
+struct Begin {
+  SmallVector theta;
+  bool proposed = false;  // by the model itself
+};
+
 /// Points to descend from, best first. `given` holds NaN where a start is sought; `proposed` are points that the model
-/// itself suggests, and come in whatever their chi-squared. Empty where no point gives a finite curve.
-[[nodiscard]] std::vector<SmallVector> search(Curve& curve, const SmallVector& given, const Box& box,
+/// itself suggests; they come in whatever their chi-squared, and with them the search draws fewer of its own. Empty
+/// where no point gives a finite curve.
+[[nodiscard]] std::vector<Begin> search(Curve& curve, const SmallVector& given, const Box& box,
                                            const std::vector<SmallVector>& proposed);
 
 }  // namespace truecurve::detail

@@ -1,10 +1,11 @@
-// The catalogue. To add a shape, add one entry.
+// Makes models of the catalogue's shapes.
 #include <truecurve/base/error.hpp>
 #include <truecurve/data/table.hpp>
 #include <truecurve/model/shapes.hpp>
 
 #include "model_data.hpp"
 #include "parser.hpp"
+#include "shape_catalogue.hpp"
 
 #include <algorithm>
 #include <cctype>
@@ -19,71 +20,6 @@ namespace {
 
 constexpr int highest_degree = 15;
 
-const std::vector<Shape>& catalogue() {
-  static const std::vector<Shape> all = {
-      {"line",
-       "y = a + b*x",
-       "",
-       {{"a", "intercept: the response at x = 0"}, {"b", "slope: the change of the response for one unit of x"}},
-       "calibration lines, comparison of two instruments, the first look at almost anything"},
-      {"line-through-origin",
-       "y = b*x",
-       "",
-       {{"b", "slope: the response per unit of x"}},
-       "quantities that vanish together by physics: extension and force, blank-corrected signal and amount"},
-      {"polynomial(k)",
-       "y = b0 + b1*x + ... + bk*x^k",
-       "",
-       {{"b0", "the response at x = 0"},
-        {"b1", "the slope at x = 0"},
-        {"bk", "the coefficient of the highest power, k from 1 to 15"}},
-       "smooth bends of unknown origin within the range of the data: density against composition, correction curves"},
-      {"logarithm",
-       "y = a + b*ln(x)",
-       "",
-       {{"a", "the response at x = 1"}, {"b", "the change of the response when x grows e-fold"}},
-       "electrode potentials against concentration, responses that flatten without a limit"},
-      {"reciprocal",
-       "y = a + b/x",
-       "",
-       {{"a", "the limit for large x"}, {"b", "the approach to it"}},
-       "end effects that fade with length, quantities against reciprocal temperature or thickness"},
-      {"square-root",
-       "y = a + b*sqrt(x)",
-       "",
-       {{"a", "the response at x = 0"}, {"b", "the growth with the root of x"}},
-       "diffusion-controlled growth of layers with time"},
-      {"exponential",
-       "y = a*exp(b*x)",
-       "ln(y) = c + b*x",
-       {{"a", "the response at x = 0", "exp(c)"}, {"b", "the rate: positive for growth, negative for decay", "b"}},
-       "decay and growth at a constant rate without offset, attenuation with depth"},
-      {"power",
-       "y = a*x^b",
-       "ln(y) = c + b*ln(x)",
-       {{"a", "the response at x = 1", "exp(c)"}, {"b", "the exponent", "b"}},
-       "scaling laws: frequency against size, drag against speed"},
-      {"arrhenius",
-       "y = a*exp(b/x)",
-       "ln(y) = c + b/x",
-       {{"a", "the limit for large x", "exp(c)"},
-        {"b", "activation temperature, in the unit of x: positive where the response falls with x", "b"},
-        {"E", "activation energy R*b in J/mol where x is a temperature in kelvin", "8.31446261815324*b"}},
-       "melt viscosity, diffusion and reaction rates against absolute temperature"},
-      {"saturation",
-       "y = m*x/(k + x)",
-       "1/y = p + q/x",
-       {{"m", "the limit for large x", "1/p"}, {"k", "the x at which half the limit is reached", "q/p"}},
-       "adsorption, enzyme kinetics, detectors near their limit"},
-      {"product-of-powers",
-       "y = a*x1^p1*x2^p2*...",
-       "ln(y) = c + p1*ln(x1) + p2*ln(x2) + ...",
-       {{"a", "the response where every x is 1", "exp(c)"}, {"pi", "the exponent of the i-th predictor", ""}},
-       "dimensional laws with several predictors: tone of a bell against wall thickness and diameter"},
-  };
-  return all;
-}
-
 // k of "polynomial(k)", or -1.
 int polynomial_degree(std::string_view name) {
   constexpr std::string_view head = "polynomial(";
@@ -95,18 +31,19 @@ int polynomial_degree(std::string_view name) {
 }
 
 // The text that is fitted, response y, predictors x (or x1, x2, ...).
-std::string fitted_text(const Shape& shape, int degree, std::size_t predictors) {
+std::string fitted_text(const Shape& shape, int degree, std::size_t predictors, Route route) {
   if (degree > 0) {
     std::string text = "y = b0 + b1*x";
     for (int d = 2; d <= degree; ++d) text += fmt::format(" + b{}*x^{}", d, d);
     return text;
   }
   if (shape.name == "product-of-powers") {
-    std::string text = "ln(y) = c";
-    for (std::size_t i = 1; i <= predictors; ++i) text += fmt::format(" + p{}*ln(x{})", i, i);
+    std::string text = route == Route::linearized ? "ln(y) = c" : "y = a";
+    for (std::size_t i = 1; i <= predictors; ++i)
+      text += route == Route::linearized ? fmt::format(" + p{}*ln(x{})", i, i) : fmt::format("*x{}^p{}", i, i);
     return text;
   }
-  return std::string(shape.linearized.empty() ? shape.formula : shape.linearized);
+  return std::string(route == Route::linearized ? shape.linearized : shape.formula);
 }
 
 // Replaces whole names in a formula; digits and letters next to a name belong to it. Other names that are also columns
@@ -137,31 +74,67 @@ std::string with_names(std::string_view formula, const std::map<std::string, std
   return text;
 }
 
-const Shape* find_shape(std::string_view name) {
+const detail::CatalogueEntry* find_shape(std::string_view name) {
   const std::string_view wanted = polynomial_degree(name) > 0 ? "polynomial(k)" : name;
-  const auto at = std::find_if(catalogue().begin(), catalogue().end(),
-                               [wanted](const Shape& shape) { return shape.name == wanted; });
-  return at == catalogue().end() || (at->name == "polynomial(k)" && polynomial_degree(name) < 1) ? nullptr : &*at;
+  const auto at = std::find_if(detail::catalogue().begin(), detail::catalogue().end(),
+                               [wanted](const detail::CatalogueEntry& entry) { return entry.shape.name == wanted; });
+  const bool none = at == detail::catalogue().end() || (wanted == "polynomial(k)" && polynomial_degree(name) < 1);
+  return none ? nullptr : &*at;
+}
+
+// Quantities that follow from the parameters of the fitted form: those of the original curve, and the shape's own.
+std::vector<OriginalParameter> implied(const Shape& shape, Route route, const Model& model,
+                                       const std::map<std::string, std::string, std::less<>>& columns) {
+  std::vector<OriginalParameter> quantities;
+  const auto add = [&](const ShapeParameter& q, std::string_view expression) {
+    quantities.push_back({with_names(q.name, columns), with_names(expression, columns), std::string(q.meaning)});
+  };
+  if (route == Route::linearized) {
+    for (const ShapeParameter& parameter : shape.parameters) {
+      // `b` of the original is `b` of the straightened form, and is not said twice.
+      if (!parameter.from_linearized.empty() && parameter.from_linearized != parameter.name)
+        add(parameter, parameter.from_linearized);
+    }
+  }
+  for (const ShapeParameter& quantity : shape.derived) {
+    detail::Graph graph;
+    const std::string text = with_names(quantity.from_linearized, columns);
+    (void)detail::parse_expression(text, graph);
+    const auto& known = model.all_parameters();
+    const bool all_known = std::all_of(graph.names().begin(), graph.names().end(), [&known](const std::string& name) {
+      return std::find(known.begin(), known.end(), name) != known.end();
+    });
+    if (all_known) add(quantity, quantity.from_linearized);
+  }
+  return quantities;
 }
 
 }  // namespace
 
-std::span<const Shape> shapes() { return catalogue(); }
+std::span<const Shape> shapes() {
+  static const std::vector<Shape> all = [] {
+    std::vector<Shape> list;
+    for (const detail::CatalogueEntry& entry : detail::catalogue()) list.push_back(entry.shape);
+    return list;
+  }();
+  return all;
+}
 
 bool is_shape(std::string_view name) { return find_shape(name) != nullptr; }
 
 bool is_plain_name(std::string_view text) { return detail::is_plain_name(text); }
 
-Model shape_model(std::string_view name, std::string_view x, std::string_view y) {
-  return shape_model_of_several(name, {std::string(x)}, y);
+Model shape_model(std::string_view name, std::string_view x, std::string_view y, Route route) {
+  return shape_model_of_several(name, {std::string(x)}, y, route);
 }
 
-Model shape_model_of_several(std::string_view name, const std::vector<std::string>& x, std::string_view y) {
-  const Shape* const shape = find_shape(name);
-  if (shape == nullptr) {
+Model shape_model_of_several(std::string_view name, const std::vector<std::string>& x, std::string_view y,
+                             Route route) {
+  const detail::CatalogueEntry* const entry = find_shape(name);
+  if (entry == nullptr) {
     std::vector<std::string> names;
     std::string list;
-    for (const Shape& known : catalogue()) {
+    for (const Shape& known : shapes()) {
       names.emplace_back(known.name);
       list += (list.empty() ? "" : ", ") + names.back();
     }
@@ -173,6 +146,13 @@ Model shape_model_of_several(std::string_view name, const std::vector<std::strin
          .remedy = fmt::format("{}the shapes are: {}; a model of your own is written as an equation: y = a + b*x",
                                nearest.empty() ? "" : fmt::format("did you mean '{}'? ", nearest), list)});
   }
+  const Shape& shape = entry->shape;
+  if (route == Route::linearized && shape.linearized.empty()) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("the shape '{}' has no linearized form", name),
+                 .subject = std::string(name),
+                 .remedy = "fit it directly, or choose a shape that truecurve shapes shows with one"});
+  }
   const int degree = polynomial_degree(name);
   if (degree > highest_degree) {
     throw Error(
@@ -182,7 +162,7 @@ Model shape_model_of_several(std::string_view name, const std::vector<std::strin
          .value = fmt::format("{}", degree),
          .remedy = "choose a lower degree, or a shape with a meaning"});
   }
-  const bool several = shape->name == "product-of-powers";
+  const bool several = shape.name == "product-of-powers";
   if (x.empty() || (x.size() > 1 && !several)) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("the shape '{}' takes one predictor, and {} are given", name, x.size()),
@@ -199,16 +179,12 @@ Model shape_model_of_several(std::string_view name, const std::vector<std::strin
                    .remedy = fmt::format("give the column an alias: --alias {}=\"{}\"", role, column)});
     }
   }
-  const Model model = Model::written(with_names(fitted_text(*shape, degree, x.size()), columns), x);
+  const Model model = Model::written(with_names(fitted_text(shape, degree, x.size(), route), columns), x);
   auto data = std::make_shared<detail::ModelData>(model.data());
   data->kind = name;
-  for (const ShapeParameter& parameter : shape->parameters) {
-    if (parameter.from_linearized.empty()) continue;
-    // `b` of the original is `b` of the straightened form, and is not said twice.
-    if (parameter.from_linearized == parameter.name) continue;
-    data->originals.push_back({with_names(parameter.name, columns), with_names(parameter.from_linearized, columns),
-                               std::string(parameter.meaning)});
-  }
+  data->originals = implied(shape, route, model, columns);
+  if (route == Route::direct && entry->propose != nullptr) data->propose = entry->propose;
+  if (route == Route::direct && entry->tidy != nullptr) data->tidy = entry->tidy;
   return Model{std::shared_ptr<const detail::ModelData>(std::move(data))};
 }
 

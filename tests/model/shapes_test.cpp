@@ -1,0 +1,144 @@
+// Every curved shape finds its truth in simulated data with no start given; the parametrizations of one curve agree.
+#include <truecurve/assess/derived.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/fit/fit.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
+
+#include <cmath>
+#include <map>
+#include <numbers>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+struct Recovery {
+  const char* shape;
+  std::vector<double> truth;  // in the order of the formula
+  double low;
+  double high;
+  Index rows;
+  double scatter;
+};
+
+const std::vector<Recovery>& recoveries() {
+  static const std::vector<Recovery> all = {
+      {"exponential", {2.5, -0.4}, 0, 8, 20, 0.05},
+      {"exponential-time-constant", {980, 41}, 0, 120, 25, 8},
+      {"exponential-half-life", {5, 3}, 0, 12, 20, 0.1},
+      {"exponential-base", {0.3, 1.25}, 0, 12, 20, 0.05},
+      {"exponential-offset", {1, 3, -0.5}, 0, 10, 25, 0.05},
+      {"exponential-offset-time-constant", {1, -3, 2.5}, 0, 10, 25, 0.05},
+      {"exponential-offset-half-life", {20, 900, 28}, 0, 150, 25, 6},
+      {"exponential-offset-base", {2, 4, 0.6}, 0, 9, 25, 0.05},
+      {"newton-cooling", {22, 980, 41}, 0, 180, 30, 4},
+      {"two-exponentials", {3, 40, 5, 4}, 0, 120, 60, 0.03},
+      {"power", {3.2, 1.5}, 0.5, 20, 20, 0.8},
+      {"arrhenius", {0.62, 2417}, 1300, 1600, 16, 0.03},
+      {"saturation", {12, 3}, 0.2, 20, 20, 0.2},
+      {"hill", {8, 2.4, 5}, 0.2, 20, 30, 0.15},
+      {"approach-to-limit", {40, 0.3}, 0, 15, 20, 0.8},
+      {"stretched-exponential", {6, 12, 0.6}, 0.1, 60, 40, 0.05},
+      {"logistic", {30, 0.8, 6}, 0, 14, 25, 0.5},
+      {"logistic-offset", {2, 9, 1.4, 5}, 0, 10, 30, 0.1},
+      {"logistic-asymmetric", {1, 6, 1.2, 3, 0.5}, -4, 12, 60, 0.01},
+      {"gompertz", {25, 0.35, 5}, 0, 18, 25, 0.4},
+      {"gaussian-peak", {1, 0.02, 8, 34, 4}, 0, 80, 50, 0.2},
+      {"lorentzian-peak", {0.5, -0.0005, 6, 440, 3}, 420, 460, 60, 0.1},
+      {"two-gaussian-peaks", {1, 0.01, 6, 30, 4, 4, 48, 5}, 0, 80, 80, 0.1},
+      {"sine", {0.4, 2.2, 0.37, 0.7}, 0, 12, 40, 0.3},
+      {"damped-oscillation", {0, 3, 1.4, 2.2, 0.5}, 0, 4, 100, 0.05},
+  };
+  return all;
+}
+
+// 200 data sets each; instrumented for the sanitizers a few show as much.
+#if defined(__SANITIZE_ADDRESS__)
+constexpr int sets = 4;
+#else
+constexpr int sets = 200;
+#endif
+
+TEST(CurvedShape, FindsItsTruthWithoutStarts) {
+  EXPECT_GE(recoveries().size(), 20u);
+  for (const Recovery& r : recoveries()) {
+    SCOPED_TRACE(r.shape);
+    const Model model = shape_model(r.shape).with_predictors({"x"});
+    ASSERT_EQ(model.parameters().size(), r.truth.size());
+    const VectorXd x = VectorXd::LinSpaced(r.rows, r.low, r.high);
+    RandomNumbers random(77);
+    int found = 0;
+    const VectorXd curve = test::curve_values(model, r.truth, x);
+    for (int set = 0; set < sets; ++set) {
+      VectorXd y(r.rows);
+      for (Index i = 0; i < r.rows; ++i) y[i] = curve[i] + r.scatter * random.normal();
+      const Fit result = fit(model, Observations::of(x, y, VectorXd::Constant(r.rows, r.scatter)));
+      bool near = result.solver().converged;
+      for (std::size_t j = 0; j < r.truth.size(); ++j) {
+        const ParameterEstimate p = result.parameter(model.parameters()[j]);
+        near = near && std::abs(p.value - r.truth[j]) < 5 * p.standard_uncertainty;
+      }
+      found += near;
+    }
+    EXPECT_GE(found, sets * 99 / 100);
+  }
+}
+
+// Rate, time constant, half-life and base are one curve, with and without an offset: the same chi-squared, and each
+// gives the others as derived quantities to ten digits.
+TEST(CurvedShape, ParametrizationsOfOneCurveAgree) {
+  RandomNumbers random(5);
+  const VectorXd x = VectorXd::LinSpaced(25, 0, 10);
+  VectorXd y(25);
+  for (Index i = 0; i < 25; ++i) y[i] = 4 + 7 * std::exp(-x[i] / 2.5) + 0.1 * random.normal();
+  const Observations data = Observations::of(x, y);
+  for (const std::string head : {"exponential", "exponential-offset"}) {
+    std::map<std::string, double> values;
+    double chi_squared = 0;
+    for (const std::string tail : {"", "-time-constant", "-half-life", "-base"}) {
+      SCOPED_TRACE(head + tail);
+      const Fit result = fit(shape_model(head + tail), data);
+      if (chi_squared == 0) chi_squared = result.chi_squared();
+      EXPECT_NEAR(result.chi_squared() / chi_squared, 1, 1e-12);
+      std::map<std::string, double> here;
+      for (const DerivedQuantity& q : deduce(result.estimate(), 0.95).derived) here[q.name] = q.value;
+      for (const std::string& name : result.model().parameters()) {
+        const bool is_base = tail == "-base" && name == "b";  // b names the rate elsewhere
+        if (!is_base) here[name] = result.parameter(name).value;
+      }
+      for (const auto& [name, value] : here) {
+        const auto known = values.try_emplace(name, value).first;
+        EXPECT_NEAR(value / known->second, 1, 1e-10) << name;
+      }
+    }
+    EXPECT_EQ(values.count("tau") + values.count("h"), 2u);
+  }
+}
+
+// The straightened sibling of every shape that has one meets the direct curve where there is hardly any scatter.
+TEST(CurvedShape, MeetsItsLinearizedSibling) {
+  for (const Recovery& r : recoveries()) {
+    const auto shape = std::find_if(shapes().begin(), shapes().end(), [&r](const Shape& s) { return s.name == r.shape; });
+    ASSERT_NE(shape, shapes().end());
+    if (shape->linearized.empty()) continue;
+    SCOPED_TRACE(r.shape);
+    const Model direct = shape_model(r.shape).with_predictors({"x"});
+    const VectorXd x = VectorXd::LinSpaced(20, r.low + 0.1 * (r.high - r.low), r.high);
+    const VectorXd y = test::curve_values(direct, r.truth, x);
+    const Fit curve = fit(direct, Observations::of(x, y));
+    const Fit straight = fit(shape_model(r.shape, "x", "y", Route::linearized), Observations::of(x, y));
+    EXPECT_TRUE(straight.model().is_transformed());
+    for (const DerivedQuantity& q : deduce(straight.estimate(), 0.95).derived) {
+      const auto& names = curve.model().parameters();
+      if (std::find(names.begin(), names.end(), q.name) == names.end()) continue;
+      EXPECT_NEAR(q.value / curve.parameter(q.name).value, 1, 1e-8) << q.name;
+    }
+  }
+  EXPECT_EQ(test::caught([] { (void)shape_model("hill", "x", "y", Route::linearized); }).code(), ErrorCode::bad_argument);
+}
+
+}  // namespace
+}  // namespace truecurve
