@@ -19,9 +19,9 @@ show look demo/thermometers.csv
 show fit demo/thermometers.csv line --x t_ref --y t_test --output build/demo/thermometers.json --figure build/demo/thermometers.png
 show fit demo/lead_standards.csv line --x c_Pb --y I --output build/demo/lead_standards.json --figure build/demo/lead_standards.png
 show look demo/viscosity.csv --x T --y eta --figure build/demo/look_viscosity.png
-show fit demo/viscosity.csv arrhenius --x T --y eta --output build/demo/viscosity.json --figure build/demo/viscosity.png
+show fit demo/viscosity.csv arrhenius --route linearized --x T --y eta --output build/demo/viscosity.json --figure build/demo/viscosity.png
 show fit demo/density.csv 'polynomial(2)' --x w_Sn --y rho --output build/demo/density.json --figure build/demo/density.png --figure-checks build/demo/density_checks.png
 show solve build/demo/density.json --for rho=8.75 --reading-uncertainty 0.004
-show fit demo/tone.csv product-of-powers --x t --x D --y f --hypothesis 'p1 + p2 = -1' --output build/demo/tone.json
+show fit demo/tone.csv product-of-powers --route linearized --x t --x D --y f --hypothesis 'p1 + p2 = -1' --output build/demo/tone.json
 
 printf '\nRecords and figures are in %s\n' "$PWD/build/demo"

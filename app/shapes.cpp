@@ -17,12 +17,14 @@ Command add_shapes(CLI::App& parser, Streams streams) {
   return [streams] {
     for (const Shape& shape : shapes()) {
       streams.out << fmt::format("{}\n  {}\n", shape.name, shape.formula);
-      if (!shape.linearized.empty()) streams.out << fmt::format("  fitted as {}\n", shape.linearized);
+      if (!shape.linearized.empty()) streams.out << fmt::format("  linearized: {}\n", shape.linearized);
       for (const ShapeParameter& parameter : shape.parameters) {
         const bool converted = !parameter.from_linearized.empty() && parameter.from_linearized != parameter.name;
         streams.out << fmt::format("    {}: {}{}\n", parameter.name, parameter.meaning,
-                                   converted ? fmt::format("; {} of the fitted form", parameter.from_linearized) : "");
+                                   converted ? fmt::format("; {} of the linearized form", parameter.from_linearized) : "");
       }
+      for (const ShapeParameter& quantity : shape.derived)
+        streams.out << fmt::format("    {} = {}: {}\n", quantity.name, quantity.from_linearized, quantity.meaning);
       streams.out << fmt::format("  Use: {}\n\n", shape.use);
     }
     return 0;

@@ -19,7 +19,7 @@ int main(int count, char** arguments) {
   try {
     const auto table = tc::read_csv(std::filesystem::path(arguments[1]));
     const auto melt = tc::Observations(table, {.response = "eta", .predictors = {"T"}});
-    const auto arrhenius = tc::fit(tc::shape_model("arrhenius", "T", "eta"), melt);
+    const auto arrhenius = tc::fit(tc::shape_model("arrhenius", "T", "eta", tc::Route::linearized), melt);
     std::cout << arrhenius.model().text() << '\n';
     // The parameters of the original curve, with the covariance of the straightened one propagated.
     for (const auto& q : tc::deduce(arrhenius.estimate(), 0.95).derived) {

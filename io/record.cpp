@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <fstream>
 #include <system_error>
 
@@ -40,9 +41,31 @@ Json left_out_of(const Observations& observations) {
   return rows;
 }
 
+// Held parameters stand among the fitted ones, in the order of the model.
 Json parameters_of(const Fit& fit, double level) {
   Json parameters = Json::array();
-  for (const ParameterInterval& p : parameter_intervals(fit.estimate(), level)) {
+  const std::vector<ParameterInterval> intervals = parameter_intervals(fit.estimate(), level);
+  const std::vector<Range>& limits = fit.estimate().parts().limits;
+  std::size_t next = 0;
+  for (const std::string& name : fit.model().all_parameters()) {
+    const auto& fixed = fit.model().fixed();
+    const auto held = std::find_if(fixed.begin(), fixed.end(), [&](const FixedParameter& f) { return f.name == name; });
+    if (held != fixed.end()) {
+      parameters.push_back({{"name", name},
+                            {"value", held->value},
+                            {"standard_uncertainty", 0.0},
+                            {"interval", {{"level", level}, {"low", Json()}, {"high", Json()}}},
+                            {"t", Json()},
+                            {"p", Json()},
+                            {"unit", ""},
+                            {"fixed", true},
+                            {"within", Json()}});
+      continue;
+    }
+    const ParameterInterval& p = intervals[next];
+    Json within;
+    if (!limits.empty() && (std::isfinite(limits[next].low) || std::isfinite(limits[next].high)))
+      within = {{"low", limits[next].low}, {"high", limits[next].high}};
     parameters.push_back({{"name", p.name},
                           {"value", p.value},
                           {"standard_uncertainty", p.standard_uncertainty},
@@ -50,9 +73,33 @@ Json parameters_of(const Fit& fit, double level) {
                           {"t", p.t},
                           {"p", p.p},
                           {"unit", p.unit},
-                          {"fixed", false}});
+                          {"fixed", false},
+                          {"within", within}});
+    ++next;
   }
   return parameters;
+}
+
+// The places of the fitted parameters among all.
+std::vector<Index> places_of(const Model& model) {
+  std::vector<Index> places;
+  for (const std::string& name : model.parameters()) {
+    const auto& all = model.all_parameters();
+    places.push_back(std::find(all.begin(), all.end(), name) - all.begin());
+  }
+  return places;
+}
+
+// A matrix of the fitted parameters with a row and a column for each held one, filled with zeros.
+MatrixXd spread_out(const MatrixXd& values, const Model& model) {
+  const auto count = static_cast<Index>(model.all_parameters().size());
+  const std::vector<Index> places = places_of(model);
+  MatrixXd all = MatrixXd::Zero(count, count);
+  for (std::size_t i = 0; i < places.size(); ++i) {
+    for (std::size_t j = 0; j < places.size(); ++j)
+      all(places[i], places[j]) = values(static_cast<Index>(i), static_cast<Index>(j));
+  }
+  return all;
 }
 
 Json interval_of(const Interval& interval) { return {{"low", interval.low}, {"high", interval.high}}; }
@@ -107,6 +154,19 @@ Json variance_of(const Fit& fit) {
           {"replicates", lack}};
 }
 
+// Limits that do not exist are null, and said to be open: JSON has no infinity.
+Json profiles_of(const Trust& trust, double level) {
+  Json list = Json::array();
+  for (const ProfileInterval& p : trust.profiles) {
+    list.push_back({{"name", p.parameter},
+                    {"interval", {{"level", level}, {"low", p.interval.low}, {"high", p.interval.high}}},
+                    {"open_below", std::isinf(p.interval.low)},
+                    {"open_above", std::isinf(p.interval.high)},
+                    {"symmetric_is_trusted", p.symmetric_is_trusted}});
+  }
+  return list;
+}
+
 Json other_minima_of(const Fit& fit) {
   Json minima = Json::array();
   for (const OtherMinimum& minimum : fit.solver().other_minima)
@@ -146,6 +206,10 @@ class RecordReader {
     const nlohmann::json::json_pointer at(pointer);
     return root_.contains(at) && root_.at(at).is_null() ? not_a_number : get<double>(pointer);
   }
+  [[nodiscard]] bool is_given(const std::string& pointer) const {
+    const nlohmann::json::json_pointer at(pointer);
+    return root_.contains(at) && !root_.at(at).is_null();
+  }
   [[nodiscard]] std::size_t length(const std::string& pointer) const {
     const nlohmann::json::json_pointer at(pointer);
     if (!root_.contains(at) || !root_.at(at).is_array()) fail(pointer, "a list is needed here");
@@ -180,7 +244,7 @@ class RecordReader {
 
 }  // namespace
 
-std::string fit_record(const Fit& fit, double level, const Deductions& deductions) {
+std::string fit_record(const Fit& fit, double level, const Deductions& deductions, const Trust& trust) {
   const Observations& observations = fit.observations();
   const EstimateParts& parts = fit.estimate().parts();
   const Quality q = quality_of(fit);
@@ -193,6 +257,7 @@ std::string fit_record(const Fit& fit, double level, const Deductions& deduction
   }
   Json warnings = Json::array();
   for (const Warning& warning : fit.warnings()) warnings.push_back({{"code", warning.code}, {"text", warning.text}});
+  for (const std::string& sentence : trust.sentences) warnings.push_back({{"code", "trust"}, {"text", sentence}});
   const auto kind = parts.new_observation.kind;
   const Json record = {
       {"record", "truecurve.fit/1"},
@@ -213,8 +278,8 @@ std::string fit_record(const Fit& fit, double level, const Deductions& deduction
       {"uncertainty", name(parts.basis)},
       {"spread", fit.spread().is_given() ? Json(fit.spread().power()) : Json()},
       {"parameters", parameters_of(fit, level)},
-      {"covariance", list(fit.estimate().covariance())},
-      {"correlation", list(correlation(fit.estimate()))},
+      {"covariance", list(spread_out(fit.estimate().covariance(), fit.model()))},
+      {"correlation", list(spread_out(correlation(fit.estimate()), fit.model()))},
       {"derived", derived_of(deductions, level)},
       {"hypotheses", hypotheses_of(deductions)},
       {"variance", variance_of(fit)},
@@ -247,6 +312,8 @@ std::string fit_record(const Fit& fit, double level, const Deductions& deduction
         {"descents", fit.solver().descents},
         {"met_best", fit.solver().met_best},
         {"other_minima", other_minima_of(fit)}}},
+      {"profiles", profiles_of(trust, level)},
+      {"curvature", {{"intrinsic", trust.curvature.intrinsic}, {"parameter_effects", trust.curvature.parameter_effects}}},
       {"warnings", warnings},
       {"working",
        {{"scale", parts.scale},
@@ -319,16 +386,37 @@ Estimate read_fit_record(std::string_view json, const std::string& source) {
     names.push_back(predictors.back().name);
     ranges.push_back({reader.get<double>(at + "/low"), reader.get<double>(at + "/high")});
   }
-  const Model model = Model::written(reader.get<std::string>("/model/text")).with_predictors(names);
-  const std::size_t p = reader.length("/parameters");
-  if (p != model.parameters().size()) reader.fail("/parameters", "the parameters are not those of the model");
-  VectorXd values(static_cast<Index>(p));
-  for (std::size_t j = 0; j < p; ++j) {
+  if (reader.get<std::string>("/model/kind") == "function")
+    reader.fail("/model/kind", "this is the fit of C++ code, which a record can't hold: its curve can't be restored");
+  const std::size_t count = reader.length("/parameters");
+  std::vector<FixedParameter> fixed;
+  std::vector<double> fitted;
+  std::vector<Range> limits;
+  bool limited = false;
+  std::vector<std::string> listed;
+  for (std::size_t j = 0; j < count; ++j) {
     const std::string at = fmt::format("/parameters/{}", j);
-    if (reader.get<std::string>(at + "/name") != model.parameters()[j])
-      reader.fail(at + "/name", "the parameters are not those of the model");
-    values[static_cast<Index>(j)] = reader.get<double>(at + "/value");
+    listed.push_back(reader.get<std::string>(at + "/name"));
+    const auto value = reader.get<double>(at + "/value");
+    if (reader.get<bool>(at + "/fixed")) {
+      fixed.push_back({listed.back(), value});
+      continue;
+    }
+    fitted.push_back(value);
+    const bool has_limits = reader.is_given(at + "/within");
+    limited = limited || has_limits;
+    const double low = has_limits ? reader.number_or_nan(at + "/within/low") : -infinity;
+    const double high = has_limits ? reader.number_or_nan(at + "/within/high") : infinity;
+    limits.push_back({std::isnan(low) ? -infinity : low, std::isnan(high) ? infinity : high});
   }
+  const Model free = Model::written(reader.get<std::string>("/model/text")).with_predictors(names);
+  if (free.all_parameters() != listed) reader.fail("/parameters", "the parameters are not those of the model");
+  const Model model = fixed.empty() ? free : free.with_fixed(fixed);
+  const std::size_t p = fitted.size();
+  const VectorXd values = Eigen::Map<const VectorXd>(fitted.data(), static_cast<Index>(p));
+  const MatrixXd whole_covariance = reader.matrix("/covariance", count);
+  const std::vector<Index> places = places_of(model);
+  if (!limited) limits.clear();
   const auto basis = reader.get<std::string>("/uncertainty");
   if (basis != "stated" && basis != "scatter") reader.fail("/uncertainty", "stated or scatter is needed here");
   const auto kind_at =
@@ -337,7 +425,7 @@ Estimate read_fit_record(std::string_view json, const std::string& source) {
   return Estimate(
       {.model = model,
        .parameters = values,
-       .covariance = reader.matrix("/covariance", p),
+       .covariance = whole_covariance(places, places),
        .degrees_of_freedom = reader.get<double>("/degrees_of_freedom"),
        .basis = basis == "stated" ? UncertaintyBasis::stated : UncertaintyBasis::scatter,
        .scale = reader.number_or_nan("/working/scale"),
@@ -347,6 +435,7 @@ Estimate read_fit_record(std::string_view json, const std::string& source) {
        .response = {reader.get<std::string>("/data/response/name"), reader.get<std::string>("/data/response/unit")},
        .predictors = predictors,
        .ranges = ranges,
+       .limits = limits,
        .working = {.centre = reader.vector("/working/centre", p),
                    .parameters = reader.vector("/working/parameters", p),
                    .inverse_factor = reader.matrix("/working/inverse_factor", p),

@@ -131,7 +131,10 @@ std::string answer(const Fit& fit, const std::vector<ParameterInterval>& paramet
     if (j > 0 && !role.empty()) role[0] = 't';
     text += role + p.name + " is " + with_unit(with_uncertainty(p.value, p.standard_uncertainty), p.unit);
   }
-  return text + ".";
+  text += ".";
+  for (const FixedParameter& held : fit.model().fixed())
+    text += fmt::format(" {} was held at {}.", held.name, shortest(held.value));
+  return text;
 }
 
 std::string quality_grid(const Fit& fit, const Quality& q) {
@@ -175,8 +178,13 @@ std::string quality_grid(const Fit& fit, const Quality& q) {
 
 std::string number_or_dash(double value, int digits) { return std::isnan(value) ? "-" : rounded(value, digits); }
 
+// A curvature to two decimals: more would be noise.
+std::string curvature_text(double curvature) {
+  return curvature < 0.005 ? "below 0.01" : curvature >= 100 ? fmt::format("{:.2g}", curvature) : fmt::format("{:.2f}", curvature);
+}
+
 // How a model that is not linear was solved.
-std::string search_text(const Fit& fit) {
+std::string search_text(const Fit& fit, const Trust& trust) {
   if (fit.model().is_linear()) return "";
   const SolverReport& solver = fit.solver();
   // Below 1e-8 the offset is mostly rounding, and its digits say nothing.
@@ -190,7 +198,15 @@ std::string search_text(const Fit& fit) {
         "minimum.",
         solver.descents, solver.met_best);
   }
+  if (!fit.model().has_exact_derivatives())
+    text += " Its derivatives are differences, good to about 12 digits of the function's size.";
   text = "\nThe search\n" + paragraph(text);
+  const Curvature& curvature = trust.curvature;
+  if (std::isfinite(curvature.intrinsic)) {
+    text += paragraph(fmt::format("Relative curvature at the edge of the confidence region: intrinsic {}, of the parameters {} "
+                                  "(below 0.3 the symmetric uncertainties are fair).",
+                                  curvature_text(curvature.intrinsic), curvature_text(curvature.parameter_effects)));
+  }
   for (const OtherMinimum& minimum : solver.other_minima) {
     std::string at;
     for (Eigen::Index j = 0; j < minimum.parameters.size(); ++j) {
@@ -201,6 +217,20 @@ std::string search_text(const Fit& fit) {
                              fit.chi_squared(), at));
   }
   return text;
+}
+
+// The intervals that are shown; without a profile the symmetric ones.
+std::vector<ParameterInterval> shown_intervals(const Fit& fit, double level, const Trust& trust, Intervals intervals) {
+  std::vector<ParameterInterval> shown = parameter_intervals(fit.estimate(), level);
+  if (intervals == Intervals::symmetric) return shown;
+  for (ParameterInterval& p : shown) {
+    for (const ProfileInterval& made : trust.profiles) {
+      if (made.parameter != p.name) continue;
+      p.low = made.interval.low;
+      p.high = made.interval.high;
+    }
+  }
+  return shown;
 }
 
 std::string variance_grid(const Fit& fit) {
@@ -320,8 +350,9 @@ std::string row_list(const std::vector<std::size_t>& rows) {
 
 }  // namespace
 
-std::string fit_text(const Fit& fit, double level, const Deductions& deductions) {
-  const std::vector<ParameterInterval> parameters = parameter_intervals(fit.estimate(), level);
+std::string fit_text(const Fit& fit, double level, const Deductions& deductions, const Trust& trust,
+                     Intervals intervals) {
+  const std::vector<ParameterInterval> parameters = shown_intervals(fit, level, trust, intervals);
   const Quality q = quality_of(fit);
   std::string text = headline(fit);
   text += paragraph(answer(fit, parameters));
@@ -332,14 +363,17 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions)
   Grid grid({{"name", Align::left},
              {"value", Align::point},
              {"standard uncertainty", Align::point},
-             {level_text(level) + " interval", Align::left},
+             {level_text(level) + (intervals == Intervals::profile ? " profile interval" : " interval"), Align::left},
              {"t", Align::point},
              {"p (is it zero?)", Align::left},
              {"unit", Align::left}});
+  for (const FixedParameter& held : fit.model().fixed()) grid.add({held.name, shortest(held.value), "held", "-", "-", "-", ""});
   for (const ParameterInterval& p : parameters) {
     const bool known = std::isfinite(p.standard_uncertainty);
     grid.add({p.name, with_uncertainty(p.value, p.standard_uncertainty),
-              known ? rounded(p.standard_uncertainty, 2) : "-",
+              known                                            ? rounded(p.standard_uncertainty, 2)
+              : fit.estimate().is_at_limit(static_cast<Eigen::Index>(&p - parameters.data())) ? "at its limit"
+                                                               : "-",
               known ? interval_text(p.low, p.high, p.standard_uncertainty) : "-",
               std::isnan(p.t) ? "-" : rounded(p.t, 4), std::isnan(p.p) ? "-" : probability_text(p.p), p.unit});
   }
@@ -347,12 +381,13 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions)
   text += correlation_text(fit);
   text += deductions_text(deductions, level);
   text += "\nHow well the curve describes the rows\n" + quality_grid(fit, q);
-  text += search_text(fit);
+  text += search_text(fit, trust);
   text += "\nVariance table\n" + variance_grid(fit);
   if (const std::string residuals = checks_text(fit); !residuals.empty()) text += "\nResiduals\n" + residuals;
 
   std::string careful;
   for (const Warning& warning : fit.warnings()) careful += item(warning.text);
+  for (const std::string& sentence : trust.sentences) careful += item(sentence);
   for (const std::string& remark : fit.observations().remarks()) careful += item(remark);
   careful += left_out_text(fit.observations());
   careful += scatter_remark(fit);
@@ -599,13 +634,14 @@ std::string pair_text(const Observations& observations) {
   return text + grid.text();
 }
 
-std::string fit_csv(const Fit& fit, double level) {
+std::string fit_csv(const Fit& fit, double level, const Trust& trust, Intervals intervals) {
   std::string text = "name,value,standard_uncertainty,level,low,high,t,p,unit\n";
   const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
-  for (const ParameterInterval& p : parameter_intervals(fit.estimate(), level)) {
+  const auto limit = [](double x) { return std::isnan(x) ? std::string() : shortest(x); };
+  for (const ParameterInterval& p : shown_intervals(fit, level, trust, intervals)) {
     text +=
         fmt::format("{},{},{},{},{},{},{},{},{}\n", csv_field(p.name), number(p.value), number(p.standard_uncertainty),
-                    number(level), number(p.low), number(p.high), number(p.t), number(p.p), csv_field(p.unit));
+                    number(level), limit(p.low), limit(p.high), number(p.t), number(p.p), csv_field(p.unit));
   }
   return text;
 }

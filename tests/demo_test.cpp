@@ -54,18 +54,19 @@ TEST(DemoData, LeadBackToTheirTruth) {
   const Fit lead = demo_line("lead_standards.csv", "c_Pb", "I");
   expect_truth(lead, "a", demo::LeadStandardsTruth::blank);
   expect_truth(lead, "b", demo::LeadStandardsTruth::sensitivity);
-  const auto demo_fit = [](const char* file, const char* shape, std::vector<std::string> x, const char* y) {
-    return fit(shape_model_of_several(shape, x, y),
+  const auto demo_fit = [](const char* file, const char* shape, std::vector<std::string> x, const char* y,
+                           Route route = Route::direct) {
+    return fit(shape_model_of_several(shape, x, y, route),
                Observations(read_csv(test::source_folder() / "demo" / file), {.response = y, .predictors = x}));
   };
   const Fit density = demo_fit("density.csv", "polynomial(2)", {"w_Sn"}, "rho");
   expect_truth(density, "b0", demo::DensityTruth::b0);
   expect_truth(density, "b1", demo::DensityTruth::b1);
   expect_truth(density, "b2", demo::DensityTruth::b2);
-  const Fit viscosity = demo_fit("viscosity.csv", "arrhenius", {"T"}, "eta");
+  const Fit viscosity = demo_fit("viscosity.csv", "arrhenius", {"T"}, "eta", Route::linearized);
   expect_truth(viscosity, "c", std::log(demo::ViscosityTruth::a));
   expect_truth(viscosity, "b", demo::ViscosityTruth::energy / 8.31446261815324);
-  const Fit tone = demo_fit("tone.csv", "product-of-powers", {"t", "D"}, "f");
+  const Fit tone = demo_fit("tone.csv", "product-of-powers", {"t", "D"}, "f", Route::linearized);
   expect_truth(tone, "p1", demo::ToneTruth::p);
   expect_truth(tone, "p2", demo::ToneTruth::q);
   EXPECT_GT(test_hypothesis(tone.estimate(), "p1 + p2 = -1").p, 0.01);

@@ -8,6 +8,6 @@ truecurve() { "$build/truecurve" "$@" > /dev/null; }
 truecurve fit demo/thermometers.csv line --x t_ref --y t_test --figure docs/screenshots/fit_thermometers.png
 truecurve fit demo/lead_standards.csv line --x c_Pb --y I --figure docs/screenshots/fit_lead_standards.png
 truecurve look demo/viscosity.csv --x T --y eta --figure docs/screenshots/look_viscosity.png
-truecurve fit demo/viscosity.csv arrhenius --x T --y eta --figure docs/screenshots/fit_viscosity.png
+truecurve fit demo/viscosity.csv arrhenius --route linearized --x T --y eta --figure docs/screenshots/fit_viscosity.png
 truecurve fit demo/density.csv "polynomial(2)" --x w_Sn --y rho --figure docs/screenshots/fit_density.png --figure-checks docs/screenshots/checks_density.png
-truecurve fit demo/tone.csv product-of-powers --x t --x D --y f --figure-checks docs/screenshots/checks_tone.png
+truecurve fit demo/tone.csv product-of-powers --route linearized --x t --x D --y f --figure-checks docs/screenshots/checks_tone.png

@@ -7,13 +7,16 @@
 
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/assess/checks.hpp>
+#include <truecurve/assess/curvature.hpp>
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/polynomial.hpp>
+#include <truecurve/assess/profile.hpp>
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/assess/smooth.hpp>
 #include <truecurve/assess/solve.hpp>
 #include <truecurve/assess/straighten.hpp>
+#include <truecurve/assess/trust.hpp>
 #include <truecurve/assess/variance.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>

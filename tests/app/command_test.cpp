@@ -136,7 +136,7 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
 }
 
 TEST(FitCommand, TestsDerivesAndExplainsTheTransform) {
-  const auto result = run_command({"fit", demo("tone.csv"), "product-of-powers", "--x", "t", "--x", "D", "--y", "f",
+  const auto result = run_command({"fit", demo("tone.csv"), "product-of-powers", "--route", "linearized", "--x", "t", "--x", "D", "--y", "f",
                                    "--hypothesis", "p1 + p2 = -1", "--derive", "q = p1/p2", "--format", "json"});
   ASSERT_EQ(result.code, 0) << result.error;
   const auto record = nlohmann::json::parse(result.out);
@@ -168,7 +168,7 @@ TEST(FitCommand, FindsItsOwnStartsAndSaysSo) {
   EXPECT_GT(record["solver"]["met_best"].get<int>(), 15);
   // The linearized route with propagated weights gives nearly the same energy.
   const auto straight = nlohmann::json::parse(
-      run_command({"fit", demo("viscosity.csv"), "arrhenius", "--x", "T", "--y", "eta", "--format", "json"}).out);
+      run_command({"fit", demo("viscosity.csv"), "arrhenius", "--route", "linearized", "--x", "T", "--y", "eta", "--format", "json"}).out);
   const auto energy = [](const nlohmann::json& r, const char* name) {
     for (const auto& q : r["derived"]) {
       if (q["name"] == name) return q["value"].get<double>();

@@ -99,7 +99,7 @@ TEST(StatedUncertainties, ArePropagatedThroughTheTransform) {
 // With the right weights the straightened fit agrees with the direct curve, here by Gauss-Newton written out.
 TEST(StatedUncertainties, MakeTheLinearizedFitAgreeWithTheDirectOne) {
   const Decay d = decay(25, 0.02);
-  const Fit straight = fit(shape_model("exponential"), Observations::of(d.x, d.y, d.u));
+  const Fit straight = fit(shape_model("exponential", "x", "y", Route::linearized), Observations::of(d.x, d.y, d.u));
   double a = 50;
   double b = -0.6;
   for (int round = 0; round < 50; ++round) {
@@ -117,9 +117,9 @@ TEST(StatedUncertainties, MakeTheLinearizedFitAgreeWithTheDirectOne) {
   EXPECT_NEAR(straight.parameter("b").value, b, 0.1 * straight.parameter("b").standard_uncertainty);
   EXPECT_NEAR(std::exp(straight.parameter("c").value), a, 0.1 * a * straight.parameter("c").standard_uncertainty);
   // Without weights, constant scatter of y makes the far points count too much: that is what the spread mends.
-  const Fit unweighted = fit(shape_model("exponential"), Observations::of(d.x, d.y));
+  const Fit unweighted = fit(shape_model("exponential", "x", "y", Route::linearized), Observations::of(d.x, d.y));
   const Fit proportional =
-      fit(shape_model("exponential"), Observations::of(d.x, d.y), {.spread = Spread::proportional()});
+      fit(shape_model("exponential", "x", "y", Route::linearized), Observations::of(d.x, d.y), {.spread = Spread::proportional()});
   EXPECT_TRUE(unweighted.estimate().parameters().isApprox(proportional.estimate().parameters(), 1e-12));
 }
 

@@ -9,6 +9,7 @@
 
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/solve.hpp>
+#include <truecurve/assess/trust.hpp>
 #include <truecurve/fit/fit.hpp>
 
 #include <filesystem>
@@ -21,7 +22,8 @@ namespace truecurve {
 /// The record `truecurve.fit/1` of a fit, as JSON text that ends with a newline; intervals at `level`. Numbers are
 /// written so that they read back as the same doubles; what does not apply is null. docs/formats.md describes every
 /// field.
-[[nodiscard]] std::string fit_record(const Fit& fit, double level, const Deductions& deductions = {});
+[[nodiscard]] std::string fit_record(const Fit& fit, double level, const Deductions& deductions = {},
+                                     const Trust& trust = {});
 
 /// The estimate a fit record holds. `source` is the name used in messages. Throws Error (bad_record) that names the
 /// field.

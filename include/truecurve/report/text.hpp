@@ -10,6 +10,7 @@
 
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/solve.hpp>
+#include <truecurve/assess/trust.hpp>
 #include <truecurve/data/table.hpp>
 #include <truecurve/fit/fit.hpp>
 
@@ -18,9 +19,13 @@
 
 namespace truecurve {
 
+/// Which intervals of the parameters are shown: estimate ± k u, or those of the profile where they were made.
+enum class Intervals { symmetric, profile };
+
 /// A fit with all its numbers, values rounded to two digits of their standard uncertainty; UTF-8, at most 100 columns
 /// wide where names and units allow.
-[[nodiscard]] std::string fit_text(const Fit& fit, double level, const Deductions& deductions = {});
+[[nodiscard]] std::string fit_text(const Fit& fit, double level, const Deductions& deductions = {},
+                                   const Trust& trust = {}, Intervals intervals = Intervals::symmetric);
 
 /// A polynomial's coefficients about an origin, each with its standard uncertainty.
 [[nodiscard]] std::string about_text(const Estimate& estimate, double origin);
@@ -42,8 +47,9 @@ namespace truecurve {
 /// What two columns look like together: zeros that forbid a transform, a fan, and the axes that straighten them best.
 [[nodiscard]] std::string pair_text(const Observations& observations);
 
-/// The parameters of a fit as CSV with full precision: one row a parameter.
-[[nodiscard]] std::string fit_csv(const Fit& fit, double level);
+/// The parameters of a fit as CSV with full precision: one row a parameter. A limit that is infinite is inf or -inf.
+[[nodiscard]] std::string fit_csv(const Fit& fit, double level, const Trust& trust = {},
+                                  Intervals intervals = Intervals::symmetric);
 
 /// The summary of a table as CSV with full precision: one row a column.
 [[nodiscard]] std::string look_csv(const Table& table);

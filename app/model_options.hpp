@@ -1,0 +1,39 @@
+// The options that say which model is meant and how its fit begins, the same in every command that has a model.
+#pragma once
+
+#include <truecurve/fit/options.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "command.hpp"
+
+#include <string>
+#include <vector>
+
+namespace truecurve::app {
+
+struct ModelOptions {
+  std::string model;
+  Route route = Route::direct;
+  std::vector<std::string> starts;
+  std::vector<std::string> fixed;
+  std::vector<std::string> within;
+  std::string spread;
+  UncertaintyBasis uncertainty = UncertaintyBasis::automatic;
+};
+
+/// MODEL and --route, --start, --fix, --within.
+void add_model(CLI::App& command, ModelOptions& options);
+/// --uncertainty and --spread.
+void add_scatter(CLI::App& command, ModelOptions& options);
+
+/// What a command with a table and a model works on.
+struct Task {
+  Model model;
+  Observations observations;
+  FitOptions options;
+};
+
+/// Reads the table and takes all options apart. Throws Error that names the option, the column or the row.
+[[nodiscard]] Task task_of(const DataOptions& data, const ModelOptions& model, Streams streams);
+
+}  // namespace truecurve::app

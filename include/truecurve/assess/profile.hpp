@@ -1,0 +1,73 @@
+// How chi-squared rises when a parameter is moved and all others follow: intervals and regions without the assumption
+// that the curve is straight in its parameters.
+//
+// Example:
+//     const Eigen::VectorXd x = Eigen::VectorXd::LinSpaced(8, 0.5, 4);
+//     Eigen::VectorXd y = 10 * x.array() / (3 + x.array());
+//     for (int i = 0; i < 8; ++i) y[i] += i % 2 ? 0.2 : -0.2;
+//     const auto curve = truecurve::fit(truecurve::shape_model("saturation"), truecurve::Observations::of(x, y));
+//     const auto k = truecurve::profile_interval(curve, "k", 0.95);
+//     EXPECT_GT(k.interval.high - k.value, k.value - k.interval.low);  // longer above than below
+//     EXPECT_FALSE(k.symmetric_is_trusted);
+#pragma once
+
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/fit/fit.hpp>
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace truecurve {
+
+/// The interval of one parameter by its profile, beside the symmetric one.
+struct ProfileInterval {
+  std::string parameter{};
+  double value = not_a_number;
+  double standard_uncertainty = not_a_number;
+  Interval symmetric{};  ///< value ± k u
+  /// Where the smallest chi-squared at a held value exceeds the minimum by (k s)²: k the coverage factor of the level, s
+  /// 1 for stated and sqrt(chi-squared/dof) for scatter. Infinite where it never does; the end of a set limit, or of the
+  /// values at which the model is defined, where that comes first. NaN where the level can't be judged (scatter without
+  /// degrees of freedom, a parameter at its limit).
+  Interval interval{};
+  /// Whether no limit differs from the symmetric one by more than a tenth of the half width.
+  bool symmetric_is_trusted = true;
+  /// A chi-squared below that of the fit, met on the way: the fit is not the best minimum. NaN where none was.
+  double lower_chi_squared = not_a_number;
+};
+
+/// Cost: some hundred evaluations of the model. Throws Error: unknown_name, bad_argument (level). Source: Bates and Watts
+/// (1988) Nonlinear Regression Analysis and Its Applications, 6.1; a linear model's profile is its symmetric interval.
+[[nodiscard]] ProfileInterval profile_interval(const Fit& fit, std::string_view parameter, double level);
+
+/// One point of a profile.
+struct ProfilePoint {
+  double value = not_a_number;
+  double chi_squared = not_a_number;  ///< smallest at that value
+  VectorXd parameters{};              ///< where it is reached
+};
+
+/// A profile for drawing: ascending values through and a little beyond the interval.
+struct Profile {
+  ProfileInterval interval{};
+  std::vector<ProfilePoint> points{};
+  double limit = not_a_number;  ///< the chi-squared at the limits: minimum + (k s)²
+};
+[[nodiscard]] Profile profile(const Fit& fit, std::string_view parameter, double level);
+
+/// The joint confidence region of two parameters, all others following.
+struct ConfidenceRegion {
+  std::string first{};
+  std::string second{};
+  double limit = not_a_number;      ///< chi-squared on the contour: minimum + s² 2 F(level; 2, dof), or chi-squared's quantile
+  std::vector<Eigen::Vector2d> ellipse{};  ///< of the linear approximation, closed
+  std::vector<Eigen::Vector2d> contour{};  ///< where chi-squared reaches the limit; NaN in directions in which it never does
+};
+
+/// Cost: some thousand evaluations. Throws Error as profile_interval; bad_argument where both are one. Source: Bates and
+/// Watts (1988), 6.1.3.
+[[nodiscard]] ConfidenceRegion confidence_region(const Fit& fit, std::string_view first, std::string_view second,
+                                                 double level);
+
+}  // namespace truecurve

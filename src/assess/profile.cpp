@@ -1,0 +1,287 @@
+// Refits with one or two parameters held.
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/profile.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
+
+#include "../fit/descend.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include <Eigen/Cholesky>
+#include <Eigen/LU>
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using detail::SmallVector;
+using Eigen::Index;
+
+constexpr int most_evaluations = 200;        // of one refit: it begins at the neighbour's result
+constexpr int most_doublings = 30;           // a profile that has not risen within 10^9 widths never will
+constexpr int most_halvings = 30;            // towards the edge of where the model is defined
+constexpr double settled = 1e-7;             // of the width: the limits are not better known than that
+constexpr double noticeable_difference = 0.1;  // of the half width
+constexpr double lower = 1e-6;               // a chi-squared so much lower, relatively, is another minimum
+constexpr int directions = 72;               // of a region's contour
+
+// Chi-squared with some parameters held, all others at their best.
+class Profiler {
+ public:
+  explicit Profiler(const Fit& fit)
+      : fit_(fit),
+        model_(fit.model().is_linear() ? detail::as_curve(fit.model()) : fit.model()),
+        bound_(*model_.data().bound),
+        box_(detail::Box::open(bound_.parameters.size())) {
+    const std::vector<Range>& limits = fit.estimate().parts().limits;
+    for (std::size_t j = 0; j < limits.size(); ++j) {
+      box_.low[static_cast<Index>(j)] = limits[j].low;
+      box_.high[static_cast<Index>(j)] = limits[j].high;
+    }
+  }
+
+  struct Point {
+    SmallVector theta;
+    double chi_squared = infinity;
+    [[nodiscard]] bool is_finite() const { return std::isfinite(chi_squared); }
+  };
+
+  [[nodiscard]] Point best() const { return {fit_.estimate().parameters(), fit_.chi_squared()}; }
+  [[nodiscard]] const detail::Box& box() const { return box_; }
+  [[nodiscard]] double scale() const { return fit_.estimate().parts().scale; }
+  [[nodiscard]] double lowest() const { return lowest_; }
+
+  // Holds the parameters at their values in `from`, whose other values are where the search begins.
+  Point refit(const std::vector<int>& held, const SmallVector& from) {
+    detail::Roles roles = detail::roles_of(bound_);
+    std::vector<int> limited;
+    for (const int j : roles.separable) {
+      if (box_.limits(j)) limited.push_back(j);
+    }
+    roles = detail::without(std::move(roles), limited);
+    roles.entangled.insert(roles.entangled.end(), limited.begin(), limited.end());
+    detail::Curve curve(bound_, fit_.left_side_observations(), detail::without(std::move(roles), held));
+    detail::Box box = box_;  // a value beyond its limit is never asked for
+    const detail::Descent descent = detail::descend(curve, from, box, most_evaluations);
+    lowest_ = std::min(lowest_, descent.chi_squared);
+    return {descent.theta, descent.chi_squared};
+  }
+
+ private:
+  const Fit& fit_;
+  Model model_;
+  const detail::BoundModel& bound_;
+  detail::Box box_;
+  double lowest_ = infinity;
+};
+
+// The distance along a direction at which chi-squared has risen to a limit. `hold` moves a point to a distance.
+struct Crossing {
+  double distance = infinity;  // infinite where it never rises so far
+  Profiler::Point at;
+};
+
+template <typename Hold>
+Crossing crossing_of(Profiler& profiler, const std::vector<int>& held, double width, double farthest, double rise,
+                     Hold hold) {
+  const Profiler::Point best = profiler.best();
+  // tau - tau at the limit, tau the root of the rise: nearly straight in the distance.
+  const auto excess = [&](const Profiler::Point& point) {
+    return std::sqrt(std::max(0.0, point.chi_squared - best.chi_squared)) - std::sqrt(rise);
+  };
+  const auto at = [&](double distance, const Profiler::Point& from) { return profiler.refit(held, hold(distance, from.theta)); };
+
+  double inside = 0;
+  Profiler::Point inside_point = best;
+  double inside_excess = -std::sqrt(rise);
+  double outside = infinity;
+  Profiler::Point outside_point;
+  double outside_excess = 0;
+  double trial = std::min(width, farthest);
+  double edge = infinity;  // beyond it the model is not defined
+  int halvings = 0;
+  for (int round = 0; round < most_doublings + most_halvings; ++round) {
+    const Profiler::Point point = at(trial, inside_point);
+    if (!point.is_finite()) {
+      edge = trial;
+      if (++halvings > most_halvings) break;
+      trial = inside + (edge - inside) / 2;
+      continue;
+    }
+    if (excess(point) >= 0) {
+      outside = trial;
+      outside_point = point;
+      outside_excess = excess(point);
+      break;
+    }
+    inside = trial;
+    inside_point = point;
+    inside_excess = excess(point);
+    if (inside >= farthest) return {farthest, inside_point};
+    if (std::isfinite(edge)) {
+      if (edge - inside <= settled * edge) break;
+      trial = inside + (edge - inside) / 2;
+    } else if (inside >= std::ldexp(width, most_doublings - 1)) {
+      break;
+    } else {
+      trial = std::min(2 * inside, farthest);
+    }
+  }
+  if (std::isinf(outside)) return {std::isfinite(edge) ? inside : infinity, inside_point};
+  // Illinois' false position, which halves the value at an end that does not move.
+  for (int round = 0; round < 60 && outside - inside > settled * outside; ++round) {
+    double middle = inside - inside_excess * (outside - inside) / (outside_excess - inside_excess);
+    const double margin = 0.01 * settled * outside;
+    middle = std::clamp(middle, inside + margin, outside - margin);
+    const Profiler::Point point = at(middle, inside_point);
+    if (!point.is_finite()) break;
+    const double value = excess(point);
+    if (value >= 0) {
+      outside = middle;
+      outside_point = point;
+      outside_excess = value;
+      inside_excess /= 2;
+    } else {
+      inside = middle;
+      inside_point = point;
+      inside_excess = value;
+      outside_excess /= 2;
+    }
+    if (std::abs(value) <= settled * std::sqrt(rise)) return {middle, point};
+  }
+  return {outside, outside_point};
+}
+
+Crossing limit_of(Profiler& profiler, Index parameter, double sign, double width, double rise) {
+  const double value = profiler.best().theta[parameter];
+  const double end = sign > 0 ? profiler.box().high[parameter] : profiler.box().low[parameter];
+  const double u = width > 0 ? width : 1;
+  return crossing_of(profiler, {static_cast<int>(parameter)}, u, sign * (end - value), rise,
+                     [&](double distance, SmallVector theta) {
+                       theta[parameter] = value + sign * distance;
+                       return theta;
+                     });
+}
+
+}  // namespace
+
+namespace {
+
+ProfileInterval interval_of(Profiler& profiler, const Fit& fit, Index j, double level) {
+  const ParameterInterval symmetric = parameter_intervals(fit.estimate(), level)[static_cast<std::size_t>(j)];
+  ProfileInterval result{.parameter = symmetric.name,
+                         .value = symmetric.value,
+                         .standard_uncertainty = symmetric.standard_uncertainty,
+                         .symmetric = {symmetric.low, symmetric.high}};
+  const double half = (symmetric.high - symmetric.low) / 2;
+  if (!std::isfinite(half) || !(half > 0)) return result;
+  result.interval = result.symmetric;
+  if (fit.model().is_linear()) return result;
+  const double k = fit.estimate().coverage_factor(level) * profiler.scale();
+  const double below = limit_of(profiler, j, -1, half, k * k).distance;
+  const double above = limit_of(profiler, j, 1, half, k * k).distance;
+  result.interval = {symmetric.value - below, symmetric.value + above};
+  const double apart = std::max(std::abs(below - half), std::abs(above - half));
+  result.symmetric_is_trusted = apart <= noticeable_difference * half;
+  if (profiler.lowest() < fit.chi_squared() * (1 - lower) - detail::exact_share * fit.total_sum_of_squares())
+    result.lower_chi_squared = profiler.lowest();
+  return result;
+}
+
+}  // namespace
+
+ProfileInterval profile_interval(const Fit& fit, std::string_view parameter, double level) {
+  const Index j = fit.estimate().index_of(parameter);
+  Profiler profiler(fit);
+  return interval_of(profiler, fit, j, level);
+}
+
+Profile profile(const Fit& fit, std::string_view parameter, double level) {
+  constexpr int points = 12;  // on each side
+  constexpr double beyond = 1.15;
+  const Index j = fit.estimate().index_of(parameter);
+  Profiler profiler(fit);
+  Profile result{.interval = interval_of(profiler, fit, j, level)};
+  const ProfileInterval& made = result.interval;
+  const double half = (made.symmetric.high - made.symmetric.low) / 2;
+  if (!std::isfinite(half) || !(half > 0)) return result;
+  const double k = fit.estimate().coverage_factor(level) * profiler.scale();
+  result.limit = fit.chi_squared() + k * k;
+  // Where a side has no limit the profile is followed for three half widths.
+  const double below = std::isfinite(made.interval.low) ? beyond * (made.value - made.interval.low) : 3 * half;
+  const double above = std::isfinite(made.interval.high) ? beyond * (made.interval.high - made.value) : 3 * half;
+  const std::vector<int> held = {static_cast<int>(j)};
+  for (const double reach : {-below, above}) {
+    Profiler::Point last = profiler.best();
+    for (int i = 1; i <= points; ++i) {
+      SmallVector theta = last.theta;
+      theta[j] = std::clamp(made.value + reach * i / points, profiler.box().low[j], profiler.box().high[j]);
+      const Profiler::Point point = profiler.refit(held, theta);
+      if (!point.is_finite()) break;
+      last = point;
+      result.points.push_back({theta[j], point.chi_squared, point.theta});
+    }
+  }
+  result.points.push_back({made.value, fit.chi_squared(), fit.estimate().parameters()});
+  std::stable_sort(result.points.begin(), result.points.end(),
+                   [](const ProfilePoint& a, const ProfilePoint& b) { return a.value < b.value; });
+  return result;
+}
+
+ConfidenceRegion confidence_region(const Fit& fit, std::string_view first, std::string_view second, double level) {
+  const Estimate& estimate = fit.estimate();
+  const Index a = estimate.index_of(first);
+  const Index b = estimate.index_of(second);
+  if (a == b) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("a region of '{}' with itself is asked for", first),
+                 .subject = std::string(first),
+                 .remedy = "name two parameters"});
+  }
+  (void)estimate.coverage_factor(level);  // a bad level is refused
+  ConfidenceRegion region{.first = std::string(first), .second = std::string(second)};
+  const double dof = estimate.degrees_of_freedom();
+  const bool stated = estimate.basis() == UncertaintyBasis::stated;
+  if (!stated && !(dof > 0)) return region;
+  Profiler profiler(fit);
+  const double rise = profiler.scale() * profiler.scale() *
+                      (stated ? chi_squared_quantile(level, 2) : 2 * f_quantile(level, 2, dof));
+  region.limit = fit.chi_squared() + rise;
+  Eigen::Matrix2d covariance;
+  const MatrixXd& c = estimate.covariance();
+  covariance << c(a, a), c(a, b), c(b, a), c(b, b);
+  const Eigen::Matrix2d root = covariance.llt().matrixL();
+  if (!root.allFinite() || !(root.determinant() > 0)) return region;
+  const Eigen::Vector2d middle(estimate.parameters()[a], estimate.parameters()[b]);
+  const double radius = std::sqrt(rise) / profiler.scale();
+  for (int d = 0; d <= directions; ++d) {
+    const double angle = 2 * std::numbers::pi * d / directions;
+    const Eigen::Vector2d unit = root * Eigen::Vector2d(std::cos(angle), std::sin(angle));
+    region.ellipse.push_back(middle + radius * unit);
+    if (d == directions || fit.model().is_linear()) {
+      region.contour.push_back(d == directions ? region.contour.front() : region.ellipse.back());
+      continue;
+    }
+    // In each direction from the estimates, as far as the set limits reach.
+    double farthest = infinity;
+    for (const auto& [index, component] : {std::pair{a, unit[0]}, {b, unit[1]}}) {
+      const double end = component > 0 ? profiler.box().high[index] : profiler.box().low[index];
+      if (component != 0) farthest = std::min(farthest, (end - estimate.parameters()[index]) / component);
+    }
+    const Crossing crossing = crossing_of(profiler, {static_cast<int>(a), static_cast<int>(b)}, radius, farthest, rise,
+                                          [&](double distance, SmallVector theta) {
+                                            theta[a] = middle[0] + distance * unit[0];
+                                            theta[b] = middle[1] + distance * unit[1];
+                                            return theta;
+                                          });
+    region.contour.emplace_back(std::isfinite(crossing.distance)
+                                    ? Eigen::Vector2d(middle + crossing.distance * unit)
+                                    : Eigen::Vector2d(Eigen::Vector2d::Constant(not_a_number)));
+  }
+  return region;
+}
+
+}  // namespace truecurve
