@@ -29,6 +29,7 @@ int run(std::vector<std::string> arguments, Streams streams);
 /// One command: adds itself to the parser and returns what to do when it is chosen.
 using Command = std::function<int()>;
 Command add_look(CLI::App& parser, Streams streams);
+Command add_preview(CLI::App& parser, Streams streams);
 Command add_fit(CLI::App& parser, Streams streams);
 Command add_predict(CLI::App& parser, Streams streams);
 Command add_solve(CLI::App& parser, Streams streams);

@@ -3,7 +3,9 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/checks_figure.hpp>
 #include <truecurve/figure/fit_figure.hpp>
+#include <truecurve/figure/profile_figure.hpp>
 #include <truecurve/fit/fit.hpp>
+#include <truecurve/fit/preview.hpp>
 #include <truecurve/io/record.hpp>
 #include <truecurve/report/text.hpp>
 
@@ -27,6 +29,7 @@ struct Options {
   std::string checks_file;
   std::string profiles_file;
   std::string regions_file;
+  bool show_start = false;
   Intervals intervals = Intervals::symmetric;
   std::string about;
 };
@@ -46,7 +49,13 @@ int run_fit(const Options& options, Streams streams) {
         options.about == "mean" ? observations.predictor(0).mean() : number_of(options.about, "--about");
     about = about_text(result.estimate(), origin);
   }
-  if (!options.output.figure_file.empty()) draw_fit(result, options.output.figure_file, {.level = level});
+  if (!options.output.figure_file.empty()) {
+    FigureOptions figure{.level = level};
+    if (options.show_start) figure.start = preview(task.model, observations, task.options).estimate;
+    draw_fit(result, options.output.figure_file, figure);
+  }
+  if (!options.profiles_file.empty()) draw_profiles(result, options.profiles_file, level);
+  if (!options.regions_file.empty()) draw_regions(result, options.regions_file, level);
   if (!options.checks_file.empty()) draw_checks(result, options.checks_file);
   const bool wants_record = !options.output.record_file.empty() || options.output.format == Format::json;
   const std::string record = wants_record ? fit_record(result, level, deductions, trust) : "";
@@ -103,6 +112,15 @@ Command add_fit(CLI::App& parser, Streams streams) {
   command
       ->add_option("--figure-checks", options->checks_file, "Draw the residual checks to this file: .png, .svg or .pdf")
       ->type_name("FILE");
+  command
+      ->add_option("--figure-profiles", options->profiles_file,
+                   "Draw how chi-squared rises when a parameter is moved to this file: .png, .svg or .pdf")
+      ->type_name("FILE");
+  command
+      ->add_option("--figure-regions", options->regions_file,
+                   "Draw the joint region of each pair of parameters to this file: .png, .svg or .pdf")
+      ->type_name("FILE");
+  command->add_flag("--show-start", options->show_start, "Draw the curve at its starts in --figure too");
   add_format(*command, options->output);
   command->add_option("--output", options->output.record_file, "Write the result as a record (JSON) to this file")
       ->type_name("FILE");

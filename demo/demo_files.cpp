@@ -5,6 +5,7 @@
 #include "truth.hpp"
 
 #include <cmath>
+#include <numbers>
 
 #include <fmt/format.h>
 
@@ -97,8 +98,73 @@ DemoFile tone() {
   return {"tone.csv", text};
 }
 
+DemoFile pour_cooling() {
+  using Truth = CoolingTruth;
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "# Cooling of a casting in its pit, by pyrometer\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "t (min),T (°C),u(T) (°C)\n";
+  for (int i = 0; i < Truth::points; ++i) {
+    const double t = Truth::step * i;
+    const double truth = Truth::surroundings + (Truth::poured - Truth::surroundings) * std::exp(-t / Truth::tau);
+    const double u = std::hypot(Truth::fixed, Truth::relative * truth);
+    text += fmt::format("{:.0f},{:.1f},{:.1f}\n", t, truth + u * random.normal(), u);
+  }
+  return {"pour_cooling.csv", text};
+}
+
+DemoFile ring_down() {
+  using Truth = RingDownTruth;
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "# Ring-down of a trial bell: velocity of the lip by laser\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "t (s),v (mm/s)\n";
+  for (int i = 0; i < Truth::points; ++i) {
+    const double t = Truth::step * i;
+    const double v = Truth::offset + Truth::amplitude * std::exp(-t / Truth::tau) *
+                                         std::sin(2 * std::numbers::pi * Truth::frequency * t + Truth::phase);
+    text += fmt::format("{:.5f},{:.2f}\n", t, v + Truth::scatter * random.normal());
+  }
+  return {"ring_down.csv", text};
+}
+
+DemoFile resonance() {
+  using Truth = ResonanceTruth;
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "# Resonance of the trial bell under a shaker\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "f (Hz),P (mW),u(P) (mW)\n";
+  for (int i = 0; i < Truth::points; ++i) {
+    const double f = Truth::lowest + Truth::step * i;
+    const double z = (f - Truth::f0) / Truth::width;
+    const double p = Truth::b0 + Truth::b1 * f + Truth::height / (1 + z * z);
+    text += fmt::format("{:.1f},{:.3f},{:.2f}\n", f, p + Truth::scatter * random.normal(), Truth::scatter);
+  }
+  return {"resonance.csv", text};
+}
+
+DemoFile patina() {
+  using Truth = PatinaTruth;
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "# Thickness of the patina on bronze plates against years in the yard\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "years (a),d (um)\n";
+  for (const double year : Truth::years) {
+    const double d = Truth::limit / (1 + std::exp(-Truth::rate * (year - Truth::middle)));
+    text += fmt::format("{:.0f},{:.2f}\n", year, d + Truth::scatter * random.normal());
+  }
+  return {"patina.csv", text};
+}
+
 }  // namespace
 
-std::vector<DemoFile> demo_files() { return {thermometers(), lead_standards(), density(), viscosity(), tone()}; }
+std::vector<DemoFile> demo_files() {
+  return {thermometers(), lead_standards(), density(),   viscosity(), tone(),
+          pour_cooling(), ring_down(),      resonance(), patina()};
+}
 
 }  // namespace truecurve::demo

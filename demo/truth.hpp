@@ -64,4 +64,57 @@ struct ToneTruth {
   static constexpr int bells = 24;
 };
 
+/// A casting cools in its pit, pyrometer readings with a stated uncertainty that grows with temperature:
+/// T = T_s + (T_0 - T_s) exp(-t/tau).
+struct CoolingTruth {
+  static constexpr std::uint64_t seed = 1506;
+  static constexpr double surroundings = 24;  // degC
+  static constexpr double poured = 1030;      // degC
+  static constexpr double tau = 41;           // min
+  static constexpr double fixed = 2;          // degC, standard uncertainty of a reading ...
+  static constexpr double relative = 0.004;   // ... and its share of the reading, added in squares
+  static constexpr int points = 25;
+  static constexpr double step = 6;  // min
+};
+
+/// Ring-down of a bell: velocity of the lip by laser, equal scatter: v = c + a exp(-t/tau) sin(2 pi f t + phi).
+struct RingDownTruth {
+  static constexpr std::uint64_t seed = 1507;
+  static constexpr double offset = 0.6;     // mm/s
+  static constexpr double amplitude = 14;   // mm/s
+  static constexpr double tau = 0.021;      // s: a damped trial casting
+  static constexpr double frequency = 412;  // Hz
+  static constexpr double phase = 0.8;      // rad
+  static constexpr double scatter = 0.5;    // mm/s
+  static constexpr int points = 160;
+  static constexpr double step = 0.00025;  // s
+};
+
+/// Resonance of the same bell under a shaker, power of the response against frequency on a sloping background, counts of
+/// the analyser taken as normal with stated uncertainty: P = b0 + b1 f + h/(1 + ((f - f_0)/w)^2).
+struct ResonanceTruth {
+  static constexpr std::uint64_t seed = 1508;
+  static constexpr double b0 = -7.0;   // mW
+  static constexpr double b1 = 0.02;   // mW/Hz
+  static constexpr double height = 9;  // mW
+  static constexpr double f0 = 412;    // Hz
+  static constexpr double width = 7.5;  // Hz, half width at half height
+  static constexpr double scatter = 0.12;  // mW
+  static constexpr double lowest = 370;    // Hz
+  static constexpr double step = 1.5;      // Hz
+  static constexpr int points = 57;
+};
+
+/// Patina on bronze plates in the yard, thickness against years of exposure: d = m/(1 + exp(-k (y - y_0))), equal
+/// scatter. The plates of the first twelve years look like a pure exponential.
+struct PatinaTruth {
+  static constexpr std::uint64_t seed = 1509;
+  static constexpr double limit = 32;    // um
+  static constexpr double rate = 0.31;   // 1/a
+  static constexpr double middle = 13;   // a
+  static constexpr double scatter = 0.6;  // um
+  static constexpr std::array<double, 18> years = {1,  2,  3,  4,  5,  6,  7,  8,  9,
+                                                   10, 11, 12, 14, 16, 18, 20, 23, 26};  // a
+};
+
 }  // namespace truecurve::demo

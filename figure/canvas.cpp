@@ -170,10 +170,10 @@ std::vector<double> shares(std::span<const double> values, const Ticks& ticks) {
 void Canvas::axes(const std::string& x_title, const std::string& y_title, Labels x_labels, Labels y_labels) {
   plwidth(thin_width);
   use(ink);
-  pljoin(0, 0, 1, 0);
-  pljoin(0, 0, 0, 1);
-  // Ticks point outwards, where the panel's own window would clip them.
+  // On the page: the panel's own window would clip lines on its edge and ticks beyond it.
   whole_page();
+  pljoin(frame_.left, frame_.bottom, frame_.right, frame_.bottom);
+  pljoin(frame_.left, frame_.bottom, frame_.left, frame_.top);
   const auto page_x = [this](double value) { return frame_.left + share(value, x_) * (frame_.right - frame_.left); };
   const auto page_y = [this](double value) { return frame_.bottom + share(value, y_) * (frame_.top - frame_.bottom); };
   for (const double at : x_.at)

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <optional>
 #include <vector>
 
 #include <fmt/format.h>
@@ -21,7 +22,7 @@ using detail::Horizontal;
 using detail::LineStyle;
 using detail::Ticks;
 
-constexpr Eigen::Index curve_points = 241;
+constexpr Eigen::Index curve_points = 961;  // smooth through some tens of oscillations
 // More points than this can't be seen apart on the page; every k-th is drawn and the legend says so.
 constexpr std::size_t most_points = 4000;
 constexpr Frame main_frame{0.105, 0.975, 0.385, 0.875};
@@ -65,13 +66,10 @@ struct Curves {
   [[nodiscard]] bool has_prediction() const { return std::isfinite(prediction_low.front()); }
 };
 
-Curves curves_of(const Fit& fit, double low, double high, double level) {
-  const VectorXd x = VectorXd::LinSpaced(curve_points, low, high);
+Curves curves_of(const Estimate& estimate, const VectorXd& x, double level, const VectorXd& reading_uncertainty) {
   Curves curves;
   curves.x.assign(x.begin(), x.end());
-  const bool varying = fit.observations().has_uncertainties() &&
-                       fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
-  for (const BandPoint& at : band_at(fit.estimate(), x, level, varying ? uncertainty_along(fit, x) : VectorXd())) {
+  for (const BandPoint& at : band_at(estimate, x, level, reading_uncertainty)) {
     curves.value.push_back(at.value);
     curves.confidence_low.push_back(at.confidence.low);
     curves.confidence_high.push_back(at.confidence.high);
@@ -96,10 +94,22 @@ class Extent {
   double high_ = -infinity;
 };
 
-void draw_legend(Canvas& canvas, const Curves& curves, double level, bool has_bars, std::size_t drawn,
-                 std::size_t all) {
+// Everything that is drawn.
+struct Picture {
+  const Observations& observations;
+  VectorXd residuals{};  // on the scale of the measured response, whatever the left side was
+  Ticks x_ticks{};
+  Curves curves{};
+  std::string curve_name = "fitted curve";
+  std::optional<Curves> start{};
+  std::string title{};
+  double level = 0.95;
+};
+
+void draw_legend(Canvas& canvas, const Picture& picture, bool has_bars, std::size_t drawn) {
   double x = main_frame.left;
   constexpr double y = 0.905;
+  const std::size_t all = picture.observations.size();
   const auto label = [&](const std::string& text) {
     canvas.text(x + 0.033, y, text, Horizontal::left, 0.95, detail::ink);
     x += 0.033 + canvas.text_width(text, 0.95) + 0.022;
@@ -107,46 +117,35 @@ void draw_legend(Canvas& canvas, const Curves& curves, double level, bool has_ba
   canvas.legend_point(x, y, has_bars ? Canvas::Bar::with : Canvas::Bar::without);
   label(fmt::format("measured{}{}", has_bars ? " ± standard uncertainty" : "",
                     drawn < all ? fmt::format(" ({} of {} drawn)", drawn, all) : ""));
-  canvas.legend_line(x, y, detail::curve, detail::curve_width, LineStyle::solid);
-  label("fitted curve");
-  const std::string share = fmt::format("{:.6g} %", 100 * level);
-  if (curves.has_confidence()) {
-    canvas.legend_area(x, y, detail::confidence);
-    label(fmt::format("{} confidence band of the curve", share));
+  if (picture.start) {
+    canvas.legend_line(x, y, detail::ink, detail::curve_width, LineStyle::dashed);
+    label("start");
   }
-  if (curves.has_prediction()) {
+  canvas.legend_line(x, y, detail::curve, detail::curve_width, LineStyle::solid);
+  label(picture.curve_name);
+  const std::string share = fmt::format("{:.6g} %", 100 * picture.level);
+  if (picture.curves.has_confidence()) {
+    canvas.legend_area(x, y, detail::confidence);
+    // With a start beside it the row of names is full.
+    label(picture.start ? fmt::format("{} band of the curve", share) : fmt::format("{} confidence band of the curve", share));
+  }
+  if (picture.curves.has_prediction()) {
     canvas.legend_area(x, y, detail::prediction);
     canvas.legend_line(x, y, detail::curve, detail::thin_width, LineStyle::dashed);
     label(fmt::format("{} prediction band", share));
   }
 }
 
-}  // namespace
-
-void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOptions& options) {
-  const Observations& observations = fit.observations();
-  if (observations.predictors().size() != 1) {
-    throw Error(
-        {.code = ErrorCode::not_supported,
-         .message = fmt::format("a figure shows one predictor, and this fit has {}", observations.predictors().size()),
-         .subject = "figure",
-         .remedy = "draw fits of one predictor only"});
-  }
-  (void)fit.estimate().coverage_factor(options.level);
-  const VectorXd& x = observations.predictor(0);
-  const VectorXd& y = observations.responses();
-  // On the scale of the measured response, whatever the left side was.
-  const VectorXd residuals = y - fit.fitted_response();
+void draw(const Picture& picture, const std::filesystem::path& file) {
+  const Observations& observations = picture.observations;
   const bool has_bars = observations.has_uncertainties();
   const std::size_t stride = (observations.size() + most_points - 1) / most_points;
-  const std::vector<double> px = thinned(x, stride);
-  const std::vector<double> py = thinned(y, stride);
-  const std::vector<double> pr = thinned(residuals, stride);
+  const std::vector<double> px = thinned(observations.predictor(0), stride);
+  const std::vector<double> py = thinned(observations.responses(), stride);
+  const std::vector<double> pr = thinned(picture.residuals, stride);
   const std::vector<double> pu =
       has_bars ? thinned(observations.uncertainties(), stride) : std::vector<double>(px.size(), 0.0);
-
-  const Ticks x_ticks = detail::ticks_for(x.minCoeff(), x.maxCoeff(), 8);
-  const Curves curves = curves_of(fit, x_ticks.low, x_ticks.high, options.level);
+  const Curves& curves = picture.curves;
   Extent shown;
   for (std::size_t i = 0; i < px.size(); ++i) {
     shown.add(py[i] - pu[i]);
@@ -157,12 +156,20 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
     shown.add(curves.has_prediction() ? curves.prediction_low[i] : curves.confidence_low[i]);
     shown.add(curves.has_prediction() ? curves.prediction_high[i] : curves.confidence_high[i]);
   }
+  // A start may lie far off: it is shown as far as it comes near.
+  if (picture.start) {
+    const double room = shown.high() - shown.low();
+    for (const double value : picture.start->value) {
+      if (std::abs(value - shown.low()) < room || std::abs(value - shown.high()) < room) shown.add(value);
+    }
+  }
   Extent residual_extent;
   for (std::size_t i = 0; i < pr.size(); ++i) {
     residual_extent.add(pr[i] - pu[i]);
     residual_extent.add(pr[i] + pu[i]);
   }
   residual_extent.add(0);
+  const Ticks& x_ticks = picture.x_ticks;
   const Ticks y_ticks = detail::ticks_for(shown.low(), shown.high(), 6);
   const Ticks r_ticks = detail::ticks_for(residual_extent.low(), residual_extent.high(), 4);
 
@@ -174,14 +181,15 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
     canvas.line(curves.x, curves.prediction_high, detail::curve, detail::thin_width, LineStyle::dashed);
   }
   if (curves.has_confidence()) canvas.area(curves.x, curves.confidence_low, curves.confidence_high, detail::confidence);
+  if (picture.start)
+    canvas.line(picture.start->x, picture.start->value, detail::ink, detail::curve_width, LineStyle::dashed);
   canvas.line(curves.x, curves.value, detail::curve, detail::curve_width);
   if (has_bars) canvas.error_bars(px, py, pu);
   canvas.points(px, py);
   canvas.axes("", detail::axis_title(observations.response().name, observations.response().unit, y_ticks),
               Canvas::Labels::hidden);
-  draw_legend(canvas, curves, options.level, has_bars, px.size(), observations.size());
-  canvas.text(main_frame.left, 0.96, options.title.empty() ? fit.model().text() : options.title, Horizontal::left,
-              detail::title_scale, detail::ink);
+  draw_legend(canvas, picture, has_bars, px.size());
+  canvas.text(main_frame.left, 0.96, picture.title, Horizontal::left, detail::title_scale, detail::ink);
 
   canvas.panel(residual_frame, x_ticks, r_ticks);
   const std::vector<double> ends = {x_ticks.low, x_ticks.high};
@@ -191,6 +199,55 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
   canvas.axes(detail::axis_title(observations.predictors()[0].name, observations.predictors()[0].unit, x_ticks),
               detail::axis_title("residual", observations.response().unit, r_ticks), Canvas::Labels::shown);
   canvas.finish();
+}
+
+void require_one_predictor(const Observations& observations) {
+  if (observations.predictors().size() == 1) return;
+  throw Error(
+      {.code = ErrorCode::not_supported,
+       .message = fmt::format("a figure shows one predictor, and this fit has {}", observations.predictors().size()),
+       .subject = "figure",
+       .remedy = "draw fits of one predictor only"});
+}
+
+}  // namespace
+
+void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOptions& options) {
+  const Observations& observations = fit.observations();
+  require_one_predictor(observations);
+  (void)fit.estimate().coverage_factor(options.level);
+  const VectorXd& x = observations.predictor(0);
+  const Ticks x_ticks = detail::ticks_for(x.minCoeff(), x.maxCoeff(), 8);
+  const VectorXd along = VectorXd::LinSpaced(curve_points, x_ticks.low, x_ticks.high);
+  const bool varying =
+      observations.has_uncertainties() && fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
+  Picture picture{.observations = observations,
+                  .residuals = observations.responses() - fit.fitted_response(),
+                  .x_ticks = x_ticks,
+                  .curves = curves_of(fit.estimate(), along, options.level,
+                                      varying ? uncertainty_along(fit, along) : VectorXd()),
+                  .title = options.title.empty() ? fit.model().text() : options.title,
+                  .level = options.level};
+  if (options.start) picture.start = curves_of(*options.start, along, options.level, {});
+  draw(picture, file);
+}
+
+void draw_preview(const Preview& preview, const Observations& observations, const std::filesystem::path& file) {
+  require_one_predictor(observations);
+  const VectorXd& x = observations.predictor(0);
+  const Ticks x_ticks = detail::ticks_for(x.minCoeff(), x.maxCoeff(), 8);
+  const VectorXd along = VectorXd::LinSpaced(curve_points, x_ticks.low, x_ticks.high);
+  VectorXd residuals(x.size());
+  const std::vector<BandPoint> at_rows = band_at(preview.estimate, x, 0.95);
+  for (Eigen::Index i = 0; i < x.size(); ++i)
+    residuals[i] = observations.responses()[i] - at_rows[static_cast<std::size_t>(i)].value;
+  draw({.observations = observations,
+        .residuals = std::move(residuals),
+        .x_ticks = x_ticks,
+        .curves = curves_of(preview.estimate, along, 0.95, {}),
+        .curve_name = "curve at its starts, not fitted",
+        .title = preview.estimate.model().text()},
+       file);
 }
 
 }  // namespace truecurve

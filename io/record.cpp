@@ -330,6 +330,24 @@ std::string fit_record(const Fit& fit, double level, const Deductions& deduction
   return text_of(record);
 }
 
+std::string preview_record(const Preview& preview, const Observations& observations) {
+  constexpr std::array<std::string_view, 3> origins = {"given", "proposed", "solved"};
+  Json parameters = Json::array();
+  for (Index j = 0; j < preview.estimate.parameters().size(); ++j) {
+    const auto at = static_cast<std::size_t>(j);
+    parameters.push_back({{"name", preview.estimate.parameter_names()[at]},
+                          {"start", preview.estimate.parameters()[j]},
+                          {"origin", origins[static_cast<std::size_t>(preview.origins[at])]}});
+  }
+  return text_of({{"record", "truecurve.preview/1"},
+                  {"version", version},
+                  {"model", model_of(preview.estimate)},
+                  {"rows_used", observations.size()},
+                  {"parameters", parameters},
+                  {"chi_squared", preview.chi_squared},
+                  {"root_mean_square", preview.residual_sd}});
+}
+
 std::string prediction_record(const Estimate& estimate, std::span<const VectorXd> points,
                               std::span<const BandPoint> values, double level) {
   Json list = Json::array();

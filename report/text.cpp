@@ -435,6 +435,52 @@ std::string band_text(const Interval& interval, double value) {
 
 }  // namespace
 
+std::string_view origin_text(StartOrigin origin) {
+  switch (origin) {
+    case StartOrigin::given: return "given";
+    case StartOrigin::proposed: return "proposed from the data";
+    case StartOrigin::solved: return "best beside the others: it enters linearly";
+  }
+  return "";
+}
+
+std::string preview_text(const Preview& preview, const Observations& observations) {
+  const Estimate& estimate = preview.estimate;
+  std::string text = fmt::format("{}\nat its starts, over {}{}; nothing is fitted\n\n", estimate.model().text(),
+                                 plural(observations.size(), "row"),
+                                 observations.source().name.empty() ? "" : " of " + observations.source().name);
+  Grid grid({{"name", Align::left}, {"start", Align::point}, {"", Align::left}});
+  for (Eigen::Index j = 0; j < estimate.parameters().size(); ++j) {
+    const auto at = static_cast<std::size_t>(j);
+    grid.add({estimate.parameter_names()[at], fmt::format("{:.6g}", estimate.parameters()[j]),
+              std::string(origin_text(preview.origins[at]))});
+  }
+  for (const FixedParameter& held : estimate.model().fixed()) grid.add({held.name, fmt::format("{:.6g}", held.value), "held"});
+  text += grid.text() + "\n";
+  const bool stated = observations.has_uncertainties();
+  const bool transformed = estimate.model().is_transformed();
+  const std::string unit = transformed ? "" : observations.response().unit;
+  return text + paragraph(fmt::format(
+                    "{} is {}{}; the rows lie {} from the curve in the root mean square{}.",
+                    stated ? "Chi-squared" : "The sum of squared residuals", fmt::format("{:.6g}", preview.chi_squared),
+                    stated ? fmt::format(" for {}", plural(observations.size(), "row")) : "",
+                    with_unit(fmt::format("{:.4g}", preview.residual_sd), unit),
+                    transformed ? " on the scale of " + estimate.model().left_side() : ""));
+}
+
+std::string preview_csv(const Preview& preview) {
+  std::string text = "name,start,origin\n";
+  for (Eigen::Index j = 0; j < preview.estimate.parameters().size(); ++j) {
+    const auto at = static_cast<std::size_t>(j);
+    const std::string_view origin = preview.origins[at] == StartOrigin::given    ? "given"
+                                    : preview.origins[at] == StartOrigin::solved ? "solved"
+                                                                                 : "proposed";
+    text += fmt::format("{},{},{}\n", csv_field(preview.estimate.parameter_names()[at]),
+                        shortest(preview.estimate.parameters()[j]), origin);
+  }
+  return text;
+}
+
 std::string about_text(const Estimate& estimate, double origin) {
   const PolynomialAbout about = polynomial_about(estimate, origin);
   const std::string& x = estimate.parts().predictors[0].name;

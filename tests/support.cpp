@@ -9,6 +9,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdlib>
 #include <fstream>
 #include <random>
 #include <sstream>
@@ -18,6 +19,17 @@
 namespace truecurve::test {
 
 std::filesystem::path source_folder() { return TRUECURVE_SOURCE_FOLDER; }
+
+void update_docs_table(const std::string& mark, const std::string& table) {
+  if (std::getenv("TRUECURVE_UPDATE_DOCS") == nullptr) return;
+  const auto file = source_folder() / "docs/methods.md";
+  std::string text = file_text(file);
+  const auto at = text.find(mark);
+  ASSERT_NE(at, std::string::npos) << mark;
+  const auto from = at + mark.size();
+  text.replace(from, text.find("<!-- end -->", from) - from, table);
+  std::ofstream(file) << text;
+}
 
 std::string file_text(const std::filesystem::path& file) {
   std::ifstream stream(file, std::ios::binary);

@@ -69,6 +69,9 @@ class TemporaryFolder {
   std::filesystem::path path_;
 };
 
+/// With TRUECURVE_UPDATE_DOCS set, replaces what stands between a mark and "<!-- end -->" in docs/methods.md.
+void update_docs_table(const std::string& mark, const std::string& table);
+
 std::string file_text(const std::filesystem::path& file);
 
 }  // namespace truecurve::test

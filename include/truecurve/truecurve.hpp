@@ -31,6 +31,7 @@
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/fit/invalid_rows.hpp>
 #include <truecurve/fit/options.hpp>
+#include <truecurve/fit/preview.hpp>
 #include <truecurve/model/condition.hpp>
 #include <truecurve/model/model.hpp>
 #include <truecurve/model/shapes.hpp>

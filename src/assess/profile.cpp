@@ -21,8 +21,10 @@ using detail::SmallVector;
 using Eigen::Index;
 
 constexpr int most_evaluations = 200;        // of one refit: it begins at the neighbour's result
-constexpr int most_doublings = 30;           // a profile that has not risen within 10^9 widths never will
+constexpr double first_share = 16;
+constexpr int most_doublings = 34;           // a profile that has not risen within 10^9 widths never will
 constexpr int most_halvings = 30;            // towards the edge of where the model is defined
+constexpr double far_widths = 20;
 constexpr double settled = 1e-7;             // of the width: the limits are not better known than that
 constexpr double noticeable_difference = 0.1;  // of the half width
 constexpr double lower = 1e-6;               // a chi-squared so much lower, relatively, is another minimum
@@ -100,7 +102,8 @@ Crossing crossing_of(Profiler& profiler, const std::vector<int>& held, double wi
   double outside = infinity;
   Profiler::Point outside_point;
   double outside_excess = 0;
-  double trial = std::min(width, farthest);
+  // Begun closer than the symmetric limit: where that lies beyond a pole of the curve, the wall between must be met.
+  double trial = std::min(width / first_share, farthest);
   double edge = infinity;  // beyond it the model is not defined
   int halvings = 0;
   for (int round = 0; round < most_doublings + most_halvings; ++round) {
@@ -124,13 +127,14 @@ Crossing crossing_of(Profiler& profiler, const std::vector<int>& held, double wi
     if (std::isfinite(edge)) {
       if (edge - inside <= settled * edge) break;
       trial = inside + (edge - inside) / 2;
-    } else if (inside >= std::ldexp(width, most_doublings - 1)) {
+    } else if (inside >= std::ldexp(width / first_share, most_doublings - 1)) {
       break;
     } else {
       trial = std::min(2 * inside, farthest);
     }
   }
-  if (std::isinf(outside)) return {std::isfinite(edge) ? inside : infinity, inside_point};
+  // A model that overflows only far out, with chi-squared still below the limit, sets no limit either.
+  if (std::isinf(outside)) return {std::isfinite(edge) && inside < far_widths * width ? inside : infinity, inside_point};
   // Illinois' false position, which halves the value at an end that does not move.
   for (int round = 0; round < 60 && outside - inside > settled * outside; ++round) {
     double middle = inside - inside_excess * (outside - inside) / (outside_excess - inside_excess);
@@ -200,7 +204,7 @@ ProfileInterval profile_interval(const Fit& fit, std::string_view parameter, dou
 }
 
 Profile profile(const Fit& fit, std::string_view parameter, double level) {
-  constexpr int points = 12;  // on each side
+  constexpr int points = 20;  // on each side, closer together near the estimate
   constexpr double beyond = 1.15;
   const Index j = fit.estimate().index_of(parameter);
   Profiler profiler(fit);
@@ -218,7 +222,7 @@ Profile profile(const Fit& fit, std::string_view parameter, double level) {
     Profiler::Point last = profiler.best();
     for (int i = 1; i <= points; ++i) {
       SmallVector theta = last.theta;
-      theta[j] = std::clamp(made.value + reach * i / points, profiler.box().low[j], profiler.box().high[j]);
+      theta[j] = std::clamp(made.value + reach * std::pow(static_cast<double>(i) / points, 1.5), profiler.box().low[j], profiler.box().high[j]);
       const Profiler::Point point = profiler.refit(held, theta);
       if (!point.is_finite()) break;
       last = point;

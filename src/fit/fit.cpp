@@ -2,6 +2,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/fit/invalid_rows.hpp>
+#include <truecurve/fit/preview.hpp>
 
 #include "bind.hpp"
 #include "left_side.hpp"
@@ -199,7 +200,8 @@ void warn_of_parameters(const Estimate& estimate, std::vector<Warning>& warnings
       warnings.push_back({"at_limit", fmt::format("{} ended at its limit {:.6g}: it is held there, has no uncertainty of "
                                                   "its own, and those of the others hold only if it truly lies there.",
                                                   name, value)});
-    } else if (!bound.linear && bound.parts[static_cast<std::size_t>(j)] == detail::ParameterPart::place &&
+    } else if (std::find(bound.entangled.begin(), bound.entangled.end(), static_cast<int>(j)) != bound.entangled.end() &&
+               bound.parts[static_cast<std::size_t>(j)] == detail::ParameterPart::place &&
                estimate.parts().ranges.size() == 1) {
       const Range& range = estimate.parts().ranges[0];
       if (range.low <= value && value <= range.high) continue;
@@ -417,6 +419,39 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                  std::move(solution.effects), std::move(solution.order), solution.chi_squared,
                  solution.total_sum_of_squares, std::move(solved.report), std::move(warnings)});
   return Fit(std::move(parts));
+}
+
+Preview preview(const Model& given, const Observations& observations, const FitOptions& options) {
+  Model model = detail::bound_to(given, observations);
+  if (!options.fixed.empty()) model = model.with_fixed(options.fixed);
+  const detail::BoundModel& bound = *model.data().bound;
+  Observations left = observations;
+  if (bound.transformed) {
+    const detail::LeftSide side =
+        detail::left_side_at(bound, observations.responses(), detail::predictor_pointers(observations));
+    require_usable_rows(model, observations, side);
+    left = left_side_observations_of(bound, observations, side.value, observations.uncertainties(),
+                                     observations.responses());
+  }
+  const Model curve = model.is_linear() ? detail::as_curve(model) : model;
+  detail::StartingPoint point = detail::starting_point(curve, left, options);
+  const Index p = point.parameters.size();
+  const MatrixXd unknown = MatrixXd::Constant(p, p, not_a_number);
+  const UncertaintyBasis basis =
+      observations.has_uncertainties() ? UncertaintyBasis::stated : UncertaintyBasis::scatter;
+  const WorkingForm working{VectorXd::Zero(p), point.parameters, unknown};
+  const VectorXd rest = left.responses() - detail::curve_at(*curve.data().bound, working, left);
+  return {Estimate({.model = curve,
+                    .parameters = point.parameters,
+                    .covariance = unknown,
+                    .degrees_of_freedom = 0,
+                    .basis = basis,
+                    .response = observations.response(),
+                    .predictors = {observations.predictors().begin(), observations.predictors().end()},
+                    .ranges = ranges_of(observations),
+                    .working = working}),
+          std::move(point.origins), point.chi_squared,
+          std::sqrt(rest.squaredNorm() / static_cast<double>(observations.size()))};
 }
 
 }  // namespace truecurve

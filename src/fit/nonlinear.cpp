@@ -425,6 +425,47 @@ void keep_tangent_plane(Curve& curve, const SmallVector& theta, const Box& box, 
 
 }  // namespace
 
+StartingPoint starting_point(const Model& model, const Observations& observations, const FitOptions& options) {
+  const BoundModel& bound = *model.data().bound;
+  const Box box = box_of(bound, options);
+  const SmallVector given = given_starts(bound, options, box);
+  StartingPoint point;
+  Roles roles;  // what is solved for
+  for (const int j : bound.separable) {
+    if (std::isnan(given[j])) roles.separable.push_back(j);
+  }
+  for (std::size_t j = 0; j < bound.parameters.size(); ++j) {
+    const auto parameter = static_cast<int>(j);
+    const bool is_solved = std::find(roles.separable.begin(), roles.separable.end(), parameter) != roles.separable.end();
+    point.origins.push_back(!std::isnan(given[parameter]) ? StartOrigin::given
+                            : is_solved                   ? StartOrigin::solved
+                                                          : StartOrigin::proposed);
+    if (!is_solved) roles.entangled.push_back(parameter);
+  }
+  Curve curve(bound, observations, roles);
+  std::vector<SmallVector> trials = proposals(model, curve, given);
+  const bool sought =
+      std::any_of(roles.entangled.begin(), roles.entangled.end(), [&given](int j) { return std::isnan(given[j]); });
+  if (!sought) {
+    trials = {given};
+  } else if (trials.empty()) {
+    trials = drawn_points(curve, given, box);
+  }
+  for (SmallVector trial : trials) {
+    for (const int j : roles.separable) trial[j] = 0;
+    const double chi = curve.project(trial);
+    if (!(chi < point.chi_squared)) continue;
+    point.chi_squared = chi;
+    point.parameters = trial;
+  }
+  if (!std::isfinite(point.chi_squared)) {
+    SmallVector start = given;
+    for (double& value : start) value = std::isnan(value) ? 0 : value;
+    fail_not_finite(model, observations, start);
+  }
+  return point;
+}
+
 NonlinearSolution solve_nonlinear(const Model& model, const Observations& observations, const FitOptions& options) {
   const BoundModel& bound = *model.data().bound;
   if (bound.parameters.size() + 1 > most_columns) {

@@ -1,7 +1,7 @@
 // Nonlinear least squares: a bound model and observations in, the best minimum found and its triangular factor out.
 #pragma once
 
-#include <truecurve/fit/fit.hpp>
+#include <truecurve/fit/preview.hpp>
 
 #include "linear.hpp"
 
@@ -16,5 +16,14 @@ struct NonlinearSolution {
 /// finite), bad_argument (a start that names no parameter or is not finite).
 [[nodiscard]] NonlinearSolution solve_nonlinear(const Model& model, const Observations& observations,
                                                 const FitOptions& options);
+
+/// The curve at its starts: values, which of them were given or solved for, chi-squared. Throws as solve_nonlinear.
+struct StartingPoint {
+  VectorXd parameters;
+  std::vector<StartOrigin> origins;
+  double chi_squared = infinity;
+};
+[[nodiscard]] StartingPoint starting_point(const Model& model, const Observations& observations,
+                                           const FitOptions& options);
 
 }  // namespace truecurve::detail

@@ -77,20 +77,30 @@ struct Candidate {
   bool proposed = false;
 };
 
-}  // namespace
+bool is_better(const Candidate& a, const Candidate& b) { return a.chi_squared < b.chi_squared; }
 
-std::vector<Begin> search(Curve& curve, const SmallVector& given, const Box& box,
-                             const std::vector<SmallVector>& proposed) {
-  const BoundModel& bound = curve.bound();
-  const Scales scales = scales_of(curve);
+std::vector<int> sought_of(const Curve& curve, const SmallVector& given) {
   std::vector<int> sought;
   for (const int j : curve.roles().entangled) {
     if (std::isnan(given[j])) sought.push_back(j);
   }
-  const std::size_t size = std::min(std::max<std::size_t>(sought.size(), 1), points_searched.size()) - 1;
-  const int share = proposed.empty() ? 1 : share_beside_proposals;
-  const int points = points_searched[size] / share +
-                     more_points * std::max(0, static_cast<int>(sought.size()) - static_cast<int>(points_searched.size()));
+  return sought;
+}
+
+std::size_t size_of(std::size_t sought) {
+  return std::min(std::max<std::size_t>(sought, 1), points_searched.size()) - 1;
+}
+
+int points_for(std::size_t sought) {
+  const int beyond = static_cast<int>(sought) - static_cast<int>(points_searched.size());
+  return points_searched[size_of(sought)] + more_points * std::max(0, beyond);
+}
+
+// Points drawn from the sequence at which the curve is finite, best first.
+std::vector<Candidate> candidates_of(Curve& curve, const SmallVector& given, const Box& box, int points) {
+  const BoundModel& bound = curve.bound();
+  const Scales scales = scales_of(curve);
+  const std::vector<int> sought = sought_of(curve, given);
   std::vector<Candidate> candidates;
   for (int point = 1; point <= points; ++point) {
     SmallVector theta = given;
@@ -109,8 +119,24 @@ std::vector<Begin> search(Curve& curve, const SmallVector& given, const Box& box
     const double chi = curve.project(theta);
     if (std::isfinite(chi)) candidates.push_back({chi, theta});
   }
-  const auto better = [](const Candidate& a, const Candidate& b) { return a.chi_squared < b.chi_squared; };
-  std::stable_sort(candidates.begin(), candidates.end(), better);
+  std::stable_sort(candidates.begin(), candidates.end(), is_better);
+  return candidates;
+}
+
+}  // namespace
+
+std::vector<SmallVector> drawn_points(Curve& curve, const SmallVector& given, const Box& box) {
+  std::vector<SmallVector> points;
+  for (Candidate& candidate : candidates_of(curve, given, box, points_for(sought_of(curve, given).size())))
+    points.push_back(candidate.theta);
+  return points;
+}
+
+std::vector<Begin> search(Curve& curve, const SmallVector& given, const Box& box,
+                             const std::vector<SmallVector>& proposed) {
+  const std::size_t sought = sought_of(curve, given).size();
+  const int share = proposed.empty() ? 1 : share_beside_proposals;
+  const std::vector<Candidate> candidates = candidates_of(curve, given, box, points_for(sought) / share);
   std::vector<Candidate> begun;
   const auto begin_from = [&](const SmallVector& theta, bool by_model) {
     const Descent descent = descend(curve, theta, box, evaluations_begun);
@@ -119,7 +145,7 @@ std::vector<Begin> search(Curve& curve, const SmallVector& given, const Box& box
   for (const SmallVector& theta : proposed) begin_from(theta, true);
   // Two thirds are the best points; the others are spread over the better fifth, in case the best all lie in one false
   // valley.
-  const auto tried = static_cast<std::size_t>(points_begun[size] / share);
+  const auto tried = static_cast<std::size_t>(points_begun[size_of(sought)] / share);
   const std::size_t best = tried * 2 / 3;
   const std::size_t fifth = candidates.size() / 5;
   for (std::size_t i = 0; i < tried; ++i) {
@@ -127,7 +153,7 @@ std::vector<Begin> search(Curve& curve, const SmallVector& given, const Box& box
     if (at >= candidates.size()) break;
     begin_from(candidates[at].theta, false);
   }
-  std::stable_sort(begun.begin(), begun.end(), better);
+  std::stable_sort(begun.begin(), begun.end(), is_better);
   std::vector<Begin> starts;
   for (std::size_t i = 0; i < std::min<std::size_t>(descents_wanted, begun.size()); ++i)
     starts.push_back({begun[i].theta, begun[i].proposed});

@@ -13,6 +13,9 @@ struct Begin {
   bool proposed = false;  // by the model itself
 };
 
+/// The points that a search looks at first, best chi-squared first.
+[[nodiscard]] std::vector<SmallVector> drawn_points(Curve& curve, const SmallVector& given, const Box& box);
+
 /// Points to descend from, best first. `given` holds NaN where a start is sought; `proposed` are points that the model
 /// itself suggests; they come in whatever their chi-squared, and with them the search draws fewer of its own. Empty
 /// where no point gives a finite curve.

@@ -79,14 +79,7 @@ TEST(PublishedNonlinearSets, AreMetFromEveryStartAndFromNone) {
           starts != nullptr ? "" : fmt::format("{} of {}", result.solver().met_best, result.solver().descents));
     }
   }
-  if (std::getenv("TRUECURVE_UPDATE_DOCS") == nullptr) return;
-  const auto file = test::source_folder() / "docs/methods.md";
-  std::string text = test::file_text(file);
-  const std::string from = "<!-- certified nonlinear -->\n";
-  const std::string to = "<!-- end -->";
-  const auto at = text.find(from) + from.size();
-  text.replace(at, text.find(to, at) - at, table);
-  std::ofstream(file) << text;
+  test::update_docs_table("<!-- certified nonlinear -->\n", table);
 }
 
 Observations cooling(double u) {

@@ -8,8 +8,10 @@
 #pragma once
 
 #include <truecurve/fit/fit.hpp>
+#include <truecurve/fit/preview.hpp>
 
 #include <filesystem>
+#include <optional>
 #include <string>
 
 namespace truecurve {
@@ -18,10 +20,14 @@ namespace truecurve {
 struct FigureOptions {
   double level = 0.95;  ///< of the bands; between 0 and 1
   std::string title{};  ///< empty: the model's text
+  std::optional<Estimate> start{};  ///< a curve that is drawn beside the fit, dotted: where the search began
 };
 
 /// Draws a fit of one predictor to a file; the ending .png (1280 x 800), .svg or .pdf says what. Nothing is left behind
 /// where it fails. Throws Error: bad_argument (ending, level), not_supported (more than one predictor), cannot_write.
 void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOptions& options = {});
+
+/// Draws a curve at its starts over the rows, with the residuals beneath; as draw_fit, without bands.
+void draw_preview(const Preview& preview, const Observations& observations, const std::filesystem::path& file);
 
 }  // namespace truecurve

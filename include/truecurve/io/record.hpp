@@ -11,6 +11,7 @@
 #include <truecurve/assess/solve.hpp>
 #include <truecurve/assess/trust.hpp>
 #include <truecurve/fit/fit.hpp>
+#include <truecurve/fit/preview.hpp>
 
 #include <filesystem>
 #include <span>
@@ -24,6 +25,9 @@ namespace truecurve {
 /// field.
 [[nodiscard]] std::string fit_record(const Fit& fit, double level, const Deductions& deductions = {},
                                      const Trust& trust = {});
+
+/// A curve at its starts as a record truecurve.preview/1.
+[[nodiscard]] std::string preview_record(const Preview& preview, const Observations& observations);
 
 /// The estimate a fit record holds. `source` is the name used in messages. Throws Error (bad_record) that names the
 /// field.

@@ -13,9 +13,13 @@
 
 namespace truecurve {
 
+// The same names on double, so that code written for any scalar finds both in one place: truecurve::exp(x).
+using std::abs, std::acos, std::asin, std::atan, std::atan2, std::cbrt, std::cos, std::cosh, std::erf, std::erfc,
+    std::exp, std::expm1, std::fabs, std::hypot, std::log, std::log10, std::log1p, std::log2, std::pow, std::sin,
+    std::sinh, std::sqrt, std::tan, std::tanh;
+
 /// A value and its derivatives by four variables at once, by the rules of differentiation (forward mode; Wengert 1964).
-/// Comparisons look at the value alone. Functions are found by their plain names: write exp(x), or `using std::exp;
-/// exp(x)` in code that also runs on double.
+/// Comparisons look at the value alone. Functions are found by their plain names: exp(x), or truecurve::exp(x).
 struct Dual {
   static constexpr std::size_t width = 4;
 

@@ -13,6 +13,7 @@
 #include <truecurve/assess/trust.hpp>
 #include <truecurve/data/table.hpp>
 #include <truecurve/fit/fit.hpp>
+#include <truecurve/fit/preview.hpp>
 
 #include <span>
 #include <string>
@@ -26,6 +27,10 @@ enum class Intervals { symmetric, profile };
 /// wide where names and units allow.
 [[nodiscard]] std::string fit_text(const Fit& fit, double level, const Deductions& deductions = {},
                                    const Trust& trust = {}, Intervals intervals = Intervals::symmetric);
+
+/// A curve at its starts: where each value comes from, and how far the curve is from the rows.
+[[nodiscard]] std::string preview_text(const Preview& preview, const Observations& observations);
+[[nodiscard]] std::string preview_csv(const Preview& preview);
 
 /// A polynomial's coefficients about an origin, each with its standard uncertainty.
 [[nodiscard]] std::string about_text(const Estimate& estimate, double origin);

@@ -1,0 +1,51 @@
+// truecurve preview: the curve at its starts over the data; nothing is fitted.
+#include <truecurve/figure/fit_figure.hpp>
+#include <truecurve/fit/preview.hpp>
+#include <truecurve/io/record.hpp>
+#include <truecurve/report/text.hpp>
+
+#include "model_options.hpp"
+
+#include <memory>
+#include <ostream>
+
+namespace truecurve::app {
+namespace {
+
+struct Options {
+  DataOptions data;
+  ModelOptions model;
+  OutputOptions output;
+};
+
+int run_preview(const Options& options, Streams streams) {
+  const Task task = task_of(options.data, options.model, streams);
+  const Preview made = preview(task.model, task.observations, task.options);
+  if (!options.output.figure_file.empty()) draw_preview(made, task.observations, options.output.figure_file);
+  switch (options.output.format) {
+    case Format::text: streams.out << preview_text(made, task.observations); break;
+    case Format::json: streams.out << preview_record(made, task.observations); break;
+    case Format::csv: streams.out << preview_csv(made); break;
+  }
+  return 0;
+}
+
+}  // namespace
+
+Command add_preview(CLI::App& parser, Streams streams) {
+  auto options = std::make_shared<Options>();
+  CLI::App* command = parser.add_subcommand(
+      "preview", "Draw a curve at given or proposed starts over the data, with its chi-squared; no fit");
+  add_file(*command, options->data);
+  add_model(*command, options->model);
+  add_choice(*command, options->data);
+  add_aliases(*command, options->data);
+  add_format(*command, options->output);
+  command->add_option("--figure", options->output.figure_file, "Draw the curve to this file: .png, .svg or .pdf")
+      ->type_name("FILE");
+  command->footer(
+      "Example:\n  truecurve preview demo/pour_cooling.csv \"T = T_s + (T_0 - T_s)*exp(-t/tau)\" --start tau=30");
+  return [options, streams] { return run_preview(*options, streams); };
+}
+
+}  // namespace truecurve::app

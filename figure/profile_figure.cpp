@@ -1,0 +1,211 @@
+// Draws profiles and regions.
+#include <truecurve/assess/profile.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/figure/profile_figure.hpp>
+
+#include "canvas.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <vector>
+
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using detail::Canvas;
+using detail::Frame;
+using detail::Horizontal;
+using detail::LineStyle;
+using detail::Ticks;
+using Eigen::Index;
+
+constexpr std::size_t most_profiles = 9;
+constexpr std::size_t most_in_regions = 6;
+
+struct Gaps {
+  double columns, rows;
+};
+constexpr Gaps with_labels{0.055, 0.125};    // every panel has its own axes
+constexpr Gaps shared_axes{0.02, 0.03};  // only the outer panels are labelled
+
+// Place of a panel in a grid that fills the page beneath the title and the legend.
+Frame panel_of(std::size_t row, std::size_t column, std::size_t rows, std::size_t columns, Gaps gaps) {
+  constexpr double left = 0.10;
+  constexpr double right = 0.975;
+  constexpr double top = 0.845;
+  constexpr double bottom = 0.115;
+  const double between_columns = gaps.columns;
+  const double between_rows = gaps.rows;
+  const auto r = static_cast<double>(rows);
+  const auto c = static_cast<double>(columns);
+  const double width = (right - left - between_columns * (c - 1)) / c;
+  const double height = (top - bottom - between_rows * (r - 1)) / r;
+  const double x = left + static_cast<double>(column) * (width + between_columns);
+  const double y = top - static_cast<double>(row) * (height + between_rows);
+  return {x, x + width, y - height, y};
+}
+
+// Parameters that have an uncertainty.
+std::vector<std::string> known_parameters(const Fit& fit) {
+  std::vector<std::string> names;
+  for (Index j = 0; j < fit.estimate().parameters().size(); ++j) {
+    const double variance = fit.estimate().covariance()(j, j);
+    if (variance > 0 && std::isfinite(variance)) names.push_back(fit.estimate().parameter_names()[static_cast<std::size_t>(j)]);
+  }
+  return names;
+}
+
+[[noreturn]] void fail_count(std::size_t known, const char* what, std::size_t least, std::size_t most) {
+  throw Error({.code = ErrorCode::not_supported,
+               .message = fmt::format("{} are drawn for {} to {} parameters with an uncertainty, and this fit has {}", what,
+                                      least, most, known),
+               .subject = "figure",
+               .value = fmt::format("{}", known),
+               .remedy = known > most ? "hold some of them (--fix NAME=VALUE)"
+                                      : "more rows than parameters, or stated uncertainties, are needed"});
+}
+
+void legend(Canvas& canvas, double& x, const std::string& text, detail::Colour colour, double width, LineStyle style) {
+  constexpr double y = 0.905;
+  canvas.legend_line(x, y, colour, width, style);
+  canvas.text(x + 0.033, y, text, Horizontal::left, 0.95, detail::ink);
+  x += 0.033 + canvas.text_width(text, 0.95) + 0.022;
+}
+
+void draw_profile_panel(Canvas& canvas, const Frame& frame, const Fit& fit, const Profile& profile, bool first) {
+  const double minimum = fit.chi_squared();
+  const double rise = profile.limit - minimum;
+  const ProfileInterval& made = profile.interval;
+  const double half = (made.symmetric.high - made.symmetric.low) / 2;
+  const double low = std::min(profile.points.front().value, made.symmetric.low - 0.1 * half);
+  const double high = std::max(profile.points.back().value, made.symmetric.high + 0.1 * half);
+  const Ticks x_ticks = detail::ticks_for(low, high, frame.right - frame.left > 0.35 ? 6 : 3);
+  const Ticks y_ticks = detail::ticks_for(0, 1.35 * rise, 4);
+  canvas.panel(frame, x_ticks, y_ticks);
+  canvas.line(std::vector<double>{x_ticks.low, x_ticks.high}, std::vector<double>{rise, rise}, detail::faint_ink,
+              detail::thin_width);
+  // Its ends, down to the axis.
+  for (const double end : {made.interval.low, made.interval.high}) {
+    if (std::isfinite(end))
+      canvas.line(std::vector<double>{end, end}, std::vector<double>{y_ticks.low, rise}, detail::curve, detail::thin_width);
+  }
+  std::vector<double> px;
+  std::vector<double> py;
+  for (int i = 0; i <= 100; ++i) {
+    const double x = x_ticks.low + (x_ticks.high - x_ticks.low) * i / 100;
+    const double distance = (x - made.value) / half;
+    if (rise * distance * distance > y_ticks.high) continue;
+    px.push_back(x);
+    py.push_back(rise * distance * distance);
+  }
+  canvas.line(px, py, detail::point, detail::curve_width, LineStyle::dashed);
+  std::vector<double> vx;
+  std::vector<double> vy;
+  for (const ProfilePoint& point : profile.points) {
+    vx.push_back(point.value);
+    vy.push_back(std::max(0.0, point.chi_squared - minimum));
+  }
+  canvas.line(vx, vy, detail::curve, 1.3 * detail::curve_width);
+  canvas.points(std::vector<double>{made.value}, std::vector<double>{0.0});
+  canvas.axes(detail::axis_title(made.parameter, "", x_ticks), first ? detail::axis_title("rise of chi-squared", "", y_ticks) : "");
+}
+
+}  // namespace
+
+void draw_profiles(const Fit& fit, const std::filesystem::path& file, double level) {
+  const std::vector<std::string> names = known_parameters(fit);
+  if (names.empty() || names.size() > most_profiles) fail_count(names.size(), "profiles", 1, most_profiles);
+  std::vector<Profile> profiles;
+  for (const std::string& name : names) profiles.push_back(profile(fit, name, level));
+  const std::size_t columns = names.size() <= 3 ? names.size() : names.size() == 4 ? 2 : 3;
+  const std::size_t rows = (names.size() + columns - 1) / columns;
+  Canvas canvas(file);
+  canvas.text(0.10, 0.96, fmt::format("How sharply each parameter of {} is known", fit.model().text()), Horizontal::left,
+              detail::title_scale, detail::ink);
+  double x = 0.10;
+  legend(canvas, x, "smallest chi-squared at a held value", detail::curve, 1.3 * detail::curve_width, LineStyle::solid);
+  legend(canvas, x, "as symmetric intervals assume", detail::point, detail::curve_width, LineStyle::dashed);
+  legend(canvas, x, fmt::format("rise at which the {:.6g} % interval ends", 100 * level), detail::faint_ink,
+         detail::thin_width, LineStyle::solid);
+  for (std::size_t i = 0; i < profiles.size(); ++i)
+    draw_profile_panel(canvas, panel_of(i / columns, i % columns, rows, columns, with_labels), fit, profiles[i],
+                       i % columns == 0);
+  canvas.finish();
+}
+
+void draw_regions(const Fit& fit, const std::filesystem::path& file, double level) {
+  const std::vector<std::string> names = known_parameters(fit);
+  if (names.size() < 2 || names.size() > most_in_regions) fail_count(names.size(), "regions", 2, most_in_regions);
+  // Panels in a triangle: the columns are the first parameters, the rows the second ones.
+  const std::size_t side = names.size() - 1;
+  std::vector<ConfidenceRegion> regions;
+  std::vector<std::pair<double, double>> extents(names.size(), {infinity, -infinity});
+  for (std::size_t row = 0; row < side; ++row) {
+    for (std::size_t column = 0; column <= row; ++column) {
+      regions.push_back(confidence_region(fit, names[column], names[row + 1], level));
+      const auto extend = [&extents](std::size_t which, double value) {
+        if (!std::isfinite(value)) return;
+        extents[which].first = std::min(extents[which].first, value);
+        extents[which].second = std::max(extents[which].second, value);
+      };
+      for (const auto* line : {&regions.back().contour, &regions.back().ellipse}) {
+        for (const Eigen::Vector2d& point : *line) {
+          extend(column, point[0]);
+          extend(row + 1, point[1]);
+        }
+      }
+    }
+  }
+  Canvas canvas(file);
+  canvas.text(0.10, 0.96, fmt::format("Pairs of parameters of {} that agree with the rows", fit.model().text()),
+              Horizontal::left, detail::title_scale, detail::ink);
+  double x = 0.10;
+  legend(canvas, x, fmt::format("joint {:.6g} % region, from chi-squared itself", 100 * level), detail::curve,
+         1.3 * detail::curve_width, LineStyle::solid);
+  legend(canvas, x, "ellipse of the covariance", detail::point, detail::curve_width, LineStyle::dashed);
+  std::size_t next = 0;
+  for (std::size_t row = 0; row < side; ++row) {
+    for (std::size_t column = 0; column <= row; ++column) {
+      const ConfidenceRegion& region = regions[next++];
+      const auto [x_low, x_high] = extents[column];
+      const auto [y_low, y_high] = extents[row + 1];
+      const Ticks x_ticks = detail::ticks_for(x_low, x_high, side == 1 ? 8 : side == 2 ? 5 : 3);
+      const Ticks y_ticks = detail::ticks_for(y_low, y_high, side == 1 ? 6 : side == 2 ? 4 : 3);
+      canvas.panel(panel_of(row, column, side, side, shared_axes), x_ticks, y_ticks);
+      const auto draw = [&](const std::vector<Eigen::Vector2d>& line, detail::Colour colour, double width,
+                            LineStyle style) {
+        // A direction without a limit breaks the line.
+        std::vector<double> px;
+        std::vector<double> py;
+        const auto flush = [&] {
+          if (px.size() > 1) canvas.line(px, py, colour, width, style);
+          px.clear();
+          py.clear();
+        };
+        for (const Eigen::Vector2d& point : line) {
+          if (!point.allFinite()) {
+            flush();
+            continue;
+          }
+          px.push_back(point[0]);
+          py.push_back(point[1]);
+        }
+        flush();
+      };
+      draw(region.ellipse, detail::point, detail::curve_width, LineStyle::dashed);
+      draw(region.contour, detail::curve, 1.3 * detail::curve_width, LineStyle::solid);
+      canvas.points(std::vector<double>{fit.parameter(region.first).value},
+                    std::vector<double>{fit.parameter(region.second).value});
+      const bool lowest = row + 1 == side;
+      canvas.axes(lowest ? detail::axis_title(region.first, "", x_ticks) : "",
+                  column == 0 ? detail::axis_title(region.second, "", y_ticks) : "",
+                  lowest ? Canvas::Labels::shown : Canvas::Labels::hidden,
+                  column == 0 ? Canvas::Labels::shown : Canvas::Labels::hidden);
+    }
+  }
+  canvas.finish();
+}
+
+}  // namespace truecurve

@@ -1,0 +1,208 @@
+// Profile intervals, regions and curvature against independent calculations; how often intervals cover the truth.
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/trust.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
+
+#include <cmath>
+#include <cstdlib>
+#include <fstream>
+
+#include <Eigen/Dense>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+using test::caught;
+
+Observations saturation_data(double scatter = 0.25, std::uint64_t seed = 31, Index n = 8) {
+  RandomNumbers random(seed);
+  const VectorXd x = VectorXd::LinSpaced(n, 0.5, 6);
+  VectorXd y(n);
+  for (Index i = 0; i < n; ++i) y[i] = 10 * x[i] / (3 + x[i]) + scatter * random.normal();
+  return Observations::of(x, y);
+}
+
+// With k held the saturation curve is a line through the origin in x/(k + x), solved here in closed form; the limits are
+// found by bisection on that.
+TEST(ProfileInterval, IsWhereChiSquaredReachesTheLimit) {
+  const Observations data = saturation_data();
+  const Fit curve = fit(shape_model("saturation"), data);
+  const auto held = [&data](double k) {
+    const VectorXd column = data.predictor(0).array() / (k + data.predictor(0).array());
+    const double m = column.dot(data.responses()) / column.squaredNorm();
+    return (data.responses() - m * column).squaredNorm();
+  };
+  const double t = student_t_quantile(0.975, 6);
+  const double limit = curve.chi_squared() * (1 + t * t / 6);
+  const auto crossing = [&](double inside, double outside) {
+    for (int i = 0; i < 200; ++i) {
+      const double middle = (inside + outside) / 2;
+      (held(middle) < limit ? inside : outside) = middle;
+    }
+    return inside;
+  };
+  const double k = curve.parameter("k").value;
+  const ProfileInterval made = profile_interval(curve, "k", 0.95);
+  EXPECT_NEAR(made.interval.low, crossing(k, 0), 1e-5);
+  EXPECT_NEAR(made.interval.high, crossing(k, 1000), 1e-5);
+  EXPECT_FALSE(made.symmetric_is_trusted);
+  EXPECT_TRUE(std::isnan(made.lower_chi_squared));
+  const Profile drawn = profile(curve, "k", 0.95);
+  EXPECT_NEAR(drawn.limit, limit, 1e-12);
+  for (const ProfilePoint& point : drawn.points) EXPECT_NEAR(point.chi_squared / held(point.value), 1, 1e-9);
+  // Another parametrization: the profile of 1/k is the same interval turned over.
+  const ProfileInterval turned =
+      profile_interval(fit(Model::written("y = m*x*q/(1 + x*q)"), data), "q", 0.95);
+  EXPECT_NEAR(turned.interval.low * made.interval.high, 1, 1e-5);
+  EXPECT_NEAR(turned.interval.high * made.interval.low, 1, 1e-5);
+}
+
+// Rows far below half saturation can't say where the limit lies: no upper limit, in words too.
+TEST(ProfileInterval, ReachesInfinityWhereTheRowsDoNotBound) {
+  RandomNumbers random(4);
+  const VectorXd x = VectorXd::LinSpaced(10, 0.1, 1);
+  VectorXd y(10);
+  for (Index i = 0; i < 10; ++i) y[i] = 40 * x[i] / (8 + x[i]) + 0.1 * random.normal();
+  const Fit curve = fit(shape_model("saturation"), Observations::of(x, y));
+  const Trust trust = trust_of(curve, 0.95);
+  ASSERT_EQ(trust.profiles.size(), 2u);
+  EXPECT_TRUE(std::isinf(trust.profiles[1].interval.high));
+  EXPECT_TRUE(std::isfinite(trust.profiles[1].interval.low));
+  ASSERT_FALSE(trust.sentences.empty());
+  EXPECT_NE(trust.sentences[0].find("infinity"), std::string::npos);
+  EXPECT_FALSE(trust.pairs.empty());
+  // A set limit ends the interval.
+  const Fit limited = fit(shape_model("saturation"), Observations::of(x, y), {.within = {{"k", 0, 500}}});
+  EXPECT_EQ(profile_interval(limited, "k", 0.95).interval.high, 500);
+  EXPECT_EQ(caught([&] { (void)profile_interval(curve, "q", 0.95); }).code(), ErrorCode::unknown_name);
+  EXPECT_EQ(caught([&] { (void)profile_interval(curve, "k", 95); }).code(), ErrorCode::bad_argument);
+}
+
+TEST(ConfidenceRegion, IsTheEllipseOfALineAndTheContourOfACurve) {
+  const Observations data = saturation_data();
+  const Fit curve = fit(shape_model("saturation"), data);
+  const ConfidenceRegion region = confidence_region(curve, "m", "k", 0.95);
+  const double limit = curve.chi_squared() * (1 + 2.0 / 6 * f_quantile(0.95, 2, 6));
+  EXPECT_NEAR(region.limit, limit, 1e-12);
+  for (const Eigen::Vector2d& point : region.contour) {
+    const VectorXd at = point[0] * data.predictor(0).array() / (point[1] + data.predictor(0).array());
+    EXPECT_NEAR((data.responses() - at).squaredNorm() / limit, 1, 1e-5);
+  }
+  const Fit line = fit(shape_model("line"), data);
+  const ConfidenceRegion straight = confidence_region(line, "a", "b", 0.95);
+  const Eigen::Vector2d middle(line.parameter("a").value, line.parameter("b").value);
+  const Eigen::Matrix2d precision = Eigen::Matrix2d(line.estimate().covariance()).inverse();
+  for (const Eigen::Vector2d& point : straight.contour)
+    EXPECT_NEAR((point - middle).dot(precision * (point - middle)), 2 * f_quantile(0.95, 2, 6), 1e-8);
+  EXPECT_EQ(caught([&] { (void)confidence_region(curve, "m", "m", 0.95); }).code(), ErrorCode::bad_argument);
+}
+
+// The definition, from second derivatives by hand: mean over many directions of the squared acceleration along each.
+TEST(Curvature, IsTheMeanSquareAccelerationOfTheDefinition) {
+  const Observations data = saturation_data();
+  const Fit curve = fit(shape_model("saturation"), data);
+  const double m = curve.parameter("m").value;
+  const double k = curve.parameter("k").value;
+  const VectorXd& x = data.predictor(0);
+  const auto n = x.size();
+  MatrixXd velocity(n, 2);
+  velocity.col(0) = x.array() / (k + x.array());
+  velocity.col(1) = -m * x.array() / (k + x.array()).square();
+  const VectorXd mk = -x.array() / (k + x.array()).square();
+  const VectorXd kk = 2 * m * x.array() / (k + x.array()).cube();
+  const Eigen::HouseholderQR<MatrixXd> qr(velocity);
+  const MatrixXd q = qr.householderQ();
+  const MatrixXd r = qr.matrixQR().topRows(2).triangularView<Eigen::Upper>();
+  const MatrixXd back = r.inverse();
+  const double s = std::sqrt(curve.chi_squared() / 6);
+  double tangential = 0;
+  double normal = 0;
+  constexpr int directions = 3600;
+  for (int d = 0; d < directions; ++d) {
+    const double angle = 2 * 3.14159265358979324 * d / directions;
+    const VectorXd step = back * Eigen::Vector2d(std::cos(angle), std::sin(angle));
+    const VectorXd acceleration = q.transpose() * (2 * step[0] * step[1] * mk + step[1] * step[1] * kk);
+    tangential += acceleration.head(2).squaredNorm() / directions;
+    normal += acceleration.tail(n - 2).squaredNorm() / directions;
+  }
+  const double radius = s * std::sqrt(2 * f_quantile(0.95, 2, 6));
+  const Curvature made = curvature_of(curve, 0.95);
+  EXPECT_NEAR(made.parameter_effects / (radius * std::sqrt(tangential)), 1, 1e-6);
+  EXPECT_NEAR(made.intrinsic / (radius * std::sqrt(normal)), 1, 1e-6);
+  // Another way to write the parameters changes their effects only.
+  const Curvature other = curvature_of(fit(Model::written("y = x/(p + q*x)"), data), 0.95);
+  EXPECT_NEAR(other.intrinsic / made.intrinsic, 1, 1e-6);
+  EXPECT_GT(std::abs(other.parameter_effects / made.parameter_effects - 1), 0.1);
+  EXPECT_EQ(curvature_of(fit(shape_model("line"), data), 0.95).parameter_effects, 0);
+}
+
+struct Covered {
+  const char* name;
+  const char* text;
+  std::vector<double> truth;
+  std::size_t watched;
+  double low;
+  double high;
+  double scatter;
+};
+
+// How often symmetric and profile intervals of 95 % cover the truth of the most curved parameter; with
+// TRUECURVE_UPDATE_DOCS set the table in docs/methods.md is written anew.
+TEST(CoverageOfCurves, ProfileIntervalsHoldTheirLevel) {
+  const std::vector<Covered> cases = {
+      {"k of m*x/(k + x)", "y = m*x/(k + x)", {10, 3}, 1, 0.5, 6, 0.45},
+      {"tau of a*exp(-x/tau) + c", "y = a*exp(-x/tau) + c", {5, 4, 1}, 1, 0, 10, 0.35},
+      {"n of m*x^n/(k^n + x^n)", "y = m*x^n/(k^n + x^n)", {8, 2, 4}, 1, 0.5, 10, 0.35}};
+#if defined(__SANITIZE_ADDRESS__)
+  constexpr int sets = 10;
+#else
+  constexpr int sets = 1500;
+#endif
+  const double tolerance = 3.5 * std::sqrt(0.95 * 0.05 / sets);
+  std::string table = "| parameter | n | symmetric | profile | profiles without a limit |\n|---|---|---|---|---|\n";
+  for (const Covered& c : cases) {
+    const Model model = Model::written(c.text, {"x"});
+    const std::string& name = model.parameters()[c.watched];
+    FitOptions options;
+    for (std::size_t j = 0; j < c.truth.size(); ++j) options.starts.push_back({model.parameters()[j], c.truth[j]});
+    for (const Index n : {8, 30}) {
+      SCOPED_TRACE(testing::Message() << c.name << " n = " << n);
+      const VectorXd x = VectorXd::LinSpaced(n, c.low, c.high);
+      const VectorXd curve = test::curve_values(model, c.truth, x);
+      RandomNumbers random(61);
+      int symmetric = 0;
+      int by_profile = 0;
+      int open = 0;
+      int made = 0;
+      for (int set = 0; set < sets; ++set) {
+        VectorXd y(n);
+        for (Index i = 0; i < n; ++i) y[i] = curve[i] + c.scatter * random.normal();
+        try {
+          const Fit result = fit(model, Observations::of(x, y), options);
+          if (!result.solver().converged) continue;
+          const ProfileInterval p = profile_interval(result, name, 0.95);
+          const double truth = c.truth[c.watched];
+          ++made;
+          symmetric += p.symmetric.low <= truth && truth <= p.symmetric.high;
+          by_profile += p.interval.low <= truth && truth <= p.interval.high;
+          open += std::isinf(p.interval.low) || std::isinf(p.interval.high);
+        } catch (const Error&) {  // a set that can't be fitted says so, and is counted as not made
+        }
+      }
+      EXPECT_GE(made, sets * 97 / 100);
+      // The likelihood's own error is of order 1/n: 2 percentage points at 8 rows.
+      EXPECT_NEAR(static_cast<double>(by_profile) / made, 0.95, tolerance + (n == 8 ? 0.02 : 0.005));
+      table += fmt::format("| {} | {} | {:.1f} % | {:.1f} % | {:.1f} % |\n", c.name, n, 100.0 * symmetric / made,
+                           100.0 * by_profile / made, 100.0 * open / made);
+    }
+  }
+  test::update_docs_table("<!-- coverage of curves -->\n", table);
+}
+
+}  // namespace
+}  // namespace truecurve

@@ -1,0 +1,118 @@
+// Held parameters, limits, and curves at their starts.
+#include <truecurve/assess/derived.hpp>
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/fit/preview.hpp>
+#include <truecurve/io/record.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
+
+#include <cmath>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+using test::caught;
+
+Observations decay(double scatter = 0.2) {
+  RandomNumbers random(12);
+  const VectorXd x = VectorXd::LinSpaced(25, 0, 10);
+  VectorXd y(25);
+  for (Index i = 0; i < 25; ++i) y[i] = 1 + 8 * std::exp(-x[i] / 3) + scatter * random.normal();
+  return Observations::of(x, y);
+}
+
+// Holding a parameter is writing its value into the model; where what is left is linear it is solved so.
+TEST(HeldParameter, IsWrittenIntoTheModel) {
+  const Observations data = decay();
+  const Fit held = fit(Model::written("y = c + a*exp(-x/tau)"), data, {.fixed = {{"tau", 3}}});
+  const Fit written = fit(Model::written("y = c + a*exp(-x/3)"), data);
+  EXPECT_TRUE(held.model().is_linear());
+  EXPECT_EQ(held.model().all_parameters(), (std::vector<std::string>{"c", "a", "tau"}));
+  EXPECT_EQ(held.chi_squared(), written.chi_squared());
+  EXPECT_EQ(held.degrees_of_freedom(), 23);
+  EXPECT_EQ(derive(held.estimate(), "q = a/tau", 0.95).value, held.parameter("a").value / 3);
+  const auto record = nlohmann::json::parse(fit_record(held, 0.95));
+  EXPECT_EQ(record["parameters"][2]["fixed"], true);
+  EXPECT_EQ(record["covariance"].size(), 3u);
+  EXPECT_EQ(record["covariance"][2][2], 0.0);
+  const Estimate stored = read_fit_record(record.dump(), "record");
+  EXPECT_EQ(stored.parameters(), held.estimate().parameters());
+  EXPECT_EQ(stored.model().fixed().size(), 1u);
+  EXPECT_EQ(band_at(stored, VectorXd::Constant(1, 4), 0.95)[0].confidence.low,
+            band_at(held.estimate(), VectorXd::Constant(1, 4), 0.95)[0].confidence.low);
+  for (const std::vector<FixedParameter>& fixed : std::vector<std::vector<FixedParameter>>{
+           {{"t", 1}}, {{"tau", not_a_number}}, {{"tau", 1}, {"tau", 2}}, {{"c", 1}, {"a", 1}, {"tau", 1}}}) {
+    EXPECT_EQ(caught([&] { (void)fit(Model::written("y = c + a*exp(-x/tau)"), data, {.fixed = fixed}); }).code(),
+              ErrorCode::bad_argument);
+  }
+}
+
+// A limit that does not bind changes nothing; one that binds is where the parameter ends, and the others are those of
+// the fit with it held there.
+TEST(Limit, BindsOrDoesNot) {
+  const Observations data = decay();
+  for (const char* text : {"y = c + a*exp(-x/tau)", "y = c + a*x"}) {
+    SCOPED_TRACE(text);
+    const Model model = Model::written(text);
+    const Fit free = fit(model, data);
+    const Fit wide = fit(model, data, {.within = {{"a", -100, 100}}});
+    EXPECT_TRUE(wide.estimate().parameters().isApprox(free.estimate().parameters(), 1e-9));
+    EXPECT_TRUE(wide.estimate().covariance().isApprox(free.estimate().covariance(), 1e-7));
+    EXPECT_TRUE(wide.warnings().empty());
+    const double end = free.parameter("a").value - 1;
+    const Fit bound = fit(model, data, {.within = {{"a", -infinity, end}}});
+    const Fit held = fit(model, data, {.fixed = {{"a", end}}});
+    EXPECT_TRUE(bound.solver().converged);
+    EXPECT_EQ(bound.parameter("a").value, end);
+    EXPECT_NEAR(bound.chi_squared() / held.chi_squared(), 1, 1e-10);
+    EXPECT_NEAR(bound.parameter("c").value, held.parameter("c").value, 1e-7);
+    EXPECT_NEAR(bound.parameter("c").standard_uncertainty / held.parameter("c").standard_uncertainty, 1, 1e-6);
+    EXPECT_EQ(bound.degrees_of_freedom(), held.degrees_of_freedom());
+    EXPECT_TRUE(std::isnan(parameter_intervals(bound.estimate(), 0.95)[1].standard_uncertainty));
+    ASSERT_FALSE(bound.warnings().empty());
+    EXPECT_EQ(bound.warnings()[0].code, "at_limit");
+    const Estimate stored = read_fit_record(fit_record(bound, 0.95), "record");
+    EXPECT_TRUE(stored.is_at_limit(1));
+  }
+  const Model model = Model::written("y = c + a*exp(-x/tau)");
+  const auto code = [&](const FitOptions& options) {
+    return caught([&] { (void)fit(model, data, options); }).code();
+  };
+  EXPECT_EQ(code({.within = {{"tau", 5, 1}}}), ErrorCode::bad_argument);
+  EXPECT_EQ(code({.within = {{"k", 0, 1}}}), ErrorCode::bad_argument);
+  EXPECT_EQ(code({.starts = {{"tau", 9}}, .within = {{"tau", 0, 5}}}), ErrorCode::bad_argument);
+}
+
+// Within limits that leave the truth inside every start leads there; the search stays inside.
+TEST(Limit, KeepsTheSearchInside) {
+  const Fit inside = fit(Model::written("y = c + a*exp(-k*x) + 0/k"), decay(), {.within = {{"k", 0.05, 4}}});
+  EXPECT_TRUE(inside.solver().converged);
+  EXPECT_NEAR(inside.parameter("k").value, 1.0 / 3, 5 * inside.parameter("k").standard_uncertainty);
+}
+
+TEST(Preview, FitsNothingButWhatEntersLinearly) {
+  const Observations data = decay();
+  const Model model = Model::written("y = c + a*exp(-x/tau)");
+  const Preview given = preview(model, data, {.starts = {{"c", 0}, {"a", 5}, {"tau", 2}}});
+  EXPECT_EQ(given.estimate.parameters(), Eigen::Vector3d(0, 5, 2));
+  double sum = 0;
+  for (Index i = 0; i < 25; ++i)
+    sum += std::pow(data.responses()[i] - 5 * std::exp(-data.predictor(0)[i] / 2), 2);
+  EXPECT_NEAR(given.chi_squared / sum, 1, 1e-12);
+  EXPECT_NEAR(given.residual_sd, std::sqrt(sum / 25), 1e-12);
+  const Preview partly = preview(model, data, {.starts = {{"tau", 2}}});
+  EXPECT_EQ(partly.origins, (std::vector{StartOrigin::solved, StartOrigin::solved, StartOrigin::given}));
+  EXPECT_NEAR(partly.chi_squared / fit(model, data, {.fixed = {{"tau", 2}}}).chi_squared(), 1, 1e-10);
+  const Preview proposed = preview(shape_model("newton-cooling"), data);
+  EXPECT_EQ(proposed.origins[2], StartOrigin::proposed);
+  EXPECT_GT(proposed.chi_squared, fit(model, data).chi_squared());
+  EXPECT_TRUE(preview(model, data).estimate.parameters().allFinite());
+  EXPECT_EQ(caught([&] { (void)preview(Model::written("y = a*ln(x - s)"), data, {.starts = {{"s", 3}, {"a", 1}}}); }).code(),
+            ErrorCode::not_finite);
+}
+
+}  // namespace
+}  // namespace truecurve
