@@ -82,8 +82,7 @@ Model chosen_model(const ModelOptions& options, const DataOptions& data, Table& 
   require_both(data, options.model);
   std::vector<std::string> x;
   for (std::size_t i = 0; i < data.x.size(); ++i) {
-    x.push_back(
-        plain_or(table, data.x[i], data.x.size() == 1 ? "x" : fmt::format("x{}", i + 1), streams));
+    x.push_back(plain_or(table, data.x[i], data.x.size() == 1 ? "x" : fmt::format("x{}", i + 1), streams));
   }
   const std::string y = plain_or(table, data.y, "y", streams);
   return shape_model_of_several(options.model, x, y, options.route);
@@ -156,6 +155,11 @@ void add_scatter(CLI::App& command, ModelOptions& options) {
       ->check(CLI::IsMember({"stated", "scatter"}))
       ->type_name("stated|scatter");
   command
+      .add_option("--most-evaluations", options.most_evaluations,
+                  "Of a model that is not linear: evaluations over all rows after which a descent gives up")
+      ->capture_default_str()
+      ->check(CLI::PositiveNumber);
+  command
       .add_option("--spread", options.spread,
                   "How the scatter of the response grows with it, where no uncertainties are given")
       ->type_name("constant|proportional|counts|power:p");
@@ -172,7 +176,8 @@ Task task_of(const DataOptions& data, const ModelOptions& given, Streams streams
     for (const LeftOut& invalid : invalid_rows(model, observations))
       observations = observations.without(std::span(&invalid.row, 1), invalid.reason);
   }
-  FitOptions options{.uncertainty = given.uncertainty, .spread = spread_of(given.spread)};
+  FitOptions options{
+      .uncertainty = given.uncertainty, .spread = spread_of(given.spread), .most_evaluations = given.most_evaluations};
   for (const std::string& text : given.starts) {
     const auto [name, value] = assignment(text, "--start");
     options.starts.push_back({name, number_of(value, "--start")});

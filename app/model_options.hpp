@@ -17,6 +17,7 @@ struct ModelOptions {
   std::vector<std::string> starts;
   std::vector<std::string> fixed;
   std::vector<std::string> within;
+  int most_evaluations = FitOptions().most_evaluations;
   std::string spread;
   UncertaintyBasis uncertainty = UncertaintyBasis::automatic;
 };

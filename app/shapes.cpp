@@ -20,8 +20,9 @@ Command add_shapes(CLI::App& parser, Streams streams) {
       if (!shape.linearized.empty()) streams.out << fmt::format("  linearized: {}\n", shape.linearized);
       for (const ShapeParameter& parameter : shape.parameters) {
         const bool converted = !parameter.from_linearized.empty() && parameter.from_linearized != parameter.name;
-        streams.out << fmt::format("    {}: {}{}\n", parameter.name, parameter.meaning,
-                                   converted ? fmt::format("; {} of the linearized form", parameter.from_linearized) : "");
+        streams.out << fmt::format(
+            "    {}: {}{}\n", parameter.name, parameter.meaning,
+            converted ? fmt::format("; {} of the linearized form", parameter.from_linearized) : "");
       }
       for (const ShapeParameter& quantity : shape.derived)
         streams.out << fmt::format("    {} = {}: {}\n", quantity.name, quantity.from_linearized, quantity.meaning);

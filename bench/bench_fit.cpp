@@ -8,13 +8,13 @@
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/model/shapes.hpp>
 
+#include "ratio.hpp"
+
 #include <cstdio>
 #include <vector>
 
 #include <Eigen/QR>
 #include <benchmark/benchmark.h>
-
-#include "ratio.hpp"
 
 namespace {
 

@@ -90,15 +90,15 @@ struct RingDownTruth {
   static constexpr double step = 0.00025;  // s
 };
 
-/// Resonance of the same bell under a shaker, power of the response against frequency on a sloping background, counts of
-/// the analyser taken as normal with stated uncertainty: P = b0 + b1 f + h/(1 + ((f - f_0)/w)^2).
+/// Resonance of the same bell under a shaker, power of the response against frequency on a sloping background, counts
+/// of the analyser taken as normal with stated uncertainty: P = b0 + b1 f + h/(1 + ((f - f_0)/w)^2).
 struct ResonanceTruth {
   static constexpr std::uint64_t seed = 1508;
-  static constexpr double b0 = -7.0;   // mW
-  static constexpr double b1 = 0.02;   // mW/Hz
-  static constexpr double height = 9;  // mW
-  static constexpr double f0 = 412;    // Hz
-  static constexpr double width = 7.5;  // Hz, half width at half height
+  static constexpr double b0 = -7.0;       // mW
+  static constexpr double b1 = 0.02;       // mW/Hz
+  static constexpr double height = 9;      // mW
+  static constexpr double f0 = 412;        // Hz
+  static constexpr double width = 7.5;     // Hz, half width at half height
   static constexpr double scatter = 0.12;  // mW
   static constexpr double lowest = 370;    // Hz
   static constexpr double step = 1.5;      // Hz
@@ -109,12 +109,11 @@ struct ResonanceTruth {
 /// scatter. The plates of the first twelve years look like a pure exponential.
 struct PatinaTruth {
   static constexpr std::uint64_t seed = 1509;
-  static constexpr double limit = 32;    // um
-  static constexpr double rate = 0.31;   // 1/a
-  static constexpr double middle = 13;   // a
+  static constexpr double limit = 32;     // um
+  static constexpr double rate = 0.31;    // 1/a
+  static constexpr double middle = 13;    // a
   static constexpr double scatter = 0.6;  // um
-  static constexpr std::array<double, 18> years = {1,  2,  3,  4,  5,  6,  7,  8,  9,
-                                                   10, 11, 12, 14, 16, 18, 20, 23, 26};  // a
+  static constexpr std::array<double, 18> years = {1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 14, 16, 18, 20, 23, 26};  // a
 };
 
 }  // namespace truecurve::demo

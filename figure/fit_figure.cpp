@@ -127,7 +127,8 @@ void draw_legend(Canvas& canvas, const Picture& picture, bool has_bars, std::siz
   if (picture.curves.has_confidence()) {
     canvas.legend_area(x, y, detail::confidence);
     // With a start beside it the row of names is full.
-    label(picture.start ? fmt::format("{} band of the curve", share) : fmt::format("{} confidence band of the curve", share));
+    label(picture.start ? fmt::format("{} band of the curve", share)
+                        : fmt::format("{} confidence band of the curve", share));
   }
   if (picture.curves.has_prediction()) {
     canvas.legend_area(x, y, detail::prediction);
@@ -221,13 +222,13 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
   const VectorXd along = VectorXd::LinSpaced(curve_points, x_ticks.low, x_ticks.high);
   const bool varying =
       observations.has_uncertainties() && fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
-  Picture picture{.observations = observations,
-                  .residuals = observations.responses() - fit.fitted_response(),
-                  .x_ticks = x_ticks,
-                  .curves = curves_of(fit.estimate(), along, options.level,
-                                      varying ? uncertainty_along(fit, along) : VectorXd()),
-                  .title = options.title.empty() ? fit.model().text() : options.title,
-                  .level = options.level};
+  Picture picture{
+      .observations = observations,
+      .residuals = observations.responses() - fit.fitted_response(),
+      .x_ticks = x_ticks,
+      .curves = curves_of(fit.estimate(), along, options.level, varying ? uncertainty_along(fit, along) : VectorXd()),
+      .title = options.title.empty() ? fit.model().text() : options.title,
+      .level = options.level};
   if (options.start) picture.start = curves_of(*options.start, along, options.level, {});
   draw(picture, file);
 }

@@ -27,8 +27,8 @@ constexpr std::size_t most_in_regions = 6;
 struct Gaps {
   double columns, rows;
 };
-constexpr Gaps with_labels{0.055, 0.125};    // every panel has its own axes
-constexpr Gaps shared_axes{0.02, 0.03};  // only the outer panels are labelled
+constexpr Gaps with_labels{0.055, 0.125};  // every panel has its own axes
+constexpr Gaps shared_axes{0.02, 0.03};    // only the outer panels are labelled
 
 // Place of a panel in a grid that fills the page beneath the title and the legend.
 Frame panel_of(std::size_t row, std::size_t column, std::size_t rows, std::size_t columns, Gaps gaps) {
@@ -52,15 +52,16 @@ std::vector<std::string> known_parameters(const Fit& fit) {
   std::vector<std::string> names;
   for (Index j = 0; j < fit.estimate().parameters().size(); ++j) {
     const double variance = fit.estimate().covariance()(j, j);
-    if (variance > 0 && std::isfinite(variance)) names.push_back(fit.estimate().parameter_names()[static_cast<std::size_t>(j)]);
+    if (variance > 0 && std::isfinite(variance))
+      names.push_back(fit.estimate().parameter_names()[static_cast<std::size_t>(j)]);
   }
   return names;
 }
 
 [[noreturn]] void fail_count(std::size_t known, const char* what, std::size_t least, std::size_t most) {
   throw Error({.code = ErrorCode::not_supported,
-               .message = fmt::format("{} are drawn for {} to {} parameters with an uncertainty, and this fit has {}", what,
-                                      least, most, known),
+               .message = fmt::format("{} are drawn for {} to {} parameters with an uncertainty, and this fit has {}",
+                                      what, least, most, known),
                .subject = "figure",
                .value = fmt::format("{}", known),
                .remedy = known > most ? "hold some of them (--fix NAME=VALUE)"
@@ -89,7 +90,8 @@ void draw_profile_panel(Canvas& canvas, const Frame& frame, const Fit& fit, cons
   // Its ends, down to the axis.
   for (const double end : {made.interval.low, made.interval.high}) {
     if (std::isfinite(end))
-      canvas.line(std::vector<double>{end, end}, std::vector<double>{y_ticks.low, rise}, detail::curve, detail::thin_width);
+      canvas.line(std::vector<double>{end, end}, std::vector<double>{y_ticks.low, rise}, detail::curve,
+                  detail::thin_width);
   }
   std::vector<double> px;
   std::vector<double> py;
@@ -109,7 +111,8 @@ void draw_profile_panel(Canvas& canvas, const Frame& frame, const Fit& fit, cons
   }
   canvas.line(vx, vy, detail::curve, 1.3 * detail::curve_width);
   canvas.points(std::vector<double>{made.value}, std::vector<double>{0.0});
-  canvas.axes(detail::axis_title(made.parameter, "", x_ticks), first ? detail::axis_title("rise of chi-squared", "", y_ticks) : "");
+  canvas.axes(detail::axis_title(made.parameter, "", x_ticks),
+              first ? detail::axis_title("rise of chi-squared", "", y_ticks) : "");
 }
 
 }  // namespace
@@ -122,8 +125,8 @@ void draw_profiles(const Fit& fit, const std::filesystem::path& file, double lev
   const std::size_t columns = names.size() <= 3 ? names.size() : names.size() == 4 ? 2 : 3;
   const std::size_t rows = (names.size() + columns - 1) / columns;
   Canvas canvas(file);
-  canvas.text(0.10, 0.96, fmt::format("How sharply each parameter of {} is known", fit.model().text()), Horizontal::left,
-              detail::title_scale, detail::ink);
+  canvas.text(0.10, 0.96, fmt::format("How sharply each parameter of {} is known", fit.model().text()),
+              Horizontal::left, detail::title_scale, detail::ink);
   double x = 0.10;
   legend(canvas, x, "smallest chi-squared at a held value", detail::curve, 1.3 * detail::curve_width, LineStyle::solid);
   legend(canvas, x, "as symmetric intervals assume", detail::point, detail::curve_width, LineStyle::dashed);

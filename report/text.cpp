@@ -129,7 +129,9 @@ std::string answer(const Fit& fit, const std::vector<ParameterInterval>& paramet
       role = fit.model().constant_index() == static_cast<int>(j) ? "The intercept " : "The slope ";
     if (j > 0) text += j + 1 == parameters.size() ? " and " : ", ";
     if (j > 0 && !role.empty()) role[0] = 't';
-    text += role + p.name + " is " + with_unit(with_uncertainty(p.value, p.standard_uncertainty), p.unit);
+    const bool at_limit = fit.estimate().is_at_limit(static_cast<Eigen::Index>(j));
+    text += role + p.name + (at_limit ? " is at its limit " : " is ") +
+            with_unit(at_limit ? shortest(p.value) : with_uncertainty(p.value, p.standard_uncertainty), p.unit);
   }
   text += ".";
   for (const FixedParameter& held : fit.model().fixed())
@@ -180,7 +182,9 @@ std::string number_or_dash(double value, int digits) { return std::isnan(value) 
 
 // A curvature to two decimals: more would be noise.
 std::string curvature_text(double curvature) {
-  return curvature < 0.005 ? "below 0.01" : curvature >= 100 ? fmt::format("{:.2g}", curvature) : fmt::format("{:.2f}", curvature);
+  return curvature < 0.005  ? "below 0.01"
+         : curvature >= 100 ? fmt::format("{:.2g}", curvature)
+                            : fmt::format("{:.2f}", curvature);
 }
 
 // How a model that is not linear was solved.
@@ -203,9 +207,10 @@ std::string search_text(const Fit& fit, const Trust& trust) {
   text = "\nThe search\n" + paragraph(text);
   const Curvature& curvature = trust.curvature;
   if (std::isfinite(curvature.intrinsic)) {
-    text += paragraph(fmt::format("Relative curvature at the edge of the confidence region: intrinsic {}, of the parameters {} "
-                                  "(below 0.3 the symmetric uncertainties are fair).",
-                                  curvature_text(curvature.intrinsic), curvature_text(curvature.parameter_effects)));
+    text += paragraph(
+        fmt::format("Relative curvature at the edge of the confidence region: intrinsic {}, of the parameters {} "
+                    "(below 0.3 the symmetric uncertainties are fair).",
+                    curvature_text(curvature.intrinsic), curvature_text(curvature.parameter_effects)));
   }
   for (const OtherMinimum& minimum : solver.other_minima) {
     std::string at;
@@ -367,13 +372,15 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
              {"t", Align::point},
              {"p (is it zero?)", Align::left},
              {"unit", Align::left}});
-  for (const FixedParameter& held : fit.model().fixed()) grid.add({held.name, shortest(held.value), "held", "-", "-", "-", ""});
+  for (const FixedParameter& held : fit.model().fixed())
+    grid.add({held.name, shortest(held.value), "held", "-", "-", "-", ""});
   for (const ParameterInterval& p : parameters) {
     const bool known = std::isfinite(p.standard_uncertainty);
-    grid.add({p.name, with_uncertainty(p.value, p.standard_uncertainty),
-              known                                            ? rounded(p.standard_uncertainty, 2)
-              : fit.estimate().is_at_limit(static_cast<Eigen::Index>(&p - parameters.data())) ? "at its limit"
-                                                               : "-",
+    const bool at_limit = fit.estimate().is_at_limit(static_cast<Eigen::Index>(&p - parameters.data()));
+    grid.add({p.name, at_limit ? shortest(p.value) : with_uncertainty(p.value, p.standard_uncertainty),
+              known      ? rounded(p.standard_uncertainty, 2)
+              : at_limit ? "at its limit"
+                         : "-",
               known ? interval_text(p.low, p.high, p.standard_uncertainty) : "-",
               std::isnan(p.t) ? "-" : rounded(p.t, 4), std::isnan(p.p) ? "-" : probability_text(p.p), p.unit});
   }
@@ -455,17 +462,18 @@ std::string preview_text(const Preview& preview, const Observations& observation
     grid.add({estimate.parameter_names()[at], fmt::format("{:.6g}", estimate.parameters()[j]),
               std::string(origin_text(preview.origins[at]))});
   }
-  for (const FixedParameter& held : estimate.model().fixed()) grid.add({held.name, fmt::format("{:.6g}", held.value), "held"});
+  for (const FixedParameter& held : estimate.model().fixed())
+    grid.add({held.name, fmt::format("{:.6g}", held.value), "held"});
   text += grid.text() + "\n";
   const bool stated = observations.has_uncertainties();
   const bool transformed = estimate.model().is_transformed();
   const std::string unit = transformed ? "" : observations.response().unit;
-  return text + paragraph(fmt::format(
-                    "{} is {}{}; the rows lie {} from the curve in the root mean square{}.",
-                    stated ? "Chi-squared" : "The sum of squared residuals", fmt::format("{:.6g}", preview.chi_squared),
-                    stated ? fmt::format(" for {}", plural(observations.size(), "row")) : "",
-                    with_unit(fmt::format("{:.4g}", preview.residual_sd), unit),
-                    transformed ? " on the scale of " + estimate.model().left_side() : ""));
+  return text + paragraph(fmt::format("{} is {}{}; the rows lie {} from the curve in the root mean square{}.",
+                                      stated ? "Chi-squared" : "The sum of squared residuals",
+                                      fmt::format("{:.6g}", preview.chi_squared),
+                                      stated ? fmt::format(" for {}", plural(observations.size(), "row")) : "",
+                                      with_unit(fmt::format("{:.4g}", preview.residual_sd), unit),
+                                      transformed ? " on the scale of " + estimate.model().left_side() : ""));
 }
 
 std::string preview_csv(const Preview& preview) {

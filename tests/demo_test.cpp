@@ -70,6 +70,29 @@ TEST(DemoData, LeadBackToTheirTruth) {
   expect_truth(tone, "p1", demo::ToneTruth::p);
   expect_truth(tone, "p2", demo::ToneTruth::q);
   EXPECT_GT(test_hypothesis(tone.estimate(), "p1 + p2 = -1").p, 0.01);
+  const Fit cooling = demo_fit("pour_cooling.csv", "newton-cooling", {"t"}, "T");
+  expect_truth(cooling, "y_s", demo::CoolingTruth::surroundings);
+  expect_truth(cooling, "y_0", demo::CoolingTruth::poured);
+  expect_truth(cooling, "tau", demo::CoolingTruth::tau);
+  const Fit ring = demo_fit("ring_down.csv", "damped-oscillation", {"t"}, "v");
+  expect_truth(ring, "c", demo::RingDownTruth::offset);
+  expect_truth(ring, "a", demo::RingDownTruth::amplitude);
+  expect_truth(ring, "tau", demo::RingDownTruth::tau);
+  expect_truth(ring, "f", demo::RingDownTruth::frequency);
+  expect_truth(ring, "phi", demo::RingDownTruth::phase);
+  const Fit resonance = demo_fit("resonance.csv", "lorentzian-peak", {"f"}, "P");
+  expect_truth(resonance, "h", demo::ResonanceTruth::height);
+  expect_truth(resonance, "x0", demo::ResonanceTruth::f0);
+  expect_truth(resonance, "w", demo::ResonanceTruth::width);
+  const Fit patina = demo_fit("patina.csv", "logistic", {"years"}, "d");
+  expect_truth(patina, "m", demo::PatinaTruth::limit);
+  expect_truth(patina, "k", demo::PatinaTruth::rate);
+  expect_truth(patina, "x0", demo::PatinaTruth::middle);
+  // Base e or base b: one curve, and either says the other's parameter.
+  const Fit by_rate = demo_fit("patina.csv", "exponential", {"years"}, "d");
+  const Fit by_base = demo_fit("patina.csv", "exponential-base", {"years"}, "d");
+  EXPECT_NEAR(by_rate.chi_squared() / by_base.chi_squared(), 1, 1e-12);
+  EXPECT_NEAR(by_base.parameter("b").value, std::exp(by_rate.parameter("b").value), 1e-10);
 }
 
 }  // namespace

@@ -2,7 +2,6 @@
 #include "support.hpp"
 
 #include <truecurve/assess/bands.hpp>
-
 #include <truecurve/io/csv.hpp>
 
 #include "../app/command.hpp"

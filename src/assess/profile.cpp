@@ -20,15 +20,15 @@ namespace {
 using detail::SmallVector;
 using Eigen::Index;
 
-constexpr int most_evaluations = 200;        // of one refit: it begins at the neighbour's result
+constexpr int most_evaluations = 200;  // of one refit: it begins at the neighbour's result
 constexpr double first_share = 16;
-constexpr int most_doublings = 34;           // a profile that has not risen within 10^9 widths never will
-constexpr int most_halvings = 30;            // towards the edge of where the model is defined
+constexpr int most_doublings = 34;  // a profile that has not risen within 10^9 widths never will
+constexpr int most_halvings = 30;   // towards the edge of where the model is defined
 constexpr double far_widths = 20;
-constexpr double settled = 1e-7;             // of the width: the limits are not better known than that
+constexpr double settled = 1e-7;               // of the width: the limits are not better known than that
 constexpr double noticeable_difference = 0.1;  // of the half width
-constexpr double lower = 1e-6;               // a chi-squared so much lower, relatively, is another minimum
-constexpr int directions = 72;               // of a region's contour
+constexpr double lower = 1e-6;                 // a chi-squared so much lower, relatively, is another minimum
+constexpr int directions = 72;                 // of a region's contour
 
 // Chi-squared with some parameters held, all others at their best.
 class Profiler {
@@ -94,7 +94,9 @@ Crossing crossing_of(Profiler& profiler, const std::vector<int>& held, double wi
   const auto excess = [&](const Profiler::Point& point) {
     return std::sqrt(std::max(0.0, point.chi_squared - best.chi_squared)) - std::sqrt(rise);
   };
-  const auto at = [&](double distance, const Profiler::Point& from) { return profiler.refit(held, hold(distance, from.theta)); };
+  const auto at = [&](double distance, const Profiler::Point& from) {
+    return profiler.refit(held, hold(distance, from.theta));
+  };
 
   double inside = 0;
   Profiler::Point inside_point = best;
@@ -134,7 +136,8 @@ Crossing crossing_of(Profiler& profiler, const std::vector<int>& held, double wi
     }
   }
   // A model that overflows only far out, with chi-squared still below the limit, sets no limit either.
-  if (std::isinf(outside)) return {std::isfinite(edge) && inside < far_widths * width ? inside : infinity, inside_point};
+  if (std::isinf(outside))
+    return {std::isfinite(edge) && inside < far_widths * width ? inside : infinity, inside_point};
   // Illinois' false position, which halves the value at an end that does not move.
   for (int round = 0; round < 60 && outside - inside > settled * outside; ++round) {
     double middle = inside - inside_excess * (outside - inside) / (outside_excess - inside_excess);
@@ -222,7 +225,8 @@ Profile profile(const Fit& fit, std::string_view parameter, double level) {
     Profiler::Point last = profiler.best();
     for (int i = 1; i <= points; ++i) {
       SmallVector theta = last.theta;
-      theta[j] = std::clamp(made.value + reach * std::pow(static_cast<double>(i) / points, 1.5), profiler.box().low[j], profiler.box().high[j]);
+      theta[j] = std::clamp(made.value + reach * std::pow(static_cast<double>(i) / points, 1.5), profiler.box().low[j],
+                            profiler.box().high[j]);
       const Profiler::Point point = profiler.refit(held, theta);
       if (!point.is_finite()) break;
       last = point;
@@ -251,8 +255,8 @@ ConfidenceRegion confidence_region(const Fit& fit, std::string_view first, std::
   const bool stated = estimate.basis() == UncertaintyBasis::stated;
   if (!stated && !(dof > 0)) return region;
   Profiler profiler(fit);
-  const double rise = profiler.scale() * profiler.scale() *
-                      (stated ? chi_squared_quantile(level, 2) : 2 * f_quantile(level, 2, dof));
+  const double rise =
+      profiler.scale() * profiler.scale() * (stated ? chi_squared_quantile(level, 2) : 2 * f_quantile(level, 2, dof));
   region.limit = fit.chi_squared() + rise;
   Eigen::Matrix2d covariance;
   const MatrixXd& c = estimate.covariance();

@@ -47,9 +47,10 @@ Trust trust_of(const Fit& fit, double level, Profiles profiles) {
     if (!std::isnan(p.lower_chi_squared)) lower = std::min(lower, p.lower_chi_squared);
   }
   if (std::isfinite(lower)) {
-    trust.sentences.push_back(fmt::format("On the way to the profile intervals a lower chi-squared was met, {:.6g} against "
-                                          "{:.6g}: this is not the best curve. Start elsewhere, or without starts.",
-                                          lower, fit.chi_squared()));
+    trust.sentences.push_back(
+        fmt::format("On the way to the profile intervals a lower chi-squared was met, {:.6g} against "
+                    "{:.6g}: this is not the best curve. Start elsewhere, or without starts.",
+                    lower, fit.chi_squared()));
   }
   const MatrixXd r = correlation(fit.estimate());
   for (Index i = 0; i < r.rows(); ++i) {
@@ -64,10 +65,10 @@ Trust trust_of(const Fit& fit, double level, Profiles profiles) {
     }
   }
   if (trust.curvature.intrinsic > fair_curvature) {
-    trust.sentences.push_back(
-        fmt::format("The curve bends within its uncertainty (relative intrinsic curvature {:.2g}, fair below {}): bands and "
-                    "joint regions are only approximate.",
-                    trust.curvature.intrinsic, fair_curvature));
+    trust.sentences.push_back(fmt::format(
+        "The curve bends within its uncertainty (relative intrinsic curvature {:.2g}, fair below {}): bands and "
+        "joint regions are only approximate.",
+        trust.curvature.intrinsic, fair_curvature));
   }
   return trust;
 }

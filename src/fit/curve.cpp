@@ -150,10 +150,10 @@ void Curve::absorb_rows(Columns columns, const SmallVector& theta, std::size_t s
   scratch.outputs.assign((all ? bound_.parameters.size() : bound_.separable.size()) + 1, unwanted);
   scratch.outputs[0] = rest;
   for (std::size_t k = 0; k < count; ++k) {
-    const auto place = all ? static_cast<std::size_t>(wanted[k])
-                           : static_cast<std::size_t>(
-                                 std::find(bound_.separable.begin(), bound_.separable.end(), wanted[k]) -
-                                 bound_.separable.begin());
+    const auto place =
+        all ? static_cast<std::size_t>(wanted[k])
+            : static_cast<std::size_t>(std::find(bound_.separable.begin(), bound_.separable.end(), wanted[k]) -
+                                       bound_.separable.begin());
     scratch.outputs[place + 1] = base + k * stride;
   }
   scratch.at.resize(predictors_.size());
@@ -175,8 +175,9 @@ void Curve::absorb_rows(Columns columns, const SmallVector& theta, std::size_t s
       throw Error({.code = ErrorCode::unsuitable_row,
                    .message = fmt::format("row {}: the model's function threw: {}", row, failure.what),
                    .subject = fmt::format("row {}", row),
-                   .remedy = "leave the row out, keep the parameters within limits, or return NaN where the function is "
-                             "not defined"});
+                   .remedy =
+                       "leave the row out, keep the parameters within limits, or return NaN where the function is "
+                       "not defined"});
     }
     for (std::size_t i = 0; i < rows; ++i) rest[i] = y_[from + i] - rest[i];
     for (std::size_t k = 0; k <= count; ++k) {

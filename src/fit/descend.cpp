@@ -73,9 +73,7 @@ Box Box::open(std::size_t parameters) {
   return {SmallVector::Constant(p, -infinity), SmallVector::Constant(p, infinity)};
 }
 
-bool Box::is_open() const {
-  return (low.array() == -infinity).all() && (high.array() == infinity).all();
-}
+bool Box::is_open() const { return (low.array() == -infinity).all() && (high.array() == infinity).all(); }
 
 bool Box::limits(int parameter) const { return low[parameter] > -infinity || high[parameter] < infinity; }
 

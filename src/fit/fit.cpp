@@ -197,19 +197,22 @@ void warn_of_parameters(const Estimate& estimate, std::vector<Warning>& warnings
     const std::string& name = estimate.parameter_names()[static_cast<std::size_t>(j)];
     const double value = estimate.parameters()[j];
     if (estimate.is_at_limit(j)) {
-      warnings.push_back({"at_limit", fmt::format("{} ended at its limit {:.6g}: it is held there, has no uncertainty of "
-                                                  "its own, and those of the others hold only if it truly lies there.",
-                                                  name, value)});
-    } else if (std::find(bound.entangled.begin(), bound.entangled.end(), static_cast<int>(j)) != bound.entangled.end() &&
+      warnings.push_back(
+          {"at_limit", fmt::format("{} ended at its limit {:.6g}: it is held there, has no uncertainty of "
+                                   "its own, and those of the others hold only if it truly lies there.",
+                                   name, value)});
+    } else if (std::find(bound.entangled.begin(), bound.entangled.end(), static_cast<int>(j)) !=
+                   bound.entangled.end() &&
                bound.parts[static_cast<std::size_t>(j)] == detail::ParameterPart::place &&
                estimate.parts().ranges.size() == 1) {
       const Range& range = estimate.parts().ranges[0];
       if (range.low <= value && value <= range.high) continue;
       warnings.push_back(
           {"place_outside_data",
-           fmt::format("{} = {:.6g} lies outside the data, which reach from {:.6g} to {:.6g}: the form of the curve there "
-                       "is assumed, not measured.",
-                       name, value, range.low, range.high)});
+           fmt::format(
+               "{} = {:.6g} lies outside the data, which reach from {:.6g} to {:.6g}: the form of the curve there "
+               "is assumed, not measured.",
+               name, value, range.low, range.high)});
     }
   }
 }

@@ -19,11 +19,11 @@ namespace {
 
 using Eigen::Index;
 
-constexpr double negligible_pivot = 1e-13;    // of a column: it is a combination of those before it
-constexpr std::size_t rows_searched = 300;    // a search needs the shape of the data, not every row
-constexpr double same_minimum = 1e-6;         // relative difference of chi-squared within which two descents have met
-constexpr std::size_t minima_kept = 6;        // the best and those that are reported beside it
-constexpr double negligible_share = 1e-6;     // of a parameter in a direction that does not matter
+constexpr double negligible_pivot = 1e-13;  // of a column: it is a combination of those before it
+constexpr std::size_t rows_searched = 300;  // a search needs the shape of the data, not every row
+constexpr double same_minimum = 1e-6;       // relative difference of chi-squared within which two descents have met
+constexpr std::size_t minima_kept = 6;      // the best and those that are reported beside it
+constexpr double negligible_share = 1e-6;   // of a parameter in a direction that does not matter
 
 // Of two groups, whether the values of the first belong before those of the second: from left to right, and the slowest
 // first.
@@ -113,11 +113,12 @@ Box box_of(const BoundModel& bound, const FitOptions& options) {
   for (const Within& within : options.within) {
     const auto j = static_cast<Index>(index_of(bound, within.parameter, "a range is"));
     if (!(within.low < within.high)) {
-      throw Error({.code = ErrorCode::bad_argument,
-                   .message = fmt::format("'{}' is to lie between {} and {}", within.parameter, within.low, within.high),
-                   .subject = within.parameter,
-                   .value = fmt::format("{}..{}", within.low, within.high),
-                   .remedy = "give the lower end first; to hold a parameter at a value, fix it"});
+      throw Error(
+          {.code = ErrorCode::bad_argument,
+           .message = fmt::format("'{}' is to lie between {} and {}", within.parameter, within.low, within.high),
+           .subject = within.parameter,
+           .value = fmt::format("{}..{}", within.low, within.high),
+           .remedy = "give the lower end first; to hold a parameter at a value, fix it"});
     }
     box.low[j] = std::max(box.low[j], within.low);
     box.high[j] = std::min(box.high[j], within.high);
@@ -186,11 +187,11 @@ std::vector<SmallVector> proposals(const Model& model, const Curve& curve, const
         if (std::isfinite(columns[k][i])) continue;
         const auto row = observations.source_rows()[start + i];
         throw Error({.code = ErrorCode::not_finite,
-                     .message = fmt::format("at the start ({}) {} is not finite in row {}", at,
-                                            k == 0 ? fmt::format("'{}'", model.text())
-                                                   : fmt::format("the derivative of '{}' by {}", model.text(),
-                                                                 bound.parameters[k - 1]),
-                                            row),
+                     .message = fmt::format(
+                         "at the start ({}) {} is not finite in row {}", at,
+                         k == 0 ? fmt::format("'{}'", model.text())
+                                : fmt::format("the derivative of '{}' by {}", model.text(), bound.parameters[k - 1]),
+                         row),
                      .subject = fmt::format("row {}", row),
                      .value = at,
                      .remedy = "start (--start NAME=VALUE) where the model is defined in every row, keep parameters "
@@ -198,14 +199,49 @@ std::vector<SmallVector> proposals(const Model& model, const Curve& curve, const
       }
     }
   }
-  throw Error({.code = ErrorCode::not_finite,
-               .message = fmt::format("at the start ({}) the residuals of '{}' are too large to be squared", at, model.text()),
-               .subject = "start",
-               .value = at,
-               .remedy = "start closer to the data"});
+  throw Error(
+      {.code = ErrorCode::not_finite,
+       .message = fmt::format("at the start ({}) the residuals of '{}' are too large to be squared", at, model.text()),
+       .subject = "start",
+       .value = at,
+       .remedy = "start closer to the data"});
 }
 
-// "a*b", "a/b", "a + 2*b": what two parameters enter through, from the direction in which the curve stays as it is.
+// Row by row, whether the curve is finite for none of a handful of quite different parameters: then the rows are to
+// blame and not the starts.
+std::string never_finite(const BoundModel& bound, const Observations& observations) {
+  std::vector<bool> ever(observations.size(), false);
+  Program::Workspace work;
+  std::vector<double> values(block_rows);
+  double* const outputs[] = {values.data()};
+  for (const double size : {1.0, 0.3, 3.0, 0.01, 100.0}) {
+    for (const double sign : {1.0, -1.0}) {
+      std::vector<double> theta;
+      for (std::size_t j = 0; j < bound.parameters.size(); ++j)
+        theta.push_back(sign * size * (1 + 0.37 * static_cast<double>(j)));
+      for (std::size_t start = 0; start < observations.size(); start += block_rows) {
+        std::vector<const double*> variables;
+        for (std::size_t k = 0; k < observations.predictors().size(); ++k)
+          variables.push_back(observations.predictor(k).data() + start);
+        const std::size_t rows = std::min(block_rows, observations.size() - start);
+        bound.run_value(variables, rows, theta, outputs, work);
+        for (std::size_t i = 0; i < rows; ++i) ever[start + i] = ever[start + i] || std::isfinite(values[i]);
+      }
+    }
+  }
+  const auto at = static_cast<std::size_t>(std::find(ever.begin(), ever.end(), false) - ever.begin());
+  return at < ever.size() ? fmt::format("; in row {} it never is", observations.source_rows()[at]) : "";
+}
+
+std::string listed(const std::vector<std::string>& names) {
+  std::string text;
+  for (std::size_t i = 0; i < names.size(); ++i)
+    text += (i == 0 ? "" : i + 1 == names.size() ? " and " : ", ") + names[i];
+  return text;
+}
+
+// "a*b", "a/b", "a + 2*b": what two parameters enter through, from the direction in which the curve stays as it is;
+// empty where it is nothing so simple.
 std::string combination_of(const std::string& a, const std::string& b, double va, double vb, double a_value,
                            double b_value) {
   constexpr double close = 1e-4;
@@ -214,14 +250,16 @@ std::string combination_of(const std::string& a, const std::string& b, double va
   if (std::abs(relative - 1) < close && std::abs(va - vb) > close * std::abs(va)) return fmt::format("{}/{}", a, b);
   const double share = -va / vb;
   const double size = std::abs(share);
+  const double times = std::max(size, 1 / size);
+  if (!(times < 1000 && std::abs(times - std::round(times)) < close * times)) return "";
   const std::string factor = std::abs(size - 1) < close ? "" : fmt::format("{:.4g}*", size);
   return fmt::format("{} {} {}{}", a, share < 0 ? "-" : "+", factor, b);
 }
 
 // Names the parameters of a direction in which chi-squared does not change: column k of the factor is spanned by those
 // before it.
-[[noreturn]] void fail_inseparable(const BoundModel& bound, const SmallMatrix& r, const std::vector<int>& order, Index k,
-                                   const SmallVector& theta) {
+[[noreturn]] void fail_inseparable(const BoundModel& bound, const SmallMatrix& r, const std::vector<int>& order,
+                                   Index k, const SmallVector& theta) {
   const SmallVector c = r.topLeftCorner(k, k).triangularView<Eigen::Upper>().solve(r.col(k).head(k));
   const auto name = [&](Index i) {
     return bound.parameters[static_cast<std::size_t>(order[static_cast<std::size_t>(i)])];
@@ -233,30 +271,37 @@ std::string combination_of(const std::string& a, const std::string& b, double va
   }
   const std::string last = name(k);
   if (others.empty()) {
-    throw Error({.code = ErrorCode::rank_deficient,
-                 .message = fmt::format("at the best curve found '{}' does not matter: changing it leaves the curve as "
-                                        "it is in every row",
-                                        last),
-                 .subject = last,
-                 .remedy = fmt::format("measure where '{}' acts, hold it at a value (--fix {}=VALUE), or write the model "
-                                       "without it",
-                                       last, last)});
+    throw Error(
+        {.code = ErrorCode::rank_deficient,
+         .message = fmt::format("at the best curve found '{}' does not matter: changing it leaves the curve as "
+                                "it is in every row",
+                                last),
+         .subject = last,
+         .remedy = fmt::format("measure where '{}' acts, hold it at a value (--fix {}=VALUE), or write the model "
+                               "without it",
+                               last, last)});
   }
-  std::string names;
-  std::string moves;
+  std::vector<std::string> involved;
+  std::vector<std::string> moves;
+  // In steps that are small for every one of them.
+  double step = 1e-3;
   for (const Index i : others) {
-    names += name(i) + ", ";
-    moves += fmt::format("{} by {:+.4g}, ", name(i), -c[i]);
+    involved.push_back(name(i));
+    const double value = std::abs(theta[order[static_cast<std::size_t>(i)]]);
+    if (value > 0) step = std::min(step, 1e-3 * value / std::abs(c[i]));
   }
-  names += last;
+  for (const Index i : others) moves.push_back(fmt::format("{} by {:.4g}", name(i), -c[i] * step));
+  involved.push_back(last);
+  moves.push_back(fmt::format("{} by {:.4g}", last, step));
+  const std::string names = listed(involved);
   const Index other = others.front();
-  const std::string what =
-      others.size() == 1
-          ? fmt::format("the curve depends on them only through {}",
-                        combination_of(name(other), last, -c[other], 1,
-                                       theta[order[static_cast<std::size_t>(other)]],
-                                       theta[order[static_cast<std::size_t>(k)]]))
-          : fmt::format("changing {}{} by +1 together leaves the curve as it is", moves, last);
+  const std::string combination =
+      others.size() > 1 ? ""
+                        : combination_of(name(other), last, -c[other], 1, theta[order[static_cast<std::size_t>(other)]],
+                                         theta[order[static_cast<std::size_t>(k)]]);
+  const std::string what = combination.empty()
+                               ? fmt::format("changing {} together leaves the curve as it is", listed(moves))
+                               : fmt::format("the curve depends on them only through {}", combination);
   throw Error({.code = ErrorCode::rank_deficient,
                .message = fmt::format("these rows can't tell {} apart: at the best curve found {}", names, what),
                .subject = names,
@@ -386,7 +431,8 @@ Found descend_from_starts(Curve& curve, const Observations& observations, const 
 }
 
 // What the tangent plane at the estimates says: inverse factor and condition. Parameters at a limit have no share.
-void keep_tangent_plane(Curve& curve, const SmallVector& theta, const Box& box, LinearSolution& linear) {
+void keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, LinearSolution& linear) {
+  const SmallVector& theta = best.theta;
   const auto p = theta.size();
   const SmallMatrix all = curve.full_factor(theta);
   std::vector<Index> kept;
@@ -399,10 +445,20 @@ void keep_tangent_plane(Curve& curve, const SmallVector& theta, const Box& box, 
   }
   const auto count = static_cast<Index>(kept.size());
   const SmallMatrix r = count < p ? factor_of_columns(all, kept) : all;
+  linear.parameters = theta;
+  linear.effects = VectorXd::Zero(p);
+  linear.working.centre = VectorXd::Zero(p);
+  linear.working.parameters = theta;
   SmallVector norms(count);
   for (Index k = 0; k < count; ++k) {
     norms[k] = r.col(k).head(k + 1).norm();
-    if (!(std::abs(r(k, k)) > negligible_pivot * norms[k])) fail_inseparable(curve.bound(), r, order, k, theta);
+    if (std::abs(r(k, k)) > negligible_pivot * norms[k]) continue;
+    if (best.converged) fail_inseparable(curve.bound(), r, order, k, theta);
+    // The best so far of a search that gave up is still a result, but nothing is known of its uncertainty.
+    linear.spread = MatrixXd::Constant(p, p, not_a_number);
+    linear.working.inverse_factor = linear.spread;
+    linear.condition = not_a_number;
+    return;
   }
   const SmallMatrix inverse =
       r.topLeftCorner(count, count).triangularView<Eigen::Upper>().solve(SmallMatrix::Identity(count, count));
@@ -414,11 +470,7 @@ void keep_tangent_plane(Curve& curve, const SmallVector& theta, const Box& box, 
     scaled = std::max(scaled, r.col(i).head(i + 1).lpNorm<1>() / norms[i]);
     scaled_inverse = std::max(scaled_inverse, inverse.col(i).cwiseProduct(norms).lpNorm<1>());
   }
-  linear.parameters = theta;
   linear.spread = k;
-  linear.effects = VectorXd::Zero(p);
-  linear.working.centre = VectorXd::Zero(p);
-  linear.working.parameters = theta;
   linear.working.inverse_factor = k;
   linear.condition = scaled * scaled_inverse;
 }
@@ -436,7 +488,8 @@ StartingPoint starting_point(const Model& model, const Observations& observation
   }
   for (std::size_t j = 0; j < bound.parameters.size(); ++j) {
     const auto parameter = static_cast<int>(j);
-    const bool is_solved = std::find(roles.separable.begin(), roles.separable.end(), parameter) != roles.separable.end();
+    const bool is_solved =
+        std::find(roles.separable.begin(), roles.separable.end(), parameter) != roles.separable.end();
     point.origins.push_back(!std::isnan(given[parameter]) ? StartOrigin::given
                             : is_solved                   ? StartOrigin::solved
                                                           : StartOrigin::proposed);
@@ -488,9 +541,8 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
   Curve curve(bound, observations, roles);
   const bool searched =
       std::any_of(roles.entangled.begin(), roles.entangled.end(), [&given](int j) { return std::isnan(given[j]); });
-  Found found = searched
-                    ? search_minima(model, observations, curve, given, box, options.most_evaluations)
-                    : descend_from_starts(curve, observations, given, box, options.most_evaluations);
+  Found found = searched ? search_minima(model, observations, curve, given, box, options.most_evaluations)
+                         : descend_from_starts(curve, observations, given, box, options.most_evaluations);
   if (found.minima.empty()) {
     if (!searched) {
       SmallVector start = given;
@@ -499,12 +551,14 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
     }
     throw Error(
         {.code = ErrorCode::not_finite,
-         .message = fmt::format("no start was found at which '{}' is finite in every row", model.text()),
+         .message = fmt::format("no start was found at which '{}' is finite in every row{}", model.text(),
+                                never_finite(bound, observations)),
          .subject = "start",
          .remedy = "give starts (--start NAME=VALUE) at which the model is defined for every row, or leave rows out"});
   }
   const int before = curve.evaluations();
-  const Descent best = in_meant_order(model.data(), curve, found.minima.front().best, given, box, options.most_evaluations);
+  const Descent best =
+      in_meant_order(model.data(), curve, found.minima.front().best, given, box, options.most_evaluations);
 
   NonlinearSolution solution;
   solution.report.method = bound.separable.empty() ? "Levenberg-Marquardt" : "variable projection";
@@ -519,7 +573,7 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
     const Descent& other = found.minima[i].best;
     if (other.converged) solution.report.other_minima.push_back({other.chi_squared, other.theta});
   }
-  keep_tangent_plane(curve, best.theta, box, solution.linear);
+  keep_tangent_plane(curve, best, box, solution.linear);
   solution.linear.chi_squared = best.chi_squared;
   solution.linear.total_sum_of_squares = curve.total();
   solution.linear.method = solution.report.method;

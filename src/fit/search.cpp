@@ -133,7 +133,7 @@ std::vector<SmallVector> drawn_points(Curve& curve, const SmallVector& given, co
 }
 
 std::vector<Begin> search(Curve& curve, const SmallVector& given, const Box& box,
-                             const std::vector<SmallVector>& proposed) {
+                          const std::vector<SmallVector>& proposed) {
   const std::size_t sought = sought_of(curve, given).size();
   const int share = proposed.empty() ? 1 : share_beside_proposals;
   const std::vector<Candidate> candidates = candidates_of(curve, given, box, points_for(sought) / share);

@@ -20,6 +20,6 @@ struct Begin {
 /// itself suggests; they come in whatever their chi-squared, and with them the search draws fewer of its own. Empty
 /// where no point gives a finite curve.
 [[nodiscard]] std::vector<Begin> search(Curve& curve, const SmallVector& given, const Box& box,
-                                           const std::vector<SmallVector>& proposed);
+                                        const std::vector<SmallVector>& proposed);
 
 }  // namespace truecurve::detail

@@ -239,13 +239,14 @@ void require_known(const std::vector<FixedParameter>& fixed, const std::vector<s
     const bool twice = std::any_of(fixed.begin(), fixed.begin() + static_cast<std::ptrdiff_t>(i),
                                    [&name](const FixedParameter& other) { return other.name == name; });
     if (known && !twice && std::isfinite(fixed[i].value)) continue;
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = !known  ? fmt::format("'{}' is to be held, but it is no parameter", name)
-                            : twice ? fmt::format("'{}' is to be held at two values", name)
-                                    : fmt::format("'{}' is to be held at {}", name, fixed[i].value),
-                 .subject = name,
-                 .value = fmt::format("{}", fixed[i].value),
-                 .remedy = fmt::format("hold each parameter once, at a finite value; they are: {}", fmt::join(names, ", "))});
+    throw Error(
+        {.code = ErrorCode::bad_argument,
+         .message = !known  ? fmt::format("'{}' is to be held, but it is no parameter", name)
+                    : twice ? fmt::format("'{}' is to be held at two values", name)
+                            : fmt::format("'{}' is to be held at {}", name, fixed[i].value),
+         .subject = name,
+         .value = fmt::format("{}", fixed[i].value),
+         .remedy = fmt::format("hold each parameter once, at a finite value; they are: {}", fmt::join(names, ", "))});
   }
 }
 
@@ -262,7 +263,8 @@ std::shared_ptr<BoundModel> bind(ModelData& data, const std::vector<std::string>
   }
   require_known(data.fixed, data.names);
   std::vector<double> held(graph.names().size(), std::nan(""));
-  for (const FixedParameter& fixed : data.fixed) held[static_cast<std::size_t>(name_index(graph, fixed.name))] = fixed.value;
+  for (const FixedParameter& fixed : data.fixed)
+    held[static_cast<std::size_t>(name_index(graph, fixed.name))] = fixed.value;
   const NodeId right = data.fixed.empty() ? data.right : graph.with_values(data.right, held);
   std::vector<NameRole> roles(graph.names().size());
   std::vector<int> parameter_names;
@@ -422,14 +424,15 @@ Model bound_with(const ModelData& given, const std::vector<std::string>& predict
     data->bound = bound;
   }
   if (data->bound->parameters.empty()) {
-    throw Error({.code = data->fixed.empty() ? ErrorCode::syntax : ErrorCode::bad_argument,
-                 .message = data->fixed.empty()
-                                ? fmt::format("every name on the right side of '{}' is a column; nothing is left to be "
-                                              "fitted",
-                                              data->text)
-                                : fmt::format("every parameter of '{}' is held; nothing is left to be fitted", data->text),
-                 .subject = "model text",
-                 .remedy = data->fixed.empty() ? "name what is to be found: y = a + b*x" : "free one of them"});
+    throw Error(
+        {.code = data->fixed.empty() ? ErrorCode::syntax : ErrorCode::bad_argument,
+         .message = data->fixed.empty()
+                        ? fmt::format("every name on the right side of '{}' is a column; nothing is left to be "
+                                      "fitted",
+                                      data->text)
+                        : fmt::format("every parameter of '{}' is held; nothing is left to be fitted", data->text),
+         .subject = "model text",
+         .remedy = data->fixed.empty() ? "name what is to be found: y = a + b*x" : "free one of them"});
   }
   return Model{std::shared_ptr<const ModelData>(std::move(data))};
 }
@@ -440,9 +443,7 @@ Model Model::with_predictors(const std::vector<std::string>& predictors) const {
   return bound_with(*data_, predictors, Treat::by_structure);
 }
 
-Model detail::as_curve(const Model& model) {
-  return bound_with(model.data(), model.predictors(), Treat::as_curve);
-}
+Model detail::as_curve(const Model& model) { return bound_with(model.data(), model.predictors(), Treat::as_curve); }
 
 Model Model::with_fixed(const std::vector<FixedParameter>& fixed) const {
   auto data = std::make_shared<ModelData>(*data_);
@@ -467,7 +468,8 @@ Model Model::from_row_function(std::vector<std::string> parameters, detail::RowF
   all.insert(all.end(), names.predictors.begin(), names.predictors.end());
   all.push_back(names.response);
   for (std::size_t i = 0; i < all.size(); ++i) {
-    if (!detail::is_plain_name(all[i])) refuse(fmt::format("'{}' is no plain name", all[i]), all[i], "use letters, digits and _");
+    if (!detail::is_plain_name(all[i]))
+      refuse(fmt::format("'{}' is no plain name", all[i]), all[i], "use letters, digits and _");
     if (std::find(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(i), all[i]) !=
         all.begin() + static_cast<std::ptrdiff_t>(i))
       refuse(fmt::format("'{}' stands twice among parameters, predictors and response", all[i]), all[i],
@@ -547,9 +549,8 @@ void BoundModel::run_value(std::span<const double* const> variables, std::size_t
     outputs[0][i] = guarded(i, [&] { return function->run(reader.at(i), parameters_now, nullptr); });
 }
 
-void BoundModel::run_jacobian(std::span<const double* const> variables, std::size_t rows,
-                              std::span<const double> theta, std::span<double* const> outputs,
-                              Program::Workspace& work) const {
+void BoundModel::run_jacobian(std::span<const double* const> variables, std::size_t rows, std::span<const double> theta,
+                              std::span<double* const> outputs, Program::Workspace& work) const {
   if (!function) return jacobian.run(variables, rows, theta, outputs, work);
   const VectorXd all = all_of(*function, theta);
   RowReader reader(variables);

@@ -1,12 +1,11 @@
 // What a model is made of, for the rooms that evaluate it.
 #pragma once
 
+#include <truecurve/base/numeric.hpp>
 #include <truecurve/model/model.hpp>
 
 #include "graph.hpp"
 #include "program.hpp"
-
-#include <truecurve/base/numeric.hpp>
 
 #include <functional>
 #include <memory>
@@ -59,14 +58,14 @@ struct BoundModel {
 
   // of a curve, a model that is not linear or is treated so: value and derivatives by every parameter in one pass, and
   // what is needed to solve for the parameters that enter linearly together
-  Program jacobian;    // outputs: value, then one a parameter
-  Program value;       // output: value
-  Program projection;  // outputs: value, then one a separable parameter, in their order
+  Program jacobian;                               // outputs: value, then one a parameter
+  Program value;                                  // output: value
+  Program projection;                             // outputs: value, then one a separable parameter, in their order
   std::shared_ptr<const BoundFunction> function;  // of a model given as C++ code: takes the place of the programs
-  std::vector<int> separable;            // parameters that enter linearly together
-  std::vector<int> entangled;            // the others
-  std::vector<ParameterPart> parts;      // one a parameter: how it meets the predictors
-  std::vector<std::vector<int>> groups;  // entangled parameters that stand together in a term of the sum
+  std::vector<int> separable;                     // parameters that enter linearly together
+  std::vector<int> entangled;                     // the others
+  std::vector<ParameterPart> parts;               // one a parameter: how it meets the predictors
+  std::vector<std::vector<int>> groups;           // entangled parameters that stand together in a term of the sum
 
   // The left side. Variables of its programs: the response (or the value of the left side) first, then the predictors.
   bool transformed = false;
@@ -104,8 +103,8 @@ struct ModelData {
   std::vector<std::string> names;  // all parameters in order of first appearance; known once bound
   std::function<std::vector<VectorXd>(const VectorXd& x, const VectorXd& y)> propose;  // a shape's own starts
   std::function<VectorXd(const VectorXd& theta)> tidy;  // the same curve with its parameters in the usual form
-  RowFunction function;                          // of a model given as C++ code
-  std::vector<std::string> function_parameters;  // of such a model
+  RowFunction function;                                 // of a model given as C++ code
+  std::vector<std::string> function_parameters;         // of such a model
   std::vector<std::string> function_predictors;
   bool exact_derivatives = true;
   std::shared_ptr<const BoundModel> bound;  // null while the predictors are unknown

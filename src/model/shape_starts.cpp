@@ -230,8 +230,8 @@ Guesses propose_two_peaks(const VectorXd& x, const VectorXd& y) {
     const auto second = std::find_if(places.begin(), places.end(),
                                      [&](double p) { return std::abs(p - places.front()) > 2 * share * width; });
     const double other = second != places.end() ? *second : places.front() + 2 * share * width;
-    guesses.push_back(guess({1, 1, 1, std::min(places.front(), other), share * width, 1, std::max(places.front(), other),
-                             share * width}));
+    guesses.push_back(guess(
+        {1, 1, 1, std::min(places.front(), other), share * width, 1, std::max(places.front(), other), share * width}));
   }
   return guesses;
 }

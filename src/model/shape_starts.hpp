@@ -13,26 +13,26 @@ using Propose = std::vector<VectorXd> (*)(const VectorXd& x, const VectorXd& y);
 /// The same curve with its parameters in the usual form: amplitudes positive, phases in a turn.
 using Tidy = VectorXd (*)(const VectorXd& theta);
 
-std::vector<VectorXd> propose_rate(const VectorXd& x, const VectorXd& y);           // a, b of a*exp(b*x)
-std::vector<VectorXd> propose_time(const VectorXd& x, const VectorXd& y);           // a, tau
-std::vector<VectorXd> propose_base(const VectorXd& x, const VectorXd& y);           // a, b of a*b^x
-std::vector<VectorXd> propose_offset_rate(const VectorXd& x, const VectorXd& y);    // c, a, b
-std::vector<VectorXd> propose_offset_time(const VectorXd& x, const VectorXd& y);    // c, a, tau
-std::vector<VectorXd> propose_offset_base(const VectorXd& x, const VectorXd& y);    // c, a, b
-std::vector<VectorXd> propose_two_times(const VectorXd& x, const VectorXd& y);      // a1, tau1, a2, tau2
-std::vector<VectorXd> propose_power(const VectorXd& x, const VectorXd& y);          // a, b
-std::vector<VectorXd> propose_arrhenius(const VectorXd& x, const VectorXd& y);      // a, b
-std::vector<VectorXd> propose_saturation(const VectorXd& x, const VectorXd& y);     // m, k
-std::vector<VectorXd> propose_hill(const VectorXd& x, const VectorXd& y);           // m, n, k
-std::vector<VectorXd> propose_approach(const VectorXd& x, const VectorXd& y);       // m, k
-std::vector<VectorXd> propose_stretched(const VectorXd& x, const VectorXd& y);      // a, tau, beta
-std::vector<VectorXd> propose_logistic(const VectorXd& x, const VectorXd& y);       // m, k, x0
-std::vector<VectorXd> propose_offset_logistic(const VectorXd& x, const VectorXd& y);  // low, high, k, x0
+std::vector<VectorXd> propose_rate(const VectorXd& x, const VectorXd& y);                 // a, b of a*exp(b*x)
+std::vector<VectorXd> propose_time(const VectorXd& x, const VectorXd& y);                 // a, tau
+std::vector<VectorXd> propose_base(const VectorXd& x, const VectorXd& y);                 // a, b of a*b^x
+std::vector<VectorXd> propose_offset_rate(const VectorXd& x, const VectorXd& y);          // c, a, b
+std::vector<VectorXd> propose_offset_time(const VectorXd& x, const VectorXd& y);          // c, a, tau
+std::vector<VectorXd> propose_offset_base(const VectorXd& x, const VectorXd& y);          // c, a, b
+std::vector<VectorXd> propose_two_times(const VectorXd& x, const VectorXd& y);            // a1, tau1, a2, tau2
+std::vector<VectorXd> propose_power(const VectorXd& x, const VectorXd& y);                // a, b
+std::vector<VectorXd> propose_arrhenius(const VectorXd& x, const VectorXd& y);            // a, b
+std::vector<VectorXd> propose_saturation(const VectorXd& x, const VectorXd& y);           // m, k
+std::vector<VectorXd> propose_hill(const VectorXd& x, const VectorXd& y);                 // m, n, k
+std::vector<VectorXd> propose_approach(const VectorXd& x, const VectorXd& y);             // m, k
+std::vector<VectorXd> propose_stretched(const VectorXd& x, const VectorXd& y);            // a, tau, beta
+std::vector<VectorXd> propose_logistic(const VectorXd& x, const VectorXd& y);             // m, k, x0
+std::vector<VectorXd> propose_offset_logistic(const VectorXd& x, const VectorXd& y);      // low, high, k, x0
 std::vector<VectorXd> propose_asymmetric_logistic(const VectorXd& x, const VectorXd& y);  // low, high, k, x0, g
-std::vector<VectorXd> propose_peak(const VectorXd& x, const VectorXd& y);           // b0, b1, h, x0, w
-std::vector<VectorXd> propose_two_peaks(const VectorXd& x, const VectorXd& y);      // b0, b1, h1, x1, w1, h2, x2, w2
-std::vector<VectorXd> propose_sine(const VectorXd& x, const VectorXd& y);           // c, a, f, phi
-std::vector<VectorXd> propose_damped(const VectorXd& x, const VectorXd& y);         // c, a, tau, f, phi
+std::vector<VectorXd> propose_peak(const VectorXd& x, const VectorXd& y);                 // b0, b1, h, x0, w
+std::vector<VectorXd> propose_two_peaks(const VectorXd& x, const VectorXd& y);  // b0, b1, h1, x1, w1, h2, x2, w2
+std::vector<VectorXd> propose_sine(const VectorXd& x, const VectorXd& y);       // c, a, f, phi
+std::vector<VectorXd> propose_damped(const VectorXd& x, const VectorXd& y);     // c, a, tau, f, phi
 
 VectorXd tidy_sine(const VectorXd& theta);    // c, a, f, phi
 VectorXd tidy_damped(const VectorXd& theta);  // c, a, tau, f, phi

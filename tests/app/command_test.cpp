@@ -126,6 +126,17 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
            {{"solve", demo("density.json"), "--for", "rho=8", "--between", "5"}, "", 2, "--between 0..10"},
            {fit_line, "x,y\n1,2\n1,3\n1,4\n", 4, "a + b"},
            {fit_line, "x,y\n1,2\n", 4, "2 parameters"},
+           {with(fit_line, {"--route", "linearized"}), six_points, 2, "no linearized form"},
+           {{"fit", "-", "y = a*exp(b*x)", "--route", "linearized"}, six_points, 2, "named shapes"},
+           {with(fit_line, {"--within", "a=3"}), six_points, 2, "a=0..10"},
+           {with(fit_line, {"--within", "a=3..1"}), six_points, 2, "lower end first"},
+           {with(fit_line, {"--fix", "q=3"}), six_points, 2, "a, b"},
+           {{"fit", "-", "y = a*exp(b*x)", "--start", "b=5", "--within", "b=0..1"}, six_points, 2, "outside 0..1"},
+           {{"fit", "-", "y = a*exp(b*x)", "--start", "b=1e9"}, six_points, 4, "row 1"},
+           {{"fit", "-", "y = cases(x < 4: a*exp(b*x), otherwise: a*ln(x - 9)/0)"}, six_points, 4, "row 4 it never is"},
+           {{"fit", "-", "y = a*exp(b*x)*c"}, six_points, 4, "only through a*c"},
+           {{"fit", "-", "y = a*exp(-x/s)"}, "x,y\n1,0\n2,0\n3,0\n", 4, "'s' does not matter"},
+           {{"preview", "-", "y = a*ln(x - s)", "--start", "s=3", "--start", "a=1"}, six_points, 4, "row 1"},
            {with(fit_line, {"--output", nowhere + ".json"}), six_points, 5, "no such folder"},
            {with(fit_line, {"--figure", nowhere + ".png"}), six_points, 5, "figure"}}) {
     const auto result = run_command(arguments, input);
@@ -136,8 +147,9 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
 }
 
 TEST(FitCommand, TestsDerivesAndExplainsTheTransform) {
-  const auto result = run_command({"fit", demo("tone.csv"), "product-of-powers", "--route", "linearized", "--x", "t", "--x", "D", "--y", "f",
-                                   "--hypothesis", "p1 + p2 = -1", "--derive", "q = p1/p2", "--format", "json"});
+  const auto result =
+      run_command({"fit", demo("tone.csv"), "product-of-powers", "--route", "linearized", "--x", "t", "--x", "D", "--y",
+                   "f", "--hypothesis", "p1 + p2 = -1", "--derive", "q = p1/p2", "--format", "json"});
   ASSERT_EQ(result.code, 0) << result.error;
   const auto record = nlohmann::json::parse(result.out);
   EXPECT_EQ(record["model"]["route"], "linearized");
@@ -167,8 +179,9 @@ TEST(FitCommand, FindsItsOwnStartsAndSaysSo) {
   EXPECT_EQ(record["solver"]["stop"], "relative offset");
   EXPECT_GT(record["solver"]["met_best"].get<int>(), 15);
   // The linearized route with propagated weights gives nearly the same energy.
-  const auto straight = nlohmann::json::parse(
-      run_command({"fit", demo("viscosity.csv"), "arrhenius", "--route", "linearized", "--x", "T", "--y", "eta", "--format", "json"}).out);
+  const auto straight = nlohmann::json::parse(run_command({"fit", demo("viscosity.csv"), "arrhenius", "--route",
+                                                           "linearized", "--x", "T", "--y", "eta", "--format", "json"})
+                                                  .out);
   const auto energy = [](const nlohmann::json& r, const char* name) {
     for (const auto& q : r["derived"]) {
       if (q["name"] == name) return q["value"].get<double>();
@@ -267,6 +280,46 @@ TEST(Command, ExplainsItself) {
   }
   EXPECT_EQ(run_command({"--version"}).out, std::string("truecurve ") + TRUECURVE_VERSION + "\n");
   EXPECT_NE(run_command({"shapes"}).out.find("y = a + b*x"), std::string::npos);
+}
+
+// A curve from preview to its figures: what was given, held, limited and searched comes back in the record.
+TEST(Command, TakesACurveFromItsStartsToItsProfiles) {
+  const test::TemporaryFolder folder;
+  const std::vector<std::string> curve = {demo("pour_cooling.csv"), "T = T_s + (T_0 - T_s)*exp(-t/tau)"};
+  auto preview = with({"preview"}, curve);
+  const auto looked = nlohmann::json::parse(
+      run_command(with(preview, {"--start", "tau=20", "--format", "json", "--figure", (folder / "p.svg").string()})).out);
+  EXPECT_EQ(looked["record"], "truecurve.preview/1");
+  EXPECT_EQ(looked["parameters"][2]["origin"], "given");
+  EXPECT_EQ(looked["parameters"][0]["origin"], "solved");
+  EXPECT_GT(std::filesystem::file_size(folder / "p.svg"), 1000u);
+  EXPECT_NE(run_command(preview).out.find("proposed from the data"), std::string::npos);
+  EXPECT_EQ(run_command(with(preview, {"--format", "csv"})).out.substr(0, 18), "name,start,origin\n");
+  const auto made = run_command(with(
+      with({"fit"}, curve), {"--within", "tau=..60", "--fix", "T_s=24", "--interval", "profile", "--show-start",
+                             "--figure", (folder / "f.svg").string(), "--figure-profiles", (folder / "c.svg").string(),
+                             "--figure-regions", (folder / "r.svg").string(), "--format", "json"}));
+  ASSERT_EQ(made.code, 0) << made.error;
+  const auto record = nlohmann::json::parse(made.out);
+  EXPECT_EQ(record["parameters"][0]["fixed"], true);
+  EXPECT_EQ(record["parameters"][2]["within"]["high"], 60.0);
+  EXPECT_TRUE(record["parameters"][2]["within"]["low"].is_null());
+  EXPECT_EQ(record["profiles"].size(), 2u);
+  EXPECT_EQ(record["profiles"][1]["symmetric_is_trusted"], true);
+  EXPECT_LT(record["curvature"]["intrinsic"], 0.1);
+  for (const char* name : {"f.svg", "c.svg", "r.svg"}) EXPECT_GT(std::filesystem::file_size(folder / name), 1000u);
+}
+
+// A search that gives up returns the best so far, marked, with exit code 4; null where nothing is known.
+TEST(Command, MarksAFitThatDidNotConverge) {
+  const auto stopped = run_command({"fit", "-", "y = a*exp(b*x)", "--start", "b=-30", "--most-evaluations", "4", "--format", "json"}, six_points);
+  EXPECT_EQ(stopped.code, 4);
+  const auto record = nlohmann::json::parse(stopped.out);
+  EXPECT_EQ(record["solver"]["converged"], false);
+  EXPECT_EQ(record["solver"]["stop"], "evaluations");
+  EXPECT_EQ(record["warnings"][0]["code"], "not_converged");
+  EXPECT_TRUE(record["parameters"][1]["value"].is_number());
+  EXPECT_EQ(stopped.out.find("nan"), std::string::npos);
 }
 
 }  // namespace

@@ -27,8 +27,8 @@ Observations saturation_data(double scatter = 0.25, std::uint64_t seed = 31, Ind
   return Observations::of(x, y);
 }
 
-// With k held the saturation curve is a line through the origin in x/(k + x), solved here in closed form; the limits are
-// found by bisection on that.
+// With k held the saturation curve is a line through the origin in x/(k + x), solved here in closed form; the limits
+// are found by bisection on that.
 TEST(ProfileInterval, IsWhereChiSquaredReachesTheLimit) {
   const Observations data = saturation_data();
   const Fit curve = fit(shape_model("saturation"), data);
@@ -56,8 +56,7 @@ TEST(ProfileInterval, IsWhereChiSquaredReachesTheLimit) {
   EXPECT_NEAR(drawn.limit, limit, 1e-12);
   for (const ProfilePoint& point : drawn.points) EXPECT_NEAR(point.chi_squared / held(point.value), 1, 1e-9);
   // Another parametrization: the profile of 1/k is the same interval turned over.
-  const ProfileInterval turned =
-      profile_interval(fit(Model::written("y = m*x*q/(1 + x*q)"), data), "q", 0.95);
+  const ProfileInterval turned = profile_interval(fit(Model::written("y = m*x*q/(1 + x*q)"), data), "q", 0.95);
   EXPECT_NEAR(turned.interval.low * made.interval.high, 1, 1e-5);
   EXPECT_NEAR(turned.interval.high * made.interval.low, 1, 1e-5);
 }
@@ -154,10 +153,9 @@ struct Covered {
 // How often symmetric and profile intervals of 95 % cover the truth of the most curved parameter; with
 // TRUECURVE_UPDATE_DOCS set the table in docs/methods.md is written anew.
 TEST(CoverageOfCurves, ProfileIntervalsHoldTheirLevel) {
-  const std::vector<Covered> cases = {
-      {"k of m*x/(k + x)", "y = m*x/(k + x)", {10, 3}, 1, 0.5, 6, 0.45},
-      {"tau of a*exp(-x/tau) + c", "y = a*exp(-x/tau) + c", {5, 4, 1}, 1, 0, 10, 0.35},
-      {"n of m*x^n/(k^n + x^n)", "y = m*x^n/(k^n + x^n)", {8, 2, 4}, 1, 0.5, 10, 0.35}};
+  const std::vector<Covered> cases = {{"k of m*x/(k + x)", "y = m*x/(k + x)", {10, 3}, 1, 0.5, 6, 0.45},
+                                      {"tau of a*exp(-x/tau) + c", "y = a*exp(-x/tau) + c", {5, 4, 1}, 1, 0, 10, 0.35},
+                                      {"n of m*x^n/(k^n + x^n)", "y = m*x^n/(k^n + x^n)", {8, 2, 4}, 1, 0.5, 10, 0.35}};
 #if defined(__SANITIZE_ADDRESS__)
   constexpr int sets = 10;
 #else

@@ -78,9 +78,7 @@ TEST(Limit, BindsOrDoesNot) {
     EXPECT_TRUE(stored.is_at_limit(1));
   }
   const Model model = Model::written("y = c + a*exp(-x/tau)");
-  const auto code = [&](const FitOptions& options) {
-    return caught([&] { (void)fit(model, data, options); }).code();
-  };
+  const auto code = [&](const FitOptions& options) { return caught([&] { (void)fit(model, data, options); }).code(); };
   EXPECT_EQ(code({.within = {{"tau", 5, 1}}}), ErrorCode::bad_argument);
   EXPECT_EQ(code({.within = {{"k", 0, 1}}}), ErrorCode::bad_argument);
   EXPECT_EQ(code({.starts = {{"tau", 9}}, .within = {{"tau", 0, 5}}}), ErrorCode::bad_argument);
@@ -99,8 +97,7 @@ TEST(Preview, FitsNothingButWhatEntersLinearly) {
   const Preview given = preview(model, data, {.starts = {{"c", 0}, {"a", 5}, {"tau", 2}}});
   EXPECT_EQ(given.estimate.parameters(), Eigen::Vector3d(0, 5, 2));
   double sum = 0;
-  for (Index i = 0; i < 25; ++i)
-    sum += std::pow(data.responses()[i] - 5 * std::exp(-data.predictor(0)[i] / 2), 2);
+  for (Index i = 0; i < 25; ++i) sum += std::pow(data.responses()[i] - 5 * std::exp(-data.predictor(0)[i] / 2), 2);
   EXPECT_NEAR(given.chi_squared / sum, 1, 1e-12);
   EXPECT_NEAR(given.residual_sd, std::sqrt(sum / 25), 1e-12);
   const Preview partly = preview(model, data, {.starts = {{"tau", 2}}});
@@ -110,7 +107,9 @@ TEST(Preview, FitsNothingButWhatEntersLinearly) {
   EXPECT_EQ(proposed.origins[2], StartOrigin::proposed);
   EXPECT_GT(proposed.chi_squared, fit(model, data).chi_squared());
   EXPECT_TRUE(preview(model, data).estimate.parameters().allFinite());
-  EXPECT_EQ(caught([&] { (void)preview(Model::written("y = a*ln(x - s)"), data, {.starts = {{"s", 3}, {"a", 1}}}); }).code(),
+  EXPECT_EQ(caught([&] {
+              (void)preview(Model::written("y = a*ln(x - s)"), data, {.starts = {{"s", 3}, {"a", 1}}});
+            }).code(),
             ErrorCode::not_finite);
 }
 

@@ -118,8 +118,8 @@ TEST(StatedUncertainties, MakeTheLinearizedFitAgreeWithTheDirectOne) {
   EXPECT_NEAR(std::exp(straight.parameter("c").value), a, 0.1 * a * straight.parameter("c").standard_uncertainty);
   // Without weights, constant scatter of y makes the far points count too much: that is what the spread mends.
   const Fit unweighted = fit(shape_model("exponential", "x", "y", Route::linearized), Observations::of(d.x, d.y));
-  const Fit proportional =
-      fit(shape_model("exponential", "x", "y", Route::linearized), Observations::of(d.x, d.y), {.spread = Spread::proportional()});
+  const Fit proportional = fit(shape_model("exponential", "x", "y", Route::linearized), Observations::of(d.x, d.y),
+                               {.spread = Spread::proportional()});
   EXPECT_TRUE(unweighted.estimate().parameters().isApprox(proportional.estimate().parameters(), 1e-12));
 }
 

@@ -31,10 +31,10 @@ TEST(Dual, FollowsTheRulesOfDifferentiation) {
         std::exp, std::expm1, std::hypot, std::log, std::log10, std::log1p, std::log2, std::pow, std::sin, std::sinh,
         std::sqrt, std::tan, std::tanh;
     std::vector<std::decay_t<decltype(x + y)>> values = {
-        x + y,      x - y,    x * y,    x / y,        -x,        exp(x),    log(x),       log10(y),  log2(y),
-        log1p(x),   expm1(x), sqrt(x),  cbrt(y),      sin(x),    cos(y),    tan(x),       asin(x),   acos(x),
-        atan(y),    sinh(x),  cosh(x),  tanh(x),      erf(x),    erfc(x),   abs(-x),      hypot(x, y), atan2(x, y),
-        pow(x, 3.), pow(x, y), pow(2., x), pow(y, 2)};
+        x + y,   x - y,       x * y,       x / y,      -x,        exp(x),     log(x),   log10(y),
+        log2(y), log1p(x),    expm1(x),    sqrt(x),    cbrt(y),   sin(x),     cos(y),   tan(x),
+        asin(x), acos(x),     atan(y),     sinh(x),    cosh(x),   tanh(x),    erf(x),   erfc(x),
+        abs(-x), hypot(x, y), atan2(x, y), pow(x, 3.), pow(x, y), pow(2., x), pow(y, 2)};
     return values;
   };
   const double x = 0.6;
@@ -88,14 +88,15 @@ TEST(FunctionModel, TakesSeveralPredictorsAndCapturesState) {
   }
   const Observations data(Table::from_columns(columns), {.response = "y", .predictors = {"u", "v"}});
   const std::vector<double> powers = {0, 1, 2};
-  const Model surface = Model::function(
-      {"a", "b", "c", "d", "e", "f"},
-      [powers](std::span<const double> x, auto p) {
-        auto sum = p[0] * std::pow(x[0], powers[0]);
-        for (std::size_t k = 1; k < 3; ++k) sum += p[k] * std::pow(x[0], powers[k]) + p[k + 2] * std::pow(x[1], powers[k]);
-        return sum + p[5] * x[0] * x[1];
-      },
-      {.predictors = {"u", "v"}});
+  const Model surface = Model::function({"a", "b", "c", "d", "e", "f"},
+                                        [powers](std::span<const double> x, auto p) {
+                                          auto sum = p[0] * std::pow(x[0], powers[0]);
+                                          for (std::size_t k = 1; k < 3; ++k)
+                                            sum +=
+                                                p[k] * std::pow(x[0], powers[k]) + p[k + 2] * std::pow(x[1], powers[k]);
+                                          return sum + p[5] * x[0] * x[1];
+                                        },
+                                        {.predictors = {"u", "v"}});
   FitOptions zeros;
   for (const std::string& name : surface.parameters()) zeros.starts.push_back({name, 0.5});
   const Fit result = fit(surface, data, zeros);
@@ -117,7 +118,9 @@ TEST(FunctionModel, FailsWell) {
   EXPECT_EQ(caught([&] { (void)Model::function({}, line); }).code(), ErrorCode::bad_argument);
   EXPECT_EQ(caught([&] { (void)Model::function({"a", "a"}, line); }).code(), ErrorCode::bad_argument);
   EXPECT_EQ(caught([&] { (void)Model::function({"a b"}, line); }).code(), ErrorCode::bad_argument);
-  EXPECT_EQ(caught([&] { (void)Model::function({"a"}, line, {.predictors = {"u", "v"}}); }).code(),
+  EXPECT_EQ(caught([&] {
+              (void)Model::function({"a"}, line, {.predictors = {"u", "v"}});
+            }).code(),
             ErrorCode::bad_argument);
   const Model not_finite = Model::function({"a"}, [](double x, auto p) { return sqrt(p[0]) * x; });
   const Error start = caught([&] { (void)fit(not_finite, data, {.starts = {{"a", -1}}}); });

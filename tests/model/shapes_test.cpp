@@ -121,7 +121,8 @@ TEST(CurvedShape, ParametrizationsOfOneCurveAgree) {
 // The straightened sibling of every shape that has one meets the direct curve where there is hardly any scatter.
 TEST(CurvedShape, MeetsItsLinearizedSibling) {
   for (const Recovery& r : recoveries()) {
-    const auto shape = std::find_if(shapes().begin(), shapes().end(), [&r](const Shape& s) { return s.name == r.shape; });
+    const auto shape =
+        std::find_if(shapes().begin(), shapes().end(), [&r](const Shape& s) { return s.name == r.shape; });
     ASSERT_NE(shape, shapes().end());
     if (shape->linearized.empty()) continue;
     SCOPED_TRACE(r.shape);
@@ -137,7 +138,8 @@ TEST(CurvedShape, MeetsItsLinearizedSibling) {
       EXPECT_NEAR(q.value / curve.parameter(q.name).value, 1, 1e-8) << q.name;
     }
   }
-  EXPECT_EQ(test::caught([] { (void)shape_model("hill", "x", "y", Route::linearized); }).code(), ErrorCode::bad_argument);
+  EXPECT_EQ(test::caught([] { (void)shape_model("hill", "x", "y", Route::linearized); }).code(),
+            ErrorCode::bad_argument);
 }
 
 }  // namespace

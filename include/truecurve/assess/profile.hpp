@@ -26,10 +26,10 @@ struct ProfileInterval {
   double value = not_a_number;
   double standard_uncertainty = not_a_number;
   Interval symmetric{};  ///< value ± k u
-  /// Where the smallest chi-squared at a held value exceeds the minimum by (k s)²: k the coverage factor of the level, s
-  /// 1 for stated and sqrt(chi-squared/dof) for scatter. Infinite where it never does; the end of a set limit, or of the
-  /// values at which the model is defined, where that comes first. NaN where the level can't be judged (scatter without
-  /// degrees of freedom, a parameter at its limit).
+  /// Where the smallest chi-squared at a held value exceeds the minimum by (k s)²: k the coverage factor of the level,
+  /// s 1 for stated and sqrt(chi-squared/dof) for scatter. Infinite where it never does; the end of a set limit, or of
+  /// the values at which the model is defined, where that comes first. NaN where the level can't be judged (scatter
+  /// without degrees of freedom, a parameter at its limit).
   Interval interval{};
   /// Whether no limit differs from the symmetric one by more than a tenth of the half width.
   bool symmetric_is_trusted = true;
@@ -37,8 +37,9 @@ struct ProfileInterval {
   double lower_chi_squared = not_a_number;
 };
 
-/// Cost: some hundred evaluations of the model. Throws Error: unknown_name, bad_argument (level). Source: Bates and Watts
-/// (1988) Nonlinear Regression Analysis and Its Applications, 6.1; a linear model's profile is its symmetric interval.
+/// Cost: some hundred evaluations of the model. Throws Error: unknown_name, bad_argument (level). Source: Bates and
+/// Watts (1988) Nonlinear Regression Analysis and Its Applications, 6.1; a linear model's profile is its symmetric
+/// interval.
 [[nodiscard]] ProfileInterval profile_interval(const Fit& fit, std::string_view parameter, double level);
 
 /// One point of a profile.
@@ -60,13 +61,15 @@ struct Profile {
 struct ConfidenceRegion {
   std::string first{};
   std::string second{};
-  double limit = not_a_number;      ///< chi-squared on the contour: minimum + s² 2 F(level; 2, dof), or chi-squared's quantile
+  double limit =
+      not_a_number;  ///< chi-squared on the contour: minimum + s² 2 F(level; 2, dof), or chi-squared's quantile
   std::vector<Eigen::Vector2d> ellipse{};  ///< of the linear approximation, closed
-  std::vector<Eigen::Vector2d> contour{};  ///< where chi-squared reaches the limit; NaN in directions in which it never does
+  std::vector<Eigen::Vector2d>
+      contour{};  ///< where chi-squared reaches the limit; NaN in directions in which it never does
 };
 
-/// Cost: some thousand evaluations. Throws Error as profile_interval; bad_argument where both are one. Source: Bates and
-/// Watts (1988), 6.1.3.
+/// Cost: some thousand evaluations. Throws Error as profile_interval; bad_argument where both are one. Source: Bates
+/// and Watts (1988), 6.1.3.
 [[nodiscard]] ConfidenceRegion confidence_region(const Fit& fit, std::string_view first, std::string_view second,
                                                  double level);
 

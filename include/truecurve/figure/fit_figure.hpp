@@ -18,8 +18,8 @@ namespace truecurve {
 
 /// How a figure is drawn.
 struct FigureOptions {
-  double level = 0.95;  ///< of the bands; between 0 and 1
-  std::string title{};  ///< empty: the model's text
+  double level = 0.95;              ///< of the bands; between 0 and 1
+  std::string title{};              ///< empty: the model's text
   std::optional<Estimate> start{};  ///< a curve that is drawn beside the fit, dotted: where the search began
 };
 

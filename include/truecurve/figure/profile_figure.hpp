@@ -13,13 +13,14 @@
 
 namespace truecurve {
 
-/// One panel a parameter: the smallest chi-squared at each held value, less the minimum, with the parabola that symmetric
-/// intervals assume and the rise at which the interval of the level ends. Throws Error: not_supported (more than 9
-/// parameters, none with an uncertainty), bad_argument, cannot_write.
+/// One panel a parameter: the smallest chi-squared at each held value, less the minimum, with the parabola that
+/// symmetric intervals assume and the rise at which the interval of the level ends. Throws Error: not_supported (more
+/// than 9 parameters, none with an uncertainty), bad_argument, cannot_write.
 void draw_profiles(const Fit& fit, const std::filesystem::path& file, double level);
 
 /// One panel a pair of parameters: the region of the level from chi-squared itself, with the ellipse of the covariance.
-/// Throws Error: not_supported (fewer than 2 or more than 6 parameters with an uncertainty), bad_argument, cannot_write.
+/// Throws Error: not_supported (fewer than 2 or more than 6 parameters with an uncertainty), bad_argument,
+/// cannot_write.
 void draw_regions(const Fit& fit, const std::filesystem::path& file, double level);
 
 }  // namespace truecurve

@@ -2,7 +2,8 @@
 //
 // Example:
 //     const auto decay = truecurve::Model::function(
-//         {"a", "tau"}, [](double t, auto p) { return p[0] * exp(-t / p[1]); }, {.response = "A", .predictors = {"t"}});
+//         {"a", "tau"}, [](double t, auto p) { return p[0] * exp(-t / p[1]); }, {.response = "A", .predictors =
+//         {"t"}});
 //     EXPECT_EQ(decay.parameters()[1], "tau");
 //     EXPECT_TRUE(decay.has_exact_derivatives());
 #pragma once

@@ -52,21 +52,22 @@ class Model {
   /// Throws Error: bad_argument (no parameters, more than 63, names that are not plain or stand twice; a callable of
   /// one predictor with several named).
   template <typename Callable>
-    requires detail::takes<Callable, double>
+  requires detail::takes<Callable, double>
   [[nodiscard]] static Model function(std::vector<std::string> parameters, Callable callable,
                                       FunctionNames names = {}) {
     constexpr bool single = detail::takes_one_predictor<Callable, double>;
     constexpr bool exact = detail::takes<Callable, Dual>;
     return from_row_function(std::move(parameters), detail::row_function(std::move(callable)), std::move(names),
-                             single ? Predictors::one : Predictors::any, exact ? Derivatives::exact : Derivatives::differences);
+                             single ? Predictors::one : Predictors::any,
+                             exact ? Derivatives::exact : Derivatives::differences);
   }
 
   /// The same model with its predictors named.
   [[nodiscard]] Model with_predictors(const std::vector<std::string>& predictors) const;
 
   /// The same model with parameters held at values: they are fitted no more, and parameters() names the others only.
-  /// Throws Error: bad_argument (a name that is no parameter or stands twice, a value that is not finite, nothing left to
-  /// fit).
+  /// Throws Error: bad_argument (a name that is no parameter or stands twice, a value that is not finite, nothing left
+  /// to fit).
   [[nodiscard]] Model with_fixed(const std::vector<FixedParameter>& fixed) const;
 
   [[nodiscard]] const std::string& text() const noexcept;

@@ -41,7 +41,7 @@ struct Shape {
   std::string_view linearized;  ///< the straightened form; empty where there is none or the formula is linear already
   std::vector<ShapeParameter> parameters;
   std::vector<ShapeParameter> derived;  ///< quantities that follow from them and are reported with them
-  std::string_view use;  ///< where it is met
+  std::string_view use;                 ///< where it is met
 };
 
 /// All shapes, simplest first.
@@ -58,8 +58,8 @@ struct Shape {
                                 Route route = Route::direct);
 
 /// The same with several predictors, for product-of-powers.
-[[nodiscard]] Model shape_model_of_several(std::string_view name, const std::vector<std::string>& x,
-                                           std::string_view y, Route route = Route::direct);
+[[nodiscard]] Model shape_model_of_several(std::string_view name, const std::vector<std::string>& x, std::string_view y,
+                                           Route route = Route::direct);
 
 /// Whether a text can stand as a name in written maths.
 [[nodiscard]] bool is_plain_name(std::string_view text);
