@@ -23,5 +23,10 @@ show fit demo/viscosity.csv arrhenius --route linearized --x T --y eta --output 
 show fit demo/density.csv 'polynomial(2)' --x w_Sn --y rho --output build/demo/density.json --figure build/demo/density.png --figure-checks build/demo/density_checks.png
 show solve build/demo/density.json --for rho=8.75 --reading-uncertainty 0.004
 show fit demo/tone.csv product-of-powers --route linearized --x t --x D --y f --hypothesis 'p1 + p2 = -1' --output build/demo/tone.json
+show fit demo/pour_cooling.csv 'T = T_s + (T_0 - T_s)*exp(-t/tau)' --derive 't_half = tau*ln(2)' --output build/demo/cooling.json --figure build/demo/cooling.png
+show solve build/demo/cooling.json --for T=100
+show fit demo/ring_down.csv damped-oscillation --x t --y v --output build/demo/ring_down.json --figure build/demo/ring_down.png
+show fit demo/resonance.csv lorentzian-peak --x f --y P --output build/demo/resonance.json --figure build/demo/resonance.png
+show fit demo/patina.csv logistic --x years --y d --leave-out 'years > 12' --interval profile --output build/demo/patina.json --figure-profiles build/demo/patina_profiles.png
 
 printf '\nRecords and figures are in %s\n' "$PWD/build/demo"

@@ -1,5 +1,5 @@
 // The executable: hands its arguments and streams to run().
-#include "command.hpp"
+#include "run.hpp"
 
 #include <iostream>
 

@@ -4,7 +4,7 @@
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/io/csv.hpp>
 
-#include "../app/command.hpp"
+#include "../app/run.hpp"
 
 #include <algorithm>
 #include <cmath>

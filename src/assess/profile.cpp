@@ -138,6 +138,7 @@ Crossing crossing_of(Profiler& profiler, const std::vector<int>& held, double wi
   // A model that overflows only far out, with chi-squared still below the limit, sets no limit either.
   if (std::isinf(outside))
     return {std::isfinite(edge) && inside < far_widths * width ? inside : infinity, inside_point};
+  double inside_value = inside_excess;
   // Illinois' false position, which halves the value at an end that does not move.
   for (int round = 0; round < 60 && outside - inside > settled * outside; ++round) {
     double middle = inside - inside_excess * (outside - inside) / (outside_excess - inside_excess);
@@ -155,10 +156,13 @@ Crossing crossing_of(Profiler& profiler, const std::vector<int>& held, double wi
       inside = middle;
       inside_point = point;
       inside_excess = value;
+      inside_value = value;
       outside_excess /= 2;
     }
     if (std::abs(value) <= settled * std::sqrt(rise)) return {middle, point};
   }
+  // A cliff far out is where numbers underflow, not where chi-squared reaches the limit.
+  if (inside_value < -0.01 * std::sqrt(rise) && inside > far_widths * width) return {infinity, inside_point};
   return {outside, outside_point};
 }
 
