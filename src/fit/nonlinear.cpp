@@ -453,8 +453,9 @@ void keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Linea
   for (Index k = 0; k < count; ++k) {
     norms[k] = r.col(k).head(k + 1).norm();
     if (std::abs(r(k, k)) > negligible_pivot * norms[k]) continue;
-    if (best.converged) fail_inseparable(curve.bound(), r, order, k, theta);
-    // The best so far of a search that gave up is still a result, but nothing is known of its uncertainty.
+    // The best so far of a search that gave up is still a result, but nothing is known of its uncertainty. Where it ended
+    // by itself, parameters that can't be told apart are why.
+    if (best.converged || best.stop != "evaluations") fail_inseparable(curve.bound(), r, order, k, theta);
     linear.spread = MatrixXd::Constant(p, p, not_a_number);
     linear.working.inverse_factor = linear.spread;
     linear.condition = not_a_number;
