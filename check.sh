@@ -16,13 +16,11 @@ cmake --build --preset sanitize
 ctest --preset sanitize --progress
 
 echo "== fuzzers, $fuzz_seconds s each"
-cmake --preset fuzz > /dev/null
-cmake --build --preset fuzz
 for corpus in fuzz/corpus/*; do
   name=$(basename "$corpus")
-  mkdir -p "build/fuzz/found/$name"
-  "build/fuzz/fuzz/fuzz_$name" -max_total_time="$fuzz_seconds" -timeout=5 -rss_limit_mb=2048 -verbosity=0 -print_final_stats=1 \
-    -artifact_prefix="build/fuzz/found/$name/" "build/fuzz/found/$name" "$corpus"
+  mkdir -p "build/sanitize/found/$name"
+  "build/sanitize/fuzz/fuzz_$name" -max_total_time="$fuzz_seconds" -timeout=5 -rss_limit_mb=2048 -verbosity=0 -print_final_stats=1 \
+    -artifact_prefix="build/sanitize/found/$name/" "build/sanitize/found/$name" "$corpus"
 done
 
 echo "== tests"

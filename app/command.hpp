@@ -6,13 +6,13 @@
 #include <truecurve/fit/options.hpp>
 #include <truecurve/model/model.hpp>
 
+#include "run.hpp"
+
 #include <functional>
 #include <string>
 #include <vector>
 
 #include <CLI/CLI.hpp>
-
-#include "run.hpp"
 
 namespace truecurve::app {
 

@@ -40,10 +40,10 @@ MatrixXd jacobian_of(const detail::BoundModel& bound, const Observations& observ
 
 }  // namespace
 
-Curvature curvature_of(const Fit& fit, double level) {
+namespace {
+
+Curvature computed(const Fit& fit, double level) {
   const Estimate& estimate = fit.estimate();
-  (void)estimate.coverage_factor(level);  // a bad level is refused
-  if (fit.model().is_linear()) return {0, 0};
   const detail::BoundModel& bound = *fit.model().data().bound;
   const Observations& observations = fit.left_side_observations();
   const double scale = estimate.parts().scale;
@@ -105,6 +105,18 @@ Curvature curvature_of(const Fit& fit, double level) {
   const double radius = scale * std::sqrt(count) * std::sqrt(f);
   return {.intrinsic = radius * std::sqrt(mean_square(p, factor.rows())),
           .parameter_effects = radius * std::sqrt(mean_square(0, p))};
+}
+
+}  // namespace
+
+Curvature curvature_of(const Fit& fit, double level) {
+  (void)fit.estimate().coverage_factor(level);  // a bad level is refused
+  if (fit.model().is_linear()) return {0, 0};
+  try {
+    return computed(fit, level);
+  } catch (const detail::FunctionFailure&) {  // C++ code that is not defined beside the estimates
+    return {};
+  }
 }
 
 }  // namespace truecurve

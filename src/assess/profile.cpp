@@ -67,9 +67,15 @@ class Profiler {
     roles.entangled.insert(roles.entangled.end(), limited.begin(), limited.end());
     detail::Curve curve(bound_, fit_.left_side_observations(), detail::without(std::move(roles), held));
     detail::Box box = box_;  // a value beyond its limit is never asked for
-    const detail::Descent descent = detail::descend(curve, from, box, most_evaluations);
-    lowest_ = std::min(lowest_, descent.chi_squared);
-    return {descent.theta, descent.chi_squared};
+    try {
+      const detail::Descent descent = detail::descend(curve, from, box, most_evaluations);
+      lowest_ = std::min(lowest_, descent.chi_squared);
+      return {descent.theta, descent.chi_squared};
+    } catch (const Error& error) {
+      // C++ code that throws so far from the estimates is not defined there: the profile ends before.
+      if (error.code() != ErrorCode::unsuitable_row) throw;
+      return {from, infinity};
+    }
   }
 
  private:

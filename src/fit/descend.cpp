@@ -18,6 +18,7 @@ constexpr double near_offset = 1e-4;
 constexpr double tolerated_offset = 1e-6;  // where rounding lets no step come closer this is still a minimum
 constexpr double negligible_step = 1e-15;  // relative to the parameters: rounding
 constexpr double finest_offset = 1e-13;    // beyond this the offset itself is rounding
+constexpr double fast_rate = 0.03;         // of an offset against the one before
 constexpr int polishing_rounds = 300;      // a curve far from its rows converges linearly
 
 // Damped step of the entangled parameters: min |R step - c|² + lambda |D step|².
@@ -148,6 +149,9 @@ Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evalua
       }
       return result;
     }
+    // Where the next step will reach rounding it is taken without another look at the derivatives.
+    const double rate = result.offset / last_offset;
+    const bool is_last_step = result.converged && rate < fast_rate && rate * result.offset <= finest_offset;
     last_offset = result.offset;
     const Index q = local.separable;
     const auto m = static_cast<Index>(local.stepped.size());
@@ -184,6 +188,12 @@ Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evalua
       const bool harmless = near && trial_chi <= chi * (1 + 1e-12);
       LocalFactor next;
       const bool better = gain > 1e-4 || harmless;
+      if (better && is_last_step) {
+        result.theta = trial;
+        result.chi_squared = trial_chi;
+        result.offset *= rate;
+        return result;
+      }
       // A point whose derivatives overflow leads nowhere, however good its curve.
       if (better) next = local_factor(curve, trial, box);
       if (better && next.r.allFinite()) {

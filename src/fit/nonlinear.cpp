@@ -208,8 +208,9 @@ std::vector<SmallVector> proposals(const Model& model, const Curve& curve, const
 }
 
 // Row by row, whether the curve is finite for none of a handful of quite different parameters: then the rows are to
-// blame and not the starts.
+// blame and not the starts. C++ code is not asked: it may throw at parameters that nobody chose.
 std::string never_finite(const BoundModel& bound, const Observations& observations) {
+  if (bound.function) return "";
   std::vector<bool> ever(observations.size(), false);
   Program::Workspace work;
   std::vector<double> values(block_rows);
@@ -431,7 +432,8 @@ Found descend_from_starts(Curve& curve, const Observations& observations, const 
 }
 
 // What the tangent plane at the estimates says: inverse factor and condition. Parameters at a limit have no share.
-void keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, LinearSolution& linear) {
+// Returns the relative offset.
+double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, LinearSolution& linear) {
   const SmallVector& theta = best.theta;
   const auto p = theta.size();
   const SmallMatrix all = curve.full_factor(theta);
@@ -445,6 +447,7 @@ void keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Linea
   }
   const auto count = static_cast<Index>(kept.size());
   const SmallMatrix r = count < p ? factor_of_columns(all, kept) : all;
+  const double offset = relative_offset(r, curve.rows());
   linear.parameters = theta;
   linear.effects = VectorXd::Zero(p);
   linear.working.centre = VectorXd::Zero(p);
@@ -453,13 +456,13 @@ void keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Linea
   for (Index k = 0; k < count; ++k) {
     norms[k] = r.col(k).head(k + 1).norm();
     if (std::abs(r(k, k)) > negligible_pivot * norms[k]) continue;
-    // The best so far of a search that gave up is still a result, but nothing is known of its uncertainty. Where it ended
-    // by itself, parameters that can't be told apart are why.
+    // The best so far of a search that gave up is still a result, but nothing is known of its uncertainty. Where it
+    // ended by itself, parameters that can't be told apart are why.
     if (best.converged || best.stop != "evaluations") fail_inseparable(curve.bound(), r, order, k, theta);
     linear.spread = MatrixXd::Constant(p, p, not_a_number);
     linear.working.inverse_factor = linear.spread;
     linear.condition = not_a_number;
-    return;
+    return offset;
   }
   const SmallMatrix inverse =
       r.topLeftCorner(count, count).triangularView<Eigen::Upper>().solve(SmallMatrix::Identity(count, count));
@@ -474,6 +477,7 @@ void keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Linea
   linear.spread = k;
   linear.working.inverse_factor = k;
   linear.condition = scaled * scaled_inverse;
+  return offset;
 }
 
 }  // namespace
@@ -567,14 +571,13 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
   solution.report.stop = best.stop;
   solution.report.iterations = best.iterations;
   solution.report.evaluations = found.evaluations + curve.evaluations() - before;
-  solution.report.relative_offset = best.offset;
   solution.report.descents = found.descents;
   solution.report.met_best = found.minima.front().met;
   for (std::size_t i = 1; i < std::min(found.minima.size(), minima_kept); ++i) {
     const Descent& other = found.minima[i].best;
     if (other.converged) solution.report.other_minima.push_back({other.chi_squared, other.theta});
   }
-  keep_tangent_plane(curve, best, box, solution.linear);
+  solution.report.relative_offset = keep_tangent_plane(curve, best, box, solution.linear);
   solution.linear.chi_squared = best.chi_squared;
   solution.linear.total_sum_of_squares = curve.total();
   solution.linear.method = solution.report.method;

@@ -288,7 +288,8 @@ TEST(Command, TakesACurveFromItsStartsToItsProfiles) {
   const std::vector<std::string> curve = {demo("pour_cooling.csv"), "T = T_s + (T_0 - T_s)*exp(-t/tau)"};
   auto preview = with({"preview"}, curve);
   const auto looked = nlohmann::json::parse(
-      run_command(with(preview, {"--start", "tau=20", "--format", "json", "--figure", (folder / "p.svg").string()})).out);
+      run_command(with(preview, {"--start", "tau=20", "--format", "json", "--figure", (folder / "p.svg").string()}))
+          .out);
   EXPECT_EQ(looked["record"], "truecurve.preview/1");
   EXPECT_EQ(looked["parameters"][2]["origin"], "given");
   EXPECT_EQ(looked["parameters"][0]["origin"], "solved");
@@ -312,7 +313,8 @@ TEST(Command, TakesACurveFromItsStartsToItsProfiles) {
 
 // A search that gives up returns the best so far, marked, with exit code 4; null where nothing is known.
 TEST(Command, MarksAFitThatDidNotConverge) {
-  const auto stopped = run_command({"fit", "-", "y = a*exp(b*x)", "--start", "b=-30", "--most-evaluations", "4", "--format", "json"}, six_points);
+  const auto stopped = run_command(
+      {"fit", "-", "y = a*exp(b*x)", "--start", "b=-30", "--most-evaluations", "4", "--format", "json"}, six_points);
   EXPECT_EQ(stopped.code, 4);
   const auto record = nlohmann::json::parse(stopped.out);
   EXPECT_EQ(record["solver"]["converged"], false);

@@ -156,7 +156,7 @@ TEST(CoverageOfCurves, ProfileIntervalsHoldTheirLevel) {
   const std::vector<Covered> cases = {{"k of m*x/(k + x)", "y = m*x/(k + x)", {10, 3}, 1, 0.5, 6, 0.45},
                                       {"tau of a*exp(-x/tau) + c", "y = a*exp(-x/tau) + c", {5, 4, 1}, 1, 0, 10, 0.35},
                                       {"n of m*x^n/(k^n + x^n)", "y = m*x^n/(k^n + x^n)", {8, 2, 4}, 1, 0.5, 10, 0.35}};
-#if defined(__SANITIZE_ADDRESS__)
+#if defined(TRUECURVE_SANITIZED)
   constexpr int sets = 10;
 #else
   constexpr int sets = 1500;

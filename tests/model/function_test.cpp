@@ -1,5 +1,6 @@
 // Models given as C++ code: derivatives, several predictors, captured state, exceptions, and the same results as the
 // written model.
+#include <truecurve/assess/trust.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/io/record.hpp>
@@ -102,6 +103,20 @@ TEST(FunctionModel, TakesSeveralPredictorsAndCapturesState) {
   const Fit result = fit(surface, data, zeros);
   const Fit linear = fit(Model::written("y = a + b*u + c*u^2 + d*v + e*v^2 + f*u*v"), data);
   EXPECT_TRUE(result.estimate().parameters().isApprox(linear.estimate().parameters(), 1e-9));
+}
+
+// Code that throws beside the estimates ends the profile there, and nothing else.
+TEST(FunctionModel, ThatThrowsEndsItsProfile) {
+  const double edge = 2.4;  // the estimate lies a little above
+  const Model guarded = Model::function({"c", "a", "tau"}, [edge](double x, std::span<const double> p) {
+    if (p[2] < edge) throw std::domain_error("too fast");
+    return p[0] + p[1] * std::exp(-x / p[2]);
+  });
+  const Fit result = fit(guarded, decay(), {.starts = {{"c", 2}, {"a", 7}, {"tau", 2.5}}});
+  const Trust trust = trust_of(result, 0.999999);
+  ASSERT_EQ(trust.profiles.size(), 3u);
+  EXPECT_NEAR(trust.profiles[2].interval.low, edge, 1e-4);
+  EXPECT_GT(trust.profiles[2].interval.high, result.parameter("tau").value);
 }
 
 TEST(FunctionModel, FailsWell) {

@@ -56,7 +56,7 @@ const std::vector<Recovery>& recoveries() {
 }
 
 // 200 data sets each; instrumented for the sanitizers a few show as much.
-#if defined(__SANITIZE_ADDRESS__)
+#if defined(TRUECURVE_SANITIZED)
 constexpr int sets = 4;
 #else
 constexpr int sets = 200;
