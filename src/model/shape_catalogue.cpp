@@ -115,7 +115,7 @@ const std::vector<CatalogueEntry>& catalogue() {
         "",
         {{"y_s", "the temperature of the surroundings"},
          {"y_0", "the temperature at x = 0"},
-         {"tau", "the time constant: area times heat transfer against heat capacity"}},
+         {"tau", "the time constant: heat capacity over area times heat transfer"}},
         {{"h", "the time in which half of the difference is lost", "tau*ln(2)"}},
         "a body that cools or warms to its surroundings"},
        propose_offset_time},

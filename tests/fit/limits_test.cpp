@@ -113,5 +113,14 @@ TEST(Preview, FitsNothingButWhatEntersLinearly) {
             ErrorCode::not_finite);
 }
 
+// Numbers whose squares overflow are refused, not fitted to an infinite chi-squared; found by the fuzzer.
+TEST(Fit, RefusesNumbersTooLargeToBeSquared) {
+  const Eigen::Vector4d x(1, 2, 3, 4);
+  const Eigen::Vector4d y(1e200, -2e200, 3e200, -1e200);
+  for (const char* text : {"y = a", "y = a + b*x", "y = a*exp(b*x)"})
+    EXPECT_EQ(caught([&] { (void)fit(Model::written(text), Observations::of(x, y)); }).code(), ErrorCode::not_finite)
+        << text;
+}
+
 }  // namespace
 }  // namespace truecurve
