@@ -371,10 +371,11 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   std::vector<Warning> warnings;
   Solved solved = solve_with_weights(model, observations, options, warnings);
   detail::LinearSolution& solution = solved.solution;
-  if (!std::isfinite(solution.chi_squared) || !solution.parameters.allFinite()) {
+  const bool overflows = !std::isfinite(solution.chi_squared) || !std::isfinite(solution.total_sum_of_squares);
+  if (overflows || !solution.parameters.allFinite()) {
     throw Error({.code = ErrorCode::not_finite,
-                 .message = fmt::format("the numbers are too large to be squared: chi-squared of '{}' is {}",
-                                        model.text(), solution.chi_squared),
+                 .message = fmt::format("the numbers are too large to be squared: '{}' reaches {:.3g}",
+                                        observations.response().name, observations.responses().cwiseAbs().maxCoeff()),
                  .subject = observations.response().name,
                  .value = fmt::format("{}", observations.responses().cwiseAbs().maxCoeff()),
                  .remedy = "give the columns in larger units, so that their squares stay below 1e308"});
