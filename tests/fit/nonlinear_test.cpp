@@ -163,6 +163,18 @@ TEST(NonlinearFit, FailsWell) {
   EXPECT_EQ(command.code, 2);
 }
 
+// A peak of which only the flank was measured is found, and that it lies outside the data is said.
+TEST(NonlinearFit, SaysThatAPeakLiesOutsideTheData) {
+  RandomNumbers random(3);
+  const VectorXd x = VectorXd::LinSpaced(25, 0, 6);
+  VectorXd y(25);
+  for (Index i = 0; i < 25; ++i) y[i] = 5 * std::exp(-std::pow((x[i] - 8) / 3, 2) / 2) + 0.005 * random.normal();
+  const Fit flank = fit(Model::written("y = h*exp(-((x - m)/w)^2/2)"), Observations::of(x, y));
+  EXPECT_NEAR(flank.parameter("m").value, 8, 4 * flank.parameter("m").standard_uncertainty);
+  ASSERT_EQ(flank.warnings().size(), 1u);
+  EXPECT_EQ(flank.warnings()[0].code, "place_outside_data");
+}
+
 // An exact curve is found exactly and called so.
 TEST(NonlinearFit, RecognisesAnExactFit) {
   const VectorXd x = VectorXd::LinSpaced(10, 0, 9);
