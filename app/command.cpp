@@ -3,6 +3,7 @@
 
 #include <truecurve/base/error.hpp>
 #include <truecurve/io/csv.hpp>
+#include <truecurve/io/record.hpp>
 #include <truecurve/model/condition.hpp>
 
 #include <algorithm>
@@ -13,6 +14,7 @@
 #include <istream>
 #include <iterator>
 #include <map>
+#include <ostream>
 
 #include <fmt/format.h>
 
@@ -184,6 +186,17 @@ Uncertainty response_uncertainty(const DataOptions& options, const Table& table,
     result = percent ? Uncertainty::percent(parsed) : Uncertainty::number(parsed);
   }
   return result;
+}
+
+void deliver(const Result& result, const OutputOptions& options, Streams streams) {
+  const bool wants_record = !options.record_file.empty() || options.format == Format::json;
+  const std::string record = wants_record ? result.record() : "";
+  if (!options.record_file.empty()) write_file(options.record_file, record);
+  switch (options.format) {
+    case Format::text: streams.out << result.text(); break;
+    case Format::json: streams.out << record; break;
+    case Format::csv: streams.out << result.csv(); break;
+  }
 }
 
 std::pair<std::string, std::string> assignment(const std::string& text, const char* option) {

@@ -68,6 +68,17 @@ void add_format(CLI::App& command, OutputOptions& options);
 [[nodiscard]] Uncertainty response_uncertainty(const DataOptions& options, const Table& table,
                                                const std::string& response);
 
+/// The three forms of a result, each made only where it is wanted.
+struct Result {
+  std::function<std::string()> text;
+  std::function<std::string()> record;
+  std::function<std::string()> csv;
+};
+
+/// Writes the record to --output and the form of --format to standard output; the file first, so that nothing is shown
+/// of a result that could not be kept.
+void deliver(const Result& result, const OutputOptions& options, Streams streams);
+
 /// "name=value" taken apart; throws Error (bad_argument) that names the option.
 [[nodiscard]] std::pair<std::string, std::string> assignment(const std::string& text, const char* option);
 

@@ -35,6 +35,12 @@ struct Options {
 };
 
 int run_fit(const Options& options, Streams streams) {
+  if (options.show_start && options.output.figure_file.empty()) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "--show-start draws into the figure, and no figure is asked for",
+                 .subject = "--show-start",
+                 .remedy = "add --figure FILE.png, or look at the start alone with truecurve preview"});
+  }
   const Task task = task_of(options.data, options.model, streams);
   const Observations& observations = task.observations;
   const Fit result = fit(task.model, observations, task.options);
@@ -57,14 +63,10 @@ int run_fit(const Options& options, Streams streams) {
   if (!options.profiles_file.empty()) draw_profiles(result, options.profiles_file, level);
   if (!options.regions_file.empty()) draw_regions(result, options.regions_file, level);
   if (!options.checks_file.empty()) draw_checks(result, options.checks_file);
-  const bool wants_record = !options.output.record_file.empty() || options.output.format == Format::json;
-  const std::string record = wants_record ? fit_record(result, level, deductions, trust) : "";
-  if (!options.output.record_file.empty()) write_file(options.output.record_file, record);
-  switch (options.output.format) {
-    case Format::text: streams.out << fit_text(result, level, deductions, trust, options.intervals) << about; break;
-    case Format::json: streams.out << record; break;
-    case Format::csv: streams.out << fit_csv(result, level, trust, options.intervals); break;
-  }
+  deliver({.text = [&] { return fit_text(result, level, deductions, trust, options.intervals) + about; },
+           .record = [&] { return fit_record(result, level, deductions, trust); },
+           .csv = [&] { return fit_csv(result, level, trust, options.intervals); }},
+          options.output, streams);
   if (result.solver().converged) return 0;
   streams.error << "truecurve: the search ended without a minimum (" << result.solver().stop
                 << "); the numbers can't be trusted\n";

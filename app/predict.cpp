@@ -117,14 +117,10 @@ int run_predict(const Options& options, Streams streams) {
   if (!options.reading_uncertainty.empty())
     own = VectorXd::Constant(points.front().size(), number_of(options.reading_uncertainty, "--reading-uncertainty"));
   const std::vector<BandPoint> values = band(estimate, points, options.level, own);
-  const bool wants_record = !options.output.record_file.empty() || options.output.format == Format::json;
-  const std::string record = wants_record ? prediction_record(estimate, points, values, options.level) : "";
-  if (!options.output.record_file.empty()) write_file(options.output.record_file, record);
-  switch (options.output.format) {
-    case Format::text: streams.out << prediction_text(estimate, points, values, options.level); break;
-    case Format::json: streams.out << record; break;
-    case Format::csv: streams.out << prediction_csv(estimate, points, values); break;
-  }
+  deliver({.text = [&] { return prediction_text(estimate, points, values, options.level); },
+           .record = [&] { return prediction_record(estimate, points, values, options.level); },
+           .csv = [&] { return prediction_csv(estimate, points, values); }},
+          options.output, streams);
   return 0;
 }
 

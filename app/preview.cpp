@@ -22,11 +22,10 @@ int run_preview(const Options& options, Streams streams) {
   const Task task = task_of(options.data, options.model, streams);
   const Preview made = preview(task.model, task.observations, task.options);
   if (!options.output.figure_file.empty()) draw_preview(made, task.observations, options.output.figure_file);
-  switch (options.output.format) {
-    case Format::text: streams.out << preview_text(made, task.observations); break;
-    case Format::json: streams.out << preview_record(made, task.observations); break;
-    case Format::csv: streams.out << preview_csv(made); break;
-  }
+  deliver({.text = [&] { return preview_text(made, task.observations); },
+           .record = [&] { return preview_record(made, task.observations); },
+           .csv = [&] { return preview_csv(made); }},
+          options.output, streams);
   return 0;
 }
 
@@ -41,10 +40,11 @@ Command add_preview(CLI::App& parser, Streams streams) {
   add_choice(*command, options->data);
   add_aliases(*command, options->data);
   add_format(*command, options->output);
+  command->add_option("--output", options->output.record_file, "Write the curve as a record (JSON) to this file")
+      ->type_name("FILE");
   command->add_option("--figure", options->output.figure_file, "Draw the curve to this file: .png, .svg or .pdf")
       ->type_name("FILE");
-  command->footer(
-      "Example:\n  truecurve preview demo/pour_cooling.csv \"T = T_s + (T_0 - T_s)*exp(-t/tau)\" --start tau=30");
+  command->footer("Example:\n  truecurve preview demo/pour_cooling.csv newton-cooling --x t --y T --figure start.png");
   return [options, streams] { return run_preview(*options, streams); };
 }
 

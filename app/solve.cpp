@@ -49,14 +49,10 @@ int run_solve(const Options& options, Streams streams) {
   }
   const double response = number_of(value, "--for");
   const std::vector<Root> roots = solve(estimate, response, solve_options);
-  const bool wants_record = !options.output.record_file.empty() || options.output.format == Format::json;
-  const std::string record = wants_record ? solution_record(estimate, response, roots, solve_options) : "";
-  if (!options.output.record_file.empty()) write_file(options.output.record_file, record);
-  switch (options.output.format) {
-    case Format::text: streams.out << solution_text(estimate, response, roots, solve_options); break;
-    case Format::json: streams.out << record; break;
-    case Format::csv: streams.out << solution_csv(roots); break;
-  }
+  deliver({.text = [&] { return solution_text(estimate, response, roots, solve_options); },
+           .record = [&] { return solution_record(estimate, response, roots, solve_options); },
+           .csv = [&] { return solution_csv(roots); }},
+          options.output, streams);
   return 0;
 }
 

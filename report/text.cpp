@@ -146,9 +146,11 @@ std::string quality_grid(const Fit& fit, const Quality& q) {
     grid.add({what, std::isnan(value) ? "-" : with_unit(rounded(value, digits), unit), remark});
   };
   const Observations& observations = fit.observations();
-  grid.add(
-      {"rows n", fmt::format("{}", fit.size()),
-       fmt::format("{} parameters, {} degrees of freedom", fit.estimate().parameters().size(), q.degrees_of_freedom)});
+  const auto count = static_cast<std::size_t>(fit.estimate().parameters().size());
+  const auto at_limit = count - static_cast<std::size_t>(fit.estimate().free_parameters());
+  grid.add({"rows n", fmt::format("{}", fit.size()),
+            fmt::format("{}{}, {} degrees of freedom", plural(count, "parameter"),
+                        at_limit > 0 ? fmt::format(" ({} at a limit)", at_limit) : "", q.degrees_of_freedom)});
   const bool transformed = fit.model().is_transformed();
   const bool weighted = fit.left_side_observations().has_uncertainties();
   const std::string scale = transformed ? "on the scale of " + fit.model().left_side() : "";
@@ -358,6 +360,8 @@ std::string row_list(const std::vector<std::size_t>& rows) {
 std::string fit_text(const Fit& fit, double level, const Deductions& deductions, const Trust& trust,
                      Intervals intervals) {
   const std::vector<ParameterInterval> parameters = shown_intervals(fit, level, trust, intervals);
+  // A linear model's profile is its symmetric interval; of a fit without a minimum none is made.
+  const bool by_profile = intervals == Intervals::profile && (fit.model().is_linear() || !trust.profiles.empty());
   const Quality q = quality_of(fit);
   std::string text = headline(fit);
   text += paragraph(answer(fit, parameters));
@@ -368,7 +372,7 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
   Grid grid({{"name", Align::left},
              {"value", Align::point},
              {"standard uncertainty", Align::point},
-             {level_text(level) + (intervals == Intervals::profile ? " profile interval" : " interval"), Align::left},
+             {level_text(level) + (by_profile ? " profile interval" : " interval"), Align::left},
              {"t", Align::point},
              {"p (is it zero?)", Align::left},
              {"unit", Align::left}});

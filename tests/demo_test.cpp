@@ -59,35 +59,34 @@ TEST(DemoData, LeadBackToTheirTruth) {
     return fit(shape_model_of_several(shape, x, y, route),
                Observations(read_csv(test::source_folder() / "demo" / file), {.response = y, .predictors = x}));
   };
-  const Fit density = demo_fit("density.csv", "polynomial(2)", {"w_Sn"}, "rho");
-  expect_truth(density, "b0", demo::DensityTruth::b0);
-  expect_truth(density, "b1", demo::DensityTruth::b1);
-  expect_truth(density, "b2", demo::DensityTruth::b2);
-  const Fit viscosity = demo_fit("viscosity.csv", "arrhenius", {"T"}, "eta", Route::linearized);
-  expect_truth(viscosity, "c", std::log(demo::ViscosityTruth::a));
-  expect_truth(viscosity, "b", demo::ViscosityTruth::energy / 8.31446261815324);
+  const auto expect_truths = [](const Fit& result, const std::vector<std::pair<const char*, double>>& truths) {
+    for (const auto& [parameter, truth] : truths) expect_truth(result, parameter, truth);
+  };
+  expect_truths(demo_fit("density.csv", "polynomial(2)", {"w_Sn"}, "rho"),
+                {{"b0", demo::DensityTruth::b0}, {"b1", demo::DensityTruth::b1}, {"b2", demo::DensityTruth::b2}});
+  expect_truths(demo_fit("viscosity.csv", "arrhenius", {"T"}, "eta", Route::linearized),
+                {{"c", std::log(demo::ViscosityTruth::a)}, {"b", demo::ViscosityTruth::energy / 8.31446261815324}});
+  expect_truths(demo_fit("viscosity.csv", "arrhenius", {"T"}, "eta"),
+                {{"a", demo::ViscosityTruth::a}, {"b", demo::ViscosityTruth::energy / 8.31446261815324}});
   const Fit tone = demo_fit("tone.csv", "product-of-powers", {"t", "D"}, "f", Route::linearized);
-  expect_truth(tone, "p1", demo::ToneTruth::p);
-  expect_truth(tone, "p2", demo::ToneTruth::q);
+  expect_truths(tone, {{"p1", demo::ToneTruth::p}, {"p2", demo::ToneTruth::q}});
   EXPECT_GT(test_hypothesis(tone.estimate(), "p1 + p2 = -1").p, 0.01);
-  const Fit cooling = demo_fit("pour_cooling.csv", "newton-cooling", {"t"}, "T");
-  expect_truth(cooling, "y_s", demo::CoolingTruth::surroundings);
-  expect_truth(cooling, "y_0", demo::CoolingTruth::poured);
-  expect_truth(cooling, "tau", demo::CoolingTruth::tau);
-  const Fit ring = demo_fit("ring_down.csv", "damped-oscillation", {"t"}, "v");
-  expect_truth(ring, "c", demo::RingDownTruth::offset);
-  expect_truth(ring, "a", demo::RingDownTruth::amplitude);
-  expect_truth(ring, "tau", demo::RingDownTruth::tau);
-  expect_truth(ring, "f", demo::RingDownTruth::frequency);
-  expect_truth(ring, "phi", demo::RingDownTruth::phase);
-  const Fit resonance = demo_fit("resonance.csv", "lorentzian-peak", {"f"}, "P");
-  expect_truth(resonance, "h", demo::ResonanceTruth::height);
-  expect_truth(resonance, "x0", demo::ResonanceTruth::f0);
-  expect_truth(resonance, "w", demo::ResonanceTruth::width);
-  const Fit patina = demo_fit("patina.csv", "logistic", {"years"}, "d");
-  expect_truth(patina, "m", demo::PatinaTruth::limit);
-  expect_truth(patina, "k", demo::PatinaTruth::rate);
-  expect_truth(patina, "x0", demo::PatinaTruth::middle);
+  using Cooling = demo::CoolingTruth;
+  expect_truths(demo_fit("pour_cooling.csv", "newton-cooling", {"t"}, "T"),
+                {{"y_s", Cooling::surroundings}, {"y_0", Cooling::poured}, {"tau", Cooling::tau}});
+  using Ring = demo::RingDownTruth;
+  expect_truths(
+      demo_fit("ring_down.csv", "damped-oscillation", {"t"}, "v"),
+      {{"c", Ring::offset}, {"a", Ring::amplitude}, {"tau", Ring::tau}, {"f", Ring::frequency}, {"phi", Ring::phase}});
+  using Resonance = demo::ResonanceTruth;
+  expect_truths(demo_fit("resonance.csv", "lorentzian-peak", {"f"}, "P"), {{"b0", Resonance::b0},
+                                                                           {"b1", Resonance::b1},
+                                                                           {"h", Resonance::height},
+                                                                           {"x0", Resonance::f0},
+                                                                           {"w", Resonance::width}});
+  using Patina = demo::PatinaTruth;
+  expect_truths(demo_fit("patina.csv", "logistic", {"years"}, "d"),
+                {{"m", Patina::limit}, {"k", Patina::rate}, {"x0", Patina::middle}});
   // Base e or base b: one curve, and either says the other's parameter.
   const Fit by_rate = demo_fit("patina.csv", "exponential", {"years"}, "d");
   const Fit by_base = demo_fit("patina.csv", "exponential-base", {"years"}, "d");

@@ -149,7 +149,7 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
   const EstimateParts& parts = estimate.parts();
   require_points(parts, points, observation_uncertainties);
   const double factor = estimate.coverage_factor(level);
-  const auto p = static_cast<double>(parts.parameters.size());
+  const auto p = static_cast<double>(estimate.free_parameters());
   const double everywhere = estimate.basis() == UncertaintyBasis::stated ? std::sqrt(chi_squared_quantile(level, p))
                             : estimate.degrees_of_freedom() > 0
                                 ? std::sqrt(p * f_quantile(level, p, estimate.degrees_of_freedom()))

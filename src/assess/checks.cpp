@@ -128,7 +128,7 @@ RowMeasures row_measures(const Fit& fit) {
   if (!(dof > 0)) return measures;
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
   const double variance = stated ? 1 : fit.chi_squared() / dof;
-  const auto p = static_cast<double>(fit.estimate().parameters().size());
+  const auto p = static_cast<double>(fit.estimate().free_parameters());
   for (Index i = 0; i < n; ++i) {
     const double h = measures.leverage[i];
     if (h >= full_leverage || !(variance > 0)) continue;

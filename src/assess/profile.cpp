@@ -58,17 +58,10 @@ class Profiler {
 
   // Holds the parameters at their values in `from`, whose other values are where the search begins.
   Point refit(const std::vector<int>& held, const SmallVector& from) {
-    detail::Roles roles = detail::roles_of(bound_);
-    std::vector<int> limited;
-    for (const int j : roles.separable) {
-      if (box_.limits(j)) limited.push_back(j);
-    }
-    roles = detail::without(std::move(roles), limited);
-    roles.entangled.insert(roles.entangled.end(), limited.begin(), limited.end());
-    detail::Curve curve(bound_, fit_.left_side_observations(), detail::without(std::move(roles), held));
-    detail::Box box = box_;  // a value beyond its limit is never asked for
+    detail::Curve curve(bound_, fit_.left_side_observations(),
+                        detail::without(detail::roles_within(bound_, box_), held));
     try {
-      const detail::Descent descent = detail::descend(curve, from, box, most_evaluations);
+      const detail::Descent descent = detail::descend(curve, from, box_, most_evaluations);
       lowest_ = std::min(lowest_, descent.chi_squared);
       return {descent.theta, descent.chi_squared};
     } catch (const Error& error) {
@@ -183,10 +176,6 @@ Crossing limit_of(Profiler& profiler, Index parameter, double sign, double width
                      });
 }
 
-}  // namespace
-
-namespace {
-
 ProfileInterval interval_of(Profiler& profiler, const Fit& fit, Index j, double level) {
   const ParameterInterval symmetric = parameter_intervals(fit.estimate(), level)[static_cast<std::size_t>(j)];
   ProfileInterval result{.parameter = symmetric.name,
@@ -235,8 +224,16 @@ Profile profile(const Fit& fit, std::string_view parameter, double level) {
     Profiler::Point last = profiler.best();
     for (int i = 1; i <= points; ++i) {
       SmallVector theta = last.theta;
-      theta[j] = std::clamp(made.value + reach * std::pow(static_cast<double>(i) / points, 1.5), profiler.box().low[j],
-                            profiler.box().high[j]);
+      const double distance = reach * std::pow(static_cast<double>(i) / points, 1.5);
+      theta[j] = std::clamp(made.value + distance, profiler.box().low[j], profiler.box().high[j]);
+      if (fit.model().is_linear()) {
+        // A parabola, and the others follow on a line: no refit could be as exact.
+        const MatrixXd& c = fit.estimate().covariance();
+        const double rise = std::pow(profiler.scale() * distance, 2) / c(j, j);
+        result.points.push_back(
+            {theta[j], fit.chi_squared() + rise, fit.estimate().parameters() + c.col(j) / c(j, j) * distance});
+        continue;
+      }
       const Profiler::Point point = profiler.refit(held, theta);
       if (!point.is_finite()) break;
       last = point;

@@ -13,7 +13,7 @@ namespace truecurve {
 Quality quality_of(const Fit& fit) {
   Quality q;
   const auto n = static_cast<double>(fit.size());
-  const auto p = static_cast<double>(fit.estimate().parameters().size());
+  const auto p = static_cast<double>(fit.estimate().free_parameters());
   const Observations& left = fit.left_side_observations();
   const bool weighted = left.has_uncertainties();
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;

@@ -27,7 +27,7 @@ void test_against(VarianceLine& tested, const VarianceLine& yardstick) {
 VarianceTable variance_table(const Fit& fit) {
   const bool constant = fit.model().has_constant();
   const auto n = static_cast<double>(fit.size());
-  const auto p = static_cast<double>(fit.estimate().parameters().size());
+  const auto p = static_cast<double>(fit.estimate().free_parameters());
   VarianceTable table;
   table.residual = line("residual", fit.chi_squared(), fit.degrees_of_freedom());
   double explained = 0;
@@ -68,7 +68,7 @@ std::optional<LackOfFit> lack_of_fit(const Fit& fit) {
     group.squares += w * distance * (left.responses()[i] - group.mean);
   }
   const auto n = static_cast<double>(fit.size());
-  const auto p = static_cast<double>(fit.estimate().parameters().size());
+  const auto p = static_cast<double>(fit.estimate().free_parameters());
   const auto levels = static_cast<double>(groups.size());
   if (levels == n || levels <= p) return std::nullopt;
   double pure = 0;

@@ -80,6 +80,16 @@ bool Box::limits(int parameter) const { return low[parameter] > -infinity || hig
 
 SmallVector Box::clamped(const SmallVector& theta) const { return theta.cwiseMax(low).cwiseMin(high); }
 
+Roles roles_within(const BoundModel& bound, const Box& box) {
+  std::vector<int> limited;
+  for (const int j : bound.separable) {
+    if (box.limits(j)) limited.push_back(j);
+  }
+  Roles roles = without(roles_of(bound), limited);
+  roles.entangled.insert(roles.entangled.end(), limited.begin(), limited.end());
+  return roles;
+}
+
 SmallMatrix factor_of_columns(const SmallMatrix& r, const std::vector<Index>& kept) {
   const auto count = static_cast<Index>(kept.size());
   SmallMatrix columns(r.rows(), count + 1);

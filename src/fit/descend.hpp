@@ -20,6 +20,10 @@ struct Box {
   [[nodiscard]] SmallVector clamped(const SmallVector& theta) const;
 };
 
+/// The structure's roles, with separable parameters that have a limit among the stepped ones: what has a limit can't be
+/// projected out.
+[[nodiscard]] Roles roles_within(const BoundModel& bound, const Box& box);
+
 /// Where a descent ended.
 struct Descent {
   SmallVector theta;

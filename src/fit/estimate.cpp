@@ -31,6 +31,12 @@ bool Estimate::is_at_limit(Eigen::Index parameter) const {
   return value <= limits.low || value >= limits.high;
 }
 
+Eigen::Index Estimate::free_parameters() const {
+  Eigen::Index count = 0;
+  for (Eigen::Index j = 0; j < parts_.parameters.size(); ++j) count += is_at_limit(j) ? 0 : 1;
+  return count;
+}
+
 std::string Estimate::unit(Eigen::Index parameter) const {
   const auto& bound = *model().data().bound;
   if (!bound.linear || bound.transformed) return "";

@@ -299,8 +299,8 @@ std::span<const Warning> Fit::warnings() const noexcept { return parts_->warning
 
 ParameterEstimate Fit::parameter(std::string_view name) const {
   const Index at = estimate().index_of(name);
-  return {std::string(name), estimate().parameters()[at], std::sqrt(estimate().covariance()(at, at)),
-          estimate().unit(at)};
+  const double u = estimate().is_at_limit(at) ? not_a_number : std::sqrt(estimate().covariance()(at, at));
+  return {std::string(name), estimate().parameters()[at], u, estimate().unit(at)};
 }
 
 VectorXd Fit::fitted() const {

@@ -166,16 +166,13 @@ std::vector<SmallVector> proposals(const Model& model, const Curve& curve, const
   return points;
 }
 
-// The row and the parameters at which a start is not finite.
-[[noreturn]] void fail_not_finite(const Model& model, const Observations& observations, const SmallVector& theta) {
-  const BoundModel& bound = *model.data().bound;
-  std::string at;
-  for (std::size_t j = 0; j < bound.parameters.size(); ++j)
-    at += fmt::format("{}{} = {:.6g}", j == 0 ? "" : ", ", bound.parameters[j], theta[static_cast<Index>(j)]);
+// Calls use(row, output) for every value (output 0) and derivative (1 and up) that is not finite, row by row.
+template <typename Use>
+void for_each_not_finite(const BoundModel& bound, const Observations& observations, const VectorXd& theta, Use use) {
   Program::Workspace work;
-  std::vector<std::vector<double>> columns(bound.parameters.size() + 1, std::vector<double>(block_rows));
+  std::vector<double> memory((bound.parameters.size() + 1) * block_rows);
   std::vector<double*> outputs;
-  for (auto& column : columns) outputs.push_back(column.data());
+  for (std::size_t k = 0; k <= bound.parameters.size(); ++k) outputs.push_back(memory.data() + k * block_rows);
   for (std::size_t start = 0; start < observations.size(); start += block_rows) {
     std::vector<const double*> variables;
     for (std::size_t k = 0; k < observations.predictors().size(); ++k)
@@ -183,22 +180,31 @@ std::vector<SmallVector> proposals(const Model& model, const Curve& curve, const
     const std::size_t rows = std::min(block_rows, observations.size() - start);
     bound.run_jacobian(variables, rows, {theta.data(), static_cast<std::size_t>(theta.size())}, outputs, work);
     for (std::size_t i = 0; i < rows; ++i) {
-      for (std::size_t k = 0; k < columns.size(); ++k) {
-        if (std::isfinite(columns[k][i])) continue;
-        const auto row = observations.source_rows()[start + i];
-        throw Error({.code = ErrorCode::not_finite,
-                     .message = fmt::format(
-                         "at the start ({}) {} is not finite in row {}", at,
-                         k == 0 ? fmt::format("'{}'", model.text())
-                                : fmt::format("the derivative of '{}' by {}", model.text(), bound.parameters[k - 1]),
-                         row),
-                     .subject = fmt::format("row {}", row),
-                     .value = at,
-                     .remedy = "start (--start NAME=VALUE) where the model is defined in every row, keep parameters "
-                               "within limits (--within NAME=LOW..HIGH), or leave the row out"});
+      for (std::size_t k = 0; k < outputs.size(); ++k) {
+        if (!std::isfinite(outputs[k][i])) use(start + i, k);
       }
     }
   }
+}
+
+// The row and the parameters at which a start is not finite.
+[[noreturn]] void fail_not_finite(const Model& model, const Observations& observations, const SmallVector& theta) {
+  const BoundModel& bound = *model.data().bound;
+  std::string at;
+  for (std::size_t j = 0; j < bound.parameters.size(); ++j)
+    at += fmt::format("{}{} = {:.6g}", j == 0 ? "" : ", ", bound.parameters[j], theta[static_cast<Index>(j)]);
+  for_each_not_finite(bound, observations, theta, [&](std::size_t i, std::size_t output) {
+    const auto row = observations.source_rows()[i];
+    const std::string what =
+        output == 0 ? fmt::format("'{}'", model.text())
+                    : fmt::format("the derivative of '{}' by {}", model.text(), bound.parameters[output - 1]);
+    throw Error({.code = ErrorCode::not_finite,
+                 .message = fmt::format("at the start ({}) {} is not finite in row {}", at, what, row),
+                 .subject = fmt::format("row {}", row),
+                 .value = at,
+                 .remedy = "start (--start NAME=VALUE) where the model is defined in every row, keep parameters "
+                           "within limits (--within NAME=LOW..HIGH), or leave the row out"});
+  });
   throw Error(
       {.code = ErrorCode::not_finite,
        .message = fmt::format("at the start ({}) the residuals of '{}' are too large to be squared", at, model.text()),
@@ -207,31 +213,25 @@ std::vector<SmallVector> proposals(const Model& model, const Curve& curve, const
        .remedy = "start closer to the data"});
 }
 
-// Row by row, whether the curve is finite for none of a handful of quite different parameters: then the rows are to
-// blame and not the starts. C++ code is not asked: it may throw at parameters that nobody chose.
+// Whether some row's curve is finite for none of a handful of quite different parameters: then the row is to blame and
+// not the starts. C++ code is not asked: it may throw at parameters that nobody chose.
 std::string never_finite(const BoundModel& bound, const Observations& observations) {
   if (bound.function) return "";
-  std::vector<bool> ever(observations.size(), false);
-  Program::Workspace work;
-  std::vector<double> values(block_rows);
-  double* const outputs[] = {values.data()};
+  constexpr int tries = 10;
+  std::vector<int> failures(observations.size(), 0);
   for (const double size : {1.0, 0.3, 3.0, 0.01, 100.0}) {
     for (const double sign : {1.0, -1.0}) {
-      std::vector<double> theta;
-      for (std::size_t j = 0; j < bound.parameters.size(); ++j)
-        theta.push_back(sign * size * (1 + 0.37 * static_cast<double>(j)));
-      for (std::size_t start = 0; start < observations.size(); start += block_rows) {
-        std::vector<const double*> variables;
-        for (std::size_t k = 0; k < observations.predictors().size(); ++k)
-          variables.push_back(observations.predictor(k).data() + start);
-        const std::size_t rows = std::min(block_rows, observations.size() - start);
-        bound.run_value(variables, rows, theta, outputs, work);
-        for (std::size_t i = 0; i < rows; ++i) ever[start + i] = ever[start + i] || std::isfinite(values[i]);
-      }
+      VectorXd theta(static_cast<Index>(bound.parameters.size()));
+      for (Index j = 0; j < theta.size(); ++j) theta[j] = sign * size * (1 + 0.37 * static_cast<double>(j));
+      for_each_not_finite(bound, observations, theta,
+                          [&](std::size_t i, std::size_t output) { failures[i] += output == 0 ? 1 : 0; });
     }
   }
-  const auto at = static_cast<std::size_t>(std::find(ever.begin(), ever.end(), false) - ever.begin());
-  return at < ever.size() ? fmt::format("; in row {} it never is", observations.source_rows()[at]) : "";
+  const auto at = std::find(failures.begin(), failures.end(), tries);
+  return at == failures.end()
+             ? ""
+             : fmt::format("; in row {} it never is",
+                           observations.source_rows()[static_cast<std::size_t>(at - failures.begin())]);
 }
 
 std::string listed(const std::vector<std::string>& names) {
@@ -535,14 +535,7 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
   }
   const Box box = box_of(bound, options);
   const SmallVector given = given_starts(bound, options, box);
-  // What has a limit can't be projected out.
-  Roles roles = roles_of(bound);
-  std::vector<int> limited;
-  for (const int j : bound.separable) {
-    if (box.limits(j)) limited.push_back(j);
-  }
-  roles = without(std::move(roles), limited);
-  roles.entangled.insert(roles.entangled.end(), limited.begin(), limited.end());
+  const Roles roles = roles_within(bound, box);
   Curve curve(bound, observations, roles);
   const bool searched =
       std::any_of(roles.entangled.begin(), roles.entangled.end(), [&given](int j) { return std::isnan(given[j]); });

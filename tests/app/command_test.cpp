@@ -126,6 +126,7 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
            {{"solve", demo("density.json"), "--for", "rho=8", "--between", "5"}, "", 2, "--between 0..10"},
            {fit_line, "x,y\n1,2\n1,3\n1,4\n", 4, "a + b"},
            {fit_line, "x,y\n1,2\n", 4, "2 parameters"},
+           {with(fit_line, {"--show-start"}), six_points, 2, "--figure FILE.png"},
            {with(fit_line, {"--route", "linearized"}), six_points, 2, "no linearized form"},
            {{"fit", "-", "y = a*exp(b*x)", "--route", "linearized"}, six_points, 2, "named shapes"},
            {with(fit_line, {"--within", "a=3"}), six_points, 2, "a=0..10"},
@@ -262,7 +263,7 @@ TEST(LookCommand, ShowsWhatIsInTheFile) {
 }
 
 TEST(Command, ExplainsItself) {
-  for (const std::string command : {"look", "fit", "predict", "solve", "shapes"}) {
+  for (const std::string command : {"look", "preview", "fit", "predict", "solve", "shapes"}) {
     const auto help = run_command({command, "--help"});
     EXPECT_EQ(help.code, 0);
     EXPECT_NE(help.out.find("Example"), std::string::npos);
@@ -322,6 +323,11 @@ TEST(Command, MarksAFitThatDidNotConverge) {
   EXPECT_EQ(record["warnings"][0]["code"], "not_converged");
   EXPECT_TRUE(record["parameters"][1]["value"].is_number());
   EXPECT_EQ(stopped.out.find("nan"), std::string::npos);
+  // What was not made is not claimed.
+  const auto text = run_command(
+      {"fit", "-", "y = a*exp(b*x)", "--start", "b=-30", "--most-evaluations", "4", "--interval", "profile"},
+      six_points);
+  EXPECT_EQ(text.out.find("profile interval"), std::string::npos);
 }
 
 }  // namespace

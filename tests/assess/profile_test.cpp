@@ -82,6 +82,19 @@ TEST(ProfileInterval, ReachesInfinityWhereTheRowsDoNotBound) {
   EXPECT_EQ(caught([&] { (void)profile_interval(curve, "k", 95); }).code(), ErrorCode::bad_argument);
 }
 
+// Of a line the profile is the parabola of its covariance; the value with the slope held is that of the refit.
+TEST(Profile, OfALineIsItsParabola) {
+  const Observations data = saturation_data();
+  const Fit line = fit(shape_model("line"), data);
+  const ProfileInterval symmetric = profile_interval(line, "b", 0.95);
+  EXPECT_EQ(symmetric.interval.low, symmetric.symmetric.low);
+  for (const ProfilePoint& point : profile(line, "b", 0.95).points) {
+    const Fit held = fit(Model::written("y = a + b*x"), data, {.fixed = {{"b", point.value}}});
+    EXPECT_NEAR(point.chi_squared / held.chi_squared(), 1, 1e-12);
+    EXPECT_NEAR(point.parameters[0], held.parameter("a").value, 1e-10);
+  }
+}
+
 TEST(ConfidenceRegion, IsTheEllipseOfALineAndTheContourOfACurve) {
   const Observations data = saturation_data();
   const Fit curve = fit(shape_model("saturation"), data);

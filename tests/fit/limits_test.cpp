@@ -1,6 +1,8 @@
 // Held parameters, limits, and curves at their starts.
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/quality.hpp>
+#include <truecurve/assess/variance.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/fit/preview.hpp>
 #include <truecurve/io/record.hpp>
@@ -71,6 +73,14 @@ TEST(Limit, BindsOrDoesNot) {
     EXPECT_NEAR(bound.parameter("c").value, held.parameter("c").value, 1e-7);
     EXPECT_NEAR(bound.parameter("c").standard_uncertainty / held.parameter("c").standard_uncertainty, 1, 1e-6);
     EXPECT_EQ(bound.degrees_of_freedom(), held.degrees_of_freedom());
+    EXPECT_TRUE(std::isnan(bound.parameter("a").standard_uncertainty));
+    // Everything that counts parameters counts those that the rows determine.
+    EXPECT_NEAR(quality_of(bound).aicc, quality_of(held).aicc, 1e-9);
+    const VarianceTable table = variance_table(bound);
+    EXPECT_EQ(table.explained.degrees_of_freedom + table.residual.degrees_of_freedom, table.total.degrees_of_freedom);
+    const VectorXd four = VectorXd::Constant(1, 4);
+    EXPECT_NEAR(band_at(bound.estimate(), four, 0.95)[0].simultaneous.high,
+                band_at(held.estimate(), four, 0.95)[0].simultaneous.high, 1e-6);
     EXPECT_TRUE(std::isnan(parameter_intervals(bound.estimate(), 0.95)[1].standard_uncertainty));
     ASSERT_FALSE(bound.warnings().empty());
     EXPECT_EQ(bound.warnings()[0].code, "at_limit");

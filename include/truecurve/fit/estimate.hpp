@@ -86,6 +86,9 @@ class Estimate {
   /// Whether a parameter ended at a limit that was set for it: its row and column of the covariance are zero.
   [[nodiscard]] bool is_at_limit(Eigen::Index parameter) const;
 
+  /// How many parameters the rows determine: all but those at a limit.
+  [[nodiscard]] Eigen::Index free_parameters() const;
+
   /// Index of a parameter; throws Error (unknown_name) that names those there are.
   [[nodiscard]] Eigen::Index index_of(std::string_view parameter) const;
 

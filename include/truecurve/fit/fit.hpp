@@ -39,8 +39,8 @@ struct SolverReport {
   std::string_view method{};  ///< "blocked QR", "blocked QR, refined", "double-double QR", "variable projection" or
                               ///< "Levenberg-Marquardt"
   bool converged = true;      ///< a linear problem is solved in one step
-  std::string_view stop =
-      "solved";  ///< why it ended: "solved", "relative offset", "step vanished", "exact fit", "evaluations"
+  std::string_view stop = "solved";  ///< why it ended: "solved", "relative offset", "at a limit", "step vanished",
+                                     ///< "exact fit", "evaluations", "not finite"
   int iterations = 1;
   int evaluations = 1;
   double relative_offset = 0;                ///< Bates and Watts (1981)
@@ -105,13 +105,14 @@ class Fit {
 /// not_finite (names the row or the start), bad_argument (a start for no parameter). A model that is not linear is
 /// solved by a trust-region Levenberg-Marquardt method on the parameters that do not enter linearly, the others being
 /// projected out at every step (variable projection; Golub and Pereyra 1973, Kaufman 1975; damping after Nielsen 1999),
-/// until the relative offset of Bates and Watts (1981) falls below 1e-8 and no longer improves. Without starts several
-/// thousand points are drawn from a low-discrepancy sequence (Halton 1960), spread by the scales of the data and the
-/// part each parameter plays, and the best are descended from; the report says how many met in the best minimum. A
-/// search that ends without convergence is stated in the solver's report and in a warning. With a left-side transform g
-/// the values g(y) are fitted; stated uncertainties and a spread are propagated as u(g) = |dg/dy| u(y), at the measured
-/// response for stated ones and at the fitted curve, by iteration, for a spread. Source: Golub (1965) Numer. Math. 7,
-/// 206; Björck (1996) Numerical Methods for Least Squares Problems, 2.4 and 2.9.
+/// until the relative offset of Bates and Watts (1981) falls below 1e-8 and no longer improves. Parameters may be held
+/// or kept within limits (FitOptions). Without starts some hundred to several thousand points are drawn from a
+/// low-discrepancy sequence (Halton 1960), spread by the scales of the data and the part each parameter plays, and the
+/// best are descended from; the report says how many met in the best minimum. A search that ends without convergence is
+/// stated in the solver's report and in a warning. With a left-side transform g the values g(y) are fitted; stated
+/// uncertainties and a spread are propagated as u(g) = |dg/dy| u(y), at the measured response for stated ones and at
+/// the fitted curve, by iteration, for a spread. Source: Golub (1965) Numer. Math. 7, 206; Björck (1996) Numerical
+/// Methods for Least Squares Problems, 2.4 and 2.9.
 [[nodiscard]] Fit fit(const Model& model, const Observations& observations, const FitOptions& options = {});
 
 }  // namespace truecurve
