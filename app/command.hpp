@@ -21,6 +21,7 @@ using Command = std::function<int()>;
 Command add_look(CLI::App& parser, Streams streams);
 Command add_preview(CLI::App& parser, Streams streams);
 Command add_fit(CLI::App& parser, Streams streams);
+Command add_compare(CLI::App& parser, Streams streams);
 Command add_predict(CLI::App& parser, Streams streams);
 Command add_solve(CLI::App& parser, Streams streams);
 Command add_shapes(CLI::App& parser, Streams streams);

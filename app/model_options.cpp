@@ -19,7 +19,7 @@ void require_both(const DataOptions& data, const std::string& shape) {
   throw Error({.code = ErrorCode::bad_argument,
                .message = fmt::format("the shape '{}' needs to know its columns", shape),
                .subject = data.x.empty() ? "--x" : "--y",
-               .remedy = fmt::format("write truecurve fit {} {} --x COLUMN --y COLUMN", data.file, shape)});
+               .remedy = "add --x COLUMN --y COLUMN"});
 }
 
 // A shape's columns may have any header: one that is no plain name is called x or y in the formula.
@@ -124,6 +124,16 @@ void add_list(CLI::App& command, const char* name, std::vector<std::string>& lis
 
 }  // namespace
 
+Route route_of(const std::string& text) {
+  if (text == "direct") return Route::direct;
+  if (text == "linearized") return Route::linearized;
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = fmt::format("there is no route '{}'", text),
+               .subject = "route",
+               .value = text,
+               .remedy = "write direct or linearized"});
+}
+
 void add_model(CLI::App& command, ModelOptions& options) {
   command
       .add_option("MODEL", options.model,
@@ -131,10 +141,7 @@ void add_model(CLI::App& command, ModelOptions& options) {
       ->required();
   command
       .add_option_function<std::string>(
-          "--route",
-          [&options](const std::string& text) {
-            options.route = text == "linearized" ? Route::linearized : Route::direct;
-          },
+          "--route", [&options](const std::string& text) { options.route = route_of(text); },
           "Of a named shape: direct fits the curve itself (default), linearized its straightened form")
       ->check(CLI::IsMember({"direct", "linearized"}))
       ->type_name("direct|linearized");
@@ -167,6 +174,10 @@ void add_scatter(CLI::App& command, ModelOptions& options) {
 
 Task task_of(const DataOptions& data, const ModelOptions& given, Streams streams) {
   Table table = read_table(data, streams);
+  return task_of(data, given, table, streams);
+}
+
+Task task_of(const DataOptions& data, const ModelOptions& given, Table& table, Streams streams) {
   Model model = chosen_model(given, data, table, streams);
   Observations observations(table, {.response = model.response(),
                                     .predictors = model.predictors(),

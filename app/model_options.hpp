@@ -22,6 +22,9 @@ struct ModelOptions {
   UncertaintyBasis uncertainty = UncertaintyBasis::automatic;
 };
 
+/// direct or linearized; throws Error (bad_argument).
+[[nodiscard]] Route route_of(const std::string& text);
+
 /// MODEL and --route, --start, --fix, --within.
 void add_model(CLI::App& command, ModelOptions& options);
 /// --uncertainty and --spread.
@@ -36,5 +39,8 @@ struct Task {
 
 /// Reads the table and takes all options apart. Throws Error that names the option, the column or the row.
 [[nodiscard]] Task task_of(const DataOptions& data, const ModelOptions& model, Streams streams);
+
+/// The same with a table that was read already; a column whose header is no plain name gets an alias there.
+[[nodiscard]] Task task_of(const DataOptions& data, const ModelOptions& model, Table& table, Streams streams);
 
 }  // namespace truecurve::app

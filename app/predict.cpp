@@ -1,8 +1,11 @@
 // truecurve predict: the curve of a record at given points.
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/base/error.hpp>
+#include <truecurve/compare/average.hpp>
+#include <truecurve/io/comparison_record.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/io/record.hpp>
+#include <truecurve/report/comparison_text.hpp>
 #include <truecurve/report/text.hpp>
 
 #include "command.hpp"
@@ -110,13 +113,30 @@ std::vector<VectorXd> points_of(const Options& options, const Estimate& estimate
   return points;
 }
 
+VectorXd own_uncertainties(const Options& options, const std::vector<VectorXd>& points) {
+  if (options.reading_uncertainty.empty()) return {};
+  return VectorXd::Constant(points.front().size(), number_of(options.reading_uncertainty, "--reading-uncertainty"));
+}
+
+// A comparison is read as the average of its candidates.
+int predict_average(const std::string& record, const Options& options, Streams streams) {
+  const std::vector<WeightedEstimate> curves = read_comparison_record(record, options.record);
+  const std::vector<VectorXd> points = points_of(options, curves.front().estimate);
+  const std::vector<AveragedPoint> values =
+      averaged_band(curves, points, options.level, own_uncertainties(options, points));
+  deliver({.text = [&] { return averaged_prediction_text(curves, points, values, options.level); },
+           .record = [&] { return averaged_prediction_record(curves, points, values, options.level); },
+           .csv = [&] { return averaged_prediction_csv(curves, points, values); }},
+          options.output, streams);
+  return 0;
+}
+
 int run_predict(const Options& options, Streams streams) {
-  const Estimate estimate = read_fit_record(read_text(options.record, streams), options.record);
+  const std::string record = read_text(options.record, streams);
+  if (is_comparison_record(record, options.record)) return predict_average(record, options, streams);
+  const Estimate estimate = read_fit_record(record, options.record);
   const std::vector<VectorXd> points = points_of(options, estimate);
-  VectorXd own;
-  if (!options.reading_uncertainty.empty())
-    own = VectorXd::Constant(points.front().size(), number_of(options.reading_uncertainty, "--reading-uncertainty"));
-  const std::vector<BandPoint> values = band(estimate, points, options.level, own);
+  const std::vector<BandPoint> values = band(estimate, points, options.level, own_uncertainties(options, points));
   deliver({.text = [&] { return prediction_text(estimate, points, values, options.level); },
            .record = [&] { return prediction_record(estimate, points, values, options.level); },
            .csv = [&] { return prediction_csv(estimate, points, values); }},
@@ -130,7 +150,11 @@ Command add_predict(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
   CLI::App* command = parser.add_subcommand(
       "predict", "Read a fitted curve at given points, with the band of the curve and of a new observation");
-  command->add_option("RECORD", options->record, "Record written by truecurve fit ... --output; - reads standard input")
+  command
+      ->add_option("RECORD", options->record,
+                   "Record written by truecurve fit or compare ... --output; a comparison is averaged by weight; - "
+                   "reads standard "
+                   "input")
       ->required();
   auto* at =
       command->add_option("--at", options->at, "Where: x=5, x=1,2,3 or \"x=0..10 step 0.5\"; once for every predictor")

@@ -58,6 +58,18 @@ std::string escaped(const std::string& text) {
   return result;
 }
 
+// Marks and gaps of a line in micrometres on the page.
+void use(LineStyle style) {
+  static const std::vector<std::vector<PLINT>> marks = {{}, {1600}, {350}, {2200, 350}, {3600}};
+  static const std::vector<std::vector<PLINT>> gaps = {{}, {1100}, {900}, {900, 900}, {1000}};
+  const auto at = static_cast<std::size_t>(style);
+  if (marks[at].empty()) {
+    pllsty(1);
+  } else {
+    plstyl(static_cast<PLINT>(marks[at].size()), marks[at].data(), gaps[at].data());
+  }
+}
+
 void use(Colour colour) {
   plscol0(15, colour.red, colour.green, colour.blue);
   plcol0(15);
@@ -203,7 +215,7 @@ void Canvas::axes(const std::string& x_title, const std::string& y_title, Labels
 void Canvas::line(std::span<const double> x, std::span<const double> y, Colour colour, double width, LineStyle style) {
   use(colour);
   plwidth(width);
-  pllsty(style == LineStyle::solid ? 1 : 2);
+  use(style);
   const std::vector<double> px = shares(x, x_);
   const std::vector<double> py = shares(y, y_);
   plline(static_cast<PLINT>(px.size()), px.data(), py.data());
@@ -222,18 +234,31 @@ void Canvas::area(std::span<const double> x, std::span<const double> low, std::s
   plfill(static_cast<PLINT>(px.size()), px.data(), py.data());
 }
 
-void Canvas::points(std::span<const double> x, std::span<const double> y, double size) {
-  const double rx = point_radius_mm * dots_per_mm / (page_width * (frame_.right - frame_.left));
-  const double ry = point_radius_mm * dots_per_mm / (page_height * (frame_.top - frame_.bottom));
+void Canvas::disc(double x, double y, double scale, Colour colour) {
+  const double radius = scale * point_radius_mm * dots_per_mm;
+  use(colour);
+  plarc(x, y, radius / (page_width * (frame_.right - frame_.left)),
+        radius / (page_height * (frame_.top - frame_.bottom)), 0, 360, 0, 1);
+}
+
+void Canvas::points(std::span<const double> x, std::span<const double> y, double size, Colour colour) {
   // Many points are drawn smaller, so that their density still shows.
   const double scale = size * (x.size() > 1000 ? 0.45 : x.size() > 200 ? 0.7 : 1.0);
   for (std::size_t i = 0; i < x.size(); ++i) {
     const double px = share(x[i], x_);
     const double py = share(y[i], y_);
-    use(paper);
-    plarc(px, py, 1.35 * scale * rx, 1.35 * scale * ry, 0, 360, 0, 1);
-    use(detail::point);
-    plarc(px, py, scale * rx, scale * ry, 0, 360, 0, 1);
+    disc(px, py, 1.35 * scale, paper);
+    disc(px, py, scale, colour);
+  }
+}
+
+void Canvas::hollow_points(std::span<const double> x, std::span<const double> y) {
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    const double px = share(x[i], x_);
+    const double py = share(y[i], y_);
+    disc(px, py, 1.7, paper);
+    disc(px, py, 1.4, point);
+    disc(px, py, 0.9, paper);
   }
 }
 
@@ -272,7 +297,7 @@ void Canvas::legend_line(double x, double y, Colour colour, double width, LineSt
   whole_page();
   use(colour);
   plwidth(width);
-  pllsty(style == LineStyle::solid ? 1 : 2);
+  use(style);
   pljoin(x, y, x + 0.026, y);
   pllsty(1);
   back_to_panel();
@@ -294,6 +319,16 @@ void Canvas::legend_point(double x, double y, Bar bar) {
   if (bar == Bar::with) pljoin(x + 0.013, y - 0.016, x + 0.013, y + 0.016);
   plarc(x + 0.013, y, point_radius_mm * dots_per_mm / page_width, point_radius_mm * dots_per_mm / page_height, 0, 360,
         0, 1);
+  back_to_panel();
+}
+
+void Canvas::legend_hollow_point(double x, double y) {
+  whole_page();
+  const double radius = point_radius_mm * dots_per_mm;
+  for (const auto& [scale, colour] : {std::pair{1.4, point}, std::pair{0.9, paper}}) {
+    use(colour);
+    plarc(x + 0.013, y, scale * radius / page_width, scale * radius / page_height, 0, 360, 0, 1);
+  }
   back_to_panel();
 }
 

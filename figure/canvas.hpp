@@ -15,7 +15,7 @@ struct Frame {
   double left, right, bottom, top;
 };
 
-enum class LineStyle { solid, dashed };
+enum class LineStyle { solid, dashed, dotted, dash_dotted, long_dashed };
 enum class Horizontal { left, centre, right };
 
 /// One page. Only one exists at a time in a process (PLplot has one state); the constructor waits for its turn.
@@ -42,7 +42,9 @@ class Canvas {
   void line(std::span<const double> x, std::span<const double> y, Colour colour, double width,
             LineStyle style = LineStyle::solid);
   void area(std::span<const double> x, std::span<const double> low, std::span<const double> high, Colour colour);
-  void points(std::span<const double> x, std::span<const double> y, double size = 1);
+  void points(std::span<const double> x, std::span<const double> y, double size = 1, Colour colour = point);
+  /// Points that are only outlined: rows that were not fitted.
+  void hollow_points(std::span<const double> x, std::span<const double> y);
   void error_bars(std::span<const double> x, std::span<const double> y, std::span<const double> half);
 
   /// A short text beside a point of the panel.
@@ -53,12 +55,14 @@ class Canvas {
   /// Samples for a legend, in page shares.
   void legend_line(double x, double y, Colour colour, double width, LineStyle style);
   void legend_area(double x, double y, Colour colour);
+  void legend_hollow_point(double x, double y);
   enum class Bar { with, without };
   void legend_point(double x, double y, Bar bar);
   /// Width of a text as a share of the page's.
   [[nodiscard]] double text_width(const std::string& text, double scale) const;
 
  private:
+  void disc(double x, double y, double scale, Colour colour);
   void whole_page();
   void back_to_panel();
 

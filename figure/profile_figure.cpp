@@ -4,6 +4,7 @@
 #include <truecurve/figure/profile_figure.hpp>
 
 #include "canvas.hpp"
+#include "panels.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -18,34 +19,14 @@ using detail::Canvas;
 using detail::Frame;
 using detail::Horizontal;
 using detail::LineStyle;
+using detail::panel_of;
+using detail::shared_axes;
 using detail::Ticks;
+using detail::with_labels;
 using Eigen::Index;
 
 constexpr std::size_t most_profiles = 9;
 constexpr std::size_t most_in_regions = 6;
-
-struct Gaps {
-  double columns, rows;
-};
-constexpr Gaps with_labels{0.055, 0.125};  // every panel has its own axes
-constexpr Gaps shared_axes{0.02, 0.03};    // only the outer panels are labelled
-
-// Place of a panel in a grid that fills the page beneath the title and the legend.
-Frame panel_of(std::size_t row, std::size_t column, std::size_t rows, std::size_t columns, Gaps gaps) {
-  constexpr double left = 0.10;
-  constexpr double right = 0.975;
-  constexpr double top = 0.845;
-  constexpr double bottom = 0.115;
-  const double between_columns = gaps.columns;
-  const double between_rows = gaps.rows;
-  const auto r = static_cast<double>(rows);
-  const auto c = static_cast<double>(columns);
-  const double width = (right - left - between_columns * (c - 1)) / c;
-  const double height = (top - bottom - between_rows * (r - 1)) / r;
-  const double x = left + static_cast<double>(column) * (width + between_columns);
-  const double y = top - static_cast<double>(row) * (height + between_rows);
-  return {x, x + width, y - height, y};
-}
 
 // Parameters that have an uncertainty.
 std::vector<std::string> known_parameters(const Fit& fit) {

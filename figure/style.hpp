@@ -17,6 +17,10 @@ inline constexpr Colour curve{188, 82, 20};
 inline constexpr Colour confidence{243, 199, 158};
 inline constexpr Colour prediction{250, 236, 219};
 
+// Curves side by side: told apart by colour, by lightness and by the kind of line that goes with each.
+inline constexpr Colour candidates[] = {curve,          {0, 110, 150},  {20, 140, 90},  {140, 60, 140},
+                                        {196, 146, 10}, {96, 100, 108}, {90, 170, 220}, {170, 30, 60}};
+
 inline constexpr double curve_width = 2.2;
 inline constexpr double thin_width = 1.0;
 inline constexpr double text_mm = 4.0;  // height of ordinary text

@@ -6,6 +6,9 @@
 #include <truecurve/base/version.hpp>
 #include <truecurve/io/record.hpp>
 
+#include "fit_json.hpp"
+#include "json.hpp"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -13,33 +16,23 @@
 #include <system_error>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 #include <unistd.h>
 
 namespace truecurve {
 namespace {
 
-using Json = nlohmann::ordered_json;
+using detail::interval_of;
+using detail::Json;
+using detail::left_out_of;
+using detail::list;
+using detail::model_of;
+using detail::quantity;
+using detail::RecordReader;
+using detail::text_of;
 using Eigen::Index;
 
 // In the order of NewObservation::Kind.
 constexpr std::array<std::string_view, 5> kind_names = {"constant", "percent", "power", "left_side", "unknown"};
-
-Json list(const VectorXd& values) { return Json(std::vector<double>(values.begin(), values.end())); }
-
-Json list(const MatrixXd& values) {
-  Json rows = Json::array();
-  for (Index i = 0; i < values.rows(); ++i) rows.push_back(list(VectorXd(values.row(i))));
-  return rows;
-}
-
-Json quantity(const Quantity& q) { return {{"name", q.name}, {"unit", q.unit}}; }
-
-Json left_out_of(const Observations& observations) {
-  Json rows = Json::array();
-  for (const LeftOut& left : observations.left_out()) rows.push_back({{"row", left.row}, {"reason", left.reason}});
-  return rows;
-}
 
 // Held parameters stand among the fitted ones, in the order of the model.
 Json parameters_of(const Fit& fit, double level) {
@@ -101,8 +94,6 @@ MatrixXd spread_out(const MatrixXd& values, const Model& model) {
   }
   return all;
 }
-
-Json interval_of(const Interval& interval) { return {{"low", interval.low}, {"high", interval.high}}; }
 
 Json derived_of(const Deductions& deductions, double level) {
   Json list = Json::array();
@@ -174,77 +165,9 @@ Json other_minima_of(const Fit& fit) {
   return minima;
 }
 
-Json model_of(const Estimate& estimate) {
-  return {{"text", estimate.model().text()}, {"kind", estimate.model().kind()}};
-}
-
-std::string text_of(const Json& record) { return record.dump(2, ' ', false, Json::error_handler_t::replace) + "\n"; }
-
-// Names the field in every complaint, so that a damaged record can be mended by hand.
-class RecordReader {
- public:
-  RecordReader(std::string_view text, std::string source) : source_(std::move(source)) {
-    try {
-      root_ = nlohmann::json::parse(text);
-    } catch (const nlohmann::json::exception& error) {
-      fail("", fmt::format("this is no JSON: {}", error.what()));
-    }
-    if (!root_.is_object() || !root_.contains("record")) fail("record", "this is no record of True Curve");
-    if (root_["record"] != "truecurve.fit/1")
-      fail("record", fmt::format("a record truecurve.fit/1 is needed, and this is {}", root_["record"].dump()));
-  }
-
-  template <typename Value>
-  Value get(const std::string& pointer) const {
-    try {
-      return root_.at(nlohmann::json::json_pointer(pointer)).get<Value>();
-    } catch (const nlohmann::json::exception&) {
-      fail(pointer, "this field is missing or holds something else than it should");
-    }
-  }
-  [[nodiscard]] double number_or_nan(const std::string& pointer) const {
-    const nlohmann::json::json_pointer at(pointer);
-    return root_.contains(at) && root_.at(at).is_null() ? not_a_number : get<double>(pointer);
-  }
-  [[nodiscard]] bool is_given(const std::string& pointer) const {
-    const nlohmann::json::json_pointer at(pointer);
-    return root_.contains(at) && !root_.at(at).is_null();
-  }
-  [[nodiscard]] std::size_t length(const std::string& pointer) const {
-    const nlohmann::json::json_pointer at(pointer);
-    if (!root_.contains(at) || !root_.at(at).is_array()) fail(pointer, "a list is needed here");
-    return root_.at(at).size();
-  }
-  [[nodiscard]] VectorXd vector(const std::string& pointer, std::size_t size) const {
-    if (length(pointer) != size) fail(pointer, fmt::format("a list of {} is needed here", size));
-    VectorXd values(static_cast<Index>(size));
-    for (std::size_t i = 0; i < size; ++i)
-      values[static_cast<Index>(i)] = number_or_nan(fmt::format("{}/{}", pointer, i));
-    return values;
-  }
-  [[nodiscard]] MatrixXd matrix(const std::string& pointer, std::size_t size) const {
-    if (length(pointer) != size) fail(pointer, fmt::format("{} rows are needed here", size));
-    MatrixXd values(static_cast<Index>(size), static_cast<Index>(size));
-    for (std::size_t i = 0; i < size; ++i)
-      values.row(static_cast<Index>(i)) = vector(fmt::format("{}/{}", pointer, i), size);
-    return values;
-  }
-  [[noreturn]] void fail(const std::string& field, const std::string& what) const {
-    throw Error({.code = ErrorCode::bad_record,
-                 .message = field.empty() ? what : fmt::format("'{}': {}", field, what),
-                 .subject = field,
-                 .remedy = "write the record anew with truecurve fit ... --output FILE",
-                 .place = {.file = source_}});
-  }
-
- private:
-  nlohmann::json root_;
-  std::string source_;
-};
-
 }  // namespace
 
-std::string fit_record(const Fit& fit, double level, const Deductions& deductions, const Trust& trust) {
+Json detail::fit_json(const Fit& fit, double level, const Deductions& deductions, const Trust& trust) {
   const Observations& observations = fit.observations();
   const EstimateParts& parts = fit.estimate().parts();
   const Quality q = quality_of(fit);
@@ -259,7 +182,7 @@ std::string fit_record(const Fit& fit, double level, const Deductions& deduction
   for (const Warning& warning : fit.warnings()) warnings.push_back({{"code", warning.code}, {"text", warning.text}});
   for (const std::string& sentence : trust.sentences) warnings.push_back({{"code", "trust"}, {"text", sentence}});
   const auto kind = parts.new_observation.kind;
-  const Json record = {
+  return {
       {"record", "truecurve.fit/1"},
       {"version", version},
       {"model",
@@ -328,7 +251,10 @@ std::string fit_record(const Fit& fit, double level, const Deductions& deduction
         {"parameters", list(parts.working.parameters)},
         {"inverse_factor", list(parts.working.inverse_factor)}}},
   };
-  return text_of(record);
+}
+
+std::string fit_record(const Fit& fit, double level, const Deductions& deductions, const Trust& trust) {
+  return text_of(detail::fit_json(fit, level, deductions, trust));
 }
 
 std::string preview_record(const Preview& preview, const Observations& observations) {
@@ -395,7 +321,12 @@ std::string solution_record(const Estimate& estimate, double response, std::span
 }
 
 Estimate read_fit_record(std::string_view json, const std::string& source) {
-  const RecordReader reader(json, source);
+  const RecordReader reader = RecordReader::of(json, source);
+  reader.require_kind("truecurve.fit/1");
+  return detail::read_fit(reader);
+}
+
+Estimate detail::read_fit(const RecordReader& reader) {
   std::vector<Quantity> predictors;
   std::vector<std::string> names;
   std::vector<Range> ranges;

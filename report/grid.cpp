@@ -44,7 +44,7 @@ std::string Grid::text() const {
   const auto line = [&](const std::vector<std::string>& cells, bool heading) {
     std::string made = "  ";
     for (std::size_t k = 0; k < columns; ++k) {
-      if (k > 0) made += "   ";
+      if (k > 0) made += std::string(gap_, ' ');
       const Align align = headings_[k].align;
       made += padded(cells[k], width[k], heading && align == Align::point ? Align::left : align, point[k]);
     }

@@ -14,13 +14,15 @@ class Grid {
     std::string text;
     Align align = Align::left;
   };
-  explicit Grid(std::vector<Heading> headings) : headings_(std::move(headings)) {}
+  /// `gap` blanks stand between columns.
+  explicit Grid(std::vector<Heading> headings, std::size_t gap = 3) : headings_(std::move(headings)), gap_(gap) {}
   void add(std::vector<std::string> cells) { rows_.push_back(std::move(cells)); }
-  /// Lines indented by two blanks, columns three apart, no blanks at line ends.
+  /// Lines indented by two blanks, no blanks at line ends.
   [[nodiscard]] std::string text() const;
 
  private:
   std::vector<Heading> headings_;
+  std::size_t gap_;
   std::vector<std::vector<std::string>> rows_;
 };
 

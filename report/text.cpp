@@ -8,7 +8,7 @@
 #include <truecurve/data/summary.hpp>
 #include <truecurve/report/text.hpp>
 
-#include "grid.hpp"
+#include "page.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -21,24 +21,18 @@ namespace {
 using detail::Align;
 using detail::csv_field;
 using detail::Grid;
+using detail::item;
+using detail::level_text;
+using detail::number_or_dash;
+using detail::page_width;
+using detail::paragraph;
+using detail::plural;
+using detail::with_unit;
 using detail::wrapped;
 
-constexpr std::size_t page_width = 96;
 constexpr std::size_t rows_shown = 4;
 // A list of rows longer than this is cut, with a count of the rest.
 constexpr std::size_t rows_listed = 12;
-
-std::string paragraph(const std::string& text) { return wrapped(text, page_width, "  ", "  "); }
-std::string item(const std::string& text) { return wrapped(text, page_width, "    ", "  - "); }
-std::string plural(std::size_t count, const char* noun) {
-  return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
-}
-
-std::string with_unit(const std::string& number, const std::string& unit) {
-  return unit.empty() ? number : number + " " + unit;
-}
-
-std::string level_text(double level) { return fmt::format("{:.6g} %", 100 * level); }
 
 std::string uncertainty_sentence(const Fit& fit, double level) {
   const Observations& observations = fit.observations();
@@ -179,8 +173,6 @@ std::string quality_grid(const Fit& fit, const Quality& q) {
   row("BIC", q.bic, 6, "", "");
   return grid.text();
 }
-
-std::string number_or_dash(double value, int digits) { return std::isnan(value) ? "-" : rounded(value, digits); }
 
 // A curvature to two decimals: more would be noise.
 std::string curvature_text(double curvature) {

@@ -24,6 +24,12 @@
 #include <truecurve/base/random.hpp>
 #include <truecurve/base/version.hpp>
 #include <truecurve/base/warning.hpp>
+#include <truecurve/compare/average.hpp>
+#include <truecurve/compare/candidates.hpp>
+#include <truecurve/compare/compare.hpp>
+#include <truecurve/compare/nested.hpp>
+#include <truecurve/compare/prediction_error.hpp>
+#include <truecurve/compare/routes.hpp>
 #include <truecurve/data/observations.hpp>
 #include <truecurve/data/summary.hpp>
 #include <truecurve/data/table.hpp>

@@ -1,0 +1,148 @@
+// truecurve compare: candidates side by side, and which one to take.
+#include <truecurve/base/error.hpp>
+#include <truecurve/compare/compare.hpp>
+#include <truecurve/figure/comparison_figure.hpp>
+#include <truecurve/io/comparison_record.hpp>
+#include <truecurve/report/comparison_text.hpp>
+
+#include "candidate_text.hpp"
+
+#include <algorithm>
+#include <memory>
+#include <ostream>
+#include <set>
+
+#include <fmt/format.h>
+
+namespace truecurve::app {
+namespace {
+
+// Of the catalogue's polynomials these are tried; higher degrees without a reason only follow the scatter.
+constexpr std::pair<int, int> tried_degrees{2, 4};
+
+struct Options {
+  DataOptions data;
+  OutputOptions output;
+  ModelOptions common;
+  std::vector<std::string> candidates;
+  bool all_shapes = false;
+  std::string hold_out;
+  double level = 0.95;
+  int folds = 0;
+  std::uint64_t seed = 1;
+  std::string residuals_file;
+  std::string criterion_file;
+};
+
+std::vector<CandidateText> wanted_candidates(const Options& options) {
+  std::vector<CandidateText> wanted;
+  for (const std::string& text : options.candidates) {
+    for (CandidateText& candidate : candidates_of(text, options.common)) wanted.push_back(std::move(candidate));
+  }
+  if (options.all_shapes) {
+    for (const Shape& shape : shapes()) {
+      if (shape.name == "product-of-powers") continue;  // of one predictor it is the power
+      const std::string text = shape.name == "polynomial(k)"
+                                   ? fmt::format("polynomial({}..{})", tried_degrees.first, tried_degrees.second)
+                                   : std::string(shape.name);
+      for (CandidateText& candidate : candidates_of(text, options.common)) wanted.push_back(std::move(candidate));
+    }
+  }
+  if (wanted.size() < 2) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = wanted.empty() ? "there is no candidate to compare" : "one candidate can't be compared",
+                 .subject = "CANDIDATE",
+                 .remedy = "give two or more, a ladder such as polynomial(1..5), or --all-shapes"});
+  }
+  std::set<std::string> names;
+  for (CandidateText& candidate : wanted) {
+    const std::string name = candidate.name;
+    for (int again = 2; !names.insert(candidate.name).second; ++again)
+      candidate.name = fmt::format("{} ({})", name, again);
+  }
+  return wanted;
+}
+
+CandidateModel candidate_model(const CandidateText& candidate, const Options& options, Table& table, Streams streams) {
+  DataOptions data = options.data;
+  if (candidate.ignores_uncertainties) data.uncertainties.clear();
+  Task task = task_of(data, candidate.model, table, streams);
+  if (candidate.ignores_uncertainties)
+    task.observations = task.observations.with_response(task.observations.responses(), {});
+  return {candidate.name, std::move(task.model), std::move(task.observations), std::move(task.options)};
+}
+
+int run_compare(const Options& options, Streams streams) {
+  const std::vector<CandidateText> wanted = wanted_candidates(options);
+  Table table = read_table(options.data, streams);
+  std::vector<CandidateModel> candidates;
+  for (const CandidateText& candidate : wanted)
+    candidates.push_back(candidate_model(candidate, options, table, streams));
+  HoldOut hold_out;
+  if (!options.hold_out.empty()) {
+    hold_out.reason = options.hold_out;
+    for (const LeftOut& row : rows_left_out(table, {options.hold_out})) hold_out.rows.push_back(row.row);
+  }
+  const Comparison comparison =
+      compare_candidates(candidates, {.level = options.level, .folds = options.folds, .seed = options.seed}, hold_out,
+                         options.all_shapes ? UnsuitableRows::candidate_dropped : UnsuitableRows::left_out_for_all);
+  (void)comparison.candidates.front().fit.estimate().coverage_factor(options.level);
+  if (!options.output.figure_file.empty()) draw_comparison(comparison, options.output.figure_file);
+  if (!options.residuals_file.empty()) draw_comparison_residuals(comparison, options.residuals_file);
+  if (!options.criterion_file.empty()) draw_criterion(comparison, options.criterion_file);
+  deliver({.text = [&] { return comparison_text(comparison); },
+           .record = [&] { return comparison_record(comparison, options.level); },
+           .csv = [&] { return comparison_csv(comparison); }},
+          options.output, streams);
+  const bool any_converged = std::any_of(comparison.candidates.begin(), comparison.candidates.end(),
+                                         [](const Candidate& c) { return !c.has("not_converged"); });
+  if (any_converged) return 0;
+  streams.error << "truecurve: no candidate's search ended in a minimum; the numbers can't be trusted\n";
+  return 4;
+}
+
+}  // namespace
+
+Command add_compare(CLI::App& parser, Streams streams) {
+  auto options = std::make_shared<Options>();
+  CLI::App* command = parser.add_subcommand("compare", "Candidates side by side, and a suggestion with its reason");
+  add_file(*command, options->data);
+  command->add_option("CANDIDATE", options->candidates,
+                      "A shape or an equation, a ladder polynomial(1..5), and after semicolons what is peculiar to it: "
+                      "\"exponential; linearized\", \"line; spread proportional\", \"y = a*x^b; start b=2; fix a=1\", "
+                      "\"line; u none; name plain\"");
+  command->add_flag("--all-shapes", options->all_shapes, "Try every shape of the catalogue that takes the rows");
+  add_choice(*command, options->data);
+  add_aliases(*command, options->data);
+  add_scatter(*command, options->common);
+  command
+      ->add_option("--hold-out", options->hold_out,
+                   "Rows not to be fitted but predicted: a condition \"t > 100\" or numbers \"17,18\"")
+      ->type_name("CONDITION|ROWS");
+  command
+      ->add_option("--folds", options->folds,
+                   "Predict groups of rows by the others, too: into how many groups the rows are dealt")
+      ->check(CLI::Range(2, 1000000));
+  command->add_option("--seed", options->seed, "Of the dealing for --folds")->capture_default_str();
+  command->add_option("--level", options->level, "Level of the intervals in the record, between 0 and 1")
+      ->capture_default_str();
+  add_format(*command, options->output);
+  command->add_option("--output", options->output.record_file, "Write the comparison as a record (JSON) to this file")
+      ->type_name("FILE");
+  command
+      ->add_option("--figure", options->output.figure_file,
+                   "Draw the curves over the rows to this file: .png, .svg or .pdf")
+      ->type_name("FILE");
+  command
+      ->add_option("--figure-residuals", options->residuals_file,
+                   "Draw the residuals of each candidate on one scale to this file: .png, .svg or .pdf")
+      ->type_name("FILE");
+  command
+      ->add_option("--figure-criterion", options->criterion_file,
+                   "Draw how far each candidate lies behind the best to this file: .png, .svg or .pdf")
+      ->type_name("FILE");
+  command->footer("Example:\n  truecurve compare demo/density.csv polynomial(1..5) --x w_Sn --y rho");
+  return [options, streams] { return run_compare(*options, streams); };
+}
+
+}  // namespace truecurve::app

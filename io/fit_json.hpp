@@ -1,0 +1,17 @@
+// The fit record as a JSON value, for the records that hold fits.
+#pragma once
+
+#include <truecurve/assess/derived.hpp>
+#include <truecurve/assess/trust.hpp>
+#include <truecurve/fit/fit.hpp>
+
+#include "json.hpp"
+
+namespace truecurve::detail {
+
+[[nodiscard]] Json fit_json(const Fit& fit, double level, const Deductions& deductions, const Trust& trust);
+
+/// Throws Error (bad_record) that names the field.
+[[nodiscard]] Estimate read_fit(const RecordReader& reader);
+
+}  // namespace truecurve::detail

@@ -1,0 +1,123 @@
+// What all records have in common: how values become JSON, and a reader that names the field in every complaint.
+#pragma once
+
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/fit/estimate.hpp>
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+namespace truecurve::detail {
+
+using Json = nlohmann::ordered_json;
+
+inline Json list(const VectorXd& values) { return Json(std::vector<double>(values.begin(), values.end())); }
+
+inline Json list(const MatrixXd& values) {
+  Json rows = Json::array();
+  for (Eigen::Index i = 0; i < values.rows(); ++i) rows.push_back(list(VectorXd(values.row(i))));
+  return rows;
+}
+
+inline Json quantity(const Quantity& q) { return {{"name", q.name}, {"unit", q.unit}}; }
+
+inline Json left_out_of(const Observations& observations) {
+  Json rows = Json::array();
+  for (const LeftOut& left : observations.left_out()) rows.push_back({{"row", left.row}, {"reason", left.reason}});
+  return rows;
+}
+
+inline Json interval_of(const Interval& interval) { return {{"low", interval.low}, {"high", interval.high}}; }
+
+inline Json model_of(const Estimate& estimate) {
+  return {{"text", estimate.model().text()}, {"kind", estimate.model().kind()}};
+}
+
+inline std::string text_of(const Json& record) {
+  return record.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+// Names the field in every complaint, so that a damaged record can be mended by hand.
+class RecordReader {
+ public:
+  /// Throws Error (bad_record) where the text is no record.
+  [[nodiscard]] static RecordReader of(std::string_view text, const std::string& source) {
+    RecordReader reader(nlohmann::json(), source, "");
+    try {
+      reader.root_ = nlohmann::json::parse(text);
+    } catch (const nlohmann::json::exception& error) {
+      reader.fail("", fmt::format("this is no JSON: {}", error.what()));
+    }
+    if (!reader.root_.is_object() || !reader.root_.contains("record"))
+      reader.fail("record", "this is no record of True Curve");
+    return reader;
+  }
+
+  /// What record it is: "truecurve.fit/1".
+  [[nodiscard]] std::string kind() const { return get<std::string>("/record"); }
+  void require_kind(std::string_view wanted) const {
+    if (kind() != wanted) fail("/record", fmt::format("a record {} is needed, and this is {}", wanted, kind()));
+  }
+  /// A record within this one.
+  [[nodiscard]] RecordReader inner(const std::string& pointer) const {
+    return {get<nlohmann::json>(pointer), source_, prefix_ + pointer};
+  }
+
+  template <typename Value>
+  Value get(const std::string& pointer) const {
+    try {
+      return root_.at(nlohmann::json::json_pointer(pointer)).get<Value>();
+    } catch (const nlohmann::json::exception&) {
+      fail(pointer, "this field is missing or holds something else than it should");
+    }
+  }
+  [[nodiscard]] double number_or_nan(const std::string& pointer) const {
+    const nlohmann::json::json_pointer at(pointer);
+    return root_.contains(at) && root_.at(at).is_null() ? not_a_number : get<double>(pointer);
+  }
+  [[nodiscard]] bool is_given(const std::string& pointer) const {
+    const nlohmann::json::json_pointer at(pointer);
+    return root_.contains(at) && !root_.at(at).is_null();
+  }
+  [[nodiscard]] std::size_t length(const std::string& pointer) const {
+    const nlohmann::json::json_pointer at(pointer);
+    if (!root_.contains(at) || !root_.at(at).is_array()) fail(pointer, "a list is needed here");
+    return root_.at(at).size();
+  }
+  [[nodiscard]] VectorXd vector(const std::string& pointer, std::size_t size) const {
+    if (length(pointer) != size) fail(pointer, fmt::format("a list of {} is needed here", size));
+    VectorXd values(static_cast<Eigen::Index>(size));
+    for (std::size_t i = 0; i < size; ++i)
+      values[static_cast<Eigen::Index>(i)] = number_or_nan(fmt::format("{}/{}", pointer, i));
+    return values;
+  }
+  [[nodiscard]] MatrixXd matrix(const std::string& pointer, std::size_t size) const {
+    if (length(pointer) != size) fail(pointer, fmt::format("{} rows are needed here", size));
+    MatrixXd values(static_cast<Eigen::Index>(size), static_cast<Eigen::Index>(size));
+    for (std::size_t i = 0; i < size; ++i)
+      values.row(static_cast<Eigen::Index>(i)) = vector(fmt::format("{}/{}", pointer, i), size);
+    return values;
+  }
+  [[noreturn]] void fail(const std::string& field, const std::string& what) const {
+    throw Error({.code = ErrorCode::bad_record,
+                 .message = field.empty() ? what : fmt::format("'{}{}': {}", prefix_, field, what),
+                 .subject = prefix_ + field,
+                 .remedy = "write the record anew: truecurve ... --output FILE",
+                 .place = {.file = source_}});
+  }
+
+ private:
+  RecordReader(nlohmann::json root, std::string source, std::string prefix)
+      : root_(std::move(root)), source_(std::move(source)), prefix_(std::move(prefix)) {}
+
+  nlohmann::json root_;
+  std::string source_;
+  std::string prefix_;  // where an inner record stands in the whole one
+};
+
+}  // namespace truecurve::detail

@@ -1,0 +1,408 @@
+// The page of a comparison.
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/report/comparison_text.hpp>
+
+#include "page.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+namespace truecurve {
+namespace {
+
+using detail::Align;
+using detail::csv_field;
+using detail::Grid;
+using detail::item;
+using detail::level_text;
+using detail::number_or_dash;
+using detail::page_width;
+using detail::paragraph;
+using detail::plural;
+using detail::with_unit;
+using detail::wrapped;
+
+// Two tables of the candidates must fit a line of 100 characters; longer names are cut there and whole below.
+constexpr std::size_t name_width = 20;
+constexpr std::size_t narrow_gap = 2;
+constexpr std::size_t rows_listed = 12;
+// Of a long list of candidates only the best are described in full; the record has all.
+constexpr std::size_t candidates_described = 10;
+
+std::string cut(const std::string& name) {
+  if (detail::shown_width(name) <= name_width) return name;
+  std::string text;
+  for (const char c : name) {
+    const bool begins = (static_cast<unsigned char>(c) & 0xC0) != 0x80;
+    if (begins && detail::shown_width(text) == name_width - 1) break;
+    text += c;
+  }
+  return text + "…";
+}
+
+std::string number(std::size_t place) { return fmt::format("{}", place + 1); }
+
+std::string fixed(double value, int decimals) {
+  return std::isnan(value) ? "-" : fmt::format("{:.{}f}", value, decimals);
+}
+
+std::string error_text(const ErrorSize& size) {
+  return number_or_dash(std::isnan(size.in_uncertainties) ? size.root_mean_square : size.in_uncertainties, 4);
+}
+
+std::string p_text(double p) { return std::isnan(p) ? "-" : probability_text(p); }
+
+bool has_uncertainties(const Comparison& comparison) {
+  return comparison.candidates.front().fit.observations().has_uncertainties();
+}
+
+std::string headline(const Comparison& comparison) {
+  const Fit& fit = comparison.candidates.front().fit;
+  const Observations& rows = fit.observations();
+  const std::string from = rows.source().name.empty() ? "" : " of " + rows.source().name;
+  return fmt::format("{}\n{} compared by their fits to {}{}\n\n", rows.response().name,
+                     plural(comparison.candidates.size(), "candidate"),
+                     rows.size() == rows.rows_read()
+                         ? fmt::format("all {}", plural(rows.size(), "row"))
+                         : fmt::format("{} of {}", rows.size(), plural(rows.rows_read(), "row")),
+                     from);
+}
+
+std::string uncertainty_sentence(const Comparison& comparison) {
+  std::set<std::string> origins;
+  std::set<UncertaintyBasis> bases;
+  std::set<std::string> scatters;
+  for (const Candidate& c : comparison.candidates) {
+    origins.insert(c.fit.observations().uncertainty_origin());
+    bases.insert(c.fit.estimate().basis());
+    scatters.insert(assumed_scatter(c.fit));
+  }
+  if (origins.size() > 1 || bases.size() > 1)
+    return "The candidates use different uncertainties of the rows; each says which below.";
+  if (*bases.begin() == UncertaintyBasis::stated)
+    return fmt::format("The stated uncertainties ({}) are taken as they stand by every candidate.", *origins.begin());
+  if (!origins.begin()->empty()) {
+    return fmt::format("The given uncertainties ({}) only weigh the rows; the scatter about each curve sets the scale.",
+                       *origins.begin());
+  }
+  return scatters.size() == 1
+             ? fmt::format("The scatter about each curve sets the scale; it is taken as {}.", *scatters.begin())
+             : "The scatter about each curve sets the scale; what it is taken as differs, and each candidate says it "
+               "below.";
+}
+
+std::string criteria_grid(const Comparison& comparison) {
+  const bool folds = comparison.folds != 0;
+  std::vector<Grid::Heading> headings = {{"#", Align::right},          {"candidate", Align::left},
+                                         {"parameters", Align::right}, {"AICc", Align::point},
+                                         {"behind", Align::point},     {"weight", Align::point},
+                                         {"BIC", Align::point},        {"leave-one-out", Align::point}};
+  if (folds) headings.push_back({fmt::format("{}-fold", comparison.folds), Align::point});
+  Grid grid(headings, narrow_gap);
+  for (std::size_t i = 0; i < comparison.candidates.size(); ++i) {
+    const Candidate& c = comparison.candidates[i];
+    std::vector<std::string> cells = {
+        number(i),          cut(c.name),     fmt::format("{}", c.parameters), fixed(c.aicc, 1), fixed(c.delta_aicc, 1),
+        fixed(c.weight, 3), fixed(c.bic, 1), error_text(c.leave_one_out.size)};
+    if (folds) cells.push_back(error_text(c.cross_validation));
+    grid.add(std::move(cells));
+  }
+  return grid.text();
+}
+
+std::string description_grid(const Comparison& comparison) {
+  const Observations& rows = comparison.candidates.front().fit.observations();
+  const bool stated = has_uncertainties(comparison);
+  const std::string& unit = rows.response().unit;
+  Grid grid({{"#", Align::right},
+             {"candidate", Align::left},
+             {stated         ? "chi²/dof"
+              : unit.empty() ? "S"
+                             : fmt::format("S ({})", unit),
+              Align::point},
+             {"R²", Align::point},
+             {"adjusted R²", Align::point},
+             {"largest residual", Align::point},
+             {"p of added term", Align::left}},
+            narrow_gap);
+  for (std::size_t i = 0; i < comparison.candidates.size(); ++i) {
+    const Candidate& c = comparison.candidates[i];
+    grid.add({number(i), cut(c.name), number_or_dash(stated ? c.reduced_chi_squared : c.residual_sd, 4),
+              number_or_dash(c.r_squared, 6), number_or_dash(c.adjusted_r_squared, 6),
+              std::isnan(c.largest_residual)
+                  ? "-"
+                  : fmt::format("{:.2f}, row {}", c.largest_residual, c.largest_residual_row),
+              p_text(c.added_p)});
+  }
+  return grid.text();
+}
+
+std::string legend(const Comparison& comparison) {
+  const Observations& rows = comparison.candidates.front().fit.observations();
+  const std::string& y = rows.response().name;
+  std::string text = fmt::format(
+      "Everything is on the scale of the measured {}: AICc, weight and BIC of the density that each model implies for "
+      "it, {}, R² about its mean. Leave-one-out: {} of each row predicted by the others{}. Largest residual: in units "
+      "of its own standard uncertainty.",
+      y, has_uncertainties(comparison) ? "chi²/dof with its uncertainties" : "S unweighted",
+      has_uncertainties(comparison)  ? "root mean square error, in standard uncertainties of the rows,"
+      : rows.response().unit.empty() ? "root mean square error"
+                                     : fmt::format("root mean square error in {}", rows.response().unit),
+      comparison.folds == 0 ? ""
+                            : fmt::format("; {}-fold: of groups of rows (seed {}), replicates kept together",
+                                          comparison.folds, comparison.seed));
+  std::size_t refitted = 0;
+  std::string one_step;
+  for (const Candidate& c : comparison.candidates) {
+    refitted += c.leave_one_out.method == LeaveOneOut::Method::refitted;
+    if (c.leave_one_out.method == LeaveOneOut::Method::one_step)
+      one_step += fmt::format(" That of {} is by one step; against refits of some rows it is off by {:.1f} %.", c.name,
+                              100 * c.leave_one_out.one_step_difference);
+  }
+  if (refitted > 0) text += " Candidates that are not linear were refitted without each row.";
+  return text + one_step;
+}
+
+std::string nested_text(const Comparison& comparison) {
+  if (comparison.nested.empty()) return "";
+  Grid grid({{"special case", Align::left},
+             {"of", Align::left},
+             {"test", Align::left},
+             {"statistic", Align::point},
+             {"degrees of freedom", Align::left},
+             {"p", Align::left}},
+            narrow_gap);
+  for (const NestedPair& pair : comparison.nested) {
+    grid.add({cut(comparison.candidates[pair.smaller].name), cut(comparison.candidates[pair.larger].name),
+              std::string(name(pair.test.kind)), number_or_dash(pair.test.statistic, 4),
+              std::isnan(pair.test.denominator) ? shortest(pair.test.added)
+                                                : fmt::format("{}, {}", pair.test.added, pair.test.denominator),
+              p_text(pair.test.p)});
+  }
+  return "\nCandidates that are special cases of others, tested as hypotheses\n" + grid.text();
+}
+
+std::string hold_out_text(const Comparison& comparison) {
+  if (comparison.held_out.empty()) return "";
+  const Observations& observations = comparison.candidates.front().fit.observations();
+  const std::string& unit = observations.response().unit;
+  std::string text = fmt::format("\nPredicted, not fitted: {} with {}\n",
+                                 plural(comparison.held_out.front().rows.size(), "row"), comparison.hold_out);
+  Grid grid({{"#", Align::right},
+             {"candidate", Align::left},
+             {"row", Align::right},
+             {unit.empty() ? "measured" : fmt::format("measured ({})", unit), Align::point},
+             {"predicted", Align::point},
+             {"error", Align::point},
+             {"in its uncertainties", Align::point}},
+            narrow_gap);
+  for (std::size_t i = 0; i < comparison.held_out.size(); ++i) {
+    const HeldOutRows& held = comparison.held_out[i];
+    double squares = 0;
+    double relative = 0;
+    std::size_t count = 0;
+    for (const HeldOutRow& row : held.rows) {
+      if (count < rows_listed) {
+        const bool first = count == 0;
+        grid.add({first ? number(i) : "", first ? cut(held.name) : "", fmt::format("{}", row.row),
+                  shortest(row.measured),
+                  std::isnan(row.predicted) ? "-" : with_uncertainty(row.predicted, row.standard_uncertainty),
+                  number_or_dash(row.error, 3), fixed(row.in_uncertainties, 2)});
+      }
+      squares += row.error * row.error;
+      relative += row.in_uncertainties * row.in_uncertainties;
+      ++count;
+    }
+    if (count > 1) {
+      const auto n = static_cast<double>(count);
+      grid.add({"", "  root mean square", "", "", "", number_or_dash(std::sqrt(squares / n), 3),
+                fixed(std::sqrt(relative / n), 2)});
+    }
+  }
+  return text + grid.text();
+}
+
+std::string routes_text(const Comparison& comparison) {
+  std::string text;
+  for (const ExplainedRoutes& routes : comparison.routes) {
+    const Candidate& direct = comparison.candidates[routes.direct];
+    const Candidate& straight = comparison.candidates[routes.linearized];
+    text += fmt::format("\nOne curve by two routes: {} and {}\n", direct.name, straight.name);
+    Grid grid({{"parameter", Align::left},
+               {"direct", Align::point},
+               {"linearized", Align::point},
+               {"differ, in uncertainties of the direct", Align::point}});
+    for (const RouteParameter& p : routes.pair.parameters) {
+      grid.add({p.name, with_uncertainty(p.direct, p.direct_uncertainty),
+                with_uncertainty(p.linearized, p.linearized_uncertainty),
+                fixed((p.linearized - p.direct) / p.direct_uncertainty, 2)});
+    }
+    text += grid.text();
+    const std::string& y = direct.fit.observations().response().name;
+    text +=
+        paragraph(fmt::format("The direct route takes the scatter of {} as {}, the linearized route ({}) as {}; "
+                              "each weighs the rows accordingly. {}",
+                              y, routes.pair.direct_scatter, straight.fit.model().left_side(),
+                              routes.pair.linearized_scatter, routes.pair.verdict));
+  }
+  return text;
+}
+
+std::string careful_text(const Comparison& comparison) {
+  std::string text;
+  for (const std::string& remark : comparison.remarks) text += item(remark);
+  std::vector<std::pair<std::string, std::vector<std::size_t>>> by_reason;
+  for (const LeftOut& left : comparison.not_common) {
+    const auto at =
+        std::find_if(by_reason.begin(), by_reason.end(), [&](const auto& entry) { return entry.first == left.reason; });
+    if (at == by_reason.end()) {
+      by_reason.push_back({left.reason, {left.row}});
+    } else {
+      at->second.push_back(left.row);
+    }
+  }
+  for (const auto& [reason, rows] : by_reason) {
+    std::string list;
+    for (std::size_t i = 0; i < std::min(rows.size(), rows_listed); ++i)
+      list += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
+    if (rows.size() > rows_listed) list += fmt::format(" and {} more", rows.size() - rows_listed);
+    text += item(fmt::format("Row{} fitted by no candidate, so that all are judged on the same rows: {}.",
+                             rows.size() == 1 ? " " + list + " was" : "s " + list + " were", reason));
+  }
+  const std::size_t described = std::min(candidates_described, comparison.candidates.size());
+  for (std::size_t i = 0; i < described; ++i) {
+    const Candidate& c = comparison.candidates[i];
+    if (c.remarks.empty()) continue;
+    std::string list;
+    for (const CandidateRemark& remark : c.remarks) list += (list.empty() ? "" : "; ") + remark.text;
+    text += item(fmt::format("{} {}: {}.", i + 1, c.name, list));
+  }
+  if (described < comparison.candidates.size()) {
+    text += item(
+        fmt::format("Remarks on the other {} candidates are in the record.", comparison.candidates.size() - described));
+  }
+  for (const FailedCandidate& failed : comparison.failed)
+    text += item(fmt::format("Not fitted: {}: {}.", failed.name, failed.reason));
+  return text.empty() ? "" : "\nTo be careful about\n" + text;
+}
+
+std::string curves_text(const Comparison& comparison) {
+  std::set<std::string> scatters;
+  for (const Candidate& c : comparison.candidates) scatters.insert(assumed_scatter(c.fit));
+  std::string text = "\nThe curves\n";
+  for (std::size_t i = 0; i < std::min(candidates_described, comparison.candidates.size()); ++i) {
+    const Candidate& c = comparison.candidates[i];
+    const std::string head = fmt::format("  {:>2}  ", i + 1);
+    const std::string indent(head.size(), ' ');
+    const std::string formula = c.name == c.fit.model().text() ? c.name : c.name + ": " + c.fit.model().text();
+    const std::string scatter = scatters.size() > 1 ? "; scatter " + assumed_scatter(c.fit) : "";
+    text += wrapped(formula + scatter, page_width, indent, head);
+    std::string values;
+    for (const ParameterInterval& p : parameter_intervals(c.fit.estimate(), 0.95)) {
+      values += (values.empty() ? "" : ", ") + p.name + " = " +
+                with_unit(with_uncertainty(p.value, p.standard_uncertainty), p.unit);
+    }
+    text += wrapped(values, page_width, indent, indent);
+  }
+  return text;
+}
+
+}  // namespace
+
+std::string comparison_text(const Comparison& comparison) {
+  const std::string by = comparison.ordered_by == "AICc" ? "AICc" : "leave-one-out error";
+  return headline(comparison) + paragraph(comparison.suggestion.reason) + paragraph(uncertainty_sentence(comparison)) +
+         fmt::format("\nThe candidates, best first by {}\n", by) + criteria_grid(comparison) +
+         "\nHow each describes the rows\n" + description_grid(comparison) + "\n" + paragraph(legend(comparison)) +
+         nested_text(comparison) + hold_out_text(comparison) + routes_text(comparison) + careful_text(comparison) +
+         curves_text(comparison);
+}
+
+std::string comparison_csv(const Comparison& comparison) {
+  const auto value = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
+  std::string text =
+      "name,parameters,aicc,delta_aicc,weight,bic,leave_one_out_sd,leave_one_out_in_uncertainties,cross_validation_sd,"
+      "residual_sd,reduced_chi_squared,r_squared,adjusted_r_squared,largest_residual,largest_residual_row,added_term_p,"
+      "added_to,remarks\n";
+  for (const Candidate& c : comparison.candidates) {
+    std::string remarks;
+    for (const CandidateRemark& remark : c.remarks) remarks += (remarks.empty() ? "" : "; ") + remark.text;
+    text += fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", csv_field(c.name), c.parameters,
+                        value(c.aicc), value(c.delta_aicc), value(c.weight), value(c.bic),
+                        value(c.leave_one_out.size.root_mean_square), value(c.leave_one_out.size.in_uncertainties),
+                        value(c.cross_validation.root_mean_square), value(c.residual_sd), value(c.reduced_chi_squared),
+                        value(c.r_squared), value(c.adjusted_r_squared), value(c.largest_residual),
+                        c.largest_residual_row == 0 ? "" : fmt::format("{}", c.largest_residual_row), value(c.added_p),
+                        csv_field(c.added_to), csv_field(remarks));
+  }
+  return text;
+}
+
+std::string averaged_prediction_text(std::span<const WeightedEstimate> curves, std::span<const VectorXd> points,
+                                     std::span<const AveragedPoint> values, double level) {
+  const EstimateParts& parts = curves.front().estimate.parts();
+  const auto headed = [](const Quantity& q) {
+    return q.unit.empty() ? q.name : fmt::format("{} ({})", q.name, q.unit);
+  };
+  std::string names;
+  std::size_t slight = 0;
+  for (const WeightedEstimate& curve : curves) {
+    slight += curve.weight < 0.0005;
+    if (curve.weight >= 0.0005)
+      names += fmt::format("{}{} ({:.3f})", names.empty() ? "" : ", ", curve.name, curve.weight);
+  }
+  if (slight > 0) names += fmt::format(", {} with less than 0.0005", slight);
+  std::string text =
+      fmt::format("{}\naveraged over {} by weight\n\n", headed(parts.response), plural(curves.size(), "candidate")) +
+      paragraph(fmt::format("Weights: {}.", names)) + "\n";
+  std::vector<Grid::Heading> headings;
+  for (const Quantity& predictor : parts.predictors) headings.push_back({headed(predictor), Align::point});
+  headings.push_back({headed(parts.response), Align::point});
+  headings.push_back({"candidates disagree by", Align::point});
+  headings.push_back({fmt::format("{} band of the curve", level_text(level)), Align::left});
+  headings.push_back({"of a new observation", Align::left});
+  headings.push_back({"", Align::left});
+  Grid grid(headings, narrow_gap);
+  const auto interval = [](const Interval& at) {
+    return std::isnan(at.low) ? std::string("-") : interval_text(at.low, at.high, (at.high - at.low) / 4);
+  };
+  bool outside = false;
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    const BandPoint& whole = values[i].whole;
+    std::vector<std::string> cells;
+    for (const VectorXd& x : points) cells.push_back(shortest(x[static_cast<Eigen::Index>(i)]));
+    cells.push_back(with_uncertainty(whole.value, whole.standard_uncertainty));
+    cells.push_back(number_or_dash(values[i].between, 2));
+    cells.push_back(interval(whole.confidence));
+    cells.push_back(interval(whole.prediction));
+    cells.push_back(whole.outside > 0 ? "outside the data" : "");
+    outside = outside || whole.outside > 0;
+    grid.add(std::move(cells));
+  }
+  text += grid.text() + "\n";
+  text +=
+      paragraph("The standard uncertainties hold what the candidates disagree by, as far as these candidates show it.");
+  if (outside) text += item("Outside the data every curve is a guess, and so is their average.");
+  return text;
+}
+
+std::string averaged_prediction_csv(std::span<const WeightedEstimate> curves, std::span<const VectorXd> points,
+                                    std::span<const AveragedPoint> values) {
+  const EstimateParts& parts = curves.front().estimate.parts();
+  const auto value = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
+  std::string text;
+  for (const Quantity& predictor : parts.predictors) text += csv_field(predictor.name) + ",";
+  text += csv_field(parts.response.name) +
+          ",standard_uncertainty,between,confidence_low,confidence_high,prediction_low,prediction_high,outside_data\n";
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    for (const VectorXd& x : points) text += value(x[static_cast<Eigen::Index>(i)]) + ",";
+    const BandPoint& p = values[i].whole;
+    text += fmt::format("{},{},{},{},{},{},{},{}\n", value(p.value), value(p.standard_uncertainty),
+                        value(values[i].between), value(p.confidence.low), value(p.confidence.high),
+                        value(p.prediction.low), value(p.prediction.high), value(p.outside));
+  }
+  return text;
+}
+
+}  // namespace truecurve

@@ -1,0 +1,31 @@
+// The page that text reports are set on: its width, its paragraphs and items, and numbers within sentences.
+#pragma once
+
+#include <truecurve/base/numeric.hpp>
+
+#include "grid.hpp"
+
+#include <cmath>
+#include <string>
+
+#include <fmt/format.h>
+
+namespace truecurve::detail {
+
+inline constexpr std::size_t page_width = 96;
+
+inline std::string paragraph(const std::string& text) { return wrapped(text, page_width, "  ", "  "); }
+inline std::string item(const std::string& text) { return wrapped(text, page_width, "    ", "  - "); }
+inline std::string plural(std::size_t count, const char* noun) {
+  return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
+}
+
+inline std::string with_unit(const std::string& number, const std::string& unit) {
+  return unit.empty() ? number : number + " " + unit;
+}
+
+inline std::string level_text(double level) { return fmt::format("{:.6g} %", 100 * level); }
+
+inline std::string number_or_dash(double value, int digits) { return std::isnan(value) ? "-" : rounded(value, digits); }
+
+}  // namespace truecurve::detail

@@ -1,0 +1,396 @@
+// The table of candidates.
+#include <truecurve/assess/checks.hpp>
+#include <truecurve/assess/curvature.hpp>
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/quality.hpp>
+#include <truecurve/assess/variance.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/compare/compare.hpp>
+
+#include "../model/model_data.hpp"
+#include "suggestion.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <set>
+#include <tuple>
+
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+// A check is remarked on below this; the suggestion speaks of it too.
+constexpr double noticeable = 0.05;
+constexpr double doubtful_chi_squared = 0.01;
+constexpr double high_correlation = 0.99;
+constexpr double fair_curvature = 0.3;  // Bates and Watts (1988), 7.3
+// Residuals of this share of the response are rounding.
+constexpr double rounding = 1e-12;
+// Curves this near each other, as a share of their size, are one curve.
+constexpr double one_curve = 1e-7;
+
+std::string spread_text(const Spread& spread) {
+  return spread.power() == 0     ? "constant"
+         : spread.power() == 1   ? "proportional"
+         : spread.power() == 0.5 ? "counts"
+                                 : fmt::format("power:{}", shortest(spread.power()));
+}
+
+std::string default_name(const Fit& fit) {
+  const Model& model = fit.model();
+  const bool is_named = model.kind() != "written" && model.kind() != "function";
+  std::string name = is_named ? model.kind() : model.text();
+  if (is_named && model.is_transformed()) name += ", linearized";
+  for (const FixedParameter& held : model.fixed()) name += fmt::format(", {} = {}", held.name, shortest(held.value));
+  if (fit.spread().is_given()) name += ", spread " + spread_text(fit.spread());
+  return name;
+}
+
+std::vector<std::string> names_of(std::span<const Fit> fits, const CompareOptions& options) {
+  if (options.names.empty()) {
+    std::vector<std::string> names;
+    for (const Fit& fit : fits) {
+      std::string name = default_name(fit);
+      int same = 1;
+      for (const std::string& other : names) same += other == name || other.starts_with(name + " (");
+      names.push_back(same > 1 ? fmt::format("{} ({})", name, same) : name);
+    }
+    return names;
+  }
+  const std::set<std::string> different(options.names.begin(), options.names.end());
+  if (options.names.size() != fits.size() || different.size() != fits.size() || different.contains("")) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} fits need as many different names, and {} are given", fits.size(),
+                                        different.size() - different.count("")),
+                 .subject = "names",
+                 .remedy = "name every candidate differently"});
+  }
+  return options.names;
+}
+
+void require_same_observations(std::span<const Fit> fits) {
+  const auto fail = [](const std::string& message) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = message,
+                 .subject = "fits",
+                 .remedy = "fit all candidates to the same rows of the same response (fit_candidates does)"});
+  };
+  if (fits.empty()) fail("there is no fit to compare");
+  const Observations& first = fits.front().observations();
+  for (const Fit& fit : fits) {
+    const Observations& these = fit.observations();
+    if (these.response().name != first.response().name)
+      fail(fmt::format("one fit is of '{}', another of '{}'", first.response().name, these.response().name));
+    const bool same_rows = std::equal(first.source_rows().begin(), first.source_rows().end(),
+                                      these.source_rows().begin(), these.source_rows().end());
+    if (!same_rows || first.responses() != these.responses())
+      fail(fmt::format("'{}' was fitted to other rows than '{}'", fit.model().text(), fits.front().model().text()));
+  }
+}
+
+bool is_exact(const Fit& fit, double residual_square_sum) {
+  if (fit.estimate().basis() == UncertaintyBasis::stated) return false;
+  const auto n = static_cast<double>(fit.size());
+  return std::sqrt(residual_square_sum / n) <= rounding * fit.observations().responses().cwiseAbs().maxCoeff();
+}
+
+void add_warnings(const Fit& fit, std::vector<CandidateRemark>& remarks) {
+  for (const Warning& warning : fit.warnings()) {
+    if (warning.code == "not_converged") {
+      remarks.push_back({"not_converged", fmt::format("the search ended without a minimum ({})", fit.solver().stop)});
+    } else if (warning.code == "at_limit") {
+      remarks.push_back({"at_limit", warning.text.substr(0, warning.text.find(':'))});
+    } else if (warning.code == "place_outside_data") {
+      remarks.push_back({"place_outside_data", warning.text.substr(0, warning.text.find(':'))});
+    }
+  }
+}
+
+void add_doubts(const Fit& fit, double level, std::vector<CandidateRemark>& remarks) {
+  if (!fit.solver().converged) return;
+  const double bend = curvature_of(fit, level).intrinsic;
+  if (bend > fair_curvature)
+    remarks.push_back({"curvature", fmt::format("it bends within its uncertainty (intrinsic curvature {:.2g})", bend)});
+  if (fit.model().is_linear()) return;
+  const MatrixXd r = correlation(fit.estimate());
+  const auto& names = fit.model().parameters();
+  Index first = 0;
+  Index second = 0;
+  double worst = high_correlation;
+  int pairs = 0;
+  for (Index i = 0; i < r.rows(); ++i) {
+    for (Index j = i + 1; j < r.cols(); ++j) {
+      pairs += std::abs(r(i, j)) > high_correlation;
+      if (!(std::abs(r(i, j)) > worst)) continue;
+      worst = std::abs(r(i, j));
+      first = i;
+      second = j;
+    }
+  }
+  if (pairs == 0) return;
+  remarks.push_back(
+      {"not_told_apart",
+       fmt::format("{} and {} are hardly told apart (correlation {:.5f}){}", names[static_cast<std::size_t>(first)],
+                   names[static_cast<std::size_t>(second)], r(first, second),
+                   pairs == 1 ? "" : fmt::format(", as are {} other pairs", pairs - 1))});
+}
+
+void add_checks(const Fit& fit, std::vector<CandidateRemark>& remarks) {
+  if (!fit.solver().converged) return;
+  const Quality q = quality_of(fit);
+  if (q.chi_squared_p < doubtful_chi_squared) {
+    remarks.push_back({"chi_squared", fmt::format("its rows scatter more than their stated uncertainties (p = {})",
+                                                  probability_text(q.chi_squared_p))});
+  }
+  if (const auto split = lack_of_fit(fit); split && split->lack_of_fit.p < noticeable) {
+    remarks.push_back({"lack_of_fit", fmt::format("it misses the means of the replicates (lack of fit, p = {})",
+                                                  probability_text(split->lack_of_fit.p))});
+  }
+  for (const Check& check : residual_checks(fit)) {
+    if (check.p < noticeable)
+      remarks.push_back({"check", fmt::format("{}: p = {}", check.name, probability_text(check.p))});
+  }
+}
+
+Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& options) {
+  Candidate c{.name = std::move(name), .fit = fit};
+  c.parameters = static_cast<std::size_t>(fit.estimate().free_parameters());
+  const Quality q = quality_of(fit);
+  const VectorXd& y = fit.observations().responses();
+  const VectorXd residuals = y - fit.fitted_response();
+  const double squares = residuals.squaredNorm();
+  const double total = (y.array() - y.mean()).square().sum();
+  const double dof = fit.degrees_of_freedom();
+  const auto n = static_cast<double>(fit.size());
+  if (total > 0) c.r_squared = 1 - squares / total;
+  if (dof > 0) {
+    c.residual_sd = std::sqrt(squares / dof);
+    if (total > 0) c.adjusted_r_squared = 1 - squares / dof / (total / (n - 1));
+    if (fit.observations().has_uncertainties())
+      c.reduced_chi_squared = residuals.cwiseQuotient(fit.observations().uncertainties()).squaredNorm() / dof;
+  }
+  add_warnings(fit, c.remarks);
+  if (is_exact(fit, squares)) {
+    c.remarks.push_back({"exact", "it passes through every row to rounding"});
+  } else {
+    c.log_likelihood = q.log_likelihood;
+    c.aicc = q.aicc;
+    c.bic = q.bic;
+    if (std::isnan(c.aicc)) {
+      c.remarks.push_back(
+          {"few_rows", fmt::format("{} rows are too few for the AICc of its {} parameters", fit.size(), c.parameters)});
+    }
+    add_doubts(fit, options.level, c.remarks);
+    add_checks(fit, c.remarks);
+  }
+  c.leave_one_out = leave_one_out(fit);
+  if (options.folds != 0) c.cross_validation = cross_validation(fit, options.folds, options.seed);
+  if (dof > 0) {
+    const RowMeasures measures = row_measures(fit);
+    for (Index i = 0; i < measures.standardized.size(); ++i) {
+      const double z = measures.standardized[i];
+      if (std::isnan(z) || std::abs(z) <= std::abs(std::isnan(c.largest_residual) ? 0 : c.largest_residual)) continue;
+      c.largest_residual = z;
+      c.largest_residual_row = fit.observations().source_rows()[static_cast<std::size_t>(i)];
+    }
+  }
+  return c;
+}
+
+bool is_same_curve(const Candidate& a, const Candidate& b) {
+  if (a.parameters != b.parameters) return false;
+  const VectorXd one = a.fit.fitted_response();
+  const VectorXd other = b.fit.fitted_response();
+  const bool same_line = (one - other).cwiseAbs().maxCoeff() <= one_curve * one.cwiseAbs().maxCoeff();
+  const bool same_density = (std::isnan(a.log_likelihood) && std::isnan(b.log_likelihood)) ||
+                            std::abs(a.log_likelihood - b.log_likelihood) <= 1e-4;
+  return same_line && same_density;
+}
+
+// In the order given: the first of several equal curves counts.
+void remark_on_same_curves(std::vector<Candidate>& candidates) {
+  for (std::size_t i = 0; i < candidates.size(); ++i) {
+    for (std::size_t j = 0; j < i; ++j) {
+      if (candidates[j].has("same_curve") || !is_same_curve(candidates[i], candidates[j])) continue;
+      candidates[i].remarks.push_back(
+          {"same_curve", fmt::format("the same curve as {}: counted once", candidates[j].name)});
+      break;
+    }
+  }
+}
+
+bool counts(const Candidate& c) { return !c.has("not_converged") && !c.has("same_curve"); }
+
+// Best first; what can't be ranked stands behind.
+void order(Comparison& comparison) {
+  std::vector<Candidate>& all = comparison.candidates;
+  const bool any =
+      std::any_of(all.begin(), all.end(), [](const Candidate& c) { return std::isfinite(c.aicc) || c.has("exact"); });
+  comparison.ordered_by = any ? "AICc" : "leave-one-out";
+  const auto value = [any](const Candidate& c) {
+    const double by = c.has("exact") ? -infinity : any ? c.aicc : c.leave_one_out.size.root_mean_square;
+    return std::isnan(by) ? infinity : by;
+  };
+  std::stable_sort(all.begin(), all.end(), [&](const Candidate& a, const Candidate& b) {
+    if (a.has("not_converged") != b.has("not_converged")) return b.has("not_converged");
+    if (value(a) != value(b)) return value(a) < value(b);
+    return a.parameters < b.parameters;
+  });
+}
+
+void weigh(std::vector<Candidate>& all) {
+  double best = infinity;
+  double sum = 0;
+  for (const Candidate& c : all) {
+    if (counts(c) && std::isfinite(c.aicc)) best = std::min(best, c.aicc);
+  }
+  const auto exact =
+      std::find_if(all.begin(), all.end(), [](const Candidate& c) { return counts(c) && c.has("exact"); });
+  if (exact != all.end()) {
+    exact->weight = 1;
+    return;
+  }
+  for (Candidate& c : all) {
+    if (!std::isfinite(c.aicc) || !std::isfinite(best)) continue;
+    c.delta_aicc = c.aicc - best;
+    if (counts(c)) sum += c.weight = std::exp(-c.delta_aicc / 2);
+  }
+  for (Candidate& c : all) c.weight /= sum;
+}
+
+// Is the highest power of a polynomial zero? NaN for any other model.
+double highest_power_p(const Fit& fit) {
+  if (!fit.model().is_linear()) return not_a_number;
+  const auto p_of = [&fit](std::ptrdiff_t at) {
+    return parameter_intervals(fit.estimate(), 0.95)[static_cast<std::size_t>(at)].p;
+  };
+  if (fit.model().is_straight_line()) return p_of(fit.model().constant_index() == 0 ? 1 : 0);
+  const int degree = fit.model().polynomial_degree();
+  if (degree < 1) return not_a_number;
+  const auto& powers = fit.model().data().bound->powers;
+  return p_of(std::find(powers.begin(), powers.end(), degree) - powers.begin());
+}
+
+void find_nested(Comparison& comparison) {
+  std::vector<Candidate>& all = comparison.candidates;
+  for (std::size_t larger = 0; larger < all.size(); ++larger) {
+    Candidate& c = all[larger];
+    std::size_t closest = 0;
+    for (std::size_t smaller = 0; smaller < all.size(); ++smaller) {
+      const Candidate& s = all[smaller];
+      if (c.has("exact") || s.has("exact") || c.has("not_converged") || s.has("not_converged")) continue;
+      if (s.has("same_curve") || c.has("same_curve")) continue;
+      if (!is_special_case(s.fit, c.fit)) continue;
+      comparison.nested.push_back({smaller, larger, nested_test(s.fit, c.fit)});
+      if (s.parameters <= closest) continue;
+      closest = s.parameters;
+      c.added_p = comparison.nested.back().test.p;
+      c.added_to = s.name;
+    }
+    if (closest == 0) c.added_p = highest_power_p(c.fit);
+  }
+  // From the smallest up, each beside its nearest special case first.
+  std::stable_sort(comparison.nested.begin(), comparison.nested.end(),
+                   [&all](const NestedPair& a, const NestedPair& b) {
+                     const auto key = [&all](const NestedPair& pair) {
+                       return std::tuple(all[pair.larger].parameters, pair.larger,
+                                         all[pair.larger].parameters - all[pair.smaller].parameters);
+                     };
+                     return key(a) < key(b);
+                   });
+}
+
+void explain(Comparison& comparison) {
+  const auto& all = comparison.candidates;
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    for (std::size_t j = 0; j < all.size(); ++j) {
+      if (all[i].has("not_converged") || all[j].has("not_converged") || all[i].has("same_curve")) continue;
+      // Two routes differ in the route only: the spread is that of both.
+      if (all[i].fit.spread().is_given() != all[j].fit.spread().is_given() ||
+          all[i].fit.spread().power() != all[j].fit.spread().power())
+        continue;
+      if (auto pair = explain_routes(all[i].fit, all[j].fit)) comparison.routes.push_back({i, j, std::move(*pair)});
+    }
+  }
+}
+
+// The rows of observations that are, or are not, among those held out.
+std::vector<std::size_t> rows_that(const Observations& observations, const HoldOut& hold_out, bool are_held_out) {
+  std::vector<std::size_t> rows;
+  for (const std::uint32_t row : observations.source_rows()) {
+    const bool held = std::find(hold_out.rows.begin(), hold_out.rows.end(), row) != hold_out.rows.end();
+    if (held == are_held_out) rows.push_back(row);
+  }
+  return rows;
+}
+
+void require_both_kinds(const Observations& observations, const HoldOut& hold_out) {
+  const std::size_t held = rows_that(observations, hold_out, true).size();
+  if (held > 0 && held < observations.size()) return;
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = held == 0 ? fmt::format("'{}' holds out no row that has values", hold_out.reason)
+                                    : fmt::format("'{}' holds out every row", hold_out.reason),
+               .subject = "hold-out",
+               .value = hold_out.reason,
+               .remedy = "choose a condition that is true for some of the rows"});
+}
+
+}  // namespace
+
+bool Candidate::has(std::string_view code) const {
+  return std::any_of(remarks.begin(), remarks.end(), [code](const CandidateRemark& r) { return r.code == code; });
+}
+
+Comparison compare(std::span<const Fit> fits, const CompareOptions& options) {
+  require_same_observations(fits);
+  const std::vector<std::string> names = names_of(fits, options);
+  Comparison comparison{.folds = options.folds, .seed = options.seed};
+  for (std::size_t i = 0; i < fits.size(); ++i)
+    comparison.candidates.push_back(candidate_of(names[i], fits[i], options));
+  remark_on_same_curves(comparison.candidates);
+  order(comparison);
+  weigh(comparison.candidates);
+  find_nested(comparison);
+  explain(comparison);
+  comparison.suggestion = detail::suggest(comparison);
+  if (comparison.ordered_by == "leave-one-out") {
+    comparison.remarks.push_back(fmt::format(
+        "{} rows are too few for the AICc of any candidate (it needs two more than parameters, the scatter counted as "
+        "one); the order is that of the leave-one-out error.",
+        fits.front().size()));
+  }
+  return comparison;
+}
+
+Comparison compare_candidates(std::span<const CandidateModel> candidates, const CompareOptions& options,
+                              const HoldOut& hold_out, UnsuitableRows unsuitable) {
+  std::vector<CandidateModel> fitted(candidates.begin(), candidates.end());
+  std::vector<std::pair<std::string, Observations>> held;
+  if (!hold_out.rows.empty() || !hold_out.reason.empty()) {
+    for (CandidateModel& candidate : fitted) {
+      const Observations all = candidate.observations;
+      require_both_kinds(all, hold_out);
+      held.emplace_back(candidate.name, all.without(rows_that(all, hold_out, false), "fitted"));
+      candidate.observations = all.without(rows_that(all, hold_out, true), "held out: " + hold_out.reason);
+    }
+  }
+  FittedCandidates made = fit_candidates(fitted, unsuitable);
+  CompareOptions named = options;
+  named.names = made.names;
+  Comparison comparison = compare(made.fits, named);
+  comparison.failed = std::move(made.failed);
+  comparison.not_common = std::move(made.not_common);
+  comparison.hold_out = hold_out.reason;
+  for (const Candidate& candidate : comparison.candidates) {
+    for (const auto& [name, rows] : held) {
+      if (name == candidate.name) comparison.held_out.push_back({name, truecurve::held_out(candidate.fit, rows)});
+    }
+  }
+  return comparison;
+}
+
+}  // namespace truecurve

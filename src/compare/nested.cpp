@@ -1,0 +1,209 @@
+// Special cases and their tests.
+#include <truecurve/assess/quality.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/compare/nested.hpp>
+
+#include "../fit/linear.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <vector>
+
+#include <Eigen/QR>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+constexpr Index tried_points = 64;
+// Terms that are combinations of others agree to rounding; those that are not differ by far more.
+constexpr double same = 1e-9;
+// Renamed parameters are tried in every order up to this many, beyond in the order of their appearance only.
+constexpr std::size_t most_permuted = 4;
+constexpr std::size_t most_held = 2;
+constexpr int trials = 6;
+
+using Columns = std::vector<VectorXd>;
+
+// Points within the range of the data at which curves are laid side by side; always the same ones.
+Columns points_within(const std::vector<Range>& ranges) {
+  RandomNumbers random(1);
+  Columns points;
+  for (const Range& range : ranges) {
+    VectorXd column(tried_points);
+    for (double& x : column) x = range.low + (range.high - range.low) * random.uniform();
+    points.push_back(column);
+  }
+  return points;
+}
+
+std::vector<const double*> pointers(const Columns& points) {
+  std::vector<const double*> at;
+  for (const VectorXd& column : points) at.push_back(column.data());
+  return at;
+}
+
+// The terms of a linear model, the part without parameters last.
+MatrixXd terms_at(const detail::BoundModel& bound, const Columns& points) {
+  const auto p = bound.parameters.size();
+  detail::ColumnEvaluator evaluator(bound, 0, 0);
+  MatrixXd columns(static_cast<Index>(detail::block_rows), static_cast<Index>(p + 1));
+  evaluator.run(pointers(points), static_cast<std::size_t>(tried_points), columns.data(), detail::block_rows);
+  return columns.topRows(tried_points);
+}
+
+bool holds_all(const MatrixXd& larger, const MatrixXd& wanted) {
+  const Eigen::ColPivHouseholderQR<MatrixXd> decomposed(larger);
+  for (Index j = 0; j < wanted.cols(); ++j) {
+    const VectorXd column = wanted.col(j);
+    const double left = (column - larger * decomposed.solve(column)).norm();
+    if (!(left <= same * column.norm())) return false;
+  }
+  return true;
+}
+
+bool is_linear_special_case(const Fit& smaller, const Fit& larger) {
+  const Columns points = points_within(larger.estimate().parts().ranges);
+  const MatrixXd few = terms_at(*smaller.model().data().bound, points);
+  const MatrixXd many = terms_at(*larger.model().data().bound, points);
+  if (!few.allFinite() || !many.allFinite()) return false;
+  MatrixXd wanted = few;
+  wanted.rightCols(1) -= many.rightCols(1);  // what the parts without parameters differ by must be made up, too
+  return holds_all(many.leftCols(many.cols() - 1), wanted);
+}
+
+// The curves of a model at the points, on the scale of the left side, for parameters in its own order.
+VectorXd curve_of(const detail::BoundModel& bound, const Columns& points, const VectorXd& theta) {
+  VectorXd value(static_cast<Index>(detail::block_rows));
+  std::vector<double*> outputs = {value.data()};
+  detail::Program::Workspace work;
+  bound.run_value(pointers(points), static_cast<std::size_t>(tried_points), {theta.data(), bound.parameters.size()},
+                  outputs, work);
+  return value.head(tried_points);
+}
+
+// Whether two models with equally many parameters are the same family of curves with the parameters in the given order.
+bool agree(const detail::BoundModel& one, const detail::BoundModel& other, const std::vector<std::size_t>& order,
+           const Columns& points, const VectorXd& near) {
+  RandomNumbers random(2);
+  int compared = 0;
+  for (int trial = 0; trial < trials; ++trial) {
+    VectorXd theta(near.size());
+    for (Index j = 0; j < theta.size(); ++j) theta[j] = (near[j] == 0 ? 1 : near[j]) * (0.5 + random.uniform());
+    VectorXd reordered(theta.size());
+    for (std::size_t j = 0; j < order.size(); ++j)
+      reordered[static_cast<Index>(order[j])] = theta[static_cast<Index>(j)];
+    const VectorXd a = curve_of(one, points, theta);
+    const VectorXd b = curve_of(other, points, reordered);
+    const double size = a.norm() + b.norm();
+    // Curves that overflow or vanish say nothing.
+    if (!a.allFinite() && !b.allFinite()) continue;
+    if (!std::isfinite(size) || !((a - b).norm() <= same * size)) return false;
+    compared += size > 0;
+  }
+  return 2 * compared > trials;
+}
+
+bool is_same_family(const Model& one, const Model& other, const Columns& points, const VectorXd& near) {
+  const detail::BoundModel& a = *one.data().bound;
+  const detail::BoundModel& b = *other.data().bound;
+  if (a.parameters.size() != b.parameters.size()) return false;
+  std::vector<std::size_t> order(a.parameters.size());
+  std::iota(order.begin(), order.end(), std::size_t{0});
+  do {
+    if (agree(a, b, order, points, near)) return true;
+  } while (order.size() <= most_permuted && std::next_permutation(order.begin(), order.end()));
+  return false;
+}
+
+// The larger model with `held` of its linear parameters at 0, in every choice from `from` on.
+bool is_it_with_some_held(const Model& smaller, const Model& larger, std::size_t held, std::size_t from,
+                          const Columns& points, const VectorXd& near) {
+  if (held == 0) return is_same_family(smaller, larger, points, near);
+  const detail::BoundModel& bound = *larger.data().bound;
+  for (std::size_t at = from; at < bound.separable.size(); ++at) {
+    const std::string& name = bound.parameters[static_cast<std::size_t>(bound.separable[at])];
+    try {
+      const Model less = detail::as_curve(larger.with_fixed({{name, 0}}));
+      // Only one parameter is gone: where another has lost its effect with it, the smaller curve is no regular case.
+      if (less.parameters().size() + 1 != larger.parameters().size()) continue;
+      if (is_it_with_some_held(smaller, less, held - 1, 0, points, near)) return true;
+    } catch (const Error&) {
+      continue;  // nothing of the model is left without this one
+    }
+  }
+  return false;
+}
+
+bool has_all(const std::vector<FixedParameter>& more, const std::vector<FixedParameter>& fewer) {
+  return std::all_of(fewer.begin(), fewer.end(), [&more](const FixedParameter& wanted) {
+    return std::any_of(more.begin(), more.end(),
+                       [&wanted](const FixedParameter& f) { return f.name == wanted.name && f.value == wanted.value; });
+  });
+}
+
+bool same_weights(const Fit& a, const Fit& b) {
+  const VectorXd& ua = a.left_side_observations().uncertainties();
+  const VectorXd& ub = b.left_side_observations().uncertainties();
+  return ua.size() == ub.size() && (ua.size() == 0 || (ua - ub).norm() <= 1e-12 * ub.norm());
+}
+
+}  // namespace
+
+bool is_special_case(const Fit& smaller, const Fit& larger) {
+  const Model& few = smaller.model();
+  const Model& many = larger.model();
+  const auto added =
+      static_cast<std::ptrdiff_t>(many.parameters().size()) - static_cast<std::ptrdiff_t>(few.parameters().size());
+  const bool same_response =
+      few.response() == many.response() && few.left_side() == many.left_side() && few.predictors() == many.predictors();
+  const bool same_spread = smaller.spread().is_given() == larger.spread().is_given() &&
+                           smaller.spread().power() == larger.spread().power() &&
+                           smaller.observations().has_uncertainties() == larger.observations().has_uncertainties();
+  // Of C++ code nothing but its values can be known.
+  const bool readable = !few.data().function && !many.data().function;
+  if (added < 1 || !same_response || !same_spread || !readable) return false;
+  if (few.text() == many.text()) return has_all(few.fixed(), many.fixed());
+  if (few.is_linear() && many.is_linear()) return is_linear_special_case(smaller, larger);
+  if (static_cast<std::size_t>(added) > most_held || many.is_linear()) return false;
+  const Model curve = few.is_linear() ? detail::as_curve(few) : few;
+  return is_it_with_some_held(curve, many, static_cast<std::size_t>(added), 0,
+                              points_within(larger.estimate().parts().ranges), smaller.estimate().parameters());
+}
+
+NestedTest nested_test(const Fit& smaller, const Fit& larger) {
+  NestedTest test;
+  test.added = static_cast<double>(larger.estimate().free_parameters() - smaller.estimate().free_parameters());
+  const double fallen = smaller.chi_squared() - larger.chi_squared();
+  const double dof = larger.degrees_of_freedom();
+  if (!(test.added > 0)) return test;
+  if (!same_weights(smaller, larger)) {
+    test.kind = NestedTest::Kind::likelihood_ratio;
+    test.statistic = std::max(0.0, 2 * (quality_of(larger).log_likelihood - quality_of(smaller).log_likelihood));
+    if (std::isfinite(test.statistic)) test.p = chi_squared_upper(test.statistic, test.added);
+  } else if (larger.estimate().basis() == UncertaintyBasis::stated) {
+    test.kind = NestedTest::Kind::chi_squared;
+    test.statistic = std::max(0.0, fallen);
+    test.p = chi_squared_upper(test.statistic, test.added);
+  } else if (dof > 0 && larger.chi_squared() > 0) {
+    test.denominator = dof;
+    test.statistic = std::max(0.0, fallen / test.added / (larger.chi_squared() / dof));
+    test.p = f_upper(test.statistic, test.added, dof);
+  }
+  return test;
+}
+
+std::string_view name(NestedTest::Kind kind) {
+  switch (kind) {
+    case NestedTest::Kind::f: return "F";
+    case NestedTest::Kind::chi_squared: return "chi-squared";
+    case NestedTest::Kind::likelihood_ratio: return "likelihood ratio";
+  }
+  return "";
+}
+
+}  // namespace truecurve

@@ -1,0 +1,15 @@
+// The same fit to other rows.
+#pragma once
+
+#include <truecurve/fit/fit.hpp>
+
+namespace truecurve::detail {
+
+/// Fits the model of a fit to other observations in the same way (spread, basis, limits, held parameters), the search
+/// beginning at its estimates. Throws as fit().
+[[nodiscard]] Fit refit(const Fit& fit, const Observations& observations);
+
+/// Standard uncertainties of new readings at rows: those given with them, scaled as the fit's were, or empty.
+[[nodiscard]] VectorXd reading_uncertainties(const Fit& fit, const Observations& rows);
+
+}  // namespace truecurve::detail

@@ -1,0 +1,143 @@
+// Lays the direct and the linearized fit of one curve side by side.
+#include <truecurve/assess/checks.hpp>
+#include <truecurve/assess/quality.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/compare/routes.hpp>
+
+#include "../fit/left_side.hpp"
+#include "../fit/linear.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <Eigen/QR>
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+constexpr double same_curve = 1e-6;
+// AICc this far apart speaks for one of the two; Burnham and Anderson (2002), 2.6.
+constexpr double telling = 2;
+constexpr double noticeable = 0.05;
+
+// Derivatives by the parameters at the rows, on the scale of the left side.
+MatrixXd derivatives(const Fit& fit) {
+  const WorkingForm& working = fit.estimate().parts().working;
+  const auto p = working.parameters.size();
+  MatrixXd result(static_cast<Index>(fit.size()), p);
+  detail::for_each_block(*fit.model().data().bound, working, fit.observations(),
+                         [&](std::size_t start, std::size_t rows, const double* columns) {
+                           for (std::size_t i = 0; i < rows; ++i) {
+                             for (Index j = 0; j < p; ++j)
+                               result(static_cast<Index>(start + i), j) =
+                                   columns[static_cast<std::size_t>(j) * detail::block_rows + i];
+                           }
+                         });
+  return result;
+}
+
+// The direct model at the linearized fit's curve, or nothing where it can't follow it.
+std::optional<Fit> direct_at(const Fit& direct, const Fit& linearized) {
+  const VectorXd curve = linearized.fitted_response();
+  if (!curve.allFinite()) return std::nullopt;
+  const Observations exact = direct.observations().with_response(curve, {});
+  const auto& names = direct.model().parameters();
+  FitOptions near;
+  for (std::size_t j = 0; j < names.size() && !direct.model().is_linear(); ++j)
+    near.starts.push_back({names[j], direct.estimate().parameters()[static_cast<Index>(j)]});
+  for (const FitOptions& options : {near, FitOptions()}) {
+    try {
+      Fit made = fit(direct.model(), exact, options);
+      const double away = (made.fitted_response() - curve).cwiseAbs().maxCoeff();
+      if (away <= same_curve * curve.cwiseAbs().maxCoeff()) return made;
+    } catch (const Error&) {
+      continue;  // a model that can't be fitted to that curve is another curve
+    }
+  }
+  return std::nullopt;
+}
+
+MatrixXd covariance_of(const Fit& same, const Fit& linearized) {
+  const Index p = same.estimate().parameters().size();
+  if (linearized.estimate().parts().working.half_width != 0) return MatrixXd::Constant(p, p, not_a_number);
+  const VectorXd slope = detail::response_at(*linearized.model().data().bound, linearized.fitted(),
+                                             detail::predictor_pointers(linearized.observations()))
+                             .slope;
+  const MatrixXd change = derivatives(same).colPivHouseholderQr().solve(slope.asDiagonal() * derivatives(linearized));
+  return change * linearized.estimate().covariance() * change.transpose();
+}
+
+std::string spread_sentence(const char* route, double p) {
+  if (std::isnan(p)) return "";
+  return p < noticeable ? fmt::format(" The size of the {} route's residuals changes with the fitted value (p = {}).",
+                                      route, probability_text(p))
+                        : fmt::format(" The {} route's residuals show no change of their size (p = {}).", route,
+                                      probability_text(p));
+}
+
+std::string verdict_of(const Fit& direct, const RoutePair& pair) {
+  const std::string& y = direct.observations().response().name;
+  if (pair.direct_scatter == pair.linearized_scatter) {
+    return fmt::format(
+        "Both take the scatter of {} as {}: they differ only because the transform bends within it, and "
+        "the direct route is to be trusted.",
+        y, pair.direct_scatter);
+  }
+  const std::string spreads =
+      spread_sentence("direct", pair.direct_spread_p) + spread_sentence("linearized", pair.linearized_spread_p);
+  if (!(std::abs(pair.delta_aicc) > telling)) {
+    return fmt::format(
+        "The rows do not tell which assumption is right{}; what is known of the measurement must "
+        "decide.{}",
+        std::isnan(pair.delta_aicc)
+            ? ""
+            : fmt::format(" (AICc of the measured {} differs by {:.1f})", y, std::abs(pair.delta_aicc)),
+        spreads);
+  }
+  const bool for_direct = pair.delta_aicc > 0;
+  return fmt::format("The rows speak for the {} route, a scatter {}: AICc of the measured {} is lower by {:.1f}.{}",
+                     for_direct ? "direct" : "linearized", for_direct ? pair.direct_scatter : pair.linearized_scatter,
+                     y, std::abs(pair.delta_aicc), spreads);
+}
+
+}  // namespace
+
+std::string assumed_scatter(const Fit& fit) {
+  if (fit.observations().has_uncertainties()) return "as stated";
+  const std::string& y = fit.observations().response().name;
+  const auto to_power = [&y](double power) {
+    return power == 0   ? std::string("the same for all rows")
+           : power == 1 ? "proportional to " + y
+                        : fmt::format("proportional to {}^{}", y, shortest(power));
+  };
+  if (fit.spread().is_given()) return to_power(fit.spread().power());
+  if (!fit.model().is_transformed()) return to_power(0);
+  return fit.model().implied_scatter() == "1" ? to_power(0) : "proportional to " + fit.model().implied_scatter();
+}
+
+std::optional<RoutePair> explain_routes(const Fit& direct, const Fit& linearized) {
+  const bool comparable = !direct.model().is_transformed() && linearized.model().is_transformed() &&
+                          direct.model().parameters().size() == linearized.model().parameters().size() &&
+                          direct.model().predictors() == linearized.model().predictors() &&
+                          direct.model().response() == linearized.model().response();
+  if (!comparable) return std::nullopt;
+  const std::optional<Fit> same = direct_at(direct, linearized);
+  if (!same) return std::nullopt;
+  RoutePair pair{.direct_scatter = assumed_scatter(direct), .linearized_scatter = assumed_scatter(linearized)};
+  const MatrixXd covariance = covariance_of(*same, linearized);
+  for (Index j = 0; j < same->estimate().parameters().size(); ++j) {
+    pair.parameters.push_back({direct.model().parameters()[static_cast<std::size_t>(j)],
+                               direct.estimate().parameters()[j], std::sqrt(direct.estimate().covariance()(j, j)),
+                               same->estimate().parameters()[j], std::sqrt(covariance(j, j))});
+  }
+  pair.delta_aicc = quality_of(linearized).aicc - quality_of(direct).aicc;
+  pair.direct_spread_p = spread_check(direct).p;
+  pair.linearized_spread_p = spread_check(linearized).p;
+  pair.verdict = verdict_of(direct, pair);
+  return pair;
+}
+
+}  // namespace truecurve

@@ -1,0 +1,235 @@
+// Suggests the simplest candidate within the best's reach, and says why.
+#include "suggestion.hpp"
+
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/base/error.hpp>
+
+#include "refit.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+namespace truecurve::detail {
+namespace {
+
+using Eigen::Index;
+
+constexpr double one_uncertainty = 0.682689492137086;  // level of a normal interval of one standard uncertainty
+// Where a further measurement is looked for: the range of the data and half of it on either side.
+constexpr int looked_at = 241;
+constexpr double beyond = 0.5;
+
+std::string test_text(const NestedTest& test) {
+  return fmt::format("{} = {}, p = {}", name(test.kind), rounded(test.statistic, 3), probability_text(test.p));
+}
+
+const NestedPair* pair_of(const Comparison& comparison, std::size_t smaller, std::size_t larger) {
+  for (const NestedPair& pair : comparison.nested) {
+    if (pair.smaller == smaller && pair.larger == larger) return &pair;
+  }
+  return nullptr;
+}
+
+// Whether two candidates differ only in what they assume of the scatter.
+bool is_one_curve(const Comparison& comparison, std::size_t a, std::size_t b) {
+  if (comparison.candidates[a].fit.model().text() == comparison.candidates[b].fit.model().text()) return true;
+  return std::any_of(comparison.routes.begin(), comparison.routes.end(), [&](const ExplainedRoutes& routes) {
+    return (routes.direct == a && routes.linearized == b) || (routes.direct == b && routes.linearized == a);
+  });
+}
+
+// A curve with the uncertainties of itself and of a new reading at one point; NaN where it is not defined.
+struct Reading {
+  double value = not_a_number;
+  double curve = not_a_number;
+  double observation = not_a_number;
+};
+
+Reading reading_at(const Fit& fit, double x) {
+  const Observations& rows = fit.observations();
+  const bool varies = fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
+  VectorXd own;
+  if (varies && rows.has_uncertainties()) own = VectorXd::Constant(1, reading_uncertainties(fit, rows).mean());
+  try {
+    const BandPoint point = band_at(fit.estimate(), VectorXd::Constant(1, x), one_uncertainty, own)[0];
+    const double factor = 2 * fit.estimate().coverage_factor(one_uncertainty);
+    const double whole = (point.prediction.high - point.prediction.low) / factor;
+    const double curve = (point.confidence.high - point.confidence.low) / factor;
+    return {point.value, curve, std::sqrt(std::max(0.0, whole * whole - curve * curve))};
+  } catch (const Error& error) {
+    if (error.code() != ErrorCode::not_finite) throw;
+    return {};
+  }
+}
+
+Separation separation_of(const Candidate& chosen, const Candidate& rival) {
+  Separation best{.rival = rival.name};
+  const Range range = chosen.fit.estimate().parts().ranges[0];
+  const double width = range.high - range.low;
+  double low = range.low - beyond * width;
+  // A predictor that is never negative is taken to be one that can't be.
+  if (range.low >= 0) low = std::max(low, range.low > 0 ? range.low / 10 : 0.0);
+  const double high = range.high + beyond * width;
+  for (int i = 0; i < looked_at; ++i) {
+    const double x = low + (high - low) * i / (looked_at - 1);
+    const Reading a = reading_at(chosen.fit, x);
+    const Reading b = reading_at(rival.fit, x);
+    const double reading = (a.observation * a.observation + b.observation * b.observation) / 2;
+    const double u = std::sqrt(a.curve * a.curve + b.curve * b.curve + reading);
+    const double z = std::abs(a.value - b.value) / u;
+    if (!std::isfinite(z) || !(std::isnan(best.in_uncertainties) || z > best.in_uncertainties)) continue;
+    best.at = x;
+    best.difference = a.value - b.value;
+    best.in_uncertainties = z;
+    best.outside_data = x < range.low || x > range.high;
+  }
+  return best;
+}
+
+std::string separation_text(const Candidate& chosen, const Separation& s) {
+  const Observations& rows = chosen.fit.observations();
+  const Quantity& x = rows.predictors()[0];
+  const auto with_unit = [](double value, const std::string& unit) {
+    return rounded(value, 3) + (unit.empty() ? "" : " " + unit);
+  };
+  if (!std::isfinite(s.in_uncertainties)) return "";
+  if (s.in_uncertainties < 1) {
+    return fmt::format(
+        " From {} no single further measurement within or near the data would separate it: the two "
+        "never differ by more than {} of the uncertainty.",
+        s.rival, rounded(s.in_uncertainties, 2));
+  }
+  return fmt::format(
+      " From {} a measurement at {} = {}{} would separate it best: they differ there by {}, {} times the "
+      "uncertainty of that difference.",
+      s.rival, x.name, with_unit(s.at, x.unit), s.outside_data ? " (outside the data)" : "",
+      with_unit(std::abs(s.difference), rows.response().unit), rounded(s.in_uncertainties, 2));
+}
+
+std::string doubts_text(const Candidate& chosen) {
+  std::string doubts;
+  for (const CandidateRemark& remark : chosen.remarks) {
+    // How the parameters are written is no fault of the curve.
+    if (remark.code == "same_curve" || remark.code == "few_rows" || remark.code == "not_told_apart") continue;
+    doubts += (doubts.empty() ? "" : "; ") + remark.text;
+  }
+  return doubts.empty() ? "" : fmt::format(" But it did not pass every check: {}.", doubts);
+}
+
+std::string parameters_text(std::size_t count) { return fmt::format("{} parameter{}", count, count == 1 ? "" : "s"); }
+
+std::size_t with_lowest_leave_one_out(const std::vector<Candidate>& all, const std::vector<std::size_t>& among) {
+  return *std::min_element(among.begin(), among.end(), [&all](std::size_t a, std::size_t b) {
+    const auto error = [&all](std::size_t i) {
+      const ErrorSize& size = all[i].leave_one_out.size;
+      const double e = std::isnan(size.in_uncertainties) ? size.root_mean_square : size.in_uncertainties;
+      return std::isnan(e) ? infinity : e;
+    };
+    return error(a) < error(b);
+  });
+}
+
+}  // namespace
+
+Suggestion suggest(const Comparison& comparison) {
+  const std::vector<Candidate>& all = comparison.candidates;
+  Suggestion suggestion;
+  std::vector<std::size_t> judged;
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    if (std::isfinite(all[i].weight)) judged.push_back(i);
+  }
+  if (judged.empty()) {
+    suggestion.reason = "No candidate can be suggested: none converged with rows enough for its AICc.";
+    return suggestion;
+  }
+  if (all[judged[0]].has("exact")) {
+    const Candidate& exact = all[judged[0]];
+    suggestion.name = exact.name;
+    suggestion.reason = fmt::format(
+        "{} passes through every row to rounding, with {} the fewest of those that do: "
+        "there is no scatter to judge by.",
+        exact.name, parameters_text(exact.parameters));
+    return suggestion;
+  }
+
+  // Within the best's reach the fewest parameters win, then the lowest AICc.
+  std::vector<std::size_t> reach;
+  for (const std::size_t i : judged) {
+    if (all[i].delta_aicc <= aicc_reach) reach.push_back(i);
+  }
+  const std::size_t best = judged[0];
+  const std::size_t at = *std::min_element(reach.begin(), reach.end(), [&all](std::size_t a, std::size_t b) {
+    return all[a].parameters != all[b].parameters ? all[a].parameters < all[b].parameters : a < b;
+  });
+  const Candidate& chosen = all[at];
+  suggestion.name = chosen.name;
+
+  std::string& reason = suggestion.reason;
+  if (judged.size() == 1) {
+    reason = fmt::format("{} is the only candidate that can be judged.", chosen.name);
+  } else if (reach.size() == 1) {
+    reason = fmt::format("{} has the lowest AICc; the next, {}, lies {} behind.", chosen.name, all[judged[1]].name,
+                         rounded(all[judged[1]].delta_aicc, 3));
+  } else {
+    const auto as_few = std::count_if(reach.begin(), reach.end(),
+                                      [&](std::size_t i) { return all[i].parameters == chosen.parameters; });
+    reason = fmt::format(
+        "{} {} of the {} candidates within {} of the lowest AICc{}.", chosen.name,
+        as_few == 1 ? fmt::format("has the fewest parameters ({})", chosen.parameters)
+                    : fmt::format("has the lowest AICc of those with the fewest parameters ({})", chosen.parameters),
+        reach.size(), aicc_reach,
+        at == best ? "" : fmt::format(" (that of {}, {} lower)", all[best].name, rounded(chosen.delta_aicc, 2)));
+  }
+
+  // Neighbours of which one is a special case of the other.
+  std::vector<std::string> rivals;
+  for (const std::size_t i : reach) {
+    if (i == at) continue;
+    if (const NestedPair* pair = pair_of(comparison, at, i)) {
+      reason += fmt::format(" The rows do not call for what {} adds to it ({}).", all[i].name, test_text(pair->test));
+    } else {
+      rivals.push_back(all[i].name);
+    }
+  }
+  const NestedPair* below = nullptr;
+  for (const NestedPair& pair : comparison.nested) {
+    if (pair.larger == at && (below == nullptr || all[pair.smaller].parameters > all[below->smaller].parameters))
+      below = &pair;
+  }
+  if (below != nullptr) {
+    reason +=
+        fmt::format("{} what it adds to {} ({}).",
+                    below->test.p < 0.05 ? " The rows call for" : " It is not beyond doubt that the rows call for",
+                    all[below->smaller].name, test_text(below->test));
+  }
+  const std::size_t lowest = with_lowest_leave_one_out(all, judged);
+  if (judged.size() > 1) {
+    reason += lowest == at ? " Leave-one-out prediction agrees."
+                           : fmt::format(" Leave-one-out prediction would prefer {}.", all[lowest].name);
+  }
+  if (!rivals.empty()) {
+    reason += fmt::format(" {} and {} can't be told apart by these data.", chosen.name, fmt::join(rivals, ", "));
+    for (const std::size_t i : reach) {
+      if (std::find(rivals.begin(), rivals.end(), all[i].name) == rivals.end()) continue;
+      if (is_one_curve(comparison, at, i)) {
+        reason += fmt::format(
+            " {} is the same curve with another assumption on the scatter: repeated measurements at "
+            "both ends would tell which holds.",
+            all[i].name);
+        continue;
+      }
+      if (chosen.fit.observations().predictors().size() != 1 || all[i].fit.observations().predictors().size() != 1)
+        continue;
+      suggestion.separations.push_back(separation_of(chosen, all[i]));
+      reason += separation_text(chosen, suggestion.separations.back());
+    }
+  }
+  suggestion.indistinguishable = std::move(rivals);
+  reason += doubts_text(chosen);
+  return suggestion;
+}
+
+}  // namespace truecurve::detail
