@@ -10,7 +10,7 @@ mkdir -p build/demo
 
 show() {
   printf '\n$ truecurve'
-  for word in "$@"; do case $word in *[\ \(\)\>]*) printf " '%s'" "$word" ;; *) printf ' %s' "$word" ;; esac; done
+  for word in "$@"; do case $word in *[\ \(\)\>\;]*) printf " '%s'" "$word" ;; *) printf ' %s' "$word" ;; esac; done
   printf '\n\n'
   truecurve "$@"
 }
@@ -28,5 +28,10 @@ show solve build/demo/cooling.json --for T=100
 show fit demo/ring_down.csv damped-oscillation --x t --y v --output build/demo/ring_down.json --figure build/demo/ring_down.png
 show fit demo/resonance.csv lorentzian-peak --x f --y P --output build/demo/resonance.json --figure build/demo/resonance.png
 show fit demo/patina.csv logistic --x years --y d --leave-out 'years > 12' --interval profile --output build/demo/patina.json --figure-profiles build/demo/patina_profiles.png
+show compare demo/density.csv 'polynomial(1..5)' --x w_Sn --y rho --folds 5 --figure-criterion build/demo/density_ladder.png
+show compare demo/patina.csv exponential logistic gompertz power --x years --y d --leave-out 'years > 14' --hold-out 'years > 12' --output build/demo/patina_young.json
+show predict build/demo/patina_young.json --at years=14,20
+show compare demo/patina.csv logistic gompertz power exponential --x years --y d --hold-out 'years > 25' --figure build/demo/patina_candidates.png
+show compare demo/viscosity.csv arrhenius 'arrhenius; linearized' line --x T --y eta --u eta=none
 
 printf '\nRecords and figures are in %s\n' "$PWD/build/demo"

@@ -87,6 +87,8 @@ Json routes_json(const Comparison& comparison) {
                     {"parameters", parameters},
                     {"direct_scatter", routes.pair.direct_scatter},
                     {"linearized_scatter", routes.pair.linearized_scatter},
+                    {"direct_weights", routes.pair.direct_weights},
+                    {"linearized_weights", routes.pair.linearized_weights},
                     {"delta_aicc", routes.pair.delta_aicc},
                     {"verdict", routes.pair.verdict}});
   }

@@ -240,11 +240,11 @@ std::string routes_text(const Comparison& comparison) {
     }
     text += grid.text();
     const std::string& y = direct.fit.observations().response().name;
-    text +=
-        paragraph(fmt::format("The direct route takes the scatter of {} as {}, the linearized route ({}) as {}; "
-                              "each weighs the rows accordingly. {}",
-                              y, routes.pair.direct_scatter, straight.fit.model().left_side(),
-                              routes.pair.linearized_scatter, routes.pair.verdict));
+    text += paragraph(
+        fmt::format("The direct route takes the scatter of {} as {} ({}), the linearized route by {} as {} "
+                    "({}). {}",
+                    y, routes.pair.direct_scatter, routes.pair.direct_weights, straight.fit.model().left_side(),
+                    routes.pair.linearized_scatter, routes.pair.linearized_weights, routes.pair.verdict));
   }
   return text;
 }

@@ -17,3 +17,5 @@ truecurve fit demo/ring_down.csv damped-oscillation --x t --y v --figure docs/sc
 truecurve fit demo/resonance.csv lorentzian-peak --x f --y P --figure docs/screenshots/fit_resonance.png
 truecurve fit demo/patina.csv logistic --x years --y d --leave-out "years > 12" --figure-profiles docs/screenshots/profiles_patina.png
 truecurve fit demo/patina.csv logistic --x years --y d --figure-regions docs/screenshots/regions_patina.png
+truecurve compare demo/patina.csv logistic gompertz power exponential line "polynomial(3)" --x years --y d --hold-out "years > 25" --figure docs/screenshots/compare_patina.png --figure-residuals docs/screenshots/compare_residuals_patina.png
+truecurve compare demo/density.csv "polynomial(1..5)" --x w_Sn --y rho --figure-criterion docs/screenshots/compare_criterion_density.png

@@ -3,6 +3,7 @@
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/compare/routes.hpp>
+#include <truecurve/model/shapes.hpp>
 
 #include "../fit/left_side.hpp"
 #include "../fit/linear.hpp"
@@ -103,6 +104,16 @@ std::string verdict_of(const Fit& direct, const RoutePair& pair) {
                      y, std::abs(pair.delta_aicc), spreads);
 }
 
+// The weights of the measured response that follow from what is assumed of its scatter.
+std::string weights_of(const Fit& fit) {
+  const std::string scatter = assumed_scatter(fit);
+  constexpr std::string_view head = "proportional to ";
+  if (scatter == "as stated") return fmt::format("weights 1/u({})^2", fit.observations().response().name);
+  if (!scatter.starts_with(head)) return "equal weights";
+  const std::string size = scatter.substr(head.size());
+  return is_plain_name(size) ? fmt::format("weights 1/{}^2", size) : fmt::format("weights 1/({})^2", size);
+}
+
 }  // namespace
 
 std::string assumed_scatter(const Fit& fit) {
@@ -126,7 +137,10 @@ std::optional<RoutePair> explain_routes(const Fit& direct, const Fit& linearized
   if (!comparable) return std::nullopt;
   const std::optional<Fit> same = direct_at(direct, linearized);
   if (!same) return std::nullopt;
-  RoutePair pair{.direct_scatter = assumed_scatter(direct), .linearized_scatter = assumed_scatter(linearized)};
+  RoutePair pair{.direct_scatter = assumed_scatter(direct),
+                 .linearized_scatter = assumed_scatter(linearized),
+                 .direct_weights = weights_of(direct),
+                 .linearized_weights = weights_of(linearized)};
   const MatrixXd covariance = covariance_of(*same, linearized);
   for (Index j = 0; j < same->estimate().parameters().size(); ++j) {
     pair.parameters.push_back({direct.model().parameters()[static_cast<std::size_t>(j)],

@@ -5,7 +5,9 @@
 
 #include "../support.hpp"
 
+#include <algorithm>
 #include <fstream>
+#include <sstream>
 
 namespace truecurve {
 namespace {
@@ -138,6 +140,18 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
            {{"fit", "-", "y = a*exp(b*x)*c"}, six_points, 4, "only through a*c"},
            {{"fit", "-", "y = a*exp(-x/s)"}, "x,y\n1,0\n2,0\n3,0\n", 4, "'s' does not matter"},
            {{"preview", "-", "y = a*ln(x - s)", "--start", "s=3", "--start", "a=1"}, six_points, 4, "row 1"},
+           {{"compare", "-", "line", "--x", "x", "--y", "y"}, six_points, 2, "polynomial(1..5)"},
+           {{"compare", "-", "line", "polynomial(5..1)", "--x", "x", "--y", "y"}, six_points, 2, "lower degree first"},
+           {{"compare", "-", "line; sprad counts", "logarithm", "--x", "x", "--y", "y"}, six_points, 2, "sprad counts"},
+           {{"compare", "-", "line", "lime", "--x", "x", "--y", "y"}, six_points, 2, "did you mean 'line'"},
+           {{"compare", "-", "line", "logarithm", "--x", "x", "--y", "y", "--hold-out", "x > 9"},
+            six_points,
+            2,
+            "no row"},
+           {{"compare", "-", "line", "logarithm", "--x", "x", "--y", "y", "--folds", "9"},
+            six_points,
+            2,
+            "between 2 and 6"},
            {with(fit_line, {"--output", nowhere + ".json"}), six_points, 5, "no such folder"},
            {with(fit_line, {"--figure", nowhere + ".png"}), six_points, 5, "figure"}}) {
     const auto result = run_command(arguments, input);
@@ -145,6 +159,68 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
     EXPECT_EQ(result.out, "");
     EXPECT_NE(result.error.find(says), std::string::npos) << result.error;
   }
+}
+
+// The table fits 100 columns, whatever the candidates are called, and the record goes on to predict.
+TEST(CompareCommand, PutsCandidatesSideBySide) {
+  const test::TemporaryFolder folder;
+  const std::string record = folder / "young.json";
+  const auto result = run_command({"compare",
+                                   demo("patina.csv"),
+                                   "exponential",
+                                   "exponential; linearized; spread counts",
+                                   "logistic; name a rather long name for a curve",
+                                   "polynomial(1..2)",
+                                   "d = a*years^b; start a=0.1; start b=2; within b=0..5",
+                                   "--x",
+                                   "years",
+                                   "--y",
+                                   "d",
+                                   "--leave-out",
+                                   "years > 14",
+                                   "--hold-out",
+                                   "years > 11",
+                                   "--folds",
+                                   "4",
+                                   "--output",
+                                   record,
+                                   "--figure",
+                                   folder / "c.svg",
+                                   "--figure-residuals",
+                                   folder / "r.svg",
+                                   "--figure-criterion",
+                                   folder / "k.svg"});
+  ASSERT_EQ(result.code, 0) << result.error;
+  EXPECT_EQ(result.error, "");
+  std::istringstream lines(result.out);
+  for (std::string line; std::getline(lines, line);) {
+    const auto shown = std::count_if(line.begin(), line.end(), [](char c) { return (c & 0xC0) != 0x80; });
+    EXPECT_LE(shown, 100) << line;
+  }
+  for (const char* expected : {"6 candidates", "11 of 18 rows", "4-fold", "polynomial(1)",
+                               "Predicted, not fitted: 2 rows with years > 11", "root mean square"}) {
+    EXPECT_NE(result.out.find(expected), std::string::npos) << expected << result.out;
+  }
+  for (const char* figure : {"c.svg", "r.svg", "k.svg"})
+    EXPECT_NE(test::file_text(folder / figure).find("</svg>"), std::string::npos);
+  const auto stored = nlohmann::json::parse(test::file_text(record));
+  EXPECT_EQ(stored["candidates"].size(), 6u);
+  EXPECT_EQ(stored["hold_out"][0]["rows"].size(), 2u);
+  EXPECT_EQ(stored["candidates"][0]["fit"]["record"], "truecurve.fit/1");
+  const auto predicted = run_command({"predict", record, "--at", "years=10,14", "--format", "json"});
+  ASSERT_EQ(predicted.code, 0) << predicted.error;
+  const auto points = nlohmann::json::parse(predicted.out);
+  EXPECT_EQ(points["averaged"].size(), 6u);
+  EXPECT_GT(points["points"][1]["between"].get<double>(), 0);
+  EXPECT_EQ(run_command({"solve", record, "--for", "d=5"}).code, 3);
+  const auto csv =
+      run_command({"compare", demo("density.csv"), "--all-shapes", "--x", "w_Sn", "--y", "rho", "--format", "csv"});
+  ASSERT_EQ(csv.code, 0) << csv.error;
+  EXPECT_GT(std::count(csv.out.begin(), csv.out.end(), '\n'), 15);
+  EXPECT_EQ(csv.out.find("nan"), std::string::npos);
+  // Row 1 has no logarithm: without --all-shapes all candidates lose it, and that is said.
+  const auto common = run_command({"compare", demo("density.csv"), "line", "logarithm", "--x", "w_Sn", "--y", "rho"});
+  EXPECT_NE(common.out.find("Rows 1, 2 were fitted by no candidate"), std::string::npos) << common.out;
 }
 
 TEST(FitCommand, TestsDerivesAndExplainsTheTransform) {
@@ -263,7 +339,7 @@ TEST(LookCommand, ShowsWhatIsInTheFile) {
 }
 
 TEST(Command, ExplainsItself) {
-  for (const std::string command : {"look", "preview", "fit", "predict", "solve", "shapes"}) {
+  for (const std::string command : {"look", "preview", "fit", "compare", "predict", "solve", "shapes"}) {
     const auto help = run_command({command, "--help"});
     EXPECT_EQ(help.code, 0);
     EXPECT_NE(help.out.find("Example"), std::string::npos);

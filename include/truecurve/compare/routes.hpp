@@ -31,6 +31,8 @@ struct RoutePair {
   std::vector<RouteParameter> parameters{};  ///< those of the direct model
   std::string direct_scatter{};              ///< what scatter of the response each route takes for granted
   std::string linearized_scatter{};
+  std::string direct_weights{};  ///< and how it weighs the rows by that: "equal weights", "weights 1/y^2"
+  std::string linearized_weights{};
   double delta_aicc = not_a_number;       ///< linearized less direct, of the measured response
   double direct_spread_p = not_a_number;  ///< of spread_check
   double linearized_spread_p = not_a_number;

@@ -1,0 +1,397 @@
+// Candidates side by side against published cases and independent calculations.
+#include <truecurve/assess/derived.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/io/comparison_record.hpp>
+#include <truecurve/io/csv.hpp>
+#include <truecurve/truecurve.hpp>
+
+#include "../support.hpp"
+
+#include <cmath>
+#include <numbers>
+#include <numeric>
+
+#include <Eigen/LU>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+Observations demo_rows(const char* file, const char* x, const char* y) {
+  return Observations(read_csv(test::source_folder() / "demo" / file),
+                      {.response = y, .predictors = {x}, .response_uncertainty = Uncertainty::none()});
+}
+
+const Candidate& find(const Comparison& comparison, const std::string& name) {
+  for (const Candidate& c : comparison.candidates) {
+    if (c.name == name) return c;
+  }
+  throw std::out_of_range(name);
+}
+
+std::vector<Fit> fits_of(const Observations& rows, const std::vector<std::string>& models) {
+  std::vector<Fit> fits;
+  for (const std::string& model : models)
+    fits.push_back(fit(model.find('=') != std::string::npos
+                           ? Model::written(model)
+                           : shape_model(model, rows.predictors()[0].name, rows.response().name),
+                       rows));
+  return fits;
+}
+
+// Burnham and Anderson (2002), table 3.2: all models of the cement data's four predictors, differences and weights. The
+// table was made from residual variances rounded to two decimals (4.45, ...), which is worth 0.02 in a difference and
+// 0.002 in a weight.
+TEST(Compare, AgreesWithThePublishedWeightsOfTheCementData) {
+  Table table = Table::from_columns({});
+  for (const auto& reference : test::reference_cases("metrology")) {
+    if (reference["name"] == "Hald-cement") table = test::case_table(reference);
+  }
+  std::vector<std::string> names;
+  for (const Column& column : table.columns()) names.push_back(column.name);
+  const std::string y = names.back() == "y" ? "y" : names.front();
+  std::vector<std::string> x;
+  for (const std::string& name : names) {
+    if (name != y) x.push_back(name);
+  }
+  ASSERT_EQ(x.size(), 4u);
+  std::vector<CandidateModel> candidates;
+  for (unsigned set = 1; set < 16; ++set) {
+    std::string text = y + " = b0";
+    std::string name;
+    std::vector<std::string> predictors;
+    for (unsigned k = 0; k < 4; ++k) {
+      if ((set >> k & 1U) == 0) continue;
+      predictors.push_back(x[k]);
+      text += fmt::format(" + b{}*{}", k + 1, x[k]);
+      name += std::to_string(k + 1);
+    }
+    candidates.push_back(
+        {name, Model::written(text, predictors), Observations(table, {.response = y, .predictors = predictors})});
+  }
+  const Comparison all = compare_candidates(candidates);
+  ASSERT_EQ(all.candidates.size(), 15u);
+  struct Published {
+    const char* name;
+    double delta;
+    double weight;
+  };
+  for (const auto& [name, delta, weight] :
+       {Published{"12", 0.00, 0.567}, Published{"124", 3.13, 0.119}, Published{"123", 3.16, 0.117},
+        Published{"14", 3.33, 0.107}, Published{"134", 3.88, 0.081}, Published{"234", 8.73, 0.007}}) {
+    EXPECT_NEAR(find(all, name).delta_aicc, delta, 0.02) << name;
+    EXPECT_NEAR(find(all, name).weight, weight, 0.002) << name;
+  }
+  EXPECT_EQ(all.candidates[0].name, "12");
+  EXPECT_EQ(all.suggestion.name, "12");
+}
+
+// The degree ladder of the density data, every number by hand: ordinary least squares in long double.
+TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
+  using Long = Eigen::Matrix<long double, Eigen::Dynamic, Eigen::Dynamic>;
+  const Observations rows = demo_rows("density.csv", "w_Sn", "rho");
+  const Comparison ladder =
+      compare(fits_of(rows, {"polynomial(1)", "polynomial(2)", "polynomial(3)", "polynomial(4)"}));
+  const auto n = static_cast<Index>(rows.size());
+  const auto ln = static_cast<long double>(n);
+  std::vector<long double> squares;
+  std::vector<long double> criteria;
+  for (int degree = 1; degree <= 4; ++degree) {
+    Long design(n, degree + 1);
+    for (Index i = 0; i < n; ++i) {
+      for (int d = 0; d <= degree; ++d)
+        design(i, d) = std::pow(static_cast<long double>(rows.predictor(0)[i]) - 13.0L, d);
+    }
+    const auto y = rows.responses().cast<long double>();
+    const Long hat = design * (design.transpose() * design).inverse() * design.transpose();
+    std::vector<long double> residuals;
+    for (Index i = 0; i < n; ++i) residuals.push_back(y(i) - hat.row(i).dot(y));
+    squares.push_back(std::inner_product(residuals.begin(), residuals.end(), residuals.begin(), 0.0L));
+    const long double k = degree + 2;
+    const long double minus_two_l = ln * (std::log(2 * std::numbers::pi_v<long double> * squares.back() / ln) + 1);
+    criteria.push_back(minus_two_l + 2 * k + 2 * k * (k + 1) / (ln - k - 1));
+    long double press = 0;
+    for (Index i = 0; i < n; ++i) press += std::pow(residuals[static_cast<std::size_t>(i)] / (1 - hat(i, i)), 2.0L);
+    const Candidate& c = find(ladder, fmt::format("polynomial({})", degree));
+    const auto near = [](double got, long double wanted) {
+      EXPECT_NEAR(got, static_cast<double>(wanted), 1e-9 * std::abs(static_cast<double>(wanted)));
+    };
+    near(c.aicc, criteria.back());
+    near(c.bic, minus_two_l + k * std::log(ln));
+    near(c.leave_one_out.size.root_mean_square, std::sqrt(press / ln));
+    near(c.residual_sd, std::sqrt(squares.back() / (ln - degree - 1)));
+    const long double total = (y.array() - y.mean()).square().sum();
+    near(c.r_squared, 1 - squares.back() / total);
+    near(c.adjusted_r_squared, 1 - squares.back() / (ln - degree - 1) / (total / (ln - 1)));
+  }
+  long double sum = 0;
+  for (const long double a : criteria) sum += std::exp((criteria[1] - a) / 2);
+  EXPECT_NEAR(ladder.candidates[0].weight, static_cast<double>(1 / sum), 1e-9);
+  ASSERT_EQ(ladder.nested.size(), 6u);
+  for (const NestedPair& pair : ladder.nested) {
+    const std::size_t small = ladder.candidates[pair.smaller].parameters - 2;
+    const std::size_t large = ladder.candidates[pair.larger].parameters - 2;
+    const auto added = static_cast<long double>(large - small);
+    const long double dof = ln - static_cast<long double>(large) - 2;
+    const long double f = (squares[small] - squares[large]) / added / (squares[large] / dof);
+    EXPECT_NEAR(pair.test.statistic, static_cast<double>(f), 1e-7 * static_cast<double>(f));
+    EXPECT_DOUBLE_EQ(pair.test.p, f_upper(pair.test.statistic, static_cast<double>(added), static_cast<double>(dof)));
+  }
+  EXPECT_EQ(find(ladder, "polynomial(3)").added_to, "polynomial(2)");
+  EXPECT_EQ(ladder.suggestion.name, "polynomial(2)");
+}
+
+// A model of ln(y) is scored by the lognormal density it implies for y.
+TEST(Compare, ScoresATransformByTheDensityOfTheMeasuredResponse) {
+  const Observations rows = demo_rows("viscosity.csv", "T", "eta");
+  const Model straight = shape_model("arrhenius", "T", "eta", Route::linearized);
+  const Fit made = fit(straight, rows);
+  const std::vector<Fit> fits = {made, fit(shape_model("arrhenius", "T", "eta"), rows)};
+  const Comparison both = compare(fits, {.names = {"linearized", "direct"}});
+  const auto n = static_cast<double>(rows.size());
+  const double sigma = std::sqrt(made.chi_squared() / n);
+  double log_likelihood = 0;
+  for (Index i = 0; i < rows.responses().size(); ++i) {
+    const double y = rows.responses()[i];
+    const double z = (std::log(y) - std::log(made.fitted_response()[i])) / sigma;
+    log_likelihood += std::log(std::exp(-z * z / 2) / (y * sigma * std::sqrt(2 * std::numbers::pi)));
+  }
+  EXPECT_NEAR(find(both, "linearized").aicc, -2 * log_likelihood + 6 + 24 / (n - 4), 1e-9);
+
+  // Both routes in the parameters of the curve; the linearized ones as the law of propagation has them.
+  ASSERT_EQ(both.routes.size(), 1u);
+  const RoutePair& pair = both.routes[0].pair;
+  const DerivedQuantity a = derive(made.estimate(), "exp(c)", 0.95);
+  EXPECT_NEAR(pair.parameters[0].linearized, a.value, 1e-6 * a.value);
+  EXPECT_NEAR(pair.parameters[0].linearized_uncertainty, a.standard_uncertainty, 1e-5 * a.standard_uncertainty);
+  EXPECT_NEAR(pair.parameters[1].linearized_uncertainty, made.parameter("b").standard_uncertainty, 1e-3);
+  EXPECT_EQ(pair.direct_scatter, "the same for all rows");
+  EXPECT_EQ(pair.linearized_scatter, "proportional to eta");
+  EXPECT_EQ(pair.linearized_weights, "weights 1/eta^2");
+  EXPECT_FALSE(explain_routes(fits_of(rows, {"line"})[0], made).has_value());
+}
+
+// Leave-one-out of curves: each row left out by hand and the model fitted anew, without a hint.
+TEST(LeaveOneOut, IsARefitWithoutEachRow) {
+  const Observations rows = demo_rows("patina.csv", "years", "d");
+  for (const char* shape : {"logistic", "line", "power"}) {
+    const Model model = shape_model(shape, "years", "d");
+    const LeaveOneOut left_out = leave_one_out(fit(model, rows));
+    EXPECT_EQ(left_out.method, model.is_linear() ? LeaveOneOut::Method::exact : LeaveOneOut::Method::refitted);
+    for (std::size_t row = 1; row <= rows.size(); row += 4) {
+      const Fit rest = fit(model, rows.without(std::span(&row, 1), "test"));
+      const auto at = static_cast<Index>(row - 1);
+      const double predicted = band_at(rest.estimate(), rows.predictor(0).segment(at, 1), 0.95)[0].value;
+      EXPECT_NEAR(left_out.errors[at], rows.responses()[at] - predicted, 1e-6) << shape << row;
+    }
+  }
+  // A transform: predicted on the scale of the left side, taken back to the measured one.
+  const Observations melt = demo_rows("viscosity.csv", "T", "eta");
+  const Model straight = shape_model("arrhenius", "T", "eta", Route::linearized);
+  const LeaveOneOut left_out = leave_one_out(fit(straight, melt));
+  EXPECT_EQ(left_out.method, LeaveOneOut::Method::exact);
+  const std::size_t row = 3;
+  const Fit rest = fit(straight, melt.without(std::span(&row, 1), "test"));
+  const double predicted = band_at(rest.estimate(), melt.predictor(0).segment(2, 1), 0.95)[0].value;
+  EXPECT_NEAR(left_out.errors[2], melt.responses()[2] - predicted, 1e-10);
+}
+
+TEST(LeaveOneOut, IsOneStepWithManyRowsAndSaysHowGoodThatIs) {
+  RandomNumbers random(5);
+  const VectorXd x = VectorXd::LinSpaced(800, 0, 10);
+  VectorXd y(800);
+  for (Index i = 0; i < 800; ++i) y[i] = 5 * std::exp(-0.4 * x[i]) + 0.1 * random.normal();
+  const LeaveOneOut left_out = leave_one_out(fit(shape_model("exponential"), Observations::of(x, y)));
+  EXPECT_EQ(left_out.method, LeaveOneOut::Method::one_step);
+  EXPECT_LT(std::abs(left_out.one_step_difference), 1e-3);
+  EXPECT_NE(left_out.one_step_difference, 0);
+  EXPECT_NEAR(left_out.size.root_mean_square, 0.1, 0.01);
+  // A row that nothing else predicts leaves the whole size unknown.
+  const Fit lonely = fit(shape_model("line"), Observations::of(Eigen::Vector3d(1, 1, 2), Eigen::Vector3d(1, 2, 3)));
+  EXPECT_TRUE(std::isnan(leave_one_out(lonely).errors[2]));
+  EXPECT_TRUE(std::isnan(leave_one_out(lonely).size.root_mean_square));
+}
+
+TEST(CrossValidation, KeepsReplicatesTogether) {
+  const Observations rows = demo_rows("density.csv", "w_Sn", "rho");  // nine compositions, two castings each
+  const Model model = shape_model("polynomial(2)", "w_Sn", "rho");
+  const Fit made = fit(model, rows);
+  // With as many folds as compositions each is predicted by the other eight.
+  double sum = 0;
+  for (std::size_t row = 1; row <= rows.size(); row += 2) {
+    const std::vector<std::size_t> pair = {row, row + 1};
+    ASSERT_EQ(rows.predictor(0)[static_cast<Index>(row - 1)], rows.predictor(0)[static_cast<Index>(row)]);
+    const Fit rest = fit(model, rows.without(pair, "test"));
+    const VectorXd at = rows.predictor(0).segment(static_cast<Index>(row - 1), 2);
+    for (int i = 0; i < 2; ++i) {
+      const double predicted = band_at(rest.estimate(), at, 0.95)[static_cast<std::size_t>(i)].value;
+      sum += std::pow(rows.responses()[static_cast<Index>(row) - 1 + i] - predicted, 2);
+    }
+  }
+  const double by_hand = std::sqrt(sum / static_cast<double>(rows.size()));
+  EXPECT_NEAR(cross_validation(made, 9, 1).root_mean_square, by_hand, 1e-9 * by_hand);
+  EXPECT_EQ(cross_validation(made, 4, 7).root_mean_square, cross_validation(made, 4, 7).root_mean_square);
+  EXPECT_NE(cross_validation(made, 4, 7).root_mean_square, cross_validation(made, 4, 8).root_mean_square);
+  EXPECT_EQ(test::caught([&] { (void)cross_validation(made, 10, 1); }).code(), ErrorCode::bad_argument);
+}
+
+// y = 1.94 x + ... : the prediction error of a new row has variance s² (1 + 1/n + (x - mean)²/Sxx).
+TEST(HeldOut, IsMeasuredInItsOwnUncertainty) {
+  const Observations rows =
+      Observations::of(Eigen::VectorXd::LinSpaced(6, 1, 6), (VectorXd(6) << 3.3, 5.6, 7.1, 9.3, 10.7, 12.9).finished());
+  const std::vector<CandidateModel> candidates = {{"line", shape_model("line"), rows},
+                                                  {"logarithm", shape_model("logarithm"), rows}};
+  const Comparison comparison = compare_candidates(candidates, {}, {.rows = {6}, .reason = "x > 5"});
+  const Candidate& line = find(comparison, "line");
+  EXPECT_EQ(line.fit.size(), 5u);
+  for (const HeldOutRows& held : comparison.held_out) {
+    if (held.name != "line") continue;
+    const double s = line.residual_sd;
+    EXPECT_NEAR(held.rows[0].standard_uncertainty, s * std::sqrt(1 + 1.0 / 5 + 9.0 / 10), 1e-12);
+    EXPECT_NEAR(held.rows[0].error, 12.9 - (line.fit.parameter("a").value + 6 * line.fit.parameter("b").value), 1e-12);
+    EXPECT_EQ(held.rows[0].row, 6u);
+  }
+  EXPECT_EQ(comparison.held_out.size(), 2u);
+  EXPECT_EQ(test::caught([&] { (void)compare_candidates(candidates, {}, {.rows = {}, .reason = "x > 9"}); }).code(),
+            ErrorCode::bad_argument);
+}
+
+struct Nesting {
+  const char* smaller;
+  const char* larger;
+  bool is_special;
+};
+
+TEST(Nested, IsFoundFromStructure) {
+  const Observations rows = demo_rows("patina.csv", "years", "d");
+  for (const auto& [smaller, larger, is_special] :
+       std::vector<Nesting>{{"line", "polynomial(2)", true},
+                            {"polynomial(2)", "line", false},
+                            {"line-through-origin", "line", true},
+                            {"line", "d = p + q*years + r*ln(years)", true},
+                            {"logarithm", "d = p + q*years + r*ln(years)", true},
+                            {"square-root", "d = p + q*years + r*ln(years)", false},
+                            {"d = 3 + b*years", "line", true},
+                            {"line", "d = 3*years + q*ln(years) + p + r/years", false},
+                            {"exponential", "exponential-offset", true},
+                            {"d = A*exp(k*years)", "exponential-offset", true},
+                            {"exponential", "logistic", false},
+                            {"logistic", "logistic-offset", true},
+                            {"power", "polynomial(2)", false},
+                            {"logistic-offset", "damped-oscillation", false},
+                            {"arrhenius", "exponential-offset", false},
+                            {"line", "ln(d) = a + b*years + c*years^2", false}}) {
+    const std::vector<Fit> pair = fits_of(rows, {smaller, larger});
+    EXPECT_EQ(is_special_case(pair[0], pair[1]), is_special) << smaller << " in " << larger;
+  }
+  const Fit whole = fit(shape_model("power", "years", "d"), rows);
+  const Fit held = fit(shape_model("power", "years", "d"), rows, {.fixed = {{"b", 1.5}}});
+  EXPECT_TRUE(is_special_case(held, whole));
+  EXPECT_FALSE(is_special_case(whole, held));
+  // Stated: the difference of chi-squared. A spread has weights of its own in each: the likelihood.
+  const Observations stated = Observations::of(rows.predictor(0), rows.responses(), VectorXd::Constant(18, 0.6));
+  const std::vector<Fit> ladder = fits_of(stated, {"line", "polynomial(2)"});
+  const NestedTest chi = nested_test(ladder[0], ladder[1]);
+  EXPECT_EQ(chi.kind, NestedTest::Kind::chi_squared);
+  EXPECT_NEAR(chi.statistic, ladder[0].chi_squared() - ladder[1].chi_squared(), 1e-12);
+  EXPECT_DOUBLE_EQ(chi.p, chi_squared_upper(chi.statistic, 1));
+  const FitOptions spread{.spread = Spread::counts()};
+  const Fit one = fit(shape_model("line-through-origin", "years", "d"), rows, spread);
+  const Fit two = fit(Model::written("d = a*years + b*years^2"), rows, spread);
+  const NestedTest ratio = nested_test(one, two);
+  EXPECT_EQ(ratio.kind, NestedTest::Kind::likelihood_ratio);
+  EXPECT_NEAR(ratio.statistic, 2 * (quality_of(two).log_likelihood - quality_of(one).log_likelihood), 1e-12);
+}
+
+// Two curves of known value and uncertainty, the formulas written out.
+TEST(Average, HoldsWhatTheCandidatesDisagreeBy) {
+  const Observations rows = demo_rows("patina.csv", "years", "d");
+  const std::vector<Fit> fits = fits_of(rows, {"logistic", "gompertz"});
+  const std::vector<WeightedEstimate> curves = {{"one", 0.7, fits[0].estimate()}, {"two", 0.3, fits[1].estimate()}};
+  const VectorXd at = VectorXd::Constant(1, 30);
+  const AveragedPoint averaged = averaged_band(curves, std::span(&at, 1), 0.95)[0];
+  const BandPoint a = band_at(fits[0].estimate(), at, 0.95)[0];
+  const BandPoint b = band_at(fits[1].estimate(), at, 0.95)[0];
+  const double value = 0.7 * a.value + 0.3 * b.value;
+  EXPECT_NEAR(averaged.whole.value, value, 1e-12);
+  const auto part = [value](const BandPoint& p) {
+    return std::sqrt(std::pow(p.standard_uncertainty, 2) + std::pow(p.value - value, 2));
+  };
+  EXPECT_NEAR(averaged.whole.standard_uncertainty, 0.7 * part(a) + 0.3 * part(b), 1e-12);
+  EXPECT_NEAR(averaged.between, std::sqrt(0.7 * 0.3) * std::abs(a.value - b.value), 1e-12);
+  EXPECT_GT(averaged.whole.prediction.high, averaged.whole.confidence.high);
+  const WeightedEstimate half{"half", 0.5, fits[0].estimate()};
+  EXPECT_EQ(test::caught([&] { (void)averaged_band(std::span(&half, 1), std::span(&at, 1), 0.95); }).code(),
+            ErrorCode::bad_argument);
+}
+
+TEST(Compare, MeetsBadUse) {
+  const Observations rows =
+      Observations::of(VectorXd::LinSpaced(8, 0, 7), (VectorXd(8) << 9.1, 6.2, 4.1, 2.7, 0, 1.3, 0.9, 0.5).finished());
+  const std::vector<CandidateModel> candidates = {
+      {"direct", shape_model("exponential"), rows},
+      {"straightened", shape_model("exponential", "x", "y", Route::linearized), rows},
+      {"half-life", shape_model("exponential-half-life"), rows},
+      {"hopeless", Model::written("y = a*exp(b*x)*c"), rows},
+      {"reciprocal root", Model::written("y = a + b/(x - 2) + c/(x - 3) + d/(x - 5) + e/(x - 6) + g/(x - 7)"), rows}};
+  const Comparison comparison = compare_candidates(candidates);
+  // Row 5 has no logarithm, so nobody is fitted to it; what can't take half of the rows falls out and costs no rows.
+  ASSERT_EQ(comparison.not_common.size(), 1u);
+  EXPECT_EQ(comparison.not_common[0].row, 5u);
+  EXPECT_NE(comparison.not_common[0].reason.find("straightened"), std::string::npos);
+  ASSERT_EQ(comparison.candidates.size(), 3u);
+  for (const Candidate& c : comparison.candidates) EXPECT_EQ(c.fit.size(), 7u);
+  ASSERT_EQ(comparison.failed.size(), 2u);
+  EXPECT_TRUE(find(comparison, "half-life").has("same_curve"));
+  EXPECT_TRUE(std::isnan(find(comparison, "half-life").weight));
+  double sum = 0;
+  for (const Candidate& c : comparison.candidates) sum += std::isnan(c.weight) ? 0 : c.weight;
+  EXPECT_NEAR(sum, 1, 1e-12);
+  // The catalogue's way keeps the row and drops the candidate.
+  const Comparison dropped = compare_candidates(candidates, {}, {}, UnsuitableRows::candidate_dropped);
+  EXPECT_EQ(dropped.candidates[0].fit.size(), 8u);
+  EXPECT_EQ(dropped.failed.size(), 3u);
+
+  const std::vector<Fit> other_rows = {fits_of(rows, {"line"})[0], comparison.candidates[0].fit};
+  EXPECT_EQ(test::caught([&] { (void)compare(other_rows); }).code(), ErrorCode::bad_argument);
+  EXPECT_EQ(test::caught([&] { (void)compare({}); }).code(), ErrorCode::bad_argument);
+  const std::vector<CandidateModel> only_bad = {candidates[3]};
+  EXPECT_EQ(test::caught([&] { (void)compare_candidates(only_bad); }).code(), ErrorCode::rank_deficient);
+
+  // Too few rows for AICc: said, and ordered by leave-one-out.
+  const Observations four = Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(1.1, 3.8, 9.2, 15.9));
+  const Comparison few = compare(fits_of(four, {"line", "polynomial(2)"}));
+  EXPECT_EQ(few.ordered_by, "leave-one-out");
+  EXPECT_TRUE(few.candidates[0].has("few_rows"));
+  EXPECT_TRUE(few.suggestion.name.empty());
+  // No scatter at all: the simplest that passes through every row.
+  const Observations exact = Observations::of(VectorXd::LinSpaced(9, 0, 8), VectorXd::LinSpaced(9, 1, 17));
+  const Comparison through = compare(fits_of(exact, {"polynomial(2)", "line", "square-root"}));
+  EXPECT_EQ(through.suggestion.name, "line");
+  EXPECT_TRUE(through.candidates[0].has("exact"));
+}
+
+TEST(Comparison, IsRestoredFromItsRecord) {
+  const Observations rows = demo_rows("patina.csv", "years", "d");
+  const Comparison comparison = compare(fits_of(rows, {"logistic", "gompertz", "polynomial(3)"}));
+  const std::string record = comparison_record(comparison, 0.9);
+  EXPECT_EQ(record.find("nan"), std::string::npos);
+  const auto curves = read_comparison_record(record, "memory");
+  ASSERT_EQ(curves.size(), 3u);
+  for (std::size_t i = 0; i < 3; ++i) {
+    EXPECT_EQ(curves[i].weight, comparison.candidates[i].weight);
+    EXPECT_EQ(curves[i].estimate.parameters(), comparison.candidates[i].fit.estimate().parameters());
+  }
+  auto damaged = nlohmann::json::parse(record);
+  damaged["candidates"][1]["weight"] = 0.9;
+  EXPECT_EQ(test::caught([&] { (void)read_comparison_record(damaged.dump(), "memory"); }).code(),
+            ErrorCode::bad_record);
+  damaged["candidates"][1]["fit"]["parameters"][0].erase("value");
+  const Error error = test::caught([&] { (void)read_comparison_record(damaged.dump(), "memory"); });
+  EXPECT_EQ(error.subject(), "/candidates/1/fit/parameters/0/value");
+}
+
+}  // namespace
+}  // namespace truecurve
