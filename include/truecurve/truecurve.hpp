@@ -24,6 +24,13 @@
 #include <truecurve/base/random.hpp>
 #include <truecurve/base/version.hpp>
 #include <truecurve/base/warning.hpp>
+#include <truecurve/calibrate/additions.hpp>
+#include <truecurve/calibrate/amount.hpp>
+#include <truecurve/calibrate/calibration.hpp>
+#include <truecurve/calibrate/levels.hpp>
+#include <truecurve/calibrate/limits.hpp>
+#include <truecurve/calibrate/readings.hpp>
+#include <truecurve/calibrate/uncertain_standards.hpp>
 #include <truecurve/compare/average.hpp>
 #include <truecurve/compare/candidates.hpp>
 #include <truecurve/compare/compare.hpp>

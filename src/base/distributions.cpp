@@ -6,6 +6,7 @@
 
 #include <boost/math/distributions/chi_squared.hpp>
 #include <boost/math/distributions/fisher_f.hpp>
+#include <boost/math/distributions/non_central_t.hpp>
 #include <boost/math/distributions/normal.hpp>
 #include <boost/math/distributions/students_t.hpp>
 #include <fmt/format.h>
@@ -22,6 +23,7 @@ using Policy = boost::math::policies::policy<boost::math::policies::promote_doub
 using Normal = boost::math::normal_distribution<double, Policy>;
 using StudentT = boost::math::students_t_distribution<double, Policy>;
 using ChiSquared = boost::math::chi_squared_distribution<double, Policy>;
+using NoncentralT = boost::math::non_central_t_distribution<double, Policy>;
 using FisherF = boost::math::fisher_f_distribution<double, Policy>;
 
 void require_probability(double p, const char* function) {
@@ -65,6 +67,12 @@ double student_t_two_sided(double t, double degrees_of_freedom) {
   if (std::isinf(t)) return 0;
   if (std::isinf(degrees_of_freedom)) return std::erfc(std::abs(t) / std::sqrt(2.0));
   return 2 * cdf(complement(StudentT(degrees_of_freedom), std::abs(t)));
+}
+
+double noncentral_t_probability(double t, double degrees_of_freedom, double delta) {
+  require_degrees(degrees_of_freedom, "noncentral_t_probability");
+  if (std::isinf(degrees_of_freedom)) return normal_probability(t - delta);
+  return cdf(NoncentralT(degrees_of_freedom, delta), t);
 }
 
 double chi_squared_upper(double chi_squared, double degrees_of_freedom) {

@@ -35,6 +35,17 @@ std::vector<std::size_t> rows_of(const Observations& observations) {
   return {observations.source_rows().begin(), observations.source_rows().end()};
 }
 
+// The observations without the rows that someone can't use, each with its reason.
+Observations without_unusable(const Observations& all, const std::map<std::size_t, std::string>& unusable) {
+  std::map<std::string, std::vector<std::size_t>> by_reason;
+  for (const std::size_t row : rows_of(all)) {
+    if (const auto at = unusable.find(row); at != unusable.end()) by_reason[at->second].push_back(row);
+  }
+  Observations left = all;
+  for (const auto& [reason, rows] : by_reason) left = left.without(rows, reason);
+  return left;
+}
+
 // What is known of a candidate before it is fitted.
 struct Entry {
   const CandidateModel* candidate = nullptr;
@@ -90,12 +101,7 @@ FittedCandidates fit_candidates(std::span<const CandidateModel> candidates, Unsu
       continue;
     }
     try {
-      Observations observations = entry.candidate->observations;
-      for (const LeftOut& left : result.not_common) {
-        const auto& rows = observations.source_rows();
-        if (std::find(rows.begin(), rows.end(), left.row) != rows.end())
-          observations = observations.without(std::span(&left.row, 1), left.reason);
-      }
+      const Observations observations = without_unusable(entry.candidate->observations, unusable);
       result.fits.push_back(fit(entry.candidate->model, observations, entry.candidate->options));
       result.names.push_back(entry.candidate->name);
     } catch (const Error& error) {

@@ -320,10 +320,10 @@ void explain(Comparison& comparison) {
 
 // The rows of observations that are, or are not, among those held out.
 std::vector<std::size_t> rows_that(const Observations& observations, const HoldOut& hold_out, bool are_held_out) {
+  const std::set<std::size_t> held(hold_out.rows.begin(), hold_out.rows.end());
   std::vector<std::size_t> rows;
   for (const std::uint32_t row : observations.source_rows()) {
-    const bool held = std::find(hold_out.rows.begin(), hold_out.rows.end(), row) != hold_out.rows.end();
-    if (held == are_held_out) rows.push_back(row);
+    if (held.contains(row) == are_held_out) rows.push_back(row);
   }
   return rows;
 }

@@ -18,6 +18,9 @@ namespace truecurve {
 /// Probability that |t| is at least as large as observed, for Student's t; the normal at infinite degrees of freedom.
 [[nodiscard]] double student_t_two_sided(double t, double degrees_of_freedom);
 
+/// Probability that noncentral t with `degrees_of_freedom` and noncentrality `delta` is at most t.
+[[nodiscard]] double noncentral_t_probability(double t, double degrees_of_freedom, double delta);
+
 /// Probability that chi-squared with `degrees_of_freedom` > 0 exceeds `chi_squared` >= 0.
 [[nodiscard]] double chi_squared_upper(double chi_squared, double degrees_of_freedom);
 

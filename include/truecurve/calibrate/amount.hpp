@@ -1,0 +1,82 @@
+// From signals back to amounts: inverse prediction with its uncertainty and its budget.
+//
+// Example:
+//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
+//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const truecurve::CalibrationCurve curve{.estimate = line.estimate(), .without_blank = line.estimate(),
+//                                             .scatter = {.scale = line.estimate().parts().scale}};
+//     const auto found = truecurve::amount_of(curve, {.signals = {6.0}});
+//     EXPECT_NEAR(line.parameter("a").value + line.parameter("b").value * found.amount, 6.0, 1e-9);
+#pragma once
+
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/calibrate/levels.hpp>
+#include <truecurve/fit/estimate.hpp>
+
+#include <string>
+#include <utility>
+#include <vector>
+
+namespace truecurve {
+
+/// The standard deviation of a single reading at a (net) signal.
+struct ReadingScatter {
+  enum class Form {
+    constant,   ///< `scale`
+    power,      ///< scale |signal|^power
+    function,   ///< scale times the variance function
+    tabulated,  ///< scale times what the levels have, linear between them, the nearest beyond them
+  } form = Form::constant;
+  double scale = not_a_number;
+  double power = 0;
+  VarianceFunction function{};
+  std::vector<std::pair<double, double>> table{};  ///< (signal, standard deviation), ascending
+
+  [[nodiscard]] double at(double signal) const;
+};
+
+/// What unknowns are read with.
+struct CalibrationCurve {
+  Estimate estimate;       ///< of the (net) signal in the amount, the common offset of a subtracted blank included
+  Estimate without_blank;  ///< the same without the uncertainty of the blank
+  ReadingScatter scatter{};
+  double blank = 0;     ///< mean blank that is taken off every signal, 0 where none is
+  double level = 0.95;  ///< of the interval
+};
+
+/// Readings of one unknown.
+struct Unknown {
+  std::vector<double> signals{};    ///< m readings, gross
+  double dilution = 1;              ///< by which the amount read is multiplied
+  double dilution_uncertainty = 0;  ///< relative standard uncertainty of the dilution
+};
+
+/// The parts of a standard uncertainty, each in the unit of the amount; their squares add up.
+struct UncertaintyBudget {
+  double readings = not_a_number;
+  double curve = not_a_number;
+  double blank = not_a_number;
+  double dilution = not_a_number;
+};
+
+/// An amount that was read back. NaN where the curve does not reach the signal.
+struct Amount {
+  double signal = not_a_number;  ///< mean of the readings, net of the blank
+  double amount = not_a_number;  ///< after dilution
+  double standard_uncertainty = not_a_number;
+  /// Where the mean signal is compatible with the curve: Fieller's (1954) interval for a straight line. Scaled by the
+  /// dilution, whose own uncertainty is added in squares to each half width.
+  Interval interval{};
+  UncertaintyBudget budget{};
+  bool outside_standards = false;  ///< beyond the lowest or highest standard
+  std::vector<double>
+      others{};  ///< further amounts within the standards with the same signal: the reading is ambiguous
+};
+
+/// Reads an unknown. Looks within the standards, and half their range on either side where nothing is found there. The
+/// scatter of the mean of m readings is that of the calibration at this signal over sqrt(m). Throws Error
+/// (bad_argument: no signals, or one that is not finite). Source: ISO/TS 28037:2010, 11; Fieller (1954); JCGM
+/// 100:2008, 5.1.
+[[nodiscard]] Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown);
+
+}  // namespace truecurve

@@ -1,0 +1,129 @@
+// A calibration: the curve through the standards, what the blanks say, where the scatter lies, and what it is good for.
+//
+// Example:
+//     const auto table = truecurve::Table::from_columns(
+//         {{"c", "mg/g", {0, 0, 1, 1, 2, 2, 4, 4}}, {"I", "kcps", {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 27.2, 26.8}}});
+//     const auto readings = truecurve::readings_of(table, {.amount = "c", .signals = {"I"}});
+//     const truecurve::Calibration line = truecurve::calibrate(readings);
+//     const auto found = truecurve::amount_of(line.curve, {.signals = {14.4, 14.8}});
+//     EXPECT_NEAR(found.amount, 2.02, 0.01);
+#pragma once
+
+#include <truecurve/calibrate/amount.hpp>
+#include <truecurve/calibrate/levels.hpp>
+#include <truecurve/calibrate/limits.hpp>
+#include <truecurve/calibrate/readings.hpp>
+#include <truecurve/compare/nested.hpp>
+#include <truecurve/fit/fit.hpp>
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace truecurve {
+
+/// What is done with the blanks.
+enum class BlankUse {
+  none,      ///< they are not part of the line (and still serve the detection limit)
+  subtract,  ///< their mean is taken off every signal, of standards and unknowns; its uncertainty is common to all
+  include,   ///< they are standards of amount 0
+};
+
+/// How the scatter of a reading is taken, and so how the standards are weighted.
+struct SignalScatter {
+  enum class Kind {
+    constant,  ///< the same for all readings
+    power,     ///< proportional to signal^power, from the fitted curve
+    both,      ///< sqrt(s0² + (k signal)²) with s0 and k from the levels' scatters
+    levels,    ///< each level's own standard deviation: 1/s² by level, poorly known where replicates are few
+    stated,    ///< the stated uncertainties of the readings, taken as they stand
+  } kind = Kind::constant;
+  double power = 1;
+};
+
+struct CalibrationOptions {
+  std::optional<Model> model{};  ///< of the signal in the amount; none: a straight line
+  BlankUse blank = BlankUse::none;
+  SignalScatter scatter{};
+  double low = -infinity;  ///< only standards within these amounts are used
+  double high = infinity;
+  double level = 0.95;  ///< of intervals
+  LimitOptions limits{};
+};
+
+/// What the blanks say. NaN where there are none, or too few.
+struct BlankSummary {
+  std::size_t count = 0;
+  double mean = not_a_number;
+  double sd = not_a_number;
+  double mean_uncertainty = not_a_number;  ///< sd/sqrt(n)
+};
+
+/// Straight or curved, through the origin or not.
+struct Linearity {
+  double lack_of_fit_f = not_a_number;  ///< against pure error, with replicates
+  double lack_of_fit_p = not_a_number;
+  double mandel_f = not_a_number;  ///< line against quadratic; Mandel (1964), ISO 8466-1:2021
+  double mandel_p = not_a_number;
+  double intercept = not_a_number;  ///< NaN for a model that is no straight line
+  double intercept_uncertainty = not_a_number;
+  double intercept_p = not_a_number;  ///< is it zero?
+};
+
+/// The same readings treated otherwise, beside the calibration itself (which stands first).
+struct Alternative {
+  std::string name{};
+  double slope = not_a_number;
+  double slope_uncertainty = not_a_number;
+  double intercept = not_a_number;
+  double intercept_uncertainty = not_a_number;
+  double detection = not_a_number;   ///< minimum detectable amount
+  double mid_amount = not_a_number;  ///< of one unknown in the middle of the range, the same signal for all
+  double mid_uncertainty = not_a_number;
+};
+
+/// What leaving a suspicious reading out would do to a straight line.
+struct WithoutReading {
+  Suspicion suspicion{};
+  double slope = not_a_number;
+  double intercept = not_a_number;
+};
+
+/// Everything that is known of a calibration. `curve` is what unknowns are read with.
+struct Calibration {
+  CalibrationOptions options{};
+  Readings readings{};
+  std::vector<Reading>
+      used{};  ///< standards (and blanks, where included), their signals net where the blank is subtracted
+  std::vector<Level> levels{};  ///< of `used`
+  BlankSummary blank{};
+  Fit fit;            ///< of the used signals: residuals, quality; without the blank's uncertainty
+  Estimate reported;  ///< the parameters with everything in their covariance
+  CalibrationCurve curve;
+  double chi_squared = not_a_number;  ///< of the calibration, the standards' uncertainties included
+  double degrees_of_freedom = not_a_number;
+  bool has_uncertain_standards = false;
+  std::vector<Suspicion> suspicious{};
+  std::vector<WithoutReading> without{};
+  EqualScatter equal_scatter{};
+  std::vector<VarianceFunction> variance_functions{};
+  Linearity linearity{};
+  std::vector<Alternative> alternatives{};
+  std::string suggestion{};  ///< how to treat the scatter, with the reason
+  std::vector<LimitRoute> limits{};
+  std::string cautious_limit{};  ///< which of them is the cautious choice, with the reason
+  std::vector<std::string> remarks{};
+};
+
+/// Makes a calibration. With a subtracted blank the common offset of all net signals is carried as covariance: of a
+/// model with an additive constant it goes into the constant and cancels in unknowns read against the same blank; of
+/// any other model the offset is estimated with the parameters, its mean 0 and its standard uncertainty that of the
+/// mean blank (generalised least squares; Searle 1971, 3.3). Stated uncertainties of the amounts: generalised distance
+/// regression (straight lines only). Throws Error: too_few_observations (one level only, no standards), bad_argument
+/// (no blanks to subtract, scatter that the readings can't give, blanks above the highest standard), rank_deficient (a
+/// slope that is zero within its uncertainty), not_supported (uncertain amounts with another model or scatter), and as
+/// fit().
+[[nodiscard]] Calibration calibrate(const Readings& readings, const CalibrationOptions& options = {});
+
+}  // namespace truecurve

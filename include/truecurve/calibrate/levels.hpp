@@ -1,0 +1,86 @@
+// The levels of a calibration: their means and scatters, readings that stand out, and whether the scatter is the same.
+//
+// Example:
+//     std::vector<truecurve::Reading> readings;
+//     for (const double signal : {8.1, 8.3, 8.2, 9.9})
+//       readings.push_back({.amount = 1, .signal = signal, .row = readings.size() + 1});
+//     const auto levels = truecurve::levels_of(readings);
+//     EXPECT_DOUBLE_EQ(levels[0].mean, 8.625);
+//     EXPECT_EQ(truecurve::suspicious_readings(levels)[0].reading.row, 4u);
+#pragma once
+
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/calibrate/readings.hpp>
+
+#include <span>
+#include <string>
+#include <vector>
+
+namespace truecurve {
+
+/// One level with its replicates.
+struct Level {
+  double amount = not_a_number;
+  std::vector<Reading> readings{};
+  double mean = not_a_number;
+  double sd = not_a_number;  ///< divisor n - 1; NaN for a single reading
+  Interval interval{};       ///< mean ± t s/sqrt(n)
+};
+
+/// The readings by equal amounts, ascending. Requires 0 < level < 1.
+[[nodiscard]] std::vector<Level> levels_of(std::span<const Reading> readings, double level = 0.95);
+
+/// A reading that lies farther from the mean of its level than chance would have it, or a level whose scatter does.
+struct Suspicion {
+  enum class Test {
+    grubbs,   ///< max |y - mean|/s within a level of three readings or more
+    cochran,  ///< largest variance over the sum of the variances of all levels; names the farthest reading of that
+              ///< level
+  } test = Test::grubbs;
+  double amount = not_a_number;  ///< the level
+  Reading reading{};
+  double statistic = not_a_number;
+  double p = not_a_number;  ///< Bonferroni's bound, exact where only one reading can be so far out
+  /// "straggler" for 0.01 <= p < 0.05, "outlier" below; ISO 5725-2:2019, 8.3.
+  std::string_view grade{};
+};
+
+/// Those with p < 0.05; nothing is ever removed. Source: ISO 5725-2:2019, 8.3.4 (Cochran) and 8.3.5 (Grubbs); p from
+/// Student's t with n - 2 degrees of freedom and from F, which give the standard's tables.
+[[nodiscard]] std::vector<Suspicion> suspicious_readings(std::span<const Level> levels);
+
+/// p of Grubbs' statistic of `n` readings, two-sided; of Cochran's of `levels` levels of `n` readings each.
+[[nodiscard]] double grubbs_p(double statistic, double n);
+[[nodiscard]] double cochran_p(double statistic, double levels, double n);
+
+/// Is the scatter the same at all levels? NaN where it can't be tested (fewer than two levels with replicates).
+struct EqualScatter {
+  double brown_forsythe = not_a_number;  ///< F of |y - median|; Brown and Forsythe (1974)
+  double brown_forsythe_p = not_a_number;
+  double cochran = not_a_number;
+  double cochran_p = not_a_number;
+  /// Pooled variance of the upper third of the levels over that of the lower third; two-sided.
+  double high_to_low = not_a_number;
+  double high_to_low_p = not_a_number;
+  bool is_equal = true;  ///< neither Brown-Forsythe nor high-to-low below 0.05
+};
+[[nodiscard]] EqualScatter equal_scatter(std::span<const Level> levels);
+
+/// How the scatter of a reading depends on the signal above the blank.
+struct VarianceFunction {
+  enum class Form { constant, proportional, both } form = Form::constant;
+  double constant = not_a_number;  ///< s0, in the unit of the signal; 0 for proportional
+  double slope = not_a_number;     ///< k: the scatter as a share of the signal; 0 for constant
+  double log_likelihood = not_a_number;
+  double aicc = not_a_number;
+
+  /// sqrt(s0² + (k signal)²)
+  [[nodiscard]] double at(double signal) const;
+};
+
+/// The three forms fitted to the variances of the levels by maximum likelihood (s² n' / sigma² chi-squared distributed
+/// with n' = n - 1), signal = mean of the level less `blank`. In the order of the enumeration; empty where no level has
+/// replicates. Source: Thompson (1988) Analyst 113, 1579 for the form; Carroll and Ruppert (1988), chapter 3.
+[[nodiscard]] std::vector<VarianceFunction> variance_functions(std::span<const Level> levels, double blank = 0);
+
+}  // namespace truecurve

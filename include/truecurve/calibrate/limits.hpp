@@ -1,0 +1,40 @@
+// Detection and quantitation limits by the routes in use, side by side.
+//
+// Example:
+//     // Errors of the first and second kind of 5 % with 10 degrees of freedom: nearly twice the t quantile.
+//     EXPECT_NEAR(truecurve::detection_noncentrality(10, 0.05, 0.05), 2 * 1.812, 0.05);
+#pragma once
+
+#include <truecurve/base/numeric.hpp>
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+
+namespace truecurve {
+
+struct LimitOptions {
+  double alpha = 0.05;    ///< how often a blank may be declared to contain analyte
+  double beta = 0.05;     ///< how often the minimum detectable amount may be missed
+  int readings = 1;       ///< readings of an unknown that are averaged
+  int simulations = 400;  ///< for the limits' own uncertainties; 0 for none
+  std::uint64_t seed = 1;
+};
+
+/// One way to a limit.
+struct LimitRoute {
+  /// "residual SD", "intercept SD", "blank SD", "fortified SD", "prediction bands", "critical value and power".
+  std::string_view route{};
+  double critical = not_a_number;               ///< amount above which analyte is declared present; two routes have one
+  double detection = not_a_number;              ///< detection limit, minimum detectable amount
+  double quantitation = not_a_number;           ///< ten standard deviations, or a relative standard uncertainty of 10 %
+  double detection_uncertainty = not_a_number;  ///< by simulation: standard deviation over repeated calibrations
+  std::string rests_on{};
+  std::string remark{};  ///< what speaks against it here; empty where nothing does
+};
+
+/// The noncentrality at which noncentral t exceeds the 1 - alpha quantile of t with probability 1 - beta; ISO
+/// 11843-2:2000, 5.2. Requires 0 < alpha, beta < 1 and degrees of freedom > 0.
+[[nodiscard]] double detection_noncentrality(double degrees_of_freedom, double alpha, double beta);
+
+}  // namespace truecurve

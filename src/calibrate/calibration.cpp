@@ -1,0 +1,289 @@
+// Puts a calibration together and assesses it.
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/quality.hpp>
+#include <truecurve/assess/variance.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/calibrate/calibration.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "limit_routes.hpp"
+#include "lines.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using detail::CoreCalibration;
+using Eigen::Index;
+using Kind = SignalScatter::Kind;
+
+constexpr double noticeable = 0.05;
+constexpr std::size_t fewest_levels_kept = 4;
+constexpr std::size_t few_levels = 5;
+
+std::string text_of(double value) { return fmt::format("{:.4g}", value); }
+
+struct StraightLine {
+  double slope = not_a_number;
+  double slope_uncertainty = not_a_number;
+  double intercept = not_a_number;
+  double intercept_uncertainty = not_a_number;
+};
+
+StraightLine straight_line(const Estimate& estimate) {
+  StraightLine line;
+  if (!estimate.model().is_straight_line()) return line;
+  const Index a = estimate.model().constant_index();
+  const Index b = 1 - a;
+  line.intercept = estimate.parameters()[a];
+  line.slope = estimate.parameters()[b];
+  line.intercept_uncertainty = std::sqrt(estimate.covariance()(a, a));
+  line.slope_uncertainty = std::sqrt(estimate.covariance()(b, b));
+  return line;
+}
+
+double detection_of(const std::vector<LimitRoute>& routes) {
+  for (const LimitRoute& route : routes) {
+    if (route.route == "critical value and power") return route.detection;
+  }
+  return not_a_number;
+}
+
+Linearity linearity_of(const CoreCalibration& core, const Readings& readings, const CalibrationOptions& options) {
+  Linearity result;
+  if (const auto split = lack_of_fit(core.fit)) {
+    result.lack_of_fit_f = split->lack_of_fit.f;
+    result.lack_of_fit_p = split->lack_of_fit.p;
+  }
+  const StraightLine line = straight_line(core.reported);
+  result.intercept = line.intercept;
+  result.intercept_uncertainty = line.intercept_uncertainty;
+  if (core.fit.model().is_straight_line()) {
+    const auto parameters = parameter_intervals(core.reported, 0.95);
+    result.intercept_p = parameters[static_cast<std::size_t>(core.reported.model().constant_index())].p;
+    if (core.levels.size() > 2 && options.scatter.kind != Kind::power) {
+      const Fit quadratic = fit(shape_model("polynomial(2)", readings.amount.name, readings.signal.name),
+                                core.fit.observations(), {.uncertainty = core.fit.estimate().basis()});
+      const NestedTest test = nested_test(core.fit, quadratic);
+      result.mandel_f = test.statistic;
+      result.mandel_p = test.p;
+    }
+  }
+  return result;
+}
+
+Alternative alternative_of(const std::string& name, const CoreCalibration& core, const Readings& readings,
+                           const CalibrationOptions& options, double mid_signal) {
+  const StraightLine line = straight_line(core.reported);
+  const Amount mid = amount_of(core.curve, {.signals = {mid_signal}});
+  return {.name = name,
+          .slope = line.slope,
+          .slope_uncertainty = line.slope_uncertainty,
+          .intercept = line.intercept,
+          .intercept_uncertainty = line.intercept_uncertainty,
+          .detection = detection_of(detail::limit_routes(core, readings, options.limits)),
+          .mid_amount = mid.amount,
+          .mid_uncertainty = mid.standard_uncertainty};
+}
+
+// The highest level up to which the scatter is the same; NaN where no restriction helps.
+double equal_up_to(const std::vector<Level>& levels) {
+  for (std::size_t count = levels.size() - 1; count >= fewest_levels_kept; --count) {
+    if (equal_scatter(std::span(levels).first(count)).is_equal) return levels[count - 1].amount;
+  }
+  return not_a_number;
+}
+
+void add_alternatives(Calibration& c, const CoreCalibration& core) {
+  if (!c.fit.model().is_straight_line() || c.has_uncertain_standards) return;
+  const Range range = c.fit.estimate().parts().ranges[0];
+  const double mid = (range.low + range.high) / 2;
+  const double mid_signal = band_at(c.curve.estimate, VectorXd::Constant(1, mid), 0.95)[0].value + c.curve.blank;
+  c.alternatives.push_back(alternative_of("as calibrated", core, c.readings, c.options, mid_signal));
+  const auto try_with = [&](const std::string& name, const CalibrationOptions& options) {
+    try {
+      c.alternatives.push_back(
+          alternative_of(name, detail::core_calibration(c.readings, options), c.readings, options, mid_signal));
+    } catch (const Error&) {
+      return;  // a treatment that these readings do not allow is no alternative
+    }
+  };
+  CalibrationOptions options = c.options;
+  if (options.scatter.kind != Kind::constant) {
+    options.scatter = {Kind::constant};
+    try_with("equal weights", options);
+  }
+  if (c.options.scatter.kind != Kind::both) {
+    options = c.options;
+    options.scatter = {Kind::both};
+    try_with("weights from the levels' scatter", options);
+  }
+  if (!c.equal_scatter.is_equal) {
+    const double highest = equal_up_to(c.levels);
+    if (std::isfinite(highest)) {
+      options = c.options;
+      options.scatter = {Kind::constant};
+      options.high = highest;
+      try_with(fmt::format("equal weights up to {}", shortest(highest)), options);
+    }
+  }
+}
+
+void add_without(Calibration& c) {
+  if (!c.fit.model().is_straight_line()) return;
+  for (const Suspicion& suspicion : c.suspicious) {
+    Readings fewer = c.readings;
+    std::erase_if(fewer.all, [&suspicion](const Reading& r) {
+      return r.row == suspicion.reading.row && r.replicate == suspicion.reading.replicate &&
+             r.kind == suspicion.reading.kind;
+    });
+    WithoutReading without{.suspicion = suspicion};
+    try {
+      const StraightLine line = straight_line(detail::core_calibration(fewer, c.options).reported);
+      without.slope = line.slope;
+      without.intercept = line.intercept;
+    } catch (const Error&) {
+      // without it there is no line: the numbers stay open
+    }
+    c.without.push_back(without);
+  }
+}
+
+std::string suggestion_of(const Calibration& c) {
+  const EqualScatter& e = c.equal_scatter;
+  if (std::isnan(e.brown_forsythe_p))
+    return "Without replicates at two levels or more the scatter can't be compared between levels.";
+  std::string text;
+  if (e.is_equal) {
+    text = fmt::format(
+        "The scatter is the same at all levels as far as can be seen (Brown-Forsythe p = {}, high against "
+        "low p = {}): equal weights are right.",
+        probability_text(e.brown_forsythe_p), probability_text(e.high_to_low_p));
+    return text;
+  }
+  text = fmt::format(
+      "The scatter is not the same at all levels (Brown-Forsythe p = {}, high against low: variances "
+      "{:.3g} to 1, p = {}).",
+      probability_text(e.brown_forsythe_p), e.high_to_low, probability_text(e.high_to_low_p));
+  if (!c.suspicious.empty()) text += " Look at the suspicious readings first: one mistyped replicate can make it so.";
+  if (c.options.scatter.kind == Kind::constant) {
+    const bool can_weigh = std::any_of(c.alternatives.begin(), c.alternatives.end(),
+                                       [](const Alternative& a) { return a.name.starts_with("weights"); });
+    text += can_weigh ? " Weights from the levels' scatter (--spread both) use all levels and are suggested."
+                      : " Weights (--spread) need replicates at three levels.";
+    const double highest = equal_up_to(c.levels);
+    if (std::isfinite(highest))
+      text += fmt::format(" Equal weights hold up to {} (--range ..{}).", shortest(highest), shortest(highest));
+  } else {
+    text += " The weights that were asked for take account of it.";
+  }
+  return text;
+}
+
+std::string cautious_choice(const std::vector<LimitRoute>& routes) {
+  const LimitRoute* largest = nullptr;
+  for (const LimitRoute& route : routes) {
+    if (std::isfinite(route.detection) && (largest == nullptr || route.detection > largest->detection))
+      largest = &route;
+  }
+  if (largest == nullptr) return "No route gives a limit within reach of the curve.";
+  const bool states_errors = largest->route == "critical value and power" || largest->route == "prediction bands";
+  return fmt::format("The cautious choice is the largest, {}{}.", largest->route,
+                     states_errors ? ", which also states how often it errs"
+                                   : "; only 'critical value and power' states how often it errs");
+}
+
+void add_remarks(Calibration& c) {
+  const StraightLine line = straight_line(c.reported);
+  if (line.slope < 0) c.remarks.push_back("The signal falls with the amount: the slope is negative.");
+  if (c.levels.size() < few_levels)
+    c.remarks.push_back(
+        fmt::format("{} levels are few: whether the line is straight can hardly be judged.", c.levels.size()));
+  const auto [fewest, most] = std::minmax_element(c.levels.begin(), c.levels.end(), [](const Level& a, const Level& b) {
+    return a.readings.size() < b.readings.size();
+  });
+  if (fewest->readings.size() != most->readings.size())
+    c.remarks.push_back(fmt::format("The levels have between {} and {} readings; each reading counts once.",
+                                    fewest->readings.size(), most->readings.size()));
+  const Level& lowest = c.levels.front();
+  const bool rises = !(line.slope < 0);
+  const double lowest_gross = lowest.mean + c.curve.blank;
+  if (c.blank.count > 0 && lowest.amount > 0 && (rises ? c.blank.mean > lowest_gross : c.blank.mean < lowest_gross)) {
+    c.remarks.push_back(
+        fmt::format("The mean blank ({}) lies beyond the mean of the lowest standard ({} at {}): blank or "
+                    "standard is contaminated, or the standard is below the detection limit.",
+                    text_of(c.blank.mean), text_of(lowest_gross), shortest(lowest.amount)));
+  }
+  if (c.options.scatter.kind == Kind::levels) {
+    std::size_t smallest = fewest->readings.size();
+    if (smallest < 6)
+      c.remarks.push_back(
+          fmt::format("The weights come from {} readings a level: such a standard deviation is itself known "
+                      "to {:.0f} % only, and the weights with it. --spread both smooths over the levels.",
+                      smallest, 100 / std::sqrt(2.0 * static_cast<double>(smallest - 1))));
+  }
+  if (c.curve.estimate.basis() == UncertaintyBasis::stated && c.degrees_of_freedom > 0) {
+    const double p = chi_squared_upper(c.chi_squared, c.degrees_of_freedom);
+    if (p < 0.01)
+      c.remarks.push_back(
+          fmt::format("Chi-squared {} with {} degrees of freedom (p = {}): the readings scatter more than "
+                      "their stated uncertainties allow.",
+                      text_of(c.chi_squared), c.degrees_of_freedom, probability_text(p)));
+  }
+  if (c.linearity.mandel_p < noticeable || c.linearity.lack_of_fit_p < noticeable)
+    c.remarks.push_back(fmt::format(
+        "The line is not straight within the scatter ({}): restrict the range, or calibrate "
+        "with a curve.",
+        c.linearity.lack_of_fit_p < noticeable ? "lack of fit p = " + probability_text(c.linearity.lack_of_fit_p)
+                                               : "Mandel's test p = " + probability_text(c.linearity.mandel_p)));
+}
+
+void require_options(const CalibrationOptions& options) {
+  const auto fail = [](const std::string& message, const std::string& remedy) {
+    throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = "options", .remedy = remedy});
+  };
+  if (!(options.level > 0 && options.level < 1))
+    fail(fmt::format("the level {} does not lie between 0 and 1", options.level), "write 0.95");
+  if (!(options.low < options.high)) fail("the range of standards is empty", "give the lower end first");
+  if (options.limits.readings < 1)
+    fail(fmt::format("{} readings of an unknown are averaged", options.limits.readings), "give 1 or more");
+  if (!(options.limits.alpha > 0 && options.limits.alpha < 1 && options.limits.beta > 0 && options.limits.beta < 1))
+    fail("alpha and beta are probabilities", "give numbers between 0 and 1, such as 0.05");
+}
+
+}  // namespace
+
+Calibration calibrate(const Readings& readings, const CalibrationOptions& options) {
+  require_options(options);
+  CoreCalibration core = detail::core_calibration(readings, options);
+  Calibration c{.options = options,
+                .readings = readings,
+                .used = core.used,
+                .levels = core.levels,
+                .blank = core.blank,
+                .fit = core.fit,
+                .reported = core.reported,
+                .curve = core.curve,
+                .chi_squared = core.chi_squared,
+                .degrees_of_freedom = core.degrees_of_freedom,
+                .has_uncertain_standards = core.has_uncertain_standards};
+  c.suspicious = suspicious_readings(c.levels);
+  c.equal_scatter = equal_scatter(c.levels);
+  c.variance_functions = variance_functions(c.levels);
+  c.linearity = linearity_of(core, readings, options);
+  add_without(c);
+  add_alternatives(c, core);
+  c.suggestion = suggestion_of(c);
+  c.limits = detail::limit_routes(core, readings, options.limits);
+  detail::simulate_limits(core, readings, options, c.limits);
+  c.cautious_limit = cautious_choice(c.limits);
+  add_remarks(c);
+  return c;
+}
+
+}  // namespace truecurve

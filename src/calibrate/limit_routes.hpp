@@ -1,0 +1,18 @@
+// The routes to detection and quantitation limits.
+#pragma once
+
+#include "lines.hpp"
+
+#include <vector>
+
+namespace truecurve::detail {
+
+/// Of a calibration; the limits' own uncertainties are left open.
+[[nodiscard]] std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings& readings,
+                                                   const LimitOptions& options);
+
+/// Fills in the limits' own uncertainties by simulating the calibration anew.
+void simulate_limits(const CoreCalibration& core, const Readings& readings, const CalibrationOptions& options,
+                     std::vector<LimitRoute>& routes);
+
+}  // namespace truecurve::detail

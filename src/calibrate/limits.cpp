@@ -1,0 +1,263 @@
+// Detection and quantitation limits.
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/calibrate/limits.hpp>
+
+#include "limit_routes.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include <fmt/format.h>
+
+namespace truecurve {
+
+double detection_noncentrality(double degrees_of_freedom, double alpha, double beta) {
+  if (!(alpha > 0 && alpha < 1 && beta > 0 && beta < 1)) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("error probabilities of {} and {} are asked for", alpha, beta),
+                 .subject = "alpha, beta",
+                 .remedy = "give probabilities between 0 and 1, such as 0.05"});
+  }
+  const double t = student_t_quantile(1 - alpha, degrees_of_freedom);
+  double low = 0;
+  double high = 1;
+  while (noncentral_t_probability(t, degrees_of_freedom, high) > beta && high < 1e4) high *= 2;
+  if (noncentral_t_probability(t, degrees_of_freedom, low) < beta) return 0;
+  for (int i = 0; i < 100; ++i) {
+    const double middle = (low + high) / 2;
+    (noncentral_t_probability(t, degrees_of_freedom, middle) > beta ? low : high) = middle;
+  }
+  return (low + high) / 2;
+}
+
+namespace detail {
+namespace {
+
+using Eigen::Index;
+
+constexpr double detection_factor = 3.3;    // 2 * 1.645, rounded up: errors of 5 % each with the normal distribution
+constexpr double quantitation_factor = 10;  // a relative standard deviation of 10 %
+constexpr double relative_quantitation = 0.1;
+constexpr std::size_t enough_blanks = 10;
+// A limit is looked for up to this many times the highest standard.
+constexpr double farthest = 3;
+constexpr int bisections = 80;
+
+// The calibration curve near zero, seen as rising.
+class Curve {
+ public:
+  explicit Curve(const CoreCalibration& core)
+      : core_(core), high_(farthest * core.fit.estimate().parts().ranges[0].high) {
+    const Range range = core.fit.estimate().parts().ranges[0];
+    sign_ = value(range.high) >= value(range.low) ? 1 : -1;
+    zero_ = value(0);
+  }
+  [[nodiscard]] double value(double x) const { return at(x).value; }
+  [[nodiscard]] double uncertainty(double x) const { return at(x).standard_uncertainty; }
+  [[nodiscard]] double rise(double x) const { return sign_ * (value(x) - zero_); }
+  [[nodiscard]] double reading(double x) const { return core_.curve.scatter.at(value(x)); }
+  [[nodiscard]] double slope(double x) const {
+    const double h = 1e-6 * high_;
+    return sign_ * (value(x + h) - value(x)) / h;
+  }
+  /// Smallest x > 0 at which a function that is negative at 0 is no longer; NaN where it stays so.
+  template <typename Function>
+  [[nodiscard]] double first(Function function) const {
+    constexpr int steps = 300;
+    double low = 0;
+    for (int i = 1; i <= steps; ++i) {
+      // Finer near zero, where limits lie.
+      double high = high_ * std::pow(static_cast<double>(i) / steps, 2);
+      if (!(function(high) >= 0)) {
+        low = high;
+        continue;
+      }
+      for (int k = 0; k < bisections; ++k) {
+        const double middle = (low + high) / 2;
+        (function(middle) >= 0 ? high : low) = middle;
+      }
+      return (low + high) / 2;
+    }
+    return not_a_number;
+  }
+  [[nodiscard]] double where_it_rises_by(double signal) const {
+    if (!std::isfinite(signal)) return not_a_number;
+    return first([&](double x) { return rise(x) - signal; });
+  }
+
+ private:
+  [[nodiscard]] BandPoint at(double x) const {
+    // The blank cancels between the line and what is read from it.
+    return band_at(core_.curve.estimate, VectorXd::Constant(1, x), 0.95)[0];
+  }
+  const CoreCalibration& core_;
+  double high_;
+  double sign_ = 1;
+  double zero_ = 0;
+};
+
+// Pooled over the levels of the fortified samples.
+struct Fortified {
+  double sd = not_a_number;
+  double degrees = 0;
+  double highest = not_a_number;
+};
+
+Fortified fortified_of(const Readings& readings) {
+  Fortified result;
+  double squares = 0;
+  const std::vector<Reading> fortified = readings.of(ReadingKind::fortified);
+  for (const Level& level : levels_of(fortified)) {
+    if (level.readings.size() < 2) continue;
+    const auto degrees = static_cast<double>(level.readings.size()) - 1;
+    squares += degrees * level.sd * level.sd;
+    result.degrees += degrees;
+    result.highest = level.amount;
+  }
+  if (result.degrees > 0) result.sd = std::sqrt(squares / result.degrees);
+  return result;
+}
+
+LimitRoute by_factor(const Curve& curve, std::string_view route, double sd, std::string rests_on) {
+  return {.route = route,
+          .detection = curve.where_it_rises_by(detection_factor * sd),
+          .quantitation = curve.where_it_rises_by(quantitation_factor * sd),
+          .rests_on = std::move(rests_on)};
+}
+
+// The scatter of a reading of a blank: that of the calibration at amount 0; where it is taken as a power of the signal,
+// which says nothing there, that of the blanks.
+double scatter_at_zero(const CoreCalibration& core, const Curve& curve) {
+  return core.curve.scatter.form == ReadingScatter::Form::power ? core.blank.sd : curve.reading(0);
+}
+
+void add(std::string& remark, const std::string& text) { remark += (remark.empty() ? "" : "; ") + text; }
+
+}  // namespace
+
+std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings& readings,
+                                     const LimitOptions& options) {
+  const Curve curve(core);
+  const double dof = core.curve.estimate.basis() == UncertaintyBasis::stated ? infinity : core.degrees_of_freedom;
+  if (!(dof > 0)) return {};
+  const double zero = scatter_at_zero(core, curve);
+  const double m = options.readings;
+  const double at_zero = std::hypot(zero / std::sqrt(m), curve.uncertainty(0));
+  const bool falls_back = core.curve.scatter.form == ReadingScatter::Form::power;
+  const std::string zero_text = falls_back ? "the SD of the blanks" : "the scatter of the standards at amount 0";
+
+  std::vector<LimitRoute> routes;
+  routes.push_back(by_factor(curve, "residual SD", zero,
+                             falls_back ? "the SD of the blanks, as the scatter of the standards vanishes at zero"
+                                        : "the scatter of the standards about the curve, at amount 0"));
+  routes.push_back(by_factor(curve, "intercept SD", curve.uncertainty(0),
+                             "the standard uncertainty of the curve at amount 0; ignores the scatter of the reading"));
+  if (core.blank.count >= 2) {
+    routes.push_back(
+        by_factor(curve, "blank SD", core.blank.sd, fmt::format("the SD of {} blank readings", core.blank.count)));
+    if (core.blank.count < enough_blanks) {
+      add(routes.back().remark, fmt::format("{} blanks are few: their SD is known to {:.0f} % only", core.blank.count,
+                                            100 / std::sqrt(2.0 * static_cast<double>(core.blank.count - 1))));
+    }
+  }
+  const Fortified fortified = fortified_of(readings);
+  if (fortified.degrees > 0) {
+    routes.push_back(by_factor(curve, "fortified SD", fortified.sd,
+                               fmt::format("the SD of fortified samples ({} degrees of freedom)", fortified.degrees)));
+    if (fortified.highest > 5 * routes.back().detection)
+      add(routes.back().remark, "the samples were fortified far above the limit, where the scatter may be larger");
+  }
+  const double t_alpha = student_t_quantile(1 - options.alpha, dof);
+  const double t_beta = student_t_quantile(1 - options.beta, dof);
+  const double critical = curve.where_it_rises_by(t_alpha * at_zero);
+  const auto reading_at = [&](double x) { return falls_back ? std::max(zero, curve.reading(x)) : curve.reading(x); };
+  const double quantitation = curve.first([&](double x) {
+    return relative_quantitation * x - std::hypot(reading_at(x) / std::sqrt(m), curve.uncertainty(x)) / curve.slope(x);
+  });
+  routes.push_back({.route = "prediction bands",
+                    .critical = critical,
+                    .detection = curve.first([&](double x) {
+                      return curve.rise(x) - t_beta * std::hypot(reading_at(x) / std::sqrt(m), curve.uncertainty(x)) -
+                             t_alpha * at_zero;
+                    }),
+                    .quantitation = quantitation,
+                    .rests_on = fmt::format("{} and the uncertainty of the curve, one-sided bands", zero_text)});
+  const double delta = detection_noncentrality(dof, options.alpha, options.beta);
+  routes.push_back({.route = "critical value and power",
+                    .critical = critical,
+                    .detection = curve.first([&](double x) {
+                      return curve.rise(x) - delta * std::hypot(reading_at(x) / std::sqrt(m), curve.uncertainty(0));
+                    }),
+                    .quantitation = quantitation,
+                    .rests_on = fmt::format("{} and the uncertainty of the curve; errors of {:.3g} and {:.3g}",
+                                            zero_text, options.alpha, options.beta)});
+
+  double lowest = infinity;
+  for (const Level& level : core.levels) {
+    if (level.amount > 0) lowest = std::min(lowest, level.amount);
+  }
+  const EqualScatter scatter = equal_scatter(core.levels);
+  for (LimitRoute& route : routes) {
+    if (std::isnan(route.detection)) {
+      add(route.remark, "the curve does not reach it");
+    } else if (route.detection < lowest) {
+      add(route.remark, fmt::format("below the lowest standard ({})", shortest(lowest)));
+    }
+    const bool uses_standards = route.route != "blank SD" && route.route != "fortified SD";
+    const bool plain = core.curve.scatter.form == ReadingScatter::Form::constant;
+    if (uses_standards && plain && !scatter.is_equal)
+      add(route.remark, "rests on one scatter for all levels, and that is not so");
+  }
+  return routes;
+}
+
+void simulate_limits(const CoreCalibration& core, const Readings& readings, const CalibrationOptions& options,
+                     std::vector<LimitRoute>& routes) {
+  if (options.limits.simulations < 20) return;
+  RandomNumbers random(options.limits.seed);
+  std::map<std::string_view, std::vector<double>> found;
+  const double offset = core.curve.blank;
+  const std::vector<Level> fortified = levels_of(readings.of(ReadingKind::fortified));
+  const auto curve_at = [&](double x) { return band_at(core.curve.estimate, VectorXd::Constant(1, x), 0.95)[0].value; };
+  Readings made = readings;
+  for (int i = 0; i < options.limits.simulations; ++i) {
+    for (std::size_t r = 0; r < made.all.size(); ++r) {
+      Reading& reading = made.all[r];
+      if (reading.kind == ReadingKind::standard) {
+        const double net = curve_at(reading.amount);
+        reading.signal = net + offset + core.curve.scatter.at(net) * random.normal();
+      } else if (reading.kind == ReadingKind::blank && core.blank.count >= 2) {
+        reading.signal = core.blank.mean + core.blank.sd * random.normal();
+      } else if (reading.kind == ReadingKind::fortified) {
+        const auto level = std::find_if(fortified.begin(), fortified.end(),
+                                        [&reading](const Level& l) { return l.amount == reading.amount; });
+        reading.signal = level->mean + (level->sd > 0 ? level->sd : 0) * random.normal();
+      }
+    }
+    try {
+      for (const LimitRoute& route : limit_routes(core_calibration(made, options), made, options.limits)) {
+        if (std::isfinite(route.detection)) found[route.route].push_back(route.detection);
+      }
+    } catch (const Error&) {
+      continue;  // a simulated calibration that fails gives no limit
+    }
+  }
+  // Half the width of the middle 68.27 %: the standard deviation of a normal distribution, and safe from a far one.
+  constexpr double tail = 0.1586552539314571;
+  for (LimitRoute& route : routes) {
+    std::vector<double>& values = found[route.route];
+    if (2 * values.size() < static_cast<std::size_t>(options.limits.simulations)) continue;
+    std::sort(values.begin(), values.end());
+    const auto quantile = [&values](double share) {
+      return values[static_cast<std::size_t>(share * static_cast<double>(values.size() - 1) + 0.5)];
+    };
+    route.detection_uncertainty = (quantile(1 - tail) - quantile(tail)) / 2;
+  }
+}
+
+}  // namespace detail
+}  // namespace truecurve

@@ -1,0 +1,338 @@
+// Fits the curve of a calibration and carries the blank's uncertainty.
+#include "lines.hpp"
+
+#include <truecurve/base/error.hpp>
+#include <truecurve/calibrate/uncertain_standards.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../model/model_data.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <Eigen/Cholesky>
+#include <fmt/format.h>
+
+namespace truecurve::detail {
+namespace {
+
+using Eigen::Index;
+using Kind = SignalScatter::Kind;
+
+// The scatter that the weight of a common offset needs settles within a few rounds.
+constexpr int most_rounds = 20;
+constexpr double settled = 1e-10;
+
+[[noreturn]] void fail(ErrorCode code, const std::string& message, const std::string& subject,
+                       const std::string& remedy) {
+  throw Error({.code = code, .message = message, .subject = subject, .remedy = remedy});
+}
+
+std::vector<Reading> standards_of(const Readings& readings, const CalibrationOptions& options,
+                                  const BlankSummary& blank) {
+  std::vector<Reading> used = readings.of(ReadingKind::standard);
+  if (options.blank == BlankUse::include) {
+    for (Reading reading : readings.of(ReadingKind::blank)) {
+      reading.amount = 0;
+      used.push_back(reading);
+    }
+  }
+  std::erase_if(used, [&options](const Reading& r) { return r.amount < options.low || r.amount > options.high; });
+  if (options.blank == BlankUse::subtract) {
+    for (Reading& reading : used) reading.signal -= blank.mean;
+  }
+  return used;
+}
+
+void require_blanks(const CalibrationOptions& options, const BlankSummary& blank) {
+  if (options.blank == BlankUse::none || blank.count >= (options.blank == BlankUse::subtract ? 2U : 1U)) return;
+  fail(ErrorCode::bad_argument,
+       fmt::format("{} blank reading{} can't be {}", blank.count, blank.count == 1 ? "" : "s",
+                   options.blank == BlankUse::subtract ? "subtracted: its scatter is not known" : "included"),
+       "blank", "measure two blanks or more (rows of kind blank), or leave the blank alone (--blank none)");
+}
+
+void require_levels(const std::vector<Level>& levels, const CalibrationOptions& options) {
+  if (levels.size() >= 2) return;
+  const bool limited = std::isfinite(options.low) || std::isfinite(options.high);
+  fail(ErrorCode::too_few_observations,
+       levels.empty() ? fmt::format("there is no standard{}", limited ? " in the range" : "")
+                      : fmt::format("all standards have the same amount {}", levels[0].amount),
+       "standards", limited ? "widen the range (--range)" : "measure standards at two levels or more");
+}
+
+// Relative (or stated) uncertainties of the used readings; empty where all weigh the same or by the curve.
+VectorXd uncertainties_of(const std::vector<Reading>& used, const std::vector<Level>& levels, const Kind kind,
+                          const VarianceFunction& function) {
+  if (kind == Kind::constant || kind == Kind::power) return {};
+  VectorXd u(static_cast<Index>(used.size()));
+  for (Index i = 0; i < u.size(); ++i) {
+    const Reading& reading = used[static_cast<std::size_t>(i)];
+    const auto level =
+        std::find_if(levels.begin(), levels.end(), [&reading](const Level& l) { return l.amount == reading.amount; });
+    u[i] = kind == Kind::stated   ? reading.signal_uncertainty
+           : kind == Kind::levels ? level->sd
+                                  : function.at(level->mean);
+    if (u[i] > 0) continue;
+    fail(ErrorCode::bad_argument,
+         kind == Kind::stated
+             ? fmt::format("row {} has no stated uncertainty", reading.row)
+             : fmt::format("the {} at level {} have no scatter that could weigh them",
+                           level->readings.size() == 1 ? "single readings" : "equal readings", level->amount),
+         "scatter",
+         kind == Kind::stated ? "state one for every reading of a standard (--u)"
+                              : "choose --spread both, which smooths over the levels, or measure more replicates");
+  }
+  return u;
+}
+
+Observations observations_of(const Readings& readings, const std::vector<Reading>& used, const VectorXd& u) {
+  NamedNumbers x{readings.amount.name, readings.amount.unit};
+  NamedNumbers y{readings.signal.name, readings.signal.unit};
+  NamedNumbers scatter{"scatter of " + readings.signal.name, readings.signal.unit};
+  for (std::size_t i = 0; i < used.size(); ++i) {
+    x.numbers.push_back(used[i].amount);
+    y.numbers.push_back(used[i].signal);
+    if (u.size() != 0) scatter.numbers.push_back(u[static_cast<Index>(i)]);
+  }
+  std::vector<NamedNumbers> columns = {x, y};
+  if (u.size() != 0) columns.push_back(scatter);
+  return Observations(Table::from_columns(columns),
+                      {.response = y.name,
+                       .predictors = {x.name},
+                       .response_uncertainty = u.size() != 0 ? Uncertainty(scatter.name) : Uncertainty::none()});
+}
+
+ReadingScatter scatter_of(const Fit& fit, const SignalScatter& scatter, const std::vector<Level>& levels,
+                          const VarianceFunction& function) {
+  const double scale = fit.estimate().parts().scale;
+  switch (scatter.kind) {
+    case Kind::constant: return {.form = ReadingScatter::Form::constant, .scale = scale};
+    case Kind::power: return {.form = ReadingScatter::Form::power, .scale = scale, .power = scatter.power};
+    case Kind::both: return {.form = ReadingScatter::Form::function, .scale = scale, .function = function};
+    case Kind::levels:
+    case Kind::stated: break;
+  }
+  ReadingScatter table{.form = ReadingScatter::Form::tabulated, .scale = scale};
+  for (const Level& level : levels) {
+    double sum = 0;
+    for (const Reading& r : level.readings) sum += r.signal_uncertainty;
+    const double u = scatter.kind == Kind::levels ? level.sd : sum / static_cast<double>(level.readings.size());
+    table.table.emplace_back(level.mean, u);
+  }
+  std::sort(table.table.begin(), table.table.end());
+  return table;
+}
+
+// The same estimate with the variance of a common offset added to its additive constant. A constant column is the
+// same in the working form, so only the constant's working variance grows.
+Estimate with_offset(const Estimate& estimate, double offset_variance) {
+  EstimateParts parts = estimate.parts();
+  const Index at = parts.model.constant_index();
+  const double column = parts.model.data().bound->constant_value;
+  const double variance = offset_variance / (column * column);
+  const double scale = parts.scale > 0 ? parts.scale : 1;
+  parts.covariance(at, at) += variance;
+  MatrixXd working = parts.working.inverse_factor * parts.working.inverse_factor.transpose();
+  working(at, at) += variance / (scale * scale);
+  parts.working.inverse_factor = MatrixXd(working.llt().matrixL());
+  return Estimate(std::move(parts));
+}
+
+std::string free_name(const Model& model, std::string name) {
+  const auto& taken = model.right_side_names();
+  while (std::find(taken.begin(), taken.end(), name) != taken.end() || name == model.response()) name += "_0";
+  return name;
+}
+
+// A model without an additive constant: the offset of the blank is estimated with the parameters.
+struct WithOffset {
+  Estimate reported;
+  Estimate curve;
+};
+
+Estimate part_of(const Fit& joint, const Estimate& plain, const Model& model, Index count) {
+  EstimateParts parts = plain.parts();
+  const MatrixXd covariance = joint.estimate().covariance().topLeftCorner(count, count);
+  const double scale = joint.estimate().parts().scale;
+  parts.model = model;
+  parts.parameters = joint.estimate().parameters().head(count);
+  parts.covariance = covariance;
+  parts.scale = scale;
+  parts.limits.clear();
+  parts.working = {.centre = VectorXd::Zero(count),
+                   .parameters = parts.parameters,
+                   .inverse_factor = MatrixXd((covariance / (scale * scale)).llt().matrixL())};
+  return Estimate(std::move(parts));
+}
+
+WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& used, const VectorXd& u, double variance,
+                                 const SignalScatter& scatter) {
+  const Model& model = plain.model();
+  if (model.is_transformed() || scatter.kind == Kind::power) {
+    fail(ErrorCode::not_supported,
+         fmt::format("the blank can't be subtracted from '{}' {}", model.text(),
+                     model.is_transformed() ? "with its transform" : "with weights from the curve"),
+         "blank", "include the blanks as standards of amount 0 (--blank include), or choose --spread both");
+  }
+  const std::string text = model.text();
+  const auto equal = text.find('=');
+  const std::string right = text.substr(equal + 1);
+  const std::string left = text.substr(0, equal);
+  const std::string offset = free_name(model, "blank_offset");
+  const std::string indicator = free_name(model, "is_standard");
+  const Quantity x = plain.estimate().parts().predictors[0];
+  const Quantity y = plain.estimate().parts().response;
+  const Model joint =
+      Model::written(fmt::format("{}= {}*({}) + {}", left, indicator, right, offset), {x.name, indicator});
+  const bool stated = plain.estimate().basis() == UncertaintyBasis::stated;
+  double scale = plain.estimate().parts().scale;
+  NamedNumbers amounts{x.name, x.unit};
+  NamedNumbers signals{y.name, y.unit};
+  NamedNumbers which{indicator, ""};
+  NamedNumbers weights{"scatter of " + y.name, ""};
+  for (std::size_t i = 0; i < used.size(); ++i) {
+    amounts.numbers.push_back(used[i].amount);
+    signals.numbers.push_back(used[i].signal);
+    which.numbers.push_back(1);
+    weights.numbers.push_back(u.size() != 0 ? u[static_cast<Index>(i)] : 1);
+  }
+  // One more row says how well the offset is known: 0 with the standard uncertainty of the mean blank.
+  amounts.numbers.push_back(used.front().amount);
+  signals.numbers.push_back(0);
+  which.numbers.push_back(0);
+  weights.numbers.push_back(0);
+  std::vector<Start> starts;
+  for (std::size_t j = 0; j < model.parameters().size() && !joint.is_linear(); ++j)
+    starts.push_back({model.parameters()[j], plain.estimate().parameters()[static_cast<Index>(j)]});
+  if (!joint.is_linear()) starts.push_back({offset, 0});
+  for (int round = 0;; ++round) {
+    weights.numbers.back() = std::sqrt(variance) / scale;
+    const Observations rows(
+        Table::from_columns({amounts, signals, which, weights}),
+        {.response = y.name, .predictors = {x.name, indicator}, .response_uncertainty = Uncertainty(weights.name)});
+    const Fit made = fit(joint, rows, {.uncertainty = plain.estimate().basis(), .starts = starts});
+    const double now = made.estimate().parts().scale;
+    const bool done = stated || std::abs(now - scale) <= settled * scale || round == most_rounds;
+    scale = now;
+    if (!done) continue;
+    const auto p = static_cast<Index>(model.parameters().size());
+    const Model with_offset = Model::written(fmt::format("{}= ({}) + {}", left, right, offset), {x.name});
+    return {part_of(made, plain.estimate(), model, p), part_of(made, plain.estimate(), with_offset, p + 1)};
+  }
+}
+
+void require_slope(const CoreCalibration& core, const Readings& readings) {
+  const Fit& fit = core.fit;
+  if (!fit.model().is_straight_line()) return;
+  const Index slope = fit.model().constant_index() == 0 ? 1 : 0;
+  const double b = core.reported.parameters()[slope];
+  const double u = std::sqrt(core.reported.covariance()(slope, slope));
+  if (!std::isfinite(u) || std::abs(b) > core.reported.coverage_factor(core.curve.level) * u) return;
+  fail(ErrorCode::rank_deficient,
+       fmt::format("the slope {} is zero within its uncertainty: '{}' does not tell amounts apart",
+                   with_uncertainty(b, u), readings.signal.name),
+       "slope", "measure standards over a wider range, or find out why the signal does not follow the amount");
+}
+
+CoreCalibration with_uncertain_standards(CoreCalibration core, const Readings& readings,
+                                         const CalibrationOptions& options) {
+  if (!core.fit.model().is_straight_line() || options.scatter.kind != Kind::stated ||
+      options.blank == BlankUse::subtract) {
+    fail(ErrorCode::not_supported,
+         "uncertain amounts of the standards need a straight line, stated uncertainties of the signals, and no "
+         "subtracted blank",
+         "uncertainty of the amounts",
+         fmt::format("state the uncertainty of the signal as well (--u {}=...), or leave that of the amounts away",
+                     readings.signal.name));
+  }
+  const auto n = static_cast<Index>(core.used.size());
+  VectorXd x(n);
+  VectorXd y(n);
+  VectorXd ux(n);
+  VectorXd uy(n);
+  for (Index i = 0; i < n; ++i) {
+    const Reading& r = core.used[static_cast<std::size_t>(i)];
+    x[i] = r.amount;
+    y[i] = r.signal;
+    ux[i] = std::isnan(r.amount_uncertainty) ? 0 : r.amount_uncertainty;
+    uy[i] = r.signal_uncertainty;
+  }
+  UncertainStandards line = line_with_uncertain_standards(readings.amount, readings.signal, x, y, ux, uy);
+  core.reported = line.estimate;
+  core.curve.estimate = line.estimate;
+  core.curve.without_blank = line.estimate;
+  core.chi_squared = line.chi_squared;
+  core.degrees_of_freedom = line.degrees_of_freedom;
+  core.has_uncertain_standards = true;
+  return core;
+}
+
+}  // namespace
+
+BlankSummary summary_of_blanks(const std::vector<Reading>& blanks) {
+  BlankSummary blank{.count = blanks.size()};
+  if (blanks.empty()) return blank;
+  const auto n = static_cast<double>(blanks.size());
+  double sum = 0;
+  for (const Reading& r : blanks) sum += r.signal;
+  blank.mean = sum / n;
+  if (blanks.size() < 2) return blank;
+  double squares = 0;
+  for (const Reading& r : blanks) squares += (r.signal - blank.mean) * (r.signal - blank.mean);
+  blank.sd = std::sqrt(squares / (n - 1));
+  blank.mean_uncertainty = blank.sd / std::sqrt(n);
+  return blank;
+}
+
+CoreCalibration core_calibration(const Readings& readings, const CalibrationOptions& options) {
+  const BlankSummary blank = summary_of_blanks(readings.of(ReadingKind::blank));
+  require_blanks(options, blank);
+  std::vector<Reading> used = standards_of(readings, options, blank);
+  std::vector<Level> levels = levels_of(used, options.level);
+  require_levels(levels, options);
+  VarianceFunction function;
+  if (options.scatter.kind == Kind::both) {
+    const std::vector<VarianceFunction> all = variance_functions(levels);
+    if (all.empty() || all.back().form != VarianceFunction::Form::both) {
+      fail(ErrorCode::bad_argument, "a scatter that grows from a constant needs replicates at three levels or more",
+           "scatter", "measure replicates, or choose --spread constant or proportional");
+    }
+    function = all.back();
+  }
+  const VectorXd u = uncertainties_of(used, levels, options.scatter.kind, function);
+  const Model model = options.model ? *options.model : shape_model("line", readings.amount.name, readings.signal.name);
+  const bool stated = options.scatter.kind == Kind::stated;
+  FitOptions how{.uncertainty = stated ? UncertaintyBasis::stated : UncertaintyBasis::scatter};
+  if (options.scatter.kind == Kind::power) how.spread = Spread::of_power(options.scatter.power);
+  const Fit made = fit(model, observations_of(readings, used, u), how);
+  CoreCalibration core{.used = std::move(used),
+                       .levels = std::move(levels),
+                       .blank = blank,
+                       .fit = made,
+                       .reported = made.estimate(),
+                       .curve = {.estimate = made.estimate(),
+                                 .without_blank = made.estimate(),
+                                 .blank = options.blank == BlankUse::subtract ? blank.mean : 0,
+                                 .level = options.level},
+                       .chi_squared = made.chi_squared(),
+                       .degrees_of_freedom = made.degrees_of_freedom()};
+  core.curve.scatter = scatter_of(made, options.scatter, core.levels, function);
+  const double variance = blank.mean_uncertainty * blank.mean_uncertainty;
+  if (options.blank == BlankUse::subtract && variance > 0) {
+    if (made.model().is_linear() && made.model().constant_index() >= 0) {
+      core.reported = with_offset(made.estimate(), variance);
+    } else if (made.degrees_of_freedom() > 0 || stated) {
+      WithOffset both = with_estimated_offset(made, core.used, u, variance, options.scatter);
+      core.reported = std::move(both.reported);
+      core.curve.estimate = std::move(both.curve);
+    }
+  }
+  const bool uncertain =
+      std::any_of(core.used.begin(), core.used.end(), [](const Reading& r) { return r.amount_uncertainty > 0; });
+  if (uncertain) core = with_uncertain_standards(std::move(core), readings, options);
+  require_slope(core, readings);
+  return core;
+}
+
+}  // namespace truecurve::detail

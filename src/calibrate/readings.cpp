@@ -1,0 +1,182 @@
+// Long and wide tables of readings.
+#include <truecurve/base/error.hpp>
+#include <truecurve/calibrate/readings.hpp>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+constexpr std::array<std::string_view, 5> kind_names = {"standard", "blank", "fortified", "sample", "control"};
+
+bool needs_amount(ReadingKind kind) {
+  return kind == ReadingKind::standard || kind == ReadingKind::fortified || kind == ReadingKind::control;
+}
+
+[[noreturn]] void fail_at(const Table& table, std::size_t row, const Column& column, ErrorCode code,
+                          const std::string& what, const std::string& value, const std::string& remedy) {
+  throw Error({.code = code,
+               .message = fmt::format("{}, column '{}': {}", row_text(table, row), column.name, what),
+               .subject = column.name,
+               .value = value,
+               .remedy = remedy,
+               .place = {.file = table.source().name, .line = table.line(row)}});
+}
+
+// A number, NaN where it is missing; a text is an error.
+double number_at(const Table& table, const Column& column, std::size_t row) {
+  if (const std::string* text = column.text_at(row)) {
+    fail_at(table, row, column, ErrorCode::text_in_numbers, fmt::format("'{}' is no number", *text), *text,
+            fmt::format("leave the row out (--leave-out {}) and say so in your report, or write the reading as it was "
+                        "measured: a value replaced by a limit can't be used in a calibration",
+                        row + 1));
+  }
+  return column.numbers[row];
+}
+
+ReadingKind kind_at(const Table& table, const Column& column, std::size_t row) {
+  const std::string* text = column.text_at(row);
+  const std::string word = text == nullptr ? "" : *text;
+  const auto at = std::find(kind_names.begin(), kind_names.end(), word);
+  if (at != kind_names.end()) return static_cast<ReadingKind>(at - kind_names.begin());
+  const std::vector<std::string> names(kind_names.begin(), kind_names.end());
+  const std::string nearest = nearest_name(word, names);
+  fail_at(table, row, column, ErrorCode::bad_argument,
+          text == nullptr ? std::string("a kind is needed here") : fmt::format("'{}' is no kind of reading", word),
+          word,
+          fmt::format("{}write standard, blank, fortified, sample or control",
+                      nearest.empty() ? "" : fmt::format("did you mean '{}'? ", nearest)));
+}
+
+// The stated standard uncertainty of a value; NaN where none is stated.
+double uncertainty_at(const Table& table, const Uncertainty& given, double value, std::size_t row) {
+  double u = not_a_number;
+  switch (given.kind()) {
+    case Uncertainty::Kind::automatic:
+    case Uncertainty::Kind::none: return u;
+    case Uncertainty::Kind::column: u = number_at(table, table.column(given.column_name()), row); break;
+    case Uncertainty::Kind::number: u = given.value(); break;
+    case Uncertainty::Kind::percent: u = std::abs(value) * given.value() / 100; break;
+  }
+  if (u > 0 && std::isfinite(u)) return u;
+  throw Error({.code = ErrorCode::bad_uncertainty,
+               .message = fmt::format("{}: a standard uncertainty must be greater than 0, and this is {}",
+                                      row_text(table, row), u),
+               .subject = "uncertainty",
+               .value = fmt::format("{}", u),
+               .remedy = "state it, or leave the row out",
+               .place = {.file = table.source().name, .line = table.line(row)}});
+}
+
+std::string word_at(const Column& column, std::size_t row) {
+  if (const std::string* text = column.text_at(row)) return *text;
+  return std::isnan(column.numbers[row]) ? "" : shortest(column.numbers[row]);
+}
+
+}  // namespace
+
+std::string_view name(ReadingKind kind) { return kind_names[static_cast<std::size_t>(kind)]; }
+
+std::vector<Reading> Readings::of(ReadingKind kind) const {
+  std::vector<Reading> some;
+  std::copy_if(all.begin(), all.end(), std::back_inserter(some), [kind](const Reading& r) { return r.kind == kind; });
+  return some;
+}
+
+Readings readings_of(const Table& table, const ReadingColumns& columns, const std::vector<LeftOut>& left_out) {
+  if (columns.signals.empty()) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "no column of signals is chosen",
+                 .subject = "signal",
+                 .remedy = "name it (--y COLUMN), or several that hold replicates (--replicates S1,S2,S3)"});
+  }
+  const auto optional = [&table](const std::string& name) { return name.empty() ? nullptr : &table.column(name); };
+  const Column* const amount = optional(columns.amount);
+  const Column* const kind = optional(columns.kind);
+  const Column* const sample = optional(columns.sample);
+  const Column* const dilution = optional(columns.dilution);
+  std::vector<const Column*> signals;
+  for (const std::string& name : columns.signals) signals.push_back(&table.column(name));
+
+  Readings readings{.signal = {signals.size() == 1 ? signals[0]->name : "signal", signals[0]->unit},
+                    .source = table.source(),
+                    .rows_read = table.rows(),
+                    .left_out = left_out};
+  if (amount != nullptr) readings.amount = {amount->name, amount->unit};
+  std::vector<bool> out(table.rows(), false);
+  for (const LeftOut& left : left_out) {
+    if (left.row < 1 || left.row > table.rows()) {
+      throw Error({.code = ErrorCode::unsuitable_row,
+                   .message = fmt::format("there is no row {} to leave out; the table has rows 1 to {}", left.row,
+                                          table.rows()),
+                   .subject = "leave-out",
+                   .value = fmt::format("{}", left.row),
+                   .remedy = "rows are counted from 1, the header not included"});
+    }
+    out[left.row - 1] = true;
+  }
+  for (std::size_t row = 0; row < table.rows(); ++row) {
+    if (out[row]) continue;
+    Reading reading{.kind = kind == nullptr ? columns.otherwise : kind_at(table, *kind, row), .row = row + 1};
+    if (sample != nullptr) reading.sample = word_at(*sample, row);
+    if (dilution != nullptr) {
+      const double factor = number_at(table, *dilution, row);
+      if (!std::isnan(factor)) {
+        if (!(factor > 0))
+          fail_at(table, row, *dilution, ErrorCode::bad_argument, "a dilution must be greater than 0", shortest(factor),
+                  "write 1 for an undiluted sample, 10 where it was diluted tenfold");
+        reading.dilution = factor;
+      }
+    }
+    if (needs_amount(reading.kind)) {
+      if (amount == nullptr) {
+        throw Error({.code = ErrorCode::bad_argument,
+                     .message = fmt::format("{} is a {} and needs to know its amount", row_text(table, row),
+                                            name(reading.kind)),
+                     .subject = "--x",
+                     .remedy = "name the column of amounts (--x COLUMN)"});
+      }
+      reading.amount = number_at(table, *amount, row);
+      if (std::isnan(reading.amount))
+        fail_at(table, row, *amount, ErrorCode::text_in_numbers,
+                fmt::format("the amount of this {} is missing", name(reading.kind)), "",
+                fmt::format("complete the cell, or leave the row out (--leave-out {})", row + 1));
+      reading.amount_uncertainty = uncertainty_at(table, columns.amount_uncertainty, reading.amount, row);
+    }
+    for (std::size_t k = 0; k < signals.size(); ++k) {
+      reading.signal = number_at(table, *signals[k], row);
+      reading.replicate = k;
+      if (std::isnan(reading.signal)) {
+        readings.left_out.push_back({row + 1, fmt::format("'{}' is missing", signals[k]->name)});
+        continue;
+      }
+      reading.signal_uncertainty = uncertainty_at(table, columns.signal_uncertainty, reading.signal, row);
+      readings.all.push_back(reading);
+    }
+  }
+  return readings;
+}
+
+Readings joined(Readings first, const Readings& second) {
+  const bool same_signal = first.signal.name == second.signal.name;
+  const bool same_amount =
+      first.amount.name.empty() || second.amount.name.empty() || first.amount.name == second.amount.name;
+  if (!same_signal || !same_amount) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("'{}' against '{}' in one table, '{}' against '{}' in the other",
+                                        first.signal.name, first.amount.name, second.signal.name, second.amount.name),
+                 .subject = "tables",
+                 .remedy = "give the columns the same names in all files"});
+  }
+  if (first.amount.name.empty()) first.amount = second.amount;
+  first.all.insert(first.all.end(), second.all.begin(), second.all.end());
+  first.rows_read += second.rows_read;
+  first.left_out.insert(first.left_out.end(), second.left_out.begin(), second.left_out.end());
+  return first;
+}
+
+}  // namespace truecurve
