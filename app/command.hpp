@@ -22,6 +22,8 @@ Command add_look(CLI::App& parser, Streams streams);
 Command add_preview(CLI::App& parser, Streams streams);
 Command add_fit(CLI::App& parser, Streams streams);
 Command add_compare(CLI::App& parser, Streams streams);
+Command add_calibrate(CLI::App& parser, Streams streams);
+Command add_quantify(CLI::App& parser, Streams streams);
 Command add_predict(CLI::App& parser, Streams streams);
 Command add_solve(CLI::App& parser, Streams streams);
 Command add_shapes(CLI::App& parser, Streams streams);

@@ -46,11 +46,15 @@ int run(std::vector<std::string> arguments, Streams streams) {
   parser.set_version_flag("--version", fmt::format("truecurve {}", version));
   parser.require_subcommand(1);
   parser.footer("truecurve COMMAND --help explains a command, with an example.");
-  const std::vector<std::pair<std::string, Command>> commands = {
-      {"look", add_look(parser, streams)},       {"preview", add_preview(parser, streams)},
-      {"fit", add_fit(parser, streams)},         {"compare", add_compare(parser, streams)},
-      {"predict", add_predict(parser, streams)}, {"solve", add_solve(parser, streams)},
-      {"shapes", add_shapes(parser, streams)}};
+  const std::vector<std::pair<std::string, Command>> commands = {{"look", add_look(parser, streams)},
+                                                                 {"preview", add_preview(parser, streams)},
+                                                                 {"fit", add_fit(parser, streams)},
+                                                                 {"compare", add_compare(parser, streams)},
+                                                                 {"predict", add_predict(parser, streams)},
+                                                                 {"solve", add_solve(parser, streams)},
+                                                                 {"calibrate", add_calibrate(parser, streams)},
+                                                                 {"quantify", add_quantify(parser, streams)},
+                                                                 {"shapes", add_shapes(parser, streams)}};
   try {
     std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
     parser.parse(reversed);

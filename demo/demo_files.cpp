@@ -6,6 +6,7 @@
 
 #include <cmath>
 #include <numbers>
+#include <string_view>
 
 #include <fmt/format.h>
 
@@ -45,6 +46,49 @@ DemoFile lead_standards() {
     }
   }
   return {"lead_standards.csv", text};
+}
+
+double spark(double amount, RandomNumbers& random) {
+  using Truth = LeadCalibrationTruth;
+  const double net = Truth::sensitivity * amount;
+  return Truth::blank + net + std::hypot(Truth::constant, Truth::relative * net) * random.normal();
+}
+
+DemoFile lead_calibration() {
+  using Truth = LeadCalibrationTruth;
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "# Lead in bronze by spark emission: standards, blanks and fortified blanks; one spark a row\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "kind,c_Pb (mg/g),I (kcps)\n";
+  for (int i = 0; i < Truth::blanks; ++i) text += fmt::format("blank,,{:.2f}\n", spark(0, random));
+  for (int i = 0; i < Truth::fortified; ++i)
+    text += fmt::format("fortified,{},{:.2f}\n", Truth::fortified_at, spark(Truth::fortified_at, random));
+  for (std::size_t level = 0; level < Truth::levels.size(); ++level) {
+    for (int replicate = 0; replicate < Truth::replicates; ++replicate) {
+      const bool mistyped = level == Truth::mistyped_level && replicate == Truth::mistyped_replicate;
+      text += fmt::format("standard,{},{:.2f}\n", Truth::levels[level],
+                          spark(Truth::levels[level], random) + (mistyped ? Truth::mistyped_by : 0));
+    }
+  }
+  return {"lead_calibration.csv", text};
+}
+
+DemoFile lead_unknowns() {
+  RandomNumbers random(LeadUnknownsTruth::seed);
+  std::string text =
+      "# Unknown castings and two control samples of known content, read on the day of lead_calibration.csv\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "kind,sample,dilution,c_Pb (mg/g),I (kcps)\n";
+  for (const LeadUnknown& unknown : LeadUnknownsTruth::samples) {
+    const bool control = std::string_view(unknown.kind) == "control";
+    for (int i = 0; i < unknown.readings; ++i) {
+      text += fmt::format("{},{},{},{},{:.2f}\n", unknown.kind, unknown.sample, unknown.dilution,
+                          control ? fmt::format("{}", unknown.amount) : "",
+                          spark(unknown.amount / unknown.dilution, random));
+    }
+  }
+  return {"lead_unknowns.csv", text};
 }
 
 DemoFile density() {
@@ -163,8 +207,8 @@ DemoFile patina() {
 }  // namespace
 
 std::vector<DemoFile> demo_files() {
-  return {thermometers(), lead_standards(), density(),   viscosity(), tone(),
-          pour_cooling(), ring_down(),      resonance(), patina()};
+  return {thermometers(), lead_standards(), lead_calibration(), lead_unknowns(), density(), viscosity(),
+          tone(),         pour_cooling(),   ring_down(),        resonance(),     patina()};
 }
 
 }  // namespace truecurve::demo

@@ -23,11 +23,45 @@ struct ThermometerTruth {
 /// standard with equal scatter.
 struct LeadStandardsTruth {
   static constexpr std::uint64_t seed = 1502;
-  static constexpr double blank = 1.85;                                         // kcps
-  static constexpr double sensitivity = 6.314;                                  // kcps per mg/g
-  static constexpr double scatter = 0.55;                                       // kcps
+  static constexpr double blank = 1.85;         // kcps
+  static constexpr double sensitivity = 6.314;  // kcps per mg/g
+  static constexpr double scatter = 0.55;       // kcps
   static constexpr std::array<double, 8> levels = {0, 0.5, 1, 2, 4, 6, 8, 10};  // mg/g
   static constexpr int replicates = 4;
+};
+
+// Lead in bronze by spark emission, the whole calibration: standards, blanks, fortified blanks, and unknowns. The
+// scatter of a spark grows from a constant with the signal above the blank; one replicate was mistyped.
+struct LeadCalibrationTruth {
+  static constexpr std::uint64_t seed = 1514;
+  static constexpr double blank = 1.85;                                            // kcps
+  static constexpr double sensitivity = 6.314;                                     // kcps per mg/g
+  static constexpr double constant = 0.15;                                         // kcps
+  static constexpr double relative = 0.018;                                        // of the signal above the blank
+  static constexpr std::array<double, 8> levels = {0.25, 0.5, 1, 2, 4, 6, 8, 10};  // mg/g
+  static constexpr int replicates = 4;
+  static constexpr int blanks = 10;
+  static constexpr int fortified = 7;
+  static constexpr double fortified_at = 0.15;  // mg/g
+  static constexpr std::size_t mistyped_level = 4;
+  static constexpr int mistyped_replicate = 2;
+  static constexpr double mistyped_by = -6;  // kcps: 27 typed as 21
+};
+
+struct LeadUnknown {
+  const char* kind;
+  const char* sample;
+  double dilution;
+  double amount;  // mg/g in the sample
+  int readings;
+};
+struct LeadUnknownsTruth {
+  static constexpr std::uint64_t seed = 1511;
+  static constexpr std::array<LeadUnknown, 7> samples = {
+      LeadUnknown{"control", "check 5", 1, 5, 3},   LeadUnknown{"sample", "bell 71", 1, 3.42, 3},
+      LeadUnknown{"sample", "bell 72", 1, 0.87, 3}, LeadUnknown{"sample", "sprue", 1, 0.03, 3},
+      LeadUnknown{"sample", "gate", 10, 24.6, 2},   LeadUnknown{"sample", "dross", 1, 12.3, 2},
+      LeadUnknown{"control", "check 1", 1, 1, 3}};
 };
 
 /// Density of cast bronze against its tin content, hydrostatic weighing: rho = b0 + b1 w + b2 w², equal scatter.

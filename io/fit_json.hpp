@@ -11,6 +11,9 @@ namespace truecurve::detail {
 
 [[nodiscard]] Json fit_json(const Fit& fit, double level, const Deductions& deductions, const Trust& trust);
 
+/// The part of it that restores an estimate.
+[[nodiscard]] Json estimate_json(const Estimate& estimate);
+
 /// Throws Error (bad_record) that names the field.
 [[nodiscard]] Estimate read_fit(const RecordReader& reader);
 

@@ -167,10 +167,9 @@ Json other_minima_of(const Fit& fit) {
 
 }  // namespace
 
-Json detail::fit_json(const Fit& fit, double level, const Deductions& deductions, const Trust& trust) {
-  const Observations& observations = fit.observations();
-  const EstimateParts& parts = fit.estimate().parts();
-  const Quality q = quality_of(fit);
+namespace {
+
+Json predictors_json(const EstimateParts& parts) {
   Json predictors = Json::array();
   for (std::size_t k = 0; k < parts.predictors.size(); ++k) {
     Json predictor = quantity(parts.predictors[k]);
@@ -178,10 +177,51 @@ Json detail::fit_json(const Fit& fit, double level, const Deductions& deductions
     predictor["high"] = parts.ranges[k].high;
     predictors.push_back(std::move(predictor));
   }
+  return predictors;
+}
+
+Json working_json(const EstimateParts& parts) {
+  return {{"scale", parts.scale},
+          {"new_observation",
+           {{"kind", kind_names[static_cast<std::size_t>(parts.new_observation.kind)]},
+            {"value", parts.new_observation.value},
+            {"exponent", parts.new_observation.exponent}}},
+          {"middle", parts.working.middle},
+          {"half_width", parts.working.half_width},
+          {"centre", list(parts.working.centre)},
+          {"parameters", list(parts.working.parameters)},
+          {"inverse_factor", list(parts.working.inverse_factor)}};
+}
+
+}  // namespace
+
+Json detail::estimate_json(const Estimate& estimate) {
+  const EstimateParts& parts = estimate.parts();
+  Json parameters = Json::array();
+  for (const std::string& name : estimate.model().all_parameters()) {
+    const auto& fixed = estimate.model().fixed();
+    const auto held = std::find_if(fixed.begin(), fixed.end(), [&](const FixedParameter& f) { return f.name == name; });
+    parameters.push_back({{"name", name},
+                          {"value", held != fixed.end() ? held->value : parts.parameters[estimate.index_of(name)]},
+                          {"fixed", held != fixed.end()},
+                          {"within", Json()}});
+  }
+  return {{"model", model_of(estimate)},
+          {"data", {{"response", quantity(parts.response)}, {"predictors", predictors_json(parts)}}},
+          {"uncertainty", name(parts.basis)},
+          {"parameters", parameters},
+          {"covariance", list(spread_out(estimate.covariance(), estimate.model()))},
+          {"degrees_of_freedom", parts.degrees_of_freedom},
+          {"working", working_json(parts)}};
+}
+
+Json detail::fit_json(const Fit& fit, double level, const Deductions& deductions, const Trust& trust) {
+  const Observations& observations = fit.observations();
+  const EstimateParts& parts = fit.estimate().parts();
+  const Quality q = quality_of(fit);
   Json warnings = Json::array();
   for (const Warning& warning : fit.warnings()) warnings.push_back({{"code", warning.code}, {"text", warning.text}});
   for (const std::string& sentence : trust.sentences) warnings.push_back({{"code", "trust"}, {"text", sentence}});
-  const auto kind = parts.new_observation.kind;
   return {
       {"record", "truecurve.fit/1"},
       {"version", version},
@@ -196,7 +236,7 @@ Json detail::fit_json(const Fit& fit, double level, const Deductions& deductions
         {"rows_used", observations.size()},
         {"left_out", left_out_of(observations)},
         {"response", quantity(parts.response)},
-        {"predictors", predictors},
+        {"predictors", predictors_json(parts)},
         {"response_uncertainty", observations.has_uncertainties() ? Json(observations.uncertainty_origin()) : Json()}}},
       {"uncertainty", name(parts.basis)},
       {"spread", fit.spread().is_given() ? Json(fit.spread().power()) : Json()},
@@ -239,17 +279,7 @@ Json detail::fit_json(const Fit& fit, double level, const Deductions& deductions
       {"curvature",
        {{"intrinsic", trust.curvature.intrinsic}, {"parameter_effects", trust.curvature.parameter_effects}}},
       {"warnings", warnings},
-      {"working",
-       {{"scale", parts.scale},
-        {"new_observation",
-         {{"kind", kind_names[static_cast<std::size_t>(kind)]},
-          {"value", parts.new_observation.value},
-          {"exponent", parts.new_observation.exponent}}},
-        {"middle", parts.working.middle},
-        {"half_width", parts.working.half_width},
-        {"centre", list(parts.working.centre)},
-        {"parameters", list(parts.working.parameters)},
-        {"inverse_factor", list(parts.working.inverse_factor)}}},
+      {"working", working_json(parts)},
   };
 }
 

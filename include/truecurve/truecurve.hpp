@@ -29,6 +29,7 @@
 #include <truecurve/calibrate/calibration.hpp>
 #include <truecurve/calibrate/levels.hpp>
 #include <truecurve/calibrate/limits.hpp>
+#include <truecurve/calibrate/quantify.hpp>
 #include <truecurve/calibrate/readings.hpp>
 #include <truecurve/calibrate/uncertain_standards.hpp>
 #include <truecurve/compare/average.hpp>

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include <Eigen/Cholesky>
+#include <Eigen/LU>
 #include <fmt/format.h>
 
 namespace truecurve {

@@ -1,0 +1,257 @@
+// truecurve calibrate: a calibration from standards, replicates and blanks.
+#include <truecurve/base/error.hpp>
+#include <truecurve/calibrate/additions.hpp>
+#include <truecurve/calibrate/calibration.hpp>
+#include <truecurve/figure/calibration_figure.hpp>
+#include <truecurve/io/calibration_record.hpp>
+#include <truecurve/io/csv.hpp>
+#include <truecurve/report/calibration_text.hpp>
+
+#include "calibration_options.hpp"
+#include "model_options.hpp"
+
+#include <map>
+#include <memory>
+#include <ostream>
+
+#include <fmt/format.h>
+
+namespace truecurve::app {
+namespace {
+
+struct Options {
+  DataOptions data;
+  OutputOptions output;
+  ColumnOptions columns;
+  std::string model = "line";
+  std::string blanks_file;
+  std::string fortified_file;
+  BlankUse blank = BlankUse::none;
+  std::string spread;
+  std::string range;
+  double level = 0.95;
+  LimitOptions limits;
+  bool additions = false;
+  std::string day;
+  std::string residuals_file;
+};
+
+// A column for written maths: under its own name, or under an alias where that is no plain name.
+std::string plain_column(Table& table, const std::string& column, const char* alias, Streams streams) {
+  const std::string& name = table.column(column).name;
+  if (is_plain_name(name)) return name;
+  streams.error << fmt::format("truecurve: in the formula {} stands for '{}'\n", alias, name);
+  table = table.with_alias(alias, column);
+  return alias;
+}
+
+ReadingColumns columns_of(const Options& options, Table& table, Streams streams) {
+  if (options.data.x.size() != 1 || (options.data.y.empty() == options.columns.replicates.empty())) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "a calibration needs one column of amounts and one of signals (or several replicates)",
+                 .subject = options.data.x.size() != 1 ? "--x" : "--y",
+                 .remedy = "write --x AMOUNT --y SIGNAL, or --x AMOUNT --replicates S1,S2,S3"});
+  }
+  ReadingColumns columns;
+  columns.amount = plain_column(table, options.data.x[0], "x", streams);
+  columns.signals = options.data.y.empty()
+                        ? listed(options.columns.replicates)
+                        : std::vector<std::string>{plain_column(table, options.data.y, "y", streams)};
+  columns.kind = chosen_or_usual(options.columns.kind, "kind", table);
+  columns.sample = chosen_or_usual(options.columns.sample, "sample", table);
+  columns.dilution = chosen_or_usual(options.columns.dilution, "dilution", table);
+  return columns;
+}
+
+Uncertainty stated_or_usual(const Options& options, const Table& table, const std::string& name) {
+  DataOptions only = options.data;
+  only.uncertainties.clear();
+  for (const std::string& text : options.data.uncertainties) {
+    const auto [column, value] = assignment(text, "--u");
+    if (&table.column(column) == &table.column(name)) only.uncertainties.push_back(text);
+  }
+  const Uncertainty given = response_uncertainty(only, table, name);
+  if (given.kind() != Uncertainty::Kind::automatic) return given;
+  for (const std::string& usual : {fmt::format("u({})", name), fmt::format("u_{}", name)}) {
+    if (table.has_column(usual)) return Uncertainty(usual);
+  }
+  return Uncertainty::none();
+}
+
+void take_uncertainties(const Options& options, const Table& table, ReadingColumns& columns) {
+  for (const std::string& text : options.data.uncertainties) {
+    const auto [column, value] = assignment(text, "--u");
+    const bool known = &table.column(column) == &table.column(columns.amount) ||
+                       &table.column(column) == &table.column(columns.signals[0]);
+    if (known) continue;
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("--u {}: '{}' is neither the amount nor the signal", text, column),
+                 .subject = "--u",
+                 .value = text,
+                 .remedy = "state the uncertainty of one of them"});
+  }
+  columns.amount_uncertainty = stated_or_usual(options, table, columns.amount);
+  if (columns.signals.size() == 1) columns.signal_uncertainty = stated_or_usual(options, table, columns.signals[0]);
+}
+
+SignalScatter scatter_of(const std::string& text, bool stated) {
+  if (text.empty()) return {stated ? SignalScatter::Kind::stated : SignalScatter::Kind::constant};
+  if (stated) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "a spread is asked for, but the signals have stated uncertainties",
+                 .subject = "--spread",
+                 .remedy = "choose one of the two: leave --spread away, or --u SIGNAL=none"});
+  }
+  if (text == "constant") return {SignalScatter::Kind::constant};
+  if (text == "both") return {SignalScatter::Kind::both};
+  if (text == "levels") return {SignalScatter::Kind::levels};
+  if (text == "proportional") return {SignalScatter::Kind::power, 1};
+  if (text == "counts") return {SignalScatter::Kind::power, 0.5};
+  if (text.starts_with("power:")) return {SignalScatter::Kind::power, number_of(text.substr(6), "--spread")};
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = fmt::format("--spread '{}' is not known", text),
+               .subject = "--spread",
+               .value = text,
+               .remedy = "write constant, proportional, counts, power:p, both or levels"});
+}
+
+void take_range(const std::string& text, CalibrationOptions& options) {
+  if (text.empty()) return;
+  const auto dots = text.find("..");
+  if (dots == std::string::npos || text == "..") {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("--range '{}' is no range", text),
+                 .subject = "--range",
+                 .value = text,
+                 .remedy = "write --range 0..8, 0.. or ..8"});
+  }
+  if (dots > 0) options.low = number_of(text.substr(0, dots), "--range");
+  if (dots + 2 < text.size()) options.high = number_of(text.substr(dots + 2), "--range");
+}
+
+Readings readings_from(const Options& options, const std::string& file, ReadingKind kind, ReadingColumns columns,
+                       Streams streams) {
+  DataOptions data;
+  data.file = file;
+  data.aliases = options.data.aliases;
+  const Table table = read_table(data, streams);
+  columns.otherwise = kind;
+  columns.kind = table.has_column(columns.kind) ? columns.kind : "";
+  columns.sample = "";
+  columns.dilution = "";
+  if (kind == ReadingKind::blank && !table.has_column(columns.amount)) columns.amount = "";
+  return readings_of(table, columns);
+}
+
+Model model_of(const std::string& text, const Readings& readings) {
+  if (text.find('=') != std::string::npos) return Model::written(text, {readings.amount.name});
+  return shape_model(text, readings.amount.name, readings.signal.name);
+}
+
+int run_calibrate(const Options& options, Streams streams) {
+  Table table = read_table(options.data, streams);
+  ReadingColumns columns = columns_of(options, table, streams);
+  take_uncertainties(options, table, columns);
+  Readings readings = readings_of(table, columns, rows_left_out(table, options.data.leave_out));
+  for (const auto& [file, kind] :
+       {std::pair{options.blanks_file, ReadingKind::blank}, {options.fortified_file, ReadingKind::fortified}}) {
+    if (!file.empty()) readings = joined(std::move(readings), readings_from(options, file, kind, columns, streams));
+  }
+  CalibrationOptions how{
+      .model = model_of(options.model, readings),
+      .blank = options.blank,
+      .scatter = scatter_of(options.spread, columns.signal_uncertainty.kind() != Uncertainty::Kind::none),
+      .level = options.level,
+      .limits = options.limits};
+  take_range(options.range, how);
+  if (options.additions) {
+    const StandardAdditions found = standard_additions(readings, how);
+    if (!options.output.figure_file.empty()) draw_calibration(found.calibration, options.output.figure_file);
+    deliver({.text = [&] { return additions_text(found); },
+             .record = [&] { return additions_record(found, columns, options.day); },
+             .csv =
+                 [&] {
+                   return fmt::format("amount,standard_uncertainty,low,high\n{},{},{},{}\n", shortest(found.amount),
+                                      shortest(found.standard_uncertainty), shortest(found.interval.low),
+                                      shortest(found.interval.high));
+                 }},
+            options.output, streams);
+    return 0;
+  }
+  const Calibration calibration = calibrate(readings, how);
+  if (!options.output.figure_file.empty()) draw_calibration(calibration, options.output.figure_file);
+  if (!options.residuals_file.empty()) draw_calibration_residuals(calibration, options.residuals_file);
+  deliver({.text = [&] { return calibration_text(calibration); },
+           .record = [&] { return calibration_record(calibration, columns, options.day); },
+           .csv = [&] { return calibration_csv(calibration); }},
+          options.output, streams);
+  return 0;
+}
+
+}  // namespace
+
+Command add_calibrate(CLI::App& parser, Streams streams) {
+  auto options = std::make_shared<Options>();
+  CLI::App* command = parser.add_subcommand(
+      "calibrate", "Calibration from standards, replicates and blanks: line, scatter, detection limits");
+  add_file(*command, options->data);
+  add_choice(*command, options->data);
+  add_aliases(*command, options->data);
+  add_columns(*command, options->columns);
+  command->add_option("--model", options->model, "Of the signal in the amount: a shape or an equation (default: line)")
+      ->type_name("MODEL");
+  command->add_option("--blanks", options->blanks_file, "A table of blanks beside FILE")->type_name("FILE");
+  command->add_option("--fortified", options->fortified_file, "A table of fortified samples beside FILE")
+      ->type_name("FILE");
+  static const std::map<std::string, BlankUse> uses = {
+      {"none", BlankUse::none}, {"subtract", BlankUse::subtract}, {"include", BlankUse::include}};
+  command
+      ->add_option_function<std::string>(
+          "--blank", [options](const std::string& text) { options->blank = uses.at(text); },
+          "What is done with the blanks: none (default), subtract their mean, or include them as standards of amount 0")
+      ->check(CLI::IsMember({"none", "subtract", "include"}))
+      ->type_name("none|subtract|include");
+  command
+      ->add_option(
+          "--spread", options->spread,
+          "How a reading scatters: the same everywhere, with the signal, from a constant upwards with the signal "
+          "(both), or by each level's own SD")
+      ->type_name("constant|proportional|counts|power:p|both|levels");
+  command->add_option("--range", options->range, "Use only standards within these amounts: 0..8, 0.. or ..8")
+      ->type_name("LOW..HIGH");
+  command->add_option("--level", options->level, "Level of the intervals, between 0 and 1")->capture_default_str();
+  command
+      ->add_option("--alpha", options->limits.alpha,
+                   "How often a blank may be declared to contain analyte, for the detection limit")
+      ->capture_default_str();
+  command->add_option("--beta", options->limits.beta, "How often the detectable amount may be missed")
+      ->capture_default_str();
+  command
+      ->add_option("--readings", options->limits.readings, "Readings of an unknown that are averaged, for the limits")
+      ->capture_default_str();
+  command
+      ->add_option("--simulations", options->limits.simulations,
+                   "Simulated calibrations for the uncertainties of the limits; 0 for none")
+      ->capture_default_str();
+  command->add_option("--seed", options->limits.seed, "Of these simulations")->capture_default_str();
+  command->add_flag(
+      "--additions", options->additions,
+      "Standard additions: the rows are one sample with known amounts added, and its own amount is wanted");
+  command
+      ->add_option("--day", options->day, "The day of the calibration, kept in the record; quantify --day asks for it")
+      ->type_name("TEXT");
+  add_format(*command, options->output);
+  command->add_option("--output", options->output.record_file, "Write the calibration as a record (JSON) to this file")
+      ->type_name("FILE");
+  command->add_option("--figure", options->output.figure_file, "Draw the calibration to this file: .png, .svg or .pdf")
+      ->type_name("FILE");
+  command
+      ->add_option("--figure-residuals", options->residuals_file,
+                   "Draw the residuals by level to this file: .png, .svg or .pdf")
+      ->type_name("FILE");
+  command->footer(
+      "Example:\n  truecurve calibrate demo/lead_calibration.csv --x c_Pb --y I --blank subtract --spread both");
+  return [options, streams] { return run_calibrate(*options, streams); };
+}
+
+}  // namespace truecurve::app

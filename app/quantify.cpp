@@ -1,0 +1,126 @@
+// truecurve quantify: unknowns read back through a calibration.
+#include <truecurve/base/error.hpp>
+#include <truecurve/calibrate/quantify.hpp>
+#include <truecurve/figure/calibration_figure.hpp>
+#include <truecurve/io/calibration_record.hpp>
+#include <truecurve/report/calibration_text.hpp>
+
+#include "calibration_options.hpp"
+
+#include <algorithm>
+#include <memory>
+#include <ostream>
+
+#include <fmt/format.h>
+
+namespace truecurve::app {
+namespace {
+
+struct Options {
+  std::string record;
+  DataOptions data;
+  OutputOptions output;
+  ColumnOptions columns;
+  double dilution_uncertainty = 0;
+  std::string day;
+  std::string figure_sample;
+};
+
+void require_day(const Options& options, const StoredCalibration& stored) {
+  if (options.day.empty() || options.day == stored.day) return;
+  throw Error(
+      {.code = ErrorCode::bad_record,
+       .message =
+           stored.day.empty()
+               ? fmt::format("the calibration does not say of which day it is, and '{}' is asked for", options.day)
+               : fmt::format("the calibration is of '{}', and '{}' is asked for", stored.day, options.day),
+       .subject = "/day",
+       .value = stored.day,
+       .remedy = "calibrate anew, or leave --day away if the older calibration is meant",
+       .place = {.file = options.record}});
+}
+
+Readings unknowns_of(const Options& options, const StoredCalibration& stored, Streams streams) {
+  const Table table = read_table(options.data, streams);
+  ReadingColumns columns;
+  columns.otherwise = ReadingKind::sample;
+  columns.signals = !options.columns.replicates.empty() ? listed(options.columns.replicates)
+                    : !options.data.y.empty()           ? std::vector<std::string>{options.data.y}
+                                                        : stored.columns.signals;
+  columns.kind = chosen_or_usual(options.columns.kind, "kind", table);
+  columns.sample = chosen_or_usual(options.columns.sample, "sample", table);
+  columns.dilution = chosen_or_usual(options.columns.dilution, "dilution", table);
+  if (table.has_column(stored.columns.amount)) columns.amount = stored.columns.amount;
+  return readings_of(table, columns, rows_left_out(table, options.data.leave_out));
+}
+
+const Quantified& drawn_sample(const Quantities& quantities, const std::string& wanted) {
+  if (wanted.empty()) return quantities.unknowns.front();
+  const auto at = std::find_if(quantities.unknowns.begin(), quantities.unknowns.end(),
+                               [&wanted](const Quantified& q) { return q.sample == wanted; });
+  if (at != quantities.unknowns.end()) return *at;
+  std::vector<std::string> names;
+  for (const Quantified& q : quantities.unknowns) names.push_back(q.sample);
+  const std::string nearest = nearest_name(wanted, names);
+  throw Error({.code = ErrorCode::unknown_name,
+               .message = fmt::format("there is no sample '{}'", wanted),
+               .subject = "--figure-sample",
+               .value = wanted,
+               .remedy = nearest.empty() ? "write a name as it stands in the table"
+                                         : fmt::format("did you mean '{}'?", nearest)});
+}
+
+int run_quantify(const Options& options, Streams streams) {
+  const StoredCalibration stored = read_calibration_record(read_text(options.record, streams), options.record);
+  require_day(options, stored);
+  const Readings readings = unknowns_of(options, stored, streams);
+  const Quantities quantities =
+      quantify(stored.curve, readings,
+               {.detection_limit = stored.detection_limit, .dilution_uncertainty = options.dilution_uncertainty / 100});
+  if (!options.output.figure_file.empty()) {
+    draw_reading(stored.curve, drawn_sample(quantities, options.figure_sample), stored.amount, stored.signal,
+                 options.output.figure_file);
+  }
+  deliver({.text = [&] { return quantities_text(quantities, stored.amount, stored.curve, stored.detection_limit); },
+           .record = [&] { return quantities_record(quantities, stored, readings); },
+           .csv = [&] { return quantities_csv(quantities); }},
+          options.output, streams);
+  return 0;
+}
+
+}  // namespace
+
+Command add_quantify(CLI::App& parser, Streams streams) {
+  auto options = std::make_shared<Options>();
+  CLI::App* command = parser.add_subcommand(
+      "quantify", "Read unknowns back through a calibration, each with its uncertainty and what it is made of");
+  command->add_option("RECORD", options->record, "Record written by truecurve calibrate ... --output")->required();
+  add_file(*command, options->data);
+  command->add_option("--y", options->data.y, "Column of signals (default: as in the calibration)")->type_name("NAME");
+  add_columns(*command, options->columns);
+  command
+      ->add_option("--leave-out", options->data.leave_out,
+                   "Rows not to use: numbers \"3,7\" or a condition; may be repeated")
+      ->take_all()
+      ->allow_extra_args(false)
+      ->type_name("ROWS|CONDITION");
+  add_aliases(*command, options->data);
+  command
+      ->add_option("--dilution-uncertainty", options->dilution_uncertainty,
+                   "Relative standard uncertainty of the dilutions, in percent")
+      ->check(CLI::NonNegativeNumber);
+  command->add_option("--day", options->day, "Refuse a calibration of another day")->type_name("TEXT");
+  add_format(*command, options->output);
+  command->add_option("--output", options->output.record_file, "Write the result as a record (JSON) to this file")
+      ->type_name("FILE");
+  command
+      ->add_option("--figure", options->output.figure_file,
+                   "Draw how one sample is read to this file: .png, .svg or .pdf")
+      ->type_name("FILE");
+  command->add_option("--figure-sample", options->figure_sample, "Which sample --figure draws (default: the first)")
+      ->type_name("NAME");
+  command->footer("Example:\n  truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv");
+  return [options, streams] { return run_quantify(*options, streams); };
+}
+
+}  // namespace truecurve::app

@@ -1,0 +1,313 @@
+// Draws a calibration.
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/figure/calibration_figure.hpp>
+
+#include "canvas.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <vector>
+
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using detail::Canvas;
+using detail::Frame;
+using detail::Horizontal;
+using detail::LineStyle;
+using detail::Ticks;
+using Eigen::Index;
+
+constexpr Index curve_points = 361;
+constexpr Frame whole_frame{0.105, 0.975, 0.115, 0.865};
+constexpr Frame upper_frame{0.105, 0.975, 0.50, 0.865};
+constexpr Frame lower_frame{0.105, 0.975, 0.115, 0.40};
+
+struct Band {
+  std::vector<double> x, value, low, high, prediction_low, prediction_high;
+};
+
+Band band_of(const CalibrationCurve& curve, double low, double high) {
+  Band band;
+  const VectorXd x = VectorXd::LinSpaced(curve_points, low, high);
+  VectorXd own(curve_points);
+  const std::vector<BandPoint> plain = band_at(curve.estimate, x, curve.level);
+  for (Index i = 0; i < curve_points; ++i) own[i] = curve.scatter.at(plain[static_cast<std::size_t>(i)].value);
+  const double factor = curve.estimate.coverage_factor(curve.level);
+  for (Index i = 0; i < curve_points; ++i) {
+    const BandPoint& at = plain[static_cast<std::size_t>(i)];
+    const double wide = factor * std::hypot(at.standard_uncertainty, own[i]);
+    band.x.push_back(x[i]);
+    band.value.push_back(at.value);
+    band.low.push_back(at.confidence.low);
+    band.high.push_back(at.confidence.high);
+    band.prediction_low.push_back(at.value - wide);
+    band.prediction_high.push_back(at.value + wide);
+  }
+  return band;
+}
+
+bool is_known(const std::vector<double>& values) {
+  return std::all_of(values.begin(), values.end(), [](double v) { return std::isfinite(v); });
+}
+
+void draw_band(Canvas& canvas, const Band& band) {
+  if (is_known(band.prediction_low)) {
+    canvas.area(band.x, band.prediction_low, band.prediction_high, detail::prediction);
+    canvas.line(band.x, band.prediction_low, detail::curve, detail::thin_width, LineStyle::dashed);
+    canvas.line(band.x, band.prediction_high, detail::curve, detail::thin_width, LineStyle::dashed);
+  }
+  if (is_known(band.low)) canvas.area(band.x, band.low, band.high, detail::confidence);
+  canvas.line(band.x, band.value, detail::curve, detail::curve_width);
+}
+
+class Extent {
+ public:
+  void add(double value) {
+    if (!std::isfinite(value)) return;
+    low = std::min(low, value);
+    high = std::max(high, value);
+  }
+  double low = infinity;
+  double high = -infinity;
+};
+
+Quantity net(const Calibration& c) {
+  return {c.options.blank == BlankUse::subtract ? c.readings.signal.name + " less blank" : c.readings.signal.name,
+          c.readings.signal.unit};
+}
+
+const LimitRoute* stated_route(const Calibration& c) {
+  for (const LimitRoute& route : c.limits) {
+    if (route.route == "critical value and power") return &route;
+  }
+  return nullptr;
+}
+
+class Legend {
+ public:
+  Legend(Canvas& canvas, double y) : canvas_(canvas), y_(y) {}
+  void label(const std::string& text) {
+    canvas_.text(x_ + 0.033, y_, text, Horizontal::left, 0.95, detail::ink);
+    x_ += 0.033 + canvas_.text_width(text, 0.95) + 0.022;
+  }
+  [[nodiscard]] double x() const { return x_; }
+  [[nodiscard]] double y() const { return y_; }
+
+ private:
+  Canvas& canvas_;
+  double x_ = whole_frame.left;
+  double y_;
+};
+
+}  // namespace
+
+void draw_calibration(const Calibration& c, const std::filesystem::path& file) {
+  Extent across;
+  Extent up;
+  std::vector<double> x;
+  std::vector<double> y;
+  for (const Reading& r : c.used) {
+    x.push_back(r.amount);
+    y.push_back(r.signal);
+    across.add(r.amount);
+    up.add(r.signal);
+  }
+  const LimitRoute* route = stated_route(c);
+  if (across.low > 0) across.add(0);  // the limits lie near zero
+  const Ticks x_ticks = detail::ticks_for(across.low, across.high, 8);
+  const Band band = band_of(c.curve, x_ticks.low, x_ticks.high);
+  for (const auto* values : {&band.value, &band.prediction_low, &band.prediction_high}) {
+    for (const double v : *values) up.add(v);
+  }
+  const Ticks y_ticks = detail::ticks_for(up.low, up.high, 7);
+  std::vector<double> level_x;
+  std::vector<double> level_y;
+  std::vector<double> half;
+  for (const Level& level : c.levels) {
+    level_x.push_back(level.amount);
+    level_y.push_back(level.mean);
+    half.push_back(std::isnan(level.interval.low) ? 0 : level.interval.high - level.mean);
+  }
+
+  Canvas canvas(file);
+  canvas.text(whole_frame.left, 0.955, fmt::format("Calibration: {}", c.fit.model().text()), Horizontal::left,
+              detail::title_scale, detail::ink);
+  canvas.panel(whole_frame, x_ticks, y_ticks);
+  draw_band(canvas, band);
+  if (route != nullptr) {
+    double rightmost = not_a_number;
+    std::string label;
+    for (const auto& [value, name] :
+         {std::pair{route->detection, "detection"}, {route->quantitation, "quantitation"}}) {
+      if (!(value > x_ticks.low && value < x_ticks.high)) continue;
+      canvas.line(std::vector<double>{value, value}, std::vector<double>{y_ticks.low, y_ticks.high}, detail::faint_ink,
+                  detail::thin_width, LineStyle::dash_dotted);
+      label += fmt::format("{}{} limit {}", label.empty() ? "" : ", ", name, rounded(value, 3));
+      rightmost = std::isnan(rightmost) ? value : std::max(rightmost, value);
+    }
+    // Both lines are named to the right of them, where nothing crosses the words.
+    if (!label.empty()) canvas.label(rightmost, y_ticks.high - 0.05 * (y_ticks.high - y_ticks.low), label, detail::ink);
+  }
+  canvas.points(x, y, 0.7);
+  canvas.error_bars(level_x, level_y, half);
+  canvas.hollow_points(level_x, level_y);
+  canvas.axes(detail::axis_title(c.readings.amount.name, c.readings.amount.unit, x_ticks),
+              detail::axis_title(net(c).name, net(c).unit, y_ticks));
+  Legend legend(canvas, 0.895);
+  canvas.legend_point(legend.x(), legend.y(), Canvas::Bar::without);
+  legend.label("readings");
+  canvas.legend_hollow_point(legend.x(), legend.y());
+  const std::string share = fmt::format("{:.6g} %", 100 * c.options.level);
+  legend.label("level means, " + share + " interval");
+  canvas.legend_line(legend.x(), legend.y(), detail::curve, detail::curve_width, LineStyle::solid);
+  legend.label("calibration curve");
+  canvas.legend_area(legend.x(), legend.y(), detail::confidence);
+  legend.label(share + " band");
+  canvas.legend_area(legend.x(), legend.y(), detail::prediction);
+  canvas.legend_line(legend.x(), legend.y(), detail::curve, detail::thin_width, LineStyle::dashed);
+  legend.label("of a reading");
+  canvas.finish();
+}
+
+void draw_calibration_residuals(const Calibration& c, const std::filesystem::path& file) {
+  Extent across;
+  Extent up;
+  Extent sizes;
+  std::vector<double> x;
+  std::vector<double> residuals;
+  std::vector<double> absolute;
+  for (const Reading& r : c.used) {
+    const double curve = band_at(c.curve.estimate, VectorXd::Constant(1, r.amount), 0.95)[0].value;
+    x.push_back(r.amount);
+    residuals.push_back(r.signal - curve);
+    absolute.push_back(std::abs(residuals.back()));
+    across.add(r.amount);
+    up.add(residuals.back());
+    sizes.add(absolute.back());
+  }
+  const Ticks x_ticks = detail::ticks_for(across.low, across.high, 8);
+  up.add(0);
+  const double reach = std::max(std::abs(up.low), std::abs(up.high));
+  const Ticks r_ticks = detail::ticks_for(-reach, reach, 5);
+  const VectorXd along = VectorXd::LinSpaced(curve_points, across.low, across.high);
+  std::vector<double> scatter_x;
+  std::vector<double> scatter;
+  for (const double at : along) {
+    scatter_x.push_back(at);
+    scatter.push_back(c.curve.scatter.at(band_at(c.curve.estimate, VectorXd::Constant(1, at), 0.95)[0].value));
+    sizes.add(scatter.back());
+  }
+  sizes.add(0);
+  const Ticks s_ticks = detail::ticks_for(sizes.low, sizes.high, 4);
+  std::vector<double> level_x;
+  std::vector<double> sds;
+  for (const Level& level : c.levels) {
+    if (std::isnan(level.sd)) continue;
+    level_x.push_back(level.amount);
+    sds.push_back(level.sd);
+  }
+
+  Canvas canvas(file);
+  canvas.text(upper_frame.left, 0.955, fmt::format("Residuals by level: {}", c.fit.model().text()), Horizontal::left,
+              detail::title_scale, detail::ink);
+  canvas.panel(upper_frame, x_ticks, r_ticks);
+  canvas.line(std::vector<double>{x_ticks.low, x_ticks.high}, std::vector<double>{0, 0}, detail::curve,
+              detail::curve_width);
+  canvas.points(x, residuals);
+  std::vector<std::size_t> named;
+  for (const Suspicion& s : c.suspicious) {
+    if (std::find(named.begin(), named.end(), s.reading.row) != named.end()) continue;
+    named.push_back(s.reading.row);
+    const double curve = band_at(c.curve.estimate, VectorXd::Constant(1, s.amount), 0.95)[0].value;
+    canvas.label(s.amount, s.reading.signal - curve, fmt::format("row {}", s.reading.row), detail::ink);
+  }
+  canvas.axes("", detail::axis_title("residual", c.readings.signal.unit, r_ticks), Canvas::Labels::hidden);
+  canvas.text(upper_frame.left, upper_frame.top + 0.022, "named: readings that stand out (Grubbs, Cochran)",
+              Horizontal::left, 0.9, detail::faint_ink);
+  canvas.panel(lower_frame, x_ticks, s_ticks);
+  if (is_known(scatter)) canvas.line(scatter_x, scatter, detail::curve, detail::curve_width);
+  canvas.points(x, absolute, 0.7);
+  canvas.hollow_points(level_x, sds);
+  canvas.axes(detail::axis_title(c.readings.amount.name, c.readings.amount.unit, x_ticks),
+              detail::axis_title("size", c.readings.signal.unit, s_ticks));
+  canvas.text(
+      lower_frame.left, lower_frame.top + 0.022,
+      fmt::format(
+          "points: size of residual; open: SD of the level; line: scatter taken for granted (Brown-Forsythe "
+          "p = {})",
+          std::isnan(c.equal_scatter.brown_forsythe_p) ? "-" : probability_text(c.equal_scatter.brown_forsythe_p)),
+      Horizontal::left, 0.9, detail::faint_ink);
+  canvas.finish();
+}
+
+void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, const Quantity& amount,
+                  const Quantity& signal, const std::filesystem::path& file) {
+  const Amount& a = unknown.amount;
+  if (std::isnan(a.amount)) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("the signal {} of '{}' is not reached by the curve", a.signal, unknown.sample),
+                 .subject = unknown.sample,
+                 .remedy = "draw another sample (--figure-sample NAME)"});
+  }
+  const double dilution = unknown.unknown.dilution;
+  const double x = a.amount / dilution;
+  const double low = a.interval.low / dilution;
+  const double high = a.interval.high / dilution;
+  const Range range = curve.estimate.parts().ranges[0];
+  Extent across;
+  for (const double at : {range.low, range.high, x}) across.add(at);
+  if (std::isfinite(low) && low > range.low - (range.high - range.low)) across.add(low);
+  if (std::isfinite(high) && high < range.high + (range.high - range.low)) across.add(high);
+  const Ticks x_ticks = detail::ticks_for(across.low, across.high, 8);
+  const Band band = band_of(curve, x_ticks.low, x_ticks.high);
+  const auto m = static_cast<double>(unknown.unknown.signals.size());
+  const double half = curve.estimate.coverage_factor(curve.level) * curve.scatter.at(a.signal) / std::sqrt(m);
+  Extent up;
+  for (const auto* values : {&band.value, &band.low, &band.high}) {
+    for (const double v : *values) up.add(v);
+  }
+  up.add(a.signal - half);
+  up.add(a.signal + half);
+  const Ticks y_ticks = detail::ticks_for(up.low, up.high, 7);
+
+  Canvas canvas(file);
+  canvas.text(
+      whole_frame.left, 0.955,
+      fmt::format("{}: {} = {}{}", unknown.sample, amount.name, with_uncertainty(x, a.standard_uncertainty / dilution),
+                  amount.unit.empty() ? "" : " " + amount.unit),
+      Horizontal::left, detail::title_scale, detail::ink);
+  canvas.panel(whole_frame, x_ticks, y_ticks);
+  const auto clamped = [](double v, const Ticks& ticks) { return std::clamp(v, ticks.low, ticks.high); };
+  if (std::isfinite(half)) {
+    const std::vector<double> ends = {x_ticks.low, clamped(x, x_ticks)};
+    canvas.area(ends, std::vector<double>(2, clamped(a.signal - half, y_ticks)),
+                std::vector<double>(2, clamped(a.signal + half, y_ticks)), detail::rule);
+  }
+  if (std::isfinite(low) && std::isfinite(high)) {
+    const std::vector<double> ends = {clamped(low, x_ticks), clamped(high, x_ticks)};
+    canvas.area(ends, std::vector<double>(2, y_ticks.low), std::vector<double>(2, clamped(a.signal, y_ticks)),
+                detail::rule);
+  }
+  if (is_known(band.low)) canvas.area(band.x, band.low, band.high, detail::confidence);
+  canvas.line(band.x, band.value, detail::curve, detail::curve_width);
+  canvas.line(std::vector<double>{x_ticks.low, x, x}, std::vector<double>{a.signal, a.signal, y_ticks.low},
+              detail::point, detail::curve_width, LineStyle::dashed);
+  canvas.points(std::vector<double>{x}, std::vector<double>{a.signal}, 1.6);
+  canvas.axes(detail::axis_title(amount.name, amount.unit, x_ticks),
+              detail::axis_title(curve.blank != 0 ? signal.name + " less blank" : signal.name, signal.unit, y_ticks));
+  Legend legend(canvas, 0.895);
+  canvas.legend_line(legend.x(), legend.y(), detail::curve, detail::curve_width, LineStyle::solid);
+  legend.label("calibration curve");
+  canvas.legend_area(legend.x(), legend.y(), detail::confidence);
+  legend.label(fmt::format("{:.6g} % band", 100 * curve.level));
+  canvas.legend_area(legend.x(), legend.y(), detail::rule);
+  legend.label(
+      fmt::format("{:.6g} % of the mean of {} reading{}, and of the amount", 100 * curve.level, m, m == 1 ? "" : "s"));
+  canvas.finish();
+}
+
+}  // namespace truecurve

@@ -1,0 +1,51 @@
+// A calibration as a record with a checksum, what is restored from it, and quantities as a record.
+//
+// Example:
+//     const auto table = truecurve::Table::from_columns(
+//         {{"c", "mg/g", {0, 0, 1, 1, 2, 2, 4, 4}}, {"I", "kcps", {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 27.2, 26.8}}});
+//     const truecurve::ReadingColumns columns{.amount = "c", .signals = {"I"}};
+//     const auto line = truecurve::calibrate(truecurve::readings_of(table, columns));
+//     const std::string record = truecurve::calibration_record(line, columns, "");
+//     const auto restored = truecurve::read_calibration_record(record, "memory");
+//     EXPECT_EQ(restored.curve.estimate.parameters(), line.curve.estimate.parameters());
+//     const std::string changed = record.substr(0, 200) + " " + record.substr(200);
+//     EXPECT_NO_THROW((void)truecurve::read_calibration_record(changed, "memory"));  // layout is no content
+#pragma once
+
+#include <truecurve/calibrate/additions.hpp>
+#include <truecurve/calibrate/calibration.hpp>
+#include <truecurve/calibrate/quantify.hpp>
+
+#include <string>
+#include <string_view>
+
+namespace truecurve {
+
+/// The record `truecurve.calibration/1`. `day` is kept as it is given, e.g. "2026-11-25"; empty for none.
+[[nodiscard]] std::string calibration_record(const Calibration& calibration, const ReadingColumns& columns,
+                                             const std::string& day);
+
+/// The record `truecurve.additions/1`: the amount found, and the calibration it follows from.
+[[nodiscard]] std::string additions_record(const StandardAdditions& additions, const ReadingColumns& columns,
+                                           const std::string& day);
+
+/// What quantify needs of a calibration.
+struct StoredCalibration {
+  CalibrationCurve curve;
+  Quantity amount{};
+  Quantity signal{};
+  ReadingColumns columns{};
+  double detection_limit = not_a_number;  ///< of the route "critical value and power"
+  int readings = 1;                       ///< for which it was made
+  std::string day{};
+};
+
+/// Throws Error (bad_record) that names the field, and where the checksum is not that of the content: the record was
+/// changed or damaged.
+[[nodiscard]] StoredCalibration read_calibration_record(std::string_view json, const std::string& source);
+
+/// The record `truecurve.quantities/1`.
+[[nodiscard]] std::string quantities_record(const Quantities& quantities, const StoredCalibration& calibration,
+                                            const Readings& readings);
+
+}  // namespace truecurve

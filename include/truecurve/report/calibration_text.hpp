@@ -1,0 +1,30 @@
+// A calibration, and quantities read through one, as pages of text or as CSV.
+//
+// Example:
+//     const auto table = truecurve::Table::from_columns(
+//         {{"c", "mg/g", {0, 0, 1, 1, 2, 2, 4, 4}}, {"I", "kcps", {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 27.2, 26.8}}});
+//     const auto line = truecurve::calibrate(truecurve::readings_of(table, {.amount = "c", .signals = {"I"}}));
+//     EXPECT_NE(truecurve::calibration_text(line).find("Detection and quantitation limits"), std::string::npos);
+#pragma once
+
+#include <truecurve/calibrate/additions.hpp>
+#include <truecurve/calibrate/calibration.hpp>
+#include <truecurve/calibrate/quantify.hpp>
+
+#include <string>
+
+namespace truecurve {
+
+[[nodiscard]] std::string calibration_text(const Calibration& calibration);
+/// One row a limit.
+[[nodiscard]] std::string calibration_csv(const Calibration& calibration);
+
+/// The amount found by standard additions, then the line it follows from.
+[[nodiscard]] std::string additions_text(const StandardAdditions& additions);
+
+[[nodiscard]] std::string quantities_text(const Quantities& quantities, const Quantity& amount,
+                                          const CalibrationCurve& curve, double detection_limit);
+/// One row a sample.
+[[nodiscard]] std::string quantities_csv(const Quantities& quantities);
+
+}  // namespace truecurve

@@ -1,0 +1,300 @@
+// Calibrations and quantities as JSON.
+#include <truecurve/base/version.hpp>
+#include <truecurve/io/calibration_record.hpp>
+
+#include "fit_json.hpp"
+#include "sha256.hpp"
+
+#include <array>
+#include <cmath>
+
+namespace truecurve {
+namespace {
+
+using detail::interval_of;
+using detail::Json;
+using detail::quantity;
+using detail::RecordReader;
+
+constexpr std::array<std::string_view, 3> blank_names = {"none", "subtract", "include"};
+constexpr std::array<std::string_view, 5> scatter_names = {"constant", "power", "both", "levels", "stated"};
+constexpr std::array<std::string_view, 4> form_names = {"constant", "power", "function", "tabulated"};
+constexpr std::array<std::string_view, 3> function_names = {"constant", "proportional", "both"};
+
+Json finite_or_null(double value) { return std::isfinite(value) ? Json(value) : Json(); }
+
+Json levels_json(const Calibration& c) {
+  Json list = Json::array();
+  for (const Level& level : c.levels) {
+    list.push_back({{"level", level.amount},
+                    {"n", level.readings.size()},
+                    {"mean", level.mean},
+                    {"sd", level.sd},
+                    {"interval", interval_of(level.interval)}});
+  }
+  return list;
+}
+
+Json suspicious_json(const Calibration& c) {
+  Json list = Json::array();
+  for (std::size_t i = 0; i < c.suspicious.size(); ++i) {
+    const Suspicion& s = c.suspicious[i];
+    const bool known = i < c.without.size();
+    list.push_back({{"test", s.test == Suspicion::Test::grubbs ? "Grubbs" : "Cochran"},
+                    {"level", s.amount},
+                    {"row", s.reading.row},
+                    {"signal", s.reading.signal},
+                    {"statistic", s.statistic},
+                    {"p", s.p},
+                    {"grade", s.grade},
+                    {"slope_without", known ? Json(c.without[i].slope) : Json()},
+                    {"intercept_without", known ? Json(c.without[i].intercept) : Json()}});
+  }
+  return list;
+}
+
+Json functions_json(const Calibration& c) {
+  Json list = Json::array();
+  for (const VarianceFunction& f : c.variance_functions) {
+    list.push_back({{"form", function_names[static_cast<std::size_t>(f.form)]},
+                    {"constant", f.constant},
+                    {"slope", f.slope},
+                    {"log_likelihood", f.log_likelihood},
+                    {"aicc", f.aicc}});
+  }
+  return list;
+}
+
+Json limits_json(const Calibration& c) {
+  Json list = Json::array();
+  for (const LimitRoute& route : c.limits) {
+    list.push_back({{"route", route.route},
+                    {"critical", route.critical},
+                    {"detection", route.detection},
+                    {"detection_uncertainty", route.detection_uncertainty},
+                    {"quantitation", route.quantitation},
+                    {"rests_on", route.rests_on},
+                    {"remark", route.remark}});
+  }
+  return list;
+}
+
+Json alternatives_json(const Calibration& c) {
+  Json list = Json::array();
+  for (const Alternative& a : c.alternatives) {
+    list.push_back({{"name", a.name},
+                    {"slope", a.slope},
+                    {"slope_uncertainty", a.slope_uncertainty},
+                    {"intercept", a.intercept},
+                    {"intercept_uncertainty", a.intercept_uncertainty},
+                    {"detection", a.detection},
+                    {"mid_amount", a.mid_amount},
+                    {"mid_uncertainty", a.mid_uncertainty}});
+  }
+  return list;
+}
+
+Json curve_json(const CalibrationCurve& curve) {
+  Json table = Json::array();
+  for (const auto& [signal, sd] : curve.scatter.table) table.push_back({{"signal", signal}, {"sd", sd}});
+  return {{"estimate", detail::estimate_json(curve.estimate)},
+          {"without_blank", detail::estimate_json(curve.without_blank)},
+          {"scatter",
+           {{"form", form_names[static_cast<std::size_t>(curve.scatter.form)]},
+            {"scale", curve.scatter.scale},
+            {"power", curve.scatter.power},
+            {"constant", curve.scatter.function.constant},
+            {"slope", curve.scatter.function.slope},
+            {"table", table}}},
+          {"blank", curve.blank},
+          {"level", curve.level}};
+}
+
+// Of the content without the checksum itself, in the order in which the fields stand.
+std::string checksum_of(Json record) {
+  record.erase("checksum");
+  detail::Sha256 sum;
+  sum.add(record.dump());
+  return sum.hexadecimal();
+}
+
+template <typename Names>
+std::size_t index_in(const Names& names, const RecordReader& reader, const std::string& pointer) {
+  const auto text = reader.get<std::string>(pointer);
+  const auto at = std::find(names.begin(), names.end(), text);
+  if (at == names.end()) reader.fail(pointer, "this word is not known");
+  return static_cast<std::size_t>(at - names.begin());
+}
+
+ReadingScatter read_scatter(const RecordReader& reader) {
+  ReadingScatter scatter{.form = static_cast<ReadingScatter::Form>(index_in(form_names, reader, "/curve/scatter/form")),
+                         .scale = reader.number_or_nan("/curve/scatter/scale"),
+                         .power = reader.number_or_nan("/curve/scatter/power")};
+  scatter.function.constant = reader.number_or_nan("/curve/scatter/constant");
+  scatter.function.slope = reader.number_or_nan("/curve/scatter/slope");
+  for (std::size_t i = 0; i < reader.length("/curve/scatter/table"); ++i) {
+    const std::string at = fmt::format("/curve/scatter/table/{}", i);
+    scatter.table.emplace_back(reader.number_or_nan(at + "/signal"), reader.number_or_nan(at + "/sd"));
+  }
+  return scatter;
+}
+
+}  // namespace
+
+std::string calibration_record(const Calibration& c, const ReadingColumns& columns, const std::string& day) {
+  const Readings& readings = c.readings;
+  Json left_out = Json::array();
+  for (const LeftOut& left : readings.left_out) left_out.push_back({{"row", left.row}, {"reason", left.reason}});
+  Json record = {
+      {"record", "truecurve.calibration/1"},
+      {"version", version},
+      {"day", day.empty() ? Json() : Json(day)},
+      {"data",
+       {{"source", readings.source.name},
+        {"sha256", readings.source.sha256.empty() ? Json() : Json(readings.source.sha256)},
+        {"rows_read", readings.rows_read},
+        {"left_out", left_out},
+        {"standards", readings.of(ReadingKind::standard).size()},
+        {"readings_used", c.used.size()}}},
+      {"amount", quantity(readings.amount)},
+      {"signal", quantity(readings.signal)},
+      {"columns",
+       {{"amount", columns.amount},
+        {"signals", columns.signals},
+        {"kind", columns.kind},
+        {"sample", columns.sample},
+        {"dilution", columns.dilution}}},
+      {"treatment",
+       {{"blank", blank_names[static_cast<std::size_t>(c.options.blank)]},
+        {"scatter", scatter_names[static_cast<std::size_t>(c.options.scatter.kind)]},
+        {"power", c.options.scatter.kind == SignalScatter::Kind::power ? Json(c.options.scatter.power) : Json()},
+        {"range", {{"low", finite_or_null(c.options.low)}, {"high", finite_or_null(c.options.high)}}},
+        {"level", c.options.level},
+        {"uncertain_standards", c.has_uncertain_standards}}},
+      {"fit", detail::fit_json(c.fit, c.options.level, {}, {})},
+      {"reported", detail::estimate_json(c.reported)},
+      {"curve", curve_json(c.curve)},
+      {"chi_squared", c.chi_squared},
+      {"degrees_of_freedom", c.degrees_of_freedom},
+      {"blank",
+       {{"n", c.blank.count},
+        {"mean", c.blank.mean},
+        {"sd", c.blank.sd},
+        {"mean_uncertainty", c.blank.mean_uncertainty}}},
+      {"levels", levels_json(c)},
+      {"suspicious", suspicious_json(c)},
+      {"equal_scatter",
+       {{"brown_forsythe", c.equal_scatter.brown_forsythe},
+        {"brown_forsythe_p", c.equal_scatter.brown_forsythe_p},
+        {"cochran", c.equal_scatter.cochran},
+        {"cochran_p", c.equal_scatter.cochran_p},
+        {"high_to_low", c.equal_scatter.high_to_low},
+        {"high_to_low_p", c.equal_scatter.high_to_low_p},
+        {"is_equal", c.equal_scatter.is_equal},
+        {"suggestion", c.suggestion}}},
+      {"variance_functions", functions_json(c)},
+      {"linearity",
+       {{"lack_of_fit_f", c.linearity.lack_of_fit_f},
+        {"lack_of_fit_p", c.linearity.lack_of_fit_p},
+        {"mandel_f", c.linearity.mandel_f},
+        {"mandel_p", c.linearity.mandel_p},
+        {"intercept_p", c.linearity.intercept_p}}},
+      {"alternatives", alternatives_json(c)},
+      {"limit_options",
+       {{"alpha", c.options.limits.alpha},
+        {"beta", c.options.limits.beta},
+        {"readings", c.options.limits.readings},
+        {"simulations", c.options.limits.simulations},
+        {"seed", c.options.limits.seed}}},
+      {"limits", limits_json(c)},
+      {"cautious_limit", c.cautious_limit},
+      {"remarks", c.remarks},
+  };
+  // NaN becomes null on the way to text: the checksum is of what is read back.
+  record = Json::parse(record.dump());
+  record["checksum"] = checksum_of(record);
+  return detail::text_of(record);
+}
+
+std::string additions_record(const StandardAdditions& additions, const ReadingColumns& columns,
+                             const std::string& day) {
+  const double level = additions.calibration.options.level;
+  return detail::text_of(
+      {{"record", "truecurve.additions/1"},
+       {"version", version},
+       {"amount", quantity(additions.calibration.readings.amount)},
+       {"value", additions.amount},
+       {"standard_uncertainty", additions.standard_uncertainty},
+       {"interval", {{"level", level}, {"low", additions.interval.low}, {"high", additions.interval.high}}},
+       {"calibration", Json::parse(calibration_record(additions.calibration, columns, day))}});
+}
+
+StoredCalibration read_calibration_record(std::string_view json, const std::string& source) {
+  const RecordReader reader = RecordReader::of(json, source);
+  reader.require_kind("truecurve.calibration/1");
+  const Json whole = Json::parse(json);
+  if (reader.get<std::string>("/checksum") != checksum_of(whole)) {
+    reader.fail("/checksum", "it is not that of the content: the calibration was changed or damaged after it was made");
+  }
+  StoredCalibration stored{.curve = {.estimate = detail::read_fit(reader.inner("/curve/estimate")),
+                                     .without_blank = detail::read_fit(reader.inner("/curve/without_blank")),
+                                     .scatter = read_scatter(reader),
+                                     .blank = reader.get<double>("/curve/blank"),
+                                     .level = reader.get<double>("/curve/level")},
+                           .amount = {reader.get<std::string>("/amount/name"), reader.get<std::string>("/amount/unit")},
+                           .signal = {reader.get<std::string>("/signal/name"), reader.get<std::string>("/signal/unit")},
+                           .columns = {.amount = reader.get<std::string>("/columns/amount"),
+                                       .signals = reader.get<std::vector<std::string>>("/columns/signals"),
+                                       .kind = reader.get<std::string>("/columns/kind"),
+                                       .sample = reader.get<std::string>("/columns/sample"),
+                                       .dilution = reader.get<std::string>("/columns/dilution")},
+                           .readings = reader.get<int>("/limit_options/readings"),
+                           .day = reader.is_given("/day") ? reader.get<std::string>("/day") : ""};
+  for (std::size_t i = 0; i < reader.length("/limits"); ++i) {
+    const std::string at = fmt::format("/limits/{}", i);
+    if (reader.get<std::string>(at + "/route") == "critical value and power")
+      stored.detection_limit = reader.number_or_nan(at + "/detection");
+  }
+  return stored;
+}
+
+std::string quantities_record(const Quantities& quantities, const StoredCalibration& calibration,
+                              const Readings& readings) {
+  Json list = Json::array();
+  for (const Quantified& q : quantities.unknowns) {
+    list.push_back(
+        {{"sample", q.sample},
+         {"kind", name(q.kind)},
+         {"rows", q.rows},
+         {"readings", q.unknown.signals},
+         {"dilution", q.unknown.dilution},
+         {"net_signal", q.amount.signal},
+         {"amount", q.amount.amount},
+         {"standard_uncertainty", q.amount.standard_uncertainty},
+         {"interval",
+          {{"level", calibration.curve.level}, {"low", q.amount.interval.low}, {"high", q.amount.interval.high}}},
+         {"budget",
+          {{"readings", q.amount.budget.readings},
+           {"curve", q.amount.budget.curve},
+           {"blank", q.amount.budget.blank},
+           {"dilution", q.amount.budget.dilution}}},
+         {"flag", q.flag},
+         {"other_amounts", q.amount.others},
+         {"nominal", q.nominal},
+         {"recovery", q.recovery},
+         {"recovery_uncertainty", q.recovery_uncertainty}});
+  }
+  return detail::text_of({{"record", "truecurve.quantities/1"},
+                          {"version", version},
+                          {"calibration_day", calibration.day.empty() ? Json() : Json(calibration.day)},
+                          {"data",
+                           {{"source", readings.source.name},
+                            {"sha256", readings.source.sha256.empty() ? Json() : Json(readings.source.sha256)}}},
+                          {"amount", quantity(calibration.amount)},
+                          {"signal", quantity(calibration.signal)},
+                          {"detection_limit", calibration.detection_limit},
+                          {"unknowns", list},
+                          {"remarks", quantities.remarks}});
+}
+
+}  // namespace truecurve

@@ -1,0 +1,364 @@
+// The pages of a calibration.
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/report/calibration_text.hpp>
+
+#include "page.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace truecurve {
+namespace {
+
+using detail::Align;
+using detail::csv_field;
+using detail::Grid;
+using detail::item;
+using detail::level_text;
+using detail::number_or_dash;
+using detail::paragraph;
+using detail::plural;
+using detail::with_unit;
+
+constexpr std::size_t narrow_gap = 2;
+
+std::string headed(const Quantity& q) { return q.unit.empty() ? q.name : fmt::format("{} ({})", q.name, q.unit); }
+std::string headed(const std::string& name, const Quantity& q) {
+  return q.unit.empty() ? name : fmt::format("{} ({})", name, q.unit);
+}
+std::string p_text(double p) { return std::isnan(p) ? "-" : probability_text(p); }
+
+std::string headline(const Calibration& c) {
+  std::string others;
+  for (const auto& [kind, noun] :
+       {std::pair{ReadingKind::blank, "blank"}, {ReadingKind::fortified, "fortified sample"}}) {
+    const std::size_t count = c.readings.of(kind).size();
+    if (count > 0) others += fmt::format(", {}", plural(count, noun));
+  }
+  return fmt::format("{}\ncalibration of {} against {} by {} at {}{}{}\n\n", c.fit.model().text(),
+                     c.readings.signal.name, c.readings.amount.name, plural(c.used.size(), "reading"),
+                     plural(c.levels.size(), "level"), others,
+                     c.readings.source.name.empty() ? "" : " of " + c.readings.source.name);
+}
+
+std::string blank_sentence(const Calibration& c) {
+  if (c.blank.count == 0) return "";
+  const std::string& unit = c.readings.signal.unit;
+  const std::string mean = with_unit(with_uncertainty(c.blank.mean, c.blank.mean_uncertainty), unit);
+  switch (c.options.blank) {
+    case BlankUse::none:
+      return fmt::format("The mean of {} is {}; it is not part of the line.", plural(c.blank.count, "blank"), mean);
+    case BlankUse::include:
+      return fmt::format("{} with the mean {} are part of the line as standards of amount 0.",
+                         plural(c.blank.count, "blank"), mean);
+    case BlankUse::subtract: break;
+  }
+  const bool cancels = c.fit.model().is_linear() && c.fit.model().constant_index() >= 0;
+  return fmt::format(
+      "The mean {} of {} is taken off every signal; its uncertainty is common to all and is carried as "
+      "covariance{}.",
+      mean, plural(c.blank.count, "blank"),
+      cancels ? ": it is part of the constant's uncertainty, and cancels in unknowns read against the same "
+                "blank"
+              : "");
+}
+
+std::string scatter_sentence(const Calibration& c) {
+  const std::string& y = c.readings.signal.name;
+  const double s = c.curve.scatter.at(0);
+  switch (c.options.scatter.kind) {
+    case SignalScatter::Kind::constant:
+      return fmt::format("All readings weigh the same; their residual standard deviation is {}.",
+                         with_unit(number_or_dash(c.curve.scatter.scale, 4), c.readings.signal.unit));
+    case SignalScatter::Kind::power:
+      return fmt::format("The scatter of {} is taken as proportional to {}.", y,
+                         c.options.scatter.power == 1 ? y : fmt::format("{}^{}", y, shortest(c.options.scatter.power)));
+    case SignalScatter::Kind::both:
+      return fmt::format(
+          "The readings are weighted by the scatter of the levels, s = sqrt(s0^2 + (k signal)^2) with s0 = "
+          "{} and k = {}; at amount 0 a reading scatters by {}.",
+          with_unit(rounded(c.curve.scatter.scale * c.curve.scatter.function.constant, 3), c.readings.signal.unit),
+          rounded(c.curve.scatter.scale * c.curve.scatter.function.slope, 3),
+          with_unit(rounded(s, 3), c.readings.signal.unit));
+    case SignalScatter::Kind::levels: return "Each level is weighted by its own standard deviation.";
+    case SignalScatter::Kind::stated:
+      return fmt::format(
+          "The stated uncertainties of {}{} are taken as they stand: chi-squared is {} with {} degrees of "
+          "freedom (p = {}).",
+          y, c.has_uncertain_standards ? fmt::format(" and of the amounts {}", c.readings.amount.name) : "",
+          rounded(c.chi_squared, 4), c.degrees_of_freedom,
+          c.degrees_of_freedom > 0 ? p_text(chi_squared_upper(c.chi_squared, c.degrees_of_freedom)) : "-");
+  }
+  return "";
+}
+
+std::string parameters_grid(const Calibration& c) {
+  Grid grid({{"name", Align::left},
+             {"value", Align::point},
+             {"standard uncertainty", Align::point},
+             {level_text(c.options.level) + " interval", Align::left},
+             {"p (is it zero?)", Align::left},
+             {"unit", Align::left}});
+  for (const ParameterInterval& p : parameter_intervals(c.reported, c.options.level)) {
+    const bool known = std::isfinite(p.standard_uncertainty);
+    grid.add({p.name, with_uncertainty(p.value, p.standard_uncertainty),
+              known ? rounded(p.standard_uncertainty, 2) : "-",
+              known ? interval_text(p.low, p.high, p.standard_uncertainty) : "-", p_text(p.p), p.unit});
+  }
+  return grid.text();
+}
+
+std::string levels_grid(const Calibration& c) {
+  Grid grid({{headed(c.readings.amount), Align::point},
+             {"n", Align::right},
+             {headed("mean", c.readings.signal), Align::point},
+             {"SD", Align::point},
+             {"SD (%)", Align::point},
+             {level_text(c.options.level) + " interval of the mean", Align::left},
+             {"curve", Align::point}});
+  for (const Level& level : c.levels) {
+    const double curve = band_at(c.curve.estimate, VectorXd::Constant(1, level.amount), 0.95)[0].value;
+    const double half = (level.interval.high - level.interval.low) / 2;
+    grid.add({shortest(level.amount), fmt::format("{}", level.readings.size()), fmt::format("{:.5g}", level.mean),
+              number_or_dash(level.sd, 3),
+              std::isnan(level.sd) ? "-" : fmt::format("{:.2g}", 100 * level.sd / std::abs(level.mean)),
+              std::isnan(half) ? "-" : interval_text(level.interval.low, level.interval.high, half / 2),
+              fmt::format("{:.5g}", curve)});
+  }
+  return grid.text();
+}
+
+std::string suspicious_text(const Calibration& c) {
+  std::string text;
+  for (std::size_t i = 0; i < c.suspicious.size(); ++i) {
+    const Suspicion& s = c.suspicious[i];
+    const bool grubbs = s.test == Suspicion::Test::grubbs;
+    const std::string grade = (s.grade == "outlier" ? "an " : "a ") + std::string(s.grade);
+    std::string sentence =
+        grubbs ? fmt::format("Row {} ({} at level {}) is {} by Grubbs' test (G = {}, p = {}).", s.reading.row,
+                             with_unit(shortest(s.reading.signal + c.curve.blank), c.readings.signal.unit),
+                             shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p))
+               : fmt::format(
+                     "The scatter of level {} is {} by Cochran's test (C = {}, p = {}); row {} lies farthest out.",
+                     shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p), s.reading.row);
+    if (i < c.without.size() && std::isfinite(c.without[i].slope)) {
+      const auto parameters = parameter_intervals(c.reported, c.options.level);
+      const auto constant = static_cast<std::size_t>(c.reported.model().constant_index());
+      sentence += fmt::format(" Without that row the slope would be {} instead of {}, the intercept {} instead of {}.",
+                              rounded(c.without[i].slope, 5), rounded(parameters[1 - constant].value, 5),
+                              rounded(c.without[i].intercept, 4), rounded(parameters[constant].value, 4));
+    }
+    text += item(sentence + " Nothing is removed: find out what happened.");
+  }
+  return text.empty() ? "" : "\nReadings that stand out\n" + text;
+}
+
+std::string alternatives_grid(const Calibration& c) {
+  if (c.alternatives.size() < 2) return "";
+  Grid grid({{"treatment", Align::left},
+             {"slope", Align::point},
+             {"intercept", Align::point},
+             {"detectable amount", Align::point},
+             {"an unknown in the middle", Align::point}},
+            narrow_gap);
+  for (const Alternative& a : c.alternatives) {
+    grid.add({a.name, with_uncertainty(a.slope, a.slope_uncertainty),
+              with_uncertainty(a.intercept, a.intercept_uncertainty), number_or_dash(a.detection, 3),
+              std::isnan(a.mid_amount) ? "beyond it" : with_uncertainty(a.mid_amount, a.mid_uncertainty)});
+  }
+  return grid.text();
+}
+
+std::string linearity_text(const Calibration& c) {
+  std::string text;
+  const auto check = [&text](const char* name, double p, const std::string& sentence) {
+    if (std::isnan(p)) return;
+    text += detail::wrapped(sentence, detail::page_width, std::string(34, ' '),
+                            fmt::format("  {:<16} p = {:<8}    ", name, probability_text(p)));
+  };
+  const Linearity& l = c.linearity;
+  check("lack of fit", l.lack_of_fit_p,
+        l.lack_of_fit_p < 0.05 ? "The level means stray from the line more than replicates allow."
+                               : "The level means stray from the line no more than replicates allow.");
+  check("Mandel", l.mandel_p,
+        l.mandel_p < 0.05 ? "A quadratic describes the readings better than the line."
+                          : "A quadratic is no better than the line.");
+  check("intercept zero", l.intercept_p,
+        l.intercept_p < 0.05 ? "The line does not go through the origin."
+                             : "The line may go through the origin (which is no proof that it does).");
+  return text.empty() ? "" : "\nIs it straight?\n" + text;
+}
+
+std::string limits_text(const Calibration& c) {
+  if (c.limits.empty()) return "";
+  Grid grid({{"route", Align::left},
+             {"critical value", Align::point},
+             {headed("detection", c.readings.amount), Align::point},
+             {"quantitation", Align::point}},
+            narrow_gap);
+  std::string notes;
+  for (const LimitRoute& route : c.limits) {
+    grid.add({std::string(route.route), number_or_dash(route.critical, 3),
+              std::isnan(route.detection) ? "-"
+              : std::isnan(route.detection_uncertainty)
+                  ? rounded(route.detection, 3)
+                  : with_uncertainty(route.detection, route.detection_uncertainty),
+              number_or_dash(route.quantitation, 3)});
+    notes += item(fmt::format("{}: rests on {}{}.", route.route, route.rests_on,
+                              route.remark.empty() ? "" : "; " + route.remark));
+  }
+  const LimitOptions& o = c.options.limits;
+  return "\nDetection and quantitation limits\n" + grid.text() +
+         paragraph(fmt::format(
+             "For {} of an unknown. A blank exceeds the critical value with probability {:.3g}; the detectable amount "
+             "of "
+             "the last two routes falls below it with probability {:.3g}. The four SD routes take 3.3 and 10 standard "
+             "deviations of a single reading.{} {}",
+             o.readings == 1 ? "a single reading" : fmt::format("the mean of {} readings", o.readings), o.alpha, o.beta,
+             o.simulations >= 20
+                 ? fmt::format(" The uncertainties of the limits are those of {} simulated calibrations.",
+                               o.simulations)
+                 : "",
+             c.cautious_limit)) +
+         notes;
+}
+
+std::string careful_text(const Calibration& c) {
+  std::string text;
+  for (const std::string& remark : c.remarks) text += item(remark);
+  for (const LeftOut& left : c.readings.left_out)
+    text += item(fmt::format("Left out: row {}: {}.", left.row, left.reason));
+  return text.empty() ? "" : "\nTo be careful about\n" + text;
+}
+
+}  // namespace
+
+std::string calibration_text(const Calibration& c) {
+  std::string text = headline(c);
+  if (const std::string blank = blank_sentence(c); !blank.empty()) text += paragraph(blank);
+  text += paragraph(scatter_sentence(c));
+  text += "\nParameters\n" + parameters_grid(c);
+  text += "\nThe levels\n" + levels_grid(c);
+  text += suspicious_text(c);
+  text += "\nIs the scatter the same at all levels?\n" + paragraph(c.suggestion) + alternatives_grid(c);
+  text += linearity_text(c);
+  text += limits_text(c);
+  text += careful_text(c);
+  return text;
+}
+
+std::string calibration_csv(const Calibration& c) {
+  const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
+  std::string text = "route,critical,detection,detection_uncertainty,quantitation,remark\n";
+  for (const LimitRoute& route : c.limits) {
+    text += fmt::format("{},{},{},{},{},{}\n", csv_field(std::string(route.route)), number(route.critical),
+                        number(route.detection), number(route.detection_uncertainty), number(route.quantitation),
+                        csv_field(route.remark));
+  }
+  return text;
+}
+
+std::string additions_text(const StandardAdditions& additions) {
+  const Calibration& c = additions.calibration;
+  const Quantity& x = c.readings.amount;
+  std::string text = fmt::format("{}\nstandard additions: {} of one sample, {} added\n\n", c.fit.model().text(),
+                                 plural(c.used.size(), "reading"), x.name);
+  text += paragraph(
+      fmt::format("The sample as measured holds {} ({} interval {}).",
+                  with_unit(with_uncertainty(additions.amount, additions.standard_uncertainty), x.unit),
+                  level_text(c.options.level),
+                  interval_text(additions.interval.low, additions.interval.high, additions.standard_uncertainty)));
+  text += paragraph(
+      c.options.blank == BlankUse::subtract
+          ? blank_sentence(c)
+          : "The signal without any analyte is taken as 0; where it is not, measure blanks and subtract them (--blank "
+            "subtract).");
+  text += "\nParameters\n" + parameters_grid(c) + suspicious_text(c) + linearity_text(c) + careful_text(c);
+  return text;
+}
+
+std::string quantities_text(const Quantities& quantities, const Quantity& amount, const CalibrationCurve& curve,
+                            double detection_limit) {
+  std::string text = fmt::format("{}\nread through {}\n\n", headed(amount), curve.estimate.model().text());
+  const bool diluted = std::any_of(quantities.unknowns.begin(), quantities.unknowns.end(),
+                                   [](const Quantified& q) { return q.unknown.dilution != 1; });
+  const bool controls = std::any_of(quantities.unknowns.begin(), quantities.unknowns.end(),
+                                    [](const Quantified& q) { return q.kind == ReadingKind::control; });
+  std::vector<Grid::Heading> headings = {{"sample", Align::left}, {"readings", Align::right}};
+  if (diluted) headings.push_back({"dilution", Align::point});
+  headings.push_back({headed(amount), Align::point});
+  headings.push_back({level_text(curve.level) + " interval", Align::left});
+  for (const char* part : {"u: readings", "curve", "blank"}) headings.push_back({part, Align::point});
+  if (diluted) headings.push_back({"dilution", Align::point});
+  headings.push_back({"", Align::left});
+  Grid grid(headings, narrow_gap);
+  for (const Quantified& q : quantities.unknowns) {
+    const Amount& a = q.amount;
+    const double u = a.standard_uncertainty;
+    std::vector<std::string> cells = {q.sample, fmt::format("{}", q.unknown.signals.size())};
+    if (diluted) cells.push_back(shortest(q.unknown.dilution));
+    cells.push_back(std::isnan(a.amount) ? "-" : with_uncertainty(a.amount, u));
+    cells.push_back(std::isnan(a.interval.low) ? "-" : interval_text(a.interval.low, a.interval.high, u));
+    for (const double part : {a.budget.readings, a.budget.curve, a.budget.blank})
+      cells.push_back(number_or_dash(part, 2));
+    if (diluted) cells.push_back(number_or_dash(a.budget.dilution, 2));
+    std::string remark(q.flag);
+    for (const double other : a.others)
+      remark += fmt::format("{} {}", remark == "ambiguous" ? " with" : ",", rounded(other, 4));
+    cells.push_back(remark);
+    grid.add(std::move(cells));
+  }
+  text += grid.text();
+  if (controls) {
+    text += "\nControls\n";
+    Grid recovery({{"control", Align::left},
+                   {headed("known", amount), Align::point},
+                   {"found", Align::point},
+                   {"recovery", Align::point},
+                   {"off by, in uncertainties", Align::point}});
+    for (const Quantified& q : quantities.unknowns) {
+      if (q.kind != ReadingKind::control) continue;
+      recovery.add({q.sample, shortest(q.nominal), with_uncertainty(q.amount.amount, q.amount.standard_uncertainty),
+                    std::isnan(q.recovery)
+                        ? "-"
+                        : fmt::format("{} %", with_uncertainty(100 * q.recovery, 100 * q.recovery_uncertainty)),
+                    fmt::format("{:.2f}", (q.amount.amount - q.nominal) / q.amount.standard_uncertainty)});
+    }
+    text += recovery.text();
+  }
+  std::string careful;
+  const bool below = std::any_of(quantities.unknowns.begin(), quantities.unknowns.end(),
+                                 [](const Quantified& q) { return q.flag == "below detection limit"; });
+  if (below)
+    careful +=
+        item(fmt::format("Below the detection limit of {} an amount is shown so that it can be averaged or compared; "
+                         "alone it says no more than that there is less than the limit.",
+                         with_unit(rounded(detection_limit, 3), amount.unit)));
+  const bool above = std::any_of(quantities.unknowns.begin(), quantities.unknowns.end(),
+                                 [](const Quantified& q) { return q.flag == "above the range"; });
+  if (above)
+    careful += item("Above the highest standard the curve is not known: dilute the sample and measure it again.");
+  for (const std::string& remark : quantities.remarks) careful += item(remark);
+  return careful.empty() ? text : text + "\nTo be careful about\n" + careful;
+}
+
+std::string quantities_csv(const Quantities& quantities) {
+  const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
+  std::string text =
+      "sample,kind,readings,dilution,net_signal,amount,standard_uncertainty,low,high,u_readings,u_curve,u_blank,u_"
+      "dilution,"
+      "flag,nominal,recovery,recovery_uncertainty\n";
+  for (const Quantified& q : quantities.unknowns) {
+    const Amount& a = q.amount;
+    text += fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", csv_field(q.sample), name(q.kind),
+                        q.unknown.signals.size(), number(q.unknown.dilution), number(a.signal), number(a.amount),
+                        number(a.standard_uncertainty), number(a.interval.low), number(a.interval.high),
+                        number(a.budget.readings), number(a.budget.curve), number(a.budget.blank),
+                        number(a.budget.dilution), q.flag, number(q.nominal), number(q.recovery),
+                        number(q.recovery_uncertainty));
+  }
+  return text;
+}
+
+}  // namespace truecurve
