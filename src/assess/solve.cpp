@@ -122,15 +122,17 @@ std::vector<Root> solve(const Estimate& estimate, double response, const SolveOp
                  .remedy = "give finite numbers, the lower end of the range first, the uncertainty not negative"});
   }
   const Distance distance(estimate, response, options);
-  const VectorXd x = VectorXd::LinSpaced(scan_points, low, high);
+  // A straight line crosses once, however few points are looked at.
+  const Index looked_at = parts.model.is_straight_line() ? 3 : scan_points;
+  const VectorXd x = VectorXd::LinSpaced(looked_at, low, high);
   const VectorXd scan = distances(estimate, x, response, options.level);
   const double range = high - low;
   std::vector<Root> roots;
-  for (Index i = 0; i + 1 < scan_points; ++i) {
+  for (Index i = 0; i + 1 < looked_at; ++i) {
     const double here = scan[i];
     const double next = scan[i + 1];
     if (std::isnan(here) || std::isnan(next)) continue;
-    const bool last_point = i + 2 == scan_points && next == 0;
+    const bool last_point = i + 2 == looked_at && next == 0;
     if (!(here == 0 || last_point || (here < 0) != (next < 0)) || (next == 0 && !last_point)) continue;
     Root root;
     root.value = here == 0    ? x[i]

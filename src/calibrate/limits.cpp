@@ -53,11 +53,24 @@ class Curve {
   explicit Curve(const CoreCalibration& core)
       : core_(core), high_(farthest * core.fit.estimate().parts().ranges[0].high) {
     const Range range = core.fit.estimate().parts().ranges[0];
+    const Estimate& estimate = core.curve.estimate;
+    if (estimate.model().is_straight_line()) {
+      const Index constant = estimate.model().constant_index();
+      // Evaluated some ten thousand times where limits are simulated.
+      is_line_ = true;
+      line_ = Eigen::Vector2d(estimate.parameters()[constant], estimate.parameters()[1 - constant]);
+      covariance_ << estimate.covariance()(constant, constant), estimate.covariance()(0, 1),
+          estimate.covariance()(0, 1), estimate.covariance()(1 - constant, 1 - constant);
+    }
     sign_ = value(range.high) >= value(range.low) ? 1 : -1;
     zero_ = value(0);
   }
-  [[nodiscard]] double value(double x) const { return at(x).value; }
-  [[nodiscard]] double uncertainty(double x) const { return at(x).standard_uncertainty; }
+  [[nodiscard]] double value(double x) const { return is_line_ ? line_[0] + line_[1] * x : at(x).value; }
+  [[nodiscard]] double uncertainty(double x) const {
+    if (!is_line_) return at(x).standard_uncertainty;
+    const Eigen::Vector2d g(1, x);
+    return std::sqrt(g.dot(covariance_ * g));
+  }
   [[nodiscard]] double rise(double x) const { return sign_ * (value(x) - zero_); }
   [[nodiscard]] double reading(double x) const { return core_.curve.scatter.at(value(x)); }
   [[nodiscard]] double slope(double x) const {
@@ -67,7 +80,7 @@ class Curve {
   /// Smallest x > 0 at which a function that is negative at 0 is no longer; NaN where it stays so.
   template <typename Function>
   [[nodiscard]] double first(Function function) const {
-    constexpr int steps = 300;
+    constexpr int steps = 100;
     double low = 0;
     for (int i = 1; i <= steps; ++i) {
       // Finer near zero, where limits lie.
@@ -98,6 +111,9 @@ class Curve {
   double high_;
   double sign_ = 1;
   double zero_ = 0;
+  bool is_line_ = false;
+  Eigen::Vector2d line_ = Eigen::Vector2d::Zero();
+  Eigen::Matrix2d covariance_ = Eigen::Matrix2d::Zero();
 };
 
 // Pooled over the levels of the fortified samples.
@@ -222,14 +238,18 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
   std::map<std::string_view, std::vector<double>> found;
   const double offset = core.curve.blank;
   const std::vector<Level> fortified = levels_of(readings.of(ReadingKind::fortified));
-  const auto curve_at = [&](double x) { return band_at(core.curve.estimate, VectorXd::Constant(1, x), 0.95)[0].value; };
+  std::vector<double> net;  // of each reading of a standard: what the curve says
+  for (const Reading& reading : readings.all) {
+    net.push_back(reading.kind == ReadingKind::standard
+                      ? band_at(core.curve.estimate, VectorXd::Constant(1, reading.amount), 0.95)[0].value
+                      : not_a_number);
+  }
   Readings made = readings;
   for (int i = 0; i < options.limits.simulations; ++i) {
     for (std::size_t r = 0; r < made.all.size(); ++r) {
       Reading& reading = made.all[r];
       if (reading.kind == ReadingKind::standard) {
-        const double net = curve_at(reading.amount);
-        reading.signal = net + offset + core.curve.scatter.at(net) * random.normal();
+        reading.signal = net[r] + offset + core.curve.scatter.at(net[r]) * random.normal();
       } else if (reading.kind == ReadingKind::blank && core.blank.count >= 2) {
         reading.signal = core.blank.mean + core.blank.sd * random.normal();
       } else if (reading.kind == ReadingKind::fortified) {

@@ -1,0 +1,463 @@
+// Calibrations against published cases, closed forms and generalised least squares written out.
+#include <truecurve/assess/quality.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/calibrate/additions.hpp>
+#include <truecurve/calibrate/calibration.hpp>
+#include <truecurve/calibrate/quantify.hpp>
+#include <truecurve/calibrate/uncertain_standards.hpp>
+#include <truecurve/io/calibration_record.hpp>
+#include <truecurve/io/csv.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
+
+#include <cmath>
+#include <numeric>
+
+#include <Eigen/LU>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+Readings readings_of_case(const std::string& name) {
+  for (const auto& reference : test::reference_cases("metrology")) {
+    if (reference["name"] == name) return readings_of(test::case_table(reference), {.amount = "x", .signals = {"y"}});
+  }
+  throw std::out_of_range(name);
+}
+
+Readings standards(const std::vector<std::pair<double, double>>& points) {
+  Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
+  for (const auto& [amount, signal] : points)
+    readings.all.push_back({.amount = amount, .signal = signal, .row = readings.all.size() + 1});
+  return readings;
+}
+
+void add_blanks(Readings& readings, const std::vector<double>& signals) {
+  for (const double signal : signals)
+    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+}
+
+const CalibrationOptions quick{.limits = {.simulations = 0}};
+
+// ISO 5725-2, tables of critical values at 5 % and 1 %, within one of the last printed digit.
+TEST(Levels, GiveTheCriticalValuesOfTheStandard) {
+  struct Grubbs {
+    double n, at_5, at_1;
+  };
+  for (const auto& [n, at_5, at_1] : {Grubbs{4, 1.481, 1.496}, Grubbs{5, 1.715, 1.764}, Grubbs{6, 1.887, 1.973},
+                                      Grubbs{8, 2.126, 2.274}, Grubbs{10, 2.290, 2.482}, Grubbs{20, 2.709, 3.001}}) {
+    EXPECT_GT(grubbs_p(at_5 - 0.0011, n), 0.05) << n;
+    EXPECT_LT(grubbs_p(at_5 + 0.0011, n), 0.05) << n;
+    EXPECT_GT(grubbs_p(at_1 - 0.0011, n), 0.01) << n;
+    EXPECT_LT(grubbs_p(at_1 + 0.0011, n), 0.01) << n;
+  }
+  struct Cochran {
+    double levels, n, at_5;
+  };
+  for (const auto& [levels, n, at_5] :
+       {Cochran{3, 2, 0.967}, Cochran{10, 2, 0.602}, Cochran{5, 3, 0.684}, Cochran{10, 3, 0.445}, Cochran{8, 4, 0.438},
+        Cochran{4, 4, 0.684}, Cochran{6, 5, 0.480}, Cochran{10, 5, 0.331}}) {
+    EXPECT_GT(cochran_p(at_5 - 0.0015, levels, n), 0.05) << levels << " " << n;
+    EXPECT_LT(cochran_p(at_5 + 0.0015, levels, n), 0.05) << levels << " " << n;
+  }
+}
+
+// Simulated levels: each test errs about as often as it says, and finds what is there.
+TEST(Levels, TestsErrAsOftenAsTheySay) {
+  RandomNumbers random(6);
+  constexpr int sets = 2000;
+  int grubbs = 0;
+  int cochran = 0;
+  int forsythe = 0;
+  int high = 0;
+  int found = 0;
+  double slope = 0;
+  for (int set = 0; set < sets; ++set) {
+    std::vector<Reading> equal;
+    std::vector<Reading> rising;
+    for (int level = 0; level < 6; ++level) {
+      for (int i = 0; i < 5; ++i) {
+        const double z = random.normal();
+        equal.push_back({.amount = 1.0 + level, .signal = 10.0 * (1 + level) + z});
+        rising.push_back({.amount = 1.0 + level, .signal = 10.0 * (1 + level) * (1 + 0.05 * z)});
+      }
+    }
+    const std::vector<Level> levels = levels_of(equal);
+    std::vector<Level> first(levels.begin(), levels.begin() + 1);
+    grubbs += !suspicious_readings(first).empty();
+    const EqualScatter e = equal_scatter(levels);
+    cochran += e.cochran_p < 0.05;
+    forsythe += e.brown_forsythe_p < 0.05;
+    high += e.high_to_low_p < 0.05;
+    const std::vector<Level> fan = levels_of(rising);
+    found += !equal_scatter(fan).is_equal;
+    slope += variance_functions(fan)[1].slope / sets;
+  }
+  const double three = 3 * std::sqrt(sets * 0.05 * 0.95);
+  EXPECT_NEAR(grubbs, 0.05 * sets, three);
+  EXPECT_NEAR(cochran, 0.05 * sets, three);
+  EXPECT_NEAR(high, 0.05 * sets, three);
+  EXPECT_LT(forsythe, 0.05 * sets + three);  // conservative with few replicates
+  EXPECT_GT(forsythe, 0);
+  EXPECT_GT(found, 0.9 * sets);
+  EXPECT_NEAR(slope, 0.05, 0.002);
+}
+
+// The F of |y - median| between levels, from its sums; and the variance function against a fine search.
+TEST(Levels, ScatterIsWhatTheFormulasSay) {
+  const Readings readings =
+      standards({{1, 2.0}, {1, 2.3}, {1, 1.9}, {2, 4.0}, {2, 4.9}, {2, 3.6}, {2, 4.1}, {3, 6.5}, {3, 5.1}, {3, 6.9}});
+  const std::vector<Level> levels = levels_of(readings.all);
+  const std::vector<std::vector<double>> z = {{0, 0.3, 0.1}, {0.05, 0.85, 0.45, 0.05}, {0, 1.4, 0.4}};
+  double total = 0;
+  for (const auto& group : z) total = std::accumulate(group.begin(), group.end(), total);
+  double between = 0;
+  double within = 0;
+  for (const auto& group : z) {
+    const auto n = static_cast<double>(group.size());
+    const double mean = std::accumulate(group.begin(), group.end(), 0.0) / n;
+    between += n * std::pow(mean - total / 10, 2);
+    for (const double value : group) within += std::pow(value - mean, 2);
+  }
+  EXPECT_NEAR(equal_scatter(levels).brown_forsythe, between / 2 / (within / 7), 1e-12);
+  const VarianceFunction best = variance_functions(levels)[2];
+  const auto deviance = [&levels](double s0, double k) {
+    double sum = 0;
+    for (const Level& l : levels) {
+      const double v = s0 * s0 + k * k * l.mean * l.mean;
+      sum += (static_cast<double>(l.readings.size()) - 1) * (std::log(v) + l.sd * l.sd / v);
+    }
+    return sum;
+  };
+  for (double s0 = 1e-3; s0 < 1; s0 *= 1.1) {
+    for (double k = 1e-3; k < 1; k *= 1.1) EXPECT_GE(deviance(s0, k), -2 * best.log_likelihood - 1e-9);
+  }
+}
+
+TEST(Amount, AgreesWithPublishedInversePredictions) {
+  // EURACHEM/CITAC, example A5: 0.26 mg/L from two readings, u = 0.018.
+  const Calibration cadmium = calibrate(readings_of_case("QUAM-A5-cadmium"), quick);
+  const double signal = 0.0087 + 0.2410 * 0.26;
+  const Amount content = amount_of(cadmium.curve, {.signals = {signal, signal}});
+  EXPECT_NEAR(content.amount, 0.26, 1e-9);
+  EXPECT_NEAR(content.standard_uncertainty, 0.0178455745670713981788887013701, 1e-9);
+  // Miller and Miller: 0.100 and 0.600 read back.
+  const Calibration miller = calibrate(readings_of_case("Miller-unweighted"), quick);
+  EXPECT_TRUE(test::prints_as(amount_of(miller.curve, {.signals = {0.100}}).amount, "1.20"));
+  EXPECT_TRUE(test::prints_as(amount_of(miller.curve, {.signals = {0.600}}).amount, "8.09"));
+  // Fieller's interval of that reading in closed form.
+  const Amount read = amount_of(miller.curve, {.signals = {0.600, 0.610, 0.590}});
+  const Estimate& line = miller.curve.estimate;
+  const double t = student_t_quantile(0.975, 4);
+  const double s = miller.curve.scatter.scale;
+  const double a = line.parameters()[0];
+  const double b = line.parameters()[1];
+  const auto& c = line.covariance();
+  const double p = b * b - t * t * c(1, 1);
+  const double q = b * (0.6 - a) + t * t * c(0, 1);
+  const double r = (0.6 - a) * (0.6 - a) - t * t * (s * s / 3 + c(0, 0));
+  EXPECT_NEAR(read.interval.low, (q - std::sqrt(q * q - p * r)) / p, 1e-9);
+  EXPECT_NEAR(read.interval.high, (q + std::sqrt(q * q - p * r)) / p, 1e-9);
+  EXPECT_NEAR(read.budget.readings, s / std::sqrt(3.0) / b, 1e-7);
+  EXPECT_NEAR(std::hypot(read.budget.readings, read.budget.curve), read.standard_uncertainty, 1e-12);
+}
+
+TEST(Amount, SaysWhatCanNotBeRead) {
+  // A curve that turns within the standards: the same signal twice.
+  Readings readings = standards({});
+  for (int i = 0; i <= 10; ++i)
+    readings.all.push_back({.amount = 1.0 * i, .signal = 25 - (i - 5.0) * (i - 5.0) + (i % 2 == 0 ? 0.1 : -0.1)});
+  CalibrationOptions options = quick;
+  options.model = shape_model("polynomial(2)", "x", "y");
+  const Calibration curve = calibrate(readings, options);
+  const Amount twice = amount_of(curve.curve, {.signals = {16}});
+  EXPECT_NEAR(twice.amount, 2, 0.1);
+  ASSERT_EQ(twice.others.size(), 1u);
+  EXPECT_NEAR(twice.others[0], 8, 0.1);
+  EXPECT_TRUE(std::isnan(amount_of(curve.curve, {.signals = {80}}).amount));
+  const Amount diluted = amount_of(curve.curve, {.signals = {-4}, .dilution = 10, .dilution_uncertainty = 0.01});
+  EXPECT_TRUE(diluted.outside_standards);
+  EXPECT_NEAR(diluted.budget.dilution, 0.01 * std::abs(diluted.amount), 1e-12);
+  EXPECT_EQ(test::caught([&] { (void)amount_of(curve.curve, {}); }).code(), ErrorCode::bad_argument);
+}
+
+// ISO/TS 28037, errors in both: every printed digit; with exact amounts the ordinary weighted line.
+TEST(UncertainStandards, AgreeWithTheStandard) {
+  const auto reference = test::reference_cases("calibration").at(0);
+  const Table table = test::case_table(reference);
+  const Readings readings =
+      readings_of(table, {.amount = "x", .signals = {"y"}, .amount_uncertainty = "ux", .signal_uncertainty = "uy"});
+  CalibrationOptions options = quick;
+  options.scatter = {SignalScatter::Kind::stated};
+  const Calibration line = calibrate(readings, options);
+  const auto& wanted = reference["certified"];
+  const auto prints = [](double got, const nlohmann::json& text) {
+    EXPECT_TRUE(test::prints_as(got, text.get<std::string>()));
+  };
+  const auto& p = wanted["parameters"];
+  prints(line.reported.parameters()[0], p["a"]["value"]);
+  prints(line.reported.parameters()[1], p["b"]["value"]);
+  prints(std::sqrt(line.reported.covariance()(0, 0)), p["a"]["standard_error"]);
+  prints(std::sqrt(line.reported.covariance()(1, 1)), p["b"]["standard_error"]);
+  prints(line.reported.covariance()(0, 1), wanted["covariance"]);
+  prints(line.chi_squared, wanted["chi_squared"]);
+  const auto& oracle = reference["oracle"]["parameters"];
+  EXPECT_GT(test::digits(line.reported.parameters()[0], oracle["a"]["value"]), 11);
+  EXPECT_GT(test::digits(std::sqrt(line.reported.covariance()(1, 1)), oracle["b"]["standard_error"]), 11);
+  EXPECT_TRUE(line.has_uncertain_standards);
+  const VectorXd x = VectorXd::LinSpaced(6, 1, 6);
+  const VectorXd y = (VectorXd(6) << 3.2, 4.3, 7.6, 8.6, 11.7, 12.8).finished();
+  const VectorXd u = (VectorXd(6) << 0.5, 0.5, 0.5, 1, 1, 1).finished();
+  const auto exact = line_with_uncertain_standards({"x", ""}, {"y", ""}, x, y, VectorXd::Zero(6), u);
+  const Fit plain = fit(shape_model("line"), Observations::of(x, y, u));
+  EXPECT_NEAR(exact.estimate.parameters()[0], plain.parameter("a").value, 1e-12);
+  EXPECT_NEAR(exact.chi_squared, plain.chi_squared(), 1e-11);
+  EXPECT_TRUE(exact.estimate.covariance().isApprox(plain.estimate().covariance(), 1e-11));
+  EXPECT_NEAR(band_at(exact.estimate, VectorXd::Constant(1, 2.5), 0.95)[0].standard_uncertainty,
+              band_at(plain.estimate(), VectorXd::Constant(1, 2.5), 0.95)[0].standard_uncertainty, 1e-12);
+}
+
+// The subtracted blank against generalised least squares with the covariance s² I + u²(blank) 1 1ᵀ written out.
+TEST(Blank, IsCarriedAsCovariance) {
+  for (const char* shape : {"line", "line-through-origin", "polynomial(2)"}) {
+    SCOPED_TRACE(shape);
+    Readings readings =
+        standards({{1, 7.9}, {1, 8.3}, {2, 14.6}, {2, 14.1}, {4, 26.8}, {4, 27.4}, {8, 52.1}, {8, 52.9}});
+    add_blanks(readings, {1.5, 2.4, 1.9, 1.7});
+    CalibrationOptions options = quick;
+    options.model = shape_model(shape, "x", "y");
+    options.blank = BlankUse::subtract;
+    const Calibration c = calibrate(readings, options);
+    const bool has_constant = std::string(shape) != "line-through-origin";
+    const Index p = c.reported.parameters().size();
+    MatrixXd design(8, p);
+    VectorXd net(8);
+    for (Index i = 0; i < 8; ++i) {
+      const Reading& r = readings.all[static_cast<std::size_t>(i)];
+      net[i] = r.signal - 1.875;
+      for (Index j = 0; j < p; ++j) design(i, j) = std::pow(r.amount, has_constant ? j : j + 1);
+    }
+    const double mean_variance = 0.1491666666666667 / 4;  // of the four blanks
+    EXPECT_NEAR(c.blank.mean_uncertainty * c.blank.mean_uncertainty, mean_variance, 1e-12);
+    const double s = c.curve.estimate.parts().scale;
+    const MatrixXd v = s * s * MatrixXd::Identity(8, 8) + MatrixXd::Constant(8, 8, mean_variance);
+    const MatrixXd covariance = (design.transpose() * v.inverse() * design).inverse();
+    const VectorXd theta = covariance * design.transpose() * v.inverse() * net;
+    EXPECT_TRUE(c.reported.parameters().isApprox(theta, 1e-9)) << theta.transpose();
+    EXPECT_TRUE(c.reported.covariance().isApprox(covariance, 1e-7)) << covariance;
+    const BandPoint at = band_at(c.reported, VectorXd::Constant(1, 3), 0.95)[0];
+    VectorXd g(p);
+    for (Index j = 0; j < p; ++j) g[j] = std::pow(3.0, has_constant ? j : j + 1);
+    EXPECT_NEAR(at.standard_uncertainty, std::sqrt(g.dot(covariance * g)), 1e-8);
+    // An unknown read against the same blank: the joint prediction error of net reading and curve, whose covariance is
+    // that of a further reading with the same offset. By the block inverse this is GLS prediction (Goldberger 1962).
+    const VectorXd common = VectorXd::Constant(8, mean_variance);
+    const VectorXd weights = v.inverse() * common;  // best predictor of the offset
+    const double offset = weights.dot(net - design * theta);
+    const MatrixXd h = design * covariance * design.transpose() * v.inverse();
+    const VectorXd row = design * covariance * g;
+    const double predicted = g.dot(theta) + offset;
+    const VectorXd l = v.inverse() * (row + (MatrixXd::Identity(8, 8) - h) * common);
+    const double variance = mean_variance + l.dot(v * l) - 2 * l.dot(common);
+    const BandPoint reading = band_at(c.curve.estimate, VectorXd::Constant(1, 3), 0.95)[0];
+    EXPECT_NEAR(reading.value, predicted, 1e-7);
+    EXPECT_NEAR(reading.standard_uncertainty, std::sqrt(variance), 1e-6);
+  }
+  // A curve that is not linear takes the same way; the offset hardly moves it here.
+  Readings readings = standards({{1, 7.9}, {2, 14.6}, {4, 26.8}, {8, 52.1}, {8, 52.9}, {10, 63.9}});
+  add_blanks(readings, {1.5, 2.4, 1.9, 1.7});
+  CalibrationOptions options = quick;
+  options.model = shape_model("power", "x", "y");
+  options.blank = BlankUse::subtract;
+  const Calibration power = calibrate(readings, options);
+  EXPECT_GT(power.reported.covariance()(0, 0), power.fit.estimate().covariance()(0, 0));
+  EXPECT_NEAR(power.reported.parameters()[1], power.fit.parameter("b").value, 0.05);
+  // Included, the blanks are standards of amount 0.
+  options.blank = BlankUse::include;
+  options.model = shape_model("line", "x", "y");
+  const Calibration included = calibrate(readings, options);
+  EXPECT_EQ(included.used.size(), 10u);
+  EXPECT_EQ(included.levels[0].amount, 0);
+}
+
+// The weights of each way to scatter give the weighted line they say.
+TEST(Calibration, WeighsAsItIsTold) {
+  Readings readings = standards({});
+  RandomNumbers random(3);
+  for (const double amount : {1.0, 2.0, 4.0, 8.0}) {
+    for (int i = 0; i < 5; ++i) {
+      const double net = 2 + 6 * amount;
+      readings.all.push_back({.amount = amount, .signal = net + std::hypot(0.1, 0.03 * net) * random.normal()});
+    }
+  }
+  const std::vector<Level> levels = levels_of(readings.all);
+  for (const SignalScatter scatter :
+       {SignalScatter{SignalScatter::Kind::both}, SignalScatter{SignalScatter::Kind::levels}}) {
+    CalibrationOptions options = quick;
+    options.scatter = scatter;
+    const Calibration c = calibrate(readings, options);
+    const VarianceFunction f = variance_functions(levels)[2];
+    VectorXd x(20);
+    VectorXd y(20);
+    VectorXd u(20);
+    for (Index i = 0; i < 20; ++i) {
+      const Reading& r = readings.all[static_cast<std::size_t>(i)];
+      const Level& level = levels[static_cast<std::size_t>(i / 5)];
+      x[i] = r.amount;
+      y[i] = r.signal;
+      u[i] = scatter.kind == SignalScatter::Kind::both ? f.at(level.mean) : level.sd;
+    }
+    const Fit by_hand = fit(shape_model("line"), Observations::of(x, y, u), {.uncertainty = UncertaintyBasis::scatter});
+    EXPECT_NEAR(c.reported.parameters()[1], by_hand.parameter("b").value, 1e-12);
+    EXPECT_NEAR(c.curve.scatter.at(levels[3].mean), u[19] * by_hand.estimate().parts().scale, 1e-12);
+  }
+  CalibrationOptions options = quick;
+  options.scatter = {SignalScatter::Kind::power, 1};
+  const Calibration proportional = calibrate(readings, options);
+  EXPECT_NEAR(proportional.curve.scatter.at(10), 10 * proportional.curve.scatter.scale, 1e-12);
+  options.high = 4;
+  EXPECT_EQ(calibrate(readings, options).levels.size(), 3u);
+  // Mandel's test is the F of line against quadratic from their residual variances (ISO 8466-1).
+  const Calibration plain = calibrate(readings, quick);
+  const Fit quadratic = fit(shape_model("polynomial(2)", "x", "y"), plain.fit.observations());
+  const double difference = plain.fit.chi_squared() - quadratic.chi_squared();
+  EXPECT_NEAR(plain.linearity.mandel_f, difference / (quadratic.chi_squared() / 17), 1e-9);
+}
+
+// Standard additions: u = (s/b) sqrt(1/n + mean(y)²/(b² Sxx)); Miller and Miller (2010), equation 5.13.
+TEST(StandardAdditions, AgreeWithTheirFormula) {
+  const Readings readings =
+      standards({{0, 0.32}, {5, 0.41}, {10, 0.52}, {15, 0.60}, {20, 0.70}, {25, 0.77}, {30, 0.89}});
+  const StandardAdditions found = standard_additions(readings);
+  EXPECT_TRUE(test::prints_as(found.amount, "17.3"));
+  const Fit& line = found.calibration.fit;
+  const double b = line.parameter("b").value;
+  const double s = line.estimate().parts().scale;
+  const double mean = (0.32 + 0.41 + 0.52 + 0.60 + 0.70 + 0.77 + 0.89) / 7;
+  EXPECT_NEAR(found.standard_uncertainty, s / b * std::sqrt(1.0 / 7 + mean * mean / (b * b * 700)), 1e-6);
+  EXPECT_LT(found.interval.low, found.amount);
+  const Readings falling = standards({{0, 0.9}, {5, 0.7}, {10, 0.5}, {15, 0.31}});
+  EXPECT_EQ(test::caught([&] { (void)standard_additions(falling); }).code(), ErrorCode::bad_argument);
+}
+
+TEST(Calibration, MeetsBadInput) {
+  const auto code = [](const Readings& readings, const CalibrationOptions& options = quick) {
+    return test::caught([&] { (void)calibrate(readings, options); }).code();
+  };
+  EXPECT_EQ(code(standards({{1, 2}, {1, 3}, {1, 4}})), ErrorCode::too_few_observations);
+  EXPECT_EQ(code(standards({})), ErrorCode::too_few_observations);
+  EXPECT_EQ(code(standards({{1, 2}, {2, 2.1}, {3, 1.9}, {4, 2.05}})), ErrorCode::rank_deficient);
+  const Readings plain = standards({{1, 2}, {2, 4.1}, {3, 5.9}, {4, 8.05}});
+  CalibrationOptions options = quick;
+  options.blank = BlankUse::subtract;
+  EXPECT_EQ(code(plain, options), ErrorCode::bad_argument);
+  options = quick;
+  options.scatter = {SignalScatter::Kind::levels};
+  EXPECT_EQ(code(plain, options), ErrorCode::bad_argument);
+  options.scatter = {SignalScatter::Kind::both};
+  EXPECT_EQ(code(plain, options), ErrorCode::bad_argument);
+  options = quick;
+  options.low = 8;
+  EXPECT_EQ(code(plain, options), ErrorCode::too_few_observations);
+  options = quick;
+  options.limits.alpha = 0;
+  EXPECT_EQ(code(plain, options), ErrorCode::bad_argument);
+  Readings uncertain = plain;
+  uncertain.all[0].amount_uncertainty = 0.1;
+  EXPECT_EQ(code(uncertain), ErrorCode::not_supported);
+  // A falling line, unequal replicates and a blank above the lowest standard are said, not refused.
+  Readings falling = standards({{1, 9}, {1, 9.1}, {2, 7}, {3, 5.1}, {4, 3}});
+  add_blanks(falling, {8, 8.1});
+  const Calibration said = calibrate(falling, quick);
+  EXPECT_EQ(said.remarks.size(), 4u);
+  EXPECT_LT(amount_of(said.curve, {.signals = {6}}).amount, 3);
+}
+
+TEST(Readings, AreTakenFromLongAndWideTables) {
+  const Table wide = Table::from_columns({{"c", "mg/g", {0, 1}}, {"s1", "", {1, 3}}, {"s2", "", {1.1, not_a_number}}});
+  const Readings readings = readings_of(wide, {.amount = "c", .signals = {"s1", "s2"}});
+  EXPECT_EQ(readings.all.size(), 3u);
+  ASSERT_EQ(readings.left_out.size(), 1u);
+  EXPECT_EQ(readings.left_out[0].row, 2u);
+  std::istringstream text("kind,c,I,dilution\nstandard,1,<0.5,\nblank,,1,\nsmaple,,2,\nsample,,3,0\nstandard,,4,\n");
+  const Table table = read_csv(text, "long.csv");
+  const ReadingColumns columns{.amount = "c", .signals = {"I"}, .kind = "kind", .dilution = "dilution"};
+  const auto caught = [&](const std::vector<LeftOut>& left_out) {
+    return test::caught([&] { (void)readings_of(table, columns, left_out); });
+  };
+  EXPECT_EQ(caught({}).code(), ErrorCode::text_in_numbers);
+  EXPECT_EQ(caught({}).value(), "<0.5");
+  EXPECT_NE(caught({{1, ""}}).remedy().find("'sample'"), std::string::npos);
+  EXPECT_EQ(caught({{1, ""}, {3, ""}}).subject(), "dilution");
+  EXPECT_EQ(caught({{1, ""}, {3, ""}, {4, ""}}).subject(), "c");
+  EXPECT_EQ(readings_of(table, columns, {{1, ""}, {3, ""}, {4, ""}, {5, ""}}).all.size(), 1u);
+}
+
+TEST(Quantify, GroupsFlagsAndRecoversControls) {
+  Readings line = standards({{1, 3.1}, {2, 4.9}, {3, 7.2}, {4, 8.8}, {5, 11.1}});
+  const Calibration c = calibrate(line, quick);
+  Readings unknowns;
+  const auto add = [&unknowns](ReadingKind kind, const char* name, double signal, double dilution = 1,
+                               double amount = not_a_number) {
+    unknowns.all.push_back({.kind = kind,
+                            .amount = amount,
+                            .signal = signal,
+                            .dilution = dilution,
+                            .sample = name,
+                            .row = unknowns.all.size() + 1});
+  };
+  add(ReadingKind::sample, "A", 6.1);
+  add(ReadingKind::sample, "B", 40);
+  add(ReadingKind::sample, "A", 6.3);
+  add(ReadingKind::sample, "A", 6.2, 10);
+  add(ReadingKind::sample, "C", 1.2);
+  add(ReadingKind::sample, "D", 13);
+  add(ReadingKind::control, "check", 8.9, 1, 4);
+  const Quantities q = quantify(c.curve, unknowns, {.detection_limit = 0.4, .dilution_uncertainty = 0.01});
+  ASSERT_EQ(q.unknowns.size(), 6u);
+  EXPECT_EQ(q.unknowns[0].rows, (std::vector<std::size_t>{1, 3}));
+  EXPECT_NEAR(10 * q.unknowns[0].amount.amount, q.unknowns[2].amount.amount, 1e-9);
+  EXPECT_GT(q.unknowns[2].amount.budget.dilution, 0);
+  EXPECT_EQ(q.unknowns[1].flag, "not reached");
+  EXPECT_EQ(q.unknowns[3].flag, "below detection limit");
+  EXPECT_EQ(q.unknowns[4].flag, "above the range");
+  EXPECT_NEAR(q.unknowns[5].recovery, q.unknowns[5].amount.amount / 4, 1e-12);
+  EXPECT_EQ(q.remarks.size(), 3u);  // rows apart, two dilutions, one curve for all
+  add(ReadingKind::control, "check", 8.9, 1, 5);
+  EXPECT_EQ(test::caught([&] { (void)quantify(c.curve, unknowns); }).code(), ErrorCode::bad_argument);
+  EXPECT_EQ(test::caught([&] { (void)quantify(c.curve, line); }).code(), ErrorCode::bad_argument);
+}
+
+TEST(CalibrationRecord, RestoresWhatItHoldsAndRefusesWhatWasChanged) {
+  Readings readings = standards({{1, 7.9}, {1, 8.3}, {2, 14.6}, {2, 14.1}, {4, 26.8}, {4, 27.4}, {8, 52.1}, {8, 52.9}});
+  add_blanks(readings, {1.5, 2.4, 1.9, 1.7});
+  for (const auto& [shape, scatter] : {std::pair{"line", SignalScatter::Kind::both},
+                                       {"line-through-origin", SignalScatter::Kind::levels},
+                                       {"power", SignalScatter::Kind::constant}}) {
+    SCOPED_TRACE(shape);
+    CalibrationOptions options = quick;
+    options.model = shape_model(shape, "x", "y");
+    options.blank = BlankUse::subtract;
+    options.scatter = {scatter};
+    const Calibration c = calibrate(readings, options);
+    const std::string record = calibration_record(c, {.amount = "x", .signals = {"y"}}, "monday");
+    EXPECT_EQ(record.find("nan"), std::string::npos);
+    const StoredCalibration stored = read_calibration_record(record, "memory");
+    const Unknown unknown{.signals = {20, 21}};
+    EXPECT_NEAR(amount_of(stored.curve, unknown).amount, amount_of(c.curve, unknown).amount, 1e-12);
+    EXPECT_NEAR(amount_of(stored.curve, unknown).standard_uncertainty, amount_of(c.curve, unknown).standard_uncertainty,
+                1e-12);
+    EXPECT_EQ(stored.day, "monday");
+    auto changed = nlohmann::ordered_json::parse(record);
+    changed["curve"]["blank"] = 1.9;
+    EXPECT_EQ(test::caught([&] { (void)read_calibration_record(changed.dump(), "m"); }).subject(), "/checksum");
+    EXPECT_NO_THROW((void)read_calibration_record(nlohmann::ordered_json::parse(record).dump(), "m"));
+  }
+}
+
+}  // namespace
+}  // namespace truecurve

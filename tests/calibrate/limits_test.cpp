@@ -1,0 +1,218 @@
+// Detection limits by their formulas, and what becomes of blanks, samples and intervals in simulated laboratories.
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/calibrate/calibration.hpp>
+
+#include "../support.hpp"
+
+#include <cmath>
+#include <cstdlib>
+
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using Kind = SignalScatter::Kind;
+
+const LimitRoute& route(const Calibration& c, std::string_view name) {
+  for (const LimitRoute& r : c.limits) {
+    if (r.route == name) return r;
+  }
+  throw std::out_of_range(std::string(name));
+}
+
+// Noncentral t by its definition: the mean of Phi(t s - delta) over s² ~ chi-squared/dof, by Simpson's rule.
+double noncentral_by_integration(double t, double dof, double delta) {
+  constexpr int steps = 20'000;
+  const double high = 6;
+  double sum = 0;
+  for (int i = 0; i <= steps; ++i) {
+    const double s = high * i / steps;
+    if (s == 0) continue;
+    const double density =
+        2 * std::exp(dof / 2 * std::log(dof / 2) - std::lgamma(dof / 2) + (dof - 1) * std::log(s) - dof * s * s / 2);
+    sum += density * normal_probability(t * s - delta) * (i == 0 || i == steps ? 1 : i % 2 == 1 ? 4 : 2);
+  }
+  return sum * high / steps / 3;
+}
+
+TEST(Limits, UseTheNoncentralDistribution) {
+  for (const double dof : {3.0, 10.0, 30.0}) {
+    const double t = student_t_quantile(0.95, dof);
+    const double delta = detection_noncentrality(dof, 0.05, 0.1);
+    EXPECT_NEAR(noncentral_t_probability(t, dof, 1.7), noncentral_by_integration(t, dof, 1.7), 1e-8);
+    EXPECT_NEAR(noncentral_by_integration(t, dof, delta), 0.1, 1e-7);
+  }
+  EXPECT_NEAR(detection_noncentrality(infinity, 0.05, 0.05), 2 * 1.6448536269514722, 1e-9);
+}
+
+Readings laboratory(const std::vector<double>& levels, int replicates, double constant, double relative,
+                    RandomNumbers& random, int blanks = 0) {
+  Readings readings{.amount = {"x", ""}, .signal = {"y", ""}};
+  for (const double level : levels) {
+    for (int i = 0; i < replicates; ++i) {
+      const double net = 6 * level;
+      readings.all.push_back({.amount = level,
+                              .signal = 2 + net + std::hypot(constant, relative * net) * random.normal(),
+                              .row = readings.all.size() + 1});
+    }
+  }
+  for (int i = 0; i < blanks; ++i)
+    readings.all.push_back(
+        {.kind = ReadingKind::blank, .signal = 2 + constant * random.normal(), .row = readings.all.size() + 1});
+  return readings;
+}
+
+// ISO 11843-2 for a line with equal scatter: x_c = t (s/b) sqrt(1/K + 1/N + mean²/Sxx), x_d with delta for t; and the
+// crossing of the one-sided bands.
+TEST(Limits, AreTheStandardsFormulas) {
+  RandomNumbers random(4);
+  const Readings readings = laboratory({0, 1, 2, 3, 4}, 3, 0.4, 0, random, 10);
+  for (const int k : {1, 4}) {
+    const Calibration c =
+        calibrate(readings, {.limits = {.alpha = 0.05, .beta = 0.1, .readings = k, .simulations = 0}});
+    const double s = c.curve.scatter.scale;
+    const double b = c.fit.parameter("b").value;
+    const double root = std::sqrt(1.0 / k + 1.0 / 15 + 4.0 / 30);
+    const double t = student_t_quantile(0.95, 13);
+    const LimitRoute& power = route(c, "critical value and power");
+    EXPECT_NEAR(power.critical, t * s / b * root, 1e-9);
+    EXPECT_NEAR(power.detection, detection_noncentrality(13, 0.05, 0.1) * s / b * root, 1e-8);
+    const double x = route(c, "prediction bands").detection;
+    const double t_beta = student_t_quantile(0.9, 13);
+    EXPECT_NEAR(b * x - t_beta * s * std::sqrt(1.0 / k + 1.0 / 15 + (x - 2) * (x - 2) / 30), t * s * root, 1e-8);
+    const double q = power.quantitation;
+    EXPECT_NEAR(s / b * std::sqrt(1.0 / k + 1.0 / 15 + (q - 2) * (q - 2) / 30), 0.1 * q, 1e-8);
+    EXPECT_NEAR(route(c, "residual SD").detection, 3.3 * s / b, 1e-9);
+    EXPECT_NEAR(route(c, "residual SD").quantitation, 10 * s / b, 1e-9);
+    EXPECT_NEAR(route(c, "intercept SD").detection, 3.3 * c.fit.parameter("a").standard_uncertainty / b, 1e-9);
+    EXPECT_NEAR(route(c, "blank SD").detection, 3.3 * c.blank.sd / b, 1e-9);
+  }
+  // Their own uncertainty: what repeated laboratories show.
+  const Calibration once = calibrate(readings, {.limits = {.simulations = 1000}});
+  double sum = 0;
+  double squares = 0;
+  constexpr int laboratories = 1000;
+  for (int i = 0; i < laboratories; ++i) {
+    Readings again = readings;
+    for (Reading& r : again.all) {
+      const double curve = r.kind == ReadingKind::blank
+                               ? once.blank.mean
+                               : once.fit.parameter("a").value + once.fit.parameter("b").value * r.amount;
+      r.signal = curve + (r.kind == ReadingKind::blank ? once.blank.sd : once.curve.scatter.scale) * random.normal();
+    }
+    const double d = route(calibrate(again, {.limits = {.simulations = 0}}), "critical value and power").detection;
+    sum += d;
+    squares += d * d;
+  }
+  const double sd = std::sqrt(squares / laboratories - sum * sum / laboratories / laboratories);
+  EXPECT_NEAR(route(once, "critical value and power").detection_uncertainty, sd, 0.12 * sd);
+}
+
+TEST(Limits, FollowCurvesToo) {
+  RandomNumbers random(8);
+  Readings readings = laboratory({0, 0.5, 1, 2, 3, 4}, 3, 0.05, 0, random, 3);
+  for (Reading& r : readings.all) {
+    if (r.kind == ReadingKind::standard) r.signal = r.signal - 0.5 * r.amount * r.amount;
+  }
+  CalibrationOptions options{.limits = {.simulations = 0}};
+  options.model = Model::written("y = p + q*x + r*x^2", {"x"});
+  const Calibration c = calibrate(readings, options);
+  const double x = route(c, "residual SD").detection;
+  const auto value = [&c](double at) { return band_at(c.curve.estimate, VectorXd::Constant(1, at), 0.95)[0].value; };
+  EXPECT_NEAR(value(x) - value(0), 3.3 * c.curve.scatter.scale, 1e-9);
+  EXPECT_NE(route(c, "blank SD").remark.find("3 blanks are few"), std::string::npos);
+}
+
+int laboratories() {
+#ifdef TRUECURVE_SANITIZED
+  return 60;
+#else
+  return std::getenv("TRUECURVE_LONG_RUN") != nullptr ? 10'000 : 500;
+#endif
+}
+
+// Every laboratory calibrates once, then reads one blank and one sample that holds the detectable amount of the true
+// line; both errors must be those asked for, on average over laboratories.
+TEST(Limits, ErrAsOftenAsTheyState) {
+  std::string table =
+      "| scatter | readings averaged | blanks above the critical value | detectable samples below it |\n"
+      "|---|---|---|---|\n";
+  for (const int readings : {1, 3}) {
+    RandomNumbers random(12);
+    int false_positive = 0;
+    int false_negative = 0;
+    const std::vector<double> levels = {0, 0.2, 0.4, 0.6, 0.8, 1};
+    const double dof = 16;
+    // The amount that the formula gives for the true line and scatter.
+    const double root = std::sqrt(1.0 / readings + 1.0 / 18 + 0.25 / 2.1);
+    const double detectable = detection_noncentrality(dof, 0.05, 0.05) * 0.3 / 6 * root;
+    for (int i = 0; i < laboratories(); ++i) {
+      const Calibration c =
+          calibrate(laboratory(levels, 3, 0.3, 0, random), {.limits = {.readings = readings, .simulations = 0}});
+      const double critical = route(c, "critical value and power").critical;
+      for (const double amount : {0.0, detectable}) {
+        double mean = 0;
+        for (int k = 0; k < readings; ++k) mean += (2 + 6 * amount + 0.3 * random.normal()) / readings;
+        const double found = (mean - c.fit.parameter("a").value) / c.fit.parameter("b").value;
+        (amount == 0 ? false_positive : false_negative) += amount == 0 ? found > critical : found <= critical;
+      }
+    }
+    const double three = 3 * std::sqrt(laboratories() * 0.05 * 0.95);
+    EXPECT_NEAR(false_positive, 0.05 * laboratories(), three) << readings;
+    EXPECT_NEAR(false_negative, 0.05 * laboratories(), three) << readings;
+    table += fmt::format("| equal | {} | {:.2f} % | {:.2f} % |\n", readings, 100.0 * false_positive / laboratories(),
+                         100.0 * false_negative / laboratories());
+  }
+  if (std::getenv("TRUECURVE_LONG_RUN") != nullptr) test::update_docs_table("<!-- errors of the limits -->\n", table);
+}
+
+// Unknowns in the middle and near both ends, read once and three times, in laboratories with equal and with rising
+// scatter; weights from the stated scatter, from the levels, or none where they are called for.
+TEST(Amount, IntervalsCoverTheTruth) {
+  struct Case {
+    const char* scatter;
+    const char* weights;
+    double relative;
+    Kind kind;
+    int replicates;
+    double allowed;  // beyond three standard errors, where the weights themselves are estimated
+  };
+  std::string table =
+      "| scatter | weights | readings | near the low end | middle | near the high end |\n|---|---|---|---|---|---|\n";
+  const std::vector<double> levels = {0.5, 1, 2, 4, 6, 8};
+  for (const Case& c :
+       {Case{"equal", "equal", 0, Kind::constant, 3, 0}, Case{"rising", "stated", 0.04, Kind::stated, 3, 0},
+        Case{"rising", "from the levels' scatter", 0.04, Kind::both, 5, 0.03},
+        Case{"rising", "equal", 0.04, Kind::constant, 3, 1}}) {
+    for (const int m : {1, 3}) {
+      RandomNumbers random(13);
+      std::array<int, 3> covered = {0, 0, 0};
+      const std::array<double, 3> truth = {0.6, 4.2, 7.8};
+      for (int i = 0; i < laboratories(); ++i) {
+        Readings readings = laboratory(levels, c.replicates, 0.3, c.relative, random);
+        for (Reading& r : readings.all) r.signal_uncertainty = std::hypot(0.3, c.relative * 6 * r.amount);
+        const Calibration calibration = calibrate(readings, {.scatter = {c.kind}, .limits = {.simulations = 0}});
+        for (std::size_t k = 0; k < 3; ++k) {
+          Unknown unknown;
+          const double scatter = std::hypot(0.3, c.relative * 6 * truth[k]);
+          for (int r = 0; r < m; ++r) unknown.signals.push_back(2 + 6 * truth[k] + scatter * random.normal());
+          const Amount found = amount_of(calibration.curve, unknown);
+          covered[k] += found.interval.low <= truth[k] && truth[k] <= found.interval.high;
+        }
+      }
+      std::string line = fmt::format("| {} | {} | {} |", c.scatter, c.weights, m);
+      for (const int count : covered) {
+        const double share = static_cast<double>(count) / laboratories();
+        EXPECT_NEAR(share, 0.95, 3 * std::sqrt(0.95 * 0.05 / laboratories()) + c.allowed) << line;
+        line += fmt::format(" {:.1f} % |", 100 * share);
+      }
+      table += line + "\n";
+    }
+  }
+  if (std::getenv("TRUECURVE_LONG_RUN") != nullptr) test::update_docs_table("<!-- coverage of amounts -->\n", table);
+}
+
+}  // namespace
+}  // namespace truecurve
