@@ -33,5 +33,8 @@ show compare demo/patina.csv exponential logistic gompertz power --x years --y d
 show predict build/demo/patina_young.json --at years=14,20
 show compare demo/patina.csv logistic gompertz power exponential --x years --y d --hold-out 'years > 25' --figure build/demo/patina_candidates.png
 show compare demo/viscosity.csv arrhenius 'arrhenius; linearized' line --x T --y eta --u eta=none
+show calibrate demo/lead_calibration.csv --x c_Pb --y I --blank subtract
+show calibrate demo/lead_calibration.csv --x c_Pb --y I --blank subtract --spread both --leave-out 36 --output build/demo/lead.json --figure build/demo/lead.png --figure-residuals build/demo/lead_residuals.png
+show quantify build/demo/lead.json demo/lead_unknowns.csv --dilution-uncertainty 0.5 --figure build/demo/lead_reading.png --figure-sample gate
 
 printf '\nRecords and figures are in %s\n' "$PWD/build/demo"

@@ -133,8 +133,14 @@ Readings readings_from(const Options& options, const std::string& file, ReadingK
                        Streams streams) {
   DataOptions data;
   data.file = file;
-  data.aliases = options.data.aliases;
-  const Table table = read_table(data, streams);
+  Table table = read_table(data, streams);
+  // The same names as in the first table, as far as the columns are there.
+  std::vector<std::pair<std::string, std::string>> aliases = {{columns.amount, options.data.x[0]}};
+  if (!options.data.y.empty()) aliases.emplace_back(columns.signals[0], options.data.y);
+  for (const std::string& text : options.data.aliases) aliases.push_back(assignment(text, "--alias"));
+  for (const auto& [alias, header] : aliases) {
+    if (table.has_column(header) && !table.has_column(alias)) table = table.with_alias(alias, header);
+  }
   columns.otherwise = kind;
   columns.kind = table.has_column(columns.kind) ? columns.kind : "";
   columns.sample = "";

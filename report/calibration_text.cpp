@@ -136,12 +136,12 @@ std::string suspicious_text(const Calibration& c) {
     const bool grubbs = s.test == Suspicion::Test::grubbs;
     const std::string grade = (s.grade == "outlier" ? "an " : "a ") + std::string(s.grade);
     std::string sentence =
-        grubbs ? fmt::format("Row {} ({} at level {}) is {} by Grubbs' test (G = {}, p = {}).", s.reading.row,
-                             with_unit(shortest(s.reading.signal + c.curve.blank), c.readings.signal.unit),
-                             shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p))
-               : fmt::format(
-                     "The scatter of level {} is {} by Cochran's test (C = {}, p = {}); row {} lies farthest out.",
-                     shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p), s.reading.row);
+        grubbs
+            ? fmt::format("Row {} ({} at level {}) is {} by Grubbs' test (G = {}, p = {}).", s.reading.row,
+                          with_unit(shortest(s.reading.signal + c.curve.blank), c.readings.signal.unit),
+                          shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p))
+            : fmt::format("The scatter of level {} is {} by Cochran's test (C = {}, p = {}); row {} lies farthest out.",
+                          shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p), s.reading.row);
     if (i < c.without.size() && std::isfinite(c.without[i].slope)) {
       const auto parameters = parameter_intervals(c.reported, c.options.level);
       const auto constant = static_cast<std::size_t>(c.reported.model().constant_index());
@@ -190,6 +190,31 @@ std::string linearity_text(const Calibration& c) {
   return text.empty() ? "" : "\nIs it straight?\n" + text;
 }
 
+// The last part of the remarks, where it is that of every route: "below the lowest standard (0.25)".
+std::string common_remark(const std::vector<LimitRoute>& routes) {
+  const std::string_view head = "below the lowest standard";
+  const auto at = routes.front().remark.find(head);
+  if (at == std::string::npos) return "";
+  const std::string part = routes.front().remark.substr(at, routes.front().remark.find(';', at) - at);
+  const bool all = std::all_of(routes.begin(), routes.end(), [&part](const LimitRoute& route) {
+    return route.remark.find(part) != std::string::npos;
+  });
+  return all ? part : "";
+}
+
+std::string without(std::string remark, const std::string& part) {
+  if (part.empty()) return remark;
+  const auto at = remark.find(part);
+  remark.erase(at, part.size());
+  // The separator beside it goes with it.
+  if (at >= 2) {
+    remark.erase(at - 2, 2);
+  } else if (remark.starts_with("; ")) {
+    remark.erase(0, 2);
+  }
+  return remark;
+}
+
 std::string limits_text(const Calibration& c) {
   if (c.limits.empty()) return "";
   Grid grid({{"route", Align::left},
@@ -198,6 +223,8 @@ std::string limits_text(const Calibration& c) {
              {"quantitation", Align::point}},
             narrow_gap);
   std::string notes;
+  // What is said of every route is said once.
+  const std::string common = common_remark(c.limits);
   for (const LimitRoute& route : c.limits) {
     grid.add({std::string(route.route), number_or_dash(route.critical, 3),
               std::isnan(route.detection) ? "-"
@@ -205,8 +232,8 @@ std::string limits_text(const Calibration& c) {
                   ? rounded(route.detection, 3)
                   : with_uncertainty(route.detection, route.detection_uncertainty),
               number_or_dash(route.quantitation, 3)});
-    notes += item(fmt::format("{}: rests on {}{}.", route.route, route.rests_on,
-                              route.remark.empty() ? "" : "; " + route.remark));
+    const std::string own = without(route.remark, common);
+    notes += item(fmt::format("{}: rests on {}{}.", route.route, route.rests_on, own.empty() ? "" : "; " + own));
   }
   const LimitOptions& o = c.options.limits;
   return "\nDetection and quantitation limits\n" + grid.text() +
@@ -221,7 +248,7 @@ std::string limits_text(const Calibration& c) {
                                o.simulations)
                  : "",
              c.cautious_limit)) +
-         notes;
+         (common.empty() ? "" : item(fmt::format("All of them lie {}.", common))) + notes;
 }
 
 std::string careful_text(const Calibration& c) {

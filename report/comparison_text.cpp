@@ -47,14 +47,16 @@ std::string fixed(double value, int decimals) {
   return std::isnan(value) ? "-" : fmt::format("{:.{}f}", value, decimals);
 }
 
-std::string error_text(const ErrorSize& size) {
-  return number_or_dash(std::isnan(size.in_uncertainties) ? size.root_mean_square : size.in_uncertainties, 4);
+std::string error_text(const ErrorSize& size, bool relative) {
+  return number_or_dash(relative ? size.in_uncertainties : size.root_mean_square, 4);
 }
 
 std::string p_text(double p) { return std::isnan(p) ? "-" : probability_text(p); }
 
+// Whether every candidate knows uncertainties of the rows; only then can all be measured in them.
 bool has_uncertainties(const Comparison& comparison) {
-  return comparison.candidates.front().fit.observations().has_uncertainties();
+  return std::all_of(comparison.candidates.begin(), comparison.candidates.end(),
+                     [](const Candidate& c) { return c.fit.observations().has_uncertainties(); });
 }
 
 std::string headline(const Comparison& comparison) {
@@ -94,6 +96,7 @@ std::string uncertainty_sentence(const Comparison& comparison) {
 
 std::string criteria_grid(const Comparison& comparison) {
   const bool folds = comparison.folds != 0;
+  const bool relative = has_uncertainties(comparison);
   std::vector<Grid::Heading> headings = {{"#", Align::right},          {"candidate", Align::left},
                                          {"parameters", Align::right}, {"AICc", Align::point},
                                          {"behind", Align::point},     {"weight", Align::point},
@@ -102,10 +105,15 @@ std::string criteria_grid(const Comparison& comparison) {
   Grid grid(headings, narrow_gap);
   for (std::size_t i = 0; i < comparison.candidates.size(); ++i) {
     const Candidate& c = comparison.candidates[i];
-    std::vector<std::string> cells = {
-        number(i),          cut(c.name),     fmt::format("{}", c.parameters), fixed(c.aicc, 1), fixed(c.delta_aicc, 1),
-        fixed(c.weight, 3), fixed(c.bic, 1), error_text(c.leave_one_out.size)};
-    if (folds) cells.push_back(error_text(c.cross_validation));
+    std::vector<std::string> cells = {number(i),
+                                      cut(c.name),
+                                      fmt::format("{}", c.parameters),
+                                      fixed(c.aicc, 1),
+                                      fixed(c.delta_aicc, 1),
+                                      fixed(c.weight, 3),
+                                      fixed(c.bic, 1),
+                                      error_text(c.leave_one_out.size, relative)};
+    if (folds) cells.push_back(error_text(c.cross_validation, relative));
     grid.add(std::move(cells));
   }
   return grid.text();

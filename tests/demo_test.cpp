@@ -1,6 +1,8 @@
 // The demo data are what their truth and seed make, and the fits find the truth again.
 #include <truecurve/assess/derived.hpp>
+#include <truecurve/calibrate/quantify.hpp>
 #include <truecurve/fit/fit.hpp>
+#include <truecurve/io/calibration_record.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/io/record.hpp>
 #include <truecurve/model/shapes.hpp>
@@ -35,6 +37,51 @@ TEST(DemoData, HoldTheRecordOfTheDensityFit) {
   const Estimate stored = read_fit_record(stored_text, "stored");
   EXPECT_TRUE(fresh.parameters().isApprox(stored.parameters(), 1e-13));
   EXPECT_TRUE(fresh.covariance().isApprox(stored.covariance(), 1e-12));
+}
+
+// The record that the examples of quantify read.
+TEST(DemoData, HoldTheRecordOfTheLeadCalibration) {
+  const auto before = std::filesystem::current_path();
+  std::filesystem::current_path(test::source_folder());
+  const auto result =
+      test::run_command({"calibrate", "demo/lead_calibration.csv", "--x", "c_Pb", "--y", "I", "--blank", "subtract",
+                         "--spread", "both", "--leave-out", "36", "--day", "2026-11-24", "--format", "json"});
+  std::filesystem::current_path(before);
+  ASSERT_EQ(result.code, 0) << result.error;
+  const StoredCalibration fresh = read_calibration_record(result.out, "fresh");
+  const StoredCalibration stored =
+      read_calibration_record(test::file_text(test::source_folder() / "demo/lead_calibration.json"), "stored");
+  EXPECT_TRUE(fresh.curve.estimate.parameters().isApprox(stored.curve.estimate.parameters(), 1e-9));
+  EXPECT_TRUE(fresh.curve.estimate.covariance().isApprox(stored.curve.estimate.covariance(), 1e-7));
+  EXPECT_NEAR(fresh.detection_limit, stored.detection_limit, 1e-7);
+  EXPECT_EQ(fresh.curve.blank, stored.curve.blank);
+}
+
+// Every unknown of the demo within three standard uncertainties of what it was made from; the mistyped replicate is
+// named, and the line without it is the true one.
+TEST(DemoData, ReadTheLeadOfTheUnknowns) {
+  const Table table = read_csv(test::source_folder() / "demo/lead_calibration.csv");
+  const ReadingColumns columns{.amount = "c_Pb", .signals = {"I"}, .kind = "kind"};
+  const Calibration all = calibrate(readings_of(table, columns), {.limits = {.simulations = 0}});
+  ASSERT_FALSE(all.suspicious.empty());
+  const std::size_t mistyped = all.suspicious[0].reading.row;
+  EXPECT_EQ(all.suspicious[0].amount, demo::LeadCalibrationTruth::levels[demo::LeadCalibrationTruth::mistyped_level]);
+  const Calibration line =
+      calibrate(readings_of(table, columns, {{mistyped, "mistyped"}}),
+                {.blank = BlankUse::subtract, .scatter = {SignalScatter::Kind::both}, .limits = {.simulations = 0}});
+  EXPECT_TRUE(line.suspicious.empty());
+  const double u = std::sqrt(line.reported.covariance()(1, 1));
+  EXPECT_LT(std::abs(line.reported.parameters()[1] - demo::LeadCalibrationTruth::sensitivity), 3 * u);
+  const Quantities found = quantify(
+      line.curve,
+      readings_of(read_csv(test::source_folder() / "demo/lead_unknowns.csv"),
+                  {.amount = "c_Pb", .signals = {"I"}, .kind = "kind", .sample = "sample", .dilution = "dilution"}));
+  ASSERT_EQ(found.unknowns.size(), demo::LeadUnknownsTruth::samples.size());
+  for (std::size_t i = 0; i < found.unknowns.size(); ++i) {
+    const Amount& amount = found.unknowns[i].amount;
+    EXPECT_LT(std::abs(amount.amount - demo::LeadUnknownsTruth::samples[i].amount), 3 * amount.standard_uncertainty)
+        << found.unknowns[i].sample;
+  }
 }
 
 void expect_truth(const Fit& result, const std::string& parameter, double truth) {

@@ -6,7 +6,6 @@ build=${1:-build/release}
 truecurve() { "$build/truecurve" "$@" > /dev/null; }
 
 truecurve fit demo/thermometers.csv line --x t_ref --y t_test --figure docs/screenshots/fit_thermometers.png
-truecurve fit demo/lead_standards.csv line --x c_Pb --y I --figure docs/screenshots/fit_lead_standards.png
 truecurve look demo/viscosity.csv --x T --y eta --figure docs/screenshots/look_viscosity.png
 truecurve fit demo/viscosity.csv arrhenius --route linearized --x T --y eta --figure docs/screenshots/fit_viscosity.png
 truecurve fit demo/density.csv "polynomial(2)" --x w_Sn --y rho --figure docs/screenshots/fit_density.png --figure-checks docs/screenshots/checks_density.png
@@ -16,6 +15,7 @@ truecurve fit demo/pour_cooling.csv "T = T_s + (T_0 - T_s)*exp(-t/tau)" --start 
 truecurve fit demo/ring_down.csv damped-oscillation --x t --y v --figure docs/screenshots/fit_ring_down.png
 truecurve fit demo/resonance.csv lorentzian-peak --x f --y P --figure docs/screenshots/fit_resonance.png
 truecurve fit demo/patina.csv logistic --x years --y d --leave-out "years > 12" --figure-profiles docs/screenshots/profiles_patina.png
-truecurve fit demo/patina.csv logistic --x years --y d --figure-regions docs/screenshots/regions_patina.png
 truecurve compare demo/patina.csv logistic gompertz power exponential line "polynomial(3)" --x years --y d --hold-out "years > 25" --figure docs/screenshots/compare_patina.png --figure-residuals docs/screenshots/compare_residuals_patina.png
 truecurve compare demo/density.csv "polynomial(1..5)" --x w_Sn --y rho --figure-criterion docs/screenshots/compare_criterion_density.png
+truecurve calibrate demo/lead_calibration.csv --x c_Pb --y I --blank subtract --spread both --leave-out 36 --figure docs/screenshots/calibration_lead.png --figure-residuals docs/screenshots/calibration_residuals_lead.png
+truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv --figure docs/screenshots/reading_lead.png --figure-sample gate

@@ -13,6 +13,9 @@ namespace truecurve {
 namespace {
 
 constexpr double beyond = 0.5;
+// A limit is looked for as far as this many ranges of the standards beyond the amount.
+constexpr double farthest = 1e6;
+constexpr int bisections = 60;  // as many as the digits of a double
 
 // Roots within the standards first, then within half their range on either side.
 std::vector<Root> roots_of(const CalibrationCurve& curve, double signal, double uncertainty) {
@@ -32,6 +35,47 @@ std::vector<Root> roots_of(const CalibrationCurve& curve, double signal, double 
 double curve_uncertainty(const Estimate& estimate, double x) {
   return band_at(estimate, VectorXd::Constant(1, x), 0.95)[0].standard_uncertainty;
 }
+
+// Whether a mean signal of m readings is compatible with an amount: the scatter is that of readings of this amount, not
+// of the signal that happened to be measured.
+class Compatible {
+ public:
+  Compatible(const CalibrationCurve& curve, double signal, double m)
+      : curve_(curve), signal_(signal), m_(m), factor_(curve.estimate.coverage_factor(curve.level)) {}
+  [[nodiscard]] double at(double x) const {
+    const BandPoint point = band_at(curve_.estimate, VectorXd::Constant(1, x), 0.95)[0];
+    const double reading = curve_.scatter.at(point.value) / std::sqrt(m_);
+    return factor_ * std::hypot(reading, point.standard_uncertainty) - std::abs(point.value - signal_);
+  }
+  /// From the amount outwards until the signal is no longer compatible; infinite where it stays so.
+  [[nodiscard]] double limit(double amount, double step, double width) const {
+    double inside = amount;
+    for (double reach = step; std::abs(reach) <= farthest * width; reach *= 1.5) {
+      try {
+        if (at(amount + reach) >= 0) {
+          inside = amount + reach;
+          continue;
+        }
+      } catch (const Error& error) {
+        if (error.code() != ErrorCode::not_finite) throw;
+        return inside;  // the curve ends here
+      }
+      double outside = amount + reach;
+      for (int i = 0; i < bisections; ++i) {
+        const double middle = inside + (outside - inside) / 2;
+        (at(middle) >= 0 ? inside : outside) = middle;
+      }
+      return inside;
+    }
+    return std::copysign(infinity, step);
+  }
+
+ private:
+  const CalibrationCurve& curve_;
+  double signal_;
+  double m_;
+  double factor_;
+};
 
 }  // namespace
 
@@ -83,9 +127,16 @@ Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown) {
   result.standard_uncertainty = std::hypot(std::hypot(result.budget.readings, result.budget.curve),
                                            std::hypot(result.budget.blank, result.budget.dilution));
   if (!std::isfinite(own)) return result;  // without the scatter of a reading there is no interval
+  const Range range = curve.estimate.parts().ranges[0];
+  const double width = range.high - range.low;
+  const double u = std::hypot(whole, own) / slope;
+  const double step = std::isfinite(u) && u > 0 ? u / 4 : width / 1000;
+  const Compatible compatible(curve, result.signal, m);
+  const double below = root.value - compatible.limit(root.value, -step, width);
+  const double above = compatible.limit(root.value, step, width) - root.value;
   const double dilution = curve.estimate.coverage_factor(curve.level) * result.budget.dilution;
-  result.interval = {result.amount - std::hypot(unknown.dilution * (root.value - root.interval.low), dilution),
-                     result.amount + std::hypot(unknown.dilution * (root.interval.high - root.value), dilution)};
+  result.interval = {result.amount - std::hypot(unknown.dilution * below, dilution),
+                     result.amount + std::hypot(unknown.dilution * above, dilution)};
   return result;
 }
 

@@ -56,7 +56,9 @@ double detection_of(const std::vector<LimitRoute>& routes) {
 
 Linearity linearity_of(const CoreCalibration& core, const Readings& readings, const CalibrationOptions& options) {
   Linearity result;
-  if (const auto split = lack_of_fit(core.fit)) {
+  // Tests of the plain fit would blame the uncertain amounts on the line.
+  const bool testable = !core.has_uncertain_standards;
+  if (const auto split = lack_of_fit(core.fit); split && testable) {
     result.lack_of_fit_f = split->lack_of_fit.f;
     result.lack_of_fit_p = split->lack_of_fit.p;
   }
@@ -66,7 +68,7 @@ Linearity linearity_of(const CoreCalibration& core, const Readings& readings, co
   if (core.fit.model().is_straight_line()) {
     const auto parameters = parameter_intervals(core.reported, 0.95);
     result.intercept_p = parameters[static_cast<std::size_t>(core.reported.model().constant_index())].p;
-    if (core.levels.size() > 2 && options.scatter.kind != Kind::power) {
+    if (core.levels.size() > 2 && options.scatter.kind != Kind::power && testable) {
       const Fit quadratic = fit(shape_model("polynomial(2)", readings.amount.name, readings.signal.name),
                                 core.fit.observations(), {.uncertainty = core.fit.estimate().basis()});
       const NestedTest test = nested_test(core.fit, quadratic);
@@ -162,8 +164,9 @@ std::string suggestion_of(const Calibration& c) {
   if (e.is_equal) {
     text = fmt::format(
         "The scatter is the same at all levels as far as can be seen (Brown-Forsythe p = {}, high against "
-        "low p = {}): equal weights are right.",
-        probability_text(e.brown_forsythe_p), probability_text(e.high_to_low_p));
+        "low p = {}): equal weights {}.",
+        probability_text(e.brown_forsythe_p), probability_text(e.high_to_low_p),
+        c.options.scatter.kind == Kind::constant ? "are right" : "would do");
     return text;
   }
   text = fmt::format(

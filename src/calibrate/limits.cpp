@@ -34,6 +34,21 @@ double detection_noncentrality(double degrees_of_freedom, double alpha, double b
   return (low + high) / 2;
 }
 
+CountingLimits counting_limits(double blank, double ratio, double alpha, double beta) {
+  if (!(blank >= 0) || !(ratio >= 1)) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("a blank of {} counts and a ratio of {} give no limits", blank, ratio),
+                 .subject = "counts",
+                 .remedy = "give counts that are not negative, and 2 for a blank counted as long as the sample"});
+  }
+  const double a = normal_quantile(1 - alpha);
+  const double b = normal_quantile(1 - beta);
+  const double variance = ratio * blank;
+  const double critical = a * std::sqrt(variance);
+  return {critical, critical + b * b / 2 + b * std::sqrt(b * b / 4 + critical + variance),
+          50 * (1 + std::sqrt(1 + variance / 25))};
+}
+
 namespace detail {
 namespace {
 
@@ -145,10 +160,10 @@ LimitRoute by_factor(const Curve& curve, std::string_view route, double sd, std:
           .rests_on = std::move(rests_on)};
 }
 
-// The scatter of a reading of a blank: that of the calibration at amount 0; where it is taken as a power of the signal,
-// which says nothing there, that of the blanks.
-double scatter_at_zero(const CoreCalibration& core, const Curve& curve) {
-  return core.curve.scatter.form == ReadingScatter::Form::power ? core.blank.sd : curve.reading(0);
+// Where the scatter is taken as a power of the signal it says little about amount 0, and nothing where the blank was
+// subtracted: there the blanks themselves are asked, if there are any.
+bool asks_the_blanks(const CoreCalibration& core) {
+  return core.curve.scatter.form == ReadingScatter::Form::power && core.blank.count >= 2;
 }
 
 void add(std::string& remark, const std::string& text) { remark += (remark.empty() ? "" : "; ") + text; }
@@ -160,16 +175,17 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
   const Curve curve(core);
   const double dof = core.curve.estimate.basis() == UncertaintyBasis::stated ? infinity : core.degrees_of_freedom;
   if (!(dof > 0)) return {};
-  const double zero = scatter_at_zero(core, curve);
+  const bool falls_back = asks_the_blanks(core);
+  const double zero = falls_back ? core.blank.sd : curve.reading(0);
   const double m = options.readings;
   const double at_zero = std::hypot(zero / std::sqrt(m), curve.uncertainty(0));
-  const bool falls_back = core.curve.scatter.form == ReadingScatter::Form::power;
   const std::string zero_text = falls_back ? "the SD of the blanks" : "the scatter of the standards at amount 0";
 
   std::vector<LimitRoute> routes;
-  routes.push_back(by_factor(curve, "residual SD", zero,
-                             falls_back ? "the SD of the blanks, as the scatter of the standards vanishes at zero"
-                                        : "the scatter of the standards about the curve, at amount 0"));
+  routes.push_back(
+      by_factor(curve, "residual SD", zero,
+                falls_back ? "the SD of the blanks, as a scatter that is a power of the signal says little about zero"
+                           : "the scatter of the standards about the curve, at amount 0"));
   routes.push_back(by_factor(curve, "intercept SD", curve.uncertainty(0),
                              "the standard uncertainty of the curve at amount 0; ignores the scatter of the reading"));
   if (core.blank.count >= 2) {
@@ -186,6 +202,17 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
                                fmt::format("the SD of fortified samples ({} degrees of freedom)", fortified.degrees)));
     if (fortified.highest > 5 * routes.back().detection)
       add(routes.back().remark, "the samples were fortified far above the limit, where the scatter may be larger");
+  }
+  // A scatter like that of counts: the signal itself is a count.
+  const bool are_counts = core.curve.scatter.form == ReadingScatter::Form::power && core.curve.scatter.power == 0.5;
+  if (are_counts && core.blank.mean > 0) {
+    const double ratio = 1 + 1 / static_cast<double>(core.blank.count);
+    const CountingLimits counts = counting_limits(core.blank.mean, ratio, options.alpha, options.beta);
+    routes.push_back({.route = "counting statistics",
+                      .critical = curve.where_it_rises_by(counts.critical),
+                      .detection = curve.where_it_rises_by(counts.detection),
+                      .quantitation = curve.where_it_rises_by(counts.quantitation),
+                      .rests_on = "the Poisson distribution of the signal, which must be a plain count"});
   }
   const double t_alpha = student_t_quantile(1 - options.alpha, dof);
   const double t_beta = student_t_quantile(1 - options.beta, dof);

@@ -122,14 +122,17 @@ std::string doubts_text(const Candidate& chosen) {
 std::string parameters_text(std::size_t count) { return fmt::format("{} parameter{}", count, count == 1 ? "" : "s"); }
 
 std::size_t with_lowest_leave_one_out(const std::vector<Candidate>& all, const std::vector<std::size_t>& among) {
-  return *std::min_element(among.begin(), among.end(), [&all](std::size_t a, std::size_t b) {
-    const auto error = [&all](std::size_t i) {
-      const ErrorSize& size = all[i].leave_one_out.size;
-      const double e = std::isnan(size.in_uncertainties) ? size.root_mean_square : size.in_uncertainties;
-      return std::isnan(e) ? infinity : e;
-    };
-    return error(a) < error(b);
+  // In the uncertainties of the rows only where every candidate knows them.
+  const bool relative = std::all_of(among.begin(), among.end(), [&all](std::size_t i) {
+    return !std::isnan(all[i].leave_one_out.size.in_uncertainties);
   });
+  const auto error = [&](std::size_t i) {
+    const ErrorSize& size = all[i].leave_one_out.size;
+    const double e = relative ? size.in_uncertainties : size.root_mean_square;
+    return std::isnan(e) ? infinity : e;
+  };
+  return *std::min_element(among.begin(), among.end(),
+                           [&error](std::size_t a, std::size_t b) { return error(a) < error(b); });
 }
 
 }  // namespace

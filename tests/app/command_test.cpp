@@ -292,6 +292,105 @@ TEST(PredictAndSolve, ReadARecord) {
   EXPECT_NE(run_command({"solve", demo("density.json"), "--for", "rho=5"}).out.find("not reached"), std::string::npos);
 }
 
+TEST(CalibrateCommand, GoesFromStandardsToUnknowns) {
+  const TemporaryFolder folder;
+  const std::string record = folder / "lead.json";
+  const auto made = run_command({"calibrate",
+                                 demo("lead_calibration.csv"),
+                                 "--x",
+                                 "c_Pb",
+                                 "--y",
+                                 "I",
+                                 "--blank",
+                                 "subtract",
+                                 "--spread",
+                                 "both",
+                                 "--leave-out",
+                                 "36",
+                                 "--day",
+                                 "monday",
+                                 "--simulations",
+                                 "50",
+                                 "--output",
+                                 record,
+                                 "--figure",
+                                 folder / "c.svg",
+                                 "--figure-residuals",
+                                 folder / "r.svg"});
+  ASSERT_EQ(made.code, 0) << made.error;
+  for (const char* expected : {"10 blanks", "7 fortified samples", "carried as covariance", "Left out: row 36",
+                               "critical value and power", "The cautious choice", "Mandel", "Brown-Forsythe"})
+    EXPECT_NE(made.out.find(expected), std::string::npos) << expected << made.out;
+  const auto read =
+      run_command({"quantify", record, demo("lead_unknowns.csv"), "--day", "monday", "--format", "json",
+                   "--dilution-uncertainty", "1", "--figure", folder / "q.svg", "--figure-sample", "gate"});
+  ASSERT_EQ(read.code, 0) << read.error;
+  const auto quantities = nlohmann::json::parse(read.out);
+  ASSERT_EQ(quantities["unknowns"].size(), 7u);
+  EXPECT_EQ(quantities["unknowns"][3]["flag"], "below detection limit");
+  EXPECT_EQ(quantities["unknowns"][5]["flag"], "above the range");
+  EXPECT_TRUE(quantities["unknowns"][1]["nominal"].is_null());
+  EXPECT_GT(quantities["unknowns"][4]["budget"]["dilution"].get<double>(), 0.2);
+  for (const char* figure : {"c.svg", "r.svg", "q.svg"}) {
+    const std::string svg = test::file_text(folder / figure);
+    EXPECT_NE(svg.find("</svg>"), std::string::npos);
+    EXPECT_EQ(svg.find("nan"), std::string::npos);
+  }
+  EXPECT_NE(run_command({"quantify", record, demo("lead_unknowns.csv")}).out.find("Controls"), std::string::npos);
+  // Wide tables, blanks in a file of their own, headers that are no names.
+  std::ofstream(folder / "blanks.csv") << "s1,s2\n1.9,2.1\n2.0,1.8\n";
+  const char* const wide = "Amount added,s1,s2\n1,8,8.2\n2,14.1,14.4\n4,26,26.3\n";
+  const auto replicates =
+      run_command({"calibrate", "-", "--x", "Amount added", "--replicates", "s1,s2", "--blanks", folder / "blanks.csv",
+                   "--blank", "include", "--alias", "x=Amount added", "--format", "json", "--simulations", "0"},
+                  wide);
+  ASSERT_EQ(replicates.code, 0) << replicates.error;
+  EXPECT_EQ(nlohmann::json::parse(replicates.out)["levels"].size(), 4u);
+  const auto additions =
+      run_command({"calibrate", "-", "--x", "added", "--y", "A", "--additions"}, "added,A\n0,2.1\n1,4\n2,6.1\n3,7.9\n");
+  EXPECT_NE(additions.out.find("The sample as measured holds 1.077"), std::string::npos) << additions.out;
+}
+
+TEST(CalibrateCommand, AnswersMistakes) {
+  const char* const standards = "x,y\n1,3.1\n2,4.9\n3,7.2\n4,8.8\n";
+  const std::vector<std::string> plain = {"calibrate", "-", "--x", "x", "--y", "y"};
+  const TemporaryFolder folder;
+  const std::string record = folder / "line.json";
+  ASSERT_EQ(run_command(with(plain, {"--output", record, "--day", "monday"}), standards).code, 0);
+  std::string text = test::file_text(record);
+  text.replace(text.find("\"level\": 0.95"), 13, "\"level\": 0.90");
+  std::ofstream(folder / "changed.json") << text;
+  for (const auto& [arguments, input, code, says] : std::vector<Mistake>{
+           {{"calibrate", "-", "--y", "y"}, standards, 2, "--x AMOUNT"},
+           {with(plain, {"--blank", "subtract"}), standards, 2, "measure two blanks"},
+           {with(plain, {"--spread", "fan"}), standards, 2, "both or levels"},
+           {with(plain, {"--spread", "levels"}), standards, 2, "level 1"},
+           {with(plain, {"--spread", "both", "--u", "y=0.1"}), standards, 2, "one of the two"},
+           {with(plain, {"--u", "x=0.1"}), standards, 4, "stated uncertainties of the signals"},
+           {with(plain, {"--range", "3"}), standards, 2, "0..8"},
+           {with(plain, {"--range", "9.."}), standards, 4, "widen the range"},
+           {with(plain, {"--kind", "z"}), standards, 3, "columns are: x, y"},
+           {plain, "x,y\n1,3\n1,4\n", 4, "two levels"},
+           {plain, "x,y\n1,<0.5\n2,4\n3,6\n", 3, "--leave-out 1"},
+           {plain, "kind,x,y\nstandart,1,2\n", 2, "did you mean 'standard'"},
+           {with(plain, {"--additions"}), "x,y\n0,9\n1,7\n2,5.1\n", 2, "more added must give more signal"},
+           {{"quantify", folder / "changed.json", "-"}, "y\n5\n", 3, "changed or damaged"},
+           {{"quantify", record, "-", "--day", "tuesday"}, "y\n5\n", 3, "'monday'"},
+           {{"quantify", record, "-"}, "z\n5\n", 3, "no column 'y'"},
+           {{"quantify", record, "-"}, "kind,y\nblank,5\n", 2, "no sample or control"},
+           {{"quantify", demo("density.json"), "-"}, "y\n5\n", 3, "truecurve.calibration/1"},
+           {{"quantify", record, "-", "--figure", folder / "q.svg", "--figure-sample", "B"},
+            "sample,y\nA,5\n",
+            2,
+            "no sample 'B'"},
+           {{"quantify", record, "-", "--figure", folder / "q.svg"}, "sample,y\nA,99\n", 2, "not reached"}}) {
+    const auto result = run_command(arguments, input);
+    EXPECT_EQ(result.code, code) << result.error;
+    EXPECT_EQ(result.out, "");
+    EXPECT_NE(result.error.find(says), std::string::npos) << result.error;
+  }
+}
+
 TEST(Command, LeavesNothingHalfWritten) {
   const TemporaryFolder folder;
   std::ofstream(folder / "old.json") << "old";
@@ -339,7 +438,8 @@ TEST(LookCommand, ShowsWhatIsInTheFile) {
 }
 
 TEST(Command, ExplainsItself) {
-  for (const std::string command : {"look", "preview", "fit", "compare", "predict", "solve", "shapes"}) {
+  for (const std::string command :
+       {"look", "preview", "fit", "compare", "predict", "solve", "calibrate", "quantify", "shapes"}) {
     const auto help = run_command({command, "--help"});
     EXPECT_EQ(help.code, 0);
     EXPECT_NE(help.out.find("Example"), std::string::npos);

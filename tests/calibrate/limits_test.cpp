@@ -47,6 +47,27 @@ TEST(Limits, UseTheNoncentralDistribution) {
   EXPECT_NEAR(detection_noncentrality(infinity, 0.05, 0.05), 2 * 1.6448536269514722, 1e-9);
 }
 
+// Currie (1968): 2.33 sqrt(B), 2.71 + 4.65 sqrt(B), 50 (1 + sqrt(1 + B/12.5)) for a blank counted as long as the
+// sample.
+TEST(Limits, OfCountsAreThePublishedOnes) {
+  for (const double blank : {0.0, 9.0, 400.0}) {
+    const CountingLimits limits = counting_limits(blank, 2, 0.05, 0.05);
+    EXPECT_NEAR(limits.critical, 2.32617430735334817 * std::sqrt(blank), 1e-12 * (1 + blank));
+    EXPECT_NEAR(limits.detection, 2.70554345409541457 + 4.65234861470669635 * std::sqrt(blank), 1e-12 * (1 + blank));
+    EXPECT_NEAR(limits.quantitation, 50 * (1 + std::sqrt(1 + blank / 12.5)), 1e-12 * (1 + blank));
+  }
+  EXPECT_EQ(test::caught([] { (void)counting_limits(-1, 2, 0.05, 0.05); }).code(), ErrorCode::bad_argument);
+  Readings counts{.amount = {"x", ""}, .signal = {"y", "counts"}};
+  for (const double amount : {1.0, 2.0, 3.0, 4.0})
+    counts.all.push_back(
+        {.amount = amount, .signal = 100 + 300 * amount + amount * amount, .row = counts.all.size() + 1});
+  for (const double blank : {96.0, 104.0}) counts.all.push_back({.kind = ReadingKind::blank, .signal = blank});
+  const Calibration c =
+      calibrate(counts, {.blank = BlankUse::none, .scatter = {Kind::power, 0.5}, .limits = {.simulations = 0}});
+  EXPECT_NEAR(route(c, "counting statistics").detection * c.fit.parameter("b").value,
+              counting_limits(100, 1.5, 0.05, 0.05).detection, 1e-6);
+}
+
 Readings laboratory(const std::vector<double>& levels, int replicates, double constant, double relative,
                     RandomNumbers& random, int blanks = 0) {
   Readings readings{.amount = {"x", ""}, .signal = {"y", ""}};

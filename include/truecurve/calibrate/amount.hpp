@@ -64,8 +64,9 @@ struct Amount {
   double signal = not_a_number;  ///< mean of the readings, net of the blank
   double amount = not_a_number;  ///< after dilution
   double standard_uncertainty = not_a_number;
-  /// Where the mean signal is compatible with the curve: Fieller's (1954) interval for a straight line. Scaled by the
-  /// dilution, whose own uncertainty is added in squares to each half width.
+  /// The amounts with which the mean signal is compatible, |f(x) - y| <= k sqrt(s²(f(x))/m + u²(f(x))), s the scatter
+  /// of readings of that amount: Fieller's (1954) interval for a straight line with equal scatter. Scaled by the
+  /// dilution, whose own uncertainty is added in squares to each half width. A limit that lies nowhere is infinite.
   Interval interval{};
   UncertaintyBudget budget{};
   bool outside_standards = false;  ///< beyond the lowest or highest standard
