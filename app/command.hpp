@@ -27,6 +27,8 @@ Command add_quantify(CLI::App& parser, Streams streams);
 Command add_predict(CLI::App& parser, Streams streams);
 Command add_solve(CLI::App& parser, Streams streams);
 Command add_shapes(CLI::App& parser, Streams streams);
+Command add_run(CLI::App& parser, Streams streams);
+Command add_demo(CLI::App& parser, Streams streams);
 
 enum class Format { text, json, csv };
 

@@ -54,7 +54,9 @@ int run(std::vector<std::string> arguments, Streams streams) {
                                                                  {"solve", add_solve(parser, streams)},
                                                                  {"calibrate", add_calibrate(parser, streams)},
                                                                  {"quantify", add_quantify(parser, streams)},
-                                                                 {"shapes", add_shapes(parser, streams)}};
+                                                                 {"run", add_run(parser, streams)},
+                                                                 {"demo", add_demo(parser, streams)},
+      {"shapes", add_shapes(parser, streams)}};
   try {
     std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
     parser.parse(reversed);

@@ -19,3 +19,12 @@ truecurve compare demo/patina.csv logistic gompertz power exponential line "poly
 truecurve compare demo/density.csv "polynomial(1..5)" --x w_Sn --y rho --figure-criterion docs/screenshots/compare_criterion_density.png
 truecurve calibrate demo/lead_calibration.csv --x c_Pb --y I --blank subtract --spread both --leave-out 36 --figure docs/screenshots/calibration_lead.png --figure-residuals docs/screenshots/calibration_residuals_lead.png
 truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv --figure docs/screenshots/reading_lead.png --figure-sample gate
+
+# The report as a browser shows it, where Chromium is installed.
+if command -v chromium > /dev/null; then
+  work=$(mktemp -d)
+  truecurve run demo/foundry.toml --into "$work"
+  chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,1600 \
+    --screenshot=docs/screenshots/report_foundry.png "file://$work/report.html" > /dev/null 2>&1
+  rm -r "$work"
+fi

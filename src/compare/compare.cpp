@@ -174,12 +174,15 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
       c.reduced_chi_squared = residuals.cwiseQuotient(fit.observations().uncertainties()).squaredNorm() / dof;
   }
   add_warnings(fit, c.remarks);
-  if (is_exact(fit, squares)) {
+  // Without degrees of freedom every curve passes through its rows, and that says nothing.
+  if (dof > 0 && is_exact(fit, squares)) {
     c.remarks.push_back({"exact", "it passes through every row to rounding"});
   } else {
-    c.log_likelihood = q.log_likelihood;
-    c.aicc = q.aicc;
-    c.bic = q.bic;
+    if (dof > 0) {
+      c.log_likelihood = q.log_likelihood;
+      c.aicc = q.aicc;
+      c.bic = q.bic;
+    }
     if (std::isnan(c.aicc)) {
       c.remarks.push_back(
           {"few_rows", fmt::format("{} rows are too few for the AICc of its {} parameters", fit.size(), c.parameters)});

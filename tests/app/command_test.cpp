@@ -439,7 +439,7 @@ TEST(LookCommand, ShowsWhatIsInTheFile) {
 
 TEST(Command, ExplainsItself) {
   for (const std::string command :
-       {"look", "preview", "fit", "compare", "predict", "solve", "calibrate", "quantify", "shapes"}) {
+       {"look", "preview", "fit", "compare", "predict", "solve", "calibrate", "quantify", "run", "demo", "shapes"}) {
     const auto help = run_command({command, "--help"});
     EXPECT_EQ(help.code, 0);
     EXPECT_NE(help.out.find("Example"), std::string::npos);
@@ -450,7 +450,7 @@ TEST(Command, ExplainsItself) {
     const TemporaryFolder folder;
     for (std::string word; line >> word;) {
       if (word.starts_with("demo/")) word = demo(word.substr(5));
-      if (word.ends_with(".png")) word = folder / word;
+      if (word.ends_with(".png") || word == "bells") word = folder / word;
       words.push_back(word);
     }
     EXPECT_EQ(run_command(words).code, 0) << help.out;

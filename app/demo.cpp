@@ -1,0 +1,39 @@
+// truecurve demo: the bell foundry's study, start to end.
+#include <truecurve/io/record.hpp>
+
+#include "command.hpp"
+#include "foundry_study.hpp"
+#include "make_demo_data.hpp"
+
+#include <filesystem>
+#include <memory>
+#include <ostream>
+
+#include <fmt/format.h>
+
+namespace truecurve::app {
+namespace {
+
+namespace fs = std::filesystem;
+
+int run_demo(const std::string& folder, Streams streams) {
+  std::error_code ignored;
+  fs::create_directories(folder, ignored);  // where it can't be made, writing the first file says so
+  for (const demo::DemoFile& file : demo::demo_files()) write_file(fs::path(folder) / file.name, file.text);
+  const fs::path study = fs::path(folder) / "foundry.toml";
+  write_file(study, demo::foundry_study);
+  return run({"run", study.string(), "--into", (fs::path(folder) / "results").string()}, streams);
+}
+
+}  // namespace
+
+Command add_demo(CLI::App& parser, Streams streams) {
+  auto folder = std::make_shared<std::string>("truecurve-demo");
+  CLI::App* command =
+      parser.add_subcommand("demo", "The bell foundry's study, start to end: made-up data, records, figures, report");
+  command->add_option("DIR", *folder, "Folder for data and results")->capture_default_str();
+  command->footer("Example:\n  truecurve demo bells");
+  return [folder, streams] { return run_demo(*folder, streams); };
+}
+
+}  // namespace truecurve::app

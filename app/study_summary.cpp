@@ -1,0 +1,194 @@
+// Sentences and tables from records.
+#include "study_summary.hpp"
+
+#include <truecurve/base/numeric.hpp>
+
+#include <cmath>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+namespace truecurve::app {
+namespace {
+
+using Json = nlohmann::json;
+
+double number(const Json& value) { return value.is_number() ? value.get<double>() : not_a_number; }
+std::string text(const Json& value) { return value.is_string() ? value.get<std::string>() : ""; }
+std::string unit_of(const Json& quantity) {
+  const std::string unit = text(quantity.value("unit", Json()));
+  return unit.empty() ? "" : " " + unit;
+}
+std::string headed(const Json& quantity) {
+  const std::string unit = text(quantity["unit"]);
+  return text(quantity["name"]) + (unit.empty() ? "" : " (" + unit + ")");
+}
+std::string digits(const Json& value, int count) {
+  return value.is_number() ? rounded(value.get<double>(), count) : "-";
+}
+std::string interval(const Json& limits, double scale) {
+  const double low = number(limits["low"]);
+  const double high = number(limits["high"]);
+  if (std::isnan(low) || std::isnan(high)) return "-";
+  return interval_text(low, high, std::isfinite(scale) ? scale : (high - low) / 4);
+}
+
+// The first paragraph: the first lines that are indented by two blanks.
+std::string first_paragraph(const std::string& page) {
+  const auto at = page.find("\n\n  ");
+  std::string paragraph;
+  for (std::size_t start = at == std::string::npos ? page.size() : at + 2; start < page.size();) {
+    const std::size_t end = std::min(page.find('\n', start), page.size());
+    const std::string line = page.substr(start, end - start);
+    if (!line.starts_with("  ")) break;
+    paragraph += (paragraph.empty() ? "" : " ") + line.substr(2);
+    start = end + 1;
+  }
+  return paragraph;
+}
+
+ReportTable parameters_table(const Json& fit) {
+  ReportTable table{"Parameters", {"name", "value", "standard uncertainty", "interval", "unit"}, {}};
+  for (const Json& p : fit["parameters"]) {
+    const double u = number(p["standard_uncertainty"]);
+    const bool held = p.value("fixed", false);
+    table.rows.push_back(
+        {text(p["name"]), held ? shortest(number(p["value"])) : with_uncertainty(number(p["value"]), u),
+         held ? "held" : digits(p["standard_uncertainty"], 2), interval(p["interval"], u), text(p["unit"])});
+  }
+  return table;
+}
+
+ReportTable candidates_table(const Json& record) {
+  ReportTable table{"Candidates", {"name", "parameters", "AICc", "behind", "weight", "leave-one-out", "S", "R²"}, {}};
+  for (const Json& c : record["candidates"]) {
+    const auto fixed = [](const Json& value, int decimals) {
+      return value.is_number() ? fmt::format("{:.{}f}", value.get<double>(), decimals) : std::string("-");
+    };
+    table.rows.push_back({text(c["name"]), fmt::format("{}", c["parameters_count"].get<int>()), fixed(c["aicc"], 1),
+                          fixed(c["delta_aicc"], 1), fixed(c["weight"], 3), digits(c["leave_one_out_sd"], 4),
+                          digits(c["residual_sd"], 4), digits(c["r_squared"], 6)});
+  }
+  return table;
+}
+
+ReportTable limits_table(const Json& record) {
+  ReportTable table{"Detection and quantitation limits",
+                    {"route", "critical value", "detection " + headed(record["amount"]), "quantitation", "rests on"},
+                    {}};
+  for (const Json& l : record["limits"]) {
+    const double u = number(l["detection_uncertainty"]);
+    table.rows.push_back({text(l["route"]), digits(l["critical"], 3),
+                          std::isfinite(u) ? with_uncertainty(number(l["detection"]), u) : digits(l["detection"], 3),
+                          digits(l["quantitation"], 3), text(l["rests_on"])});
+  }
+  return table;
+}
+
+ReportTable levels_table(const Json& record) {
+  ReportTable table{"Levels", {headed(record["amount"]), "n", "mean", "SD"}, {}};
+  for (const Json& l : record["levels"])
+    table.rows.push_back(
+        {shortest(number(l["level"])), fmt::format("{}", l["n"].get<int>()), digits(l["mean"], 5), digits(l["sd"], 3)});
+  return table;
+}
+
+ReportTable unknowns_table(const Json& record) {
+  ReportTable table{"Unknowns", {"sample", "readings", headed(record["amount"]), "interval", "remark"}, {}};
+  for (const Json& q : record["unknowns"]) {
+    const double u = number(q["standard_uncertainty"]);
+    const std::string recovery =
+        q["recovery"].is_number() ? fmt::format("control, recovery {} %", rounded(100 * number(q["recovery"]), 4)) : "";
+    table.rows.push_back({text(q["sample"]), fmt::format("{}", q["readings"].size()),
+                          q["amount"].is_number() ? with_uncertainty(number(q["amount"]), u) : "-",
+                          interval(q["interval"], u), text(q["flag"]) + recovery});
+  }
+  return table;
+}
+
+ReportTable points_table(const Json& record) {
+  ReportTable table{"Prediction", {}, {}};
+  for (const auto& [name, value] : record["points"].front()["at"].items()) table.headings.push_back(name);
+  table.headings.insert(table.headings.end(),
+                        {headed(record["response"]), "band of the curve", "of a new observation", ""});
+  for (const Json& point : record["points"]) {
+    std::vector<std::string> row;
+    for (const auto& [name, value] : point["at"].items()) row.push_back(shortest(number(value)));
+    row.push_back(with_uncertainty(number(point["value"]), number(point["standard_uncertainty"])));
+    row.push_back(interval(point["confidence"], not_a_number));
+    row.push_back(interval(point["prediction"], not_a_number));
+    row.push_back(number(point["outside_data"]) > 0 ? "outside the data" : "");
+    table.rows.push_back(row);
+  }
+  return table;
+}
+
+std::string quantities_sentence(const Json& record) {
+  std::string sentence;
+  for (const Json& q : record["unknowns"]) {
+    const std::string value = q["amount"].is_number()
+                                  ? with_uncertainty(number(q["amount"]), number(q["standard_uncertainty"]))
+                                  : "not reached";
+    const std::string flag = text(q["flag"]);
+    sentence += fmt::format("{}{}: {}{}", sentence.empty() ? "" : "; ", text(q["sample"]), value,
+                            flag.empty() || flag == "not reached" ? "" : " (" + flag + ")");
+  }
+  return fmt::format("{}{}: {}.", text(record["amount"]["name"]),
+                     text(record["amount"]["unit"]).empty() ? "" : " in" + unit_of(record["amount"]), sentence);
+}
+
+std::string calibration_sentence(const Json& record) {
+  std::string sentence = text(record["fit"]["model"]["text"]) + " with ";
+  const Json& reported = record["reported"];
+  for (std::size_t j = 0; j < reported["parameters"].size(); ++j) {
+    const Json& p = reported["parameters"][j];
+    const std::string unit = text(record["fit"]["parameters"][j]["unit"]);
+    sentence += fmt::format("{}{} = {}{}", j == 0 ? "" : ", ", text(p["name"]),
+                            with_uncertainty(number(p["value"]), std::sqrt(number(reported["covariance"][j][j]))),
+                            unit.empty() ? "" : " " + unit);
+  }
+  for (const Json& l : record["limits"]) {
+    if (text(l["route"]) == "critical value and power" && l["detection"].is_number())
+      sentence +=
+          fmt::format("; amounts from {}{} on are detected", digits(l["detection"], 3), unit_of(record["amount"]));
+  }
+  for (const Json& s : record["suspicious"])
+    sentence += fmt::format("; row {} is an {} ({})", s["row"].get<int>(), text(s["grade"]), text(s["test"]));
+  return sentence + ". " + text(record["equal_scatter"]["suggestion"]);
+}
+
+}  // namespace
+
+std::string summary_of(const std::string& record_text, const std::string& page) {
+  if (record_text.empty()) return first_paragraph(page);
+  const Json record = Json::parse(record_text);
+  const std::string kind = text(record["record"]);
+  if (kind == "truecurve.quantities/1") return quantities_sentence(record);
+  if (kind == "truecurve.calibration/1") return calibration_sentence(record);
+  if (kind == "truecurve.comparison/1") return text(record["suggestion"]["reason"]);
+  if (kind == "truecurve.prediction/1") {
+    const ReportTable table = points_table(record);
+    return fmt::format("{} read at {} point{}.", headed(record["response"]), table.rows.size(),
+                       table.rows.size() == 1 ? "" : "s");
+  }
+  return first_paragraph(page);
+}
+
+std::string answer_of(const std::string& summary) {
+  const auto end = summary.find(". ");
+  return end == std::string::npos ? summary : summary.substr(0, end + 1);
+}
+
+std::vector<ReportTable> tables_of(const std::string& record_text) {
+  if (record_text.empty()) return {};
+  const Json record = Json::parse(record_text);
+  const std::string kind = text(record["record"]);
+  if (kind == "truecurve.fit/1") return {parameters_table(record)};
+  if (kind == "truecurve.comparison/1") return {candidates_table(record)};
+  if (kind == "truecurve.calibration/1") return {levels_table(record), limits_table(record)};
+  if (kind == "truecurve.quantities/1") return {unknowns_table(record)};
+  if (kind == "truecurve.prediction/1" && !record["points"].empty()) return {points_table(record)};
+  return {};
+}
+
+}  // namespace truecurve::app

@@ -1,0 +1,211 @@
+// The HTML page of a study.
+#include <truecurve/base/version.hpp>
+#include <truecurve/report/study_report.hpp>
+
+#include <algorithm>
+
+#include <fmt/format.h>
+#include <kainjow/mustache.hpp>
+
+namespace truecurve {
+namespace {
+
+using kainjow::mustache::data;
+using kainjow::mustache::mustache;
+
+constexpr const char* page = R"html(<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<title>{{title}}</title>
+<style>
+:root { color-scheme: light dark; --ink: #262c34; --faint: #5d6672; --paper: #ffffff; --rule: #dee2e7; --mark: #bc5214; }
+@media (prefers-color-scheme: dark) { :root { --ink: #e6e9ed; --faint: #a3acb8; --paper: #16191d; --rule: #3a4048; --mark: #f0955a; } }
+* { box-sizing: border-box; }
+body { margin: 0 auto; max-width: 62rem; padding: 1.2rem; background: var(--paper); color: var(--ink);
+  font: 1rem/1.5 system-ui, "DejaVu Sans", sans-serif; overflow-wrap: anywhere; }
+h1 { font-size: 1.6rem; line-height: 1.25; margin: 0 0 1rem; }
+h2 { font-size: 1.25rem; margin: 2.2rem 0 .6rem; border-bottom: 1px solid var(--rule); padding-bottom: .2rem; }
+h3 { font-size: 1rem; margin: 1.4rem 0 .4rem; }
+dl.summary dt { font-weight: 600; margin-top: .7rem; }
+dl.summary dd { margin: 0; }
+a { color: var(--mark); }
+figure { margin: 1rem 0; background: #fff; border: 1px solid var(--rule); }
+figure svg { display: block; width: 100%; height: auto; }
+.wide { overflow-x: auto; }
+table { border-collapse: collapse; margin: .4rem 0 1rem; font-variant-numeric: tabular-nums; }
+caption { text-align: left; font-weight: 600; padding-bottom: .3rem; }
+th, td { text-align: left; padding: .2rem .9rem .2rem 0; border-bottom: 1px solid var(--rule); white-space: nowrap; vertical-align: top; }
+td.number { text-align: right; padding-right: 0; }
+td.number + td.fraction { padding-left: 0; }
+pre { overflow-x: auto; font: .82rem/1.4 ui-monospace, "DejaVu Sans Mono", monospace; overflow-wrap: normal; }
+details > summary { cursor: pointer; color: var(--faint); }
+p.command, footer { color: var(--faint); font-size: .85rem; }
+code { font-family: ui-monospace, "DejaVu Sans Mono", monospace; }
+@media print { @page { size: A4; margin: 15mm; } body { max-width: none; padding: 0; font-size: 10pt; } details { display: none; }
+  h2 { break-after: avoid; } figure, table { break-inside: avoid; } }
+</style>
+</head>
+<body>
+<h1>{{title}}</h1>
+<dl class="summary">
+{{#sections}}<dt><a href="#{{name}}">{{name}}</a></dt><dd>{{answer}}</dd>
+{{/sections}}</dl>
+{{#sections}}
+<section id="{{name}}">
+<h2>{{name}}</h2>
+<p>{{summary}}</p>
+{{#figures}}<figure>{{{svg}}}</figure>
+{{/figures}}
+{{#tables}}<div class="wide"><table><caption>{{caption}}</caption>
+<tr>{{#headings}}<th colspan="{{span}}">{{text}}</th>{{/headings}}</tr>
+{{#rows}}<tr>{{#cells}}{{{cell}}}{{/cells}}</tr>
+{{/rows}}</table></div>
+{{/tables}}
+<details><summary>Everything the command says</summary><pre>{{text}}</pre></details>
+<p class="command">Repeat: <code>{{command}}</code></p>
+</section>
+{{/sections}}
+<footer>
+<h2>Where it comes from</h2>
+<div class="wide"><table><tr><th>file</th><th>SHA-256</th></tr>
+{{#sources}}<tr><td>{{file}}</td><td><code>{{sha256}}</code></td></tr>
+{{/sources}}</table></div>
+<p>True Curve {{version}}. Repeat all: <code>{{repeat}}</code></p>
+</footer>
+</body>
+</html>
+)html";
+
+std::string escaped(const std::string& text) {
+  std::string result;
+  for (const char c : text) {
+    switch (c) {
+      case '<': result += "&lt;"; break;
+      case '>': result += "&gt;"; break;
+      case '&': result += "&amp;"; break;
+      case '"': result += "&quot;"; break;
+      default: result += c;
+    }
+  }
+  return result;
+}
+
+bool is_number(const std::string& text) {
+  const auto first = text.find_first_not_of("+-");
+  return first != std::string::npos && text[first] >= '0' && text[first] <= '9' &&
+         text.find_first_not_of("0123456789.+-e()") == std::string::npos;
+}
+
+// A number stands in two cells that meet at its decimal point.
+std::string cell_of(const std::string& text, bool in_numbers) {
+  if (!in_numbers) return fmt::format("<td>{}</td>", escaped(text));
+  const auto point = text.find_first_of(".(e");
+  const std::string whole = text.substr(0, point);
+  const std::string rest = point == std::string::npos ? "" : text.substr(point);
+  return fmt::format("<td class=\"number\">{}</td><td class=\"fraction\">{}</td>", escaped(whole), escaped(rest));
+}
+
+data table_data(const ReportTable& table) {
+  std::vector<bool> numbers(table.headings.size(), false);
+  for (std::size_t k = 0; k < numbers.size(); ++k) {
+    bool any = false;
+    numbers[k] = std::all_of(table.rows.begin(), table.rows.end(), [&](const auto& row) {
+      any = any || is_number(row[k]);
+      return row[k].empty() || row[k] == "-" || is_number(row[k]);
+    });
+    numbers[k] = numbers[k] && any;
+  }
+  data headings{data::type::list};
+  for (std::size_t k = 0; k < table.headings.size(); ++k) {
+    data heading;
+    heading.set("text", table.headings[k]);
+    heading.set("span", numbers[k] ? "2" : "1");
+    headings << heading;
+  }
+  data rows{data::type::list};
+  for (const auto& row : table.rows) {
+    data cells{data::type::list};
+    for (std::size_t k = 0; k < row.size(); ++k) {
+      data cell;
+      cell.set("cell", cell_of(row[k], numbers[k]));
+      cells << cell;
+    }
+    data line;
+    line.set("cells", cells);
+    rows << line;
+  }
+  data result;
+  result.set("caption", table.caption);
+  result.set("headings", headings);
+  result.set("rows", rows);
+  return result;
+}
+
+void replace_all(std::string& text, const std::string& from, const std::string& to) {
+  for (std::size_t at = text.find(from); at != std::string::npos; at = text.find(from, at + to.size()))
+    text.replace(at, from.size(), to);
+}
+
+// Several pictures on one page must not share their marks; the heading of the file is no part of a page.
+std::string inline_svg(std::string svg, const std::string& mark) {
+  const auto begin = svg.find("<svg");
+  if (begin == std::string::npos) return "";
+  svg.erase(0, begin);
+  replace_all(svg, "id=\"", "id=\"" + mark);
+  replace_all(svg, "url(#", "url(#" + mark);
+  replace_all(svg, "href=\"#", "href=\"#" + mark);
+  // The size is the page's matter.
+  const auto end = svg.find('>');
+  std::string head = svg.substr(0, end);
+  for (const char* attribute : {" width=\"", " height=\""}) {
+    const auto at = head.find(attribute);
+    if (at != std::string::npos) head.erase(at, head.find('"', at + std::string(attribute).size()) + 1 - at);
+  }
+  return head + svg.substr(end);
+}
+
+}  // namespace
+
+std::string study_html(const StudyReport& report) {
+  data sections{data::type::list};
+  for (std::size_t i = 0; i < report.sections.size(); ++i) {
+    const ReportSection& section = report.sections[i];
+    data figures{data::type::list};
+    for (std::size_t k = 0; k < section.figures.size(); ++k) {
+      data figure;
+      figure.set("svg", inline_svg(section.figures[k], fmt::format("s{}f{}-", i + 1, k + 1)));
+      figures << figure;
+    }
+    data tables{data::type::list};
+    for (const ReportTable& table : section.tables) tables << table_data(table);
+    data entry;
+    entry.set("name", section.name);
+    entry.set("command", section.command);
+    entry.set("answer", section.answer.empty() ? section.summary : section.answer);
+    entry.set("summary", section.summary);
+    entry.set("text", section.text);
+    entry.set("figures", figures);
+    entry.set("tables", tables);
+    sections << entry;
+  }
+  data sources{data::type::list};
+  for (const ReportSource& source : report.sources) {
+    data entry;
+    entry.set("file", source.file);
+    entry.set("sha256", source.sha256);
+    sources << entry;
+  }
+  data root;
+  root.set("title", report.title);
+  root.set("sections", sections);
+  root.set("sources", sources);
+  root.set("repeat", report.repeat);
+  root.set("version", std::string(version));
+  mustache template_page(page);
+  template_page.set_custom_escape([](const std::string& text) { return escaped(text); });
+  return template_page.render(root);
+}
+
+}  // namespace truecurve
