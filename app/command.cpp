@@ -74,9 +74,10 @@ void add_choice(CLI::App& command, DataOptions& options) {
       ->allow_extra_args(false)
       ->type_name("NAME=COLUMN|NUMBER|PERCENT%|none");
   command
-      .add_option("--leave-out", options.leave_out,
-                  "Rows not to use: numbers \"3,7\", a condition \"x > 50\", or invalid for those the model can't "
-                  "take; may be repeated")
+      .add_option(
+          "--leave-out", options.leave_out,
+          "Rows not to use: numbers \"3,7\" or with a reason \"3: mistyped\", a condition \"x > 50\", or invalid "
+          "for those the model can't take; may be repeated")
       ->take_all()
       ->allow_extra_args(false)
       ->type_name("ROWS|CONDITION|invalid");
@@ -107,8 +108,12 @@ std::vector<LeftOut> rows_left_out(const Table& table, const std::vector<std::st
   std::vector<LeftOut> rows;
   for (const std::string& text : texts) {
     if (text == "invalid") continue;
-    if (only_numbers(text)) {
-      for (const std::size_t row : row_numbers(text)) rows.push_back({row, "left out by number"});
+    const auto colon = text.find(':');
+    const std::string numbers = text.substr(0, colon);
+    if (only_numbers(numbers)) {
+      const auto reason = colon == std::string::npos ? colon : text.find_first_not_of(' ', colon + 1);
+      for (const std::size_t row : row_numbers(numbers))
+        rows.push_back({row, reason == std::string::npos ? "left out by number" : text.substr(reason)});
       continue;
     }
     const std::vector<std::size_t> picked = rows_where(table, text);

@@ -56,7 +56,7 @@ int run(std::vector<std::string> arguments, Streams streams) {
                                                                  {"quantify", add_quantify(parser, streams)},
                                                                  {"run", add_run(parser, streams)},
                                                                  {"demo", add_demo(parser, streams)},
-      {"shapes", add_shapes(parser, streams)}};
+                                                                 {"shapes", add_shapes(parser, streams)}};
   try {
     std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
     parser.parse(reversed);

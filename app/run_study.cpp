@@ -143,7 +143,8 @@ class Planner {
     Step step{.name = task.name, .arguments = {at->first}, .keeps_record = at->first != "look", .place = task.place};
     for (const std::string& positional : grammar.positional) take_positional(task, key_of(positional), earlier, step);
     for (const StudyEntry& entry : task.entries) take_option(entry, grammar, step);
-    if (const StudyEntry* chosen = task.find("data")) take_from_data(data_called(*chosen), task, grammar, step);
+    if (const StudyEntry* chosen = task.find("data")) take_common(data_called(*chosen).entries, task, grammar, step);
+    take_common(study_.common, task, grammar, step);
     return step;
   }
 
@@ -195,9 +196,10 @@ class Planner {
     }
   }
 
-  // What the data's own table says holds for every task that takes it and does not say otherwise.
-  static void take_from_data(const StudyTable& data, const StudyTable& task, const Grammar& grammar, Step& step) {
-    for (const StudyEntry& entry : data.entries) {
+  // What the data's own table or the whole study says holds for every task that takes it and does not say otherwise.
+  static void take_common(const std::vector<StudyEntry>& entries, const StudyTable& task, const Grammar& grammar,
+                          Step& step) {
+    for (const StudyEntry& entry : entries) {
       if (entry.key == "file" || task.find(entry.key) != nullptr || !grammar.values.contains(entry.key)) continue;
       take_option(entry, grammar, step);
     }

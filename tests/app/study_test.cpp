@@ -44,6 +44,9 @@ TEST(Study, RunsTheFoundryTheSameTwice) {
        {std::string("<svg"), std::string("<title>The bell foundry's"), std::string("below detection limit"),
         study.sha256, std::string("truecurve quantify results/lead.json"), std::string("class=\"fraction\">.961(53)")})
     EXPECT_NE(page.find(expected), std::string::npos) << expected;
+  const auto lead = nlohmann::json::parse(file_text(folder / "results/lead.json"));
+  EXPECT_EQ(lead["data"]["left_out"][0]["reason"], "mistyped, the notebook says 26.57");
+  EXPECT_NE(page.find("--leave-out &quot;36: mistyped, the notebook says 26.57&quot;"), std::string::npos);
   const auto record = nlohmann::json::parse(file_text(folder / "results/castings.json"));
   EXPECT_EQ(record["unknowns"].size(), 7u);
   EXPECT_EQ(file_text(folder / "results/cooling.png").substr(1, 3), "PNG");

@@ -41,8 +41,9 @@ struct StudyTable {
 
 struct Study {
   std::string title{};
-  std::vector<StudyTable> data{};   ///< tables [data.NAME]
-  std::vector<StudyTable> tasks{};  ///< tables [[task]], in the order of the work
+  std::vector<StudyEntry> common{};  ///< `level` and `seed` of [study]: for every task that takes them
+  std::vector<StudyTable> data{};    ///< tables [data.NAME]
+  std::vector<StudyTable> tasks{};   ///< tables [[task]], in the order of the work
   std::string source{};
   std::string sha256{};
 };
