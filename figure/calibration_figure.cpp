@@ -4,6 +4,7 @@
 #include <truecurve/figure/calibration_figure.hpp>
 
 #include "canvas.hpp"
+#include "defined.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -32,15 +33,12 @@ struct Band {
 
 Band band_of(const CalibrationCurve& curve, double low, double high) {
   Band band;
-  const VectorXd x = VectorXd::LinSpaced(curve_points, low, high);
-  VectorXd own(curve_points);
-  const std::vector<BandPoint> plain = band_at(curve.estimate, x, curve.level);
-  for (Index i = 0; i < curve_points; ++i) own[i] = curve.scatter.at(plain[static_cast<std::size_t>(i)].value);
+  const VectorXd x = detail::where_defined(curve.estimate, VectorXd::LinSpaced(curve_points, low, high));
   const double factor = curve.estimate.coverage_factor(curve.level);
-  for (Index i = 0; i < curve_points; ++i) {
-    const BandPoint& at = plain[static_cast<std::size_t>(i)];
-    const double wide = factor * std::hypot(at.standard_uncertainty, own[i]);
-    band.x.push_back(x[i]);
+  Index i = 0;
+  for (const BandPoint& at : band_at(curve.estimate, x, curve.level)) {
+    const double wide = factor * std::hypot(at.standard_uncertainty, curve.scatter.at(at.value));
+    band.x.push_back(x[i++]);
     band.value.push_back(at.value);
     band.low.push_back(at.confidence.low);
     band.high.push_back(at.confidence.high);

@@ -4,6 +4,7 @@
 #include <truecurve/figure/fit_figure.hpp>
 
 #include "canvas.hpp"
+#include "defined.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -219,7 +220,8 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
   (void)fit.estimate().coverage_factor(options.level);
   const VectorXd& x = observations.predictor(0);
   const Ticks x_ticks = detail::ticks_for(x.minCoeff(), x.maxCoeff(), 8);
-  const VectorXd along = VectorXd::LinSpaced(curve_points, x_ticks.low, x_ticks.high);
+  const VectorXd along =
+      detail::where_defined(fit.estimate(), VectorXd::LinSpaced(curve_points, x_ticks.low, x_ticks.high));
   const bool varying =
       observations.has_uncertainties() && fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
   Picture picture{
@@ -229,7 +231,8 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
       .curves = curves_of(fit.estimate(), along, options.level, varying ? uncertainty_along(fit, along) : VectorXd()),
       .title = options.title.empty() ? fit.model().text() : options.title,
       .level = options.level};
-  if (options.start) picture.start = curves_of(*options.start, along, options.level, {});
+  if (options.start)
+    picture.start = curves_of(*options.start, detail::where_defined(*options.start, along), options.level, {});
   draw(picture, file);
 }
 
@@ -237,7 +240,8 @@ void draw_preview(const Preview& preview, const Observations& observations, cons
   require_one_predictor(observations);
   const VectorXd& x = observations.predictor(0);
   const Ticks x_ticks = detail::ticks_for(x.minCoeff(), x.maxCoeff(), 8);
-  const VectorXd along = VectorXd::LinSpaced(curve_points, x_ticks.low, x_ticks.high);
+  const VectorXd along =
+      detail::where_defined(preview.estimate, VectorXd::LinSpaced(curve_points, x_ticks.low, x_ticks.high));
   VectorXd residuals(x.size());
   const std::vector<BandPoint> at_rows = band_at(preview.estimate, x, 0.95);
   for (Eigen::Index i = 0; i < x.size(); ++i)

@@ -282,9 +282,14 @@ Calibration calibrate(const Readings& readings, const CalibrationOptions& option
   add_without(c);
   add_alternatives(c, core);
   c.suggestion = suggestion_of(c);
-  c.limits = detail::limit_routes(core, readings, options.limits);
-  detail::simulate_limits(core, readings, options, c.limits);
-  c.cautious_limit = cautious_choice(c.limits);
+  try {
+    c.limits = detail::limit_routes(core, readings, options.limits);
+    detail::simulate_limits(core, readings, options, c.limits);
+    c.cautious_limit = cautious_choice(c.limits);
+  } catch (const Error& error) {
+    if (error.code() != ErrorCode::not_finite) throw;
+    c.remarks.push_back("The curve is not defined at amount 0, so no detection limit follows from it.");
+  }
   add_remarks(c);
   return c;
 }

@@ -5,12 +5,12 @@
 #include <truecurve/calibrate/uncertain_standards.hpp>
 #include <truecurve/model/shapes.hpp>
 
+#include "../base/dense.hpp"
 #include "../model/model_data.hpp"
 
 #include <algorithm>
 #include <cmath>
 
-#include <Eigen/Cholesky>
 #include <fmt/format.h>
 
 namespace truecurve::detail {
@@ -135,7 +135,7 @@ Estimate with_offset(const Estimate& estimate, double offset_variance) {
   parts.covariance(at, at) += variance;
   MatrixXd working = parts.working.inverse_factor * parts.working.inverse_factor.transpose();
   working(at, at) += variance / (scale * scale);
-  parts.working.inverse_factor = MatrixXd(working.llt().matrixL());
+  parts.working.inverse_factor = cholesky_factor(working);
   return Estimate(std::move(parts));
 }
 
@@ -162,7 +162,7 @@ Estimate part_of(const Fit& joint, const Estimate& plain, const Model& model, In
   parts.limits.clear();
   parts.working = {.centre = VectorXd::Zero(count),
                    .parameters = parts.parameters,
-                   .inverse_factor = MatrixXd((covariance / (scale * scale)).llt().matrixL())};
+                   .inverse_factor = cholesky_factor(covariance / (scale * scale))};
   return Estimate(std::move(parts));
 }
 

@@ -3,9 +3,10 @@
 #include <truecurve/calibrate/uncertain_standards.hpp>
 #include <truecurve/model/shapes.hpp>
 
+#include "../base/dense.hpp"
+
 #include <cmath>
 
-#include <Eigen/Cholesky>
 #include <Eigen/LU>
 #include <fmt/format.h>
 
@@ -59,7 +60,7 @@ UncertainStandards line_with_uncertain_standards(const Quantity& amount, const Q
     matrix << weights.sum(), weights.dot(xi), weights.dot(xi), weights.dot(xi.cwiseAbs2());
     // Residual of the linearised problem at slope 0 step: y - middle - slope*dx, columns 1 and xi.
     const Eigen::Vector2d right(weights.dot(residuals), weights.dot(residuals.cwiseProduct(xi)));
-    const Eigen::Vector2d step = matrix.ldlt().solve(right);
+    const Eigen::Vector2d step = matrix.inverse() * right;
     require(step.allFinite(), ErrorCode::not_finite, "the line through uncertain standards is not finite",
             "check the amounts and their uncertainties");
     line.middle += step[0];
@@ -93,7 +94,7 @@ UncertainStandards line_with_uncertain_standards(const Quantity& amount, const Q
                      .ranges = {{x.minCoeff(), x.maxCoeff()}},
                      .working = {.centre = Eigen::Vector2d(0, centre),
                                  .parameters = Eigen::Vector2d(line.middle, line.slope),
-                                 .inverse_factor = Eigen::Matrix2d(centred.llt().matrixL())}});
+                                 .inverse_factor = detail::cholesky_factor(centred)}});
   return {std::move(estimate), weights.dot(residuals.cwiseAbs2()), static_cast<double>(n - 2), iteration + 1};
 }
 

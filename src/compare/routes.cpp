@@ -5,13 +5,13 @@
 #include <truecurve/compare/routes.hpp>
 #include <truecurve/model/shapes.hpp>
 
+#include "../base/dense.hpp"
 #include "../fit/left_side.hpp"
 #include "../fit/linear.hpp"
 
 #include <algorithm>
 #include <cmath>
 
-#include <Eigen/QR>
 #include <fmt/format.h>
 
 namespace truecurve {
@@ -67,7 +67,7 @@ MatrixXd covariance_of(const Fit& same, const Fit& linearized) {
   const VectorXd slope = detail::response_at(*linearized.model().data().bound, linearized.fitted(),
                                              detail::predictor_pointers(linearized.observations()))
                              .slope;
-  const MatrixXd change = derivatives(same).colPivHouseholderQr().solve(slope.asDiagonal() * derivatives(linearized));
+  const MatrixXd change = detail::least_squares(derivatives(same), slope.asDiagonal() * derivatives(linearized));
   return change * linearized.estimate().covariance() * change.transpose();
 }
 

@@ -161,6 +161,25 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
   }
 }
 
+// A curve that is not defined on the whole axis is drawn as far as it goes.
+TEST(Figures, EndWhereTheCurveEnds) {
+  const TemporaryFolder folder;
+  const char* const near_zero = "x,y\n0.2,1\n1,2\n3,2.9\n5,3.2\n10,3.8\n";
+  for (const std::vector<std::string>& arguments : {std::vector<std::string>{"fit", "-", "logarithm"},
+                                                    {"fit", "-", "reciprocal"},
+                                                    {"compare", "-", "logarithm", "power"},
+                                                    {"calibrate", "-", "--model", "logarithm"},
+                                                    {"preview", "-", "y = a + b*ln(x)", "--start", "b=2"}}) {
+    const bool written = arguments.back() == "b=2";
+    const auto result = run_command(
+        with(with(arguments, written ? std::vector<std::string>{} : std::vector<std::string>{"--x", "x", "--y", "y"}),
+             {"--figure", folder / "end.svg"}),
+        near_zero);
+    EXPECT_EQ(result.code, 0) << result.error;
+    EXPECT_NE(test::file_text(folder / "end.svg").find("</svg>"), std::string::npos);
+  }
+}
+
 // The table fits 100 columns, whatever the candidates are called, and the record goes on to predict.
 TEST(CompareCommand, PutsCandidatesSideBySide) {
   const test::TemporaryFolder folder;

@@ -1,0 +1,15 @@
+// Decompositions of small dense matrices, compiled once: their templates are the slowest part of every file that has them.
+#pragma once
+
+#include <truecurve/base/numeric.hpp>
+
+namespace truecurve::detail {
+
+/// The X that minimises ||A X - B|| column by column, by QR with column pivoting; rank-deficient A give the basic
+/// solution.
+[[nodiscard]] MatrixXd least_squares(const MatrixXd& a, const MatrixXd& b);
+
+/// The lower triangular L with L Lᵀ = A for a symmetric positive definite A.
+[[nodiscard]] MatrixXd cholesky_factor(const MatrixXd& a);
+
+}  // namespace truecurve::detail
