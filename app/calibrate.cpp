@@ -246,9 +246,7 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
   command
       ->add_option("--day", options->day, "The day of the calibration, kept in the record; quantify --day asks for it")
       ->type_name("TEXT");
-  add_format(*command, options->output);
-  command->add_option("--output", options->output.record_file, "Write the calibration as a record (JSON) to this file")
-      ->type_name("FILE");
+  add_output(*command, options->output, "calibration");
   command->add_option("--figure", options->output.figure_file, "Draw the calibration to this file: .png, .svg or .pdf")
       ->type_name("FILE");
   command

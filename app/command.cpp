@@ -94,6 +94,13 @@ void add_format(CLI::App& command, OutputOptions& options) {
       ->type_name("text|json|csv");
 }
 
+void add_output(CLI::App& command, OutputOptions& options, const char* what) {
+  add_format(command, options);
+  command
+      .add_option("--output", options.record_file, fmt::format("Write the {} as a record (JSON) to this file", what))
+      ->type_name("FILE");
+}
+
 Table read_table(const DataOptions& options, Streams streams) {
   Table table =
       options.file == "-" ? read_csv(streams.in, "standard input") : read_csv(std::filesystem::path(options.file));

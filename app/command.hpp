@@ -52,7 +52,9 @@ struct OutputOptions {
 void add_file(CLI::App& command, DataOptions& options);
 void add_aliases(CLI::App& command, DataOptions& options);
 void add_choice(CLI::App& command, DataOptions& options);
+/// --format, and where `what` can be kept as a record --output.
 void add_format(CLI::App& command, OutputOptions& options);
+void add_output(CLI::App& command, OutputOptions& options, const char* what);
 
 /// Reads FILE (or standard input for -) and applies the aliases.
 [[nodiscard]] Table read_table(const DataOptions& options, Streams streams);

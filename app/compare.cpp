@@ -126,9 +126,7 @@ Command add_compare(CLI::App& parser, Streams streams) {
   command->add_option("--seed", options->seed, "Of the dealing for --folds")->capture_default_str();
   command->add_option("--level", options->level, "Level of the intervals in the record, between 0 and 1")
       ->capture_default_str();
-  add_format(*command, options->output);
-  command->add_option("--output", options->output.record_file, "Write the comparison as a record (JSON) to this file")
-      ->type_name("FILE");
+  add_output(*command, options->output, "comparison");
   command
       ->add_option("--figure", options->output.figure_file,
                    "Draw the curves over the rows to this file: .png, .svg or .pdf")

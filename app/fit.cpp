@@ -123,9 +123,7 @@ Command add_fit(CLI::App& parser, Streams streams) {
                    "Draw the joint region of each pair of parameters to this file: .png, .svg or .pdf")
       ->type_name("FILE");
   command->add_flag("--show-start", options->show_start, "Draw the curve at its starts in --figure too");
-  add_format(*command, options->output);
-  command->add_option("--output", options->output.record_file, "Write the result as a record (JSON) to this file")
-      ->type_name("FILE");
+  add_output(*command, options->output, "result");
   command->add_option("--figure", options->output.figure_file, "Draw the fit to this file: .png, .svg or .pdf")
       ->type_name("FILE");
   command->footer(

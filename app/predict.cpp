@@ -170,9 +170,7 @@ Command add_predict(CLI::App& parser, Streams streams) {
       ->add_option("--reading-uncertainty", options->reading_uncertainty,
                    "Standard uncertainty of a new observation, where it is not that of the fit")
       ->type_name("NUMBER");
-  add_format(*command, options->output);
-  command->add_option("--output", options->output.record_file, "Write the result as a record (JSON) to this file")
-      ->type_name("FILE");
+  add_output(*command, options->output, "result");
   command->footer("Example:\n  truecurve predict demo/density.json --at w_Sn=18,20,22");
   return [options, streams] { return run_predict(*options, streams); };
 }

@@ -39,9 +39,7 @@ Command add_preview(CLI::App& parser, Streams streams) {
   add_model(*command, options->model);
   add_choice(*command, options->data);
   add_aliases(*command, options->data);
-  add_format(*command, options->output);
-  command->add_option("--output", options->output.record_file, "Write the curve as a record (JSON) to this file")
-      ->type_name("FILE");
+  add_output(*command, options->output, "curve");
   command->add_option("--figure", options->output.figure_file, "Draw the curve to this file: .png, .svg or .pdf")
       ->type_name("FILE");
   command->footer("Example:\n  truecurve preview demo/pour_cooling.csv newton-cooling --x t --y T --figure start.png");

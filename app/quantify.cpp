@@ -110,9 +110,7 @@ Command add_quantify(CLI::App& parser, Streams streams) {
                    "Relative standard uncertainty of the dilutions, in percent")
       ->check(CLI::NonNegativeNumber);
   command->add_option("--day", options->day, "Refuse a calibration of another day")->type_name("TEXT");
-  add_format(*command, options->output);
-  command->add_option("--output", options->output.record_file, "Write the result as a record (JSON) to this file")
-      ->type_name("FILE");
+  add_output(*command, options->output, "result");
   command
       ->add_option("--figure", options->output.figure_file,
                    "Draw how one sample is read to this file: .png, .svg or .pdf")

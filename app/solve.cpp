@@ -72,9 +72,7 @@ Command add_solve(CLI::App& parser, Streams streams) {
                    "Standard uncertainty of the response; default: it is exact")
       ->type_name("NUMBER");
   command->add_option("--level", options->level, "Level of the intervals, between 0 and 1")->capture_default_str();
-  add_format(*command, options->output);
-  command->add_option("--output", options->output.record_file, "Write the result as a record (JSON) to this file")
-      ->type_name("FILE");
+  add_output(*command, options->output, "result");
   command->footer("Example:\n  truecurve solve demo/density.json --for rho=8.8");
   return [options, streams] { return run_solve(*options, streams); };
 }
