@@ -59,6 +59,103 @@ ReportTable parameters_table(const Json& fit) {
   return table;
 }
 
+ReportTable correlation_table(const Json& fit) {
+  ReportTable table{"Correlation", {""}, {}};
+  std::vector<std::size_t> free;
+  for (std::size_t j = 0; j < fit["parameters"].size(); ++j) {
+    if (fit["parameters"][j].value("fixed", false)) continue;
+    free.push_back(j);
+    table.headings.push_back(text(fit["parameters"][j]["name"]));
+  }
+  for (const std::size_t i : free) {
+    std::vector<std::string> row = {text(fit["parameters"][i]["name"])};
+    for (const std::size_t j : free) {
+      const double r = number(fit["correlation"][i][j]);
+      row.push_back(j > i ? "" : std::isnan(r) ? "-" : fmt::format("{:.3f}", r));
+    }
+    table.rows.push_back(row);
+  }
+  return table;
+}
+
+ReportTable derived_table(const Json& fit) {
+  ReportTable table{"Derived quantities", {"name", "value", "interval", "from"}, {}};
+  for (const Json& q : fit["derived"]) {
+    const double u = number(q["standard_uncertainty"]);
+    table.rows.push_back(
+        {text(q["name"]), with_uncertainty(number(q["value"]), u), interval(q["interval"], u), text(q["expression"])});
+  }
+  return table;
+}
+
+ReportTable variance_table_of(const Json& fit) {
+  ReportTable table{"Variance", {"source", "sum of squares", "degrees of freedom", "mean square", "F", "p"}, {}};
+  const auto add = [&table](const Json& line) {
+    const auto shown = [](const Json& value, int count) {
+      return value.is_number() ? fmt::format("{:.{}g}", value.get<double>(), count) : std::string();
+    };
+    const double p = number(line["p"]);
+    table.rows.push_back({text(line["source"]), shown(line["sum_of_squares"], 6), shown(line["degrees_of_freedom"], 6),
+                          shown(line["mean_square"], 6), shown(line["f"], 4),
+                          std::isnan(p) ? "" : probability_text(p)});
+  };
+  const Json& variance = fit["variance"];
+  add(variance["explained"]);
+  for (const Json& line : variance["sequential"]) add(line);
+  add(variance["residual"]);
+  if (variance["replicates"].is_object()) {
+    add(variance["replicates"]["lack_of_fit"]);
+    add(variance["replicates"]["pure_error"]);
+  }
+  add(variance["total"]);
+  return table;
+}
+
+ReportTable warnings_table(const Json& fit) {
+  ReportTable table{"To be careful about", {""}, {}};
+  for (const Json& warning : fit["warnings"]) table.rows.push_back({text(warning["text"])});
+  for (const Json& left : fit["data"]["left_out"])
+    table.rows.push_back({fmt::format("Left out: row {}: {}", left["row"].get<int>(), text(left["reason"]))});
+  return table;
+}
+
+ReportTable held_out_table(const Json& record) {
+  ReportTable table{"Predicted, not fitted", {"candidate", "row", "measured", "predicted", "in its uncertainties"}, {}};
+  for (const Json& held : record["hold_out"]) {
+    for (const Json& row : held["rows"]) {
+      const double z = number(row["in_uncertainties"]);
+      table.rows.push_back({text(held["name"]), fmt::format("{}", row["row"].get<int>()),
+                            shortest(number(row["measured"])),
+                            with_uncertainty(number(row["predicted"]), number(row["standard_uncertainty"])),
+                            std::isnan(z) ? "-" : fmt::format("{:.2f}", z)});
+    }
+  }
+  return table;
+}
+
+ReportTable remarks_table(const Json& record) {
+  ReportTable table{"To be careful about", {"candidate", "remark"}, {}};
+  for (const Json& c : record["candidates"]) {
+    for (const Json& remark : c["remarks"]) table.rows.push_back({text(c["name"]), text(remark["text"])});
+  }
+  for (const Json& f : record["failed"]) table.rows.push_back({text(f["name"]), "not fitted: " + text(f["reason"])});
+  return table;
+}
+
+ReportTable calibration_remarks_table(const Json& record) {
+  ReportTable table{"To be careful about", {""}, {}};
+  for (const Json& remark : record["remarks"]) table.rows.push_back({text(remark)});
+  for (const Json& left : record["data"]["left_out"])
+    table.rows.push_back({fmt::format("Left out: row {}: {}", left["row"].get<int>(), text(left["reason"]))});
+  return table;
+}
+
+// Tables that have something to say.
+std::vector<ReportTable> filled(std::vector<ReportTable> tables) {
+  std::erase_if(tables, [](const ReportTable& table) { return table.rows.empty(); });
+  return tables;
+}
+
 ReportTable candidates_table(const Json& record) {
   ReportTable table{"Candidates", {"name", "parameters", "AICc", "behind", "weight", "leave-one-out", "S", "R²"}, {}};
   for (const Json& c : record["candidates"]) {
@@ -183,9 +280,13 @@ std::vector<ReportTable> tables_of(const std::string& record_text) {
   if (record_text.empty()) return {};
   const Json record = Json::parse(record_text);
   const std::string kind = text(record["record"]);
-  if (kind == "truecurve.fit/1") return {parameters_table(record)};
-  if (kind == "truecurve.comparison/1") return {candidates_table(record)};
-  if (kind == "truecurve.calibration/1") return {levels_table(record), limits_table(record)};
+  if (kind == "truecurve.fit/1")
+    return filled({parameters_table(record), derived_table(record), correlation_table(record),
+                   variance_table_of(record), warnings_table(record)});
+  if (kind == "truecurve.comparison/1")
+    return filled({candidates_table(record), held_out_table(record), remarks_table(record)});
+  if (kind == "truecurve.calibration/1")
+    return filled({levels_table(record), limits_table(record), calibration_remarks_table(record)});
   if (kind == "truecurve.quantities/1") return {unknowns_table(record)};
   if (kind == "truecurve.prediction/1" && !record["points"].empty()) return {points_table(record)};
   return {};

@@ -165,8 +165,8 @@ std::string legend(const Comparison& comparison) {
   for (const Candidate& c : comparison.candidates) {
     refitted += c.leave_one_out.method == LeaveOneOut::Method::refitted;
     if (c.leave_one_out.method == LeaveOneOut::Method::one_step)
-      one_step += fmt::format(" That of {} is by one step; against refits of some rows it is off by {:.1f} %.", c.name,
-                              100 * c.leave_one_out.one_step_difference);
+      one_step += fmt::format(" That of {} is by one step; against refits of some rows it is off by {:.1g} %.", c.name,
+                              100 * std::abs(c.leave_one_out.one_step_difference));
   }
   if (refitted > 0) text += " Candidates that are not linear were refitted without each row.";
   return text + one_step;

@@ -37,6 +37,7 @@ figure svg { display: block; width: 100%; height: auto; }
 table { border-collapse: collapse; margin: .4rem 0 1rem; font-variant-numeric: tabular-nums; }
 caption { text-align: left; font-weight: 600; padding-bottom: .3rem; }
 th, td { text-align: left; padding: .2rem .9rem .2rem 0; border-bottom: 1px solid var(--rule); white-space: nowrap; vertical-align: top; }
+td.words { white-space: normal; min-width: 18rem; }
 td.number { text-align: right; padding-right: 0; }
 td.number + td.fraction { padding-left: 0; }
 pre { overflow-x: auto; font: .82rem/1.4 ui-monospace, "DejaVu Sans Mono", monospace; overflow-wrap: normal; }
@@ -100,7 +101,9 @@ bool is_number(const std::string& text) {
 
 // A number stands in two cells that meet at its decimal point.
 std::string cell_of(const std::string& text, bool in_numbers) {
-  if (!in_numbers) return fmt::format("<td>{}</td>", escaped(text));
+  // A sentence may be broken, a name or an interval not.
+  constexpr std::size_t sentence = 40;
+  if (!in_numbers) return fmt::format("<td{}>{}</td>", text.size() > sentence ? " class=\"words\"" : "", escaped(text));
   const auto point = text.find_first_of(".(e");
   const std::string whole = text.substr(0, point);
   const std::string rest = point == std::string::npos ? "" : text.substr(point);
