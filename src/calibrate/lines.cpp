@@ -320,7 +320,10 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
   core.curve.scatter = scatter_of(made, options.scatter, core.levels, function);
   const double variance = blank.mean_uncertainty * blank.mean_uncertainty;
   if (options.blank == BlankUse::subtract && variance > 0) {
-    if (made.model().is_linear() && made.model().constant_index() >= 0) {
+    // The constant of a transformed signal does not take up an offset of the signal itself.
+    const bool has_constant =
+        made.model().is_linear() && made.model().constant_index() >= 0 && !made.model().is_transformed();
+    if (has_constant) {
       core.reported = with_offset(made.estimate(), variance);
     } else if (made.degrees_of_freedom() > 0 || stated) {
       WithOffset both = with_estimated_offset(made, core.used, u, variance, options.scatter);

@@ -218,7 +218,9 @@ bool is_same_curve(const Candidate& a, const Candidate& b) {
 void remark_on_same_curves(std::vector<Candidate>& candidates) {
   for (std::size_t i = 0; i < candidates.size(); ++i) {
     for (std::size_t j = 0; j < i; ++j) {
-      if (candidates[j].has("same_curve") || !is_same_curve(candidates[i], candidates[j])) continue;
+      // One whose search failed counts for nothing itself.
+      const bool stands = !candidates[j].has("same_curve") && !candidates[j].has("not_converged");
+      if (!stands || !is_same_curve(candidates[i], candidates[j])) continue;
       candidates[i].remarks.push_back(
           {"same_curve", fmt::format("the same curve as {}: counted once", candidates[j].name)});
       break;

@@ -276,6 +276,9 @@ TEST(Blank, IsCarriedAsCovariance) {
   const Calibration power = calibrate(readings, options);
   EXPECT_GT(power.reported.covariance()(0, 0), power.fit.estimate().covariance()(0, 0));
   EXPECT_NEAR(power.reported.parameters()[1], power.fit.parameter("b").value, 0.05);
+  // A transform can't carry an offset of the signal, and says so.
+  options.model = Model::written("ln(y) = a + b*ln(x)", {"x"});
+  EXPECT_EQ(test::caught([&] { (void)calibrate(readings, options); }).code(), ErrorCode::not_supported);
   // Included, the blanks are standards of amount 0.
   options.blank = BlankUse::include;
   options.model = shape_model("line", "x", "y");
