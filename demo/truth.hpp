@@ -23,9 +23,9 @@ struct ThermometerTruth {
 /// standard with equal scatter.
 struct LeadStandardsTruth {
   static constexpr std::uint64_t seed = 1502;
-  static constexpr double blank = 1.85;         // kcps
-  static constexpr double sensitivity = 6.314;  // kcps per mg/g
-  static constexpr double scatter = 0.55;       // kcps
+  static constexpr double blank = 1.85;                                         // kcps
+  static constexpr double sensitivity = 6.314;                                  // kcps per mg/g
+  static constexpr double scatter = 0.55;                                       // kcps
   static constexpr std::array<double, 8> levels = {0, 0.5, 1, 2, 4, 6, 8, 10};  // mg/g
   static constexpr int replicates = 4;
 };
