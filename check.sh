@@ -4,7 +4,7 @@
 set -eu
 cd "$(dirname "$0")"
 ./setup.sh
-fuzz_seconds=${FUZZ_SECONDS:-10}
+fuzz_seconds=${FUZZ_SECONDS:-20}
 
 echo "== build"
 cmake --preset dev > /dev/null
