@@ -66,6 +66,20 @@ void require_enough_rows(const Model& model, const Observations& observations) {
                .remedy = "measure at more points, or fit a model with fewer parameters"});
 }
 
+// A linear model needs no starts, but a start for no parameter is a slip there as well.
+void require_known_starts(const Model& model, const std::vector<Start>& starts) {
+  if (!model.is_linear()) return;  // its solver looks at them itself
+  const std::vector<std::string>& names = model.all_parameters();
+  for (const Start& start : starts) {
+    if (std::find(names.begin(), names.end(), start.parameter) != names.end()) continue;
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("a start is given for '{}', which is no parameter of '{}'", start.parameter,
+                                        model.text()),
+                 .subject = start.parameter,
+                 .remedy = "name one of its parameters, or leave the start away: a linear model needs none"});
+  }
+}
+
 std::vector<Range> ranges_of(const Observations& observations) {
   std::vector<Range> ranges;
   for (std::size_t k = 0; k < observations.predictors().size(); ++k) {
@@ -339,6 +353,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   Model model = detail::bound_to(given, observations);
   if (!options.fixed.empty()) model = model.with_fixed(options.fixed);
   require_enough_rows(model, observations);
+  require_known_starts(model, options.starts);
   UncertaintyBasis basis = options.uncertainty;
   if (basis == UncertaintyBasis::automatic) {
     basis = observations.has_uncertainties() ? UncertaintyBasis::stated : UncertaintyBasis::scatter;

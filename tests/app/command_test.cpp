@@ -128,6 +128,7 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
            {{"solve", demo("density.json"), "--for", "rho=8", "--between", "5"}, "", 2, "--between 0..10"},
            {fit_line, "x,y\n1,2\n1,3\n1,4\n", 4, "a + b"},
            {fit_line, "x,y\n1,2\n", 4, "2 parameters"},
+           {with(fit_line, {"--start", "z=1"}), six_points, 2, "no parameter of"},
            {with(fit_line, {"--show-start"}), six_points, 2, "--figure FILE.png"},
            {with(fit_line, {"--route", "linearized"}), six_points, 2, "no linearized form"},
            {{"fit", "-", "y = a*exp(b*x)", "--route", "linearized"}, six_points, 2, "named shapes"},
