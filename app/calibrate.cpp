@@ -9,6 +9,7 @@
 
 #include "calibration_options.hpp"
 #include "model_options.hpp"
+#include "progress.hpp"
 
 #include <map>
 #include <memory>
@@ -40,7 +41,7 @@ struct Options {
 std::string plain_column(Table& table, const std::string& column, const char* alias, Streams streams) {
   const std::string& name = table.column(column).name;
   if (is_plain_name(name)) return name;
-  streams.error << fmt::format("truecurve: in the formula {} stands for '{}'\n", alias, name);
+  remark(streams, fmt::format("in the formula {} stands for '{}'", alias, name));
   table = table.with_alias(alias, column);
   return alias;
 }
@@ -184,7 +185,9 @@ int run_calibrate(const Options& options, Streams streams) {
             options.output, streams);
     return 0;
   }
+  say(streams, "calibrating");
   const Calibration calibration = calibrate(readings, how);
+  say(streams, "drawing");
   if (!options.output.figure_file.empty()) draw_calibration(calibration, options.output.figure_file);
   if (!options.residuals_file.empty()) draw_calibration_residuals(calibration, options.residuals_file);
   deliver({.text = [&] { return calibration_text(calibration); },

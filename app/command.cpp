@@ -6,6 +6,9 @@
 #include <truecurve/io/record.hpp>
 #include <truecurve/model/condition.hpp>
 
+#include "progress.hpp"
+#include "terminal.hpp"
+
 #include <algorithm>
 #include <charconv>
 #include <cmath>
@@ -102,6 +105,7 @@ void add_output(CLI::App& command, OutputOptions& options, const char* what) {
 }
 
 Table read_table(const DataOptions& options, Streams streams) {
+  say(streams, "reading " + options.file);
   Table table =
       options.file == "-" ? read_csv(streams.in, "standard input") : read_csv(std::filesystem::path(options.file));
   for (const std::string& text : options.aliases) {
@@ -200,12 +204,18 @@ Uncertainty response_uncertainty(const DataOptions& options, const Table& table,
   return result;
 }
 
+void show(const Streams& streams, const std::string& text) {
+  end_progress(streams);
+  streams.out << painted(text, streams.terminal.output);
+}
+
 void deliver(const Result& result, const OutputOptions& options, Streams streams) {
   const bool wants_record = !options.record_file.empty() || options.format == Format::json;
   const std::string record = wants_record ? result.record() : "";
   if (!options.record_file.empty()) write_file(options.record_file, record);
+  end_progress(streams);
   switch (options.format) {
-    case Format::text: streams.out << result.text(); break;
+    case Format::text: show(streams, result.text()); break;
     case Format::json: streams.out << record; break;
     case Format::csv: streams.out << result.csv(); break;
   }

@@ -26,9 +26,15 @@ Command add_calibrate(CLI::App& parser, Streams streams);
 Command add_quantify(CLI::App& parser, Streams streams);
 Command add_predict(CLI::App& parser, Streams streams);
 Command add_solve(CLI::App& parser, Streams streams);
+Command add_derive(CLI::App& parser, Streams streams);
 Command add_shapes(CLI::App& parser, Streams streams);
 Command add_run(CLI::App& parser, Streams streams);
 Command add_demo(CLI::App& parser, Streams streams);
+Command add_help(CLI::App& parser, Streams streams);
+Command add_completion(CLI::App& parser, Streams streams);
+
+/// Every command with its name, added to the parser, in the order of the work.
+std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Streams streams);
 
 enum class Format { text, json, csv };
 
@@ -81,6 +87,9 @@ struct Result {
   std::function<std::string()> record;
   std::function<std::string()> csv;
 };
+
+/// Prints a text report, in the colours of the terminal.
+void show(const Streams& streams, const std::string& text);
 
 /// Writes the record to --output and the form of --format to standard output; the file first, so that nothing is shown
 /// of a result that could not be kept.

@@ -6,6 +6,7 @@
 #include <truecurve/report/comparison_text.hpp>
 
 #include "candidate_text.hpp"
+#include "progress.hpp"
 
 #include <algorithm>
 #include <memory>
@@ -83,10 +84,12 @@ int run_compare(const Options& options, Streams streams) {
     hold_out.reason = options.hold_out;
     for (const LeftOut& row : rows_left_out(table, {options.hold_out})) hold_out.rows.push_back(row.row);
   }
+  say(streams, fmt::format("fitting {} candidates", candidates.size()));
   const Comparison comparison =
       compare_candidates(candidates, {.level = options.level, .folds = options.folds, .seed = options.seed}, hold_out,
                          options.all_shapes ? UnsuitableRows::candidate_dropped : UnsuitableRows::left_out_for_all);
   (void)comparison.candidates.front().fit.estimate().coverage_factor(options.level);
+  say(streams, "drawing");
   if (!options.output.figure_file.empty()) draw_comparison(comparison, options.output.figure_file);
   if (!options.residuals_file.empty()) draw_comparison_residuals(comparison, options.residuals_file);
   if (!options.criterion_file.empty()) draw_criterion(comparison, options.criterion_file);
@@ -97,7 +100,7 @@ int run_compare(const Options& options, Streams streams) {
   const bool any_converged = std::any_of(comparison.candidates.begin(), comparison.candidates.end(),
                                          [](const Candidate& c) { return !c.has("not_converged"); });
   if (any_converged) return 0;
-  streams.error << "truecurve: no candidate's search ended in a minimum; the numbers can't be trusted\n";
+  remark(streams, "no candidate's search ended in a minimum; the numbers can't be trusted");
   return 4;
 }
 

@@ -10,6 +10,7 @@
 #include <truecurve/report/text.hpp>
 
 #include "model_options.hpp"
+#include "progress.hpp"
 
 #include <memory>
 #include <ostream>
@@ -43,10 +44,12 @@ int run_fit(const Options& options, Streams streams) {
   }
   const Task task = task_of(options.data, options.model, streams);
   const Observations& observations = task.observations;
+  say(streams, "fitting");
   const Fit result = fit(task.model, observations, task.options);
   const double level = options.level;
   (void)result.estimate().coverage_factor(level);  // a bad level is refused before anything is written
   const Deductions deductions = deduce(result.estimate(), level, options.derive, options.hypotheses);
+  say(streams, "following chi-squared along the parameters");
   const Trust trust =
       trust_of(result, level, options.intervals == Intervals::profile ? Profiles::always : Profiles::where_cheap);
   std::string about;
@@ -55,6 +58,7 @@ int run_fit(const Options& options, Streams streams) {
         options.about == "mean" ? observations.predictor(0).mean() : number_of(options.about, "--about");
     about = about_text(result.estimate(), origin);
   }
+  say(streams, "drawing");
   if (!options.output.figure_file.empty()) {
     FigureOptions figure{.level = level};
     if (options.show_start) figure.start = preview(task.model, observations, task.options).estimate;
@@ -68,8 +72,8 @@ int run_fit(const Options& options, Streams streams) {
            .csv = [&] { return fit_csv(result, level, trust, options.intervals); }},
           options.output, streams);
   if (result.solver().converged) return 0;
-  streams.error << "truecurve: the search ended without a minimum (" << result.solver().stop
-                << "); the numbers can't be trusted\n";
+  remark(streams,
+         fmt::format("the search ended without a minimum ({}); the numbers can't be trusted", result.solver().stop));
   return 4;
 }
 

@@ -6,6 +6,7 @@
 #include <truecurve/report/text.hpp>
 
 #include "command.hpp"
+#include "progress.hpp"
 
 #include <memory>
 #include <ostream>
@@ -39,18 +40,24 @@ int run_look(const Options& options, Streams streams) {
       const std::string name = table.column(names[i]).name;
       if (is_plain_name(name)) continue;
       table = table.with_alias(instead[i], names[i]);
-      streams.error << fmt::format("truecurve: {} stands for '{}'\n", instead[i], name);
+      remark(streams, fmt::format("{} stands for '{}'", instead[i], name));
       names[i] = instead[i];
     }
     const Observations observations(
         table,
         {.response = names[1], .predictors = {names[0]}, .left_out = rows_left_out(table, options.data.leave_out)});
+    say(streams, "drawing");
     if (!options.figure_file.empty())
       draw_look(observations, options.figure_file,
                 options.smoothness.empty() ? not_a_number : number_of(options.smoothness, "--smoothness"));
     pair = pair_text(observations);
   }
-  streams.out << (options.csv ? look_csv(table) : look_text(table) + pair);
+  if (options.csv) {
+    end_progress(streams);
+    streams.out << look_csv(table);
+  } else {
+    show(streams, look_text(table) + pair);
+  }
   return 0;
 }
 

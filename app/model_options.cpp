@@ -4,6 +4,8 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/invalid_rows.hpp>
 
+#include "progress.hpp"
+
 #include <algorithm>
 #include <cctype>
 #include <map>
@@ -26,7 +28,7 @@ void require_both(const DataOptions& data, const std::string& shape) {
 std::string plain_or(Table& table, const std::string& column, const std::string& instead, Streams streams) {
   const std::string& name = table.column(column).name;
   if (is_plain_name(name)) return name;
-  streams.error << fmt::format("truecurve: in the formula {} stands for '{}'\n", instead, name);
+  remark(streams, fmt::format("in the formula {} stands for '{}'", instead, name));
   table = table.with_alias(instead, column);
   return instead;
 }

@@ -5,6 +5,7 @@
 #include <truecurve/report/text.hpp>
 
 #include "model_options.hpp"
+#include "progress.hpp"
 
 #include <memory>
 #include <ostream>
@@ -20,6 +21,7 @@ struct Options {
 
 int run_preview(const Options& options, Streams streams) {
   const Task task = task_of(options.data, options.model, streams);
+  say(streams, "finding starts");
   const Preview made = preview(task.model, task.observations, task.options);
   if (!options.output.figure_file.empty()) draw_preview(made, task.observations, options.output.figure_file);
   deliver({.text = [&] { return preview_text(made, task.observations); },

@@ -1,8 +1,12 @@
 // The command line: finds the command, turns errors into exit codes.
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/version.hpp>
+#include <truecurve/report/page_width.hpp>
 
 #include "command.hpp"
+#include "completion.hpp"
+#include "progress.hpp"
+#include "terminal.hpp"
 
 #include <algorithm>
 #include <ostream>
@@ -41,25 +45,46 @@ std::string unknown_command(const std::vector<std::string>& arguments, const CLI
 
 }  // namespace
 
+std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Streams streams) {
+  return {{"look", add_look(parser, streams)},         {"preview", add_preview(parser, streams)},
+          {"fit", add_fit(parser, streams)},           {"compare", add_compare(parser, streams)},
+          {"predict", add_predict(parser, streams)},   {"solve", add_solve(parser, streams)},
+          {"derive", add_derive(parser, streams)},     {"calibrate", add_calibrate(parser, streams)},
+          {"quantify", add_quantify(parser, streams)}, {"run", add_run(parser, streams)},
+          {"demo", add_demo(parser, streams)},         {"shapes", add_shapes(parser, streams)},
+          {"help", add_help(parser, streams)},         {"completion", add_completion(parser, streams)}};
+}
+
 int run(std::vector<std::string> arguments, Streams streams) {
   CLI::App parser("Fits curves to laboratory data and says how sure the numbers are.", "truecurve");
   parser.set_version_flag("--version", fmt::format("truecurve {}", version));
+  // It may stand anywhere, a command's options included.
+  const bool is_silent = std::erase(arguments, "--no-progress") > 0;
+  parser.add_flag_callback(
+      "--no-progress", [] {}, "Never show on the terminal what takes so long");
   parser.require_subcommand(1);
-  parser.footer("truecurve COMMAND --help explains a command, with an example.");
-  const std::vector<std::pair<std::string, Command>> commands = {{"look", add_look(parser, streams)},
-                                                                 {"preview", add_preview(parser, streams)},
-                                                                 {"fit", add_fit(parser, streams)},
-                                                                 {"compare", add_compare(parser, streams)},
-                                                                 {"predict", add_predict(parser, streams)},
-                                                                 {"solve", add_solve(parser, streams)},
-                                                                 {"calibrate", add_calibrate(parser, streams)},
-                                                                 {"quantify", add_quantify(parser, streams)},
-                                                                 {"run", add_run(parser, streams)},
-                                                                 {"demo", add_demo(parser, streams)},
-                                                                 {"shapes", add_shapes(parser, streams)}};
+  parser.footer(
+      "truecurve COMMAND --help explains a command, with an example; truecurve help lists what else is explained.");
+  Progress progress(streams.error);
+  streams.progress = &progress;
+  const auto complain = [&](const std::string& text) {
+    progress.end();
+    streams.error << complaint(text, streams.terminal.remarks);
+  };
+  const auto commands = add_commands(parser, streams);
   try {
+    if (arguments.size() > 2 && arguments[0] == "completion" && arguments[1] == "--words") {
+      for (const std::string& word : completions({arguments.begin() + 2, arguments.end()})) streams.out << word << '\n';
+      return 0;
+    }
+    if (arguments.empty()) {
+      complain("no command is given\n  truecurve help lists the commands");
+      return 2;
+    }
     std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
     parser.parse(reversed);
+    const PageWidth width(streams.terminal.columns);
+    if (streams.terminal.shows_progress && !is_silent) progress.begin();
     for (const auto& [name, command] : commands) {
       if (parser.got_subcommand(name)) return command();
     }
@@ -71,18 +96,16 @@ int run(std::vector<std::string> arguments, Streams streams) {
     for (const auto& [name, command] : commands) {
       if (parser.got_subcommand(name)) help = fmt::format("truecurve {} --help", name);
     }
-    streams.error << "truecurve: " << (unknown.empty() ? error.what() : unknown) << "\n  " << help
-                  << " shows what can be given\n";
+    complain(fmt::format("{}\n  {} shows what can be given", unknown.empty() ? error.what() : unknown, help));
     return 2;
   } catch (const Error& error) {
-    streams.error << "truecurve: " << error.what() << '\n';
+    complain(error.what());
     return exit_code(kind(error.code()));
   } catch (const std::bad_alloc&) {
-    streams.error << "truecurve: there is not enough memory for these data\n";
+    complain("there is not enough memory for these data");
     return 1;
   } catch (const std::exception& error) {
-    streams.error << "truecurve: internal fault: " << error.what()
-                  << "\n  please report this with the command and the data\n";
+    complain(fmt::format("internal fault: {}\n  please report this with the command and the data", error.what()));
     return 1;
   }
 }

@@ -3,9 +3,11 @@
 #include <truecurve/io/csv.hpp>
 #include <truecurve/io/record.hpp>
 #include <truecurve/io/study.hpp>
+#include <truecurve/io/unfinished.hpp>
 #include <truecurve/report/study_report.hpp>
 
 #include "command.hpp"
+#include "progress.hpp"
 #include "study_summary.hpp"
 
 #include <algorithm>
@@ -19,7 +21,6 @@
 #include <sstream>
 
 #include <fmt/format.h>
-#include <unistd.h>
 
 namespace truecurve::app {
 namespace {
@@ -39,18 +40,14 @@ struct Grammar {
   std::set<std::string> flags;
 };
 
+const std::set<std::string> no_tasks = {"run", "demo", "shapes", "help", "completion"};
+
 std::map<std::string, Grammar> grammars(Streams streams) {
   CLI::App probe;
-  (void)add_look(probe, streams);
-  (void)add_preview(probe, streams);
-  (void)add_fit(probe, streams);
-  (void)add_compare(probe, streams);
-  (void)add_predict(probe, streams);
-  (void)add_solve(probe, streams);
-  (void)add_calibrate(probe, streams);
-  (void)add_quantify(probe, streams);
+  (void)add_commands(probe, streams);
   std::map<std::string, Grammar> all;
   for (const CLI::App* command : probe.get_subcommands([](const CLI::App*) { return true; })) {
+    if (no_tasks.contains(command->get_name())) continue;
     Grammar& grammar = all[command->get_name()];
     for (const CLI::Option* option : command->get_options()) {
       if (option->get_positional()) grammar.positional.push_back(option->get_name(true));
@@ -69,8 +66,11 @@ bool draws(const std::string& key) { return is_figure(key) && key != "figure-sam
 
 // The key of a positional argument in a study.
 std::string key_of(const std::string& positional) {
-  static const std::map<std::string, std::string> keys = {
-      {"FILE", "data"}, {"MODEL", "model"}, {"CANDIDATE", "candidates"}, {"RECORD", "record"}};
+  static const std::map<std::string, std::string> keys = {{"FILE", "data"},
+                                                          {"MODEL", "model"},
+                                                          {"CANDIDATE", "candidates"},
+                                                          {"RECORD", "record"},
+                                                          {"QUANTITY", "quantities"}};
   const auto at = keys.find(positional);
   return at == keys.end() ? positional : at->second;
 }
@@ -130,7 +130,7 @@ class Planner {
       for (const auto& [name, grammar] : grammars_) names.push_back(name);
       const std::string nearest = command.values.empty() ? "" : nearest_name(command.values[0], names);
       fail(command.place, fmt::format("there is no command '{}'", command.values.empty() ? "" : command.values[0]),
-           nearest.empty() ? "write look, preview, fit, compare, predict, solve, calibrate or quantify"
+           nearest.empty() ? "write look, preview, fit, compare, predict, solve, derive, calibrate or quantify"
                            : fmt::format("did you mean '{}'?", nearest));
     }
     const Grammar& grammar = at->second;
@@ -217,27 +217,19 @@ class Planner {
 class Workshop {
  public:
   explicit Workshop(const fs::path& into) : into_(into), folder_(into) {
-    while (!folder_.empty() && !folder_.has_filename()) folder_ = folder_.parent_path();
-    folder_ += fmt::format(".{}.part", getpid());
     std::error_code code;
-    fs::create_directories(folder_, code);
+    fs::create_directories(folder_.path(), code);
     if (code) cannot_write(code.message());
   }
-  ~Workshop() {
-    std::error_code ignored;
-    fs::remove_all(folder_, ignored);
-  }
-  Workshop(const Workshop&) = delete;
-  Workshop& operator=(const Workshop&) = delete;
 
-  [[nodiscard]] fs::path operator/(const std::string& name) const { return folder_ / name; }
+  [[nodiscard]] fs::path operator/(const std::string& name) const { return folder_.path() / name; }
 
   /// Every file takes the place of its like; other files of the folder stay.
   void hand_over() const {
     std::error_code code;
     fs::create_directories(into_, code);
     if (code) cannot_write(code.message());
-    for (const fs::directory_entry& file : fs::directory_iterator(folder_)) {
+    for (const fs::directory_entry& file : fs::directory_iterator(folder_.path())) {
       fs::rename(file.path(), into_ / file.path().filename(), code);
       if (code) cannot_write(code.message());
     }
@@ -253,7 +245,7 @@ class Workshop {
   }
 
   fs::path into_;
-  fs::path folder_;
+  Unfinished folder_;
 };
 
 std::string file_text(const fs::path& file) {
@@ -347,19 +339,19 @@ int run_study(const Options& options, Streams streams) {
                      .repeat = fmt::format("truecurve run {} --into {}", quoted(options.study), quoted(options.into))};
   report.sources.push_back({study.source, study.sha256});
   std::set<fs::path> listed;
-  for (const Step& step : steps) {
+  for (std::size_t i = 0; i < steps.size(); ++i) {
+    const Step& step = steps[i];
+    say(streams, fmt::format("task {} of {}: {}", i + 1, steps.size(), step.name));
     report.sections.push_back(section_of(step, workshop, options.into));
     if (!step.data_file.empty() && listed.insert(step.data_file).second)
       report.sources.push_back({step.data_file.string(), read_csv(step.data_file).source().sha256});
   }
   write_file(workshop / "report.html", study_html(report));
   workshop.hand_over();
-  streams.out << report.title << "\n\n";
-  for (const ReportSection& section : report.sections) {
-    streams.out << fmt::format("  {}: {}\n", section.name, section.answer);
-  }
-  streams.out << fmt::format("\nEverything is in {}; begin with {}\n", options.into,
-                             (fs::path(options.into) / "report.html").string());
+  std::string text = report.title + "\n\n";
+  for (const ReportSection& section : report.sections) text += fmt::format("  {}: {}\n", section.name, section.answer);
+  show(streams, text + fmt::format("\nEverything is in {}; begin with {}\n", options.into,
+                                   (fs::path(options.into) / "report.html").string()));
   return 0;
 }
 

@@ -12,7 +12,6 @@
 
 #include <fmt/format.h>
 #include <plplot/plplot.h>
-#include <unistd.h>
 
 namespace truecurve::detail {
 namespace {
@@ -93,9 +92,7 @@ Canvas::Canvas(const std::filesystem::path& file) : file_(file) {
   const char* const driver = driver_for(file);
   plplot_turn().lock();
   try {
-    temporary_ = file;
-    temporary_ += fmt::format(".{}.part", getpid());
-    if (std::FILE* probe = std::fopen(temporary_.c_str(), "wb")) {
+    if (std::FILE* probe = std::fopen(file_.path().c_str(), "wb")) {
       std::fclose(probe);
     } else {
       throw Error({.code = ErrorCode::cannot_write,
@@ -106,7 +103,7 @@ Canvas::Canvas(const std::filesystem::path& file) : file_(file) {
     }
     plsexit(&on_fault);
     plsdev(driver);
-    plsfnam(temporary_.c_str());
+    plsfnam(file_.path().c_str());
     plspage(96, 96, page_width, page_height, 0, 0);
     plscolbg(paper.red, paper.green, paper.blue);
     plsetopt("drvopt", "text_clipping=0");
@@ -117,8 +114,6 @@ Canvas::Canvas(const std::filesystem::path& file) : file_(file) {
     pladv(0);
     whole_page();
   } catch (...) {
-    std::error_code ignored;
-    std::filesystem::remove(temporary_, ignored);
     plplot_turn().unlock();
     throw;
   }
@@ -131,23 +126,22 @@ Canvas::~Canvas() {
     } catch (...) {  // the picture is dropped anyway
     }
   }
-  std::error_code ignored;
-  std::filesystem::remove(temporary_, ignored);
   plplot_turn().unlock();
 }
 
 void Canvas::finish() {
   plend();
   open_ = false;
-  if (file_.extension() == ".svg") forget_surface_number(temporary_);
+  if (file_.target().extension() == ".svg") forget_surface_number(file_.path());
   std::error_code code;
-  if (std::filesystem::file_size(temporary_, code) > 0 && !code) std::filesystem::rename(temporary_, file_, code);
+  // A full disk leaves an empty file.
+  if (std::filesystem::file_size(file_.path(), code) > 0 && !code) code = file_.take_place();
   if (code) {
     throw Error({.code = ErrorCode::cannot_write,
                  .message = fmt::format("the figure can't be written: {}", code.message()),
-                 .subject = file_.string(),
+                 .subject = file_.target().string(),
                  .remedy = "check the folder, the permission and the space on the disk; nothing was left behind",
-                 .place = {.file = file_.string()}});
+                 .place = {.file = file_.target().string()}});
   }
 }
 

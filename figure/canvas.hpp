@@ -1,6 +1,8 @@
 // A page to draw on: PLplot behind a handful of calls, in pixels and data units, written whole or not at all.
 #pragma once
 
+#include <truecurve/io/unfinished.hpp>
+
 #include "style.hpp"
 #include "ticks.hpp"
 
@@ -66,8 +68,7 @@ class Canvas {
   void whole_page();
   void back_to_panel();
 
-  std::filesystem::path file_;
-  std::filesystem::path temporary_;
+  Unfinished file_;
   bool open_ = false;
   Frame frame_{0, 1, 0, 1};
   Ticks x_;

@@ -5,6 +5,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/version.hpp>
 #include <truecurve/io/record.hpp>
+#include <truecurve/io/unfinished.hpp>
 
 #include "fit_json.hpp"
 #include "json.hpp"
@@ -16,7 +17,6 @@
 #include <system_error>
 
 #include <fmt/format.h>
-#include <unistd.h>
 
 namespace truecurve {
 namespace {
@@ -350,6 +350,15 @@ std::string solution_record(const Estimate& estimate, double response, std::span
                   {"roots", list}});
 }
 
+std::string derivation_record(const Estimate& estimate, const Deductions& deductions, double level) {
+  return text_of({{"record", "truecurve.derivation/1"},
+                  {"version", version},
+                  {"model", model_of(estimate)},
+                  {"level", level},
+                  {"derived", derived_of(deductions, level)},
+                  {"hypotheses", hypotheses_of(deductions)}});
+}
+
 Estimate read_fit_record(std::string_view json, const std::string& source) {
   const RecordReader reader = RecordReader::of(json, source);
   reader.require_kind("truecurve.fit/1");
@@ -431,27 +440,17 @@ void write_file(const std::filesystem::path& file, std::string_view text) {
                  .remedy = "check the folder, the permission and the space on the disk; nothing was left behind",
                  .place = {.file = file.string()}});
   };
-  std::filesystem::path temporary = file;
-  temporary += fmt::format(".{}.part", getpid());
-  {
-    std::ofstream stream(temporary, std::ios::binary);
-    stream.write(text.data(), static_cast<std::streamsize>(text.size()));
-    stream.close();
-    if (!stream) {
-      std::error_code ignored;
-      std::filesystem::remove(temporary, ignored);
-      fail(std::filesystem::is_directory(file.parent_path().empty() ? "." : file.parent_path(), ignored)
-               ? "no permission or no space"
-               : "there is no such folder");
-    }
-  }
-  std::error_code code;
-  std::filesystem::rename(temporary, file, code);
-  if (code) {
+  const Unfinished unfinished(file);
+  std::ofstream stream(unfinished.path(), std::ios::binary);
+  stream.write(text.data(), static_cast<std::streamsize>(text.size()));
+  stream.close();
+  if (!stream) {
     std::error_code ignored;
-    std::filesystem::remove(temporary, ignored);
-    fail(code.message());
+    fail(std::filesystem::is_directory(file.parent_path().empty() ? "." : file.parent_path(), ignored)
+             ? "no permission or no space"
+             : "there is no such folder");
   }
+  if (const std::error_code code = unfinished.take_place()) fail(code.message());
 }
 
 }  // namespace truecurve

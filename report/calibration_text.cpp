@@ -174,7 +174,7 @@ std::string linearity_text(const Calibration& c) {
   std::string text;
   const auto check = [&text](const char* name, double p, const std::string& sentence) {
     if (std::isnan(p)) return;
-    text += detail::wrapped(sentence, detail::page_width, std::string(34, ' '),
+    text += detail::wrapped(sentence, detail::page_width(), std::string(34, ' '),
                             fmt::format("  {:<16} p = {:<8}    ", name, probability_text(p)));
   };
   const Linearity& l = c.linearity;

@@ -305,13 +305,13 @@ std::string curves_text(const Comparison& comparison) {
     const std::string indent(head.size(), ' ');
     const std::string formula = c.name == c.fit.model().text() ? c.name : c.name + ": " + c.fit.model().text();
     const std::string scatter = scatters.size() > 1 ? "; scatter " + assumed_scatter(c.fit) : "";
-    text += wrapped(formula + scatter, page_width, indent, head);
+    text += wrapped(formula + scatter, page_width(), indent, head);
     std::string values;
     for (const ParameterInterval& p : parameter_intervals(c.fit.estimate(), 0.95)) {
       values += (values.empty() ? "" : ", ") + p.name + " = " +
                 with_unit(with_uncertainty(p.value, p.standard_uncertainty), p.unit);
     }
-    text += wrapped(values, page_width, indent, indent);
+    text += wrapped(values, page_width(), indent, indent);
   }
   return text;
 }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <truecurve/base/numeric.hpp>
+#include <truecurve/report/page_width.hpp>
 
 #include "grid.hpp"
 
@@ -12,10 +13,11 @@
 
 namespace truecurve::detail {
 
-inline constexpr std::size_t page_width = 96;
+// Sentences keep a margin that tables may use.
+inline std::size_t page_width() { return PageWidth::columns() - 4; }
 
-inline std::string paragraph(const std::string& text) { return wrapped(text, page_width, "  ", "  "); }
-inline std::string item(const std::string& text) { return wrapped(text, page_width, "    ", "  - "); }
+inline std::string paragraph(const std::string& text) { return wrapped(text, page_width(), "  ", "  "); }
+inline std::string item(const std::string& text) { return wrapped(text, page_width(), "    ", "  - "); }
 inline std::string plural(std::size_t count, const char* noun) {
   return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
 }

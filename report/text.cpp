@@ -263,9 +263,17 @@ std::string checks_text(const Fit& fit) {
   std::string text;
   for (const Check& check : residual_checks(fit)) {
     const std::string head = fmt::format("  {:<18} p = {:<8}", check.name, probability_text(check.p));
-    text += wrapped(check.sentence, page_width, std::string(head.size() + 2, ' '), head + "  ");
+    text += wrapped(check.sentence, page_width(), std::string(head.size() + 2, ' '), head + "  ");
   }
   return text;
+}
+
+std::string curved_remark(const DerivedQuantity& q) {
+  if (!q.curved) return "";
+  return item(
+      fmt::format("The symmetric interval of {} can't be trusted: the expression is curved over the uncertainty of the "
+                  "parameters. By Monte Carlo it is {}.",
+                  q.name, interval_text(q.monte_carlo.low, q.monte_carlo.high, q.standard_uncertainty)));
 }
 
 std::string deductions_text(const Deductions& deductions, double level) {
@@ -397,14 +405,7 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
   for (const Check& check : residual_checks(fit)) {
     if (!check.advice.empty()) careful += item(check.sentence + " Advice: " + check.advice + ".");
   }
-  for (const DerivedQuantity& q_derived : deductions.derived) {
-    if (!q_derived.curved) continue;
-    careful += item(fmt::format(
-        "The symmetric interval of {} can't be trusted: the expression is curved over the uncertainty of the "
-        "parameters. By Monte Carlo it is {}.",
-        q_derived.name,
-        interval_text(q_derived.monte_carlo.low, q_derived.monte_carlo.high, q_derived.standard_uncertainty)));
-  }
+  for (const DerivedQuantity& derived : deductions.derived) careful += curved_remark(derived);
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
   if (stated && q.chi_squared_p < 0.01) {
     careful +=
@@ -586,6 +587,29 @@ std::string solution_csv(std::span<const Root> roots) {
   for (const Root& r : roots)
     text += fmt::format("{},{},{},{},{}\n", number(r.value), number(r.standard_uncertainty), number(r.interval.low),
                         number(r.interval.high), number(r.outside));
+  return text;
+}
+
+std::string derivation_text(const Estimate& estimate, const Deductions& deductions, double level) {
+  std::string text = estimate.model().text() + "\n\n";
+  std::string sentence;
+  std::string careful;
+  for (const DerivedQuantity& q : deductions.derived) {
+    sentence += fmt::format("{}{} is {}", sentence.empty() ? "" : ", ", q.name,
+                            with_uncertainty(q.value, q.standard_uncertainty));
+    careful += curved_remark(q);
+  }
+  if (!sentence.empty()) text += paragraph(sentence + ".");
+  text += deductions_text(deductions, level);
+  return careful.empty() ? text : text + "\nTo be careful about\n" + careful;
+}
+
+std::string derivation_csv(const Deductions& deductions) {
+  const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
+  std::string text = "name,value,standard_uncertainty,low,high,expression\n";
+  for (const DerivedQuantity& q : deductions.derived)
+    text += fmt::format("{},{},{},{},{},{}\n", csv_field(q.name), number(q.value), number(q.standard_uncertainty),
+                        number(q.interval.low), number(q.interval.high), csv_field(q.expression));
   return text;
 }
 

@@ -41,6 +41,9 @@ namespace truecurve {
 [[nodiscard]] std::string solution_record(const Estimate& estimate, double response, std::span<const Root> roots,
                                           const SolveOptions& options);
 
+/// The record `truecurve.derivation/1`.
+[[nodiscard]] std::string derivation_record(const Estimate& estimate, const Deductions& deductions, double level);
+
 /// Writes a whole file or nothing: the text goes to a temporary file beside it, which then takes its place.
 /// Throws Error (cannot_write).
 void write_file(const std::filesystem::path& file, std::string_view text);

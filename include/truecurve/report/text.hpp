@@ -46,6 +46,10 @@ enum class Intervals { symmetric, profile };
                                         const SolveOptions& options);
 [[nodiscard]] std::string solution_csv(std::span<const Root> roots);
 
+/// Quantities derived from the parameters, and hypotheses about them.
+[[nodiscard]] std::string derivation_text(const Estimate& estimate, const Deductions& deductions, double level);
+[[nodiscard]] std::string derivation_csv(const Deductions& deductions);
+
 /// A table's columns, units, first and last rows, summary, missing cells and values beyond the box-plot fences.
 [[nodiscard]] std::string look_text(const Table& table);
 

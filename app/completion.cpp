@@ -1,0 +1,210 @@
+// truecurve completion: scripts with which a shell asks what can stand next, and the answers.
+#include "completion.hpp"
+
+#include <truecurve/base/error.hpp>
+#include <truecurve/io/csv.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "command.hpp"
+#include "topics.hpp"
+
+#include <algorithm>
+#include <filesystem>
+#include <map>
+#include <memory>
+#include <ostream>
+#include <sstream>
+
+namespace truecurve::app {
+namespace {
+
+using Words = std::vector<std::string>;
+
+constexpr const char* bash = R"(# truecurve in bash: source <(truecurve completion bash)
+_truecurve() {
+  local IFS=$'\n' word=${COMP_WORDS[COMP_CWORD]}
+  COMPREPLY=($(truecurve completion --words "${COMP_WORDS[@]:1:COMP_CWORD}" 2> /dev/null))
+  if ((${#COMPREPLY[@]} == 0)); then
+    compopt -o filenames 2> /dev/null
+    [[ $word == = ]] && word=
+    COMPREPLY=($(compgen -f -- "$word"))
+  fi
+}
+complete -F _truecurve truecurve
+)";
+
+constexpr const char* zsh = R"(#compdef truecurve
+# truecurve in zsh: truecurve completion zsh > a file _truecurve in a folder of $fpath
+_truecurve() {
+  local -a found
+  found=("${(@f)$(truecurve completion --words "${(@)words[2,CURRENT]}" 2> /dev/null)}")
+  found=("${(@)found:#}")
+  if (( ${#found} )); then compadd -- "${found[@]}"; else _files; fi
+}
+if [ "$funcstack[1]" = _truecurve ]; then _truecurve "$@"; else compdef _truecurve truecurve; fi
+)";
+
+constexpr const char* fish =
+    R"(# truecurve in fish: truecurve completion fish > a file truecurve.fish in a folder of $fish_complete_path
+function __truecurve_words
+    set -l before (commandline -opc)
+    truecurve completion --words $before[2..-1] (commandline -ct) 2> /dev/null
+end
+complete -c truecurve -a '(__truecurve_words)'
+)";
+
+const std::map<std::string, const char*>& scripts() {
+  static const std::map<std::string, const char*> all = {{"bash", bash}, {"fish", fish}, {"zsh", zsh}};
+  return all;
+}
+
+Words names_of_columns(const std::string& file) {
+  // A shell should not wait for a long table.
+  constexpr std::uintmax_t largest = 20'000'000;
+  std::error_code code;
+  if (std::filesystem::file_size(file, code) > largest || code) return {};
+  Words names;
+  try {
+    const Table table = read_csv(std::filesystem::path(file));
+    for (const Column& column : table.columns()) names.push_back(column.name);
+  } catch (const Error&) {  // no table: nothing to offer
+  }
+  return names;
+}
+
+// The words of "text|json|csv": this command writes in small letters what is meant literally.
+Words literals(const std::string& type) {
+  Words result;
+  std::istringstream parts(type);
+  for (std::string part; std::getline(parts, part, '|');) {
+    if (!part.empty() && part.find_first_not_of("abcdefghijklmnopqrstuvwxyz-") == std::string::npos)
+      result.push_back(part);
+  }
+  return result;
+}
+
+// A command line as far as it is written.
+struct Line {
+  Words positional{};
+  const CLI::Option* awaits = nullptr;  // the option whose value comes next
+};
+
+Line line_of(const CLI::App& command, const Words& words, std::size_t first) {
+  Line line;
+  for (std::size_t i = first; i + 1 < words.size(); ++i) {
+    if (line.awaits != nullptr) {
+      line.awaits = nullptr;
+    } else if (words[i].starts_with("--")) {
+      const CLI::Option* option = command.get_option_no_throw(words[i]);
+      if (option != nullptr && option->get_expected_max() > 0) line.awaits = option;
+    } else {
+      line.positional.push_back(words[i]);
+    }
+  }
+  return line;
+}
+
+Words positional_words(const CLI::App& command, const Line& line) {
+  std::vector<const CLI::Option*> places;
+  for (const CLI::Option* option : command.get_options()) {
+    if (option->get_positional()) places.push_back(option);
+  }
+  if (places.empty()) return {};
+  const std::string name = places[std::min(line.positional.size(), places.size() - 1)]->get_name(true);
+  Words result;
+  if (name == "MODEL" || name == "CANDIDATE") {
+    for (const Shape& shape : shapes()) result.emplace_back(shape.name);
+  } else if (name == "SHELL") {
+    for (const auto& [shell, script] : scripts()) result.push_back(shell);
+  } else if (name == "TOPIC") {
+    for (const Topic& topic : topics()) result.push_back(topic.name);
+  }
+  return result;
+}
+
+Words names_of_commands(const CLI::App& parser) {
+  Words names;
+  for (const CLI::App* command : parser.get_subcommands([](const CLI::App*) { return true; }))
+    names.push_back(command->get_name());
+  return names;
+}
+
+Words names_of_options(const CLI::App& app) {
+  Words names;
+  for (const CLI::Option* option : app.get_options()) {
+    for (const std::string& name : option->get_lnames()) names.push_back("--" + name);
+  }
+  return names;
+}
+
+// A shell that breaks words at = hands over three of them for --format=json.
+Words joined(const Words& words) {
+  Words result;
+  for (const std::string& word : words) {
+    if (word != "=") result.push_back(word);
+  }
+  if (!words.empty() && words.back() == "=") result.push_back("");
+  return result;
+}
+
+int print_script(const std::string& shell, Streams streams) {
+  const auto at = scripts().find(shell);
+  if (at == scripts().end()) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "there is no completion for '" + shell + "'",
+                 .subject = "SHELL",
+                 .value = shell,
+                 .remedy = "write bash, zsh or fish"});
+  }
+  streams.out << at->second;
+  return 0;
+}
+
+}  // namespace
+
+std::vector<std::string> completions(const std::vector<std::string>& given) {
+  const Words words = joined(given);
+  if (words.empty()) return {};
+  std::istringstream no_input;
+  std::ostringstream nowhere;
+  CLI::App parser;
+  parser.add_flag("--version");
+  parser.add_flag("--no-progress");
+  (void)add_commands(parser, {no_input, nowhere, nowhere});
+  Words found;
+  const std::string& begun = words.back();
+  std::size_t at = 0;
+  while (at + 1 < words.size() && words[at].starts_with("-")) ++at;
+  const CLI::App* command = nullptr;
+  for (const CLI::App* known : parser.get_subcommands([](const CLI::App*) { return true; })) {
+    if (at + 1 < words.size() && known->get_name() == words[at]) command = known;
+  }
+  if (at + 1 >= words.size()) {
+    found = begun.starts_with("-") ? names_of_options(parser) : names_of_commands(parser);
+  } else if (command != nullptr) {
+    const Line line = line_of(*command, words, at + 1);
+    if (line.awaits != nullptr) {
+      const std::string type = line.awaits->get_type_name();
+      found = type == "NAME" && !line.positional.empty() ? names_of_columns(line.positional[0]) : literals(type);
+    } else {
+      found = begun.starts_with("-") ? names_of_options(*command) : positional_words(*command, line);
+      if (command->get_name() == "help" && !begun.starts_with("-")) {
+        const Words commands = names_of_commands(parser);
+        found.insert(found.end(), commands.begin(), commands.end());
+      }
+    }
+  }
+  std::erase_if(found, [&begun](const std::string& word) { return !word.starts_with(begun); });
+  return found;
+}
+
+Command add_completion(CLI::App& parser, Streams streams) {
+  auto shell = std::make_shared<std::string>();
+  CLI::App* command =
+      parser.add_subcommand("completion", "Print a script that completes commands, options and columns");
+  command->add_option("SHELL", *shell, "bash, zsh or fish")->required();
+  command->footer("Example:\n  truecurve completion bash");
+  return [shell, streams] { return print_script(*shell, streams); };
+}
+
+}  // namespace truecurve::app

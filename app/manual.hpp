@@ -1,0 +1,18 @@
+// Manual pages, made from what the commands and topics say of themselves.
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace truecurve::app {
+
+/// A file of the manual: truecurve.1, truecurve-fit.1, truecurve-uncertainty.7.
+struct ManualPage {
+  std::string file{};
+  std::string text{};  ///< for man(7)
+};
+
+/// Every page: the overview, one a command, one a topic.
+[[nodiscard]] std::vector<ManualPage> manual_pages();
+
+}  // namespace truecurve::app
