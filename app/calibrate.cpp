@@ -205,7 +205,7 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
       "calibrate", "Calibration from standards, replicates and blanks: line, scatter, detection limits");
   add_file(*command, options->data);
   add_choice(*command, options->data);
-  add_aliases(*command, options->data);
+  add_names(*command, options->data);
   add_columns(*command, options->columns);
   command->add_option("--model", options->model, "Of the signal in the amount: a shape or an equation (default: line)")
       ->type_name("MODEL");
@@ -248,7 +248,7 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
       "Standard additions: the rows are one sample with known amounts added, and its own amount is wanted");
   command
       ->add_option("--day", options->day, "The day of the calibration, kept in the record; quantify --day asks for it")
-      ->type_name("TEXT");
+      ->type_name("DAY");
   add_output(*command, options->output, "calibration");
   command->add_option("--figure", options->output.figure_file, "Draw the calibration to this file: .png, .svg or .pdf")
       ->type_name("FILE");

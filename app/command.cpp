@@ -56,11 +56,17 @@ void add_file(CLI::App& command, DataOptions& options) {
   command.add_option("FILE", options.file, "Table of measurements (CSV, TSV, ...); - reads standard input")->required();
 }
 
-void add_aliases(CLI::App& command, DataOptions& options) {
+void add_names(CLI::App& command, DataOptions& options) {
   command.add_option("--alias", options.aliases, "NAME=HEADER: call a column NAME, e.g. --alias t=\"Time elapsed\"")
       ->take_all()
       ->allow_extra_args(false)
       ->type_name("NAME=HEADER");
+  command
+      .add_option("--unit", options.units,
+                  "NAME=UNIT: the unit of a column whose header states none, e.g. --unit t=min; nothing is converted")
+      ->take_all()
+      ->allow_extra_args(false)
+      ->type_name("NAME=UNIT");
 }
 
 void add_choice(CLI::App& command, DataOptions& options) {
@@ -111,6 +117,10 @@ Table read_table(const DataOptions& options, Streams streams) {
   for (const std::string& text : options.aliases) {
     const auto [alias, header] = assignment(text, "--alias");
     table = table.with_alias(alias, header);
+  }
+  for (const std::string& text : options.units) {
+    const auto [name, unit] = assignment(text, "--unit");
+    table = table.with_unit(name, unit);
   }
   return table;
 }
@@ -206,7 +216,7 @@ Uncertainty response_uncertainty(const DataOptions& options, const Table& table,
 
 void show(const Streams& streams, const std::string& text) {
   end_progress(streams);
-  streams.out << painted(text, streams.terminal.output);
+  streams.out << painted(with_headings_broken(text, streams.terminal.columns), streams.terminal.output);
 }
 
 void deliver(const Result& result, const OutputOptions& options, Streams streams) {

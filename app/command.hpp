@@ -42,6 +42,7 @@ enum class Format { text, json, csv };
 struct DataOptions {
   std::string file;
   std::vector<std::string> aliases;
+  std::vector<std::string> units;
   std::vector<std::string> leave_out;
   std::vector<std::string> uncertainties;
   std::vector<std::string> x;
@@ -56,13 +57,13 @@ struct OutputOptions {
 };
 
 void add_file(CLI::App& command, DataOptions& options);
-void add_aliases(CLI::App& command, DataOptions& options);
+void add_names(CLI::App& command, DataOptions& options);
 void add_choice(CLI::App& command, DataOptions& options);
 /// --format, and where `what` can be kept as a record --output.
 void add_format(CLI::App& command, OutputOptions& options);
 void add_output(CLI::App& command, OutputOptions& options, const char* what);
 
-/// Reads FILE (or standard input for -) and applies the aliases.
+/// Reads FILE (or standard input for -) and applies aliases and units.
 [[nodiscard]] Table read_table(const DataOptions& options, Streams streams);
 
 /// The rows given by --leave-out, by number or by condition, each with its reason.

@@ -6,6 +6,7 @@
 #include <truecurve/model/shapes.hpp>
 
 #include "command.hpp"
+#include "manual.hpp"
 #include "topics.hpp"
 
 #include <algorithm>
@@ -113,7 +114,11 @@ Words positional_words(const CLI::App& command, const Line& line) {
   const std::string name = places[std::min(line.positional.size(), places.size() - 1)]->get_name(true);
   Words result;
   if (name == "MODEL" || name == "CANDIDATE") {
-    for (const Shape& shape : shapes()) result.emplace_back(shape.name);
+    for (const Shape& shape : shapes()) {
+      std::string word(shape.name);
+      if (word.ends_with("(k)")) word.replace(word.size() - 2, 1, "2");  // a degree, to be written over
+      result.push_back(word);
+    }
   } else if (name == "SHELL") {
     for (const auto& [shell, script] : scripts()) result.push_back(shell);
   } else if (name == "TOPIC") {
@@ -184,7 +189,7 @@ std::vector<std::string> completions(const std::vector<std::string>& given) {
   } else if (command != nullptr) {
     const Line line = line_of(*command, words, at + 1);
     if (line.awaits != nullptr) {
-      const std::string type = line.awaits->get_type_name();
+      const std::string type = value_of(*line.awaits);
       found = type == "NAME" && !line.positional.empty() ? names_of_columns(line.positional[0]) : literals(type);
     } else {
       found = begun.starts_with("-") ? names_of_options(*command) : positional_words(*command, line);

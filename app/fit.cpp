@@ -86,7 +86,7 @@ Command add_fit(CLI::App& parser, Streams streams) {
   add_file(*command, options->data);
   add_model(*command, options->model);
   add_choice(*command, options->data);
-  add_aliases(*command, options->data);
+  add_names(*command, options->data);
   add_scatter(*command, options->model);
   command->add_option("--level", options->level, "Level of the intervals and bands, between 0 and 1")
       ->capture_default_str();

@@ -3,6 +3,7 @@
 #include <truecurve/report/page_width.hpp>
 
 #include "command.hpp"
+#include "manual.hpp"
 #include "topics.hpp"
 
 #include <algorithm>
@@ -38,7 +39,7 @@ int explain(const std::string& name, const CLI::App& parser, Streams streams) {
   for (const Topic& entry : topics()) names.push_back(entry.name);
   for (const CLI::App* command : parser.get_subcommands([](const CLI::App*) { return true; })) {
     if (command->get_name() == name) {
-      streams.out << command->help("truecurve");
+      streams.out << help_text(*command);
       return 0;
     }
     names.push_back(command->get_name());

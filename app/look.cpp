@@ -76,7 +76,7 @@ Command add_look(CLI::App& parser, Streams streams) {
       ->take_all()
       ->allow_extra_args(false)
       ->type_name("ROWS|CONDITION");
-  add_aliases(*command, options->data);
+  add_names(*command, options->data);
   command
       ->add_option_function<std::string>(
           "--format", [options](const std::string& text) { options->csv = text == "csv"; },

@@ -2,6 +2,7 @@
 #include "manual.hpp"
 
 #include <truecurve/base/version.hpp>
+#include <truecurve/report/page_width.hpp>
 
 #include "command.hpp"
 #include "topics.hpp"
@@ -78,7 +79,7 @@ std::string options_of(const CLI::App& command, bool positional) {
     const std::string name = positional ? option->get_name(true) : option->get_name(false, true);
     std::string head = fmt::format("\\fB{}\\fR", plain(name));
     const bool takes_value = !positional && option->get_expected_max() > 0;
-    if (takes_value) head += fmt::format(" \\fI{}\\fR", plain(option->get_type_name()));
+    if (takes_value) head += fmt::format(" \\fI{}\\fR", plain(value_of(*option)));
     text += ".TP\n" + head + "\n" + plain(option->get_description());
     if (takes_value && !option->get_default_str().empty())
       text += fmt::format(" (if not given: {})", plain(option->get_default_str()));
@@ -137,6 +138,52 @@ std::vector<ManualPage> manual_pages() {
                                                            ".SH DESCRIPTION\n" + body(topic.text) +
                                                            ".SH SEE ALSO\n\\fBtruecurve\\fR(1)\n"});
   return pages;
+}
+
+std::string value_of(const CLI::Option& option) {
+  const std::string type = option.get_type_name();
+  for (const std::string_view number : {"FLOAT", "INT", "UINT"}) {
+    if (type.starts_with(number)) return "NUMBER";
+  }
+  // A check follows a colon: its choices in braces, or its name in capitals.
+  for (auto at = type.find(':'); at != std::string::npos; at = type.find(':', at + 1)) {
+    const char next = at + 1 < type.size() ? type[at + 1] : ' ';
+    if (next == '{' || (next >= 'A' && next <= 'Z')) return type.substr(0, at);
+  }
+  return type;
+}
+
+std::string help_text(const CLI::App& command) {
+  const auto subcommands = command.get_subcommands([](const CLI::App*) { return true; });
+  const bool is_whole = !subcommands.empty();
+  std::string usage = is_whole ? "truecurve COMMAND ..." : "truecurve " + command.get_name();
+  std::string entries;
+  const auto entry = [&entries](const std::string& head, const std::string& words) {
+    entries += "  " + head + "\n" + on_page(words, 6);
+  };
+  for (const CLI::App* subcommand : subcommands) entry(subcommand->get_name(), subcommand->get_description());
+  if (is_whole) entries += "\n";
+  for (const CLI::Option* option : command.get_options()) {
+    if (!option->get_positional()) continue;
+    const std::string name = option->get_name(true);
+    const std::string shown = name + (option->get_expected_max() > 1 ? " ..." : "");
+    usage += option->get_required() ? " " + shown : " [" + shown + "]";
+    entry(name, option->get_description());
+  }
+  for (const CLI::Option* option : command.get_options()) {
+    if (option->get_positional()) continue;
+    const bool takes_value = option->get_expected_max() > 0;
+    std::string words = option->get_description();
+    if (takes_value && !option->get_default_str().empty())
+      words += fmt::format(" (if not given: {})", option->get_default_str());
+    std::string name = option->get_name(false, true);
+    if (const auto comma = name.find(','); comma != std::string::npos) name.insert(comma + 1, " ");
+    entry(name + (takes_value ? " " + value_of(*option) : ""), words);
+  }
+  const std::string description = command.get_description();
+  return on_page(usage + (is_whole ? "" : " [OPTIONS]")) + "\n" +
+         on_page(description + (description.ends_with('.') ? "" : ".")) + "\n" + entries + "\n" +
+         on_page(command.get_footer());
 }
 
 }  // namespace truecurve::app

@@ -40,7 +40,7 @@ Command add_preview(CLI::App& parser, Streams streams) {
   add_file(*command, options->data);
   add_model(*command, options->model);
   add_choice(*command, options->data);
-  add_aliases(*command, options->data);
+  add_names(*command, options->data);
   add_output(*command, options->output, "curve");
   command->add_option("--figure", options->output.figure_file, "Draw the curve to this file: .png, .svg or .pdf")
       ->type_name("FILE");

@@ -104,12 +104,12 @@ Command add_quantify(CLI::App& parser, Streams streams) {
       ->take_all()
       ->allow_extra_args(false)
       ->type_name("ROWS|CONDITION");
-  add_aliases(*command, options->data);
+  add_names(*command, options->data);
   command
       ->add_option("--dilution-uncertainty", options->dilution_uncertainty,
                    "Relative standard uncertainty of the dilutions, in percent")
       ->check(CLI::NonNegativeNumber);
-  command->add_option("--day", options->day, "Refuse a calibration of another day")->type_name("TEXT");
+  command->add_option("--day", options->day, "Refuse a calibration of another day")->type_name("DAY");
   add_output(*command, options->output, "result");
   command
       ->add_option("--figure", options->output.figure_file,

@@ -5,6 +5,7 @@
 
 #include "command.hpp"
 #include "completion.hpp"
+#include "manual.hpp"
 #include "progress.hpp"
 #include "terminal.hpp"
 
@@ -65,6 +66,8 @@ int run(std::vector<std::string> arguments, Streams streams) {
   parser.require_subcommand(1);
   parser.footer(
       "truecurve COMMAND --help explains a command, with an example; truecurve help lists what else is explained.");
+  parser.formatter_fn([](const CLI::App* app, std::string, CLI::AppFormatMode) { return help_text(*app); });
+  const PageWidth width(streams.terminal.columns);
   Progress progress(streams.error);
   streams.progress = &progress;
   const auto complain = [&](const std::string& text) {
@@ -83,7 +86,6 @@ int run(std::vector<std::string> arguments, Streams streams) {
     }
     std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
     parser.parse(reversed);
-    const PageWidth width(streams.terminal.columns);
     if (streams.terminal.shows_progress && !is_silent) progress.begin();
     for (const auto& [name, command] : commands) {
       if (parser.got_subcommand(name)) return command();

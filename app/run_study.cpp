@@ -75,7 +75,7 @@ std::string key_of(const std::string& positional) {
   return at == keys.end() ? positional : at->second;
 }
 
-const std::vector<std::string> data_keys = {"file",      "x",          "y",    "u",      "alias",
+const std::vector<std::string> data_keys = {"file",      "x",          "y",    "u",      "alias",   "unit",
                                             "leave-out", "replicates", "kind", "sample", "dilution"};
 
 [[noreturn]] void fail(const Place& place, const std::string& message, const std::string& remedy,
@@ -91,6 +91,9 @@ struct Step {
   std::string record_of{};               // the task whose record is read, or empty
   fs::path data_file{};
   bool keeps_record = true;
+  std::string title{};
+  std::string note{};
+  bool is_reported = true;
   Place place{};
 };
 
@@ -134,13 +137,19 @@ class Planner {
                            : fmt::format("did you mean '{}'?", nearest));
     }
     const Grammar& grammar = at->second;
-    std::vector<std::string> known = {"command"};
+    std::vector<std::string> known = {"command", "title", "note", "report"};
     for (const std::string& positional : grammar.positional) known.push_back(key_of(positional));
     known.insert(known.end(), grammar.values.begin(), grammar.values.end());
     known.insert(known.end(), grammar.flags.begin(), grammar.flags.end());
     require_known_keys(task, known, fmt::format("the command '{}'", at->first));
 
     Step step{.name = task.name, .arguments = {at->first}, .keeps_record = at->first != "look", .place = task.place};
+    step.title = task.value("title");
+    step.note = task.value("note");
+    if (const StudyEntry* report = task.find("report")) {
+      if (!report->is_boolean) fail(report->place, "'report' is true or false", "write false to keep it off the page");
+      step.is_reported = report->values[0] == "true";
+    }
     for (const std::string& positional : grammar.positional) take_positional(task, key_of(positional), earlier, step);
     for (const StudyEntry& entry : task.entries) take_option(entry, grammar, step);
     if (const StudyEntry* chosen = task.find("data")) take_common(data_called(*chosen).entries, task, grammar, step);
@@ -152,7 +161,8 @@ class Planner {
                        Step& step) const {
     const StudyEntry* entry = task.find(key);
     if (entry == nullptr) {
-      if (key == "candidates") return;  // all-shapes goes without
+      // A comparison of all shapes goes without, as does a test of hypotheses.
+      if (key == "candidates" || key == "quantities") return;
       fail(task.place, fmt::format("the task '{}' needs '{}'", task.name, key), fmt::format("write {} = \"...\"", key));
     }
     if (key == "data") {
@@ -309,13 +319,12 @@ ReportSection section_of(const Step& step, const Workshop& workshop, const fs::p
     shown.insert(shown.end(), {"--" + key, (into / figure_name(step, key, ".svg")).string()});
     again.insert(again.end(), {"--" + key, (workshop / figure_name(step, key, ".png")).string()});
   }
-  ReportSection section{.name = step.name};
-  section.text = output_of(step, arguments);
+  const std::string text = output_of(step, arguments);
   if (!step.figures.empty()) (void)output_of(step, again);
-  const std::string record = step.keeps_record ? file_text(workshop / record_name) : "";
-  section.summary = summary_of(record, section.text);
-  section.answer = answer_of(section.summary);
-  section.tables = tables_of(record);
+  ReportSection section = section_from(step.keeps_record ? file_text(workshop / record_name) : "", text);
+  section.name = step.name;
+  section.title = step.title.empty() ? step.name : step.title;
+  section.note = step.note;
   for (const std::string& key : step.figures)
     section.figures.push_back(file_text(workshop / figure_name(step, key, ".svg")));
   section.command = "truecurve";
@@ -336,22 +345,25 @@ int run_study(const Options& options, Streams streams) {
     fail({}, "no folder is named for the results", "add --into DIR, or --check to look at the study only");
   const Workshop workshop{fs::path(options.into)};
   StudyReport report{.title = study.title.empty() ? fs::path(options.study).stem().string() : study.title,
+                     .note = study.note,
                      .repeat = fmt::format("truecurve run {} --into {}", quoted(options.study), quoted(options.into))};
   report.sources.push_back({study.source, study.sha256});
   std::set<fs::path> listed;
+  std::string answers;
   for (std::size_t i = 0; i < steps.size(); ++i) {
     const Step& step = steps[i];
     say(streams, fmt::format("task {} of {}: {}", i + 1, steps.size(), step.name));
-    report.sections.push_back(section_of(step, workshop, options.into));
+    ReportSection section = section_of(step, workshop, options.into);
+    answers += fmt::format("  {}: {}\n", step.name, section.answer);
+    if (step.is_reported) report.sections.push_back(std::move(section));
     if (!step.data_file.empty() && listed.insert(step.data_file).second)
       report.sources.push_back({step.data_file.string(), read_csv(step.data_file).source().sha256});
   }
   write_file(workshop / "report.html", study_html(report));
   workshop.hand_over();
-  std::string text = report.title + "\n\n";
-  for (const ReportSection& section : report.sections) text += fmt::format("  {}: {}\n", section.name, section.answer);
-  show(streams, text + fmt::format("\nEverything is in {}; begin with {}\n", options.into,
-                                   (fs::path(options.into) / "report.html").string()));
+  show(streams, report.title + "\n\n" + answers +
+                    fmt::format("\nEverything is in {}; begin with {}\n", options.into,
+                                (fs::path(options.into) / "report.html").string()));
   return 0;
 }
 

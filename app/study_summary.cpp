@@ -3,6 +3,7 @@
 
 #include <truecurve/base/numeric.hpp>
 
+#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -111,11 +112,50 @@ ReportTable variance_table_of(const Json& fit) {
   return table;
 }
 
-ReportTable warnings_table(const Json& fit) {
-  ReportTable table{"To be careful about", {""}, {}};
-  for (const Json& warning : fit["warnings"]) table.rows.push_back({text(warning["text"])});
-  for (const Json& left : fit["data"]["left_out"])
-    table.rows.push_back({fmt::format("Left out: row {}: {}", left["row"].get<int>(), text(left["reason"]))});
+ReportTable left_out_table(const Json& data) {
+  ReportTable table{"Left out", {"row", "why"}, {}};
+  for (const Json& left : data["left_out"])
+    table.rows.push_back({fmt::format("{}", left["row"].get<int>()), text(left["reason"])});
+  return table;
+}
+
+ReportTable checks_table(const Json& fit) {
+  ReportTable table{"Residual checks", {"check", "p", "what it says"}, {}};
+  for (const Json& check : fit["checks"]) {
+    const double p = number(check["p"]);
+    table.rows.push_back({text(check["name"]), std::isnan(p) ? "-" : probability_text(p), text(check["sentence"])});
+  }
+  return table;
+}
+
+ReportTable hypotheses_table(const Json& fit) {
+  ReportTable table{"Hypotheses", {"hypothesis", "sides differ by", "t", "p"}, {}};
+  for (const Json& h : fit["hypotheses"]) {
+    const double p = number(h["p"]);
+    table.rows.push_back({text(h["hypothesis"]),
+                          with_uncertainty(number(h["difference"]), number(h["standard_uncertainty"])),
+                          digits(h["t"], 3), std::isnan(p) ? "-" : probability_text(p)});
+  }
+  return table;
+}
+
+ReportTable quality_table(const Json& fit) {
+  ReportTable table{"How well the curve describes the rows", {"", ""}, {}};
+  const auto add = [&table](const char* name, const Json& value, int count) {
+    if (value.is_number()) table.rows.push_back({name, digits(value, count)});
+  };
+  table.rows.push_back({"rows n", fmt::format("{}", fit["data"]["rows_used"].get<int>())});
+  table.rows.push_back({"degrees of freedom", shortest(number(fit["degrees_of_freedom"]))});
+  add("residual standard deviation S", fit["residual_sd"], 4);
+  const bool weighted = fit["birge_ratio"].is_number();
+  if (weighted) {
+    add("chi-squared", fit["chi_squared"], 4);
+    add("chi-squared / degrees of freedom", fit["reduced_chi_squared"], 4);
+    if (fit["chi_squared_p"].is_number())
+      table.rows.push_back({"probability of a larger chi-squared", probability_text(number(fit["chi_squared_p"]))});
+  }
+  add("R²", fit["r_squared"], 6);
+  add("AICc", fit["aicc"], 6);
   return table;
 }
 
@@ -130,23 +170,6 @@ ReportTable held_out_table(const Json& record) {
                             std::isnan(z) ? "-" : fmt::format("{:.2f}", z)});
     }
   }
-  return table;
-}
-
-ReportTable remarks_table(const Json& record) {
-  ReportTable table{"To be careful about", {"candidate", "remark"}, {}};
-  for (const Json& c : record["candidates"]) {
-    for (const Json& remark : c["remarks"]) table.rows.push_back({text(c["name"]), text(remark["text"])});
-  }
-  for (const Json& f : record["failed"]) table.rows.push_back({text(f["name"]), "not fitted: " + text(f["reason"])});
-  return table;
-}
-
-ReportTable calibration_remarks_table(const Json& record) {
-  ReportTable table{"To be careful about", {""}, {}};
-  for (const Json& remark : record["remarks"]) table.rows.push_back({text(remark)});
-  for (const Json& left : record["data"]["left_out"])
-    table.rows.push_back({fmt::format("Left out: row {}: {}", left["row"].get<int>(), text(left["reason"]))});
   return table;
 }
 
@@ -190,6 +213,35 @@ ReportTable levels_table(const Json& record) {
   return table;
 }
 
+// The line's parameters with everything that is in their covariance, a subtracted blank included.
+ReportTable reported_table(const Json& record) {
+  ReportTable table{"Parameters", {"name", "value", "standard uncertainty", "unit"}, {}};
+  const Json& reported = record["reported"];
+  for (std::size_t j = 0; j < reported["parameters"].size(); ++j) {
+    const double value = number(reported["parameters"][j]["value"]);
+    const double u = std::sqrt(number(reported["covariance"][j][j]));
+    table.rows.push_back({text(reported["parameters"][j]["name"]), with_uncertainty(value, u), rounded(u, 2),
+                          text(record["fit"]["parameters"][j]["unit"])});
+  }
+  return table;
+}
+
+ReportTable reported_correlation_table(const Json& record) {
+  ReportTable table{"Correlation", {""}, {}};
+  const Json& parameters = record["reported"]["parameters"];
+  const Json& covariance = record["reported"]["covariance"];
+  for (std::size_t i = 0; i < parameters.size(); ++i) {
+    table.headings.push_back(text(parameters[i]["name"]));
+    std::vector<std::string> row = {text(parameters[i]["name"])};
+    for (std::size_t j = 0; j < parameters.size(); ++j) {
+      const double r = number(covariance[i][j]) / std::sqrt(number(covariance[i][i]) * number(covariance[j][j]));
+      row.push_back(j > i ? "" : fmt::format("{:.3f}", r));
+    }
+    table.rows.push_back(row);
+  }
+  return table;
+}
+
 ReportTable unknowns_table(const Json& record) {
   ReportTable table{"Unknowns", {"sample", "readings", headed(record["amount"]), "interval", "remark"}, {}};
   for (const Json& q : record["unknowns"]) {
@@ -216,6 +268,26 @@ ReportTable points_table(const Json& record) {
     row.push_back(interval(point["prediction"], not_a_number));
     row.push_back(number(point["outside_data"]) > 0 ? "outside the data" : "");
     table.rows.push_back(row);
+  }
+  return table;
+}
+
+ReportTable budgets_table(const Json& record) {
+  ReportTable table{"What the uncertainties are made of", {"sample", "readings", "curve", "blank", "dilution"}, {}};
+  for (const Json& q : record["unknowns"]) {
+    const Json& b = q["budget"];
+    table.rows.push_back({text(q["sample"]), digits(b["readings"], 2), digits(b["curve"], 2), digits(b["blank"], 2),
+                          digits(b["dilution"], 2)});
+  }
+  return table;
+}
+
+ReportTable roots_table(const Json& record) {
+  ReportTable table{"Where it is reached", {headed(record["predictor"]), "interval", ""}, {}};
+  for (const Json& root : record["roots"]) {
+    const double u = number(root["standard_uncertainty"]);
+    table.rows.push_back({with_uncertainty(number(root["value"]), u), interval(root["interval"], u),
+                          number(root["outside_data"]) > 0 ? "outside the data" : ""});
   }
   return table;
 }
@@ -254,42 +326,133 @@ std::string calibration_sentence(const Json& record) {
   return sentence + ". " + text(record["equal_scatter"]["suggestion"]);
 }
 
-}  // namespace
+std::string lines_joined(std::string text) {
+  for (std::size_t at = 0; (at = text.find('\n', at)) != std::string::npos;) text.replace(at, 1, ", ");
+  return text;
+}
 
-std::string summary_of(const std::string& record_text, const std::string& page) {
-  if (record_text.empty()) return first_paragraph(page);
-  const Json record = Json::parse(record_text);
-  const std::string kind = text(record["record"]);
+std::string prediction_sentence(const Json& record) {
+  constexpr std::size_t most = 4;
+  std::string sentence;
+  for (std::size_t i = 0; i < std::min(most, record["points"].size()); ++i) {
+    const Json& point = record["points"][i];
+    std::string place;
+    for (const auto& [name, value] : point["at"].items())
+      place += fmt::format("{}{} = {}", place.empty() ? "" : ", ", name, shortest(number(value)));
+    sentence += fmt::format("{}{} at {}", i == 0 ? "" : "; ",
+                            with_uncertainty(number(point["value"]), number(point["standard_uncertainty"])), place);
+  }
+  return fmt::format("{} is {}{}.", headed(record["response"]), sentence,
+                     record["points"].size() > most ? " and so on" : "");
+}
+
+std::string summary_of(const Json& record, const std::string& page) {
+  const std::string kind = record.is_object() ? text(record["record"]) : "";
   if (kind == "truecurve.quantities/1") return quantities_sentence(record);
   if (kind == "truecurve.calibration/1") return calibration_sentence(record);
   if (kind == "truecurve.comparison/1") return text(record["suggestion"]["reason"]);
   if (kind == "truecurve.prediction/1") {
-    const ReportTable table = points_table(record);
-    return fmt::format("{} read at {} point{}.", headed(record["response"]), table.rows.size(),
-                       table.rows.size() == 1 ? "" : "s");
+    return prediction_sentence(record);
   }
+  if (record.is_null()) return lines_joined(page.substr(0, page.find("\n\n")));  // a look keeps no record
   return first_paragraph(page);
 }
 
+// The first sentence.
 std::string answer_of(const std::string& summary) {
   const auto end = summary.find(". ");
   return end == std::string::npos ? summary : summary.substr(0, end + 1);
 }
 
-std::vector<ReportTable> tables_of(const std::string& record_text) {
-  if (record_text.empty()) return {};
-  const Json record = Json::parse(record_text);
+std::vector<std::string> cautions_of(const Json& record) {
+  std::vector<std::string> cautions;
+  const auto add = [&cautions](const std::string& sentence) {
+    if (!sentence.empty()) cautions.push_back(sentence);
+  };
   const std::string kind = text(record["record"]);
-  if (kind == "truecurve.fit/1")
-    return filled({parameters_table(record), derived_table(record), correlation_table(record),
-                   variance_table_of(record), warnings_table(record)});
-  if (kind == "truecurve.comparison/1")
-    return filled({candidates_table(record), held_out_table(record), remarks_table(record)});
-  if (kind == "truecurve.calibration/1")
-    return filled({levels_table(record), limits_table(record), calibration_remarks_table(record)});
-  if (kind == "truecurve.quantities/1") return {unknowns_table(record)};
-  if (kind == "truecurve.prediction/1" && !record["points"].empty()) return {points_table(record)};
-  return {};
+  if (kind == "truecurve.fit/1") {
+    for (const Json& warning : record["warnings"]) add(text(warning["text"]));
+    for (const Json& check : record["checks"]) {
+      if (!text(check["advice"]).empty()) add(text(check["sentence"]) + " Advice: " + text(check["advice"]) + ".");
+    }
+  } else if (kind == "truecurve.comparison/1") {
+    for (const Json& remark : record["remarks"]) add(text(remark));
+    // Of those that may be chosen; what speaks against the others stands in the text.
+    const Json& suggestion = record["suggestion"];
+    for (const Json& c : record["candidates"]) {
+      const bool counts =
+          suggestion["name"].is_null() || c["name"] == suggestion["name"] ||
+          std::count(suggestion["indistinguishable"].begin(), suggestion["indistinguishable"].end(), c["name"]) > 0;
+      for (const Json& remark : c["remarks"]) add(counts ? text(c["name"]) + ": " + text(remark["text"]) : "");
+    }
+    for (const Json& f : record["failed"]) add(text(f["name"]) + " could not be fitted: " + text(f["reason"]));
+  } else if (kind == "truecurve.calibration/1") {
+    for (const Json& remark : record["remarks"]) add(text(remark));
+    for (const Json& s : record["suspicious"])
+      add(fmt::format("Row {} ({} = {}) is an {} by {}'s test.", s["row"].get<int>(), text(record["amount"]["name"]),
+                      shortest(number(s["level"])), text(s["grade"]), text(s["test"])));
+    add(text(record["cautious_limit"]));
+  } else if (kind == "truecurve.quantities/1") {
+    for (const Json& remark : record["remarks"]) add(text(remark));
+  }
+  return cautions;
+}
+
+// The tables of one fit; `of` names it where it is not the whole matter.
+std::vector<ReportTable> fit_tables(const Json& fit, const std::string& of) {
+  auto tables = filled({parameters_table(fit), derived_table(fit), hypotheses_table(fit), correlation_table(fit),
+                        quality_table(fit), variance_table_of(fit), checks_table(fit)});
+  if (!of.empty()) {
+    for (ReportTable& table : tables) table.caption += " of " + of;
+  }
+  return tables;
+}
+
+std::vector<ReportTable> tables_of(const Json& record) {
+  const std::string kind = text(record["record"]);
+  std::vector<ReportTable> tables;
+  const auto append = [&tables](std::vector<ReportTable> more) {
+    tables.insert(tables.end(), more.begin(), more.end());
+  };
+  if (kind == "truecurve.fit/1") {
+    append(fit_tables(record, ""));
+    append(filled({left_out_table(record["data"])}));
+  } else if (kind == "truecurve.comparison/1") {
+    append(filled({candidates_table(record), held_out_table(record)}));
+    for (const Json& c : record["candidates"]) {
+      if (text(c["name"]) == text(record["suggestion"]["name"])) append(fit_tables(c["fit"], text(c["name"])));
+    }
+    append(filled({left_out_table(record["candidates"].front()["fit"]["data"])}));
+  } else if (kind == "truecurve.calibration/1") {
+    append(filled({levels_table(record), limits_table(record)}));
+    append(filled({reported_table(record), reported_correlation_table(record), quality_table(record["fit"]),
+                   variance_table_of(record["fit"]), checks_table(record["fit"])}));
+    append(filled({left_out_table(record["data"])}));
+  } else if (kind == "truecurve.quantities/1") {
+    append(filled({unknowns_table(record), budgets_table(record)}));
+  } else if (kind == "truecurve.prediction/1") {
+    if (!record["points"].empty()) append({points_table(record)});
+  } else if (kind == "truecurve.solution/1") {
+    append(filled({roots_table(record)}));
+  } else if (kind == "truecurve.derivation/1") {
+    append(filled({derived_table(record), hypotheses_table(record)}));
+  }
+  return tables;
+}
+
+}  // namespace
+
+ReportSection section_from(const std::string& record_text, const std::string& page) {
+  const Json record = record_text.empty() ? Json() : Json::parse(record_text);
+  ReportSection section{.subject = record.is_null() ? "" : lines_joined(page.substr(0, page.find("\n\n"))),
+                        .summary = summary_of(record, page),
+                        .text = page};
+  section.answer = answer_of(section.summary);
+  if (record.is_object()) {
+    section.careful = cautions_of(record);
+    section.tables = tables_of(record);
+  }
+  return section;
 }
 
 }  // namespace truecurve::app

@@ -8,13 +8,8 @@
 
 namespace truecurve::app {
 
-/// The answer in sentences: from the record (JSON) where it holds one, else the first paragraph of the text.
-[[nodiscard]] std::string summary_of(const std::string& record, const std::string& text);
-
-/// The first sentence of a summary that is not a heading only.
-[[nodiscard]] std::string answer_of(const std::string& summary);
-
-/// The record's main tables.
-[[nodiscard]] std::vector<ReportTable> tables_of(const std::string& record);
+/// What is known of a task from its record (JSON, or empty) and the text it printed: what it worked on, its answer in
+/// sentences, what to be careful about, its main tables.
+[[nodiscard]] ReportSection section_from(const std::string& record, const std::string& text);
 
 }  // namespace truecurve::app

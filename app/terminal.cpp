@@ -1,6 +1,8 @@
 // Asks the system about its terminals, and sets colours.
 #include "terminal.hpp"
 
+#include <truecurve/report/page_width.hpp>
+
 #include <cstdlib>
 #include <cstring>
 #include <sstream>
@@ -50,6 +52,15 @@ std::string painted(const std::string& text, Paint paint) {
     opens = line.empty();
     result += line + "\n";
   }
+  return result;
+}
+
+std::string with_headings_broken(const std::string& text, std::size_t columns) {
+  if (columns == 0) return text;
+  std::istringstream lines(text);
+  std::string result;
+  for (std::string line; std::getline(lines, line);)
+    result += line.empty() || line[0] == ' ' ? line + "\n" : on_page(line);
   return result;
 }
 

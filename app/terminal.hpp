@@ -15,6 +15,10 @@ namespace truecurve::app {
 /// that colour is never the only sign.
 [[nodiscard]] std::string painted(const std::string& text, Paint paint);
 
+/// A text report whose headings are broken at so many columns, too (0: not at all); what stands beneath them was set in
+/// the width of the page.
+[[nodiscard]] std::string with_headings_broken(const std::string& text, std::size_t columns);
+
 /// The first word of a complaint in colour.
 [[nodiscard]] std::string complaint(const std::string& text, Paint paint);
 

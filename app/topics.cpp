@@ -4,8 +4,7 @@
 namespace truecurve::app {
 
 const std::vector<Topic>& topics() {
-  static const std::vector<Topic> all = {
-      {"tables", "how a table of measurements is read", R"text(
+  static const std::vector<Topic> all = {{"tables", "how a table of measurements is read", R"text(
 A table is text with one row a line; fields are separated by commas, semicolons, tabs or blanks, and a decimal comma is
 recognised where commas do not separate. The first row holds the names, with the unit in brackets:
 
@@ -19,7 +18,7 @@ A column whose header is no plain name gets one:
 
     truecurve fit oven.csv "T = a + b*t" --alias t="Time elapsed"
 )text"},
-      {"models", "how a model is written", R"text(
+                                         {"models", "how a model is written", R"text(
 A model is an equation in ordinary mathematics. A name that is a column is data; every other name is a parameter.
 
     T = T_s + (T_0 - T_s)*exp(-t/tau)
@@ -35,7 +34,7 @@ carried through it, and the results speak of y again.
 A named shape needs --x and --y instead, and finds its own starts: line, polynomial(3), exponential, arrhenius ... truecurve
 shapes lists them all with their formulas.
 )text"},
-      {"uncertainty", "stated uncertainties, or the scatter of the rows", R"text(
+                                         {"uncertainty", "stated uncertainties, or the scatter of the rows", R"text(
 With stated uncertainties (a column u(NAME), or --u) the rows are weighed by 1/u², and the uncertainties of the parameters follow
 from them as they stand; chi-squared then says whether the rows agree with them. Intervals use the normal distribution.
 
@@ -51,7 +50,7 @@ the scatter can't be judged by itself.
 
 Every report says in a sentence which was used.
 )text"},
-      {"rows", "leaving rows out, holding rows back", R"text(
+                                         {"rows", "leaving rows out, holding rows back", R"text(
 No row is ever left out without being asked for or said. --leave-out takes numbers, with a reason if you like, or a condition:
 
     --leave-out 3,7
@@ -62,7 +61,7 @@ No row is ever left out without being asked for or said. --leave-out takes numbe
 Reasons are kept in the record and shown in the report. truecurve compare --hold-out "years > 25" keeps rows out of the fits and
 shows how well each candidate predicts them.
 )text"},
-      {"starts", "starts, limits and held parameters of a curve", R"text(
+                                         {"starts", "starts, limits and held parameters of a curve", R"text(
 A curve finds its own starts, and looks for other minima from several. What you know can be said:
 
     --start tau=40             where the search begins
@@ -72,7 +71,7 @@ A curve finds its own starts, and looks for other minima from several. What you 
 truecurve preview draws the curve at its starts before any fit. A parameter that ends at its limit is named, and has no symmetric
 interval.
 )text"},
-      {"intervals", "what stands behind an interval", R"text(
+                                         {"intervals", "what stands behind an interval", R"text(
 A parameter is shown as 1.8673(47): the digits in brackets are its standard uncertainty in the last places. Its interval is the estimate
 plus and minus k standard uncertainties; --level sets the level, 0.95 if not given.
 
@@ -82,7 +81,7 @@ the profile, --figure-profiles draws it.
 
 A band of the curve says where the curve lies; a band of a new observation where the next reading is expected.
 )text"},
-      {"candidates", "how candidates are given to compare", R"text(
+                                         {"candidates", "how candidates are given to compare", R"text(
 A candidate is a model or a shape, and after semicolons what holds for it alone:
 
     arrhenius
@@ -95,7 +94,7 @@ A candidate is a model or a shape, and after semicolons what holds for it alone:
 All are judged on the scale of the measured response, over the same rows: AICc, leave-one-out error, F-tests where one contains the other.
 A suggestion is made with its reason, and candidates that the rows can't tell apart are named.
 )text"},
-      {"calibration", "standards, blanks, unknowns", R"text(
+                                         {"calibration", "standards, blanks, unknowns", R"text(
 truecurve calibrate makes a line from standards, replicates and blanks, and writes a record; truecurve quantify reads unknowns
 through that record.
 
@@ -105,7 +104,7 @@ through that record.
 A column called kind tells standard, blank, fortified, sample and control apart; sample names what was measured, dilution by how much
 it was diluted. A suspicious replicate is named and never removed by itself. Detection limits are shown by each route with what it rests on.
 )text"},
-      {"records", "what is kept, and how it is read on", R"text(
+                                         {"records", "what is kept, and how it is read on", R"text(
 --output FILE.json keeps a result with full precision, together with the checksum of its data and the rows that were left out and
 why. predict, solve, derive and quantify read such a record, so that no rounded number is ever typed again:
 
@@ -114,7 +113,7 @@ why. predict, solve, derive and quantify read such a record, so that no rounded 
 
 --format json prints the record instead of the text, --format csv a table. docs/formats.md describes every field.
 )text"},
-      {"figures", "what can be drawn", R"text(
+                                         {"figures", "what can be drawn", R"text(
 A figure is a file: .png (1280 x 800), .svg or .pdf.
 
     --figure FIT.png           the curve with its bands over the rows, and the residuals
@@ -126,7 +125,7 @@ A figure is a file: .png (1280 x 800), .svg or .pdf.
 look draws a smooth guide before any fit, preview the curve at its starts, compare the candidates together, calibrate the line with its
 limits, quantify how one sample is read.
 )text"},
-      {"studies", "a whole analysis in one file", R"text(
+                                         {"studies", "a whole analysis in one file", R"text(
 A study file (TOML) names the data and the tasks in the order of the work:
 
     [study]
@@ -147,8 +146,7 @@ A study file (TOML) names the data and the tasks in the order of the work:
 Every long option of a command is a key. The folder then holds a record, the text and the figures of each task, and report.html. The same
 input gives the same bytes; if a task fails, nothing is kept. --check looks at the file only.
 )text"},
-      {
-      "exits", "exit codes", R"text(
+                                         {"exits", "exit codes", R"text(
     0    done
     1    an internal fault
     2    wrong usage, or a model text that can't be read

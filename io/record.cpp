@@ -1,4 +1,5 @@
 // Fit records as JSON, and back.
+#include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/assess/variance.hpp>
@@ -106,6 +107,19 @@ Json derived_of(const Deductions& deductions, double level) {
                     {"interval", interval},
                     {"monte_carlo_interval", interval_of(q.monte_carlo)},
                     {"curved", q.curved}});
+  }
+  return list;
+}
+
+Json checks_of(const Fit& fit) {
+  Json list = Json::array();
+  for (const Check& check : residual_checks(fit)) {
+    list.push_back({{"name", check.name},
+                    {"statistic", check.statistic},
+                    {"p", check.p},
+                    {"sentence", check.sentence},
+                    {"advice", check.advice},
+                    {"row", check.row == 0 ? Json() : Json(check.row)}});
   }
   return list;
 }
@@ -246,6 +260,7 @@ Json detail::fit_json(const Fit& fit, double level, const Deductions& deductions
       {"derived", derived_of(deductions, level)},
       {"hypotheses", hypotheses_of(deductions)},
       {"variance", variance_of(fit)},
+      {"checks", checks_of(fit)},
       {"chi_squared", q.chi_squared},
       {"degrees_of_freedom", q.degrees_of_freedom},
       {"reduced_chi_squared", q.reduced_chi_squared},

@@ -134,10 +134,11 @@ Study read_study_text(std::string_view text, const std::string& source) {
                          {"study", "data", "task"}, "a study file");
     }
   }
-  require_known_keys(head, {"title", "level", "seed"}, "[study]");
+  require_known_keys(head, {"title", "note", "level", "seed"}, "[study]");
   study.title = head.value("title");
+  study.note = head.value("note");
   for (const StudyEntry& entry : head.entries) {
-    if (entry.key != "title") study.common.push_back(entry);
+    if (entry.key != "title" && entry.key != "note") study.common.push_back(entry);
   }
   std::vector<std::string> names;
   for (const StudyTable& data : study.data) require_plain_name(data, "table of data");

@@ -24,12 +24,13 @@ PageWidth::~PageWidth() { in_force = before_; }
 std::size_t PageWidth::columns() { return std::min(in_force, readable); }
 std::size_t PageWidth::limit() { return in_force; }
 
-std::string on_page(const std::string& text) {
+std::string on_page(const std::string& text, std::size_t indent) {
+  const std::string margin(indent, ' ');
   std::istringstream lines(text);
   std::string result;
   std::string paragraph;
   const auto close = [&] {
-    if (!paragraph.empty()) result += detail::wrapped(paragraph, PageWidth::columns(), "", "");
+    if (!paragraph.empty()) result += detail::wrapped(paragraph, PageWidth::columns(), margin, margin);
     paragraph.clear();
   };
   for (std::string line; std::getline(lines, line);) {

@@ -31,37 +31,50 @@ h3 { font-size: 1rem; margin: 1.4rem 0 .4rem; }
 dl.summary dt { font-weight: 600; margin-top: .7rem; }
 dl.summary dd { margin: 0; }
 a { color: var(--mark); }
-figure { margin: 1rem 0; background: #fff; border: 1px solid var(--rule); }
-figure svg { display: block; width: 100%; height: auto; }
+figure { margin: 1rem 0; background: #fff; border: 1px solid var(--rule); overflow-x: auto; }
+figure svg { display: block; width: 100%; min-width: 46rem; height: auto; }
 .wide { overflow-x: auto; }
 table { border-collapse: collapse; margin: .4rem 0 1rem; font-variant-numeric: tabular-nums; }
-caption { text-align: left; font-weight: 600; padding-bottom: .3rem; }
 th, td { text-align: left; padding: .2rem .9rem .2rem 0; border-bottom: 1px solid var(--rule); white-space: nowrap; vertical-align: top; }
 td.words { white-space: normal; min-width: 18rem; }
 td.number { text-align: right; padding-right: 0; }
 td.number + td.fraction { padding-left: 0; }
 pre { overflow-x: auto; font: .82rem/1.4 ui-monospace, "DejaVu Sans Mono", monospace; overflow-wrap: normal; }
 details > summary { cursor: pointer; color: var(--faint); }
-p.command, footer { color: var(--faint); font-size: .85rem; }
+.aside, p.command, footer { color: var(--faint); font-size: .85rem; }
+.aside a { color: inherit; }
+ul { margin: .3rem 0; padding-left: 1.2rem; }
 code { font-family: ui-monospace, "DejaVu Sans Mono", monospace; }
 @media print { @page { size: A4; margin: 15mm; } body { max-width: none; padding: 0; font-size: 10pt; } details { display: none; }
-  h2 { break-after: avoid; } figure, table { break-inside: avoid; } }
+  .wide, figure { overflow: visible; } figure svg { min-width: 0; } table { font-size: 8.5pt; }
+  th, td.words, footer td { white-space: normal; min-width: 0; }
+  h2, h3 { break-after: avoid; } figure, table { break-inside: avoid; } }
 </style>
 </head>
 <body>
 <h1>{{title}}</h1>
-<dl class="summary">
-{{#sections}}<dt><a href="#{{name}}">{{name}}</a></dt><dd>{{answer}}</dd>
-{{/sections}}</dl>
+{{#has_note}}<p>{{note}}</p>
+{{/has_note}}<dl class="summary">
+{{#sections}}<dt><a href="#{{name}}">{{title}}</a></dt>
+{{#has_subject}}<dd class="aside">{{subject}}</dd>
+{{/has_subject}}<dd>{{answer}}</dd>
+{{#has_cautions}}<dd class="aside"><a href="#{{name}}-careful">To be careful about: {{cautions}}</a></dd>
+{{/has_cautions}}{{/sections}}</dl>
 {{#sections}}
 <section id="{{name}}">
-<h2>{{name}}</h2>
-<p>{{summary}}</p>
-{{#figures}}<figure>{{{svg}}}</figure>
+<h2>{{title}}</h2>
+{{#has_note}}<p>{{note}}</p>
+{{/has_note}}{{#has_subject}}<p class="aside">{{subject}}</p>
+{{/has_subject}}<p>{{summary}}</p>
+{{#has_cautions}}<h3 id="{{name}}-careful">To be careful about</h3>
+<ul>{{#careful}}<li>{{sentence}}</li>
+{{/careful}}</ul>
+{{/has_cautions}}{{#figures}}<figure>{{{svg}}}</figure>
 {{/figures}}
-{{#tables}}<div class="wide"><table><caption>{{caption}}</caption>
-<tr>{{#headings}}<th colspan="{{span}}">{{text}}</th>{{/headings}}</tr>
-{{#rows}}<tr>{{#cells}}{{{cell}}}{{/cells}}</tr>
+{{#tables}}<h3>{{caption}}</h3>
+<div class="wide"><table>
+{{#has_headings}}<tr>{{#headings}}<th colspan="{{span}}">{{text}}</th>{{/headings}}</tr>
+{{/has_headings}}{{#rows}}<tr>{{#cells}}{{{cell}}}{{/cells}}</tr>
 {{/rows}}</table></div>
 {{/tables}}
 <details><summary>Everything the command says</summary><pre>{{text}}</pre></details>
@@ -139,8 +152,11 @@ data table_data(const ReportTable& table) {
     line.set("cells", cells);
     rows << line;
   }
+  const bool has_headings = std::any_of(table.headings.begin(), table.headings.end(),
+                                        [](const std::string& heading) { return !heading.empty(); });
   data result;
   result.set("caption", table.caption);
+  result.set("has_headings", has_headings);
   result.set("headings", headings);
   result.set("rows", rows);
   return result;
@@ -185,6 +201,20 @@ std::string study_html(const StudyReport& report) {
     for (const ReportTable& table : section.tables) tables << table_data(table);
     data entry;
     entry.set("name", section.name);
+    data careful{data::type::list};
+    for (const std::string& sentence : section.careful) {
+      data item;
+      item.set("sentence", sentence);
+      careful << item;
+    }
+    entry.set("title", section.title.empty() ? section.name : section.title);
+    entry.set("has_note", !section.note.empty());
+    entry.set("note", section.note);
+    entry.set("has_subject", !section.subject.empty());
+    entry.set("subject", section.subject);
+    entry.set("careful", careful);
+    entry.set("has_cautions", !section.careful.empty());
+    entry.set("cautions", fmt::format("{} remark{}", section.careful.size(), section.careful.size() == 1 ? "" : "s"));
     entry.set("command", section.command);
     entry.set("answer", section.answer.empty() ? section.summary : section.answer);
     entry.set("summary", section.summary);
@@ -202,6 +232,8 @@ std::string study_html(const StudyReport& report) {
   }
   data root;
   root.set("title", report.title);
+  root.set("has_note", !report.note.empty());
+  root.set("note", report.note);
   root.set("sections", sections);
   root.set("sources", sources);
   root.set("repeat", report.repeat);

@@ -131,6 +131,13 @@ const Column& Table::column(std::string_view name) const {
 
 std::size_t Table::line(std::size_t row) const { return row < lines_.size() ? lines_[row] : 0; }
 
+Table Table::with_unit(std::string_view name, std::string_view unit) const {
+  const Column& wanted = column(name);
+  Table result = *this;
+  result.columns_[static_cast<std::size_t>(&wanted - columns_.data())].unit = unit;
+  return result;
+}
+
 Table Table::with_alias(std::string_view alias, std::string_view header) const {
   const Column& wanted = column(header);
   const Column* taken = find(alias);

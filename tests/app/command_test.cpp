@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <fstream>
+#include <iomanip>
 #include <sstream>
 
 namespace truecurve {
@@ -97,7 +98,7 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
   const std::string nowhere = "/no/such/folder/out";
   for (const auto& [arguments, input, code, says] : std::vector<Mistake>{
            {{"fti", "x.csv"}, "", 2, "did you mean 'fit'"},
-           {{}, "", 2, "--help"},
+           {{}, "", 2, "truecurve help"},
            {{"fit", "-"}, "", 2, "MODEL"},
            {{"fit", "-", "line"}, six_points, 2, "--x COLUMN"},
            {{"fit", "-", "lime", "--x", "x", "--y", "y"}, six_points, 2, "did you mean 'line'"},
@@ -310,6 +311,20 @@ TEST(PredictAndSolve, ReadARecord) {
   const auto solved = run_command({"solve", demo("density.json"), "--for", "rho=8.8", "--format", "json"});
   EXPECT_NEAR(nlohmann::json::parse(solved.out)["roots"][0]["value"].get<double>(), 7.5, 0.2);
   EXPECT_NE(run_command({"solve", demo("density.json"), "--for", "rho=5"}).out.find("not reached"), std::string::npos);
+  // The slope at 20 % from b1 + 40 b2, by the law of propagation with the record's own covariance.
+  const auto derived = run_command({"derive", demo("density.json"), "slope = b1 + 40*b2", "--hypothesis", "b2 = 0",
+                                    "--output", folder / "slope.json"});
+  ASSERT_EQ(derived.code, 0) << derived.error;
+  const auto fit = nlohmann::json::parse(test::file_text(demo("density.json")));
+  const auto slope = nlohmann::json::parse(test::file_text(folder / "slope.json"))["derived"][0];
+  const auto c = [&fit](int i, int j) { return fit["covariance"][i][j].get<double>(); };
+  EXPECT_NEAR(slope["value"].get<double>(),
+              fit["parameters"][1]["value"].get<double>() + 40 * fit["parameters"][2]["value"].get<double>(), 1e-12);
+  EXPECT_NEAR(slope["standard_uncertainty"].get<double>() / std::sqrt(c(1, 1) + 80 * c(1, 2) + 1600 * c(2, 2)), 1,
+              1e-6);
+  EXPECT_NE(derived.out.find("b2 = 0: the sides differ by 0.000206(18)"), std::string::npos);
+  EXPECT_EQ(run_command({"derive", demo("density.json")}).code, 2);
+  EXPECT_NE(run_command({"derive", demo("density.json"), "b3 + 1"}).error.find("b0, b1, b2"), std::string::npos);
 }
 
 TEST(CalibrateCommand, GoesFromStandardsToUnknowns) {
@@ -458,8 +473,8 @@ TEST(LookCommand, ShowsWhatIsInTheFile) {
 }
 
 TEST(Command, ExplainsItself) {
-  for (const std::string command :
-       {"look", "preview", "fit", "compare", "predict", "solve", "calibrate", "quantify", "run", "demo", "shapes"}) {
+  for (const std::string command : {"look", "preview", "fit", "compare", "predict", "solve", "derive", "calibrate",
+                                    "quantify", "run", "demo", "shapes", "help", "completion"}) {
     const auto help = run_command({command, "--help"});
     EXPECT_EQ(help.code, 0);
     EXPECT_NE(help.out.find("Example"), std::string::npos);
@@ -468,7 +483,8 @@ TEST(Command, ExplainsItself) {
     std::istringstream line(help.out.substr(at + 10, help.out.find('\n', at) - at - 10));
     std::vector<std::string> words;
     const TemporaryFolder folder;
-    for (std::string word; line >> word;) {
+    // Quotation marks hold the blanks of one argument.
+    for (std::string word; line >> std::quoted(word);) {
       if (word.starts_with("demo/")) word = demo(word.substr(5));
       if (word.ends_with(".png") || word == "bells") word = folder / word;
       words.push_back(word);

@@ -36,7 +36,7 @@ TEST(Study, RunsTheFoundryTheSameTwice) {
   std::filesystem::current_path(before);
 
   const Study study = read_study(demo_study());
-  EXPECT_EQ(study.tasks.size(), 12u);
+  EXPECT_EQ(study.tasks.size(), 15u);
   for (const StudyTable& task : study.tasks)
     EXPECT_NE(page.find("<section id=\"" + task.name + "\">"), std::string::npos) << task.name;
   EXPECT_EQ(page.find("<script"), std::string::npos);

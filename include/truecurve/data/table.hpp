@@ -75,6 +75,10 @@ class Table {
   /// Throws Error (unknown_column, duplicate_column).
   [[nodiscard]] Table with_alias(std::string_view alias, std::string_view header) const;
 
+  /// The same table with a column's unit, for a header that states none or another one: values stay as they are. Throws
+  /// Error (unknown_column).
+  [[nodiscard]] Table with_unit(std::string_view name, std::string_view unit) const;
+
  private:
   [[nodiscard]] const Column* find(std::string_view name) const noexcept;
 

@@ -41,6 +41,7 @@ struct StudyTable {
 
 struct Study {
   std::string title{};
+  std::string note{};                ///< what the report says of the study as a whole
   std::vector<StudyEntry> common{};  ///< `level` and `seed` of [study]: for every task that takes them
   std::vector<StudyTable> data{};    ///< tables [data.NAME]
   std::vector<StudyTable> tasks{};   ///< tables [[task]], in the order of the work

@@ -35,7 +35,8 @@ class PageWidth {
   std::size_t before_;
 };
 
-/// Paragraphs, with a blank line between them, set in the width in force; indented lines stay as they are.
-[[nodiscard]] std::string on_page(const std::string& text);
+/// Paragraphs, with a blank line between them, set in the width in force behind `indent` blanks; lines that are
+/// indented already stay as they are.
+[[nodiscard]] std::string on_page(const std::string& text, std::size_t indent = 0);
 
 }  // namespace truecurve

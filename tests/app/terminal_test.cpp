@@ -1,0 +1,188 @@
+// What a terminal gets: its width, its colours, its progress; and what explains and completes the command.
+#include "../../app/completion.hpp"
+#include "../../app/manual.hpp"
+#include "../../app/progress.hpp"
+#include "../../app/run.hpp"
+#include "../../app/topics.hpp"
+#include "../support.hpp"
+
+#include <algorithm>
+#include <chrono>
+#include <sstream>
+#include <thread>
+
+namespace truecurve {
+namespace {
+
+using test::run_command;
+using Words = std::vector<std::string>;
+
+std::string demo(const std::string& name) { return (test::source_folder() / "demo" / name).string(); }
+
+std::string on_terminal(const Words& arguments, const app::Terminal& terminal) {
+  std::istringstream in;
+  std::ostringstream out;
+  std::ostringstream error;
+  EXPECT_EQ(app::run(arguments, {in, out, error, terminal}), 0) << error.str();
+  return out.str();
+}
+
+Words words_of(const std::string& text) {
+  std::istringstream stream(text);
+  Words words{std::istream_iterator<std::string>(stream), {}};
+  std::sort(words.begin(), words.end());
+  words.erase(std::unique(words.begin(), words.end()), words.end());
+  return words;
+}
+
+std::size_t widest_line(const std::string& text) {
+  std::istringstream lines(text);
+  std::size_t widest = 0;
+  for (std::string line; std::getline(lines, line);) {
+    if (line.starts_with("  truecurve ") || line.starts_with("    --")) continue;  // to be copied as it is
+    // Characters, not bytes.
+    const auto shown = std::count_if(line.begin(), line.end(), [](char c) { return (c & 0xC0) != 0x80; });
+    widest = std::max(widest, static_cast<std::size_t>(shown));
+  }
+  return widest;
+}
+
+const std::vector<Words>& pages() {
+  static const std::vector<Words> all = {
+      {"fit", demo("thermometers.csv"), "line", "--x", "t_ref", "--y", "t_test"},
+      {"quantify", demo("lead_calibration.json"), demo("lead_unknowns.csv")},
+      {"compare", demo("density.csv"), "polynomial(1..4)", "--x", "w_Sn", "--y", "rho"},
+      {"calibrate", demo("lead_calibration.csv"), "--x", "c_Pb", "--y", "I"},
+      {"predict", demo("density.json"), "--at", "w_Sn=5,10"},
+      {"help", "uncertainty"},
+      {"fit", "--help"}};
+  return all;
+}
+
+TEST(Terminal, SetsEveryPageInItsWidthWithoutLosingAWord) {
+  for (const Words& arguments : pages()) {
+    SCOPED_TRACE(arguments[0]);
+    const std::string plain = on_terminal(arguments, {});
+    for (const std::size_t columns : {60u, 80u, 200u}) {
+      const std::string page = on_terminal(arguments, {.columns = columns});
+      EXPECT_LE(widest_line(page), columns) << page;
+      EXPECT_EQ(words_of(page), words_of(plain));
+    }
+  }
+}
+
+TEST(Terminal, AddsColourAndNothingElse) {
+  for (const Words& arguments : pages()) {
+    const std::string plain = on_terminal(arguments, {});
+    std::string coloured = on_terminal(arguments, {.output = app::Paint::coloured});
+    EXPECT_EQ(plain.find('\033'), std::string::npos);
+    for (std::size_t at = 0; (at = coloured.find("\033[", at)) != std::string::npos;)
+      coloured.erase(at, coloured.find('m', at) + 1 - at);
+    EXPECT_EQ(coloured, plain);
+  }
+  EXPECT_NE(on_terminal(pages()[0], {.output = app::Paint::coloured}).find("\033[1mParameters\033[0m\n"),
+            std::string::npos);
+}
+
+TEST(Progress, ShowsWhatTakesLongAndWipesIt) {
+  std::ostringstream terminal;
+  {
+    app::Progress progress(terminal);
+    progress.begin(std::chrono::milliseconds(0));
+    progress.say("fitting");
+    while (terminal.str().find("fitting, 0 s") == std::string::npos) {
+      std::this_thread::sleep_for(std::chrono::milliseconds(5));
+      progress.write("");  // takes its turn, so that the text can be read
+    }
+    progress.write("a remark\n");
+  }
+  const std::string shown = terminal.str();
+  EXPECT_NE(shown.find("\r\033[Ka remark\n"), std::string::npos);
+  EXPECT_TRUE(shown.ends_with("\r\033[K"));
+  // Not for what is done at once, and not where it was forbidden.
+  std::istringstream in;
+  std::ostringstream out;
+  std::ostringstream error;
+  EXPECT_EQ(app::run(pages()[0], {in, out, error, {.shows_progress = true}}), 0);
+  EXPECT_EQ(error.str(), "");
+}
+
+TEST(Help, ExplainsEveryCommandAndTopicAndSuggestsTheNearest) {
+  const std::string overview = run_command({"help"}).out;
+  for (const app::Topic& topic : app::topics()) {
+    EXPECT_NE(overview.find("  " + topic.name), std::string::npos);
+    const auto shown = run_command({"help", topic.name});
+    EXPECT_EQ(shown.code, 0);
+    EXPECT_TRUE(shown.out.starts_with(topic.name + ": " + topic.title)) << shown.out;
+  }
+  EXPECT_EQ(run_command({"help", "fit"}).out, run_command({"fit", "--help"}).out);
+  const auto mistyped = run_command({"help", "uncertanty"});
+  EXPECT_EQ(mistyped.code, 2);
+  EXPECT_NE(mistyped.error.find("did you mean 'uncertainty'"), std::string::npos);
+}
+
+TEST(Completion, KnowsCommandsOptionsValuesShapesAndColumns) {
+  struct Case {
+    Words words;
+    Words first;  // what is offered begins with these
+  };
+  for (const auto& [words, first] : std::vector<Case>{{{"ca"}, {"calibrate"}},
+                                                      {{"--v"}, {"--version"}},
+                                                      {{"fit", "--unc"}, {"--uncertainty"}},
+                                                      {{"fit", "--uncertainty", ""}, {"stated", "scatter"}},
+                                                      {{"fit", "--uncertainty", "=", "st"}, {"stated"}},
+                                                      {{"fit", "--uncertainty", "="}, {"stated", "scatter"}},
+                                                      {{"fit", demo("tone.csv"), "--x", ""}, {"t", "D", "f"}},
+                                                      {{"fit", demo("tone.csv"), "poly"}, {"polynomial(2)"}},
+                                                      {{"fit", "--x", "t", "a.csv", "lorentz"}, {"lorentzian-peak"}},
+                                                      {{"compare", "a.csv", "line", "gom"}, {"gompertz"}},
+                                                      {{"help", "unc"}, {"uncertainty"}},
+                                                      {{"help", "quan"}, {"quantify"}},
+                                                      {{"completion", ""}, {"bash", "fish", "zsh"}},
+                                                      {{"--no-progress", "look"}, {"look"}},
+                                                      {{"fit", ""}, {}},
+                                                      {{"fit", "none.csv", "--x", ""}, {}},
+                                                      {{"fit", "a.csv", "line", "--output", "x"}, {}},
+                                                      {{"nothing", "x"}, {}},
+                                                      {{}, {}}}) {
+    Words offered = app::completions(words);
+    SCOPED_TRACE(::testing::PrintToString(words) + ::testing::PrintToString(offered));
+    ASSERT_GE(offered.size(), first.size());
+    if (first.empty()) EXPECT_TRUE(offered.empty());
+    offered.resize(first.size());
+    EXPECT_EQ(offered, first);
+  }
+  EXPECT_EQ(run_command({"completion", "--words", "ca"}).out, "calibrate\n");
+  for (const char* shell : {"bash", "zsh", "fish"})
+    EXPECT_NE(run_command({"completion", shell}).out.find("truecurve completion --words"), std::string::npos);
+  EXPECT_EQ(run_command({"completion", "sh"}).code, 2);
+}
+
+TEST(Manual, HasAPageForEveryCommandAndTopicWithEveryOption) {
+  const auto pages = app::manual_pages();
+  const auto page = [&pages](const std::string& file) {
+    const auto at = std::find_if(pages.begin(), pages.end(), [&file](const auto& p) { return p.file == file; });
+    return at == pages.end() ? std::string() : at->text;
+  };
+  EXPECT_NE(page("truecurve.1").find("\\fBcalibrate\\fR"), std::string::npos);
+  for (const app::Topic& topic : app::topics()) EXPECT_NE(page("truecurve-" + topic.name + ".7"), "") << topic.name;
+  const std::string fit = page("truecurve-fit.1");
+  EXPECT_TRUE(fit.starts_with(".TH TRUECURVE\\-FIT 1 "));
+  for (const char* expected :
+       {"\\fBtruecurve fit\\fR \\fIFILE\\fR", "\\fB\\-\\-uncertainty\\fR \\fIstated|scatter\\fR\n",
+        "\\fB\\-\\-level\\fR \\fINUMBER\\fR\n", "(if not given: 0.95)", ".SH EXAMPLE\n.EX\n  truecurve fit demo/"})
+    EXPECT_NE(fit.find(expected), std::string::npos) << expected;
+}
+
+TEST(Units, CanBeGivenToColumnsWithoutThem) {
+  const std::string rows = "t,y\n1,2.1\n2,3.9\n3,6.2\n4,7.9\n";
+  const Words line = {"fit", "-", "line", "--x", "t", "--y", "y", "--unit", "t=min", "--unit", "y=mm"};
+  const auto result = run_command(line, rows);
+  EXPECT_EQ(result.code, 0) << result.error;
+  EXPECT_NE(result.out.find("mm/min"), std::string::npos);
+  EXPECT_NE(run_command({"fit", "-", "line", "--x", "t", "--y", "y", "--unit", "s=min"}, rows).error.find("'s'"),
+            std::string::npos);
+}
+
+}  // namespace
+}  // namespace truecurve

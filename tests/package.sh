@@ -1,0 +1,64 @@
+#!/bin/sh
+# Makes the Debian packages, unpacks them into an empty root, and uses what is there as a user would: package.sh BUILD SOURCE
+set -eu
+build=$1
+source=$2
+work=$(mktemp -d)
+trap 'rm -rf "$work"' EXIT
+fail() {
+  echo "$*"
+  exit 1
+}
+
+cpack --config "$build/CPackConfig.cmake" -G DEB -B "$work/packages" > "$work/log" 2>&1 || fail "$(cat "$work/log")"
+root=$work/root
+mkdir "$root"
+for package in "$work"/packages/*.deb; do dpkg-deb -x "$package" "$root"; done
+dpkg-deb -f "$work"/packages/truecurve_*.deb Depends | grep -q 'libtruecurve0.1 (= ' || fail "the command does not name its library"
+dpkg-deb -f "$work"/packages/libtruecurve0.1_*.deb Depends | grep -q libplplot || fail "the library does not name PLplot"
+
+# The command, in a folder without the sources.
+LD_LIBRARY_PATH=$(dirname "$(find "$root" -name 'libtruecurve.so.0.1')")
+export LD_LIBRARY_PATH
+PATH=$root/usr/bin:$PATH
+cd "$work"
+truecurve --version
+truecurve demo bells > /dev/null
+test -s bells/results/report.html
+for page in truecurve.1 truecurve-fit.1 truecurve-uncertainty.7; do
+  find "$root/usr/share/man" -name "$page*" | grep -q . || fail "there is no $page"
+done
+
+# Told to stop, it leaves nothing half-written.
+rm -r bells
+truecurve demo bells > /dev/null &
+while [ ! -e "bells/results.$!.part/lead.json" ]; do sleep 0.01; done
+kill -TERM $!
+wait $! && fail "it went on"
+test -z "$(find bells -name '*.part')" || fail "half-written: $(find bells -name '*.part')"
+
+# Completion, in the shells that are here.
+bash -c ". '$root/usr/share/bash-completion/completions/truecurve'
+  COMP_WORDS=(truecurve fit --uncertainty s); COMP_CWORD=3; _truecurve; echo \"\${COMPREPLY[@]}\"" | grep -qx 'stated scatter' ||
+  fail "bash completes nothing"
+if command -v fish > /dev/null; then
+  fish -c "source '$root/usr/share/fish/vendor_completions.d/truecurve.fish'; complete -C 'truecurve cal'" | grep -q '^calibrate' ||
+    fail "fish completes nothing"
+fi
+
+# The libraries, through CMake and through pkg-config.
+cmake -S "$source/examples" -B examples -G Ninja -DCMAKE_PREFIX_PATH="$root/usr" -DCMAKE_CXX_COMPILER="${CXX:-c++}" > /dev/null
+cmake --build examples > log || fail "$(cat log)"
+ctest --test-dir examples --output-on-failure > log || fail "$(cat log)"
+# The root is no real one: its prefix is said instead.
+sed "s|^prefix=.*|prefix=$root/usr|" "$(find "$root" -name truecurve.pc)" > truecurve.pc
+PKG_CONFIG_PATH=$work
+export PKG_CONFIG_PATH
+${CXX:-c++} -std=c++20 "$source/examples/straight_line.cpp" $(pkg-config --cflags --libs truecurve) -o line
+./line "$source/demo/thermometers.csv" line.png | grep -q 'b = 1'
+
+# The core alone must not need what only its companions use.
+if nm -DC --undefined-only "$LD_LIBRARY_PATH/libtruecurve.so.0.1" |
+  grep -E 'nlohmann|CLI::|\bpl(init|end|sdev)\b|csv_parse|std::(cout|cerr|basic_ofstream|basic_ifstream)'; then
+  fail "the core library reaches for files, JSON, the command line or the plotter"
+fi
