@@ -18,20 +18,9 @@ namespace truecurve::app {
 
 /// One command: adds itself to the parser and returns what to do when it is chosen.
 using Command = std::function<int()>;
-Command add_look(CLI::App& parser, Streams streams);
-Command add_preview(CLI::App& parser, Streams streams);
-Command add_fit(CLI::App& parser, Streams streams);
-Command add_compare(CLI::App& parser, Streams streams);
-Command add_calibrate(CLI::App& parser, Streams streams);
-Command add_quantify(CLI::App& parser, Streams streams);
-Command add_predict(CLI::App& parser, Streams streams);
-Command add_solve(CLI::App& parser, Streams streams);
-Command add_derive(CLI::App& parser, Streams streams);
-Command add_shapes(CLI::App& parser, Streams streams);
-Command add_run(CLI::App& parser, Streams streams);
-Command add_demo(CLI::App& parser, Streams streams);
-Command add_help(CLI::App& parser, Streams streams);
-Command add_completion(CLI::App& parser, Streams streams);
+#define COMMAND(name) Command add_##name(CLI::App& parser, Streams streams);
+#include "commands.def"
+#undef COMMAND
 
 /// Every command with its name, added to the parser, in the order of the work.
 std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Streams streams);

@@ -47,13 +47,11 @@ std::string unknown_command(const std::vector<std::string>& arguments, const CLI
 }  // namespace
 
 std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Streams streams) {
-  return {{"look", add_look(parser, streams)},         {"preview", add_preview(parser, streams)},
-          {"fit", add_fit(parser, streams)},           {"compare", add_compare(parser, streams)},
-          {"predict", add_predict(parser, streams)},   {"solve", add_solve(parser, streams)},
-          {"derive", add_derive(parser, streams)},     {"calibrate", add_calibrate(parser, streams)},
-          {"quantify", add_quantify(parser, streams)}, {"run", add_run(parser, streams)},
-          {"demo", add_demo(parser, streams)},         {"shapes", add_shapes(parser, streams)},
-          {"help", add_help(parser, streams)},         {"completion", add_completion(parser, streams)}};
+  return {
+#define COMMAND(name) {#name, add_##name(parser, streams)},
+#include "commands.def"
+#undef COMMAND
+  };
 }
 
 int run(std::vector<std::string> arguments, Streams streams) {

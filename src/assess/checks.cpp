@@ -278,9 +278,9 @@ Check curvature_check(const Fit& fit) {
 
 std::vector<Check> residual_checks(const Fit& fit) {
   std::vector<Check> made;
-  for (Check check : {spread_check(fit), curvature_check(fit), runs_check(fit), serial_check(fit), normality_check(fit),
-                      outlier_check(fit)}) {
-    if (!std::isnan(check.p)) made.push_back(std::move(check));
+  for (const auto check : every_check) {
+    Check outcome = check(fit);
+    if (!std::isnan(outcome.p)) made.push_back(std::move(outcome));
   }
   return made;
 }

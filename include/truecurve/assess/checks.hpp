@@ -58,6 +58,10 @@ struct Check {
 /// empty name where the model holds that term.
 [[nodiscard]] Check curvature_check(const Fit& fit);
 
+/// Every check, in the order of the reports.
+inline constexpr Check (*every_check[])(const Fit&) = {spread_check, curvature_check, runs_check,
+                                                       serial_check, normality_check, outlier_check};
+
 /// All of them, those that can't be made left out.
 [[nodiscard]] std::vector<Check> residual_checks(const Fit& fit);
 

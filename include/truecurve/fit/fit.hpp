@@ -117,6 +117,7 @@ class Fit {
 
 }  // namespace truecurve
 
+/// @cond
 template <>
 struct fmt::formatter<truecurve::ParameterEstimate> : fmt::formatter<std::string_view> {
   template <typename Context>
@@ -126,3 +127,4 @@ struct fmt::formatter<truecurve::ParameterEstimate> : fmt::formatter<std::string
         p.name + " = " + truecurve::with_uncertainty(p.value, p.standard_uncertainty) + unit, context);
   }
 };
+/// @endcond
