@@ -173,7 +173,8 @@ int run_calibrate(const Options& options, Streams streams) {
   take_range(options.range, how);
   if (options.additions) {
     const StandardAdditions found = standard_additions(readings, how);
-    if (!options.output.figure_file.empty()) draw_calibration(found.calibration, options.output.figure_file);
+    if (!options.output.figure_file.empty())
+      draw_calibration(found.calibration, options.output.figure_file, options.output.axes);
     deliver({.text = [&] { return additions_text(found); },
              .record = [&] { return additions_record(found, columns, options.day); },
              .csv =
@@ -188,7 +189,8 @@ int run_calibrate(const Options& options, Streams streams) {
   say(streams, "calibrating");
   const Calibration calibration = calibrate(readings, how);
   say(streams, "drawing");
-  if (!options.output.figure_file.empty()) draw_calibration(calibration, options.output.figure_file);
+  if (!options.output.figure_file.empty())
+    draw_calibration(calibration, options.output.figure_file, options.output.axes);
   if (!options.residuals_file.empty()) draw_calibration_residuals(calibration, options.residuals_file);
   deliver({.text = [&] { return calibration_text(calibration); },
            .record = [&] { return calibration_record(calibration, columns, options.day); },
@@ -201,63 +203,50 @@ int run_calibrate(const Options& options, Streams streams) {
 
 Command add_calibrate(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
-  CLI::App* command = parser.add_subcommand(
-      "calibrate", "Calibration from standards, replicates and blanks: line, scatter, detection limits");
-  add_file(*command, options->data);
-  add_choice(*command, options->data);
-  add_names(*command, options->data);
-  add_columns(*command, options->columns);
-  command->add_option("--model", options->model, "Of the signal in the amount: a shape or an equation (default: line)")
-      ->type_name("MODEL");
-  command->add_option("--blanks", options->blanks_file, "A table of blanks beside FILE")->type_name("FILE");
-  command->add_option("--fortified", options->fortified_file, "A table of fortified samples beside FILE")
-      ->type_name("FILE");
+  Arguments command(parser, "calibrate",
+                    "Calibration from standards, replicates and blanks: line, scatter, detection limits");
+  add_file(command, options->data);
+  add_choice(command, options->data);
+  add_names(command, options->data);
+  add_columns(command, options->columns);
+  command.add("--model", options->model, "Of the signal in the amount: a shape or an equation (default: line)")
+      .takes("MODEL");
+  command.add("--blanks", options->blanks_file, "A table of blanks beside FILE").takes("FILE");
+  command.add("--fortified", options->fortified_file, "A table of fortified samples beside FILE").takes("FILE");
   static const std::map<std::string, BlankUse> uses = {
       {"none", BlankUse::none}, {"subtract", BlankUse::subtract}, {"include", BlankUse::include}};
   command
-      ->add_option_function<std::string>(
+      .add(
           "--blank", [options](const std::string& text) { options->blank = uses.at(text); },
           "What is done with the blanks: none (default), subtract their mean, or include them as standards of amount 0")
-      ->check(CLI::IsMember({"none", "subtract", "include"}))
-      ->type_name("none|subtract|include");
+      .one_of({"none", "subtract", "include"});
   command
-      ->add_option(
-          "--spread", options->spread,
-          "How a reading scatters: the same everywhere, with the signal, from a constant upwards with the signal "
-          "(both), or by each level's own SD")
-      ->type_name("constant|proportional|counts|power:p|both|levels");
-  command->add_option("--range", options->range, "Use only standards within these amounts: 0..8, 0.. or ..8")
-      ->type_name("LOW..HIGH");
-  command->add_option("--level", options->level, "Level of the intervals, between 0 and 1")->capture_default_str();
-  command
-      ->add_option("--alpha", options->limits.alpha,
-                   "How often a blank may be declared to contain analyte, for the detection limit")
-      ->capture_default_str();
-  command->add_option("--beta", options->limits.beta, "How often the detectable amount may be missed")
-      ->capture_default_str();
-  command
-      ->add_option("--readings", options->limits.readings, "Readings of an unknown that are averaged, for the limits")
-      ->capture_default_str();
-  command
-      ->add_option("--simulations", options->limits.simulations,
-                   "Simulated calibrations for the uncertainties of the limits; 0 for none")
-      ->capture_default_str();
-  command->add_option("--seed", options->limits.seed, "Of these simulations")->capture_default_str();
-  command->add_flag(
+      .add("--spread", options->spread,
+           "How a reading scatters: the same everywhere, with the signal, from a constant upwards with the signal "
+           "(both), or by each level's own SD")
+      .takes("constant|proportional|counts|power:p|both|levels");
+  command.add("--range", options->range, "Use only standards within these amounts: 0..8, 0.. or ..8")
+      .takes("LOW..HIGH");
+  command.add("--level", options->level, "Level of the intervals, between 0 and 1");
+  command.add("--alpha", options->limits.alpha,
+              "How often a blank may be declared to contain analyte, for the detection limit");
+  command.add("--beta", options->limits.beta, "How often the detectable amount may be missed");
+  command.add("--readings", options->limits.readings, "Readings of an unknown that are averaged, for the limits");
+  command.add("--simulations", options->limits.simulations,
+              "Simulated calibrations for the uncertainties of the limits; 0 for none");
+  command.add("--seed", options->limits.seed, "Of these simulations");
+  command.add_flag(
       "--additions", options->additions,
       "Standard additions: the rows are one sample with known amounts added, and its own amount is wanted");
+  command.add("--day", options->day, "The day of the calibration, kept in the record; quantify --day asks for it")
+      .takes("DAY");
+  add_output(command, options->output, "calibration");
+  add_figure(command, options->output, "the calibration");
   command
-      ->add_option("--day", options->day, "The day of the calibration, kept in the record; quantify --day asks for it")
-      ->type_name("DAY");
-  add_output(*command, options->output, "calibration");
-  command->add_option("--figure", options->output.figure_file, "Draw the calibration to this file: .png, .svg or .pdf")
-      ->type_name("FILE");
-  command
-      ->add_option("--figure-residuals", options->residuals_file,
-                   "Draw the residuals by level to this file: .png, .svg or .pdf")
-      ->type_name("FILE");
-  command->footer(
-      "Example:\n  truecurve calibrate demo/lead_calibration.csv --x c_Pb --y I --blank subtract --spread both");
+      .add("--figure-residuals", options->residuals_file,
+           "Draw the residuals by level to this file: .png, .svg or .pdf")
+      .takes("FILE");
+  command.example("truecurve calibrate demo/lead_calibration.csv --x c_Pb --y I --blank subtract --spread both");
   return [options, streams] { return run_calibrate(*options, streams); };
 }
 

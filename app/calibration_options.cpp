@@ -3,19 +3,18 @@
 
 namespace truecurve::app {
 
-void add_columns(CLI::App& command, ColumnOptions& options) {
-  command.add_option("--replicates", options.replicates, "Several columns of signals, one a replicate, instead of --y")
-      ->type_name("NAME,NAME,...");
+void add_columns(Arguments& command, ColumnOptions& options) {
+  command.add("--replicates", options.replicates, "Several columns of signals, one a replicate, instead of --y")
+      .takes("NAME,NAME,...");
   command
-      .add_option("--kind", options.kind,
-                  "Column that says standard, blank, fortified, sample or control (default: the column kind, if any)")
-      ->type_name("NAME");
-  command.add_option("--sample", options.sample, "Column of sample names (default: the column sample, if any)")
-      ->type_name("NAME");
+      .add("--kind", options.kind,
+           "Column that says standard, blank, fortified, sample or control (default: the column kind, if any)")
+      .takes("NAME");
+  command.add("--sample", options.sample, "Column of sample names (default: the column sample, if any)").takes("NAME");
   command
-      .add_option("--dilution", options.dilution,
-                  "Column of factors by which a read amount is multiplied (default: the column dilution, if any)")
-      ->type_name("NAME");
+      .add("--dilution", options.dilution,
+           "Column of factors by which a read amount is multiplied (default: the column dilution, if any)")
+      .takes("NAME");
 }
 
 std::vector<std::string> listed(const std::string& text) {

@@ -18,7 +18,7 @@ struct ColumnOptions {
 };
 
 /// --replicates, --kind, --sample, --dilution.
-void add_columns(CLI::App& command, ColumnOptions& options);
+void add_columns(Arguments& command, ColumnOptions& options);
 
 /// "a,b , c" as three names.
 [[nodiscard]] std::vector<std::string> listed(const std::string& text);

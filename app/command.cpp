@@ -52,62 +52,62 @@ std::vector<std::size_t> row_numbers(const std::string& text) {
 
 }  // namespace
 
-void add_file(CLI::App& command, DataOptions& options) {
-  command.add_option("FILE", options.file, "Table of measurements (CSV, TSV, ...); - reads standard input")->required();
+void add_file(Arguments& command, DataOptions& options) {
+  command.add("FILE", options.file, "Table of measurements (CSV, TSV, ...); - reads standard input").required();
 }
 
-void add_names(CLI::App& command, DataOptions& options) {
-  command.add_option("--alias", options.aliases, "NAME=HEADER: call a column NAME, e.g. --alias t=\"Time elapsed\"")
-      ->take_all()
-      ->allow_extra_args(false)
-      ->type_name("NAME=HEADER");
+void add_names(Arguments& command, DataOptions& options) {
+  command.add("--alias", options.aliases, "NAME=HEADER: call a column NAME, e.g. --alias t=\"Time elapsed\"")
+      .takes("NAME=HEADER");
   command
-      .add_option("--unit", options.units,
-                  "NAME=UNIT: the unit of a column whose header states none, e.g. --unit t=min; nothing is converted")
-      ->take_all()
-      ->allow_extra_args(false)
-      ->type_name("NAME=UNIT");
+      .add("--unit", options.units,
+           "NAME=UNIT: the unit of a column whose header states none, e.g. --unit t=min; nothing is converted")
+      .takes("NAME=UNIT");
 }
 
-void add_choice(CLI::App& command, DataOptions& options) {
-  command.add_option("--x", options.x, "Predictor's column, for a named shape; repeated for several")
-      ->take_all()
-      ->allow_extra_args(false)
-      ->type_name("NAME");
-  command.add_option("--y", options.y, "Response's column, for a named shape")->type_name("NAME");
+void add_choice(Arguments& command, DataOptions& options) {
+  command.add("--x", options.x, "Predictor's column, for a named shape; repeated for several").takes("NAME");
+  command.add("--y", options.y, "Response's column, for a named shape").takes("NAME");
   command
-      .add_option("--u", options.uncertainties,
-                  "Standard uncertainty of the response: its column, a number in its unit, or a percentage; none to "
-                  "ignore a column u(NAME)")
-      ->take_all()
-      ->allow_extra_args(false)
-      ->type_name("NAME=COLUMN|NUMBER|PERCENT%|none");
+      .add("--u", options.uncertainties,
+           "Standard uncertainty of the response: its column, a number in its unit, or a percentage; none to "
+           "ignore a column u(NAME)")
+      .takes("NAME=COLUMN|NUMBER|PERCENT%|none");
   command
-      .add_option(
-          "--leave-out", options.leave_out,
-          "Rows not to use: numbers \"3,7\" or with a reason \"3: mistyped\", a condition \"x > 50\", or invalid "
-          "for those the model can't take; may be repeated")
-      ->take_all()
-      ->allow_extra_args(false)
-      ->type_name("ROWS|CONDITION|invalid");
+      .add("--leave-out", options.leave_out,
+           "Rows not to use: numbers \"3,7\" or with a reason \"3: mistyped\", a condition \"x > 50\", or invalid "
+           "for those the model can't take; may be repeated")
+      .takes("ROWS|CONDITION|invalid");
 }
 
-void add_format(CLI::App& command, OutputOptions& options) {
+void add_format(Arguments& command, OutputOptions& options) {
   static const std::map<std::string, Format> formats = {
       {"text", Format::text}, {"json", Format::json}, {"csv", Format::csv}};
   command
-      .add_option_function<std::string>(
+      .add(
           "--format", [&options](const std::string& text) { options.format = formats.at(text); },
           "What standard output gets: text (default), json or csv")
-      ->check(CLI::IsMember({"text", "json", "csv"}))
-      ->type_name("text|json|csv");
+      .one_of({"text", "json", "csv"});
 }
 
-void add_output(CLI::App& command, OutputOptions& options, const char* what) {
+void add_output(Arguments& command, OutputOptions& options, const char* what) {
   add_format(command, options);
+  command.add("--output", options.record_file, fmt::format("Write the {} as a record (JSON) to this file", what))
+      .takes("FILE");
+}
+
+void add_figure(Arguments& command, OutputOptions& options, const char* what) {
+  command.add("--figure", options.figure_file, fmt::format("Draw {} to this file: .png, .svg or .pdf", what))
+      .takes("FILE");
   command
-      .add_option("--output", options.record_file, fmt::format("Write the {} as a record (JSON) to this file", what))
-      ->type_name("FILE");
+      .add(
+          "--log-axis",
+          [&options](const std::string& text) {
+            if (text != "y") options.axes.x = AxisScale::logarithmic;
+            if (text != "x") options.axes.y = AxisScale::logarithmic;
+          },
+          "A logarithmic axis for --figure: of x, of y, or both")
+      .one_of({"x", "y", "both"});
 }
 
 Table read_table(const DataOptions& options, Streams streams) {

@@ -3,16 +3,16 @@
 
 #include <truecurve/data/observations.hpp>
 #include <truecurve/data/table.hpp>
+#include <truecurve/figure/axes.hpp>
 #include <truecurve/fit/options.hpp>
 #include <truecurve/model/model.hpp>
 
+#include "arguments.hpp"
 #include "run.hpp"
 
 #include <functional>
 #include <string>
 #include <vector>
-
-#include <CLI/CLI.hpp>
 
 namespace truecurve::app {
 
@@ -43,14 +43,18 @@ struct OutputOptions {
   Format format = Format::text;
   std::string record_file;
   std::string figure_file;
+  Axes axes{};  ///< of the figure
 };
 
-void add_file(CLI::App& command, DataOptions& options);
-void add_names(CLI::App& command, DataOptions& options);
-void add_choice(CLI::App& command, DataOptions& options);
+void add_file(Arguments& command, DataOptions& options);
+void add_names(Arguments& command, DataOptions& options);
+void add_choice(Arguments& command, DataOptions& options);
 /// --format, and where `what` can be kept as a record --output.
-void add_format(CLI::App& command, OutputOptions& options);
-void add_output(CLI::App& command, OutputOptions& options, const char* what);
+void add_format(Arguments& command, OutputOptions& options);
+void add_output(Arguments& command, OutputOptions& options, const char* what);
+
+/// --figure, which draws `what`, and --log-axis.
+void add_figure(Arguments& command, OutputOptions& options, const char* what);
 
 /// Reads FILE (or standard input for -) and applies aliases and units.
 [[nodiscard]] Table read_table(const DataOptions& options, Streams streams);

@@ -90,7 +90,7 @@ int run_compare(const Options& options, Streams streams) {
                          options.all_shapes ? UnsuitableRows::candidate_dropped : UnsuitableRows::left_out_for_all);
   (void)comparison.candidates.front().fit.estimate().coverage_factor(options.level);
   say(streams, "drawing");
-  if (!options.output.figure_file.empty()) draw_comparison(comparison, options.output.figure_file);
+  if (!options.output.figure_file.empty()) draw_comparison(comparison, options.output.figure_file, options.output.axes);
   if (!options.residuals_file.empty()) draw_comparison_residuals(comparison, options.residuals_file);
   if (!options.criterion_file.empty()) draw_criterion(comparison, options.criterion_file);
   deliver({.text = [&] { return comparison_text(comparison); },
@@ -108,41 +108,37 @@ int run_compare(const Options& options, Streams streams) {
 
 Command add_compare(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
-  CLI::App* command = parser.add_subcommand("compare", "Candidates side by side, and a suggestion with its reason");
-  add_file(*command, options->data);
-  command->add_option("CANDIDATE", options->candidates,
-                      "A shape or an equation, a ladder polynomial(1..5), and after semicolons what is peculiar to it: "
-                      "\"exponential; linearized\", \"line; spread proportional\", \"y = a*x^b; start b=2; fix a=1\", "
-                      "\"line; u none; name plain\"");
-  command->add_flag("--all-shapes", options->all_shapes, "Try every shape of the catalogue that takes the rows");
-  add_choice(*command, options->data);
-  add_names(*command, options->data);
-  add_scatter(*command, options->common);
+  Arguments command(parser, "compare", "Candidates side by side, and a suggestion with its reason");
+  add_file(command, options->data);
+  command.add("CANDIDATE", options->candidates,
+              "A shape or an equation, a ladder polynomial(1..5), and after semicolons what is peculiar to it: "
+              "\"exponential; linearized\", \"line; spread proportional\", \"y = a*x^b; start b=2; fix a=1\", "
+              "\"line; u none; name plain\"");
+  command.add_flag("--all-shapes", options->all_shapes, "Try every shape of the catalogue that takes the rows");
+  add_choice(command, options->data);
+  add_names(command, options->data);
+  add_scatter(command, options->common);
   command
-      ->add_option("--hold-out", options->hold_out,
-                   "Rows not to be fitted but predicted: a condition \"t > 100\" or numbers \"17,18\"")
-      ->type_name("CONDITION|ROWS");
+      .add("--hold-out", options->hold_out,
+           "Rows not to be fitted but predicted: a condition \"t > 100\" or numbers \"17,18\"")
+      .takes("CONDITION|ROWS");
   command
-      ->add_option("--folds", options->folds,
-                   "Predict groups of rows by the others, too: into how many groups the rows are dealt")
-      ->check(CLI::Range(2, 1000000));
-  command->add_option("--seed", options->seed, "Of the dealing for --folds")->capture_default_str();
-  command->add_option("--level", options->level, "Level of the intervals in the record, between 0 and 1")
-      ->capture_default_str();
-  add_output(*command, options->output, "comparison");
+      .add("--folds", options->folds,
+           "Predict groups of rows by the others, too: into how many groups the rows are dealt")
+      .within(2, 1000000);
+  command.add("--seed", options->seed, "Of the dealing for --folds");
+  command.add("--level", options->level, "Level of the intervals in the record, between 0 and 1");
+  add_output(command, options->output, "comparison");
+  add_figure(command, options->output, "the curves over the rows");
   command
-      ->add_option("--figure", options->output.figure_file,
-                   "Draw the curves over the rows to this file: .png, .svg or .pdf")
-      ->type_name("FILE");
+      .add("--figure-residuals", options->residuals_file,
+           "Draw the residuals of each candidate on one scale to this file: .png, .svg or .pdf")
+      .takes("FILE");
   command
-      ->add_option("--figure-residuals", options->residuals_file,
-                   "Draw the residuals of each candidate on one scale to this file: .png, .svg or .pdf")
-      ->type_name("FILE");
-  command
-      ->add_option("--figure-criterion", options->criterion_file,
-                   "Draw how far each candidate lies behind the best to this file: .png, .svg or .pdf")
-      ->type_name("FILE");
-  command->footer("Example:\n  truecurve compare demo/density.csv polynomial(1..5) --x w_Sn --y rho");
+      .add("--figure-criterion", options->criterion_file,
+           "Draw how far each candidate lies behind the best to this file: .png, .svg or .pdf")
+      .takes("FILE");
+  command.example("truecurve compare demo/density.csv polynomial(1..5) --x w_Sn --y rho");
   return [options, streams] { return run_compare(*options, streams); };
 }
 

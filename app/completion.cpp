@@ -6,7 +6,6 @@
 #include <truecurve/model/shapes.hpp>
 
 #include "command.hpp"
-#include "manual.hpp"
 #include "topics.hpp"
 
 #include <algorithm>
@@ -87,17 +86,17 @@ Words literals(const std::string& type) {
 // A command line as far as it is written.
 struct Line {
   Words positional{};
-  const CLI::Option* awaits = nullptr;  // the option whose value comes next
+  const ArgumentDescription* awaits = nullptr;  // the option whose value comes next
 };
 
-Line line_of(const CLI::App& command, const Words& words, std::size_t first) {
+Line line_of(const CommandDescription& command, const Words& words, std::size_t first) {
   Line line;
   for (std::size_t i = first; i + 1 < words.size(); ++i) {
     if (line.awaits != nullptr) {
       line.awaits = nullptr;
     } else if (words[i].starts_with("--")) {
-      const CLI::Option* option = command.get_option_no_throw(words[i]);
-      if (option != nullptr && option->get_expected_max() > 0) line.awaits = option;
+      const ArgumentDescription* option = command.find(words[i]);
+      if (option != nullptr && !option->takes.empty()) line.awaits = option;
     } else {
       line.positional.push_back(words[i]);
     }
@@ -105,13 +104,13 @@ Line line_of(const CLI::App& command, const Words& words, std::size_t first) {
   return line;
 }
 
-Words positional_words(const CLI::App& command, const Line& line) {
-  std::vector<const CLI::Option*> places;
-  for (const CLI::Option* option : command.get_options()) {
-    if (option->get_positional()) places.push_back(option);
+Words positional_words(const CommandDescription& command, const Line& line) {
+  Words places;
+  for (const ArgumentDescription& argument : command.arguments) {
+    if (argument.is_positional) places.push_back(argument.names[0]);
   }
   if (places.empty()) return {};
-  const std::string name = places[std::min(line.positional.size(), places.size() - 1)]->get_name(true);
+  const std::string& name = places[std::min(line.positional.size(), places.size() - 1)];
   Words result;
   if (name == "MODEL" || name == "CANDIDATE") {
     for (const Shape& shape : shapes()) {
@@ -127,17 +126,10 @@ Words positional_words(const CLI::App& command, const Line& line) {
   return result;
 }
 
-Words names_of_commands(const CLI::App& parser) {
+Words names_of_options(const CommandDescription& command) {
   Words names;
-  for (const CLI::App* command : parser.get_subcommands([](const CLI::App*) { return true; }))
-    names.push_back(command->get_name());
-  return names;
-}
-
-Words names_of_options(const CLI::App& app) {
-  Words names;
-  for (const CLI::Option* option : app.get_options()) {
-    for (const std::string& name : option->get_lnames()) names.push_back("--" + name);
+  for (const ArgumentDescription& argument : command.arguments) {
+    if (!argument.is_positional) names.push_back(argument.names.back());
   }
   return names;
 }
@@ -170,33 +162,26 @@ int print_script(const std::string& shell, Streams streams) {
 std::vector<std::string> completions(const std::vector<std::string>& given) {
   const Words words = joined(given);
   if (words.empty()) return {};
-  std::istringstream no_input;
-  std::ostringstream nowhere;
-  CLI::App parser;
-  parser.add_flag("--version");
-  parser.add_flag("--no-progress");
-  (void)add_commands(parser, {no_input, nowhere, nowhere});
+  const std::vector<CommandDescription> commands = describe_commands();
+  Words names;
+  for (const CommandDescription& known : commands) names.push_back(known.name);
   Words found;
   const std::string& begun = words.back();
   std::size_t at = 0;
   while (at + 1 < words.size() && words[at].starts_with("-")) ++at;
-  const CLI::App* command = nullptr;
-  for (const CLI::App* known : parser.get_subcommands([](const CLI::App*) { return true; })) {
-    if (at + 1 < words.size() && known->get_name() == words[at]) command = known;
-  }
   if (at + 1 >= words.size()) {
-    found = begun.starts_with("-") ? names_of_options(parser) : names_of_commands(parser);
-  } else if (command != nullptr) {
+    found = begun.starts_with("-") ? Words{"--help", "--version", "--no-progress"} : names;
+  } else if (const auto command =
+                 std::find_if(commands.begin(), commands.end(),
+                              [&](const CommandDescription& known) { return known.name == words[at]; });
+             command != commands.end()) {
     const Line line = line_of(*command, words, at + 1);
     if (line.awaits != nullptr) {
-      const std::string type = value_of(*line.awaits);
+      const std::string& type = line.awaits->takes;
       found = type == "NAME" && !line.positional.empty() ? names_of_columns(line.positional[0]) : literals(type);
     } else {
       found = begun.starts_with("-") ? names_of_options(*command) : positional_words(*command, line);
-      if (command->get_name() == "help" && !begun.starts_with("-")) {
-        const Words commands = names_of_commands(parser);
-        found.insert(found.end(), commands.begin(), commands.end());
-      }
+      if (command->name == "help" && !begun.starts_with("-")) found.insert(found.end(), names.begin(), names.end());
     }
   }
   std::erase_if(found, [&begun](const std::string& word) { return !word.starts_with(begun); });
@@ -205,10 +190,9 @@ std::vector<std::string> completions(const std::vector<std::string>& given) {
 
 Command add_completion(CLI::App& parser, Streams streams) {
   auto shell = std::make_shared<std::string>();
-  CLI::App* command =
-      parser.add_subcommand("completion", "Print a script that completes commands, options and columns");
-  command->add_option("SHELL", *shell, "bash, zsh or fish")->required();
-  command->footer("Example:\n  truecurve completion bash");
+  Arguments command(parser, "completion", "Print a script that completes commands, options and columns");
+  command.add("SHELL", *shell, "bash, zsh or fish").required();
+  command.example("truecurve completion bash");
   return [shell, streams] { return print_script(*shell, streams); };
 }
 

@@ -29,10 +29,9 @@ int run_demo(const std::string& folder, Streams streams) {
 
 Command add_demo(CLI::App& parser, Streams streams) {
   auto folder = std::make_shared<std::string>("truecurve-demo");
-  CLI::App* command =
-      parser.add_subcommand("demo", "The bell foundry's study, start to end: made-up data, records, figures, report");
-  command->add_option("DIR", *folder, "Folder for data and results")->capture_default_str();
-  command->footer("Example:\n  truecurve demo bells");
+  Arguments command(parser, "demo", "The bell foundry's study, start to end: made-up data, records, figures, report");
+  command.add("DIR", *folder, "Folder for data and results");
+  command.example("truecurve demo bells");
   return [folder, streams] { return run_demo(*folder, streams); };
 }
 

@@ -39,21 +39,20 @@ int run_derive(const Options& options, Streams streams) {
 
 Command add_derive(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
-  CLI::App* command = parser.add_subcommand(
-      "derive", "Quantities from the parameters of a fit, with their uncertainties; hypotheses about the parameters");
-  command->add_option("RECORD", options->record, "Record written by truecurve fit ... --output; - reads standard input")
-      ->required();
-  command->add_option("QUANTITY", options->quantities,
-                      "A quantity from the parameters: \"t_half = tau*ln(2)\"; several are possible");
+  Arguments command(
+      parser, "derive",
+      "Quantities from the parameters of a fit, with their uncertainties; hypotheses about the parameters");
+  command.add("RECORD", options->record, "Record written by truecurve fit ... --output; - reads standard input")
+      .required();
+  command.add("QUANTITY", options->quantities,
+              "A quantity from the parameters: \"t_half = tau*ln(2)\"; several are possible");
   command
-      ->add_option("--hypothesis", options->hypotheses,
-                   "An equation between parameters to be tested: \"p + q = -1\"; may be repeated")
-      ->take_all()
-      ->allow_extra_args(false)
-      ->type_name("EQUATION");
-  command->add_option("--level", options->level, "Level of the intervals, between 0 and 1")->capture_default_str();
-  add_output(*command, options->output, "result");
-  command->footer("Example:\n  truecurve derive demo/density.json \"slope_20 = b1 + 2*20*b2\"");
+      .add("--hypothesis", options->hypotheses,
+           "An equation between parameters to be tested: \"p + q = -1\"; may be repeated")
+      .takes("EQUATION");
+  command.add("--level", options->level, "Level of the intervals, between 0 and 1");
+  add_output(command, options->output, "result");
+  command.example("truecurve derive demo/density.json \"slope_20 = b1 + 2*20*b2\"");
   return [options, streams] { return run_derive(*options, streams); };
 }
 

@@ -60,7 +60,7 @@ int run_fit(const Options& options, Streams streams) {
   }
   say(streams, "drawing");
   if (!options.output.figure_file.empty()) {
-    FigureOptions figure{.level = level};
+    FigureOptions figure{.level = level, .axes = options.output.axes};
     if (options.show_start) figure.start = preview(task.model, observations, task.options).estimate;
     draw_fit(result, options.output.figure_file, figure);
   }
@@ -81,57 +81,44 @@ int run_fit(const Options& options, Streams streams) {
 
 Command add_fit(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
-  CLI::App* command =
-      parser.add_subcommand("fit", "Fit one model: parameters with uncertainties, chi-squared, quality of the fit");
-  add_file(*command, options->data);
-  add_model(*command, options->model);
-  add_choice(*command, options->data);
-  add_names(*command, options->data);
-  add_scatter(*command, options->model);
-  command->add_option("--level", options->level, "Level of the intervals and bands, between 0 and 1")
-      ->capture_default_str();
+  Arguments command(parser, "fit", "Fit one model: parameters with uncertainties, chi-squared, quality of the fit");
+  add_file(command, options->data);
+  add_model(command, options->model);
+  add_choice(command, options->data);
+  add_names(command, options->data);
+  add_scatter(command, options->model);
+  command.add("--level", options->level, "Level of the intervals and bands, between 0 and 1");
   command
-      ->add_option_function<std::string>(
+      .add(
           "--interval",
           [options](const std::string& text) {
             options->intervals = text == "profile" ? Intervals::profile : Intervals::symmetric;
           },
           "symmetric: estimate ± k u (default); profile: as far as chi-squared allows when the others follow")
-      ->check(CLI::IsMember({"symmetric", "profile"}))
-      ->type_name("symmetric|profile");
+      .one_of({"symmetric", "profile"});
   command
-      ->add_option("--derive", options->derive,
-                   "A quantity derived from the parameters: \"t_half = ln(2)/k\"; may be repeated")
-      ->take_all()
-      ->allow_extra_args(false)
-      ->type_name("NAME=EXPRESSION");
+      .add("--derive", options->derive, "A quantity derived from the parameters: \"t_half = ln(2)/k\"; may be repeated")
+      .takes("NAME=EXPRESSION");
   command
-      ->add_option("--hypothesis", options->hypotheses,
-                   "An equation between parameters to be tested: \"p + q = -1\"; may be repeated")
-      ->take_all()
-      ->allow_extra_args(false)
-      ->type_name("EQUATION");
+      .add("--hypothesis", options->hypotheses,
+           "An equation between parameters to be tested: \"p + q = -1\"; may be repeated")
+      .takes("EQUATION");
+  command.add("--about", options->about, "Show a polynomial's coefficients also about this origin: a number, or mean")
+      .takes("NUMBER|mean");
+  command.add("--figure-checks", options->checks_file, "Draw the residual checks to this file: .png, .svg or .pdf")
+      .takes("FILE");
   command
-      ->add_option("--about", options->about,
-                   "Show a polynomial's coefficients also about this origin: a number, or mean")
-      ->type_name("NUMBER|mean");
+      .add("--figure-profiles", options->profiles_file,
+           "Draw how chi-squared rises when a parameter is moved to this file: .png, .svg or .pdf")
+      .takes("FILE");
   command
-      ->add_option("--figure-checks", options->checks_file, "Draw the residual checks to this file: .png, .svg or .pdf")
-      ->type_name("FILE");
-  command
-      ->add_option("--figure-profiles", options->profiles_file,
-                   "Draw how chi-squared rises when a parameter is moved to this file: .png, .svg or .pdf")
-      ->type_name("FILE");
-  command
-      ->add_option("--figure-regions", options->regions_file,
-                   "Draw the joint region of each pair of parameters to this file: .png, .svg or .pdf")
-      ->type_name("FILE");
-  command->add_flag("--show-start", options->show_start, "Draw the curve at its starts in --figure too");
-  add_output(*command, options->output, "result");
-  command->add_option("--figure", options->output.figure_file, "Draw the fit to this file: .png, .svg or .pdf")
-      ->type_name("FILE");
-  command->footer(
-      "Example:\n  truecurve fit demo/thermometers.csv line --x t_ref --y t_test --figure thermometers.png");
+      .add("--figure-regions", options->regions_file,
+           "Draw the joint region of each pair of parameters to this file: .png, .svg or .pdf")
+      .takes("FILE");
+  command.add_flag("--show-start", options->show_start, "Draw the curve at its starts in --figure too");
+  add_output(command, options->output, "result");
+  add_figure(command, options->output, "the fit");
+  command.example("truecurve fit demo/thermometers.csv line --x t_ref --y t_test --figure thermometers.png");
   return [options, streams] { return run_fit(*options, streams); };
 }
 

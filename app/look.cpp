@@ -19,7 +19,7 @@ namespace {
 struct Options {
   DataOptions data;
   bool csv = false;
-  std::string figure_file;
+  OutputOptions output;
   std::string smoothness;
 };
 
@@ -27,7 +27,7 @@ int run_look(const Options& options, Streams streams) {
   Table table = read_table(options.data, streams);
   std::string pair;
   const bool both = options.data.x.size() == 1 && !options.data.y.empty();
-  if (!both && (!options.data.x.empty() || !options.data.y.empty() || !options.figure_file.empty())) {
+  if (!both && (!options.data.x.empty() || !options.data.y.empty() || !options.output.figure_file.empty())) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "two columns are needed to look at them together",
                  .subject = "--x",
@@ -47,9 +47,10 @@ int run_look(const Options& options, Streams streams) {
         table,
         {.response = names[1], .predictors = {names[0]}, .left_out = rows_left_out(table, options.data.leave_out)});
     say(streams, "drawing");
-    if (!options.figure_file.empty())
-      draw_look(observations, options.figure_file,
-                options.smoothness.empty() ? not_a_number : number_of(options.smoothness, "--smoothness"));
+    if (!options.output.figure_file.empty())
+      draw_look(observations, options.output.figure_file,
+                options.smoothness.empty() ? not_a_number : number_of(options.smoothness, "--smoothness"),
+                options.output.axes);
     pair = pair_text(observations);
   }
   if (options.csv) {
@@ -65,33 +66,27 @@ int run_look(const Options& options, Streams streams) {
 
 Command add_look(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
-  CLI::App* command = parser.add_subcommand(
-      "look", "Show what is in a file: columns, units, rows, summary, missing and suspicious values");
-  add_file(*command, options->data);
-  command->add_option("--x", options->data.x, "Column to look at another against")->expected(1)->type_name("NAME");
-  command->add_option("--y", options->data.y, "Column to look at")->type_name("NAME");
+  Arguments command(parser, "look",
+                    "Show what is in a file: columns, units, rows, summary, missing and suspicious values");
+  add_file(command, options->data);
+  command.add("--x", options->data.x, "Column to look at another against").takes("NAME");
+  command.add("--y", options->data.y, "Column to look at").takes("NAME");
   command
-      ->add_option("--leave-out", options->data.leave_out,
-                   "Rows not to look at: numbers \"3,7\" or a condition \"x > 50\"; may be repeated")
-      ->take_all()
-      ->allow_extra_args(false)
-      ->type_name("ROWS|CONDITION");
-  add_names(*command, options->data);
+      .add("--leave-out", options->data.leave_out,
+           "Rows not to look at: numbers \"3,7\" or a condition \"x > 50\"; may be repeated")
+      .takes("ROWS|CONDITION");
+  add_names(command, options->data);
   command
-      ->add_option_function<std::string>(
+      .add(
           "--format", [options](const std::string& text) { options->csv = text == "csv"; },
           "What standard output gets: text (default) or csv")
-      ->check(CLI::IsMember({"text", "csv"}))
-      ->type_name("text|csv");
+      .one_of({"text", "csv"});
+  add_figure(command, options->output, "--y against --x, a smooth guide and the axes that straighten it,");
   command
-      ->add_option("--figure", options->figure_file,
-                   "Draw --y against --x with a smooth guide and the axes that straighten it: .png, .svg or .pdf")
-      ->type_name("FILE");
-  command
-      ->add_option("--smoothness", options->smoothness,
-                   "Share of the points that each place of the guide uses; default: by cross-validation")
-      ->type_name("NUMBER");
-  command->footer("Example:\n  truecurve look demo/viscosity.csv --x T --y eta --figure look.png");
+      .add("--smoothness", options->smoothness,
+           "Share of the points that each place of the guide uses; default: by cross-validation")
+      .takes("NUMBER");
+  command.example("truecurve look demo/viscosity.csv --x T --y eta --figure look.png");
   return [options, streams] { return run_look(*options, streams); };
 }
 

@@ -72,46 +72,53 @@ std::string body(const std::string& text) {
   return result;
 }
 
-std::string options_of(const CLI::App& command, bool positional) {
+std::string joined(const std::vector<std::string>& names) {
   std::string text;
-  for (const CLI::Option* option : command.get_options()) {
-    if (option->get_positional() != positional) continue;
-    const std::string name = positional ? option->get_name(true) : option->get_name(false, true);
-    std::string head = fmt::format("\\fB{}\\fR", plain(name));
-    const bool takes_value = !positional && option->get_expected_max() > 0;
-    if (takes_value) head += fmt::format(" \\fI{}\\fR", plain(value_of(*option)));
-    text += ".TP\n" + head + "\n" + plain(option->get_description());
-    if (takes_value && !option->get_default_str().empty())
-      text += fmt::format(" (if not given: {})", plain(option->get_default_str()));
-    text += "\n";
+  for (const std::string& name : names) text += (text.empty() ? "" : ", ") + name;
+  return text;
+}
+
+std::string words_of(const ArgumentDescription& argument) {
+  return argument.help +
+         (argument.if_not_given.empty() ? "" : fmt::format(" (if not given: {})", argument.if_not_given));
+}
+
+std::string shown_in_usage(const ArgumentDescription& argument) {
+  return argument.names[0] + (argument.may_be_repeated ? " ..." : "");
+}
+
+std::string entries_of(const CommandDescription& command, bool positional) {
+  std::string text;
+  for (const ArgumentDescription& argument : command.arguments) {
+    if (argument.is_positional != positional) continue;
+    text += fmt::format(".TP\n\\fB{}\\fR{}\n{}\n", plain(joined(argument.names)),
+                        argument.takes.empty() ? "" : fmt::format(" \\fI{}\\fR", plain(argument.takes)),
+                        plain(words_of(argument)));
   }
   return text;
 }
 
-std::string command_page(const CLI::App& command) {
-  const std::string name = "truecurve-" + command.get_name();
-  std::string text = heading(name, 1, command.get_description());
-  text += fmt::format(".SH SYNOPSIS\n\\fBtruecurve {}\\fR", command.get_name());
-  for (const CLI::Option* option : command.get_options()) {
-    if (!option->get_positional()) continue;
-    const std::string shown = plain(option->get_name(true)) + (option->get_expected_max() > 1 ? " ..." : "");
-    text += option->get_required() ? fmt::format(" \\fI{}\\fR", shown) : fmt::format(" [\\fI{}\\fR]", shown);
+std::string command_page(const CommandDescription& command) {
+  std::string text = heading("truecurve-" + command.name, 1, command.summary);
+  text += fmt::format(".SH SYNOPSIS\n\\fBtruecurve {}\\fR", command.name);
+  for (const ArgumentDescription& argument : command.arguments) {
+    if (!argument.is_positional) continue;
+    const std::string shown = plain(shown_in_usage(argument));
+    text += argument.is_required ? fmt::format(" \\fI{}\\fR", shown) : fmt::format(" [\\fI{}\\fR]", shown);
   }
   text += " [\\fIOPTIONS\\fR]\n";
-  if (const std::string arguments = options_of(command, true); !arguments.empty())
+  if (const std::string arguments = entries_of(command, true); !arguments.empty())
     text += ".SH ARGUMENTS\n" + arguments;
-  text += ".SH OPTIONS\n" + options_of(command, false);
-  const std::string footer = command.get_footer();
-  if (const auto at = footer.find('\n'); at != std::string::npos)
-    text += ".SH EXAMPLE\n" + example(footer.substr(at + 1) + "\n");
+  text += ".SH OPTIONS\n" + entries_of(command, false);
+  if (!command.example.empty()) text += ".SH EXAMPLE\n" + example("  " + command.example + "\n");
   return text + ".SH SEE ALSO\n\\fBtruecurve\\fR(1)\n";
 }
 
-std::string overview_page(const std::vector<CLI::App*>& commands) {
+std::string overview_page(const std::vector<CommandDescription>& commands) {
   std::string text = heading("truecurve", 1, "fits curves to laboratory data and says how sure the numbers are");
   text += ".SH SYNOPSIS\n\\fBtruecurve\\fR \\fICOMMAND\\fR [\\fIARGUMENTS\\fR] [\\fIOPTIONS\\fR]\n.SH COMMANDS\n";
-  for (const CLI::App* command : commands)
-    text += fmt::format(".TP\n\\fB{}\\fR\n{}\n", plain(command->get_name()), plain(command->get_description()));
+  for (const CommandDescription& command : commands)
+    text += fmt::format(".TP\n\\fB{}\\fR\n{}\n", plain(command.name), plain(command.summary));
   text +=
       ".SH TOPICS\nEach has a page \\fBtruecurve\\-\\fITOPIC\\fR(7), also shown by \\fBtruecurve help\\fR "
       "\\fITOPIC\\fR.\n";
@@ -122,17 +129,27 @@ std::string overview_page(const std::vector<CLI::App*>& commands) {
   return text + ".SH EXIT STATUS\n" + body(exits->text);
 }
 
+std::string entry(const std::string& head, const std::string& words) { return "  " + head + "\n" + on_page(words, 6); }
+
+std::string arguments_text(const CommandDescription& command) {
+  std::string text;
+  for (const bool positional : {true, false}) {
+    for (const ArgumentDescription& argument : command.arguments) {
+      if (argument.is_positional == positional)
+        text +=
+            entry(joined(argument.names) + (argument.takes.empty() ? "" : " " + argument.takes), words_of(argument));
+    }
+  }
+  return text;
+}
+
 }  // namespace
 
 std::vector<ManualPage> manual_pages() {
-  std::istringstream no_input;
-  std::ostringstream nowhere;
-  CLI::App parser;
-  (void)add_commands(parser, {no_input, nowhere, nowhere});
-  const auto commands = parser.get_subcommands([](CLI::App*) { return true; });
+  const std::vector<CommandDescription> commands = describe_commands();
   std::vector<ManualPage> pages = {{"truecurve.1", overview_page(commands)}};
-  for (const CLI::App* command : commands)
-    pages.push_back({"truecurve-" + command->get_name() + ".1", command_page(*command)});
+  for (const CommandDescription& command : commands)
+    pages.push_back({"truecurve-" + command.name + ".1", command_page(command)});
   for (const Topic& topic : topics())
     pages.push_back({"truecurve-" + topic.name + ".7", heading("truecurve-" + topic.name, 7, topic.title) +
                                                            ".SH DESCRIPTION\n" + body(topic.text) +
@@ -140,50 +157,23 @@ std::vector<ManualPage> manual_pages() {
   return pages;
 }
 
-std::string value_of(const CLI::Option& option) {
-  const std::string type = option.get_type_name();
-  for (const std::string_view number : {"FLOAT", "INT", "UINT"}) {
-    if (type.starts_with(number)) return "NUMBER";
+std::string help_text(const CommandDescription& command) {
+  std::string usage = "truecurve " + command.name;
+  for (const ArgumentDescription& argument : command.arguments) {
+    if (!argument.is_positional) continue;
+    usage += argument.is_required ? " " + shown_in_usage(argument) : " [" + shown_in_usage(argument) + "]";
   }
-  // A check follows a colon: its choices in braces, or its name in capitals.
-  for (auto at = type.find(':'); at != std::string::npos; at = type.find(':', at + 1)) {
-    const char next = at + 1 < type.size() ? type[at + 1] : ' ';
-    if (next == '{' || (next >= 'A' && next <= 'Z')) return type.substr(0, at);
-  }
-  return type;
+  return on_page(usage + " [OPTIONS]") + "\n" + on_page(command.summary + ".") + "\n" + arguments_text(command) +
+         "\nExample:\n  " + command.example + "\n";
 }
 
-std::string help_text(const CLI::App& command) {
-  const auto subcommands = command.get_subcommands([](const CLI::App*) { return true; });
-  const bool is_whole = !subcommands.empty();
-  std::string usage = is_whole ? "truecurve COMMAND ..." : "truecurve " + command.get_name();
-  std::string entries;
-  const auto entry = [&entries](const std::string& head, const std::string& words) {
-    entries += "  " + head + "\n" + on_page(words, 6);
-  };
-  for (const CLI::App* subcommand : subcommands) entry(subcommand->get_name(), subcommand->get_description());
-  if (is_whole) entries += "\n";
-  for (const CLI::Option* option : command.get_options()) {
-    if (!option->get_positional()) continue;
-    const std::string name = option->get_name(true);
-    const std::string shown = name + (option->get_expected_max() > 1 ? " ..." : "");
-    usage += option->get_required() ? " " + shown : " [" + shown + "]";
-    entry(name, option->get_description());
-  }
-  for (const CLI::Option* option : command.get_options()) {
-    if (option->get_positional()) continue;
-    const bool takes_value = option->get_expected_max() > 0;
-    std::string words = option->get_description();
-    if (takes_value && !option->get_default_str().empty())
-      words += fmt::format(" (if not given: {})", option->get_default_str());
-    std::string name = option->get_name(false, true);
-    if (const auto comma = name.find(','); comma != std::string::npos) name.insert(comma + 1, " ");
-    entry(name + (takes_value ? " " + value_of(*option) : ""), words);
-  }
-  const std::string description = command.get_description();
-  return on_page(usage + (is_whole ? "" : " [OPTIONS]")) + "\n" +
-         on_page(description + (description.ends_with('.') ? "" : ".")) + "\n" + entries + "\n" +
-         on_page(command.get_footer());
+std::string overview_text(const CommandDescription& program) {
+  std::string text = "truecurve COMMAND ...\n\n" + on_page(program.summary) + "\n";
+  for (const CommandDescription& command : describe_commands()) text += entry(command.name, command.summary);
+  return text + "\n" + arguments_text(program) + "\n" +
+         on_page(
+             "truecurve COMMAND --help explains a command, with an example; truecurve help lists what else is "
+             "explained.");
 }
 
 }  // namespace truecurve::app

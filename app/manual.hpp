@@ -1,10 +1,10 @@
 // Manual pages, made from what the commands and topics say of themselves.
 #pragma once
 
+#include "arguments.hpp"
+
 #include <string>
 #include <vector>
-
-#include <CLI/CLI.hpp>
 
 namespace truecurve::app {
 
@@ -17,11 +17,9 @@ struct ManualPage {
 /// Every page: the overview, one a command, one a topic.
 [[nodiscard]] std::vector<ManualPage> manual_pages();
 
-/// What a command says of itself on the terminal, set in the width in force; of the program as a whole where it has
-/// commands.
-[[nodiscard]] std::string help_text(const CLI::App& command);
-
-/// What an option takes, without what the parser adds to it: "stated|scatter".
-[[nodiscard]] std::string value_of(const CLI::Option& option);
+/// What a command says of itself on the terminal, set in the width in force.
+[[nodiscard]] std::string help_text(const CommandDescription& command);
+/// What the program says of itself: its commands and its own options.
+[[nodiscard]] std::string overview_text(const CommandDescription& program);
 
 }  // namespace truecurve::app

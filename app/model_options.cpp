@@ -120,8 +120,9 @@ Within within_of(const std::string& text) {
   return within;
 }
 
-void add_list(CLI::App& command, const char* name, std::vector<std::string>& list, const char* form, const char* what) {
-  command.add_option(name, list, what)->take_all()->allow_extra_args(false)->type_name(form);
+void add_list(Arguments& command, const char* name, std::vector<std::string>& list, const char* form,
+              const char* what) {
+  command.add(name, list, what).takes(form);
 }
 
 }  // namespace
@@ -136,17 +137,16 @@ Route route_of(const std::string& text) {
                .remedy = "write direct or linearized"});
 }
 
-void add_model(CLI::App& command, ModelOptions& options) {
+void add_model(Arguments& command, ModelOptions& options) {
   command
-      .add_option("MODEL", options.model,
-                  "A named shape (truecurve shapes) with --x and --y, or an equation such as \"y = a + b*x\"")
-      ->required();
+      .add("MODEL", options.model,
+           "A named shape (truecurve shapes) with --x and --y, or an equation such as \"y = a + b*x\"")
+      .required();
   command
-      .add_option_function<std::string>(
+      .add(
           "--route", [&options](const std::string& text) { options.route = route_of(text); },
           "Of a named shape: direct fits the curve itself (default), linearized its straightened form")
-      ->check(CLI::IsMember({"direct", "linearized"}))
-      ->type_name("direct|linearized");
+      .one_of({"direct", "linearized"});
   add_list(command, "--start", options.starts, "NAME=VALUE",
            "Where the search for a parameter begins, for a model that is not linear; default: found from the data");
   add_list(command, "--fix", options.fixed, "NAME=VALUE", "Hold a parameter at a value instead of fitting it");
@@ -154,24 +154,23 @@ void add_model(CLI::App& command, ModelOptions& options) {
            "Limits of a parameter; either end may be left away: K=0..");
 }
 
-void add_scatter(CLI::App& command, ModelOptions& options) {
+void add_scatter(Arguments& command, ModelOptions& options) {
   static const std::map<std::string, UncertaintyBasis> bases = {{"stated", UncertaintyBasis::stated},
                                                                 {"scatter", UncertaintyBasis::scatter}};
   command
-      .add_option_function<std::string>(
+      .add(
           "--uncertainty", [&options](const std::string& text) { options.uncertainty = bases.at(text); },
           "stated: believe the given uncertainties (default where given); scatter: let the scatter set the scale")
-      ->check(CLI::IsMember({"stated", "scatter"}))
-      ->type_name("stated|scatter");
+      .one_of({"stated", "scatter"});
   command
-      .add_option("--most-evaluations", options.most_evaluations,
-                  "Of a model that is not linear: evaluations over all rows after which a descent gives up")
-      ->capture_default_str()
-      ->check(CLI::PositiveNumber);
+      .add("--most-evaluations", options.most_evaluations,
+           "Of a model that is not linear: evaluations over all rows after which a descent gives up")
+
+      .within(1, 1e9);
   command
-      .add_option("--spread", options.spread,
-                  "How the scatter of the response grows with it, where no uncertainties are given")
-      ->type_name("constant|proportional|counts|power:p");
+      .add("--spread", options.spread,
+           "How the scatter of the response grows with it, where no uncertainties are given")
+      .takes("constant|proportional|counts|power:p");
 }
 
 Task task_of(const DataOptions& data, const ModelOptions& given, Streams streams) {

@@ -26,9 +26,9 @@ struct ModelOptions {
 [[nodiscard]] Route route_of(const std::string& text);
 
 /// MODEL and --route, --start, --fix, --within.
-void add_model(CLI::App& command, ModelOptions& options);
+void add_model(Arguments& command, ModelOptions& options);
 /// --uncertainty and --spread.
-void add_scatter(CLI::App& command, ModelOptions& options);
+void add_scatter(Arguments& command, ModelOptions& options);
 
 /// What a command with a table and a model works on.
 struct Task {

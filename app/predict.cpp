@@ -9,6 +9,7 @@
 #include <truecurve/report/text.hpp>
 
 #include "command.hpp"
+#include "grid_values.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -20,9 +21,6 @@
 namespace truecurve::app {
 namespace {
 
-// A grid finer than this is a slip.
-constexpr double most_points = 1e6;
-
 struct Options {
   std::string record;
   std::vector<std::string> at;
@@ -31,34 +29,6 @@ struct Options {
   std::string reading_uncertainty;
   OutputOptions output;
 };
-
-// "1, 2, 3" or "0..10 step 0.5".
-std::vector<double> values_of(const std::string& text) {
-  std::vector<double> values;
-  if (const auto dots = text.find(".."); dots != std::string::npos) {
-    const auto word = text.find("step", dots);
-    const double low = number_of(text.substr(0, dots), "--at");
-    const double high = number_of(text.substr(dots + 2, word == std::string::npos ? word : word - dots - 2), "--at");
-    const double step = word == std::string::npos ? (high - low) / 10 : number_of(text.substr(word + 4), "--at");
-    if (!(step > 0) || !(high >= low) || (high - low) / step > most_points) {
-      throw Error({.code = ErrorCode::bad_argument,
-                   .message = fmt::format("--at '{}' is no grid", text),
-                   .subject = "--at",
-                   .value = text,
-                   .remedy = "write x=0..10 step 0.5, the lower end first, at most a million points"});
-    }
-    const auto count = static_cast<int>(std::floor((high - low) / step + 1e-9));
-    for (int i = 0; i <= count; ++i) values.push_back(low + i * step);
-    return values;
-  }
-  std::size_t start = 0;
-  while (start <= text.size()) {
-    const std::size_t end = std::min(text.find(',', start), text.size());
-    values.push_back(number_of(text.substr(start, end - start), "--at"));
-    start = end + 1;
-  }
-  return values;
-}
 
 std::vector<VectorXd> points_of(const Options& options, const Estimate& estimate) {
   std::vector<VectorXd> points(estimate.parts().predictors.size());
@@ -87,7 +57,7 @@ std::vector<VectorXd> points_of(const Options& options, const Estimate& estimate
     for (std::size_t k = 0; k < points.size(); ++k) {
       if (name_of(k) != name) continue;
       found = true;
-      const std::vector<double> values = values_of(list);
+      const std::vector<double> values = grid_values(list, "--at");
       points[k] = Eigen::Map<const VectorXd>(values.data(), static_cast<Eigen::Index>(values.size()));
       count = std::max(count, values.size());
     }
@@ -148,30 +118,27 @@ int run_predict(const Options& options, Streams streams) {
 
 Command add_predict(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
-  CLI::App* command = parser.add_subcommand(
-      "predict", "Read a fitted curve at given points, with the band of the curve and of a new observation");
+  Arguments command(parser, "predict",
+                    "Read a fitted curve at given points, with the band of the curve and of a new observation");
   command
-      ->add_option("RECORD", options->record,
-                   "Record written by truecurve fit or compare ... --output; a comparison is averaged by weight; - "
-                   "reads standard "
-                   "input")
-      ->required();
-  auto* at =
-      command->add_option("--at", options->at, "Where: x=5, x=1,2,3 or \"x=0..10 step 0.5\"; once for every predictor")
-          ->take_all()
-          ->allow_extra_args(false)
-          ->type_name("NAME=VALUES");
-  auto* file =
-      command->add_option("--at-file", options->at_file, "Points from a table with a column for every predictor")
-          ->type_name("FILE");
-  at->excludes(file);
-  command->add_option("--level", options->level, "Level of the bands, between 0 and 1")->capture_default_str();
+      .add("RECORD", options->record,
+           "Record written by truecurve fit or compare ... --output; a comparison is averaged by weight; - "
+           "reads standard "
+           "input")
+      .required();
+  Argument at =
+      command.add("--at", options->at, "Where: x=5, x=1,2,3 or \"x=0..10 step 0.5\"; once for every predictor")
+          .takes("NAME=VALUES");
+  const Argument file =
+      command.add("--at-file", options->at_file, "Points from a table with a column for every predictor").takes("FILE");
+  at.excludes(file);
+  command.add("--level", options->level, "Level of the bands, between 0 and 1");
   command
-      ->add_option("--reading-uncertainty", options->reading_uncertainty,
-                   "Standard uncertainty of a new observation, where it is not that of the fit")
-      ->type_name("NUMBER");
-  add_output(*command, options->output, "result");
-  command->footer("Example:\n  truecurve predict demo/density.json --at w_Sn=18,20,22");
+      .add("--reading-uncertainty", options->reading_uncertainty,
+           "Standard uncertainty of a new observation, where it is not that of the fit")
+      .takes("NUMBER");
+  add_output(command, options->output, "result");
+  command.example("truecurve predict demo/density.json --at w_Sn=18,20,22");
   return [options, streams] { return run_predict(*options, streams); };
 }
 

@@ -23,7 +23,8 @@ int run_preview(const Options& options, Streams streams) {
   const Task task = task_of(options.data, options.model, streams);
   say(streams, "finding starts");
   const Preview made = preview(task.model, task.observations, task.options);
-  if (!options.output.figure_file.empty()) draw_preview(made, task.observations, options.output.figure_file);
+  if (!options.output.figure_file.empty())
+    draw_preview(made, task.observations, options.output.figure_file, options.output.axes);
   deliver({.text = [&] { return preview_text(made, task.observations); },
            .record = [&] { return preview_record(made, task.observations); },
            .csv = [&] { return preview_csv(made); }},
@@ -35,16 +36,15 @@ int run_preview(const Options& options, Streams streams) {
 
 Command add_preview(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
-  CLI::App* command = parser.add_subcommand(
-      "preview", "Draw a curve at given or proposed starts over the data, with its chi-squared; no fit");
-  add_file(*command, options->data);
-  add_model(*command, options->model);
-  add_choice(*command, options->data);
-  add_names(*command, options->data);
-  add_output(*command, options->output, "curve");
-  command->add_option("--figure", options->output.figure_file, "Draw the curve to this file: .png, .svg or .pdf")
-      ->type_name("FILE");
-  command->footer("Example:\n  truecurve preview demo/pour_cooling.csv newton-cooling --x t --y T --figure start.png");
+  Arguments command(parser, "preview",
+                    "Draw a curve at given or proposed starts over the data, with its chi-squared; no fit");
+  add_file(command, options->data);
+  add_model(command, options->model);
+  add_choice(command, options->data);
+  add_names(command, options->data);
+  add_output(command, options->output, "curve");
+  add_figure(command, options->output, "the curve");
+  command.example("truecurve preview demo/pour_cooling.csv newton-cooling --x t --y T --figure start.png");
   return [options, streams] { return run_preview(*options, streams); };
 }
 

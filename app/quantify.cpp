@@ -92,32 +92,27 @@ int run_quantify(const Options& options, Streams streams) {
 
 Command add_quantify(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
-  CLI::App* command = parser.add_subcommand(
-      "quantify", "Read unknowns back through a calibration, each with its uncertainty and what it is made of");
-  command->add_option("RECORD", options->record, "Record written by truecurve calibrate ... --output")->required();
-  add_file(*command, options->data);
-  command->add_option("--y", options->data.y, "Column of signals (default: as in the calibration)")->type_name("NAME");
-  add_columns(*command, options->columns);
+  Arguments command(parser, "quantify",
+                    "Read unknowns back through a calibration, each with its uncertainty and what it is made of");
+  command.add("RECORD", options->record, "Record written by truecurve calibrate ... --output").required();
+  add_file(command, options->data);
+  command.add("--y", options->data.y, "Column of signals (default: as in the calibration)").takes("NAME");
+  add_columns(command, options->columns);
   command
-      ->add_option("--leave-out", options->data.leave_out,
-                   "Rows not to use: numbers \"3,7\" or a condition; may be repeated")
-      ->take_all()
-      ->allow_extra_args(false)
-      ->type_name("ROWS|CONDITION");
-  add_names(*command, options->data);
+      .add("--leave-out", options->data.leave_out, "Rows not to use: numbers \"3,7\" or a condition; may be repeated")
+      .takes("ROWS|CONDITION");
+  add_names(command, options->data);
   command
-      ->add_option("--dilution-uncertainty", options->dilution_uncertainty,
-                   "Relative standard uncertainty of the dilutions, in percent")
-      ->check(CLI::NonNegativeNumber);
-  command->add_option("--day", options->day, "Refuse a calibration of another day")->type_name("DAY");
-  add_output(*command, options->output, "result");
-  command
-      ->add_option("--figure", options->output.figure_file,
-                   "Draw how one sample is read to this file: .png, .svg or .pdf")
-      ->type_name("FILE");
-  command->add_option("--figure-sample", options->figure_sample, "Which sample --figure draws (default: the first)")
-      ->type_name("NAME");
-  command->footer("Example:\n  truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv");
+      .add("--dilution-uncertainty", options->dilution_uncertainty,
+           "Relative standard uncertainty of the dilutions, in percent")
+      .within(0, 1e6);
+  command.add("--day", options->day, "Refuse a calibration of another day").takes("DAY");
+  add_output(command, options->output, "result");
+  command.add("--figure", options->output.figure_file, "Draw how one sample is read to this file: .png, .svg or .pdf")
+      .takes("FILE");
+  command.add("--figure-sample", options->figure_sample, "Which sample --figure draws (default: the first)")
+      .takes("NAME");
+  command.example("truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv");
   return [options, streams] { return run_quantify(*options, streams); };
 }
 

@@ -12,6 +12,7 @@
 #include <algorithm>
 #include <ostream>
 
+#include <CLI/CLI.hpp>
 #include <fmt/format.h>
 
 namespace truecurve::app {
@@ -62,9 +63,9 @@ int run(std::vector<std::string> arguments, Streams streams) {
   parser.add_flag_callback(
       "--no-progress", [] {}, "Never show on the terminal what takes so long");
   parser.require_subcommand(1);
-  parser.footer(
-      "truecurve COMMAND --help explains a command, with an example; truecurve help lists what else is explained.");
-  parser.formatter_fn([](const CLI::App* app, std::string, CLI::AppFormatMode) { return help_text(*app); });
+  parser.formatter_fn([&parser](const CLI::App* app, std::string, CLI::AppFormatMode) {
+    return app == &parser ? overview_text(describe(parser)) : help_text(describe(*app));
+  });
   const PageWidth width(streams.terminal.columns);
   Progress progress(streams.error);
   streams.progress = &progress;

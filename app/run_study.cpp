@@ -40,22 +40,22 @@ struct Grammar {
   std::set<std::string> flags;
 };
 
-const std::set<std::string> no_tasks = {"run", "demo", "shapes", "help", "completion"};
+const std::set<std::string> no_tasks = {"simulate", "run", "demo", "shapes", "help", "completion"};
 
-std::map<std::string, Grammar> grammars(Streams streams) {
-  CLI::App probe;
-  (void)add_commands(probe, streams);
+std::map<std::string, Grammar> grammars() {
   std::map<std::string, Grammar> all;
-  for (const CLI::App* command : probe.get_subcommands([](const CLI::App*) { return true; })) {
-    if (no_tasks.contains(command->get_name())) continue;
-    Grammar& grammar = all[command->get_name()];
-    for (const CLI::Option* option : command->get_options()) {
-      if (option->get_positional()) grammar.positional.push_back(option->get_name(true));
-      for (const std::string& name : option->get_lnames()) {
-        // What becomes of a result is the study's matter.
-        if (name == "help" || name == "format" || name == "output") continue;
-        (option->get_expected_max() == 0 ? grammar.flags : grammar.values).insert(name);
+  for (const CommandDescription& command : describe_commands()) {
+    if (no_tasks.contains(command.name)) continue;
+    Grammar& grammar = all[command.name];
+    for (const ArgumentDescription& argument : command.arguments) {
+      if (argument.is_positional) {
+        grammar.positional.push_back(argument.names[0]);
+        continue;
       }
+      const std::string name = argument.names.back().substr(2);
+      // What becomes of a result is the study's matter.
+      if (name == "help" || name == "format" || name == "output") continue;
+      (argument.takes.empty() ? grammar.flags : grammar.values).insert(name);
     }
   }
   return all;
@@ -99,8 +99,8 @@ struct Step {
 
 class Planner {
  public:
-  Planner(const Study& study, Streams streams)
-      : study_(study), grammars_(grammars(streams)), folder_(fs::path(study.source).parent_path()) {}
+  explicit Planner(const Study& study)
+      : study_(study), grammars_(grammars()), folder_(fs::path(study.source).parent_path()) {}
 
   [[nodiscard]] std::vector<Step> steps() const {
     for (const StudyTable& data : study_.data) {
@@ -335,7 +335,7 @@ ReportSection section_of(const Step& step, const Workshop& workshop, const fs::p
 
 int run_study(const Options& options, Streams streams) {
   const Study study = read_study(options.study);
-  const std::vector<Step> steps = Planner(study, streams).steps();
+  const std::vector<Step> steps = Planner(study).steps();
   if (options.only_check) {
     streams.out << fmt::format("{}: {} task{}, nothing to complain about\n", options.study, steps.size(),
                                steps.size() == 1 ? "" : "s");
@@ -371,13 +371,11 @@ int run_study(const Options& options, Streams streams) {
 
 Command add_run(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
-  CLI::App* command =
-      parser.add_subcommand("run", "A whole study from a TOML file: records, figures and one report in a folder");
-  command->add_option("STUDY", options->study, "Study file; docs/formats.md describes it")->required();
-  command->add_option("--into", options->into, "Folder for the results; files of the same names are replaced")
-      ->type_name("DIR");
-  command->add_flag("--check", options->only_check, "Look at the study file only; nothing is run or written");
-  command->footer("Example:\n  truecurve run demo/foundry.toml --check");
+  Arguments command(parser, "run", "A whole study from a TOML file: records, figures and one report in a folder");
+  command.add("STUDY", options->study, "Study file; docs/formats.md describes it").required();
+  command.add("--into", options->into, "Folder for the results; files of the same names are replaced").takes("DIR");
+  command.add_flag("--check", options->only_check, "Look at the study file only; nothing is run or written");
+  command.example("truecurve run demo/foundry.toml --check");
   return [options, streams] { return run_study(*options, streams); };
 }
 

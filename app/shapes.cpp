@@ -11,9 +11,8 @@
 namespace truecurve::app {
 
 Command add_shapes(CLI::App& parser, Streams streams) {
-  CLI::App* command =
-      parser.add_subcommand("shapes", "List the named shapes with formula, meaning of the parameters and use");
-  command->footer("Example:\n  truecurve shapes");
+  Arguments command(parser, "shapes", "List the named shapes with formula, meaning of the parameters and use");
+  command.example("truecurve shapes");
   return [streams] {
     for (const Shape& shape : shapes()) {
       streams.out << fmt::format("{}\n  {}\n", shape.name, shape.formula);

@@ -60,20 +60,18 @@ int run_solve(const Options& options, Streams streams) {
 
 Command add_solve(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
-  CLI::App* command =
-      parser.add_subcommand("solve", "Find where a fitted curve reaches a response, with the interval of the place");
-  command->add_option("RECORD", options->record, "Record written by truecurve fit ... --output; - reads standard input")
-      ->required();
-  command->add_option("--for", options->response, "The response to be reached")->required()->type_name("NAME=VALUE");
-  command->add_option("--between", options->between, "Range to look in; default: the range of the data")
-      ->type_name("LOW..HIGH");
+  Arguments command(parser, "solve", "Find where a fitted curve reaches a response, with the interval of the place");
+  command.add("RECORD", options->record, "Record written by truecurve fit ... --output; - reads standard input")
+      .required();
+  command.add("--for", options->response, "The response to be reached").required().takes("NAME=VALUE");
+  command.add("--between", options->between, "Range to look in; default: the range of the data").takes("LOW..HIGH");
   command
-      ->add_option("--reading-uncertainty", options->reading_uncertainty,
-                   "Standard uncertainty of the response; default: it is exact")
-      ->type_name("NUMBER");
-  command->add_option("--level", options->level, "Level of the intervals, between 0 and 1")->capture_default_str();
-  add_output(*command, options->output, "result");
-  command->footer("Example:\n  truecurve solve demo/density.json --for rho=8.8");
+      .add("--reading-uncertainty", options->reading_uncertainty,
+           "Standard uncertainty of the response; default: it is exact")
+      .takes("NUMBER");
+  command.add("--level", options->level, "Level of the intervals, between 0 and 1");
+  add_output(command, options->output, "result");
+  command.example("truecurve solve demo/density.json --for rho=8.8");
   return [options, streams] { return run_solve(*options, streams); };
 }
 

@@ -3,8 +3,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/calibration_figure.hpp>
 
-#include "canvas.hpp"
-#include "defined.hpp"
+#include "drawing.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -15,25 +14,20 @@
 namespace truecurve {
 namespace {
 
-using detail::Canvas;
-using detail::Frame;
-using detail::Horizontal;
-using detail::LineStyle;
-using detail::Ticks;
-using Eigen::Index;
+using namespace drawing;
 
 constexpr Index curve_points = 361;
-constexpr Frame whole_frame{0.105, 0.975, 0.115, 0.865};
-constexpr Frame upper_frame{0.105, 0.975, 0.50, 0.865};
-constexpr Frame lower_frame{0.105, 0.975, 0.115, 0.40};
+constexpr Frame whole_frame{detail::page_left, detail::page_right, detail::page_bottom, detail::panel_top};
+constexpr Frame upper_frame{detail::page_left, detail::page_right, 0.50, detail::panel_top};
+constexpr Frame lower_frame{detail::page_left, detail::page_right, detail::page_bottom, 0.40};
 
 struct Band {
   std::vector<double> x, value, low, high, prediction_low, prediction_high;
 };
 
-Band band_of(const CalibrationCurve& curve, double low, double high) {
+Band band_of(const CalibrationCurve& curve, const Ticks& along) {
   Band band;
-  const VectorXd x = detail::where_defined(curve.estimate, VectorXd::LinSpaced(curve_points, low, high));
+  const VectorXd x = detail::where_defined(curve.estimate, detail::places_along(along, curve_points));
   const double factor = curve.estimate.coverage_factor(curve.level);
   Index i = 0;
   for (const BandPoint& at : band_at(curve.estimate, x, curve.level)) {
@@ -62,17 +56,6 @@ void draw_band(Canvas& canvas, const Band& band) {
   canvas.line(band.x, band.value, detail::curve, detail::curve_width);
 }
 
-class Extent {
- public:
-  void add(double value) {
-    if (!std::isfinite(value)) return;
-    low = std::min(low, value);
-    high = std::max(high, value);
-  }
-  double low = infinity;
-  double high = -infinity;
-};
-
 Quantity net(const Calibration& c) {
   return {c.options.blank == BlankUse::subtract ? c.readings.signal.name + " less blank" : c.readings.signal.name,
           c.readings.signal.unit};
@@ -85,25 +68,9 @@ const LimitRoute* stated_route(const Calibration& c) {
   return nullptr;
 }
 
-class Legend {
- public:
-  Legend(Canvas& canvas, double y) : canvas_(canvas), y_(y) {}
-  void label(const std::string& text) {
-    canvas_.text(x_ + 0.033, y_, text, Horizontal::left, 0.95, detail::ink);
-    x_ += 0.033 + canvas_.text_width(text, 0.95) + 0.022;
-  }
-  [[nodiscard]] double x() const { return x_; }
-  [[nodiscard]] double y() const { return y_; }
-
- private:
-  Canvas& canvas_;
-  double x_ = whole_frame.left;
-  double y_;
-};
-
 }  // namespace
 
-void draw_calibration(const Calibration& c, const std::filesystem::path& file) {
+void draw_calibration(const Calibration& c, const std::filesystem::path& file, Axes axes) {
   Extent across;
   Extent up;
   std::vector<double> x;
@@ -113,15 +80,20 @@ void draw_calibration(const Calibration& c, const std::filesystem::path& file) {
     y.push_back(r.signal);
     across.add(r.amount);
     up.add(r.signal);
+    const std::uint32_t row[] = {static_cast<std::uint32_t>(r.row)};
+    detail::require_shown(axes.x, VectorXd::Constant(1, r.amount), row, c.readings.amount.name);
+    detail::require_shown(axes.y, VectorXd::Constant(1, r.signal), row, net(c).name);
   }
   const LimitRoute* route = stated_route(c);
-  if (across.low > 0) across.add(0);  // the limits lie near zero
-  const Ticks x_ticks = detail::ticks_for(across.low, across.high, 8);
-  const Band band = band_of(c.curve, x_ticks.low, x_ticks.high);
+  if (across.low > 0 && axes.x == AxisScale::linear) across.add(0);  // the limits lie near zero
+  const Ticks x_ticks = ticks_for(across.low, across.high, 8, axes.x);
+  const Band band = band_of(c.curve, x_ticks);
   for (const auto* values : {&band.value, &band.prediction_low, &band.prediction_high}) {
-    for (const double v : *values) up.add(v);
+    for (const double v : *values) {
+      if (v > 0 || axes.y == AxisScale::linear) up.add(v);
+    }
   }
-  const Ticks y_ticks = detail::ticks_for(up.low, up.high, 7);
+  const Ticks y_ticks = ticks_for(up.low, up.high, 7, axes.y);
   std::vector<double> level_x;
   std::vector<double> level_y;
   std::vector<double> half;
@@ -132,8 +104,7 @@ void draw_calibration(const Calibration& c, const std::filesystem::path& file) {
   }
 
   Canvas canvas(file);
-  canvas.text(whole_frame.left, 0.955, fmt::format("Calibration: {}", c.fit.model().text()), Horizontal::left,
-              detail::title_scale, detail::ink);
+  canvas.title(fmt::format("Calibration: {}", c.fit.model().text()));
   canvas.panel(whole_frame, x_ticks, y_ticks);
   draw_band(canvas, band);
   if (route != nullptr) {
@@ -148,26 +119,20 @@ void draw_calibration(const Calibration& c, const std::filesystem::path& file) {
       rightmost = std::isnan(rightmost) ? value : std::max(rightmost, value);
     }
     // Both lines are named to the right of them, where nothing crosses the words.
-    if (!label.empty()) canvas.label(rightmost, y_ticks.high - 0.05 * (y_ticks.high - y_ticks.low), label, detail::ink);
+    if (!label.empty()) canvas.label(rightmost, y_ticks.value(0.95), label, detail::ink);
   }
   canvas.points(x, y, 0.7);
   canvas.error_bars(level_x, level_y, half);
   canvas.hollow_points(level_x, level_y);
-  canvas.axes(detail::axis_title(c.readings.amount.name, c.readings.amount.unit, x_ticks),
-              detail::axis_title(net(c).name, net(c).unit, y_ticks));
-  Legend legend(canvas, 0.895);
-  canvas.legend_point(legend.x(), legend.y(), Canvas::Bar::without);
-  legend.label("readings");
-  canvas.legend_hollow_point(legend.x(), legend.y());
-  const std::string share = fmt::format("{:.6g} %", 100 * c.options.level);
-  legend.label("level means, " + share + " interval");
-  canvas.legend_line(legend.x(), legend.y(), detail::curve, detail::curve_width, LineStyle::solid);
-  legend.label("calibration curve");
-  canvas.legend_area(legend.x(), legend.y(), detail::confidence);
-  legend.label(share + " band");
-  canvas.legend_area(legend.x(), legend.y(), detail::prediction);
-  canvas.legend_line(legend.x(), legend.y(), detail::curve, detail::thin_width, LineStyle::dashed);
-  legend.label("of a reading");
+  canvas.axes(axis_title(c.readings.amount.name, c.readings.amount.unit, x_ticks),
+              axis_title(net(c).name, net(c).unit, y_ticks));
+  Legend legend(canvas);
+  const std::string share = level_text(c.options.level);
+  legend.point("readings");
+  legend.hollow_point("level means, " + share + " interval");
+  legend.line("calibration curve", detail::curve);
+  legend.area(share + " band", detail::confidence);
+  legend.edged_area("of a reading", detail::prediction);
   canvas.finish();
 }
 
@@ -187,10 +152,10 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
     up.add(residuals.back());
     sizes.add(absolute.back());
   }
-  const Ticks x_ticks = detail::ticks_for(across.low, across.high, 8);
+  const Ticks x_ticks = ticks_for(across.low, across.high, 8);
   up.add(0);
   const double reach = std::max(std::abs(up.low), std::abs(up.high));
-  const Ticks r_ticks = detail::ticks_for(-reach, reach, 5);
+  const Ticks r_ticks = ticks_for(-reach, reach, 5);
   const VectorXd along = VectorXd::LinSpaced(curve_points, across.low, across.high);
   std::vector<double> scatter_x;
   std::vector<double> scatter;
@@ -200,7 +165,7 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
     sizes.add(scatter.back());
   }
   sizes.add(0);
-  const Ticks s_ticks = detail::ticks_for(sizes.low, sizes.high, 4);
+  const Ticks s_ticks = ticks_for(sizes.low, sizes.high, 4);
   std::vector<double> level_x;
   std::vector<double> sds;
   for (const Level& level : c.levels) {
@@ -210,8 +175,7 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
   }
 
   Canvas canvas(file);
-  canvas.text(upper_frame.left, 0.955, fmt::format("Residuals by level: {}", c.fit.model().text()), Horizontal::left,
-              detail::title_scale, detail::ink);
+  canvas.title(fmt::format("Residuals by level: {}", c.fit.model().text()));
   canvas.panel(upper_frame, x_ticks, r_ticks);
   canvas.line(std::vector<double>{x_ticks.low, x_ticks.high}, std::vector<double>{0, 0}, detail::curve,
               detail::curve_width);
@@ -223,15 +187,15 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
     const double curve = band_at(c.curve.estimate, VectorXd::Constant(1, s.amount), 0.95)[0].value;
     canvas.label(s.amount, s.reading.signal - curve, fmt::format("row {}", s.reading.row), detail::ink);
   }
-  canvas.axes("", detail::axis_title("residual", c.readings.signal.unit, r_ticks), Canvas::Labels::hidden);
+  canvas.axes("", axis_title("residual", c.readings.signal.unit, r_ticks), Canvas::Labels::hidden);
   canvas.text(upper_frame.left, upper_frame.top + 0.022, "named: readings that stand out (Grubbs, Cochran)",
               Horizontal::left, 0.9, detail::faint_ink);
   canvas.panel(lower_frame, x_ticks, s_ticks);
   if (is_known(scatter)) canvas.line(scatter_x, scatter, detail::curve, detail::curve_width);
   canvas.points(x, absolute, 0.7);
   canvas.hollow_points(level_x, sds);
-  canvas.axes(detail::axis_title(c.readings.amount.name, c.readings.amount.unit, x_ticks),
-              detail::axis_title("size", c.readings.signal.unit, s_ticks));
+  canvas.axes(axis_title(c.readings.amount.name, c.readings.amount.unit, x_ticks),
+              axis_title("size", c.readings.signal.unit, s_ticks));
   canvas.text(
       lower_frame.left, lower_frame.top + 0.022,
       fmt::format(
@@ -260,8 +224,8 @@ void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, cons
   for (const double at : {range.low, range.high, x}) across.add(at);
   if (std::isfinite(low) && low > range.low - (range.high - range.low)) across.add(low);
   if (std::isfinite(high) && high < range.high + (range.high - range.low)) across.add(high);
-  const Ticks x_ticks = detail::ticks_for(across.low, across.high, 8);
-  const Band band = band_of(curve, x_ticks.low, x_ticks.high);
+  const Ticks x_ticks = ticks_for(across.low, across.high, 8);
+  const Band band = band_of(curve, x_ticks);
   const auto m = static_cast<double>(unknown.unknown.signals.size());
   const double half = curve.estimate.coverage_factor(curve.level) * curve.scatter.at(a.signal) / std::sqrt(m);
   Extent up;
@@ -270,14 +234,12 @@ void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, cons
   }
   up.add(a.signal - half);
   up.add(a.signal + half);
-  const Ticks y_ticks = detail::ticks_for(up.low, up.high, 7);
+  const Ticks y_ticks = ticks_for(up.low, up.high, 7);
 
   Canvas canvas(file);
-  canvas.text(
-      whole_frame.left, 0.955,
-      fmt::format("{}: {} = {}{}", unknown.sample, amount.name, with_uncertainty(x, a.standard_uncertainty / dilution),
-                  amount.unit.empty() ? "" : " " + amount.unit),
-      Horizontal::left, detail::title_scale, detail::ink);
+  canvas.title(fmt::format("{}: {} = {}{}", unknown.sample, amount.name,
+                           with_uncertainty(x, a.standard_uncertainty / dilution),
+                           amount.unit.empty() ? "" : " " + amount.unit));
   canvas.panel(whole_frame, x_ticks, y_ticks);
   const auto clamped = [](double v, const Ticks& ticks) { return std::clamp(v, ticks.low, ticks.high); };
   if (std::isfinite(half)) {
@@ -295,16 +257,14 @@ void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, cons
   canvas.line(std::vector<double>{x_ticks.low, x, x}, std::vector<double>{a.signal, a.signal, y_ticks.low},
               detail::point, detail::curve_width, LineStyle::dashed);
   canvas.points(std::vector<double>{x}, std::vector<double>{a.signal}, 1.6);
-  canvas.axes(detail::axis_title(amount.name, amount.unit, x_ticks),
-              detail::axis_title(curve.blank != 0 ? signal.name + " less blank" : signal.name, signal.unit, y_ticks));
-  Legend legend(canvas, 0.895);
-  canvas.legend_line(legend.x(), legend.y(), detail::curve, detail::curve_width, LineStyle::solid);
-  legend.label("calibration curve");
-  canvas.legend_area(legend.x(), legend.y(), detail::confidence);
-  legend.label(fmt::format("{:.6g} % band", 100 * curve.level));
-  canvas.legend_area(legend.x(), legend.y(), detail::rule);
-  legend.label(
-      fmt::format("{:.6g} % of the mean of {} reading{}, and of the amount", 100 * curve.level, m, m == 1 ? "" : "s"));
+  canvas.axes(axis_title(amount.name, amount.unit, x_ticks),
+              axis_title(curve.blank != 0 ? signal.name + " less blank" : signal.name, signal.unit, y_ticks));
+  Legend legend(canvas);
+  legend.line("calibration curve", detail::curve);
+  legend.area(level_text(curve.level) + " band", detail::confidence);
+  legend.area(
+      fmt::format("{} of the mean of {} reading{}, and of the amount", level_text(curve.level), m, m == 1 ? "" : "s"),
+      detail::rule);
   canvas.finish();
 }
 

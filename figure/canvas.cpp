@@ -172,11 +172,10 @@ void Canvas::panel(const Frame& frame, const Ticks& x, const Ticks& y) {
 }
 
 namespace {
-double share(double value, const Ticks& ticks) { return (value - ticks.low) / (ticks.high - ticks.low); }
 std::vector<double> shares(std::span<const double> values, const Ticks& ticks) {
   std::vector<double> result;
   result.reserve(values.size());
-  for (const double value : values) result.push_back(share(value, ticks));
+  for (const double value : values) result.push_back(ticks.share(value));
   return result;
 }
 }  // namespace
@@ -188,8 +187,8 @@ void Canvas::axes(const std::string& x_title, const std::string& y_title, Labels
   whole_page();
   pljoin(frame_.left, frame_.bottom, frame_.right, frame_.bottom);
   pljoin(frame_.left, frame_.bottom, frame_.left, frame_.top);
-  const auto page_x = [this](double value) { return frame_.left + share(value, x_) * (frame_.right - frame_.left); };
-  const auto page_y = [this](double value) { return frame_.bottom + share(value, y_) * (frame_.top - frame_.bottom); };
+  const auto page_x = [this](double value) { return frame_.left + x_.share(value) * (frame_.right - frame_.left); };
+  const auto page_y = [this](double value) { return frame_.bottom + y_.share(value) * (frame_.top - frame_.bottom); };
   for (const double at : x_.at)
     pljoin(page_x(at), frame_.bottom, page_x(at), frame_.bottom - tick_mm * dots_per_mm / page_height);
   for (const double at : y_.at)
@@ -247,8 +246,8 @@ void Canvas::points(std::span<const double> x, std::span<const double> y, double
   // Many points are drawn smaller, so that their density still shows.
   const double scale = size * (x.size() > 1000 ? 0.45 : x.size() > 200 ? 0.7 : 1.0);
   for (std::size_t i = 0; i < x.size(); ++i) {
-    const double px = share(x[i], x_);
-    const double py = share(y[i], y_);
+    const double px = x_.share(x[i]);
+    const double py = y_.share(y[i]);
     disc(px, py, 1.35 * scale, paper);
     disc(px, py, scale, colour);
   }
@@ -256,8 +255,8 @@ void Canvas::points(std::span<const double> x, std::span<const double> y, double
 
 void Canvas::hollow_points(std::span<const double> x, std::span<const double> y) {
   for (std::size_t i = 0; i < x.size(); ++i) {
-    const double px = share(x[i], x_);
-    const double py = share(y[i], y_);
+    const double px = x_.share(x[i]);
+    const double py = y_.share(y[i]);
     disc(px, py, 1.7, paper);
     disc(px, py, 1.4, point);
     disc(px, py, 0.9, paper);
@@ -269,9 +268,9 @@ void Canvas::error_bars(std::span<const double> x, std::span<const double> y, st
   plwidth(1.4);
   const double cap = 0.9 * dots_per_mm / (page_width * (frame_.right - frame_.left));
   for (std::size_t i = 0; i < x.size(); ++i) {
-    const double px = share(x[i], x_);
-    const double low = std::max(0.0, share(y[i] - half[i], y_));
-    const double high = std::min(1.0, share(y[i] + half[i], y_));
+    const double px = x_.share(x[i]);
+    const double low = std::max(0.0, y_.share(y[i] - half[i]));
+    const double high = std::min(1.0, y_.share(y[i] + half[i]));
     pljoin(px, low, px, high);
     pljoin(px - cap, low, px + cap, low);
     pljoin(px - cap, high, px + cap, high);
@@ -279,12 +278,14 @@ void Canvas::error_bars(std::span<const double> x, std::span<const double> y, st
 }
 
 void Canvas::label(double x, double y, const std::string& words, Colour colour) {
-  const double px = frame_.left + share(x, x_) * (frame_.right - frame_.left);
-  const double py = frame_.bottom + share(y, y_) * (frame_.top - frame_.bottom);
+  const double px = frame_.left + x_.share(x) * (frame_.right - frame_.left);
+  const double py = frame_.bottom + y_.share(y) * (frame_.top - frame_.bottom);
   // On the side where there is room.
-  const bool left = share(x, x_) > 0.9;
+  const bool left = x_.share(x) > 0.9;
   text(px + (left ? -0.008 : 0.008), py, words, left ? Horizontal::right : Horizontal::left, 0.85, colour);
 }
+
+void Canvas::title(const std::string& words) { text(page_left, title_y, words, Horizontal::left, title_scale, ink); }
 
 void Canvas::text(double x, double y, const std::string& words, Horizontal place, double scale, Colour colour) {
   whole_page();

@@ -52,6 +52,8 @@ class Canvas {
   /// A short text beside a point of the panel.
   void label(double x, double y, const std::string& text, Colour colour);
 
+  /// What is seen, at the top of the page.
+  void title(const std::string& words);
   /// Text on the page, its place as shares of width and height.
   void text(double x, double y, const std::string& text, Horizontal place, double scale, Colour colour);
   /// Samples for a legend, in page shares.

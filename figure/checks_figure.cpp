@@ -4,7 +4,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/checks_figure.hpp>
 
-#include "canvas.hpp"
+#include "drawing.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -16,19 +16,14 @@
 namespace truecurve {
 namespace {
 
-using detail::Canvas;
-using detail::Frame;
-using detail::Horizontal;
-using detail::LineStyle;
-using detail::Ticks;
+using namespace drawing;
 
-constexpr Frame along_frame{0.105, 0.62, 0.47, 0.87};
-constexpr Frame normal_frame{0.67, 0.975, 0.47, 0.87};
-constexpr Frame size_frame{0.105, 0.975, 0.115, 0.33};
+constexpr Frame along_frame{detail::page_left, 0.62, 0.47, detail::panel_top};
+constexpr Frame normal_frame{0.67, detail::page_right, 0.47, detail::panel_top};
+constexpr Frame size_frame{detail::page_left, detail::page_right, detail::page_bottom, 0.33};
 // A standardized residual beyond this is named; one in twenty is by chance.
 constexpr double suspicious = 2.5;
 constexpr std::size_t most_named = 8;
-constexpr std::size_t most_points = 4000;
 
 std::string p_text(const Check& check) {
   return std::isnan(check.p) ? "" : fmt::format("  (p = {})", probability_text(check.p));
@@ -61,13 +56,12 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
       3.2, *std::max_element(z.begin(), z.end(), [](double a, double b) { return std::abs(a) < std::abs(b); }) * 1.05);
   const auto [x_low, x_high] = std::minmax_element(x.begin(), x.end());
   const Quantity predictor = observations.predictors().empty() ? Quantity{"row", ""} : observations.predictors()[0];
-  const Ticks x_ticks = detail::ticks_for(*x_low, *x_high, 6);
+  const Ticks x_ticks = ticks_for(*x_low, *x_high, 6);
   const double limit = std::max(3.2, std::abs(reach));
-  const Ticks z_ticks = detail::ticks_for(-limit, limit, 6);
+  const Ticks z_ticks = ticks_for(-limit, limit, 6);
 
   Canvas canvas(file);
-  canvas.text(along_frame.left, 0.955, fmt::format("Residuals of {}", fit.model().text()), Horizontal::left,
-              detail::title_scale, detail::ink);
+  canvas.title(fmt::format("Residuals of {}", fit.model().text()));
 
   // Along the predictor.
   canvas.panel(along_frame, x_ticks, z_ticks);
@@ -77,7 +71,7 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
   };
   across(x_ticks, 0, detail::curve, LineStyle::solid);
   for (const double level : {-2.0, 2.0}) across(x_ticks, level, detail::faint_ink, LineStyle::dashed);
-  const std::size_t stride = (z.size() + most_points - 1) / most_points;
+  const std::size_t stride = (z.size() + detail::most_points - 1) / detail::most_points;
   std::vector<double> px;
   std::vector<double> pz;
   std::vector<double> pf;
@@ -97,7 +91,7 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
     if (std::abs(z[order[k]]) > suspicious)
       canvas.label(x[order[k]], z[order[k]], fmt::format("row {}", rows[order[k]]), detail::ink);
   }
-  canvas.axes(detail::axis_title(predictor.name, predictor.unit, x_ticks), "standardized residual");
+  canvas.axes(axis_title(predictor.name, predictor.unit, x_ticks), "standardized residual");
   canvas.text(along_frame.left, along_frame.top + 0.025,
               fmt::format("dashed: ±2, within which 95 of 100 lie{}",
                           p_text(runs_check(fit)).empty() ? "" : "; runs" + p_text(runs_check(fit))),
@@ -113,7 +107,7 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
     quantiles.push_back(normal_quantile((static_cast<double>(i) + 0.625) / (n + 0.25)));  // Blom (1958)
     shown.push_back(sorted[i]);
   }
-  const Ticks q_ticks = detail::ticks_for(quantiles.front(), quantiles.back(), 4);
+  const Ticks q_ticks = ticks_for(quantiles.front(), quantiles.back(), 4);
   canvas.panel(normal_frame, q_ticks, z_ticks);
   const double diagonal_low = std::max(q_ticks.low, z_ticks.low);
   const double diagonal_high = std::min(q_ticks.high, z_ticks.high);
@@ -126,8 +120,8 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
 
   // Size against the fitted value, with the trend of the squares as a root.
   const auto [f_low, f_high] = std::minmax_element(fitted.begin(), fitted.end());
-  const Ticks f_ticks = detail::ticks_for(*f_low, *f_high, 8);
-  const Ticks s_ticks = detail::ticks_for(0, *std::max_element(ps.begin(), ps.end()), 4);
+  const Ticks f_ticks = ticks_for(*f_low, *f_high, 8);
+  const Ticks s_ticks = ticks_for(0, *std::max_element(ps.begin(), ps.end()), 4);
   canvas.panel(size_frame, f_ticks, s_ticks);
   double mean_f = 0;
   double mean_s = 0;
@@ -151,9 +145,8 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
   canvas.line(trend_x, trend_y, detail::curve, detail::curve_width);
   canvas.points(pf, ps);
   const bool plain = !fit.model().is_transformed();
-  canvas.axes(
-      detail::axis_title("fitted " + fit.model().left_side(), plain ? observations.response().unit : "", f_ticks),
-      "size of residual");
+  canvas.axes(axis_title("fitted " + fit.model().left_side(), plain ? observations.response().unit : "", f_ticks),
+              "size of residual");
   canvas.text(size_frame.left, size_frame.top + 0.025,
               "line: root of the trend of the squares" + p_text(spread_check(fit)), Horizontal::left, 0.9,
               detail::faint_ink);

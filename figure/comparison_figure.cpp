@@ -3,8 +3,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/comparison_figure.hpp>
 
-#include "canvas.hpp"
-#include "panels.hpp"
+#include "drawing.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -15,20 +14,13 @@
 namespace truecurve {
 namespace {
 
-using detail::Canvas;
-using detail::Colour;
-using detail::Frame;
-using detail::Horizontal;
-using detail::LineStyle;
-using detail::Ticks;
-using Eigen::Index;
+using namespace drawing;
 
 constexpr std::size_t most_curves = std::size(detail::candidates);
 constexpr std::size_t most_panels = 9;
 constexpr std::size_t most_dots = 20;
 constexpr Index curve_points = 721;
-constexpr std::size_t most_points = 4000;
-constexpr Frame overlay_frame{0.095, 0.735, 0.115, 0.875};
+constexpr Frame overlay_frame{detail::page_left, 0.735, detail::page_bottom, detail::panel_top};
 constexpr double legend_left = 0.755;
 constexpr double legend_width = 0.185;
 
@@ -82,16 +74,6 @@ struct Points {
   std::vector<double> y;
 };
 
-Points thinned(const VectorXd& x, const VectorXd& y) {
-  const auto step = static_cast<Index>((static_cast<std::size_t>(x.size()) + most_points - 1) / most_points);
-  Points points;
-  for (Index i = 0; i < x.size(); i += std::max<Index>(step, 1)) {
-    points.x.push_back(x[i]);
-    points.y.push_back(y[i]);
-  }
-  return points;
-}
-
 Points held_out_points(const Comparison& comparison) {
   Points points;
   if (comparison.held_out.empty()) return points;
@@ -105,8 +87,7 @@ Points held_out_points(const Comparison& comparison) {
 // The curve where it is defined; breaks elsewhere.
 std::vector<Points> pieces_of(const Estimate& estimate, const Ticks& x) {
   std::vector<Points> pieces(1);
-  for (Index i = 0; i < curve_points; ++i) {
-    const double at = x.low + (x.high - x.low) * static_cast<double>(i) / static_cast<double>(curve_points - 1);
+  for (const double at : detail::places_along(x, curve_points)) {
     try {
       const double y = band_at(estimate, VectorXd::Constant(1, at), 0.95)[0].value;
       pieces.back().x.push_back(at);
@@ -119,50 +100,41 @@ std::vector<Points> pieces_of(const Estimate& estimate, const Ticks& x) {
   return pieces;
 }
 
-void add_to(double& low, double& high, double value) {
-  if (!std::isfinite(value)) return;
-  low = std::min(low, value);
-  high = std::max(high, value);
-}
-
 }  // namespace
 
-void draw_comparison(const Comparison& comparison, const std::filesystem::path& file) {
+void draw_comparison(const Comparison& comparison, const std::filesystem::path& file, Axes axes) {
   require_one_predictor(comparison);
   const Observations& rows = comparison.candidates.front().fit.observations();
-  const Points measured = thinned(rows.predictor(0), rows.responses());
+  const Points measured{thinned(rows.predictor(0)), thinned(rows.responses())};
   const Points held = held_out_points(comparison);
-  double low = infinity;
-  double high = -infinity;
+  detail::require_shown(axes.x, rows.predictor(0), rows.source_rows(), rows.predictors()[0].name);
+  detail::require_shown(axes.y, rows.responses(), rows.source_rows(), rows.response().name);
+  Extent across;
+  Extent up;
   for (const Points* points : {&measured, &held}) {
-    for (const double x : points->x) add_to(low, high, x);
+    for (const double x : points->x) across.add(x);
+    for (const double y : points->y) up.add(y);
   }
-  const Ticks x_ticks = detail::ticks_for(low, high, 6);
+  const Ticks x_ticks = ticks_for(across.low, across.high, 6, axes.x);
   const std::size_t drawn = std::min(most_curves, comparison.candidates.size());
   std::vector<std::vector<Points>> curves;
   for (std::size_t i = 0; i < drawn; ++i) curves.push_back(pieces_of(comparison.candidates[i].fit.estimate(), x_ticks));
 
   // The rows set the height; a curve that leaves them by far is cut where it leaves the page.
-  low = infinity;
-  high = -infinity;
-  for (const Points* points : {&measured, &held}) {
-    for (const double y : points->y) add_to(low, high, y);
-  }
-  const double room = 0.35 * (high - low);
-  const double lowest = low - room;
-  const double highest = high + room;
+  const bool is_linear = axes.y == AxisScale::linear;
+  const double room = 0.35 * (up.high - up.low);
+  const double lowest = is_linear ? up.low - room : up.low;
+  const double highest = up.high + room;
   for (const auto& pieces : curves) {
     for (const Points& piece : pieces) {
-      for (const double y : piece.y) add_to(low, high, std::clamp(y, lowest, highest));
+      for (const double y : piece.y) up.add(std::clamp(y, lowest, highest));
     }
   }
-  const Ticks y_ticks = detail::ticks_for(low, high, 7);
+  const Ticks y_ticks = ticks_for(up.low, up.high, 7, axes.y);
 
   Canvas canvas(file);
-  canvas.text(overlay_frame.left, 0.945,
-              fmt::format("{} candidates for {} against {}", comparison.candidates.size(), rows.response().name,
-                          rows.predictors()[0].name),
-              Horizontal::left, detail::title_scale, detail::ink);
+  canvas.title(fmt::format("{} candidates for {} against {}", comparison.candidates.size(), rows.response().name,
+                           rows.predictors()[0].name));
   canvas.panel(overlay_frame, x_ticks, y_ticks);
   // The best is drawn last, on top.
   for (std::size_t i = drawn; i-- > 0;) {
@@ -173,8 +145,8 @@ void draw_comparison(const Comparison& comparison, const std::filesystem::path& 
   }
   canvas.points(measured.x, measured.y);
   if (!held.x.empty()) canvas.hollow_points(held.x, held.y);
-  canvas.axes(detail::axis_title(rows.predictors()[0].name, rows.predictors()[0].unit, x_ticks),
-              detail::axis_title(rows.response().name, rows.response().unit, y_ticks));
+  canvas.axes(axis_title(rows.predictors()[0].name, rows.predictors()[0].unit, x_ticks),
+              axis_title(rows.response().name, rows.response().unit, y_ticks));
 
   double y = overlay_frame.top - 0.015;
   canvas.legend_point(legend_left, y, Canvas::Bar::without);
@@ -209,18 +181,16 @@ void draw_comparison_residuals(const Comparison& comparison, const std::filesyst
   const std::size_t lines = (drawn + columns - 1) / columns;
   const VectorXd& x = rows.predictor(0);
   std::vector<VectorXd> residuals;
-  double low = 0;
-  double high = 0;
+  Extent up;
   for (std::size_t i = 0; i < drawn; ++i) {
     residuals.push_back(rows.responses() - comparison.candidates[i].fit.fitted_response());
-    for (const double r : residuals.back()) add_to(low, high, r);
+    for (const double r : residuals.back()) up.add(r);
   }
-  const double reach = std::max(-low, high);
-  const Ticks x_ticks = detail::ticks_for(x.minCoeff(), x.maxCoeff(), columns == 1 ? 8 : 5);
-  const Ticks y_ticks = detail::ticks_for(-reach, reach, 4);
+  const double reach = std::max(-up.low, up.high);
+  const Ticks x_ticks = ticks_for(x.minCoeff(), x.maxCoeff(), columns == 1 ? 8 : 5);
+  const Ticks y_ticks = ticks_for(-reach, reach, 4);
   Canvas canvas(file);
-  canvas.text(0.10, 0.945, fmt::format("Residuals of {}, one scale for all", rows.response().name), Horizontal::left,
-              detail::title_scale, detail::ink);
+  canvas.title(fmt::format("Residuals of {}, one scale for all", rows.response().name));
   for (std::size_t i = 0; i < drawn; ++i) {
     const Candidate& c = comparison.candidates[i];
     const std::size_t row = i / columns;
@@ -230,11 +200,11 @@ void draw_comparison_residuals(const Comparison& comparison, const std::filesyst
     const Look look = look_of(i);
     canvas.line(std::vector<double>{x_ticks.low, x_ticks.high}, std::vector<double>{0, 0}, look.colour,
                 detail::curve_width);
-    const Points points = thinned(x, residuals[i]);
+    const Points points{thinned(x), thinned(residuals[i])};
     canvas.points(points.x, points.y, columns == 3 ? 0.75 : 1);
     const bool lowest = i + columns >= drawn;
-    canvas.axes(lowest ? detail::axis_title(rows.predictors()[0].name, rows.predictors()[0].unit, x_ticks) : "",
-                column == 0 ? detail::axis_title("residual", rows.response().unit, y_ticks) : "",
+    canvas.axes(lowest ? axis_title(rows.predictors()[0].name, rows.predictors()[0].unit, x_ticks) : "",
+                column == 0 ? axis_title("residual", rows.response().unit, y_ticks) : "",
                 lowest ? Canvas::Labels::shown : Canvas::Labels::hidden,
                 column == 0 ? Canvas::Labels::shown : Canvas::Labels::hidden);
     const std::string remark = fmt::format("{}. {}", i + 1, c.name);
@@ -259,16 +229,14 @@ void draw_criterion(const Comparison& comparison, const std::filesystem::path& f
   double farthest = 4;
   for (const Candidate* c : shown) farthest = std::max(farthest, c->delta_aicc);
   const bool is_cut = farthest > far_behind;
-  const Ticks x_ticks = detail::ticks_for(0, is_cut ? far_behind : farthest, 7);
+  const Ticks x_ticks = ticks_for(0, is_cut ? far_behind : farthest, 7);
   const auto count = static_cast<double>(shown.size());
   const Ticks y_ticks{.low = 0, .high = count};
   constexpr double name_space = 0.25;
   const Frame frame{0.05 + name_space, 0.80, 0.125, 0.86};
   Canvas canvas(file);
-  canvas.text(
-      0.05, 0.945,
-      fmt::format("How far behind the best, for {}", comparison.candidates.front().fit.observations().response().name),
-      Horizontal::left, detail::title_scale, detail::ink);
+  canvas.title(
+      fmt::format("How far behind the best, for {}", comparison.candidates.front().fit.observations().response().name));
   canvas.panel(frame, x_ticks, y_ticks);
   const std::vector<double> reach = {std::max(0.0, x_ticks.low), aicc_reach};
   canvas.area(reach, std::vector<double>{0, 0}, std::vector<double>{count, count}, detail::prediction);

@@ -1,10 +1,17 @@
-// Where a curve can be drawn.
+// Where a curve and its rows can be drawn.
 #pragma once
 
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "ticks.hpp"
+
+#include <cstdint>
+#include <span>
+#include <string>
 #include <vector>
+
+#include <fmt/format.h>
 
 namespace truecurve::detail {
 
@@ -25,6 +32,29 @@ inline VectorXd where_defined(const Estimate& estimate, const VectorXd& x) {
     if (is_finite(VectorXd::Constant(1, at))) defined.push_back(at);
   }
   return Eigen::Map<const VectorXd>(defined.data(), static_cast<Eigen::Index>(defined.size()));
+}
+
+/// Places along an axis at which a curve is drawn.
+inline VectorXd places_along(const Ticks& ticks, Eigen::Index count) {
+  VectorXd places(count);
+  for (Eigen::Index i = 0; i < count; ++i)
+    places[i] = ticks.value(static_cast<double>(i) / static_cast<double>(count - 1));
+  return places;
+}
+
+/// Refuses rows that a logarithmic axis can't show.
+inline void require_shown(AxisScale scale, const VectorXd& values, std::span<const std::uint32_t> rows,
+                          const std::string& name) {
+  if (scale == AxisScale::linear) return;
+  for (Eigen::Index i = 0; i < values.size(); ++i) {
+    if (values[i] > 0) continue;
+    const std::uint32_t row = rows[static_cast<std::size_t>(i)];
+    throw Error({.code = ErrorCode::unsuitable_row,
+                 .message = fmt::format("row {}: {} = {} has no place on a logarithmic axis", row, name, values[i]),
+                 .subject = name,
+                 .value = fmt::format("{}", values[i]),
+                 .remedy = "draw that axis as it is, or leave the row out of the fit"});
+  }
 }
 
 }  // namespace truecurve::detail

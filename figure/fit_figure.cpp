@@ -3,8 +3,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/fit_figure.hpp>
 
-#include "canvas.hpp"
-#include "defined.hpp"
+#include "drawing.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -17,23 +16,11 @@
 namespace truecurve {
 namespace {
 
-using detail::Canvas;
-using detail::Frame;
-using detail::Horizontal;
-using detail::LineStyle;
-using detail::Ticks;
+using namespace drawing;
 
 constexpr Eigen::Index curve_points = 961;  // smooth through some tens of oscillations
-// More points than this can't be seen apart on the page; every k-th is drawn and the legend says so.
-constexpr std::size_t most_points = 4000;
-constexpr Frame main_frame{0.105, 0.975, 0.385, 0.875};
-constexpr Frame residual_frame{0.105, 0.975, 0.115, 0.325};
-
-std::vector<double> thinned(const VectorXd& values, std::size_t stride) {
-  std::vector<double> result;
-  for (Eigen::Index i = 0; i < values.size(); i += static_cast<Eigen::Index>(stride)) result.push_back(values[i]);
-  return result;
-}
+constexpr Frame main_frame{detail::page_left, detail::page_right, 0.385, detail::panel_top};
+constexpr Frame residual_frame{detail::page_left, detail::page_right, detail::page_bottom, 0.325};
 
 // The standard uncertainty of a new reading at x where the given ones differ from row to row: that of the rows beside
 // it, linearly between them, the nearest beyond them; rows at the same x are averaged.
@@ -80,21 +67,6 @@ Curves curves_of(const Estimate& estimate, const VectorXd& x, double level, cons
   return curves;
 }
 
-class Extent {
- public:
-  void add(double value) {
-    if (!std::isfinite(value)) return;
-    low_ = std::min(low_, value);
-    high_ = std::max(high_, value);
-  }
-  [[nodiscard]] double low() const { return low_; }
-  [[nodiscard]] double high() const { return high_; }
-
- private:
-  double low_ = infinity;
-  double high_ = -infinity;
-};
-
 // Everything that is drawn.
 struct Picture {
   const Observations& observations;
@@ -105,64 +77,50 @@ struct Picture {
   std::optional<Curves> start{};
   std::string title{};
   double level = 0.95;
+  AxisScale y_scale = AxisScale::linear;
 };
 
 void draw_legend(Canvas& canvas, const Picture& picture, bool has_bars, std::size_t drawn) {
-  double x = main_frame.left;
-  constexpr double y = 0.905;
   const std::size_t all = picture.observations.size();
-  const auto label = [&](const std::string& text) {
-    canvas.text(x + 0.033, y, text, Horizontal::left, 0.95, detail::ink);
-    x += 0.033 + canvas.text_width(text, 0.95) + 0.022;
-  };
-  canvas.legend_point(x, y, has_bars ? Canvas::Bar::with : Canvas::Bar::without);
-  label(fmt::format("measured{}{}", has_bars ? " ± standard uncertainty" : "",
-                    drawn < all ? fmt::format(" ({} of {} drawn)", drawn, all) : ""));
-  if (picture.start) {
-    canvas.legend_line(x, y, detail::ink, detail::curve_width, LineStyle::dashed);
-    label("start");
-  }
-  canvas.legend_line(x, y, detail::curve, detail::curve_width, LineStyle::solid);
-  label(picture.curve_name);
-  const std::string share = fmt::format("{:.6g} %", 100 * picture.level);
-  if (picture.curves.has_confidence()) {
-    canvas.legend_area(x, y, detail::confidence);
-    // With a start beside it the row of names is full.
-    label(picture.start ? fmt::format("{} band of the curve", share)
-                        : fmt::format("{} confidence band of the curve", share));
-  }
-  if (picture.curves.has_prediction()) {
-    canvas.legend_area(x, y, detail::prediction);
-    canvas.legend_line(x, y, detail::curve, detail::thin_width, LineStyle::dashed);
-    label(fmt::format("{} prediction band", share));
-  }
+  const std::string share = level_text(picture.level);
+  Legend legend(canvas);
+  legend.point(fmt::format("measured{}{}", has_bars ? " ± standard uncertainty" : "",
+                           drawn < all ? fmt::format(" ({} of {} drawn)", drawn, all) : ""),
+               has_bars ? Canvas::Bar::with : Canvas::Bar::without);
+  if (picture.start) legend.line("start", detail::ink, LineStyle::dashed);
+  legend.line(picture.curve_name, detail::curve);
+  // With a start beside it the row of names is full.
+  if (picture.curves.has_confidence())
+    legend.area(share + (picture.start ? " band of the curve" : " confidence band of the curve"), detail::confidence);
+  if (picture.curves.has_prediction()) legend.edged_area(share + " prediction band", detail::prediction);
 }
 
 void draw(const Picture& picture, const std::filesystem::path& file) {
   const Observations& observations = picture.observations;
   const bool has_bars = observations.has_uncertainties();
-  const std::size_t stride = (observations.size() + most_points - 1) / most_points;
-  const std::vector<double> px = thinned(observations.predictor(0), stride);
-  const std::vector<double> py = thinned(observations.responses(), stride);
-  const std::vector<double> pr = thinned(picture.residuals, stride);
-  const std::vector<double> pu =
-      has_bars ? thinned(observations.uncertainties(), stride) : std::vector<double>(px.size(), 0.0);
+  const std::vector<double> px = thinned(observations.predictor(0));
+  const std::vector<double> py = thinned(observations.responses());
+  const std::vector<double> pr = thinned(picture.residuals);
+  const std::vector<double> pu = has_bars ? thinned(observations.uncertainties()) : std::vector<double>(px.size(), 0.0);
   const Curves& curves = picture.curves;
-  Extent shown;
+  // A logarithmic axis begins with the rows, as bands and uncertainties may reach to zero and beyond.
+  const bool from_rows = picture.y_scale == AxisScale::logarithmic;
+  Extent shown(from_rows ? observations.responses() : VectorXd());
   for (std::size_t i = 0; i < px.size(); ++i) {
-    shown.add(py[i] - pu[i]);
+    if (!from_rows) shown.add(py[i] - pu[i]);
     shown.add(py[i] + pu[i]);
   }
   for (std::size_t i = 0; i < curves.x.size(); ++i) {
-    shown.add(curves.value[i]);
-    shown.add(curves.has_prediction() ? curves.prediction_low[i] : curves.confidence_low[i]);
+    if (!from_rows) shown.add(curves.value[i]);
+    if (!from_rows) shown.add(curves.has_prediction() ? curves.prediction_low[i] : curves.confidence_low[i]);
     shown.add(curves.has_prediction() ? curves.prediction_high[i] : curves.confidence_high[i]);
   }
   // A start may lie far off: it is shown as far as it comes near.
   if (picture.start) {
-    const double room = shown.high() - shown.low();
+    const double room = shown.high - shown.low;
     for (const double value : picture.start->value) {
-      if (std::abs(value - shown.low()) < room || std::abs(value - shown.high()) < room) shown.add(value);
+      if (from_rows && !(value > 0)) continue;
+      if (std::abs(value - shown.low) < room || std::abs(value - shown.high) < room) shown.add(value);
     }
   }
   Extent residual_extent;
@@ -172,8 +130,8 @@ void draw(const Picture& picture, const std::filesystem::path& file) {
   }
   residual_extent.add(0);
   const Ticks& x_ticks = picture.x_ticks;
-  const Ticks y_ticks = detail::ticks_for(shown.low(), shown.high(), 6);
-  const Ticks r_ticks = detail::ticks_for(residual_extent.low(), residual_extent.high(), 4);
+  const Ticks y_ticks = ticks_for(shown.low, shown.high, 6, picture.y_scale);
+  const Ticks r_ticks = ticks_for(residual_extent.low, residual_extent.high, 4);
 
   Canvas canvas(file);
   canvas.panel(main_frame, x_ticks, y_ticks);
@@ -188,18 +146,18 @@ void draw(const Picture& picture, const std::filesystem::path& file) {
   canvas.line(curves.x, curves.value, detail::curve, detail::curve_width);
   if (has_bars) canvas.error_bars(px, py, pu);
   canvas.points(px, py);
-  canvas.axes("", detail::axis_title(observations.response().name, observations.response().unit, y_ticks),
+  canvas.axes("", axis_title(observations.response().name, observations.response().unit, y_ticks),
               Canvas::Labels::hidden);
   draw_legend(canvas, picture, has_bars, px.size());
-  canvas.text(main_frame.left, 0.96, picture.title, Horizontal::left, detail::title_scale, detail::ink);
+  canvas.title(picture.title);
 
   canvas.panel(residual_frame, x_ticks, r_ticks);
   const std::vector<double> ends = {x_ticks.low, x_ticks.high};
   canvas.line(ends, std::vector<double>{0, 0}, detail::curve, detail::curve_width);
   if (has_bars) canvas.error_bars(px, pr, pu);
   canvas.points(px, pr);
-  canvas.axes(detail::axis_title(observations.predictors()[0].name, observations.predictors()[0].unit, x_ticks),
-              detail::axis_title("residual", observations.response().unit, r_ticks), Canvas::Labels::shown);
+  canvas.axes(axis_title(observations.predictors()[0].name, observations.predictors()[0].unit, x_ticks),
+              axis_title("residual", observations.response().unit, r_ticks), Canvas::Labels::shown);
   canvas.finish();
 }
 
@@ -212,16 +170,22 @@ void require_one_predictor(const Observations& observations) {
        .remedy = "draw fits of one predictor only"});
 }
 
+// The axis of the predictor; refuses what a logarithmic axis can't show.
+Ticks x_ticks_of(const Observations& observations, Axes axes) {
+  const VectorXd& x = observations.predictor(0);
+  detail::require_shown(axes.x, x, observations.source_rows(), observations.predictors()[0].name);
+  detail::require_shown(axes.y, observations.responses(), observations.source_rows(), observations.response().name);
+  return ticks_for(x.minCoeff(), x.maxCoeff(), 8, axes.x);
+}
+
 }  // namespace
 
 void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOptions& options) {
   const Observations& observations = fit.observations();
   require_one_predictor(observations);
   (void)fit.estimate().coverage_factor(options.level);
-  const VectorXd& x = observations.predictor(0);
-  const Ticks x_ticks = detail::ticks_for(x.minCoeff(), x.maxCoeff(), 8);
-  const VectorXd along =
-      detail::where_defined(fit.estimate(), VectorXd::LinSpaced(curve_points, x_ticks.low, x_ticks.high));
+  const Ticks x_ticks = x_ticks_of(observations, options.axes);
+  const VectorXd along = detail::where_defined(fit.estimate(), detail::places_along(x_ticks, curve_points));
   const bool varying =
       observations.has_uncertainties() && fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
   Picture picture{
@@ -230,18 +194,19 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
       .x_ticks = x_ticks,
       .curves = curves_of(fit.estimate(), along, options.level, varying ? uncertainty_along(fit, along) : VectorXd()),
       .title = options.title.empty() ? fit.model().text() : options.title,
-      .level = options.level};
+      .level = options.level,
+      .y_scale = options.axes.y};
   if (options.start)
     picture.start = curves_of(*options.start, detail::where_defined(*options.start, along), options.level, {});
   draw(picture, file);
 }
 
-void draw_preview(const Preview& preview, const Observations& observations, const std::filesystem::path& file) {
+void draw_preview(const Preview& preview, const Observations& observations, const std::filesystem::path& file,
+                  Axes axes) {
   require_one_predictor(observations);
   const VectorXd& x = observations.predictor(0);
-  const Ticks x_ticks = detail::ticks_for(x.minCoeff(), x.maxCoeff(), 8);
-  const VectorXd along =
-      detail::where_defined(preview.estimate, VectorXd::LinSpaced(curve_points, x_ticks.low, x_ticks.high));
+  const Ticks x_ticks = x_ticks_of(observations, axes);
+  const VectorXd along = detail::where_defined(preview.estimate, detail::places_along(x_ticks, curve_points));
   VectorXd residuals(x.size());
   const std::vector<BandPoint> at_rows = band_at(preview.estimate, x, 0.95);
   for (Eigen::Index i = 0; i < x.size(); ++i)
@@ -251,7 +216,8 @@ void draw_preview(const Preview& preview, const Observations& observations, cons
         .x_ticks = x_ticks,
         .curves = curves_of(preview.estimate, along, 0.95, {}),
         .curve_name = "curve at its starts, not fitted",
-        .title = preview.estimate.model().text()},
+        .title = preview.estimate.model().text(),
+        .y_scale = axes.y},
        file);
 }
 

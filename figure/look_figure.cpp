@@ -4,7 +4,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/look_figure.hpp>
 
-#include "canvas.hpp"
+#include "drawing.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -16,22 +16,10 @@
 namespace truecurve {
 namespace {
 
-using detail::Canvas;
-using detail::Frame;
-using detail::Horizontal;
-using detail::Ticks;
+using namespace drawing;
 
-constexpr Frame main_frame{0.105, 0.60, 0.13, 0.87};
+constexpr Frame main_frame{detail::page_left, 0.60, detail::page_bottom, detail::panel_top};
 constexpr std::size_t panels = 3;
-constexpr std::size_t most_points = 2000;
-
-std::vector<double> thinned(const VectorXd& values) {
-  const Eigen::Index stride =
-      (values.size() + static_cast<Eigen::Index>(most_points) - 1) / static_cast<Eigen::Index>(most_points);
-  std::vector<double> result;
-  for (Eigen::Index i = 0; i < values.size(); i += stride) result.push_back(values[i]);
-  return result;
-}
 
 // The horizontal axis of a straightening: the part of its model after b.
 VectorXd transformed_x(const Straightening& way, const VectorXd& x) {
@@ -51,22 +39,21 @@ std::string x_title(const Straightening& way) {
 void draw_way(Canvas& canvas, const Frame& frame, const Straightening& way) {
   const VectorXd x = transformed_x(way, way.fit.observations().predictor(0));
   const VectorXd& z = way.fit.left_side_observations().responses();
-  const Ticks x_ticks = detail::ticks_for(x.minCoeff(), x.maxCoeff(), 4);
-  const Ticks z_ticks = detail::ticks_for(z.minCoeff(), z.maxCoeff(), 3);
+  const Ticks x_ticks = ticks_for(x.minCoeff(), x.maxCoeff(), 4);
+  const Ticks z_ticks = ticks_for(z.minCoeff(), z.maxCoeff(), 3);
   canvas.panel(frame, x_ticks, z_ticks);
   const VectorXd& p = way.fit.estimate().parameters();
   canvas.line(std::vector<double>{x_ticks.low, x_ticks.high},
               std::vector<double>{p[0] + p[1] * x_ticks.low, p[0] + p[1] * x_ticks.high}, detail::curve,
               detail::curve_width);
   canvas.points(thinned(x), thinned(z), 0.8);
-  canvas.axes(detail::axis_title(x_title(way), "", x_ticks),
-              detail::axis_title(way.fit.model().left_side(), "", z_ticks));
+  canvas.axes(axis_title(x_title(way), "", x_ticks), axis_title(way.fit.model().left_side(), "", z_ticks));
   canvas.text(frame.left, frame.top + 0.022, way.sentence, Horizontal::left, 0.85, detail::ink);
 }
 
 }  // namespace
 
-void draw_look(const Observations& observations, const std::filesystem::path& file, double span) {
+void draw_look(const Observations& observations, const std::filesystem::path& file, double span, Axes axes) {
   if (observations.predictors().size() != 1) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "a first look shows one column against another",
@@ -75,8 +62,10 @@ void draw_look(const Observations& observations, const std::filesystem::path& fi
   }
   const VectorXd& x = observations.predictor(0);
   const VectorXd& y = observations.responses();
-  const Ticks x_ticks = detail::ticks_for(x.minCoeff(), x.maxCoeff(), 6);
-  const Ticks y_ticks = detail::ticks_for(y.minCoeff(), y.maxCoeff(), 6);
+  detail::require_shown(axes.x, x, observations.source_rows(), observations.predictors()[0].name);
+  detail::require_shown(axes.y, y, observations.source_rows(), observations.response().name);
+  const Ticks x_ticks = ticks_for(x.minCoeff(), x.maxCoeff(), 6, axes.x);
+  const Ticks y_ticks = ticks_for(y.minCoeff(), y.maxCoeff(), 6, axes.y);
   std::set<double> distinct(x.begin(), x.end());
   const bool guided = distinct.size() >= 4;
   SmoothGuide guide;
@@ -86,8 +75,7 @@ void draw_look(const Observations& observations, const std::filesystem::path& fi
   Canvas canvas(file);
   const std::string& x_name = observations.predictors()[0].name;
   const std::string& y_name = observations.response().name;
-  canvas.text(main_frame.left, 0.955, fmt::format("{} against {}", y_name, x_name), Horizontal::left,
-              detail::title_scale, detail::ink);
+  canvas.title(fmt::format("{} against {}", y_name, x_name));
   canvas.panel(main_frame, x_ticks, y_ticks);
   if (guide.x.size() > 0) {
     const std::vector<double> gx(guide.x.begin(), guide.x.end());
@@ -95,8 +83,8 @@ void draw_look(const Observations& observations, const std::filesystem::path& fi
     canvas.line(gx, gy, detail::curve, detail::curve_width);
   }
   canvas.points(thinned(x), thinned(y));
-  canvas.axes(detail::axis_title(x_name, observations.predictors()[0].unit, x_ticks),
-              detail::axis_title(y_name, observations.response().unit, y_ticks));
+  canvas.axes(axis_title(x_name, observations.predictors()[0].unit, x_ticks),
+              axis_title(y_name, observations.response().unit, y_ticks));
   if (guide.x.size() > 0) {
     canvas.text(main_frame.left, main_frame.top + 0.025,
                 fmt::format("line: smooth guide, each place from {:.0f} % of the points", 100 * guide.span),

@@ -15,10 +15,10 @@ inline constexpr Gaps shared_axes{0.02, 0.03};    // only the outer panels are l
 
 /// Place of a panel in a grid that fills the page beneath the title and the legend.
 inline Frame panel_of(std::size_t row, std::size_t column, std::size_t rows, std::size_t columns, Gaps gaps) {
-  constexpr double left = 0.10;
-  constexpr double right = 0.975;
+  constexpr double left = page_left;
+  constexpr double right = page_right;
   constexpr double top = 0.845;
-  constexpr double bottom = 0.115;
+  constexpr double bottom = page_bottom;
   const double between_columns = gaps.columns;
   const double between_rows = gaps.rows;
   const auto r = static_cast<double>(rows);

@@ -3,8 +3,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/profile_figure.hpp>
 
-#include "canvas.hpp"
-#include "panels.hpp"
+#include "drawing.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -15,15 +14,7 @@
 namespace truecurve {
 namespace {
 
-using detail::Canvas;
-using detail::Frame;
-using detail::Horizontal;
-using detail::LineStyle;
-using detail::panel_of;
-using detail::shared_axes;
-using detail::Ticks;
-using detail::with_labels;
-using Eigen::Index;
+using namespace drawing;
 
 constexpr std::size_t most_profiles = 9;
 constexpr std::size_t most_in_regions = 6;
@@ -49,13 +40,6 @@ std::vector<std::string> known_parameters(const Fit& fit) {
                                       : "more rows than parameters, or stated uncertainties, are needed"});
 }
 
-void legend(Canvas& canvas, double& x, const std::string& text, detail::Colour colour, double width, LineStyle style) {
-  constexpr double y = 0.905;
-  canvas.legend_line(x, y, colour, width, style);
-  canvas.text(x + 0.033, y, text, Horizontal::left, 0.95, detail::ink);
-  x += 0.033 + canvas.text_width(text, 0.95) + 0.022;
-}
-
 void draw_profile_panel(Canvas& canvas, const Frame& frame, const Fit& fit, const Profile& profile, bool first) {
   const double minimum = fit.chi_squared();
   const double rise = profile.limit - minimum;
@@ -63,8 +47,8 @@ void draw_profile_panel(Canvas& canvas, const Frame& frame, const Fit& fit, cons
   const double half = (made.symmetric.high - made.symmetric.low) / 2;
   const double low = std::min(profile.points.front().value, made.symmetric.low - 0.1 * half);
   const double high = std::max(profile.points.back().value, made.symmetric.high + 0.1 * half);
-  const Ticks x_ticks = detail::ticks_for(low, high, frame.right - frame.left > 0.35 ? 6 : 3);
-  const Ticks y_ticks = detail::ticks_for(0, 1.35 * rise, 4);
+  const Ticks x_ticks = ticks_for(low, high, frame.right - frame.left > 0.35 ? 6 : 3);
+  const Ticks y_ticks = ticks_for(0, 1.35 * rise, 4);
   canvas.panel(frame, x_ticks, y_ticks);
   canvas.line(std::vector<double>{x_ticks.low, x_ticks.high}, std::vector<double>{rise, rise}, detail::faint_ink,
               detail::thin_width);
@@ -92,8 +76,7 @@ void draw_profile_panel(Canvas& canvas, const Frame& frame, const Fit& fit, cons
   }
   canvas.line(vx, vy, detail::curve, 1.3 * detail::curve_width);
   canvas.points(std::vector<double>{made.value}, std::vector<double>{0.0});
-  canvas.axes(detail::axis_title(made.parameter, "", x_ticks),
-              first ? detail::axis_title("rise of chi-squared", "", y_ticks) : "");
+  canvas.axes(axis_title(made.parameter, "", x_ticks), first ? axis_title("rise of chi-squared", "", y_ticks) : "");
 }
 
 }  // namespace
@@ -106,16 +89,15 @@ void draw_profiles(const Fit& fit, const std::filesystem::path& file, double lev
   const std::size_t columns = names.size() <= 3 ? names.size() : names.size() == 4 ? 2 : 3;
   const std::size_t rows = (names.size() + columns - 1) / columns;
   Canvas canvas(file);
-  canvas.text(0.10, 0.96, fmt::format("How sharply each parameter of {} is known", fit.model().text()),
-              Horizontal::left, detail::title_scale, detail::ink);
-  double x = 0.10;
-  legend(canvas, x, "smallest chi-squared at a held value", detail::curve, 1.3 * detail::curve_width, LineStyle::solid);
-  legend(canvas, x, "as symmetric intervals assume", detail::point, detail::curve_width, LineStyle::dashed);
-  legend(canvas, x, fmt::format("rise at which the {:.6g} % interval ends", 100 * level), detail::faint_ink,
-         detail::thin_width, LineStyle::solid);
+  canvas.title(fmt::format("How sharply each parameter of {} is known", fit.model().text()));
+  Legend legend(canvas);
+  legend.line("smallest chi-squared at a held value", detail::curve, LineStyle::solid, 1.3 * detail::curve_width);
+  legend.line("as symmetric intervals assume", detail::point, LineStyle::dashed);
+  legend.line(fmt::format("rise at which the {} interval ends", level_text(level)), detail::faint_ink, LineStyle::solid,
+              detail::thin_width);
   for (std::size_t i = 0; i < profiles.size(); ++i)
-    draw_profile_panel(canvas, panel_of(i / columns, i % columns, rows, columns, with_labels), fit, profiles[i],
-                       i % columns == 0);
+    draw_profile_panel(canvas, detail::panel_of(i / columns, i % columns, rows, columns, detail::with_labels), fit,
+                       profiles[i], i % columns == 0);
   canvas.finish();
 }
 
@@ -125,39 +107,31 @@ void draw_regions(const Fit& fit, const std::filesystem::path& file, double leve
   // Panels in a triangle: the columns are the first parameters, the rows the second ones.
   const std::size_t side = names.size() - 1;
   std::vector<ConfidenceRegion> regions;
-  std::vector<std::pair<double, double>> extents(names.size(), {infinity, -infinity});
+  std::vector<Extent> extents(names.size());
   for (std::size_t row = 0; row < side; ++row) {
     for (std::size_t column = 0; column <= row; ++column) {
       regions.push_back(confidence_region(fit, names[column], names[row + 1], level));
-      const auto extend = [&extents](std::size_t which, double value) {
-        if (!std::isfinite(value)) return;
-        extents[which].first = std::min(extents[which].first, value);
-        extents[which].second = std::max(extents[which].second, value);
-      };
       for (const auto* line : {&regions.back().contour, &regions.back().ellipse}) {
         for (const Eigen::Vector2d& point : *line) {
-          extend(column, point[0]);
-          extend(row + 1, point[1]);
+          extents[column].add(point[0]);
+          extents[row + 1].add(point[1]);
         }
       }
     }
   }
   Canvas canvas(file);
-  canvas.text(0.10, 0.96, fmt::format("Pairs of parameters of {} that agree with the rows", fit.model().text()),
-              Horizontal::left, detail::title_scale, detail::ink);
-  double x = 0.10;
-  legend(canvas, x, fmt::format("joint {:.6g} % region, from chi-squared itself", 100 * level), detail::curve,
-         1.3 * detail::curve_width, LineStyle::solid);
-  legend(canvas, x, "ellipse of the covariance", detail::point, detail::curve_width, LineStyle::dashed);
+  canvas.title(fmt::format("Pairs of parameters of {} that agree with the rows", fit.model().text()));
+  Legend legend(canvas);
+  legend.line(fmt::format("joint {} region, from chi-squared itself", level_text(level)), detail::curve,
+              LineStyle::solid, 1.3 * detail::curve_width);
+  legend.line("ellipse of the covariance", detail::point, LineStyle::dashed);
   std::size_t next = 0;
   for (std::size_t row = 0; row < side; ++row) {
     for (std::size_t column = 0; column <= row; ++column) {
       const ConfidenceRegion& region = regions[next++];
-      const auto [x_low, x_high] = extents[column];
-      const auto [y_low, y_high] = extents[row + 1];
-      const Ticks x_ticks = detail::ticks_for(x_low, x_high, side == 1 ? 8 : side == 2 ? 5 : 3);
-      const Ticks y_ticks = detail::ticks_for(y_low, y_high, side == 1 ? 6 : side == 2 ? 4 : 3);
-      canvas.panel(panel_of(row, column, side, side, shared_axes), x_ticks, y_ticks);
+      const Ticks x_ticks = ticks_for(extents[column].low, extents[column].high, side == 1 ? 8 : side == 2 ? 5 : 3);
+      const Ticks y_ticks = ticks_for(extents[row + 1].low, extents[row + 1].high, side == 1 ? 6 : side == 2 ? 4 : 3);
+      canvas.panel(detail::panel_of(row, column, side, side, detail::shared_axes), x_ticks, y_ticks);
       const auto draw = [&](const std::vector<Eigen::Vector2d>& line, detail::Colour colour, double width,
                             LineStyle style) {
         // A direction without a limit breaks the line.
@@ -183,8 +157,8 @@ void draw_regions(const Fit& fit, const std::filesystem::path& file, double leve
       canvas.points(std::vector<double>{fit.parameter(region.first).value},
                     std::vector<double>{fit.parameter(region.second).value});
       const bool lowest = row + 1 == side;
-      canvas.axes(lowest ? detail::axis_title(region.first, "", x_ticks) : "",
-                  column == 0 ? detail::axis_title(region.second, "", y_ticks) : "",
+      canvas.axes(lowest ? axis_title(region.first, "", x_ticks) : "",
+                  column == 0 ? axis_title(region.second, "", y_ticks) : "",
                   lowest ? Canvas::Labels::shown : Canvas::Labels::hidden,
                   column == 0 ? Canvas::Labels::shown : Canvas::Labels::hidden);
     }

@@ -21,6 +21,14 @@ inline constexpr Colour prediction{250, 236, 219};
 inline constexpr Colour candidates[] = {curve,          {0, 110, 150},  {20, 140, 90},  {140, 60, 140},
                                         {196, 146, 10}, {96, 100, 108}, {90, 170, 220}, {170, 30, 60}};
 
+// Margins of the page, and where its title and its legend stand, as shares of width and height.
+inline constexpr double page_left = 0.105;
+inline constexpr double page_right = 0.975;
+inline constexpr double page_bottom = 0.115;
+inline constexpr double panel_top = 0.87;
+inline constexpr double legend_y = 0.905;
+inline constexpr double title_y = 0.955;
+
 inline constexpr double curve_width = 2.2;
 inline constexpr double thin_width = 1.0;
 inline constexpr double text_mm = 4.0;  // height of ordinary text

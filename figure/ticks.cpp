@@ -35,9 +35,60 @@ std::string with_minus_sign(std::string text) {
   return text;
 }
 
+// "0.002", "5", "2000", and powers of ten beyond.
+std::string decade_label(double factor, int power) {
+  if (power >= -3 && power <= 4) return fmt::format("{:.{}f}", factor * std::pow(10.0, power), std::max(0, -power));
+  return (factor == 1 ? "" : fmt::format("{:.0f}·", factor)) + "10" + superscript(power);
+}
+
+// Round values in each power of ten; fewer in each where there are many powers.
+Ticks logarithmic_ticks(double low, double high, int wanted) {
+  Ticks ticks{.scale = AxisScale::logarithmic};
+  const double decades = std::log10(high / low);
+  const double room = std::pow(10.0, margin * std::max(decades, 0.1));
+  ticks.low = low / room;
+  ticks.high = high * room;
+  const int first = static_cast<int>(std::floor(std::log10(ticks.low)));
+  const int last = static_cast<int>(std::ceil(std::log10(ticks.high)));
+  const int stride = std::max(1, static_cast<int>(std::ceil((last - first) / (1.5 * wanted))));
+  const std::vector<double> factors = decades < 0.7 ? std::vector<double>{1, 1.5, 2, 3, 4, 5, 6, 7, 8, 9}
+                                      : decades * 3 <= 1.5 * wanted ? std::vector<double>{1, 2, 5}
+                                                                    : std::vector<double>{1};
+  const int begin = stride == 1 ? first : static_cast<int>(std::ceil(std::log10(ticks.low)));
+  for (int power = begin; power <= last; power += stride) {
+    for (const double factor : factors) {
+      const double at = factor * std::pow(10.0, power);
+      if (at < ticks.low || at > ticks.high) continue;
+      ticks.at.push_back(at);
+      ticks.labels.push_back(factor == 1.5 ? fmt::format("{:.6g}", at) : decade_label(factor, power));
+    }
+  }
+  return ticks;
+}
+
 }  // namespace
 
-Ticks ticks_for(double low, double high, int wanted) {
+double Ticks::share(double value) const {
+  if (scale == AxisScale::linear) return (value - low) / (high - low);
+  return value > 0 ? std::log(value / low) / std::log(high / low) : -1;
+}
+
+double Ticks::value(double share) const {
+  return scale == AxisScale::linear ? low + share * (high - low) : low * std::pow(high / low, share);
+}
+
+Ticks ticks_for(double low, double high, int wanted, AxisScale scale) {
+  if (scale == AxisScale::logarithmic) {
+    const Ticks ticks = logarithmic_ticks(low, high, wanted);
+    if (ticks.at.size() > 2) return ticks;
+    // Little more than a round step of the logarithm: the steps of a linear axis, at their logarithmic places.
+    Ticks steps = ticks_for(low, high, wanted);
+    if (steps.low > 0) {
+      steps.scale = AxisScale::logarithmic;
+      return steps;
+    }
+    return ticks;
+  }
   Ticks ticks;
   double width = high - low;
   // Equal values still need an axis: one as wide as the value, or 1.

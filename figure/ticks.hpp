@@ -1,6 +1,8 @@
 // Where an axis has its ticks and what stands beside them.
 #pragma once
 
+#include <truecurve/figure/axes.hpp>
+
 #include <string>
 #include <vector>
 
@@ -14,10 +16,16 @@ struct Ticks {
   std::vector<std::string> labels{};
   int power = 0;
   double offset = 0;
+  AxisScale scale = AxisScale::linear;
+
+  /// The place of a value as a share of the axis, 0 at its low end; below 0 for what a logarithmic axis can't show.
+  [[nodiscard]] double share(double value) const;
+  /// The value at a share of the axis.
+  [[nodiscard]] double value(double share) const;
 };
 
 /// Ticks for data between low and high, about `wanted` of them, the axis a little longer than the data.
-[[nodiscard]] Ticks ticks_for(double low, double high, int wanted);
+[[nodiscard]] Ticks ticks_for(double low, double high, int wanted, AxisScale scale = AxisScale::linear);
 
 /// "t (min)" with what the labels leave out: "(t - 1000000000) / 10^3 (min)".
 [[nodiscard]] std::string axis_title(const std::string& name, const std::string& unit, const Ticks& ticks);

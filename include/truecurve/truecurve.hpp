@@ -13,6 +13,7 @@
 #include <truecurve/assess/polynomial.hpp>
 #include <truecurve/assess/profile.hpp>
 #include <truecurve/assess/quality.hpp>
+#include <truecurve/assess/simulate.hpp>
 #include <truecurve/assess/smooth.hpp>
 #include <truecurve/assess/solve.hpp>
 #include <truecurve/assess/straighten.hpp>

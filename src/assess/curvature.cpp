@@ -2,13 +2,14 @@
 #include <truecurve/assess/curvature.hpp>
 #include <truecurve/base/distributions.hpp>
 
+#include "../fit/small_triangle.hpp"
 #include "../model/model_data.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <vector>
 
-#include <Eigen/QR>
+#include <Eigen/Core>
 
 namespace truecurve {
 namespace {
@@ -77,8 +78,10 @@ Curvature computed(const Fit& fit, double level) {
     stacked << factor, block;
     if (!stacked.allFinite()) return {};
     const Index kept = std::min(stacked.rows(), stacked.cols());
-    const Eigen::HouseholderQR<MatrixXd> qr(stacked);
-    factor = qr.matrixQR().topRows(kept).triangularView<Eigen::Upper>();
+    const auto rows_stacked = static_cast<int>(stacked.rows());
+    detail::triangularize(stacked.data(), rows_stacked, static_cast<int>(stacked.cols()), static_cast<int>(kept),
+                          rows_stacked);
+    factor = stacked.topRows(kept);
   }
 
   // Mean square over all directions of the acceleration along a unit direction.

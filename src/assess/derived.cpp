@@ -4,13 +4,14 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
 
+#include "../base/dense.hpp"
 #include "../model/parser.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <vector>
 
-#include <Eigen/Eigenvalues>
+#include <Eigen/Core>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -106,9 +107,7 @@ void require_finite(double value, std::string_view text) {
 }
 
 Interval monte_carlo_interval(const Estimate& estimate, const ParameterExpression& expression, double level) {
-  // A root of the covariance by its eigenvectors bears parameters that are known exactly.
-  const Eigen::SelfAdjointEigenSolver<MatrixXd> solver(estimate.covariance());
-  const MatrixXd root = solver.eigenvectors() * solver.eigenvalues().cwiseMax(0).cwiseSqrt().asDiagonal();
+  const MatrixXd root = detail::cholesky_factor(estimate.covariance());
   RandomNumbers random(monte_carlo_seed);
   const bool stated = estimate.basis() == UncertaintyBasis::stated;
   std::vector<double> values;

@@ -1,13 +1,26 @@
 // Decompositions through Eigen.
 #include "dense.hpp"
 
-#include <Eigen/Cholesky>
+#include <cmath>
+
 #include <Eigen/QR>
 
 namespace truecurve::detail {
 
 MatrixXd least_squares(const MatrixXd& a, const MatrixXd& b) { return a.colPivHouseholderQr().solve(b); }
 
-MatrixXd cholesky_factor(const MatrixXd& a) { return a.llt().matrixL(); }
+MatrixXd cholesky_factor(const MatrixXd& a) {
+  using Eigen::Index;
+  // A pivot this small against its diagonal is rounding: what is left of that row is none of its own.
+  constexpr double negligible = 1e-14;
+  MatrixXd l = MatrixXd::Zero(a.rows(), a.cols());
+  for (Index j = 0; j < a.cols(); ++j) {
+    const double pivot = a(j, j) - l.row(j).head(j).squaredNorm();
+    if (pivot <= negligible * a(j, j)) continue;
+    l(j, j) = std::sqrt(pivot);
+    for (Index i = j + 1; i < a.rows(); ++i) l(i, j) = (a(i, j) - l.row(i).head(j).dot(l.row(j).head(j))) / l(j, j);
+  }
+  return l;
+}
 
 }  // namespace truecurve::detail

@@ -9,7 +9,8 @@ namespace truecurve::detail {
 /// solution.
 [[nodiscard]] MatrixXd least_squares(const MatrixXd& a, const MatrixXd& b);
 
-/// The lower triangular L with L Lᵀ = A for a symmetric positive definite A.
+/// The lower triangular L with L Lᵀ = A for a symmetric A that is positive definite, or semidefinite: a row that depends
+/// on those before it, or is zero, has a zero on its diagonal. Source: Golub and Van Loan, Matrix Computations, 4.2.
 [[nodiscard]] MatrixXd cholesky_factor(const MatrixXd& a);
 
 }  // namespace truecurve::detail

@@ -1,10 +1,12 @@
 // Descends.
 #include "descend.hpp"
 
+#include "small_triangle.hpp"
+
 #include <algorithm>
 #include <cmath>
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 
 namespace truecurve::detail {
 namespace {
@@ -25,14 +27,17 @@ constexpr int polishing_rounds = 300;      // a curve far from its rows converge
 SmallVector damped_step(const SmallMatrix& rn, const SmallVector& c, const SmallVector& d, double lambda) {
   const Index m = rn.cols();
   constexpr int most = static_cast<int>(most_columns);
-  using Stacked = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, 2 * most, most>;
-  Stacked stacked = Stacked::Zero(2 * m, m);
-  stacked.topRows(m) = rn;
-  stacked.bottomRows(m).diagonal() = std::sqrt(lambda) * d;
-  Eigen::Matrix<double, Eigen::Dynamic, 1, 0, 2 * most, 1> right(2 * m);
-  right.head(m) = c;
-  right.tail(m).setZero();
-  return Eigen::HouseholderQR<Stacked>(stacked).solve(right);
+  // Both blocks above each other, c and zeros as the last column.
+  Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, 2 * most, most + 1> stacked(2 * m, m + 1);
+  stacked.setZero();
+  stacked.topLeftCorner(m, m) = rn;
+  stacked.bottomLeftCorner(m, m).diagonal() = std::sqrt(lambda) * d;
+  stacked.col(m).head(m) = c;
+  const auto size = static_cast<int>(m);
+  triangularize(stacked.data(), 2 * size, size + 1, size, 2 * size);
+  SmallVector step = stacked.col(m).head(m);
+  substitute_back(stacked.data(), size, 2 * size, step.data());
+  return step;
 }
 
 // The factor at a point, without the parameters that a limit holds: those at an end of their range that the steepest
@@ -95,8 +100,9 @@ SmallMatrix factor_of_columns(const SmallMatrix& r, const std::vector<Index>& ke
   SmallMatrix columns(r.rows(), count + 1);
   for (Index k = 0; k < count; ++k) columns.col(k) = r.col(kept[static_cast<std::size_t>(k)]);
   columns.col(count) = r.col(r.cols() - 1);
-  const Eigen::HouseholderQR<SmallMatrix> qr(columns);
-  return qr.matrixQR().topRows(count + 1).triangularView<Eigen::Upper>();
+  const auto rows = static_cast<int>(columns.rows());
+  triangularize(columns.data(), rows, static_cast<int>(count) + 1, std::min(rows, static_cast<int>(count) + 1), rows);
+  return columns.topRows(count + 1);
 }
 
 double relative_offset(const SmallMatrix& r, std::size_t rows) {

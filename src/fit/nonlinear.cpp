@@ -5,12 +5,13 @@
 
 #include "descend.hpp"
 #include "search.hpp"
+#include "small_triangle.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <vector>
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -261,7 +262,8 @@ std::string combination_of(const std::string& a, const std::string& b, double va
 // before it.
 [[noreturn]] void fail_inseparable(const BoundModel& bound, const SmallMatrix& r, const std::vector<int>& order,
                                    Index k, const SmallVector& theta) {
-  const SmallVector c = r.topLeftCorner(k, k).triangularView<Eigen::Upper>().solve(r.col(k).head(k));
+  SmallVector c = r.col(k).head(k);
+  substitute_back(r.data(), static_cast<int>(k), static_cast<int>(r.rows()), c.data());
   const auto name = [&](Index i) {
     return bound.parameters[static_cast<std::size_t>(order[static_cast<std::size_t>(i)])];
   };
@@ -464,8 +466,9 @@ double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Lin
     linear.condition = not_a_number;
     return offset;
   }
-  const SmallMatrix inverse =
-      r.topLeftCorner(count, count).triangularView<Eigen::Upper>().solve(SmallMatrix::Identity(count, count));
+  SmallMatrix inverse = SmallMatrix::Identity(count, count);
+  for (Index column = 0; column < count; ++column)
+    substitute_back(r.data(), static_cast<int>(column) + 1, static_cast<int>(r.rows()), inverse.col(column).data());
   MatrixXd k = MatrixXd::Zero(p, p);
   double scaled = 0;
   double scaled_inverse = 0;

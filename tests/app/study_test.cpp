@@ -1,8 +1,10 @@
 // Whole studies: run, repeated byte for byte, and refused with line, column and remedy.
 #include <truecurve/io/study.hpp>
 
+#include "../../demo/truth.hpp"
 #include "../support.hpp"
 
+#include <cmath>
 #include <fstream>
 
 namespace truecurve {
@@ -54,6 +56,48 @@ TEST(Study, RunsTheFoundryTheSameTwice) {
             false);
 }
 
+TEST(Study, TakesTitlesNotesUnitsAndKeepsATaskOffThePage) {
+  const TemporaryFolder folder;
+  std::ofstream(folder / "d.csv") << "x,y\n1,2\n2,3.9\n3,6.1\n4,8.1\n";
+  std::ofstream(folder / "s.toml") << R"toml(
+[study]
+title = "Two lines"
+note = "Made <for> a test."
+[data.d]
+file = "d.csv"
+unit = ["x=min", "y=mm"]
+x = "x"
+y = "y"
+[[task]]
+name = "first"
+title = "The first & best"
+note = "Watch this."
+command = "fit"
+data = "d"
+model = "line"
+[[task]]
+name = "hidden"
+report = false
+command = "fit"
+data = "d"
+model = "line-through-origin"
+[[task]]
+name = "slope"
+command = "derive"
+record = "first"
+quantities = ["twice = 2*b", "half = b/2"]
+hypothesis = "b = 2"
+)toml";
+  const auto result = run_command({"run", folder / "s.toml", "--into", folder / "out"});
+  ASSERT_EQ(result.code, 0) << result.error;
+  const std::string page = file_text(folder / "out/report.html");
+  for (const char* expected : {"<h2>The first &amp; best</h2>", "<p>Watch this.</p>", "<p>Made &lt;for&gt; a test.</p>",
+                               "mm/min", "Residual checks", "Hypotheses", "<td>twice</td>"})
+    EXPECT_NE(page.find(expected), std::string::npos) << expected;
+  EXPECT_EQ(page.find("section id=\"hidden\""), std::string::npos);
+  EXPECT_TRUE(std::filesystem::exists(folder / "out/hidden.json"));
+}
+
 TEST(Study, IsRefusedWithItsPlaceAndLeavesNothing) {
   struct Case {
     const char* text;
@@ -95,7 +139,76 @@ TEST(Study, IsRefusedWithItsPlaceAndLeavesNothing) {
   EXPECT_EQ(run_command({"run", demo_study(), "--into", "/proc/none/out"}).code, 5);
 }
 
-TEST(DemoCommand, MakesItsOwnDataAndReport) {
+// What a record says of a quantity against its truth, in standard uncertainties.
+double off(const nlohmann::json& quantity, double truth, const char* value = "value") {
+  return std::abs(quantity[value].get<double>() - truth) / quantity["standard_uncertainty"].get<double>();
+}
+
+// Every parameter of a fit record, in its order.
+void expect_truths(const nlohmann::json& fit, const std::vector<double>& truths) {
+  ASSERT_EQ(fit["parameters"].size(), truths.size());
+  for (std::size_t j = 0; j < truths.size(); ++j)
+    EXPECT_LT(off(fit["parameters"][j], truths[j]), 3) << fit["model"]["text"] << fit["parameters"][j]["name"];
+}
+
+void expect_results_near_truth(const std::filesystem::path& results) {
+  const auto record = [&results](const std::string& task) {
+    return nlohmann::json::parse(file_text(results / (task + ".json")));
+  };
+  const auto candidate = [](const nlohmann::json& comparison, const std::string& name) {
+    for (const auto& c : comparison["candidates"]) {
+      if (c["name"] == name) return c["fit"];
+    }
+    return nlohmann::json();
+  };
+  const auto lead = record("lead")["reported"];
+  using Lead = demo::LeadCalibrationTruth;
+  const double truths[] = {0, Lead::sensitivity};  // the blank was taken off
+  for (std::size_t j = 0; j < 2; ++j)
+    EXPECT_LT(std::abs(lead["parameters"][j]["value"].get<double>() - truths[j]) /
+                  std::sqrt(lead["covariance"][j][j].get<double>()),
+              3);
+  const auto castings = record("castings")["unknowns"];
+  ASSERT_EQ(castings.size(), demo::LeadUnknownsTruth::samples.size());
+  for (std::size_t i = 0; i < castings.size(); ++i)
+    EXPECT_LT(off(castings[i], demo::LeadUnknownsTruth::samples[i].amount, "amount"), 3) << castings[i]["sample"];
+  expect_truths(record("thermometers"), {demo::ThermometerTruth::offset, demo::ThermometerTruth::slope});
+  using Cooling = demo::CoolingTruth;
+  expect_truths(record("cooling"), {Cooling::surroundings, Cooling::poured, Cooling::tau});
+  EXPECT_LT(off(record("half_life")["derived"][0], Cooling::tau * std::log(2.0)), 3);
+  const double cold =
+      -Cooling::tau * std::log((100 - Cooling::surroundings) / (Cooling::poured - Cooling::surroundings));
+  EXPECT_LT(off(record("cold_enough")["roots"][0], cold), 3);
+  using Ring = demo::RingDownTruth;
+  expect_truths(record("ring_down"), {Ring::offset, Ring::amplitude, Ring::tau, Ring::frequency, Ring::phase});
+  using Resonance = demo::ResonanceTruth;
+  expect_truths(record("resonance"),
+                {Resonance::b0, Resonance::b1, Resonance::height, Resonance::f0, Resonance::width});
+  constexpr double gas_constant = 8.31446261815324;
+  const auto viscosity = record("viscosity");
+  using Viscosity = demo::ViscosityTruth;
+  expect_truths(candidate(viscosity, "arrhenius"), {Viscosity::a, Viscosity::energy / gas_constant});
+  expect_truths(candidate(viscosity, "arrhenius, linearized"),
+                {std::log(Viscosity::a), Viscosity::energy / gas_constant});
+  using Density = demo::DensityTruth;
+  EXPECT_EQ(record("density_ladder")["suggestion"]["name"], "polynomial(2)");
+  expect_truths(record("density"), {Density::b0, Density::b1, Density::b2});
+  for (const auto& point : record("bell_bronze")["points"]) {
+    const double w = point["at"]["w_Sn"];
+    EXPECT_LT(off(point, Density::b0 + Density::b1 * w + Density::b2 * w * w), 3) << w;
+  }
+  using Tone = demo::ToneTruth;
+  expect_truths(record("tone"), {std::log(Tone::c), Tone::p, Tone::q});
+  const auto patina = record("patina");
+  using Patina = demo::PatinaTruth;
+  EXPECT_EQ(patina["suggestion"]["name"], "logistic");
+  expect_truths(candidate(patina, "logistic"), {Patina::limit, Patina::rate, Patina::middle});
+  for (const auto& held : patina["hold_out"]) {
+    if (held["name"] == "logistic") EXPECT_LT(std::abs(held["rows"][0]["in_uncertainties"].get<double>()), 3);
+  }
+}
+
+TEST(DemoCommand, MakesItsOwnDataAndReportNearTheTruth) {
   const TemporaryFolder folder;
   const auto result = run_command({"demo", folder / "foundry"});
   ASSERT_EQ(result.code, 0) << result.error;
@@ -103,6 +216,7 @@ TEST(DemoCommand, MakesItsOwnDataAndReport) {
             file_text(test::source_folder() / "demo/lead_calibration.csv"));
   EXPECT_EQ(file_text(folder / "foundry/foundry.toml"), file_text(demo_study()));
   EXPECT_TRUE(std::filesystem::exists(folder / "foundry/results/report.html"));
+  expect_results_near_truth(folder / "foundry/results");
   EXPECT_EQ(run_command({"demo", "/proc/none"}).code, 5);
 }
 

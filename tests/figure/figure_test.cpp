@@ -6,8 +6,10 @@
 #include <truecurve/model/shapes.hpp>
 
 #include "../../figure/ticks.hpp"
+#include "../../figure/tidy_svg.hpp"
 #include "../support.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 namespace truecurve {
@@ -38,6 +40,33 @@ TEST(Ticks, StayShortAndDistinctAtEveryMagnitude) {
   EXPECT_NE(detail::axis_title("t", "s", detail::ticks_for(1e9, 1e9 + 1, 6)).find("− 1000000000"), std::string::npos);
 }
 
+// Places of a logarithmic axis: equal ratios are equal lengths, labels are what they stand for.
+TEST(Ticks, OfALogarithmicAxisSayWhatTheyAre) {
+  for (const double low : {1e-250, 3e-7, 0.02, 1.0, 70.0, 4e11}) {
+    for (const double ratio : {1.1, 2.0, 8.0, 60.0, 5e3, 1e9, 1e40}) {
+      SCOPED_TRACE(testing::Message() << low << " x " << ratio);
+      const detail::Ticks ticks = detail::ticks_for(low, low * ratio, 6, AxisScale::logarithmic);
+      EXPECT_NEAR(ticks.share(low * std::sqrt(ratio)), 0.5, ratio < 1.5 ? 0.01 : 1e-9);
+      EXPECT_GT(ticks.share(low), 0);
+      EXPECT_LT(ticks.share(low * ratio), 1);
+      EXPECT_NEAR(ticks.value(ticks.share(low * ratio)) / (low * ratio), 1, 1e-9);
+      EXPECT_LT(ticks.share(0), 0);
+      EXPECT_LT(ticks.share(-low), 0);
+      ASSERT_GE(ticks.at.size(), 2u);
+      EXPECT_LE(ticks.at.size(), 14u);
+      for (std::size_t i = 0; i < ticks.at.size(); ++i) {
+        if (i > 0) EXPECT_GT(ticks.at[i], ticks.at[i - 1]);
+        EXPECT_LE(ticks.labels[i].size(), 16u) << ticks.labels[i];
+      }
+    }
+  }
+  const detail::Ticks decades = detail::ticks_for(0.001, 1e6, 6, AxisScale::logarithmic);
+  EXPECT_EQ(decades.labels.front(), "0.001");
+  EXPECT_EQ(decades.labels.back(), "10⁵");  // every second power
+  const detail::Ticks few = detail::ticks_for(1.2, 48, 6, AxisScale::logarithmic);
+  EXPECT_EQ(few.labels, (std::vector<std::string>{"2", "5", "10", "20", "50"}));
+}
+
 Fit a_fit() {
   return fit(shape_model("line"), Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8),
                                                    Eigen::Vector4d(0.1, 0.2, 0.1, 0.3)));
@@ -59,6 +88,7 @@ TEST(FitFigure, IsWrittenWholeInEachFormat) {
   draw_fit(a_fit(), folder / "line.svg");
   const std::string svg = test::file_text(folder / "line.svg");
   EXPECT_NE(svg.find("</svg>"), std::string::npos);
+  EXPECT_NE(svg.find(">fitted curve<"), std::string::npos);  // text is text
   draw_fit(a_fit(), folder / "again.svg");
   EXPECT_TRUE(svg == test::file_text(folder / "again.svg"));
   draw_fit(a_fit(), folder / "line.pdf");
@@ -73,6 +103,43 @@ TEST(FitFigure, IsWrittenWholeInEachFormat) {
   EXPECT_THROW(draw_fit(a_fit(), folder / "line.gif"), Error);
   EXPECT_THROW(draw_fit(a_fit(), folder / "line.svg", {.level = 2}), Error);
   EXPECT_THROW(draw_fit(a_fit(), "/no/such/folder/line.svg"), Error);
+}
+
+// An exponential is straight on a logarithmic axis: the curve's path becomes two points.
+TEST(FitFigure, HasLogarithmicAxesWhereAsked) {
+  const test::TemporaryFolder folder;
+  VectorXd x = VectorXd::LinSpaced(9, 0, 8);
+  VectorXd y = (0.7 * x.array()).exp() * 2;
+  for (Eigen::Index i = 0; i < 9; ++i) y[i] *= 1 + 0.02 * (i % 2 == 0 ? 1 : -1);
+  const Fit growth = fit(shape_model("exponential"), Observations::of(x, y));
+  draw_fit(growth, folder / "log.svg", {.axes = {.y = AxisScale::logarithmic}});
+  const std::string svg = test::file_text(folder / "log.svg");
+  const auto curve = svg.find("stroke=\"#BC5214\" stroke-width=\"2.2\" d=\"M");
+  ASSERT_NE(curve, std::string::npos);
+  const std::string path = svg.substr(curve, svg.find("/>", curve) - curve);
+  EXPECT_LE(std::count(path.begin(), path.end(), ','), 3) << path;
+  EXPECT_NE(svg.find(">500<"), std::string::npos);
+  const Error refused =
+      test::caught([&] { draw_fit(growth, folder / "refused.svg", {.axes = {.x = AxisScale::logarithmic}}); });
+  EXPECT_EQ(refused.code(), ErrorCode::unsuitable_row);
+  EXPECT_NE(refused.message().find("row 1"), std::string::npos);
+  EXPECT_FALSE(std::filesystem::exists(folder / "refused.svg"));
+  draw_look(growth.observations(), folder / "look.svg", not_a_number, {.y = AxisScale::logarithmic});
+  EXPECT_NE(test::file_text(folder / "look.svg").find(">500<"), std::string::npos);
+}
+
+// What the driver writes, made small: lines of one style in one path, straight ones without the points between.
+TEST(TidySvg, KeepsThePictureAndItsText) {
+  const std::string line = "<polyline\n stroke-width=\"1.000000e+00\"\n stroke=\"#112233\"\n fill=\"none\"\n points=\"";
+  const std::string svg =
+      "<?xml?>\n<!DOCTYPE svg>\n<svg\n width=\"1280pt\"\n height=\"800pt\"\n viewBox=\"0 0 1280 800\"\n>\n" + line +
+      "0.00,0.00 1.00,1.00 2.00,2.00\n\"/>\n" + line + "2.00,2.00 3.00,3.00\n\"/>\n" + line +
+      "7.00,0.00 8.00,5.00 9.00,0.00\"/>\n<text\n x=\"1\"\n><tspan>&#x61;&#xb5;&#x3c;&#x26;</tspan></text>\n</svg>\n";
+  const std::string tidy = detail::tidy_svg(svg);
+  EXPECT_NE(tidy.find("width=\"1280\" height=\"800\""), std::string::npos) << tidy;
+  EXPECT_NE(tidy.find("d=\"M0,0 3,3M7,0 8,5 9,0\"/>"), std::string::npos) << tidy;
+  EXPECT_NE(tidy.find("<tspan>aµ&#x3c;&#x26;</tspan></text>"), std::string::npos) << tidy;
+  EXPECT_THROW((void)detail::tidy_svg("nothing"), Error);
 }
 
 }  // namespace

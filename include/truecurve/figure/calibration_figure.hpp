@@ -12,6 +12,7 @@
 
 #include <truecurve/calibrate/calibration.hpp>
 #include <truecurve/calibrate/quantify.hpp>
+#include <truecurve/figure/axes.hpp>
 
 #include <filesystem>
 
@@ -19,7 +20,7 @@ namespace truecurve {
 
 /// The readings, the level means with their t intervals, the curve with its bands, and the limits of the route
 /// "critical value and power". Throws Error as draw_fit().
-void draw_calibration(const Calibration& calibration, const std::filesystem::path& file);
+void draw_calibration(const Calibration& calibration, const std::filesystem::path& file, Axes axes = {});
 
 /// Residuals by level, and beneath their sizes with the scatter that the calibration takes for granted.
 void draw_calibration_residuals(const Calibration& calibration, const std::filesystem::path& file);

@@ -7,6 +7,7 @@
 //     file); EXPECT_GT(std::filesystem::file_size(file), 1000u); std::filesystem::remove(file);
 #pragma once
 
+#include <truecurve/figure/axes.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/fit/preview.hpp>
 
@@ -21,13 +22,16 @@ struct FigureOptions {
   double level = 0.95;              ///< of the bands; between 0 and 1
   std::string title{};              ///< empty: the model's text
   std::optional<Estimate> start{};  ///< a curve that is drawn beside the fit, dotted: where the search began
+  Axes axes{};
 };
 
 /// Draws a fit of one predictor to a file; the ending .png (1280 x 800), .svg or .pdf says what. Nothing is left behind
-/// where it fails. Throws Error: bad_argument (ending, level), not_supported (more than one predictor), cannot_write.
+/// where it fails. Throws Error: bad_argument (ending, level), not_supported (more than one predictor), unsuitable_row
+/// (no place on a logarithmic axis), cannot_write.
 void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOptions& options = {});
 
 /// Draws a curve at its starts over the rows, with the residuals beneath; as draw_fit, without bands.
-void draw_preview(const Preview& preview, const Observations& observations, const std::filesystem::path& file);
+void draw_preview(const Preview& preview, const Observations& observations, const std::filesystem::path& file,
+                  Axes axes = {});
 
 }  // namespace truecurve

@@ -10,6 +10,7 @@
 #pragma once
 
 #include <truecurve/data/observations.hpp>
+#include <truecurve/figure/axes.hpp>
 
 #include <filesystem>
 
@@ -17,6 +18,7 @@ namespace truecurve {
 
 /// Draws the response against the one predictor; `span` is the smoothness of the guide (NaN: chosen by
 /// cross-validation). Throws Error: bad_argument, cannot_write.
-void draw_look(const Observations& observations, const std::filesystem::path& file, double span = not_a_number);
+void draw_look(const Observations& observations, const std::filesystem::path& file, double span = not_a_number,
+               Axes axes = {});
 
 }  // namespace truecurve

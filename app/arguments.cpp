@@ -1,0 +1,132 @@
+// The parser of arguments behind its face.
+#include "arguments.hpp"
+
+#include "command.hpp"
+
+#include <sstream>
+
+#include <CLI/CLI.hpp>
+
+namespace truecurve::app {
+namespace {
+
+// A check follows a colon: its choices in braces, or its name in capitals.
+std::string without_checks(const std::string& type) {
+  for (const std::string_view number : {"FLOAT", "INT", "UINT"}) {
+    if (type.starts_with(number)) return "NUMBER";
+  }
+  for (auto at = type.find(':'); at != std::string::npos; at = type.find(':', at + 1)) {
+    const char next = at + 1 < type.size() ? type[at + 1] : ' ';
+    if (next == '{' || (next >= 'A' && next <= 'Z')) return type.substr(0, at);
+  }
+  return type;
+}
+
+}  // namespace
+
+Argument& Argument::required() {
+  option_->required();
+  return *this;
+}
+
+Argument& Argument::takes(const std::string& form) {
+  option_->type_name(form);
+  return *this;
+}
+
+Argument& Argument::one_of(const std::vector<std::string>& words) {
+  std::string form;
+  for (const std::string& word : words) form += (form.empty() ? "" : "|") + word;
+  option_->check(CLI::IsMember(words))->type_name(form);
+  return *this;
+}
+
+Argument& Argument::within(double low, double high) {
+  option_->check(CLI::Range(low, high));
+  return *this;
+}
+
+Argument& Argument::excludes(const Argument& other) {
+  option_->excludes(other.option_);
+  return *this;
+}
+
+Arguments::Arguments(CLI::App& parser, const char* name, const char* summary)
+    : command_(parser.add_subcommand(name, summary)) {}
+
+Argument Arguments::add(const char* name, std::string& value, const std::string& help) {
+  return Argument(command_->add_option(name, value, help)->capture_default_str());
+}
+
+Argument Arguments::add(const char* name, std::vector<std::string>& values, const std::string& help) {
+  CLI::Option* option = command_->add_option(name, values, help);
+  // An option takes one value each time it is given; what stands without a name is one list.
+  if (name[0] == '-') option->take_all()->allow_extra_args(false);
+  return Argument(option);
+}
+
+Argument Arguments::add(const char* name, double& value, const std::string& help) {
+  return Argument(command_->add_option(name, value, help)->capture_default_str());
+}
+
+Argument Arguments::add(const char* name, int& value, const std::string& help) {
+  return Argument(command_->add_option(name, value, help)->capture_default_str());
+}
+
+Argument Arguments::add(const char* name, std::size_t& value, const std::string& help) {
+  return Argument(command_->add_option(name, value, help)->capture_default_str());
+}
+
+Argument Arguments::add(const char* name, std::function<void(const std::string&)> take, const std::string& help) {
+  return Argument(command_->add_option_function<std::string>(name, take, help));
+}
+
+void Arguments::add_flag(const char* name, bool& value, const std::string& help) {
+  command_->add_flag(name, value, help);
+}
+
+void Arguments::example(const std::string& line) { command_->footer("Example:\n  " + line); }
+
+const ArgumentDescription* CommandDescription::find(const std::string& wanted) const {
+  for (const ArgumentDescription& argument : arguments) {
+    for (const std::string& known : argument.names) {
+      if (known == wanted) return &argument;
+    }
+  }
+  return nullptr;
+}
+
+CommandDescription describe(const CLI::App& command) {
+  CommandDescription description{.name = command.get_name(), .summary = command.get_description()};
+  const std::string footer = command.get_footer();
+  if (const auto at = footer.find("\n  "); at != std::string::npos) description.example = footer.substr(at + 3);
+  for (const CLI::Option* option : command.get_options()) {
+    ArgumentDescription argument{.help = option->get_description(),
+                                 .is_positional = option->get_positional(),
+                                 .is_required = option->get_required(),
+                                 .may_be_repeated = option->get_expected_max() > 1};
+    if (argument.is_positional) {
+      argument.names = {option->get_name(true)};
+    } else {
+      for (const std::string& name : option->get_snames()) argument.names.push_back("-" + name);
+      for (const std::string& name : option->get_lnames()) argument.names.push_back("--" + name);
+      if (option->get_expected_max() > 0) argument.takes = without_checks(option->get_type_name());
+    }
+    argument.if_not_given = option->get_default_str();
+    description.arguments.push_back(argument);
+  }
+  return description;
+}
+
+std::vector<CommandDescription> describe_commands() {
+  std::istringstream no_input;
+  std::ostringstream nowhere;
+  CLI::App parser;
+  (void)add_commands(parser, {no_input, nowhere, nowhere});
+  std::vector<CommandDescription> commands;
+  for (const CLI::App* command : parser.get_subcommands([](const CLI::App*) { return true; }))
+    commands.push_back(describe(*command));
+  return commands;
+}
+
+}  // namespace truecurve::app

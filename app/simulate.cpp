@@ -1,0 +1,123 @@
+// truecurve simulate: made-up data with a known truth and seeded scatter.
+#include <truecurve/assess/simulate.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/numeric.hpp>
+#include <truecurve/io/record.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "command.hpp"
+#include "grid_values.hpp"
+#include "progress.hpp"
+
+#include <algorithm>
+#include <memory>
+#include <ostream>
+
+#include <fmt/format.h>
+
+namespace truecurve::app {
+namespace {
+
+struct Options {
+  std::string model;
+  std::string y;
+  std::vector<std::string> at;
+  std::vector<std::string> truth;
+  std::string uncertainty;
+  SimulateOptions simulate;
+  std::string file;
+};
+
+// Names that are listed under --at are data; a shape is told its columns.
+Model model_of(const Options& options, const std::vector<std::string>& predictors) {
+  if (options.model.find('=') != std::string::npos) return Model::written(options.model).with_predictors(predictors);
+  if (!is_shape(options.model)) return shape_model(options.model);  // throws, and names the shapes
+  return shape_model_of_several(options.model, predictors, options.y.empty() ? "y" : options.y);
+}
+
+int run_simulate(const Options& options, Streams streams) {
+  std::vector<std::string> names;
+  std::vector<VectorXd> points;
+  for (const std::string& text : options.at) {
+    const auto [name, list] = assignment(text, "--at");
+    const std::vector<double> values = grid_values(list, "--at");
+    names.push_back(name);
+    points.emplace_back(Eigen::Map<const VectorXd>(values.data(), static_cast<Eigen::Index>(values.size())));
+  }
+  const Model model = model_of(options, names);
+  std::vector<VectorXd> in_order;
+  for (const std::string& predictor : model.predictors()) {
+    const auto at = std::find(names.begin(), names.end(), predictor);
+    if (at == names.end())
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("'{}' is a predictor, and nothing says where it is measured", predictor),
+                   .subject = predictor,
+                   .remedy = fmt::format("add --at {}=1,2,3", predictor)});
+    in_order.push_back(points[static_cast<std::size_t>(at - names.begin())]);
+  }
+  std::vector<Start> truth;
+  for (const std::string& text : options.truth) {
+    const auto [name, value] = assignment(text, "--truth");
+    truth.push_back({name, number_of(value, "--truth")});
+  }
+  SimulateOptions how = options.simulate;
+  if (!options.uncertainty.empty()) {
+    const auto [name, value] = assignment(options.uncertainty, "--u");
+    if (name != model.response())
+      throw Error({.code = ErrorCode::unknown_name,
+                   .message = fmt::format("--u: '{}' is not the response of '{}'", name, model.text()),
+                   .subject = name,
+                   .remedy = fmt::format("write --u {}=VALUE", model.response())});
+    const bool is_percent = value.ends_with('%');
+    const double number = number_of(is_percent ? value.substr(0, value.size() - 1) : value, "--u");
+    (is_percent ? how.relative_scatter : how.scatter) = is_percent ? number / 100 : number;
+  }
+  const Simulation made = simulate(model, truth, in_order, how);
+  std::string text;
+  for (const std::string& predictor : model.predictors()) text += predictor + ",";
+  const bool scatters = !options.uncertainty.empty();
+  text += model.response() + (scatters ? fmt::format(",u({})", model.response()) : "") + "\n";
+  for (Eigen::Index i = 0; i < made.responses.size(); ++i) {
+    for (const VectorXd& values : made.predictors) text += shortest(values[i]) + ",";
+    text += shortest(made.responses[i]) + (scatters ? "," + shortest(made.uncertainties[i]) : "") + "\n";
+  }
+  end_progress(streams);
+  if (options.file.empty()) {
+    streams.out << text;
+  } else {
+    write_file(options.file, text);
+    streams.out << fmt::format("{} row{} of {} are in {}\n", made.responses.size(),
+                               made.responses.size() == 1 ? "" : "s", model.text(), options.file);
+  }
+  return 0;
+}
+
+}  // namespace
+
+Command add_simulate(CLI::App& parser, Streams streams) {
+  auto options = std::make_shared<Options>();
+  Arguments command(parser, "simulate",
+                    "Make up a table with a known truth and seeded scatter, to try a plan or an analysis");
+  command.add("MODEL", options->model, "A named shape (truecurve shapes), or an equation such as \"y = a + b*x\"")
+      .required();
+  command
+      .add("--at", options->at,
+           "Where it is measured: x=1,2,3 or \"x=0..10 step 0.5\"; once for every predictor, all of equal length")
+      .required()
+      .takes("NAME=VALUES");
+  command.add("--truth", options->truth, "The true value of a parameter; every one needs one").takes("NAME=VALUE");
+  command
+      .add("--u", options->uncertainty,
+           "Standard deviation of the scatter: a number in the unit of the response, or a percentage of it")
+      .takes("NAME=NUMBER|PERCENT%");
+  command.add("--y", options->y, "What the response of a named shape is called (default: y)").takes("NAME");
+  command.add("--replicates", options->simulate.replicates, "Measurements at each point");
+  command.add("--seed", options->simulate.seed, "The same seed makes the same table");
+  command.add("--output", options->file, "Write the table (CSV) to this file").takes("FILE");
+  command.example(
+      "truecurve simulate \"y = a*exp(-t/tau)\" --at \"t=0..60 step 5\" --truth a=10 --truth tau=20 --u "
+      "y=2%");
+  return [options, streams] { return run_simulate(*options, streams); };
+}
+
+}  // namespace truecurve::app

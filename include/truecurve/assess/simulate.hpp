@@ -1,0 +1,44 @@
+// Made-up measurements with a known truth: to try a plan before it is measured, or an analysis before it is trusted.
+//
+// Example:
+//     const auto line = truecurve::Model::written("y = a + b*x", {"x"});
+//     const std::vector<truecurve::VectorXd> places = {truecurve::VectorXd::LinSpaced(5, 0, 4)};
+//     const auto made = truecurve::simulate(line, {{"a", 1}, {"b", 2}}, places, {.scatter = 0.1, .seed = 7});
+//     EXPECT_DOUBLE_EQ(made.truth[4], 9);
+//     EXPECT_NEAR(made.responses[4], 9, 0.5);
+#pragma once
+
+#include <truecurve/fit/options.hpp>
+#include <truecurve/model/model.hpp>
+
+#include <cstdint>
+#include <span>
+#include <vector>
+
+namespace truecurve {
+
+/// The scatter of simulated responses: their standard deviation is the hypotenuse of `scatter` and
+/// `relative_scatter` |truth|.
+struct SimulateOptions {
+  double scatter = 0;           ///< in the unit of the response; not negative
+  double relative_scatter = 0;  ///< as a share of the true response; not negative
+  int replicates = 1;           ///< at each point; at least 1
+  std::uint64_t seed = 1;
+};
+
+/// Simulated responses, point by point with the replicates of one beside each other.
+struct Simulation {
+  std::vector<VectorXd> predictors{};  ///< one vector a predictor, of length points x replicates
+  VectorXd truth{};                    ///< the model at its true parameters
+  VectorXd uncertainties{};            ///< the standard deviation each response was drawn with
+  VectorXd responses{};                ///< truth + uncertainties * normal variates
+};
+
+/// Evaluates the model at true parameters (every one needs a value) and adds normal scatter. Points are given
+/// column-wise, one vector a predictor, all of equal length. A transformed left side is solved for the response, which
+/// then scatters. The same seed gives the same numbers. Throws Error: unknown_name (a parameter), bad_argument (a
+/// missing one, a negative scatter, lengths), not_finite (the model at a point).
+[[nodiscard]] Simulation simulate(const Model& model, const std::vector<Start>& truth, std::span<const VectorXd> points,
+                                  const SimulateOptions& options = {});
+
+}  // namespace truecurve

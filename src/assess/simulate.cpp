@@ -1,0 +1,100 @@
+// Draws responses about a known curve.
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/simulate.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/random.hpp>
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+[[noreturn]] void fail(ErrorCode code, const std::string& subject, const std::string& message,
+                       const std::string& remedy) {
+  throw Error({.code = code, .message = message, .subject = subject, .remedy = remedy});
+}
+
+VectorXd true_parameters(const Model& model, const std::vector<Start>& truth) {
+  const std::vector<std::string>& names = model.parameters();
+  VectorXd values = VectorXd::Constant(static_cast<Index>(names.size()), not_a_number);
+  for (const Start& given : truth) {
+    const auto at = std::find(names.begin(), names.end(), given.parameter);
+    if (at == names.end())
+      fail(ErrorCode::unknown_name, given.parameter, fmt::format("the model has no parameter '{}'", given.parameter),
+           fmt::format("its parameters are: {}", fmt::join(names, ", ")));
+    values[at - names.begin()] = given.value;
+  }
+  for (Index j = 0; j < values.size(); ++j) {
+    const std::string& name = names[static_cast<std::size_t>(j)];
+    if (!std::isfinite(values[j]))
+      fail(ErrorCode::bad_argument, name, fmt::format("the true value of '{}' is not given", name),
+           fmt::format("every parameter needs one: {}", fmt::join(names, ", ")));
+  }
+  return values;
+}
+
+void require_sound(const Model& model, std::span<const VectorXd> points, const SimulateOptions& options) {
+  for (const auto& [value, name] :
+       {std::pair{options.scatter, "scatter"}, {options.relative_scatter, "relative scatter"}}) {
+    if (!(value >= 0) || !std::isfinite(value))
+      fail(ErrorCode::bad_argument, name, fmt::format("the {} {} is no standard deviation", name, value),
+           "give a number that is not negative");
+  }
+  if (options.replicates < 1)
+    fail(ErrorCode::bad_argument, "replicates", fmt::format("{} replicates can't be made", options.replicates),
+         "give at least 1");
+  if (points.size() != model.predictors().size())
+    fail(ErrorCode::bad_argument, "points",
+         fmt::format("the model has {} predictors, and points are given for {}", model.predictors().size(),
+                     points.size()),
+         fmt::format("its predictors are: {}", fmt::join(model.predictors(), ", ")));
+  for (const VectorXd& values : points) {
+    if (values.size() != points.front().size() || values.size() == 0)
+      fail(ErrorCode::bad_argument, "points", "the predictors are given at different numbers of points",
+           "give each the same number");
+  }
+}
+
+}  // namespace
+
+Simulation simulate(const Model& model, const std::vector<Start>& truth, std::span<const VectorXd> points,
+                    const SimulateOptions& options) {
+  require_sound(model, points, options);
+  const VectorXd parameters = true_parameters(model, truth);
+  const Index p = parameters.size();
+  EstimateParts parts{.model = model,
+                      .parameters = parameters,
+                      .covariance = MatrixXd::Zero(p, p),
+                      .degrees_of_freedom = 1,
+                      .basis = UncertaintyBasis::stated,
+                      .response = {model.response(), ""},
+                      .working = {VectorXd::Zero(p), parameters, MatrixXd::Zero(p, p)}};
+  for (std::size_t k = 0; k < points.size(); ++k) {
+    parts.predictors.push_back({model.predictors()[k], ""});
+    parts.ranges.push_back({points[k].minCoeff(), points[k].maxCoeff()});
+  }
+  const std::vector<BandPoint> curve = band(Estimate(std::move(parts)), points, 0.95);
+  const Index count = points.front().size();
+  const Index rows = count * options.replicates;
+  Simulation made{.predictors = std::vector<VectorXd>(points.size(), VectorXd(rows)),
+                  .truth = VectorXd(rows),
+                  .uncertainties = VectorXd(rows),
+                  .responses = VectorXd(rows)};
+  RandomNumbers random(options.seed);
+  for (Index i = 0; i < rows; ++i) {
+    const Index point = i / options.replicates;
+    for (std::size_t k = 0; k < points.size(); ++k) made.predictors[k][i] = points[k][point];
+    made.truth[i] = curve[static_cast<std::size_t>(point)].value;
+    made.uncertainties[i] = std::hypot(options.scatter, options.relative_scatter * made.truth[i]);
+    made.responses[i] = made.truth[i] + made.uncertainties[i] * random.normal();
+  }
+  return made;
+}
+
+}  // namespace truecurve

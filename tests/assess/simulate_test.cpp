@@ -1,0 +1,83 @@
+// Simulated tables: their truth, their scatter, their seed, and what fits find in them.
+#include <truecurve/assess/simulate.hpp>
+#include <truecurve/fit/fit.hpp>
+
+#include "../support.hpp"
+
+#include <cmath>
+#include <fstream>
+
+namespace truecurve {
+namespace {
+
+TEST(Simulate, ScattersAboutTheTruthAsAsked) {
+  const Model decay = Model::written("y = a*exp(-t/tau)", {"t"});
+  const std::vector<VectorXd> at = {Eigen::Vector3d(0, 20, 40)};
+  const Simulation made =
+      simulate(decay, {{"tau", 20}, {"a", 10}}, at, {.scatter = 0.1, .relative_scatter = 0.02, .replicates = 4000});
+  ASSERT_EQ(made.responses.size(), 12000);
+  for (Eigen::Index point = 0; point < 3; ++point) {
+    const double truth = 10 * std::exp(-at[0][point] / 20);
+    const double sd = std::hypot(0.1, 0.02 * truth);
+    const VectorXd z = (made.responses.segment(4000 * point, 4000).array() - truth) / sd;
+    EXPECT_NEAR(made.truth[4000 * point], truth, 1e-14);
+    EXPECT_NEAR(made.uncertainties[4000 * point], sd, 1e-14);
+    EXPECT_LT(std::abs(z.mean()), 4 / std::sqrt(4000.0));
+    EXPECT_NEAR(z.squaredNorm() / 4000, 1, 4 * std::sqrt(2.0 / 4000));
+  }
+  // The left side of a straightened model is solved for the response.
+  const Simulation straight =
+      simulate(Model::written("ln(y) = c - k*t", {"t"}), {{"c", std::log(10.0)}, {"k", 0.05}}, at);
+  EXPECT_NEAR(straight.responses[2], 10 * std::exp(-2.0), 1e-12);
+  const Simulation again = simulate(decay, {{"tau", 20}, {"a", 10}}, at, {.scatter = 1, .seed = 5});
+  EXPECT_EQ(again.responses, simulate(decay, {{"tau", 20}, {"a", 10}}, at, {.scatter = 1, .seed = 5}).responses);
+  EXPECT_NE(again.responses, simulate(decay, {{"tau", 20}, {"a", 10}}, at, {.scatter = 1, .seed = 6}).responses);
+}
+
+TEST(Simulate, RefusesWhatIsMissingOrSenseless) {
+  const Model line = Model::written("y = a + b*x", {"x"});
+  const std::vector<VectorXd> at = {Eigen::Vector2d(0, 1)};
+  const auto code = [&](const std::vector<Start>& truth, const SimulateOptions& options) {
+    return test::caught([&] { (void)simulate(line, truth, at, options); }).code();
+  };
+  EXPECT_EQ(code({{"a", 1}}, {}), ErrorCode::bad_argument);
+  EXPECT_EQ(code({{"a", 1}, {"c", 1}}, {}), ErrorCode::unknown_name);
+  EXPECT_EQ(code({{"a", 1}, {"b", 1}}, {.scatter = -1}), ErrorCode::bad_argument);
+  EXPECT_EQ(code({{"a", 1}, {"b", not_a_number}}, {}), ErrorCode::bad_argument);
+  EXPECT_EQ(code({{"a", 1}, {"b", 1}}, {.replicates = 0}), ErrorCode::bad_argument);
+  EXPECT_THROW((void)simulate(line, {{"a", 1}, {"b", 1}}, {}), Error);
+  const Model logarithm = Model::written("y = a*ln(x)", {"x"});
+  EXPECT_EQ(test::caught([&] { (void)simulate(logarithm, {{"a", 1}}, at); }).code(), ErrorCode::not_finite);
+}
+
+// A table from the command is read back by the command: the truth lies within three standard uncertainties.
+TEST(SimulateCommand, MakesTablesThatLeadBackToTheTruth) {
+  const test::TemporaryFolder folder;
+  const std::string file = folder / "plan.csv";
+  const auto made = test::run_command({"simulate", "product-of-powers", "--at", "t=20,30,40,50,60,70", "--at",
+                                       "D=300,500,350,700,420,610", "--truth", "a=5e6", "--truth", "p1=1", "--truth",
+                                       "p2=-2", "--u", "y=1%", "--replicates", "3", "--output", file});
+  EXPECT_EQ(made.code, 0) << made.error;
+  EXPECT_NE(made.out.find("18 rows"), std::string::npos);
+  const auto written = test::run_command({"simulate", "T = T_s + (T_0 - T_s)*exp(-t/tau)", "--at", "t=0..150 step 10",
+                                          "--truth", "T_s=24", "--truth", "T_0=1030", "--truth", "tau=41", "--u",
+                                          "T=0.5%", "--seed", "11", "--output", file});
+  ASSERT_EQ(written.code, 0) << written.error;
+  EXPECT_TRUE(test::file_text(file).starts_with("t,T,u(T)\n0,10"));
+  const auto fitted = test::run_command({"fit", file, "T = T_s + (T_0 - T_s)*exp(-t/tau)", "--format", "json"});
+  ASSERT_EQ(fitted.code, 0) << fitted.error;
+  const double truth[] = {24, 1030, 41};
+  const auto record = nlohmann::json::parse(fitted.out);
+  for (std::size_t j = 0; j < 3; ++j) {
+    const auto& p = record["parameters"][j];
+    EXPECT_LT(std::abs(p["value"].get<double>() - truth[j]), 3 * p["standard_uncertainty"].get<double>()) << p["name"];
+  }
+  EXPECT_NE(test::run_command({"simulate", "y = a*x", "--at", "x=1,2"}).error.find("'a' is not given"),
+            std::string::npos);
+  EXPECT_NE(test::run_command({"simulate", "y = a*x", "--at", "z=1,2", "--truth", "a=1"}).code, 0);
+  EXPECT_EQ(test::run_command({"simulate", "line", "--at", "x=1,2", "--truth", "a=1", "--truth", "b=2"}).out,
+            "x,y\n1,3\n2,5\n");
+}
+
+}  // namespace
+}  // namespace truecurve
