@@ -37,7 +37,7 @@ show calibrate demo/lead_calibration.csv --x c_Pb --y I --blank subtract
 show calibrate demo/lead_calibration.csv --x c_Pb --y I --blank subtract --spread both --leave-out 36 --output build/demo/lead.json --figure build/demo/lead.png --figure-residuals build/demo/lead_residuals.png
 show quantify build/demo/lead.json demo/lead_unknowns.csv --dilution-uncertainty 0.5 --figure build/demo/lead_reading.png --figure-sample gate
 
-# The same as one study with one report.
-truecurve run demo/foundry.toml --into build/demo/study
-
 printf '\nRecords and figures are in %s\n' "$PWD/build/demo"
+
+# The same as one study with one report: its answers, and where they are.
+show run demo/foundry.toml --into build/demo/study

@@ -45,6 +45,25 @@ std::string unknown_command(const std::vector<std::string>& arguments, const CLI
   return "";
 }
 
+// An option that the command does not have, with the nearest that it has.
+std::string unknown_option(const std::vector<std::string>& arguments) {
+  for (const CommandDescription& command : describe_commands()) {
+    if (arguments.empty() || arguments[0] != command.name) continue;
+    for (const std::string& argument : arguments) {
+      const std::string name = argument.substr(0, argument.find('='));
+      if (!name.starts_with("--") || name.size() < 3 || command.find(name) != nullptr) continue;
+      std::vector<std::string> names;
+      for (const ArgumentDescription& known : command.arguments) {
+        if (!known.is_positional) names.push_back(known.names.back());
+      }
+      const std::string nearest = nearest_name(name, names);
+      return fmt::format("{} has no option {}{}", command.name, name,
+                         nearest.empty() ? "" : fmt::format("; did you mean {}?", nearest));
+    }
+  }
+  return "";
+}
+
 }  // namespace
 
 std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Streams streams) {
@@ -92,7 +111,8 @@ int run(std::vector<std::string> arguments, Streams streams) {
     return 2;
   } catch (const CLI::ParseError& error) {
     if (error.get_exit_code() == 0) return parser.exit(error, streams.out, streams.error);
-    const std::string unknown = unknown_command(arguments, parser);
+    std::string unknown = unknown_command(arguments, parser);
+    if (unknown.empty()) unknown = unknown_option(arguments);
     std::string help = "truecurve --help";
     for (const auto& [name, command] : commands) {
       if (parser.got_subcommand(name)) help = fmt::format("truecurve {} --help", name);

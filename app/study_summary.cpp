@@ -364,6 +364,20 @@ std::string answer_of(const std::string& summary) {
   return end == std::string::npos ? summary : summary.substr(0, end + 1);
 }
 
+// Of a comparison: " logistic has m = 33.1(6), ...".
+std::string suggested_parameters(const Json& record) {
+  if (!record.is_object() || text(record["record"]) != "truecurve.comparison/1") return "";
+  for (const Json& c : record["candidates"]) {
+    if (c["name"] != record["suggestion"]["name"]) continue;
+    std::string list;
+    for (const Json& p : c["fit"]["parameters"])
+      list += fmt::format("{}{} = {}{}", list.empty() ? "" : ", ", text(p["name"]),
+                          with_uncertainty(number(p["value"]), number(p["standard_uncertainty"])), unit_of(p));
+    return fmt::format(" {} has {}.", text(c["name"]), list);
+  }
+  return "";
+}
+
 std::vector<std::string> cautions_of(const Json& record) {
   std::vector<std::string> cautions;
   const auto add = [&cautions](const std::string& sentence) {
@@ -447,7 +461,7 @@ ReportSection section_from(const std::string& record_text, const std::string& pa
   ReportSection section{.subject = record.is_null() ? "" : lines_joined(page.substr(0, page.find("\n\n"))),
                         .summary = summary_of(record, page),
                         .text = page};
-  section.answer = answer_of(section.summary);
+  section.answer = answer_of(section.summary) + suggested_parameters(record);
   if (record.is_object()) {
     section.careful = cautions_of(record);
     section.tables = tables_of(record);

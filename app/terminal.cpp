@@ -14,7 +14,7 @@ namespace truecurve::app {
 namespace {
 
 constexpr const char* bold = "\033[1m";
-constexpr const char* careful = "\033[1;33m";
+constexpr const char* careful = "\033[1;35m";  // magenta: readable on light and dark grounds
 constexpr const char* wrong = "\033[1;31m";
 constexpr const char* plain = "\033[0m";
 

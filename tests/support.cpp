@@ -103,6 +103,66 @@ VectorXd curve_values(const Model& model, const std::vector<double>& parameters,
   return ::testing::AssertionFailure() << got << " prints as " << text << ", published is " << printed;
 }
 
+LongMatrix inverse(LongMatrix a) {
+  const std::size_t n = a.size();
+  LongMatrix result(n, std::vector<long double>(n, 0));
+  for (std::size_t i = 0; i < n; ++i) result[i][i] = 1;
+  // Gauss and Jordan, with the largest pivot of each column.
+  for (std::size_t k = 0; k < n; ++k) {
+    std::size_t pivot = k;
+    for (std::size_t i = k; i < n; ++i) {
+      if (std::abs(a[i][k]) > std::abs(a[pivot][k])) pivot = i;
+    }
+    std::swap(a[k], a[pivot]);
+    std::swap(result[k], result[pivot]);
+    const long double by = a[k][k];
+    for (std::size_t j = 0; j < n; ++j) {
+      a[k][j] /= by;
+      result[k][j] /= by;
+    }
+    for (std::size_t i = 0; i < n; ++i) {
+      const long double times = a[i][k];
+      for (std::size_t j = 0; i != k && j < n; ++j) {
+        a[i][j] -= times * a[k][j];
+        result[i][j] -= times * result[k][j];
+      }
+    }
+  }
+  return result;
+}
+
+MatrixXd inverse(const MatrixXd& matrix) {
+  const auto n = static_cast<std::size_t>(matrix.rows());
+  LongMatrix rows(n, std::vector<long double>(n));
+  const auto at = [](std::size_t i) { return static_cast<Eigen::Index>(i); };
+  for (std::size_t i = 0; i < n; ++i) {
+    for (std::size_t j = 0; j < n; ++j) rows[i][j] = matrix(at(i), at(j));
+  }
+  rows = inverse(std::move(rows));
+  MatrixXd result(matrix.rows(), matrix.cols());
+  for (std::size_t i = 0; i < n; ++i) {
+    for (std::size_t j = 0; j < n; ++j) result(at(i), at(j)) = static_cast<double>(rows[i][j]);
+  }
+  return result;
+}
+
+MatrixXd triangle(const MatrixXd& matrix) {
+  MatrixXd q = matrix;
+  MatrixXd r = MatrixXd::Zero(matrix.cols(), matrix.cols());
+  for (Eigen::Index k = 0; k < q.cols(); ++k) {
+    for (int pass = 0; pass < 2; ++pass) {
+      for (Eigen::Index i = 0; i < k; ++i) {
+        const double along = q.col(i).dot(q.col(k));
+        r(i, k) += along;
+        q.col(k) -= along * q.col(i);
+      }
+    }
+    r(k, k) = q.col(k).norm();
+    q.col(k) /= r(k, k);
+  }
+  return r;
+}
+
 CommandResult run_command(std::vector<std::string> arguments, const std::string& input) {
   std::istringstream in(input);
   std::ostringstream out;

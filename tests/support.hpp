@@ -47,6 +47,13 @@ Error caught(Action action) {
   return Error({});
 }
 
+/// Linear algebra by hand, in long double: independent of the library's, and of templates that compile slowly.
+using LongMatrix = std::vector<std::vector<long double>>;
+LongMatrix inverse(LongMatrix matrix);
+MatrixXd inverse(const MatrixXd& matrix);
+/// The triangle of a QR decomposition by Gram and Schmidt, done twice; its diagonal is positive.
+MatrixXd triangle(const MatrixXd& matrix);
+
 /// What the command did.
 struct CommandResult {
   int code = -1;

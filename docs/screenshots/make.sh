@@ -28,3 +28,24 @@ if command -v chromium > /dev/null; then
     --screenshot=docs/screenshots/report_foundry.png "file://$work/report.html" > /dev/null 2>&1
   rm -r "$work"
 fi
+
+# The terminal, where a virtual one can be had.
+if command -v Xvfb xterm import > /dev/null; then
+  work=$(mktemp -d)
+  cat > "$work/session" <<'SESSION'
+clear
+echo '$ truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv'
+truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv
+echo '$ truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv --yy I'
+truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv --yy I
+sleep 5
+SESSION
+  Xvfb :97 -screen 0 800x800x24 > /dev/null 2>&1 &
+  screen=$!
+  sleep 1
+  PATH="$PWD/$build:$PATH" DISPLAY=:97 xterm -fa "DejaVu Sans Mono" -fs 11 -geometry 88x42+0+0 -bg white -fg '#262c34' -e sh "$work/session" &
+  sleep 3
+  DISPLAY=:97 import -window root docs/screenshots/terminal_quantify.png
+  kill "$screen"
+  rm -r "$work"
+fi

@@ -4,8 +4,8 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "../fit/column_evaluator.hpp"
 #include "../fit/left_side.hpp"
-#include "../fit/linear.hpp"
 
 #include <algorithm>
 #include <array>

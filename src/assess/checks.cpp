@@ -2,7 +2,7 @@
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/base/distributions.hpp>
 
-#include "../fit/linear.hpp"
+#include "../fit/column_evaluator.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -6,13 +6,12 @@
 #include <truecurve/compare/nested.hpp>
 
 #include "../base/dense.hpp"
-#include "../fit/linear.hpp"
+#include "../fit/column_evaluator.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <numeric>
 #include <vector>
-
 
 namespace truecurve {
 namespace {

@@ -6,8 +6,8 @@
 #include <truecurve/model/shapes.hpp>
 
 #include "../base/dense.hpp"
+#include "../fit/column_evaluator.hpp"
 #include "../fit/left_side.hpp"
-#include "../fit/linear.hpp"
 
 #include <algorithm>
 #include <cmath>

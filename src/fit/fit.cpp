@@ -5,6 +5,7 @@
 #include <truecurve/fit/preview.hpp>
 
 #include "bind.hpp"
+#include "column_evaluator.hpp"
 #include "left_side.hpp"
 #include "linear.hpp"
 #include "nonlinear.hpp"

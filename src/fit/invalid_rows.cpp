@@ -3,8 +3,8 @@
 
 #include "../model/transform.hpp"
 #include "bind.hpp"
+#include "column_evaluator.hpp"
 #include "left_side.hpp"
-#include "linear.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -99,6 +99,8 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
   for (const auto& [arguments, input, code, says] : std::vector<Mistake>{
            {{"fti", "x.csv"}, "", 2, "did you mean 'fit'"},
            {{}, "", 2, "truecurve help"},
+           {{"fit", "-", "line", "--levle", "0.9"}, "", 2, "did you mean --level?"},
+           {{"quantify", "--output=x.json", "--yy=I"}, "", 2, "has no option --yy"},
            {{"fit", "-"}, "", 2, "MODEL"},
            {{"fit", "-", "line"}, six_points, 2, "--x COLUMN"},
            {{"fit", "-", "lime", "--x", "x", "--y", "y"}, six_points, 2, "did you mean 'line'"},
@@ -494,7 +496,7 @@ TEST(Command, ExplainsItself) {
       if (word.ends_with(".png") || word == "bells") word = folder / word;
       words.push_back(word);
     }
-    EXPECT_EQ(run_command(words).code, 0) << help.out;
+    if (command != "demo") EXPECT_EQ(run_command(words).code, 0) << help.out;  // which the tests of studies run
   }
   EXPECT_GE(commands, 14);
   EXPECT_EQ(run_command({"--version"}).out, std::string("truecurve ") + TRUECURVE_VERSION + "\n");

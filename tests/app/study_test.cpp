@@ -20,22 +20,97 @@ std::size_t files_in(const std::filesystem::path& folder) {
   return static_cast<std::size_t>(std::distance(std::filesystem::directory_iterator(folder), {}));
 }
 
-TEST(Study, RunsTheFoundryTheSameTwice) {
+// What a record says of a quantity against its truth, in standard uncertainties.
+double off(const nlohmann::json& quantity, double truth, const char* value = "value") {
+  return std::abs(quantity[value].get<double>() - truth) / quantity["standard_uncertainty"].get<double>();
+}
+
+// Every parameter of a fit record, in its order.
+void expect_truths(const nlohmann::json& fit, const std::vector<double>& truths) {
+  ASSERT_EQ(fit["parameters"].size(), truths.size());
+  for (std::size_t j = 0; j < truths.size(); ++j)
+    EXPECT_LT(off(fit["parameters"][j], truths[j]), 3) << fit["model"]["text"] << fit["parameters"][j]["name"];
+}
+
+void expect_results_near_truth(const std::filesystem::path& results) {
+  const auto record = [&results](const std::string& task) {
+    return nlohmann::json::parse(file_text(results / (task + ".json")));
+  };
+  const auto candidate = [](const nlohmann::json& comparison, const std::string& name) {
+    for (const auto& c : comparison["candidates"]) {
+      if (c["name"] == name) return c["fit"];
+    }
+    return nlohmann::json();
+  };
+  const auto lead = record("lead")["reported"];
+  using Lead = demo::LeadCalibrationTruth;
+  const double truths[] = {0, Lead::sensitivity};  // the blank was taken off
+  for (std::size_t j = 0; j < 2; ++j)
+    EXPECT_LT(std::abs(lead["parameters"][j]["value"].get<double>() - truths[j]) /
+                  std::sqrt(lead["covariance"][j][j].get<double>()),
+              3);
+  const auto castings = record("castings")["unknowns"];
+  ASSERT_EQ(castings.size(), demo::LeadUnknownsTruth::samples.size());
+  for (std::size_t i = 0; i < castings.size(); ++i)
+    EXPECT_LT(off(castings[i], demo::LeadUnknownsTruth::samples[i].amount, "amount"), 3) << castings[i]["sample"];
+  expect_truths(record("thermometers"), {demo::ThermometerTruth::offset, demo::ThermometerTruth::slope});
+  using Cooling = demo::CoolingTruth;
+  expect_truths(record("cooling"), {Cooling::surroundings, Cooling::poured, Cooling::tau});
+  EXPECT_LT(off(record("half_life")["derived"][0], Cooling::tau * std::log(2.0)), 3);
+  const double cold =
+      -Cooling::tau * std::log((100 - Cooling::surroundings) / (Cooling::poured - Cooling::surroundings));
+  EXPECT_LT(off(record("cold_enough")["roots"][0], cold), 3);
+  using Ring = demo::RingDownTruth;
+  expect_truths(record("ring_down"), {Ring::offset, Ring::amplitude, Ring::tau, Ring::frequency, Ring::phase});
+  using Resonance = demo::ResonanceTruth;
+  expect_truths(record("resonance"),
+                {Resonance::b0, Resonance::b1, Resonance::height, Resonance::f0, Resonance::width});
+  constexpr double gas_constant = 8.31446261815324;
+  const auto viscosity = record("viscosity");
+  using Viscosity = demo::ViscosityTruth;
+  expect_truths(candidate(viscosity, "arrhenius"), {Viscosity::a, Viscosity::energy / gas_constant});
+  expect_truths(candidate(viscosity, "arrhenius, linearized"),
+                {std::log(Viscosity::a), Viscosity::energy / gas_constant});
+  using Density = demo::DensityTruth;
+  EXPECT_EQ(record("density_ladder")["suggestion"]["name"], "polynomial(2)");
+  expect_truths(record("density"), {Density::b0, Density::b1, Density::b2});
+  const auto bell_bronze = record("bell_bronze");
+  for (const auto& point : bell_bronze["points"]) {
+    const double w = point["at"]["w_Sn"];
+    EXPECT_LT(off(point, Density::b0 + Density::b1 * w + Density::b2 * w * w), 3) << w;
+  }
+  using Tone = demo::ToneTruth;
+  expect_truths(record("tone"), {std::log(Tone::c), Tone::p, Tone::q});
+  const auto patina = record("patina");
+  using Patina = demo::PatinaTruth;
+  EXPECT_EQ(patina["suggestion"]["name"], "logistic");
+  expect_truths(candidate(patina, "logistic"), {Patina::limit, Patina::rate, Patina::middle});
+  for (const auto& held : patina["hold_out"]) {
+    if (held["name"] == "logistic") EXPECT_LT(std::abs(held["rows"][0]["in_uncertainties"].get<double>()), 3);
+  }
+}
+
+// The demo makes its own data and their study; run once more, the study makes the same bytes, and every result is near
+// its truth.
+TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
   const TemporaryFolder folder;
   const auto before = std::filesystem::current_path();
   std::filesystem::current_path(folder.path());
-  const auto first = run_command({"run", demo_study(), "--into", "results"});
+  const auto first = run_command({"demo", "bells"});
   ASSERT_EQ(first.code, 0) << first.error;
-  const std::string page = file_text("results/report.html");
-  const std::string figure = file_text("results/lead-residuals.svg");
-  std::ofstream("results/notes.txt") << "mine";
-  const auto second = run_command({"run", demo_study(), "--into", "results"});
-  EXPECT_TRUE(page == file_text("results/report.html"));
-  EXPECT_TRUE(figure == file_text("results/lead-residuals.svg"));
-  EXPECT_EQ(file_text("results/notes.txt"), "mine");
-  EXPECT_EQ(first.out, second.out);
   EXPECT_EQ(files_in("."), 1u);  // nothing but the folder asked for
+  const std::string page = file_text("bells/results/report.html");
+  const std::string figure = file_text("bells/results/lead-residuals.svg");
+  std::ofstream("bells/results/notes.txt") << "mine";
+  const auto second = run_command({"run", "bells/foundry.toml", "--into", "bells/results"});
+  EXPECT_TRUE(page == file_text("bells/results/report.html"));
+  EXPECT_TRUE(figure == file_text("bells/results/lead-residuals.svg"));
+  EXPECT_EQ(file_text("bells/results/notes.txt"), "mine");
+  EXPECT_EQ(first.out, second.out);
   std::filesystem::current_path(before);
+  EXPECT_EQ(file_text(folder / "bells/lead_calibration.csv"),
+            file_text(test::source_folder() / "demo/lead_calibration.csv"));
+  EXPECT_EQ(file_text(folder / "bells/foundry.toml"), file_text(demo_study()));
 
   const Study study = read_study(demo_study());
   EXPECT_EQ(study.tasks.size(), 15u);
@@ -44,16 +119,17 @@ TEST(Study, RunsTheFoundryTheSameTwice) {
   EXPECT_EQ(page.find("<script"), std::string::npos);
   for (const std::string& expected :
        {std::string("<svg"), std::string("<title>The bell foundry's"), std::string("below detection limit"),
-        study.sha256, std::string("truecurve quantify results/lead.json"), std::string("class=\"fraction\">.961(53)")})
+        study.sha256, std::string("truecurve quantify bells/results/lead.json"),
+        std::string("class=\"fraction\">.961(53)"),
+        std::string("--leave-out &quot;36: mistyped, the notebook says 26.57&quot;")})
     EXPECT_NE(page.find(expected), std::string::npos) << expected;
-  const auto lead = nlohmann::json::parse(file_text(folder / "results/lead.json"));
-  EXPECT_EQ(lead["data"]["left_out"][0]["reason"], "mistyped, the notebook says 26.57");
-  EXPECT_NE(page.find("--leave-out &quot;36: mistyped, the notebook says 26.57&quot;"), std::string::npos);
-  const auto record = nlohmann::json::parse(file_text(folder / "results/castings.json"));
-  EXPECT_EQ(record["unknowns"].size(), 7u);
-  EXPECT_EQ(file_text(folder / "results/cooling.png").substr(1, 3), "PNG");
-  EXPECT_EQ(run_command({"run", demo_study(), "--check"}).out.find("nothing to complain about") == std::string::npos,
-            false);
+  const auto results = folder / "bells/results";
+  EXPECT_EQ(nlohmann::json::parse(file_text(results / "lead.json"))["data"]["left_out"][0]["reason"],
+            "mistyped, the notebook says 26.57");
+  EXPECT_EQ(file_text(results / "cooling.png").substr(1, 3), "PNG");
+  expect_results_near_truth(results);
+  EXPECT_NE(run_command({"run", demo_study(), "--check"}).out.find("nothing to complain about"), std::string::npos);
+  EXPECT_EQ(run_command({"demo", "/proc/none"}).code, 5);
 }
 
 TEST(Study, TakesTitlesNotesUnitsAndKeepsATaskOffThePage) {
@@ -137,87 +213,6 @@ TEST(Study, IsRefusedWithItsPlaceAndLeavesNothing) {
   EXPECT_EQ(run_command({"run", folder / "none.toml", "--into", "x"}).code, 3);
   EXPECT_EQ(run_command({"run", demo_study()}).code, 2);
   EXPECT_EQ(run_command({"run", demo_study(), "--into", "/proc/none/out"}).code, 5);
-}
-
-// What a record says of a quantity against its truth, in standard uncertainties.
-double off(const nlohmann::json& quantity, double truth, const char* value = "value") {
-  return std::abs(quantity[value].get<double>() - truth) / quantity["standard_uncertainty"].get<double>();
-}
-
-// Every parameter of a fit record, in its order.
-void expect_truths(const nlohmann::json& fit, const std::vector<double>& truths) {
-  ASSERT_EQ(fit["parameters"].size(), truths.size());
-  for (std::size_t j = 0; j < truths.size(); ++j)
-    EXPECT_LT(off(fit["parameters"][j], truths[j]), 3) << fit["model"]["text"] << fit["parameters"][j]["name"];
-}
-
-void expect_results_near_truth(const std::filesystem::path& results) {
-  const auto record = [&results](const std::string& task) {
-    return nlohmann::json::parse(file_text(results / (task + ".json")));
-  };
-  const auto candidate = [](const nlohmann::json& comparison, const std::string& name) {
-    for (const auto& c : comparison["candidates"]) {
-      if (c["name"] == name) return c["fit"];
-    }
-    return nlohmann::json();
-  };
-  const auto lead = record("lead")["reported"];
-  using Lead = demo::LeadCalibrationTruth;
-  const double truths[] = {0, Lead::sensitivity};  // the blank was taken off
-  for (std::size_t j = 0; j < 2; ++j)
-    EXPECT_LT(std::abs(lead["parameters"][j]["value"].get<double>() - truths[j]) /
-                  std::sqrt(lead["covariance"][j][j].get<double>()),
-              3);
-  const auto castings = record("castings")["unknowns"];
-  ASSERT_EQ(castings.size(), demo::LeadUnknownsTruth::samples.size());
-  for (std::size_t i = 0; i < castings.size(); ++i)
-    EXPECT_LT(off(castings[i], demo::LeadUnknownsTruth::samples[i].amount, "amount"), 3) << castings[i]["sample"];
-  expect_truths(record("thermometers"), {demo::ThermometerTruth::offset, demo::ThermometerTruth::slope});
-  using Cooling = demo::CoolingTruth;
-  expect_truths(record("cooling"), {Cooling::surroundings, Cooling::poured, Cooling::tau});
-  EXPECT_LT(off(record("half_life")["derived"][0], Cooling::tau * std::log(2.0)), 3);
-  const double cold =
-      -Cooling::tau * std::log((100 - Cooling::surroundings) / (Cooling::poured - Cooling::surroundings));
-  EXPECT_LT(off(record("cold_enough")["roots"][0], cold), 3);
-  using Ring = demo::RingDownTruth;
-  expect_truths(record("ring_down"), {Ring::offset, Ring::amplitude, Ring::tau, Ring::frequency, Ring::phase});
-  using Resonance = demo::ResonanceTruth;
-  expect_truths(record("resonance"),
-                {Resonance::b0, Resonance::b1, Resonance::height, Resonance::f0, Resonance::width});
-  constexpr double gas_constant = 8.31446261815324;
-  const auto viscosity = record("viscosity");
-  using Viscosity = demo::ViscosityTruth;
-  expect_truths(candidate(viscosity, "arrhenius"), {Viscosity::a, Viscosity::energy / gas_constant});
-  expect_truths(candidate(viscosity, "arrhenius, linearized"),
-                {std::log(Viscosity::a), Viscosity::energy / gas_constant});
-  using Density = demo::DensityTruth;
-  EXPECT_EQ(record("density_ladder")["suggestion"]["name"], "polynomial(2)");
-  expect_truths(record("density"), {Density::b0, Density::b1, Density::b2});
-  for (const auto& point : record("bell_bronze")["points"]) {
-    const double w = point["at"]["w_Sn"];
-    EXPECT_LT(off(point, Density::b0 + Density::b1 * w + Density::b2 * w * w), 3) << w;
-  }
-  using Tone = demo::ToneTruth;
-  expect_truths(record("tone"), {std::log(Tone::c), Tone::p, Tone::q});
-  const auto patina = record("patina");
-  using Patina = demo::PatinaTruth;
-  EXPECT_EQ(patina["suggestion"]["name"], "logistic");
-  expect_truths(candidate(patina, "logistic"), {Patina::limit, Patina::rate, Patina::middle});
-  for (const auto& held : patina["hold_out"]) {
-    if (held["name"] == "logistic") EXPECT_LT(std::abs(held["rows"][0]["in_uncertainties"].get<double>()), 3);
-  }
-}
-
-TEST(DemoCommand, MakesItsOwnDataAndReportNearTheTruth) {
-  const TemporaryFolder folder;
-  const auto result = run_command({"demo", folder / "foundry"});
-  ASSERT_EQ(result.code, 0) << result.error;
-  EXPECT_EQ(file_text(folder / "foundry/lead_calibration.csv"),
-            file_text(test::source_folder() / "demo/lead_calibration.csv"));
-  EXPECT_EQ(file_text(folder / "foundry/foundry.toml"), file_text(demo_study()));
-  EXPECT_TRUE(std::filesystem::exists(folder / "foundry/results/report.html"));
-  expect_results_near_truth(folder / "foundry/results");
-  EXPECT_EQ(run_command({"demo", "/proc/none"}).code, 5);
 }
 
 }  // namespace

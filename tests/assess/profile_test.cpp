@@ -11,8 +11,6 @@
 #include <cstdlib>
 #include <fstream>
 
-#include <Eigen/Dense>
-
 namespace truecurve {
 namespace {
 
@@ -108,9 +106,12 @@ TEST(ConfidenceRegion, IsTheEllipseOfALineAndTheContourOfACurve) {
   const Fit line = fit(shape_model("line"), data);
   const ConfidenceRegion straight = confidence_region(line, "a", "b", 0.95);
   const Eigen::Vector2d middle(line.parameter("a").value, line.parameter("b").value);
-  const Eigen::Matrix2d precision = Eigen::Matrix2d(line.estimate().covariance()).inverse();
-  for (const Eigen::Vector2d& point : straight.contour)
-    EXPECT_NEAR((point - middle).dot(precision * (point - middle)), 2 * f_quantile(0.95, 2, 6), 1e-8);
+  const MatrixXd w = test::inverse(line.estimate().covariance());
+  for (const Eigen::Vector2d& point : straight.contour) {
+    const Eigen::Vector2d d = point - middle;
+    EXPECT_NEAR(d[0] * d[0] * w(0, 0) + 2 * d[0] * d[1] * w(0, 1) + d[1] * d[1] * w(1, 1), 2 * f_quantile(0.95, 2, 6),
+                1e-8);
+  }
   EXPECT_EQ(caught([&] { (void)confidence_region(curve, "m", "m", 0.95); }).code(), ErrorCode::bad_argument);
 }
 
@@ -127,20 +128,19 @@ TEST(Curvature, IsTheMeanSquareAccelerationOfTheDefinition) {
   velocity.col(1) = -m * x.array() / (k + x.array()).square();
   const VectorXd mk = -x.array() / (k + x.array()).square();
   const VectorXd kk = 2 * m * x.array() / (k + x.array()).cube();
-  const Eigen::HouseholderQR<MatrixXd> qr(velocity);
-  const MatrixXd q = qr.householderQ();
-  const MatrixXd r = qr.matrixQR().topRows(2).triangularView<Eigen::Upper>();
-  const MatrixXd back = r.inverse();
+  const MatrixXd back = test::inverse(test::triangle(velocity));
+  const MatrixXd q = velocity.lazyProduct(back);  // an orthonormal basis of the tangent plane
   const double s = std::sqrt(curve.chi_squared() / 6);
   double tangential = 0;
   double normal = 0;
   constexpr int directions = 3600;
   for (int d = 0; d < directions; ++d) {
     const double angle = 2 * 3.14159265358979324 * d / directions;
-    const VectorXd step = back * Eigen::Vector2d(std::cos(angle), std::sin(angle));
-    const VectorXd acceleration = q.transpose() * (2 * step[0] * step[1] * mk + step[1] * step[1] * kk);
-    tangential += acceleration.head(2).squaredNorm() / directions;
-    normal += acceleration.tail(n - 2).squaredNorm() / directions;
+    const VectorXd step = std::cos(angle) * back.col(0) + std::sin(angle) * back.col(1);
+    const VectorXd acceleration = 2 * step[0] * step[1] * mk + step[1] * step[1] * kk;
+    const double along = std::pow(q.col(0).dot(acceleration), 2) + std::pow(q.col(1).dot(acceleration), 2);
+    tangential += along / directions;
+    normal += (acceleration.squaredNorm() - along) / directions;
   }
   const double radius = s * std::sqrt(2 * f_quantile(0.95, 2, 6));
   const Curvature made = curvature_of(curve, 0.95);

@@ -15,8 +15,6 @@
 #include <cmath>
 #include <numeric>
 
-#include <Eigen/LU>
-
 namespace truecurve {
 namespace {
 
@@ -245,24 +243,26 @@ TEST(Blank, IsCarriedAsCovariance) {
     EXPECT_NEAR(c.blank.mean_uncertainty * c.blank.mean_uncertainty, mean_variance, 1e-12);
     const double s = c.curve.estimate.parts().scale;
     const MatrixXd v = s * s * MatrixXd::Identity(8, 8) + MatrixXd::Constant(8, 8, mean_variance);
-    const MatrixXd covariance = (design.transpose() * v.inverse() * design).inverse();
-    const VectorXd theta = covariance * design.transpose() * v.inverse() * net;
+    const MatrixXd precision = test::inverse(v);
+    const MatrixXd covariance = test::inverse(design.transpose().lazyProduct(precision.lazyProduct(design)));
+    const VectorXd theta = covariance.lazyProduct(design.transpose().lazyProduct(precision.lazyProduct(net)));
     EXPECT_TRUE(c.reported.parameters().isApprox(theta, 1e-9)) << theta.transpose();
     EXPECT_TRUE(c.reported.covariance().isApprox(covariance, 1e-7)) << covariance;
     const BandPoint at = band_at(c.reported, VectorXd::Constant(1, 3), 0.95)[0];
     VectorXd g(p);
     for (Index j = 0; j < p; ++j) g[j] = std::pow(3.0, has_constant ? j : j + 1);
-    EXPECT_NEAR(at.standard_uncertainty, std::sqrt(g.dot(covariance * g)), 1e-8);
+    EXPECT_NEAR(at.standard_uncertainty, std::sqrt(g.dot(covariance.lazyProduct(g))), 1e-8);
     // An unknown read against the same blank: the joint prediction error of net reading and curve, whose covariance is
     // that of a further reading with the same offset. By the block inverse this is GLS prediction (Goldberger 1962).
     const VectorXd common = VectorXd::Constant(8, mean_variance);
-    const VectorXd weights = v.inverse() * common;  // best predictor of the offset
-    const double offset = weights.dot(net - design * theta);
-    const MatrixXd h = design * covariance * design.transpose() * v.inverse();
-    const VectorXd row = design * covariance * g;
+    const VectorXd weights = precision.lazyProduct(common);  // best predictor of the offset
+    const double offset = weights.dot(net - design.lazyProduct(theta));
+    const MatrixXd spread = design.lazyProduct(covariance);
+    const MatrixXd h = spread.lazyProduct(design.transpose().lazyProduct(precision));
+    const VectorXd row = spread.lazyProduct(g);
     const double predicted = g.dot(theta) + offset;
-    const VectorXd l = v.inverse() * (row + (MatrixXd::Identity(8, 8) - h) * common);
-    const double variance = mean_variance + l.dot(v * l) - 2 * l.dot(common);
+    const VectorXd l = precision.lazyProduct(VectorXd(row + common - h.lazyProduct(common)));
+    const double variance = mean_variance + l.dot(v.lazyProduct(l)) - 2 * l.dot(common);
     const BandPoint reading = band_at(c.curve.estimate, VectorXd::Constant(1, 3), 0.95)[0];
     EXPECT_NEAR(reading.value, predicted, 1e-7);
     EXPECT_NEAR(reading.standard_uncertainty, std::sqrt(variance), 1e-6);

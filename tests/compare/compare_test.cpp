@@ -12,8 +12,6 @@
 #include <numbers>
 #include <numeric>
 
-#include <Eigen/LU>
-
 namespace truecurve {
 namespace {
 
@@ -90,7 +88,6 @@ TEST(Compare, AgreesWithThePublishedWeightsOfTheCementData) {
 
 // The degree ladder of the density data, every number by hand: ordinary least squares in long double.
 TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
-  using Long = Eigen::Matrix<long double, Eigen::Dynamic, Eigen::Dynamic>;
   const Observations rows = demo_rows("density.csv", "w_Sn", "rho");
   const Comparison ladder =
       compare(fits_of(rows, {"polynomial(1)", "polynomial(2)", "polynomial(3)", "polynomial(4)"}));
@@ -99,21 +96,38 @@ TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
   std::vector<long double> squares;
   std::vector<long double> criteria;
   for (int degree = 1; degree <= 4; ++degree) {
-    Long design(n, degree + 1);
-    for (Index i = 0; i < n; ++i) {
-      for (int d = 0; d <= degree; ++d)
-        design(i, d) = std::pow(static_cast<long double>(rows.predictor(0)[i]) - 13.0L, d);
+    const auto p = static_cast<std::size_t>(degree) + 1;
+    const auto term = [&rows](Index i, std::size_t d) {
+      return std::pow(static_cast<long double>(rows.predictor(0)[i]) - 13.0L, static_cast<int>(d));
+    };
+    test::LongMatrix squares_of_columns(p, std::vector<long double>(p));
+    std::vector<long double> moments(p);
+    for (std::size_t d = 0; d < p; ++d) {
+      for (std::size_t e = 0; e < p; ++e) {
+        for (Index i = 0; i < n; ++i) squares_of_columns[d][e] += term(i, d) * term(i, e);
+      }
+      for (Index i = 0; i < n; ++i) moments[d] += term(i, d) * rows.responses()[i];
     }
-    const auto y = rows.responses().cast<long double>();
-    const Long hat = design * (design.transpose() * design).inverse() * design.transpose();
+    const test::LongMatrix inverse = test::inverse(squares_of_columns);
     std::vector<long double> residuals;
-    for (Index i = 0; i < n; ++i) residuals.push_back(y(i) - hat.row(i).dot(y));
+    std::vector<long double> leverages;
+    for (Index i = 0; i < n; ++i) {
+      residuals.push_back(rows.responses()[i]);
+      leverages.push_back(0);
+      for (std::size_t d = 0; d < p; ++d) {
+        for (std::size_t e = 0; e < p; ++e) {
+          residuals.back() -= term(i, d) * inverse[d][e] * moments[e];
+          leverages.back() += term(i, d) * inverse[d][e] * term(i, e);
+        }
+      }
+    }
     squares.push_back(std::inner_product(residuals.begin(), residuals.end(), residuals.begin(), 0.0L));
     const long double k = degree + 2;
     const long double minus_two_l = ln * (std::log(2 * std::numbers::pi_v<long double> * squares.back() / ln) + 1);
     criteria.push_back(minus_two_l + 2 * k + 2 * k * (k + 1) / (ln - k - 1));
     long double press = 0;
-    for (Index i = 0; i < n; ++i) press += std::pow(residuals[static_cast<std::size_t>(i)] / (1 - hat(i, i)), 2.0L);
+    for (Index i = 0; i < n; ++i)
+      press += std::pow(residuals[static_cast<std::size_t>(i)] / (1 - leverages[static_cast<std::size_t>(i)]), 2.0L);
     const Candidate& c = find(ladder, fmt::format("polynomial({})", degree));
     const auto near = [](double got, long double wanted) {
       EXPECT_NEAR(got, static_cast<double>(wanted), 1e-9 * std::abs(static_cast<double>(wanted)));
@@ -122,7 +136,10 @@ TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
     near(c.bic, minus_two_l + k * std::log(ln));
     near(c.leave_one_out.size.root_mean_square, std::sqrt(press / ln));
     near(c.residual_sd, std::sqrt(squares.back() / (ln - degree - 1)));
-    const long double total = (y.array() - y.mean()).square().sum();
+    long double mean = 0;
+    for (const double y : rows.responses()) mean += y / ln;
+    long double total = 0;
+    for (const double y : rows.responses()) total += (y - mean) * (y - mean);
     near(c.r_squared, 1 - squares.back() / total);
     near(c.adjusted_r_squared, 1 - squares.back() / (ln - degree - 1) / (total / (ln - 1)));
   }
