@@ -48,9 +48,10 @@ constexpr const char* fish =
     R"(# truecurve in fish: truecurve completion fish > a file truecurve.fish in a folder of $fish_complete_path
 function __truecurve_words
     set -l before (commandline -opc)
-    truecurve completion --words $before[2..-1] (commandline -ct) 2> /dev/null
+    set -l begun (commandline -ct)
+    truecurve completion --words $before[2..-1] "$begun" 2> /dev/null
 end
-complete -c truecurve -a '(__truecurve_words)'
+complete -c truecurve -n 'test (count (__truecurve_words)) -gt 0' -f -a '(__truecurve_words)'
 )";
 
 const std::map<std::string, const char*>& scripts() {

@@ -42,8 +42,8 @@ bash -c ". '$root/usr/share/bash-completion/completions/truecurve'
   COMP_WORDS=(truecurve fit --uncertainty s); COMP_CWORD=3; _truecurve; echo \"\${COMPREPLY[@]}\"" | grep -qx 'stated scatter' ||
   fail "bash completes nothing"
 if command -v fish > /dev/null; then
-  fish -c "source '$root/usr/share/fish/vendor_completions.d/truecurve.fish'; complete -C 'truecurve cal'" | grep -q '^calibrate' ||
-    fail "fish completes nothing"
+  fish -c "source '$root/usr/share/fish/vendor_completions.d/truecurve.fish'; complete -C 'truecurve cal'; complete -C 'truecurve fit $source/demo/tone.csv --x '" |
+    tr '\n' ' ' | grep -q '^calibrate.* D f t' || fail "fish completes nothing"
 fi
 
 # The libraries, through CMake and through pkg-config.
