@@ -51,6 +51,11 @@ Argument& Argument::excludes(const Argument& other) {
   return *this;
 }
 
+Argument& Argument::needs(const Argument& other) {
+  option_->needs(other.option_);
+  return *this;
+}
+
 Arguments::Arguments(CLI::App& parser, const char* name, const char* summary)
     : command_(parser.add_subcommand(name, summary)) {}
 

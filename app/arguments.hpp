@@ -25,6 +25,7 @@ class Argument {
   Argument& one_of(const std::vector<std::string>& words);
   Argument& within(double low, double high);
   Argument& excludes(const Argument& other);
+  Argument& needs(const Argument& other);
 
  private:
   CLI::Option* option_;

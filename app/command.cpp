@@ -97,8 +97,9 @@ void add_output(Arguments& command, OutputOptions& options, const char* what) {
 }
 
 void add_figure(Arguments& command, OutputOptions& options, const char* what) {
-  command.add("--figure", options.figure_file, fmt::format("Draw {} to this file: .png, .svg or .pdf", what))
-      .takes("FILE");
+  Argument figure =
+      command.add("--figure", options.figure_file, fmt::format("Draw {} to this file: .png, .svg or .pdf", what));
+  figure.takes("FILE");
   command
       .add(
           "--log-axis",
@@ -107,7 +108,8 @@ void add_figure(Arguments& command, OutputOptions& options, const char* what) {
             if (text != "x") options.axes.y = AxisScale::logarithmic;
           },
           "A logarithmic axis for --figure: of x, of y, or both")
-      .one_of({"x", "y", "both"});
+      .one_of({"x", "y", "both"})
+      .needs(figure);
 }
 
 Table read_table(const DataOptions& options, Streams streams) {

@@ -14,6 +14,7 @@
 #include <ostream>
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 namespace truecurve::app {
 namespace {
@@ -30,7 +31,18 @@ struct Options {
 
 // Names that are listed under --at are data; a shape is told its columns.
 Model model_of(const Options& options, const std::vector<std::string>& predictors) {
-  if (options.model.find('=') != std::string::npos) return Model::written(options.model).with_predictors(predictors);
+  if (options.model.find('=') != std::string::npos) {
+    const Model model = Model::written(options.model);
+    for (const std::string& name : predictors) {
+      const std::vector<std::string>& known = model.right_side_names();
+      if (std::find(known.begin(), known.end(), name) == known.end())
+        throw Error({.code = ErrorCode::unknown_name,
+                     .message = fmt::format("--at: '{}' does not stand on the right of '{}'", name, options.model),
+                     .subject = name,
+                     .remedy = fmt::format("its names are: {}", fmt::join(known, ", "))});
+    }
+    return model.with_predictors(predictors);
+  }
   if (!is_shape(options.model)) return shape_model(options.model);  // throws, and names the shapes
   return shape_model_of_several(options.model, predictors, options.y.empty() ? "y" : options.y);
 }
@@ -41,6 +53,11 @@ int run_simulate(const Options& options, Streams streams) {
   for (const std::string& text : options.at) {
     const auto [name, list] = assignment(text, "--at");
     const std::vector<double> values = grid_values(list, "--at");
+    if (std::find(names.begin(), names.end(), name) != names.end())
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("--at gives '{}' twice", name),
+                   .subject = name,
+                   .remedy = fmt::format("write all its values in one list: --at {}=1,2,3", name)});
     names.push_back(name);
     points.emplace_back(Eigen::Map<const VectorXd>(values.data(), static_cast<Eigen::Index>(values.size())));
   }

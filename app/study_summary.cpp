@@ -235,7 +235,7 @@ ReportTable reported_correlation_table(const Json& record) {
     std::vector<std::string> row = {text(parameters[i]["name"])};
     for (std::size_t j = 0; j < parameters.size(); ++j) {
       const double r = number(covariance[i][j]) / std::sqrt(number(covariance[i][i]) * number(covariance[j][j]));
-      row.push_back(j > i ? "" : fmt::format("{:.3f}", r));
+      row.push_back(j > i ? "" : std::isnan(r) ? "-" : fmt::format("{:.3f}", r));
     }
     table.rows.push_back(row);
   }

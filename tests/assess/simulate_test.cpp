@@ -74,7 +74,16 @@ TEST(SimulateCommand, MakesTablesThatLeadBackToTheTruth) {
   }
   EXPECT_NE(test::run_command({"simulate", "y = a*x", "--at", "x=1,2"}).error.find("'a' is not given"),
             std::string::npos);
-  EXPECT_NE(test::run_command({"simulate", "y = a*x", "--at", "z=1,2", "--truth", "a=1"}).code, 0);
+  for (const std::vector<std::string>& at : {std::vector<std::string>{"--at", "x=1,2", "--at", "x=3"},
+                                             {"--at", "x=1,2", "--at", "w=1,2"},
+                                             {"--at", "z=1,2"},
+                                             {"--at", "x=1,2", "--replicates", "2000000000"}}) {
+    std::vector<std::string> words = {"simulate", "y = a*x", "--truth", "a=1"};
+    words.insert(words.end(), at.begin(), at.end());
+    const auto refused = test::run_command(words);
+    EXPECT_EQ(refused.code, 2) << refused.out;
+    EXPECT_NE(refused.error.find("\n  "), std::string::npos) << refused.error;  // a remedy
+  }
   EXPECT_EQ(test::run_command({"simulate", "line", "--at", "x=1,2", "--truth", "a=1", "--truth", "b=2"}).out,
             "x,y\n1,3\n2,5\n");
 }
