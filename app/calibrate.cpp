@@ -37,15 +37,6 @@ struct Options {
   std::string residuals_file;
 };
 
-// A column for written maths: under its own name, or under an alias where that is no plain name.
-std::string plain_column(Table& table, const std::string& column, const char* alias, Streams streams) {
-  const std::string& name = table.column(column).name;
-  if (is_plain_name(name)) return name;
-  remark(streams, fmt::format("in the formula {} stands for '{}'", alias, name));
-  table = table.with_alias(alias, column);
-  return alias;
-}
-
 ReadingColumns columns_of(const Options& options, Table& table, Streams streams) {
   if (options.data.x.size() != 1 || (options.data.y.empty() == options.columns.replicates.empty())) {
     throw Error({.code = ErrorCode::bad_argument,
@@ -54,10 +45,10 @@ ReadingColumns columns_of(const Options& options, Table& table, Streams streams)
                  .remedy = "write --x AMOUNT --y SIGNAL, or --x AMOUNT --replicates S1,S2,S3"});
   }
   ReadingColumns columns;
-  columns.amount = plain_column(table, options.data.x[0], "x", streams);
+  columns.amount = plain_name_of(table, options.data.x[0], "x", streams);
   columns.signals = options.data.y.empty()
                         ? listed(options.columns.replicates)
-                        : std::vector<std::string>{plain_column(table, options.data.y, "y", streams)};
+                        : std::vector<std::string>{plain_name_of(table, options.data.y, "y", streams)};
   columns.kind = chosen_or_usual(options.columns.kind, "kind", table);
   columns.sample = chosen_or_usual(options.columns.sample, "sample", table);
   columns.dilution = chosen_or_usual(options.columns.dilution, "dilution", table);
@@ -73,10 +64,8 @@ Uncertainty stated_or_usual(const Options& options, const Table& table, const st
   }
   const Uncertainty given = response_uncertainty(only, table, name);
   if (given.kind() != Uncertainty::Kind::automatic) return given;
-  for (const std::string& usual : {fmt::format("u({})", name), fmt::format("u_{}", name)}) {
-    if (table.has_column(usual)) return Uncertainty(usual);
-  }
-  return Uncertainty::none();
+  const Column* const usual = table.uncertainty_of(table.column(name));
+  return usual != nullptr ? Uncertainty(usual->name) : Uncertainty::none();
 }
 
 void take_uncertainties(const Options& options, const Table& table, ReadingColumns& columns) {

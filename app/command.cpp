@@ -5,6 +5,7 @@
 #include <truecurve/io/csv.hpp>
 #include <truecurve/io/record.hpp>
 #include <truecurve/model/condition.hpp>
+#include <truecurve/model/shapes.hpp>
 
 #include "progress.hpp"
 #include "terminal.hpp"
@@ -125,6 +126,15 @@ Table read_table(const DataOptions& options, Streams streams) {
     table = table.with_unit(name, unit);
   }
   return table;
+}
+
+std::string plain_name_of(Table& table, const std::string& column, std::string instead, Streams streams) {
+  const Column& found = table.column(column);
+  if (is_plain_name(found.name)) return found.name;
+  while (table.has_column(instead)) instead += "_";
+  remark(streams, fmt::format("in the formula {} stands for '{}'", instead, found.name));
+  table = table.with_alias(instead, column);
+  return instead;
 }
 
 std::vector<LeftOut> rows_left_out(const Table& table, const std::vector<std::string>& texts) {

@@ -59,6 +59,10 @@ void add_figure(Arguments& command, OutputOptions& options, const char* what);
 /// Reads FILE (or standard input for -) and applies aliases and units.
 [[nodiscard]] Table read_table(const DataOptions& options, Streams streams);
 
+/// The name by which written maths may call a column: its own, or `instead` as an alias (with a remark) where that is no
+/// plain name, and `instead` with underscores where another column has that name.
+[[nodiscard]] std::string plain_name_of(Table& table, const std::string& column, std::string instead, Streams streams);
+
 /// The rows given by --leave-out, by number or by condition, each with its reason.
 [[nodiscard]] std::vector<LeftOut> rows_left_out(const Table& table, const std::vector<std::string>& texts);
 

@@ -2,7 +2,6 @@
 #include <truecurve/assess/straighten.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/look_figure.hpp>
-#include <truecurve/model/shapes.hpp>
 #include <truecurve/report/text.hpp>
 
 #include "command.hpp"
@@ -34,18 +33,10 @@ int run_look(const Options& options, Streams streams) {
                  .remedy = "write --x COLUMN --y COLUMN"});
   }
   if (both) {
-    std::string names[2] = {options.data.x[0], options.data.y};
-    const char* const instead[2] = {"x", "y"};
-    for (int i = 0; i < 2; ++i) {
-      const std::string name = table.column(names[i]).name;
-      if (is_plain_name(name)) continue;
-      table = table.with_alias(instead[i], names[i]);
-      remark(streams, fmt::format("{} stands for '{}'", instead[i], name));
-      names[i] = instead[i];
-    }
+    const std::string x = plain_name_of(table, options.data.x[0], "x", streams);
+    const std::string y = plain_name_of(table, options.data.y, "y", streams);
     const Observations observations(
-        table,
-        {.response = names[1], .predictors = {names[0]}, .left_out = rows_left_out(table, options.data.leave_out)});
+        table, {.response = y, .predictors = {x}, .left_out = rows_left_out(table, options.data.leave_out)});
     say(streams, "drawing");
     if (!options.output.figure_file.empty())
       draw_look(observations, options.output.figure_file,

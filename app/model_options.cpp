@@ -24,15 +24,6 @@ void require_both(const DataOptions& data, const std::string& shape) {
                .remedy = "add --x COLUMN --y COLUMN"});
 }
 
-// A shape's columns may have any header: one that is no plain name is called x or y in the formula.
-std::string plain_or(Table& table, const std::string& column, const std::string& instead, Streams streams) {
-  const std::string& name = table.column(column).name;
-  if (is_plain_name(name)) return name;
-  remark(streams, fmt::format("in the formula {} stands for '{}'", instead, name));
-  table = table.with_alias(instead, column);
-  return instead;
-}
-
 // A name that is no column but nearly is one is a slip, not a parameter.
 void refuse_near_misses(const Model& model, const Table& table) {
   std::vector<std::string> columns;
@@ -84,9 +75,9 @@ Model chosen_model(const ModelOptions& options, const DataOptions& data, Table& 
   require_both(data, options.model);
   std::vector<std::string> x;
   for (std::size_t i = 0; i < data.x.size(); ++i) {
-    x.push_back(plain_or(table, data.x[i], data.x.size() == 1 ? "x" : fmt::format("x{}", i + 1), streams));
+    x.push_back(plain_name_of(table, data.x[i], data.x.size() == 1 ? "x" : fmt::format("x{}", i + 1), streams));
   }
-  const std::string y = plain_or(table, data.y, "y", streams);
+  const std::string y = plain_name_of(table, data.y, "y", streams);
   return shape_model_of_several(options.model, x, y, options.route);
 }
 

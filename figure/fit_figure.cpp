@@ -70,6 +70,7 @@ Curves curves_of(const Estimate& estimate, const VectorXd& x, double level, cons
 // Everything that is drawn.
 struct Picture {
   const Observations& observations;
+  VectorXd bars{};       // standard uncertainties of the responses, or empty
   VectorXd residuals{};  // on the scale of the measured response, whatever the left side was
   Ticks x_ticks{};
   Curves curves{};
@@ -97,11 +98,11 @@ void draw_legend(Canvas& canvas, const Picture& picture, bool has_bars, std::siz
 
 void draw(const Picture& picture, const std::filesystem::path& file) {
   const Observations& observations = picture.observations;
-  const bool has_bars = observations.has_uncertainties();
+  const bool has_bars = picture.bars.size() != 0;
   const std::vector<double> px = thinned(observations.predictor(0));
   const std::vector<double> py = thinned(observations.responses());
   const std::vector<double> pr = thinned(picture.residuals);
-  const std::vector<double> pu = has_bars ? thinned(observations.uncertainties()) : std::vector<double>(px.size(), 0.0);
+  const std::vector<double> pu = has_bars ? thinned(picture.bars) : std::vector<double>(px.size(), 0.0);
   const Curves& curves = picture.curves;
   // A logarithmic axis begins with the rows, as bands and uncertainties may reach to zero and beyond.
   const bool from_rows = picture.y_scale == AxisScale::logarithmic;
@@ -190,6 +191,7 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
       observations.has_uncertainties() && fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
   Picture picture{
       .observations = observations,
+      .bars = fit.response_uncertainties(),
       .residuals = observations.responses() - fit.fitted_response(),
       .x_ticks = x_ticks,
       .curves = curves_of(fit.estimate(), along, options.level, varying ? uncertainty_along(fit, along) : VectorXd()),
@@ -212,6 +214,7 @@ void draw_preview(const Preview& preview, const Observations& observations, cons
   for (Eigen::Index i = 0; i < x.size(); ++i)
     residuals[i] = observations.responses()[i] - at_rows[static_cast<std::size_t>(i)].value;
   draw({.observations = observations,
+        .bars = observations.uncertainties(),
         .residuals = std::move(residuals),
         .x_ticks = x_ticks,
         .curves = curves_of(preview.estimate, along, 0.95, {}),

@@ -99,6 +99,17 @@ std::vector<std::string> first_lines(std::string_view head, bool whole_file) {
   return lines;
 }
 
+// The lines at the head of a file, comments included, trimmed.
+std::vector<std::string> head_lines(std::string_view head) {
+  std::vector<std::string> lines;
+  for (std::size_t start = 0; start < head.size() && lines.size() < lines_looked_at;) {
+    const std::size_t end = std::min(head.find_first_of("\r\n", start), head.size());
+    if (const std::string_view line = trimmed(head.substr(start, end - start)); !line.empty()) lines.emplace_back(line);
+    start = end + 1;
+  }
+  return lines;
+}
+
 // How well the lines read with this separator: the share of lines with the usual number of cells times the share of
 // cells below the first line that are numbers.
 struct Reading {
@@ -227,6 +238,7 @@ class CsvReader {
     bool more = fill();
     while (more && pending_.size() < chunk_size) more = fill();
     drop_byte_order_mark();
+    refuse_labelled_data();
     format_ = recognise(pending_, !more);
     csv_set_delim(&parser_, static_cast<unsigned char>(format_.separator == blanks ? '\t' : format_.separator));
     for (;;) {
@@ -272,6 +284,25 @@ class CsvReader {
 
   void drop_byte_order_mark() {
     if (std::string_view(pending_).starts_with("\xEF\xBB\xBF")) pending_.erase(0, 3);
+  }
+
+  // Lines of the form ##LABEL= are no remarks: what follows them is written by rules of its own (factors, packed
+  // ordinates), and would read as a table of wrong numbers.
+  void refuse_labelled_data() const {
+    for (const std::string& line : head_lines(pending_)) {
+      if (!line.starts_with("##")) continue;
+      const std::size_t equals = line.find('=');
+      const std::string label = equals == std::string::npos ? "" : line.substr(2, equals - 2);
+      const bool is_label = !label.empty() && std::all_of(label.begin(), label.end(), [](unsigned char c) {
+        return std::isalnum(c) != 0 || std::string_view(" -/_.$").find(static_cast<char>(c)) != std::string_view::npos;
+      });
+      if (!is_label || label.front() == ' ') continue;
+      fail(ErrorCode::unsupported_file,
+           fmt::format("this is a file of labelled data ({}), not a table: its numbers can't be read as they stand",
+                       line.starts_with("##TITLE=") || line.starts_with("##JCAMP") ? "JCAMP-DX"
+                                                                                  : fmt::format("##{}=", label)),
+           "", line.substr(0, 40), "export the data as CSV, one row per point, and read that", 1);
+    }
   }
 
   [[nodiscard]] bool inside_quotes() const {

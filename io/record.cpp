@@ -154,6 +154,7 @@ Json variance_of(const Fit& fit) {
     lack = {{"lack_of_fit", variance_line(split->lack_of_fit)}, {"pure_error", variance_line(split->pure_error)}};
   return {{"explained", variance_line(table.explained)},
           {"residual", variance_line(table.residual)},
+          {"known", table.known ? variance_line(*table.known) : Json()},
           {"total", variance_line(table.total)},
           {"sequential", sequential},
           {"replicates", lack}};
@@ -217,6 +218,9 @@ Json detail::estimate_json(const Estimate& estimate) {
     const auto held = std::find_if(fixed.begin(), fixed.end(), [&](const FixedParameter& f) { return f.name == name; });
     parameters.push_back({{"name", name},
                           {"value", held != fixed.end() ? held->value : parts.parameters[estimate.index_of(name)]},
+                          {"standard_uncertainty", held != fixed.end()
+                                                       ? Json()
+                                                       : Json(estimate.standard_uncertainties()[estimate.index_of(name)])},
                           {"fixed", held != fixed.end()},
                           {"within", Json()}});
   }
@@ -225,6 +229,7 @@ Json detail::estimate_json(const Estimate& estimate) {
           {"uncertainty", name(parts.basis)},
           {"parameters", parameters},
           {"covariance", list(spread_out(estimate.covariance(), estimate.model()))},
+          {"correlation", list(spread_out(correlation(estimate), estimate.model()))},
           {"degrees_of_freedom", parts.degrees_of_freedom},
           {"working", working_json(parts)}};
 }
@@ -374,6 +379,32 @@ std::string derivation_record(const Estimate& estimate, const Deductions& deduct
                   {"hypotheses", hypotheses_of(deductions)}});
 }
 
+namespace {
+
+// From uncertainties and correlations, which stay in range where the squares of a covariance do not; an older record
+// within another holds the covariance only.
+UncertaintiesAndCorrelation uncertainties_of(const detail::RecordReader& reader, std::size_t count,
+                                             const std::vector<Index>& places) {
+  const MatrixXd covariance = reader.matrix("/covariance", count);
+  if (!reader.is_given("/correlation")) return taken_apart(covariance(places, places));
+  const MatrixXd correlation = reader.matrix("/correlation", count);
+  const auto p = static_cast<Index>(places.size());
+  UncertaintiesAndCorrelation made{VectorXd(p), correlation(places, places)};
+  for (Index j = 0; j < p; ++j) {
+    made.standard_uncertainties[j] =
+        reader.number_or_nan(fmt::format("/parameters/{}/standard_uncertainty", places[static_cast<std::size_t>(j)]));
+    // Beside a parameter at its limit, or whose uncertainty is not known, nothing is correlated.
+    const bool none = covariance(places[static_cast<std::size_t>(j)], places[static_cast<std::size_t>(j)]) == 0;
+    if (!std::isnan(made.standard_uncertainties[j]) || !none) continue;
+    made.standard_uncertainties[j] = 0;
+    made.correlation.row(j).setZero();
+    made.correlation.col(j).setZero();
+  }
+  return made;
+}
+
+}  // namespace
+
 Estimate read_fit_record(std::string_view json, const std::string& source) {
   const RecordReader reader = RecordReader::of(json, source);
   reader.require_kind("truecurve.fit/1");
@@ -418,8 +449,8 @@ Estimate detail::read_fit(const RecordReader& reader) {
   const Model model = fixed.empty() ? free : free.with_fixed(fixed);
   const std::size_t p = fitted.size();
   const VectorXd values = Eigen::Map<const VectorXd>(fitted.data(), static_cast<Index>(p));
-  const MatrixXd whole_covariance = reader.matrix("/covariance", count);
   const std::vector<Index> places = places_of(model);
+  UncertaintiesAndCorrelation uncertain = uncertainties_of(reader, count, places);
   if (!limited) limits.clear();
   const auto basis = reader.get<std::string>("/uncertainty");
   if (basis != "stated" && basis != "scatter") reader.fail("/uncertainty", "stated or scatter is needed here");
@@ -429,7 +460,8 @@ Estimate detail::read_fit(const RecordReader& reader) {
   return Estimate(
       {.model = model,
        .parameters = values,
-       .covariance = whole_covariance(places, places),
+       .standard_uncertainties = std::move(uncertain.standard_uncertainties),
+       .correlation = std::move(uncertain.correlation),
        .degrees_of_freedom = reader.get<double>("/degrees_of_freedom"),
        .basis = basis == "stated" ? UncertaintyBasis::stated : UncertaintyBasis::scatter,
        .scale = reader.number_or_nan("/working/scale"),

@@ -4,7 +4,6 @@
 #include <truecurve/report/page_width.hpp>
 
 #include <algorithm>
-#include <numeric>
 #include <sstream>
 
 namespace truecurve::detail {
@@ -30,9 +29,8 @@ std::vector<std::vector<std::size_t>> pieces(const std::vector<std::size_t>& wid
                                              const std::vector<bool>& says_something, std::size_t gap) {
   std::vector<std::vector<std::size_t>> result = {{}};
   std::size_t used = 2;
-  const bool is_narrow = 2 + std::accumulate(width.begin(), width.end(), gap * (width.size() - 1)) > PageWidth::limit();
   for (std::size_t k = 0; k < width.size(); ++k) {
-    if (is_narrow && !says_something[k]) continue;
+    if (!says_something[k]) continue;
     if (used + width[k] > PageWidth::limit() && result.back().size() > 1) {
       result.push_back({0});
       used = 2 + width[0] + gap;

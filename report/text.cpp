@@ -161,8 +161,8 @@ std::string quality_grid(const Fit& fit, const Quality& q) {
   }
   row("R²", q.r_squared, 6, "",
       transformed                  ? scale + ": not to be compared with other scales"
-      : fit.model().has_constant() ? "about the mean"
-                                   : "about zero: the model has no constant term");
+      : fit.model().is_judged_about_the_mean() ? "about the mean"
+                                               : "about zero: the model has no constant term");
   if (transformed)
     row("  and measured", q.response_r_squared, 6, "", fmt::format("on the scale of {}", observations.response().name));
   row("adjusted R²", q.adjusted_r_squared, 6, "", "");
@@ -491,7 +491,7 @@ std::string about_text(const Estimate& estimate, double origin) {
   const std::string& x = estimate.parts().predictors[0].name;
   Grid grid({{"power", Align::right}, {"coefficient", Align::point}, {"standard uncertainty", Align::point}});
   for (Eigen::Index d = 0; d < about.coefficients.size(); ++d) {
-    const double u = std::sqrt(about.covariance(d, d));
+    const double u = about.standard_uncertainties[d];
     grid.add(
         {fmt::format("{}", d), with_uncertainty(about.coefficients[d], u), std::isfinite(u) ? rounded(u, 2) : "-"});
   }

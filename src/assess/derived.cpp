@@ -107,7 +107,8 @@ void require_finite(double value, std::string_view text) {
 }
 
 Interval monte_carlo_interval(const Estimate& estimate, const ParameterExpression& expression, double level) {
-  const MatrixXd root = detail::cholesky_factor(estimate.covariance());
+  const MatrixXd root =
+      estimate.standard_uncertainties().asDiagonal() * detail::cholesky_factor(estimate.parts().correlation);
   RandomNumbers random(monte_carlo_seed);
   const bool stated = estimate.basis() == UncertaintyBasis::stated;
   std::vector<double> values;
@@ -154,10 +155,10 @@ DerivedQuantity derive(const Estimate& estimate, std::string_view definition, do
   result.value = expression.at(estimate.parameters());
   require_finite(result.value, result.expression);
   const VectorXd g = expression.gradient();
-  const double variance = g.dot(estimate.covariance() * g);
+  const double u = estimate.standard_uncertainty_along(g);
   const double factor = estimate.coverage_factor(level);
-  if (!std::isfinite(variance) || !std::isfinite(factor)) return result;
-  result.standard_uncertainty = std::sqrt(std::max(0.0, variance));
+  if (!std::isfinite(u) || !std::isfinite(factor)) return result;
+  result.standard_uncertainty = u;
   const double half = factor * result.standard_uncertainty;
   result.interval = {result.value - half, result.value + half};
   result.monte_carlo = monte_carlo_interval(estimate, expression, level);
@@ -176,7 +177,7 @@ HypothesisTest test_hypothesis(const Estimate& estimate, std::string_view hypoth
   result.difference = expression.at(estimate.parameters());
   require_finite(result.difference, hypothesis);
   const VectorXd g = expression.gradient();
-  result.standard_uncertainty = std::sqrt(std::max(0.0, g.dot(estimate.covariance() * g)));
+  result.standard_uncertainty = estimate.standard_uncertainty_along(g);
   if (result.standard_uncertainty > 0) {
     result.t = result.difference / result.standard_uncertainty;
     result.p = student_t_two_sided(

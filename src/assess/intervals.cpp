@@ -17,7 +17,7 @@ std::vector<ParameterInterval> parameter_intervals(const Estimate& estimate, dou
     made.name = estimate.parameter_names()[static_cast<std::size_t>(j)];
     made.unit = estimate.unit(j);
     made.value = estimate.parameters()[j];
-    made.standard_uncertainty = std::sqrt(estimate.covariance()(j, j));
+    made.standard_uncertainty = estimate.standard_uncertainties()[j];
     if (estimate.is_at_limit(j)) made.standard_uncertainty = not_a_number;
     if (std::isfinite(made.standard_uncertainty)) {
       made.low = made.value - factor * made.standard_uncertainty;
@@ -33,11 +33,11 @@ std::vector<ParameterInterval> parameter_intervals(const Estimate& estimate, dou
 }
 
 MatrixXd correlation(const Estimate& estimate) {
-  const VectorXd u = estimate.covariance().diagonal().cwiseSqrt();
-  MatrixXd result = estimate.covariance();
+  const VectorXd& u = estimate.standard_uncertainties();
+  MatrixXd result = estimate.parts().correlation;
   for (Index i = 0; i < result.rows(); ++i) {
     for (Index j = 0; j < result.cols(); ++j) {
-      result(i, j) = i == j && u[i] > 0 ? 1.0 : u[i] > 0 && u[j] > 0 ? result(i, j) / (u[i] * u[j]) : not_a_number;
+      if (!(u[i] > 0) || !(u[j] > 0)) result(i, j) = not_a_number;
     }
   }
   return result;

@@ -51,8 +51,9 @@ PolynomialAbout polynomial_about(const Estimate& estimate, double origin) {
   }
   theta[0] -= constant;
   k.row(0) -= constant_row;
-  const MatrixXd spread = parts.scale * (m * k);
-  return {origin, m * theta, spread * spread.transpose()};
+  const UncertaintiesAndCorrelation uncertain = taken_apart(m * k, parts.scale);
+  const VectorXd& u = uncertain.standard_uncertainties;
+  return {origin, m * theta, u, uncertain.correlation.cwiseProduct(u * u.transpose())};
 }
 
 }  // namespace truecurve

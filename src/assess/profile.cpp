@@ -10,8 +10,7 @@
 #include <cmath>
 #include <numbers>
 
-#include <Eigen/Cholesky>
-#include <Eigen/LU>
+#include <Eigen/Core>
 #include <fmt/format.h>
 
 namespace truecurve {
@@ -228,10 +227,11 @@ Profile profile(const Fit& fit, std::string_view parameter, double level) {
       theta[j] = std::clamp(made.value + distance, profiler.box().low[j], profiler.box().high[j]);
       if (fit.model().is_linear()) {
         // A parabola, and the others follow on a line: no refit could be as exact.
-        const MatrixXd& c = fit.estimate().covariance();
-        const double rise = std::pow(profiler.scale() * distance, 2) / c(j, j);
-        result.points.push_back(
-            {theta[j], fit.chi_squared() + rise, fit.estimate().parameters() + c.col(j) / c(j, j) * distance});
+        const VectorXd& u = fit.estimate().standard_uncertainties();
+        const double in_uncertainties = distance / u[j];
+        const double rise = std::pow(profiler.scale() * in_uncertainties, 2);
+        const VectorXd along = u.cwiseProduct(fit.estimate().parts().correlation.col(j)) * in_uncertainties;
+        result.points.push_back({theta[j], fit.chi_squared() + rise, fit.estimate().parameters() + along});
         continue;
       }
       const Profiler::Point point = profiler.refit(held, theta);
@@ -265,11 +265,11 @@ ConfidenceRegion confidence_region(const Fit& fit, std::string_view first, std::
   const double rise =
       profiler.scale() * profiler.scale() * (stated ? chi_squared_quantile(level, 2) : 2 * f_quantile(level, 2, dof));
   region.limit = fit.chi_squared() + rise;
-  Eigen::Matrix2d covariance;
-  const MatrixXd& c = estimate.covariance();
-  covariance << c(a, a), c(a, b), c(b, a), c(b, b);
-  const Eigen::Matrix2d root = covariance.llt().matrixL();
-  if (!root.allFinite() || !(root.determinant() > 0)) return region;
+  const VectorXd& u = estimate.standard_uncertainties();
+  const double r = estimate.parts().correlation(a, b);
+  Eigen::Matrix2d root;  // lower triangular, its square the covariance of the two
+  root << u[a], 0, r * u[b], std::sqrt(1 - r * r) * u[b];
+  if (!root.allFinite() || !(root(0, 0) > 0) || !(root(1, 1) > 0)) return region;
   const Eigen::Vector2d middle(estimate.parameters()[a], estimate.parameters()[b]);
   const double radius = std::sqrt(rise) / profiler.scale();
   for (int d = 0; d <= directions; ++d) {

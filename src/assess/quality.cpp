@@ -9,6 +9,12 @@
 #include <numbers>
 
 namespace truecurve {
+namespace {
+
+// Without a sum that leaves the range of a double.
+double mean_of(const VectorXd& y) { return (y / static_cast<double>(y.size())).sum(); }
+
+}  // namespace
 
 Quality quality_of(const Fit& fit) {
   Quality q;
@@ -19,17 +25,18 @@ Quality quality_of(const Fit& fit) {
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
   q.chi_squared = fit.chi_squared();
   q.degrees_of_freedom = fit.degrees_of_freedom();
-  q.residual_sum_of_squares = weighted ? fit.residuals().squaredNorm() : fit.chi_squared();
+  const double length = weighted ? fit.residuals().stableNorm() : std::sqrt(fit.chi_squared());
+  q.residual_sum_of_squares = weighted ? length * length : fit.chi_squared();
   if (q.degrees_of_freedom > 0) {
     q.reduced_chi_squared = q.chi_squared / q.degrees_of_freedom;
-    q.residual_sd = std::sqrt(q.residual_sum_of_squares / q.degrees_of_freedom);
+    q.residual_sd = length / std::sqrt(q.degrees_of_freedom);
     if (fit.observations().has_uncertainties()) q.birge_ratio = std::sqrt(q.reduced_chi_squared);
     if (stated) q.chi_squared_p = chi_squared_upper(q.chi_squared, q.degrees_of_freedom);
   }
   const double total = fit.total_sum_of_squares();
   if (total > 0) {
     q.r_squared = 1 - q.chi_squared / total;
-    const double total_degrees = fit.model().has_constant() ? n - 1 : n;
+    const double total_degrees = fit.model().is_judged_about_the_mean() ? n - 1 : n;
     if (q.degrees_of_freedom > 0) {
       q.adjusted_r_squared = 1 - q.reduced_chi_squared / (total / total_degrees);
     }
@@ -44,19 +51,21 @@ Quality quality_of(const Fit& fit) {
   double log_slope = 0;
   const VectorXd& y = fit.observations().responses();
   q.response_sum_of_squares = q.residual_sum_of_squares;
+  double response_length = length;
   if (fit.model().is_transformed()) {
     const auto& bound = *fit.model().data().bound;
     log_slope =
         detail::left_side_at(bound, y, detail::predictor_pointers(fit.observations())).slope.array().abs().log().sum();
-    q.response_sum_of_squares = (y - fit.fitted_response()).squaredNorm();
+    response_length = (y - fit.fitted_response()).stableNorm();
+    q.response_sum_of_squares = response_length * response_length;
   }
-  if (q.degrees_of_freedom > 0) q.response_sd = std::sqrt(q.response_sum_of_squares / q.degrees_of_freedom);
+  if (q.degrees_of_freedom > 0) q.response_sd = response_length / std::sqrt(q.degrees_of_freedom);
   const bool unchanged = !fit.model().is_transformed() && !weighted;
-  const double response_total = unchanged ? total
-                                : fit.model().is_transformed() || fit.model().has_constant()
-                                    ? (y.array() - y.mean()).square().sum()
-                                    : y.squaredNorm();
-  if (response_total > 0) q.response_r_squared = 1 - q.response_sum_of_squares / response_total;
+  const bool about_mean = fit.model().is_transformed() || fit.model().is_judged_about_the_mean();
+  const double response_total = unchanged    ? std::sqrt(total)
+                                : about_mean ? (y.array() - mean_of(y)).matrix().stableNorm()
+                                             : y.stableNorm();
+  if (response_total > 0) q.response_r_squared = 1 - std::pow(response_length / response_total, 2);
   const double log_two_pi = std::log(2 * std::numbers::pi);
   double k = p;
   if (stated) {

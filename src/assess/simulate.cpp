@@ -76,7 +76,8 @@ Simulation simulate(const Model& model, const std::vector<Start>& truth, std::sp
   const Index p = parameters.size();
   EstimateParts parts{.model = model,
                       .parameters = parameters,
-                      .covariance = MatrixXd::Zero(p, p),
+                      .standard_uncertainties = VectorXd::Zero(p),
+                      .correlation = MatrixXd::Zero(p, p),
                       .degrees_of_freedom = 1,
                       .basis = UncertaintyBasis::stated,
                       .response = {model.response(), ""},

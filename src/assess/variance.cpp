@@ -22,10 +22,18 @@ void test_against(VarianceLine& tested, const VarianceLine& yardstick) {
   tested.p = f_upper(tested.f, tested.degrees_of_freedom, yardstick.degrees_of_freedom);
 }
 
+// By the scale of the fit: the residual mean square, or 1 where uncertainties are stated.
+void test_by_scale(VarianceLine& tested, const VarianceLine& residual, bool stated) {
+  if (!stated) return test_against(tested, residual);
+  if (tested.degrees_of_freedom > 0 && tested.sum_of_squares >= 0)
+    tested.p = chi_squared_upper(tested.sum_of_squares, tested.degrees_of_freedom);
+}
+
 }  // namespace
 
 VarianceTable variance_table(const Fit& fit) {
   const bool constant = fit.model().has_constant();
+  const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
   const auto n = static_cast<double>(fit.size());
   const auto p = static_cast<double>(fit.estimate().free_parameters());
   VarianceTable table;
@@ -36,14 +44,17 @@ VarianceTable variance_table(const Fit& fit) {
     const double effect = fit.effects()[j];
     explained += effect * effect;
     table.sequential.push_back(line(fit.estimate().parameter_names()[static_cast<std::size_t>(j)], effect * effect, 1));
-    test_against(table.sequential.back(), table.residual);
+    test_by_scale(table.sequential.back(), table.residual, stated);
   }
   // Of a model that is not linear the parts do not belong to terms, and their ratio has no F distribution.
   const bool linear = fit.model().is_linear();
   if (!linear) explained = fit.total_sum_of_squares() - fit.chi_squared();
   table.explained = line("explained", explained, constant ? p - 1 : p);
-  if (linear) test_against(table.explained, table.residual);
-  table.total = line("total", fit.total_sum_of_squares(), constant ? n - 1 : n);
+  if (linear) test_by_scale(table.explained, table.residual, stated);
+  // What the part that was not fitted leaves of the sum about the mean, or adds to it: it has no degrees of freedom.
+  if (fit.model().has_known_part())
+    table.known = line("known part", fit.total_sum_of_squares() - explained - fit.chi_squared(), not_a_number);
+  table.total = line("total", fit.total_sum_of_squares(), fit.model().is_judged_about_the_mean() ? n - 1 : n);
   table.total.mean_square = not_a_number;
   return table;
 }

@@ -7,7 +7,18 @@
 
 namespace truecurve::detail {
 
-MatrixXd least_squares(const MatrixXd& a, const MatrixXd& b) { return a.colPivHouseholderQr().solve(b); }
+MatrixXd least_squares(const MatrixXd& a, const MatrixXd& b) {
+  // The rank is judged by pivots against each other: columns of unlike size (1 and x in Hz) would lose theirs.
+  MatrixXd scaled = a;
+  VectorXd scale = VectorXd::Ones(a.cols());
+  for (Eigen::Index j = 0; j < a.cols(); ++j) {
+    const double largest = a.col(j).cwiseAbs().maxCoeff();
+    if (!(largest > 0) || !std::isfinite(largest)) continue;
+    scale[j] = std::ldexp(1.0, -std::ilogb(largest));
+    scaled.col(j) *= scale[j];
+  }
+  return scale.asDiagonal() * scaled.colPivHouseholderQr().solve(b);
+}
 
 MatrixXd cholesky_factor(const MatrixXd& a) {
   using Eigen::Index;

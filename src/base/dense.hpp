@@ -5,8 +5,8 @@
 
 namespace truecurve::detail {
 
-/// The X that minimises ||A X - B|| column by column, by QR with column pivoting; rank-deficient A give the basic
-/// solution.
+/// The X that minimises ||A X - B|| column by column, by QR with column pivoting, the columns scaled by powers of two;
+/// rank-deficient A give the basic solution.
 [[nodiscard]] MatrixXd least_squares(const MatrixXd& a, const MatrixXd& b);
 
 /// The lower triangular L with L Lᵀ = A for a symmetric A that is positive definite, or semidefinite: a row that depends

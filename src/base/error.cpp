@@ -40,6 +40,7 @@ std::string_view name(ErrorCode code) {
     case ErrorCode::file_not_found: return "file_not_found";
     case ErrorCode::empty_file: return "empty_file";
     case ErrorCode::binary_file: return "binary_file";
+    case ErrorCode::unsupported_file: return "unsupported_file";
     case ErrorCode::ragged_row: return "ragged_row";
     case ErrorCode::duplicate_column: return "duplicate_column";
     case ErrorCode::number_out_of_range: return "number_out_of_range";

@@ -42,8 +42,8 @@ StraightLine straight_line(const Estimate& estimate) {
   const Index b = 1 - a;
   line.intercept = estimate.parameters()[a];
   line.slope = estimate.parameters()[b];
-  line.intercept_uncertainty = std::sqrt(estimate.covariance()(a, a));
-  line.slope_uncertainty = std::sqrt(estimate.covariance()(b, b));
+  line.intercept_uncertainty = estimate.standard_uncertainties()[a];
+  line.slope_uncertainty = estimate.standard_uncertainties()[b];
   return line;
 }
 

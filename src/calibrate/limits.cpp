@@ -74,8 +74,9 @@ class Curve {
       // Evaluated some ten thousand times where limits are simulated.
       is_line_ = true;
       line_ = Eigen::Vector2d(estimate.parameters()[constant], estimate.parameters()[1 - constant]);
-      covariance_ << estimate.covariance()(constant, constant), estimate.covariance()(0, 1),
-          estimate.covariance()(0, 1), estimate.covariance()(1 - constant, 1 - constant);
+      const MatrixXd covariance = estimate.covariance();
+      covariance_ << covariance(constant, constant), covariance(0, 1), covariance(0, 1),
+          covariance(1 - constant, 1 - constant);
     }
     sign_ = value(range.high) >= value(range.low) ? 1 : -1;
     zero_ = value(0);

@@ -132,7 +132,14 @@ Estimate with_offset(const Estimate& estimate, double offset_variance) {
   const double column = parts.model.data().bound->constant_value;
   const double variance = offset_variance / (column * column);
   const double scale = parts.scale > 0 ? parts.scale : 1;
-  parts.covariance(at, at) += variance;
+  double& u = parts.standard_uncertainties[at];
+  const double wider = std::hypot(u, std::sqrt(variance));
+  for (Index j = 0; j < parts.parameters.size() && wider > 0; ++j) {
+    if (j == at) continue;
+    parts.correlation(at, j) *= u / wider;
+    parts.correlation(j, at) = parts.correlation(at, j);
+  }
+  u = wider;
   MatrixXd working = parts.working.inverse_factor * parts.working.inverse_factor.transpose();
   working(at, at) += variance / (scale * scale);
   parts.working.inverse_factor = cholesky_factor(working);
@@ -153,16 +160,18 @@ struct WithOffset {
 
 Estimate part_of(const Fit& joint, const Estimate& plain, const Model& model, Index count) {
   EstimateParts parts = plain.parts();
-  const MatrixXd covariance = joint.estimate().covariance().topLeftCorner(count, count);
+  const VectorXd u = joint.estimate().standard_uncertainties().head(count);
+  const MatrixXd correlation = joint.estimate().parts().correlation.topLeftCorner(count, count);
   const double scale = joint.estimate().parts().scale;
   parts.model = model;
   parts.parameters = joint.estimate().parameters().head(count);
-  parts.covariance = covariance;
+  parts.standard_uncertainties = u;
+  parts.correlation = correlation;
   parts.scale = scale;
   parts.limits.clear();
   parts.working = {.centre = VectorXd::Zero(count),
                    .parameters = parts.parameters,
-                   .inverse_factor = cholesky_factor(covariance / (scale * scale))};
+                   .inverse_factor = (u / scale).asDiagonal() * cholesky_factor(correlation)};
   return Estimate(std::move(parts));
 }
 
@@ -227,7 +236,7 @@ void require_slope(const CoreCalibration& core, const Readings& readings) {
   if (!fit.model().is_straight_line()) return;
   const Index slope = fit.model().constant_index() == 0 ? 1 : 0;
   const double b = core.reported.parameters()[slope];
-  const double u = std::sqrt(core.reported.covariance()(slope, slope));
+  const double u = core.reported.standard_uncertainties()[slope];
   if (!std::isfinite(u) || std::abs(b) > core.reported.coverage_factor(core.curve.level) * u) return;
   fail(ErrorCode::rank_deficient,
        fmt::format("the slope {} is zero within its uncertainty: '{}' does not tell amounts apart",

@@ -82,9 +82,11 @@ UncertainStandards line_with_uncertain_standards(const Quantity& amount, const Q
   const Eigen::Vector2d parameters(line.middle - line.slope * centre, line.slope);
   NewObservation reading;
   if (uy.minCoeff() == uy.maxCoeff()) reading = {NewObservation::Kind::constant, uy[0]};
+  UncertaintiesAndCorrelation uncertain = taken_apart(back * centred * back.transpose());
   Estimate estimate({.model = model,
                      .parameters = parameters,
-                     .covariance = back * centred * back.transpose(),
+                     .standard_uncertainties = std::move(uncertain.standard_uncertainties),
+                     .correlation = std::move(uncertain.correlation),
                      .degrees_of_freedom = static_cast<double>(n - 2),
                      .basis = UncertaintyBasis::stated,
                      .scale = 1,

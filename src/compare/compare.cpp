@@ -171,7 +171,7 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
     c.residual_sd = std::sqrt(squares / dof);
     if (total > 0) c.adjusted_r_squared = 1 - squares / dof / (total / (n - 1));
     if (fit.observations().has_uncertainties())
-      c.reduced_chi_squared = residuals.cwiseQuotient(fit.observations().uncertainties()).squaredNorm() / dof;
+      c.reduced_chi_squared = residuals.cwiseQuotient(fit.response_uncertainties()).squaredNorm() / dof;
   }
   add_warnings(fit, c.remarks);
   // Without degrees of freedom every curve passes through its rows, and that says nothing.

@@ -1,5 +1,4 @@
 // Special cases and their tests.
-#include <truecurve/assess/quality.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
@@ -7,6 +6,8 @@
 
 #include "../base/dense.hpp"
 #include "../fit/column_evaluator.hpp"
+#include "../fit/solve.hpp"
+#include "refit.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -63,14 +64,28 @@ bool holds_all(const MatrixXd& larger, const MatrixXd& wanted) {
   return true;
 }
 
-bool is_linear_special_case(const Fit& smaller, const Fit& larger) {
-  const Columns points = points_within(larger.estimate().parts().ranges);
+enum class Held { yes, no, not_defined };
+
+Held holds_terms(const Fit& larger, const Fit& smaller, const std::vector<Range>& ranges) {
+  const Columns points = points_within(ranges);
   const MatrixXd few = terms_at(*smaller.model().data().bound, points);
   const MatrixXd many = terms_at(*larger.model().data().bound, points);
-  if (!few.allFinite() || !many.allFinite()) return false;
+  if (!few.allFinite() || !many.allFinite()) return Held::not_defined;
   MatrixXd wanted = few;
   wanted.rightCols(1) -= many.rightCols(1);  // what the parts without parameters differ by must be made up, too
-  return holds_all(many.leftCols(many.cols() - 1), wanted);
+  return holds_all(many.leftCols(many.cols() - 1), wanted) ? Held::yes : Held::no;
+}
+
+// Far from zero against their width (years, kelvins) the powers of x are nearly combinations of each other: there the
+// terms are also laid side by side where they differ, from -x to x.
+bool is_linear_special_case(const Fit& smaller, const Fit& larger) {
+  std::vector<Range> ranges = larger.estimate().parts().ranges;
+  if (holds_terms(larger, smaller, ranges) != Held::yes) return false;
+  for (Range& range : ranges) {
+    const double farthest = std::max(std::abs(range.low), std::abs(range.high));
+    range = {-farthest, farthest};
+  }
+  return holds_terms(larger, smaller, ranges) != Held::no;
 }
 
 // The curves of a model at the points, on the scale of the left side, for parameters in its own order.
@@ -175,20 +190,20 @@ bool is_special_case(const Fit& smaller, const Fit& larger) {
 NestedTest nested_test(const Fit& smaller, const Fit& larger) {
   NestedTest test;
   test.added = static_cast<double>(larger.estimate().free_parameters() - smaller.estimate().free_parameters());
-  const double fallen = smaller.chi_squared() - larger.chi_squared();
   const double dof = larger.degrees_of_freedom();
   if (!(test.added > 0)) return test;
-  if (!same_weights(smaller, larger)) {
-    test.kind = NestedTest::Kind::likelihood_ratio;
-    test.statistic = std::max(0.0, 2 * (quality_of(larger).log_likelihood - quality_of(smaller).log_likelihood));
-    if (std::isfinite(test.statistic)) test.p = chi_squared_upper(test.statistic, test.added);
-  } else if (larger.estimate().basis() == UncertaintyBasis::stated) {
+  const double least = same_weights(smaller, larger) ? larger.chi_squared()
+                                                     : detail::least_chi_squared(larger.model(),
+                                                                                 smaller.left_side_observations(),
+                                                                                 detail::options_like(larger));
+  const double fallen = smaller.chi_squared() - least;
+  if (larger.estimate().basis() == UncertaintyBasis::stated) {
     test.kind = NestedTest::Kind::chi_squared;
     test.statistic = std::max(0.0, fallen);
     test.p = chi_squared_upper(test.statistic, test.added);
-  } else if (dof > 0 && larger.chi_squared() > 0) {
+  } else if (dof > 0 && least > 0) {
     test.denominator = dof;
-    test.statistic = std::max(0.0, fallen / test.added / (larger.chi_squared() / dof));
+    test.statistic = std::max(0.0, fallen / test.added / (least / dof));
     test.p = f_upper(test.statistic, test.added, dof);
   }
   return test;
@@ -198,7 +213,6 @@ std::string_view name(NestedTest::Kind kind) {
   switch (kind) {
     case NestedTest::Kind::f: return "F";
     case NestedTest::Kind::chi_squared: return "chi-squared";
-    case NestedTest::Kind::likelihood_ratio: return "likelihood ratio";
   }
   return "";
 }

@@ -27,11 +27,6 @@ constexpr double full_leverage = 1 - 1e-9;
 // The level of a normal interval of one standard uncertainty: the nearest to the curve, where a transform bends least.
 constexpr double one_uncertainty = 0.682689492137086;
 
-bool has_fixed_weights(const Fit& fit) {
-  const Spread& spread = fit.spread();
-  return !spread.is_given() || (spread.power() == 0 && !fit.model().is_transformed());
-}
-
 // Values of the left side taken back to the measured response.
 VectorXd on_the_measured_scale(const Fit& fit, const VectorXd& left) {
   if (!fit.model().is_transformed()) return left;
@@ -106,7 +101,7 @@ LeaveOneOut leave_one_out(const Fit& fit) {
   LeaveOneOut result;
   const Observations& all = fit.observations();
   const auto row_at = [&all](Index i) { return std::size_t{all.source_rows()[static_cast<std::size_t>(i)]}; };
-  const bool exact = fit.model().is_linear() && has_fixed_weights(fit);
+  const bool exact = fit.model().is_linear() && fit.has_fixed_weights();
   if (exact || fit.size() > most_refitted) {
     result.errors = errors_by_leverage(fit);
   } else {
@@ -125,7 +120,7 @@ LeaveOneOut leave_one_out(const Fit& fit) {
     }
     result.one_step_difference = std::sqrt(one_step / refitted) - 1;
   }
-  result.size = size_of(result.errors, all.uncertainties());
+  result.size = size_of(result.errors, fit.response_uncertainties());
   return result;
 }
 
@@ -164,7 +159,7 @@ ErrorSize cross_validation(const Fit& fit, int folds, std::uint64_t seed) {
     const VectorXd part = errors_of_rows(fit, rows);
     for (std::size_t i = 0; i < members.size(); ++i) errors[members[i]] = part[static_cast<Index>(i)];
   }
-  return size_of(errors, all.uncertainties());
+  return size_of(errors, fit.response_uncertainties());
 }
 
 std::vector<HeldOutRow> held_out(const Fit& fit, const Observations& rows) {

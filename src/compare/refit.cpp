@@ -3,7 +3,7 @@
 
 namespace truecurve::detail {
 
-Fit refit(const Fit& made, const Observations& observations) {
+FitOptions options_like(const Fit& made) {
   const EstimateParts& parts = made.estimate().parts();
   FitOptions options{.uncertainty = parts.basis, .spread = made.spread()};
   const auto& names = parts.model.parameters();
@@ -16,11 +16,16 @@ Fit refit(const Fit& made, const Observations& observations) {
     }
     if (!parts.model.is_linear()) options.starts.push_back({names[j], value});
   }
-  return fit(parts.model, observations, options);
+  return options;
+}
+
+Fit refit(const Fit& made, const Observations& observations) {
+  return fit(made.model(), observations, options_like(made));
 }
 
 VectorXd reading_uncertainties(const Fit& fit, const Observations& rows) {
-  if (!rows.has_uncertainties()) return {};
+  // A share of the response is taken of the curve where it is read.
+  if (!rows.has_uncertainties() || rows.relative_uncertainty() > 0) return {};
   return rows.uncertainties() * fit.estimate().parts().scale;
 }
 

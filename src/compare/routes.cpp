@@ -61,14 +61,17 @@ std::optional<Fit> direct_at(const Fit& direct, const Fit& linearized) {
   return std::nullopt;
 }
 
-MatrixXd covariance_of(const Fit& same, const Fit& linearized) {
+// The linearized route's standard uncertainties in the parameters of the direct model.
+VectorXd uncertainties_in(const Fit& same, const Fit& linearized) {
   const Index p = same.estimate().parameters().size();
-  if (linearized.estimate().parts().working.half_width != 0) return MatrixXd::Constant(p, p, not_a_number);
+  if (linearized.estimate().parts().working.half_width != 0) return VectorXd::Constant(p, not_a_number);
   const VectorXd slope = detail::response_at(*linearized.model().data().bound, linearized.fitted(),
                                              detail::predictor_pointers(linearized.observations()))
                              .slope;
   const MatrixXd change = detail::least_squares(derivatives(same), slope.asDiagonal() * derivatives(linearized));
-  return change * linearized.estimate().covariance() * change.transpose();
+  VectorXd u(p);
+  for (Index j = 0; j < p; ++j) u[j] = linearized.estimate().standard_uncertainty_along(change.row(j).transpose());
+  return u;
 }
 
 std::string spread_sentence(const char* route, double p) {
@@ -141,11 +144,11 @@ std::optional<RoutePair> explain_routes(const Fit& direct, const Fit& linearized
                  .linearized_scatter = assumed_scatter(linearized),
                  .direct_weights = weights_of(direct),
                  .linearized_weights = weights_of(linearized)};
-  const MatrixXd covariance = covariance_of(*same, linearized);
+  const VectorXd u = uncertainties_in(*same, linearized);
   for (Index j = 0; j < same->estimate().parameters().size(); ++j) {
     pair.parameters.push_back({direct.model().parameters()[static_cast<std::size_t>(j)],
-                               direct.estimate().parameters()[j], std::sqrt(direct.estimate().covariance()(j, j)),
-                               same->estimate().parameters()[j], std::sqrt(covariance(j, j))});
+                               direct.estimate().parameters()[j], direct.estimate().standard_uncertainties()[j],
+                               same->estimate().parameters()[j], u[j]});
   }
   pair.delta_aicc = quality_of(linearized).aicc - quality_of(direct).aicc;
   pair.direct_spread_p = spread_check(direct).p;

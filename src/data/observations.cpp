@@ -3,6 +3,7 @@
 #include <truecurve/data/observations.hpp>
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 #include <numeric>
 #include <utility>
@@ -17,6 +18,7 @@ struct Observations::Data {
   VectorXd responses;
   std::vector<VectorXd> columns;
   VectorXd uncertainties;
+  double relative = 0;  // uncertainties as a share of the response
   std::string origin;
   std::vector<std::uint32_t> rows;
   std::vector<LeftOut> left_out;
@@ -38,7 +40,32 @@ void require_positive(double value, const std::string& subject, const char* what
   }
 }
 
+// "<0.05", "> 1e7", "≤ 3": a result below or above what could be measured.
+bool is_censored(const std::string& text) {
+  std::string_view rest = text;
+  for (const std::string_view sign : {"<=", ">=", "<", ">", "\u2264", "\u2265"}) {
+    if (!rest.starts_with(sign)) continue;
+    rest.remove_prefix(sign.size());
+    rest.remove_prefix(std::min(rest.find_first_not_of(' '), rest.size()));
+    return !rest.empty() && (std::isdigit(static_cast<unsigned char>(rest.front())) != 0 || rest.front() == '.' ||
+                             rest.front() == '-' || rest.front() == '+');
+  }
+  return false;
+}
+
 [[noreturn]] void fail_text(const Table& table, const Column& column, std::size_t row, const std::string& text) {
+  if (is_censored(text)) {
+    throw Error({.code = ErrorCode::text_in_numbers,
+                 .message = fmt::format("{}, column '{}': '{}' is a limit, not a measured value (a censored result)",
+                                        row_text(table, row), column.name, text),
+                 .subject = column.name,
+                 .value = text,
+                 .remedy = fmt::format("least squares has no place for it. Without such rows (--leave-out {}) the fit is "
+                                       "biased, because the rows left out are the {} ones; putting the limit in as a "
+                                       "value biases it, too",
+                                       row + 1, text.front() == '>' || text.starts_with("\u2265") ? "high" : "low"),
+                 .place = {.file = table.source().name, .line = table.line(row)}});
+  }
   throw Error({.code = ErrorCode::text_in_numbers,
                .message = fmt::format("{}, column '{}': '{}' is no number", row_text(table, row), column.name, text),
                .subject = column.name,
@@ -57,14 +84,6 @@ void require_positive(double value, const std::string& subject, const char* what
        .value = fmt::format("{}", value),
        .remedy = fmt::format("correct it, or leave the row out: --leave-out {}", row + 1),
        .place = {.file = table.source().name, .line = table.line(row)}});
-}
-
-const Column* automatic_uncertainty(const Table& table, const Column& quantity) {
-  for (const std::string& name : {fmt::format("u({})", quantity.name), fmt::format("u_{}", quantity.name),
-                                  fmt::format("u({})", quantity.header)}) {
-    if (table.has_column(name)) return &table.column(name);
-  }
-  return nullptr;
 }
 
 void require_rows(std::size_t used) {
@@ -120,15 +139,16 @@ Observations::Observations(const Table& table, const Choice& choice) {
     uncertainty = &table.column(given.column_name());
     data->origin = fmt::format("from column '{}'", uncertainty->name);
   } else if (given.kind() == Uncertainty::Kind::automatic) {
-    uncertainty = automatic_uncertainty(table, response);
+    uncertainty = table.uncertainty_of(response);
     if (uncertainty != nullptr) data->origin = fmt::format("from column '{}', found by its name", uncertainty->name);
   } else if (given.kind() == Uncertainty::Kind::number) {
     data->origin = fmt::format("{} for every row", given.value());
   } else if (given.kind() == Uncertainty::Kind::percent) {
-    data->origin = fmt::format("{} % of each value", given.value());
+    data->origin = fmt::format("{} % of the fitted value", given.value());
+    data->relative = given.value() / 100;
   }
   for (std::size_t k = 1; k < chosen.size(); ++k) {
-    if (const Column* other = automatic_uncertainty(table, *chosen[k]); other != nullptr && other != uncertainty) {
+    if (const Column* other = table.uncertainty_of(*chosen[k]); other != nullptr && other != uncertainty) {
       data->remarks.push_back(
           fmt::format("Column '{}' is not used: '{}' is taken as known without error.", other->name, chosen[k]->name));
     }
@@ -187,7 +207,7 @@ Observations::Observations(const Table& table, const Choice& choice) {
   } else if (given.kind() == Uncertainty::Kind::number) {
     data->uncertainties = VectorXd::Constant(static_cast<Eigen::Index>(used), given.value());
   } else if (given.kind() == Uncertainty::Kind::percent) {
-    data->uncertainties = data->responses.cwiseAbs() * (given.value() / 100);
+    data->uncertainties = data->responses.cwiseAbs() * data->relative;
     for (std::size_t k = 0; k < used; ++k) {
       const double u = data->uncertainties[static_cast<Eigen::Index>(k)];
       if (!(u > 0))
@@ -238,6 +258,7 @@ std::span<const Quantity> Observations::predictors() const noexcept { return dat
 const VectorXd& Observations::responses() const noexcept { return data_->responses; }
 const VectorXd& Observations::predictor(std::size_t index) const { return data_->columns.at(index); }
 const VectorXd& Observations::uncertainties() const noexcept { return data_->uncertainties; }
+double Observations::relative_uncertainty() const noexcept { return data_->relative; }
 bool Observations::has_uncertainties() const noexcept { return data_->uncertainties.size() != 0; }
 const std::string& Observations::uncertainty_origin() const noexcept { return data_->origin; }
 std::span<const std::uint32_t> Observations::source_rows() const noexcept { return data_->rows; }
@@ -258,6 +279,7 @@ Observations Observations::with_response(VectorXd values, VectorXd uncertainties
   auto made = std::make_shared<Data>(*data_);
   made->responses = std::move(values);
   made->uncertainties = std::move(uncertainties);
+  made->relative = 0;
   return Observations(std::move(made));
 }
 

@@ -61,6 +61,10 @@ const std::string* Column::text_at(std::size_t row) const {
 
 bool Column::is_missing(std::size_t row) const { return std::isnan(numbers[row]) && text_at(row) == nullptr; }
 
+bool Column::is_called(std::string_view text) const {
+  return !text.empty() && (text == name || text == own_name || text == header);
+}
+
 std::size_t Column::missing_count() const {
   const auto without_number =
       static_cast<std::size_t>(std::count_if(numbers.begin(), numbers.end(), [](double x) { return std::isnan(x); }));
@@ -103,12 +107,24 @@ Table Table::from_columns(std::vector<NamedNumbers> columns) {
   return Table(std::move(made));
 }
 
+// A name goes before the name behind an alias, and that before a header.
 const Column* Table::find(std::string_view name) const noexcept {
-  for (const Column& column : columns_) {
-    if (column.name == name) return &column;
+  if (name.empty()) return nullptr;
+  for (const auto spelling : {&Column::name, &Column::own_name, &Column::header}) {
+    for (const Column& column : columns_) {
+      if (column.*spelling == name) return &column;
+    }
   }
-  for (const Column& column : columns_) {
-    if (column.header == name) return &column;
+  return nullptr;
+}
+
+const Column* Table::uncertainty_of(const Column& quantity) const noexcept {
+  for (const auto spelling : {&Column::name, &Column::own_name, &Column::header}) {
+    const std::string& name = quantity.*spelling;
+    if (name.empty()) continue;
+    for (const std::string& wanted : {"u(" + name + ")", "u_" + name}) {
+      if (const Column* found = find(wanted); found != nullptr && found != &quantity) return found;
+    }
   }
   return nullptr;
 }
@@ -149,7 +165,9 @@ Table Table::with_alias(std::string_view alias, std::string_view header) const {
                  .place = {.file = source_.name}});
   }
   Table renamed = *this;
-  renamed.columns_[static_cast<std::size_t>(&wanted - columns_.data())].name = alias;
+  Column& column = renamed.columns_[static_cast<std::size_t>(&wanted - columns_.data())];
+  if (column.own_name.empty()) column.own_name = column.name;
+  column.name = alias;
   return renamed;
 }
 

@@ -79,7 +79,7 @@ double Curve::project(SmallVector& theta) {
     double sum = r(i, q);
     for (Index k = i + 1; k < q; ++k) sum -= r(i, k) * trial[roles_.separable[static_cast<std::size_t>(k)]];
     // A column that the others span already gets no share: its parameter can't be told at this point.
-    const bool told = std::abs(r(i, i)) > negligible_pivot * r.col(i).head(i + 1).norm();
+    const bool told = std::abs(r(i, i)) > negligible_pivot * r.col(i).head(i + 1).stableNorm();
     const double share = told ? sum / r(i, i) : 0;
     trial[roles_.separable[static_cast<std::size_t>(i)]] = share;
     const double missed = sum - r(i, i) * share;
@@ -96,48 +96,21 @@ double Curve::total() const {
   double weights = 0;
   double mean = 0;
   double squares = 0;
+  // Weights against that of the first row: their squares, too, stay in range.
+  const double unit = root_.empty() ? 1 : root_[0];
   for (std::size_t i = 0; i < rows_; ++i) {
-    const double w = root_.empty() ? 1 : root_[i] * root_[i];
+    const double w = root_.empty() ? 1 : root_[i] / unit * (root_[i] / unit);
     const double distance = y_[i] - mean;
     weights += w;
     mean += w / weights * distance;
-    squares += w * distance * (y_[i] - mean);
+    squares += w * (distance * unit) * ((y_[i] - mean) * unit);
   }
   return squares;
 }
 
-// Columns of the moving parameters, then y - value.
-SmallMatrix Curve::factor(Columns columns, const SmallVector& theta) {
-  ++evaluations_;
-  const std::size_t count = moving(columns).size() + 1;
-  const auto size = static_cast<Index>(count);
-  SmallMatrix r = SmallMatrix::Zero(size, size);
-  if (rows_ <= 2 * rows_per_task) {
-    absorb_rows(columns, theta, 0, rows_, r.data(), scratch_[0]);
-    return r;
-  }
-  const std::size_t tasks = (rows_ + rows_per_task - 1) / rows_per_task;
-  scratch_.resize(std::max(scratch_.size(), tasks));
-  std::vector<SmallMatrix> parts(tasks, r);
-  tbb::parallel_for(std::size_t{0}, tasks, [&](std::size_t task) {
-    const std::size_t start = task * rows_per_task;
-    absorb_rows(columns, theta, start, std::min(start + rows_per_task, rows_), parts[task].data(), scratch_[task]);
-  });
-  // In the order of the rows, whichever thread was first.
-  const std::size_t stride = padded(count);
-  std::vector<double> memory(count * stride + 8);
-  double* const block = aligned(memory);
-  for (const SmallMatrix& part : parts) {
-    std::fill_n(block, count * stride, 0.0);
-    for (std::size_t k = 0; k < count; ++k)
-      std::memcpy(block + k * stride, part.data() + k * count, (k + 1) * sizeof(double));
-    best_absorb()(r.data(), count, block, stride, stride);
-  }
-  return r;
-}
-
-void Curve::absorb_rows(Columns columns, const SmallVector& theta, std::size_t start, std::size_t end, double* r,
-                        Scratch& scratch) const {
+template <typename Use>
+void Curve::for_each_block(Columns columns, const SmallVector& theta, std::size_t start, std::size_t end,
+                           Scratch& scratch, Use use) const {
   const std::vector<int>& wanted = moving(columns);
   const std::size_t count = wanted.size();
   const std::size_t stride = std::min(block_rows, padded(end - start));
@@ -158,7 +131,6 @@ void Curve::absorb_rows(Columns columns, const SmallVector& theta, std::size_t s
   }
   scratch.at.resize(predictors_.size());
   const std::span<const double> parameters(theta.data(), static_cast<std::size_t>(theta.size()));
-  const Absorb absorb = best_absorb();
   for (std::size_t from = start; from < end; from += stride) {
     const std::size_t rows = std::min(stride, end - from);
     for (std::size_t k = 0; k < predictors_.size(); ++k) scratch.at[k] = predictors_[k] + from;
@@ -187,8 +159,97 @@ void Curve::absorb_rows(Columns columns, const SmallVector& theta, std::size_t s
       }
       std::fill(column + rows, column + padded(rows), 0.0);
     }
-    absorb(r, count + 1, base, padded(rows), stride);
+    use(base, padded(rows), stride);
   }
+}
+
+namespace {
+
+// Whether squares and products of a factor's entries may have left the range of a double: a column that overflowed, or
+// one so small that what is left of it may be no more than underflow.
+bool is_doubtful(const SmallMatrix& r) {
+  constexpr double least = 1e-120;
+  constexpr double most = 1e120;
+  for (Index k = 0; k < r.cols(); ++k) {
+    const double largest = r.col(k).head(k + 1).cwiseAbs().maxCoeff();
+    if (!(largest > least && largest < most)) return true;
+  }
+  return false;
+}
+
+}  // namespace
+
+// Columns of the moving parameters, then y - value.
+SmallMatrix Curve::factor(Columns columns, const SmallVector& theta) {
+  const auto size = static_cast<Index>(moving(columns).size()) + 1;
+  const SmallVector plain = SmallVector::Ones(size);
+  SmallMatrix r = scaled_factor(columns, theta, plain);
+  if (!is_doubtful(r)) return r;
+  const SmallVector scales = scales_at(columns, theta);
+  if (scales == plain) return r;
+  r = scaled_factor(columns, theta, scales);
+  for (Index k = 0; k < size; ++k) r.col(k) /= scales[k];
+  return r;
+}
+
+SmallVector Curve::scales_at(Columns columns, const SmallVector& theta) {
+  const auto size = static_cast<Index>(moving(columns).size()) + 1;
+  SmallVector largest = SmallVector::Zero(size);
+  for_each_block(columns, theta, 0, rows_, scratch_[0], [&](const double* base, std::size_t rows, std::size_t stride) {
+    for (Index k = 0; k < size; ++k) {
+      const double* const column = base + static_cast<std::size_t>(k) * stride;
+      for (std::size_t i = 0; i < rows; ++i) largest[k] = std::max(largest[k], std::abs(column[i]));
+    }
+  });
+  SmallVector scales = SmallVector::Ones(size);
+  for (Index k = 0; k < size; ++k) {
+    if (largest[k] > 0 && std::isfinite(largest[k])) scales[k] = std::ldexp(1.0, -std::ilogb(largest[k]));
+  }
+  return scales;
+}
+
+SmallMatrix Curve::scaled_factor(Columns columns, const SmallVector& theta, const SmallVector& scales) {
+  ++evaluations_;
+  const std::size_t count = moving(columns).size() + 1;
+  const auto size = static_cast<Index>(count);
+  SmallMatrix r = SmallMatrix::Zero(size, size);
+  if (rows_ <= 2 * rows_per_task) {
+    absorb_rows(columns, theta, scales, 0, rows_, r.data(), scratch_[0]);
+    return r;
+  }
+  const std::size_t tasks = (rows_ + rows_per_task - 1) / rows_per_task;
+  scratch_.resize(std::max(scratch_.size(), tasks));
+  std::vector<SmallMatrix> parts(tasks, r);
+  tbb::parallel_for(std::size_t{0}, tasks, [&](std::size_t task) {
+    const std::size_t start = task * rows_per_task;
+    absorb_rows(columns, theta, scales, start, std::min(start + rows_per_task, rows_), parts[task].data(),
+                scratch_[task]);
+  });
+  // In the order of the rows, whichever thread was first.
+  const std::size_t stride = padded(count);
+  std::vector<double> memory(count * stride + 8);
+  double* const block = aligned(memory);
+  for (const SmallMatrix& part : parts) {
+    std::fill_n(block, count * stride, 0.0);
+    for (std::size_t k = 0; k < count; ++k)
+      std::memcpy(block + k * stride, part.data() + k * count, (k + 1) * sizeof(double));
+    best_absorb()(r.data(), count, block, stride, stride);
+  }
+  return r;
+}
+
+void Curve::absorb_rows(Columns columns, const SmallVector& theta, const SmallVector& scales, std::size_t start,
+                        std::size_t end, double* r, Scratch& scratch) const {
+  const std::size_t count = moving(columns).size() + 1;
+  const Absorb absorb = best_absorb();
+  for_each_block(columns, theta, start, end, scratch, [&](double* base, std::size_t rows, std::size_t stride) {
+    for (std::size_t k = 0; k < count; ++k) {
+      const double scale = scales[static_cast<Index>(k)];
+      if (scale == 1) continue;
+      for (std::size_t i = 0; i < rows; ++i) base[k * stride + i] *= scale;
+    }
+    absorb(r, count, base, rows, stride);
+  });
 }
 
 }  // namespace truecurve::detail

@@ -67,9 +67,18 @@ class Curve {
     Program::Workspace work;
   };
 
+  /// In the columns as they are, scaled by powers of two on the way where their squares would leave the range of a
+  /// double.
   SmallMatrix factor(Columns columns, const SmallVector& theta);
-  void absorb_rows(Columns columns, const SmallVector& theta, std::size_t start, std::size_t end, double* r,
-                   Scratch& scratch) const;
+  SmallMatrix scaled_factor(Columns columns, const SmallVector& theta, const SmallVector& scales);
+  /// One power of two for each column that brings its largest entry near 1.
+  SmallVector scales_at(Columns columns, const SmallVector& theta);
+  /// Calls use(columns, padded rows, stride) for each block: the weighted derivatives, then the weighted residuals.
+  template <typename Use>
+  void for_each_block(Columns columns, const SmallVector& theta, std::size_t start, std::size_t end, Scratch& scratch,
+                      Use use) const;
+  void absorb_rows(Columns columns, const SmallVector& theta, const SmallVector& scales, std::size_t start,
+                   std::size_t end, double* r, Scratch& scratch) const;
   [[nodiscard]] const std::vector<int>& moving(Columns columns) const {
     return columns == Columns::all ? order_ : roles_.separable;
   }

@@ -23,21 +23,30 @@ constexpr double finest_offset = 1e-13;    // beyond this the offset itself is r
 constexpr double fast_rate = 0.03;         // of an offset against the one before
 constexpr int polishing_rounds = 300;      // a curve far from its rows converges linearly
 
-// Damped step of the entangled parameters: min |R step - c|² + lambda |D step|².
+// A power of two near a length: to scale by it rounds nothing.
+double power_of_two(double length) {
+  return length > 0 && std::isfinite(length) ? std::ldexp(1.0, std::ilogb(length)) : 1;
+}
+
+// Damped step of the entangled parameters: min |R step - c|² + lambda |D step|², found in columns of unit size.
 SmallVector damped_step(const SmallMatrix& rn, const SmallVector& c, const SmallVector& d, double lambda) {
   const Index m = rn.cols();
+  SmallVector unit(m);
+  for (Index k = 0; k < m; ++k) unit[k] = power_of_two(d[k]);
   constexpr int most = static_cast<int>(most_columns);
   // Both blocks above each other, c and zeros as the last column.
   Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, 2 * most, most + 1> stacked(2 * m, m + 1);
   stacked.setZero();
-  stacked.topLeftCorner(m, m) = rn;
-  stacked.bottomLeftCorner(m, m).diagonal() = std::sqrt(lambda) * d;
+  for (Index k = 0; k < m; ++k) {
+    stacked.col(k).head(m) = rn.col(k) / unit[k];
+    stacked(m + k, k) = std::sqrt(lambda) * (d[k] / unit[k]);
+  }
   stacked.col(m).head(m) = c;
   const auto size = static_cast<int>(m);
   triangularize(stacked.data(), 2 * size, size + 1, size, 2 * size);
   SmallVector step = stacked.col(m).head(m);
   substitute_back(stacked.data(), size, 2 * size, step.data());
-  return step;
+  return step.cwiseQuotient(unit);
 }
 
 // The factor at a point, without the parameters that a limit holds: those at an end of their range that the steepest
@@ -98,11 +107,18 @@ Roles roles_within(const BoundModel& bound, const Box& box) {
 SmallMatrix factor_of_columns(const SmallMatrix& r, const std::vector<Index>& kept) {
   const auto count = static_cast<Index>(kept.size());
   SmallMatrix columns(r.rows(), count + 1);
-  for (Index k = 0; k < count; ++k) columns.col(k) = r.col(kept[static_cast<std::size_t>(k)]);
+  SmallVector unit = SmallVector::Ones(count + 1);
+  for (Index k = 0; k < count; ++k) {
+    const auto column = r.col(kept[static_cast<std::size_t>(k)]);
+    unit[k] = power_of_two(column.cwiseAbs().maxCoeff());
+    columns.col(k) = column / unit[k];
+  }
   columns.col(count) = r.col(r.cols() - 1);
   const auto rows = static_cast<int>(columns.rows());
   triangularize(columns.data(), rows, static_cast<int>(count) + 1, std::min(rows, static_cast<int>(count) + 1), rows);
-  return columns.topRows(count + 1);
+  SmallMatrix kept_factor = columns.topRows(count + 1);
+  for (Index k = 0; k < count; ++k) kept_factor.col(k) *= unit[k];
+  return kept_factor;
 }
 
 double relative_offset(const SmallMatrix& r, std::size_t rows) {
@@ -176,7 +192,7 @@ Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evalua
     SmallVector d(m);
     for (Index k = 0; k < m; ++k) {
       double& size = sizes[local.stepped[static_cast<std::size_t>(k)]];
-      size = std::max(size, rn.col(k).norm());
+      size = std::max(size, rn.col(k).stableNorm());
       d[k] = size == 0 ? 1 : size;
     }
     ++result.iterations;

@@ -6,6 +6,7 @@
 #include "../model/model_data.hpp"
 
 #include <algorithm>
+#include <cmath>
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -22,6 +23,50 @@ Eigen::Index Estimate::index_of(std::string_view parameter) const {
                  .remedy = fmt::format("its parameters are: {}", fmt::join(names, ", "))});
   }
   return at - names.begin();
+}
+
+MatrixXd Estimate::covariance() const {
+  const VectorXd& u = parts_.standard_uncertainties;
+  return parts_.correlation.cwiseProduct(u * u.transpose());
+}
+
+double Estimate::standard_uncertainty_along(const VectorXd& gradient) const {
+  const VectorXd parts = gradient.cwiseProduct(parts_.standard_uncertainties);
+  const double largest = parts.cwiseAbs().maxCoeff();
+  if (largest == 0) return 0;
+  if (!std::isfinite(largest)) return not_a_number;
+  const VectorXd scaled = parts / largest;
+  return largest * std::sqrt(std::max(0.0, scaled.dot(parts_.correlation * scaled)));
+}
+
+UncertaintiesAndCorrelation taken_apart(const MatrixXd& covariance) {
+  UncertaintiesAndCorrelation made{covariance.diagonal().cwiseSqrt(), covariance};
+  const VectorXd& u = made.standard_uncertainties;
+  for (Eigen::Index i = 0; i < covariance.rows(); ++i) {
+    for (Eigen::Index j = 0; j < covariance.cols(); ++j) {
+      if (u[i] == 0 || u[j] == 0) {
+        made.correlation(i, j) = 0;
+      } else {
+        made.correlation(i, j) = i == j && u[i] > 0 ? 1 : covariance(i, j) / u[i] / u[j];
+      }
+    }
+  }
+  return made;
+}
+
+UncertaintiesAndCorrelation taken_apart(const MatrixXd& root, double scale) {
+  const Eigen::Index p = root.rows();
+  VectorXd lengths(p);
+  MatrixXd directions = root;
+  for (Eigen::Index j = 0; j < p; ++j) {
+    lengths[j] = root.row(j).stableNorm();
+    if (lengths[j] > 0) directions.row(j) /= lengths[j];
+  }
+  UncertaintiesAndCorrelation made{scale * lengths, directions * directions.transpose()};
+  for (Eigen::Index j = 0; j < p; ++j) {
+    if (lengths[j] > 0) made.correlation(j, j) = 1;
+  }
+  return made;
 }
 
 bool Estimate::is_at_limit(Eigen::Index parameter) const {

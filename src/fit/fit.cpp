@@ -1,14 +1,13 @@
 // Chooses the solver and assembles the result.
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/fit.hpp>
-#include <truecurve/fit/invalid_rows.hpp>
 #include <truecurve/fit/preview.hpp>
 
 #include "bind.hpp"
 #include "column_evaluator.hpp"
 #include "left_side.hpp"
-#include "linear.hpp"
 #include "nonlinear.hpp"
+#include "solve.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -95,8 +94,10 @@ NewObservation new_observation(const Observations& observations, const Spread& s
   if (spread.is_given()) return {NewObservation::Kind::power, scale, spread.power()};
   if (!observations.has_uncertainties())
     return {transformed ? NewObservation::Kind::left_side : NewObservation::Kind::constant, scale};
-  const VectorXd& u = observations.uncertainties();
   const double factor = basis == UncertaintyBasis::scatter ? scale : 1;
+  if (observations.relative_uncertainty() > 0)
+    return {NewObservation::Kind::percent, 100 * factor * observations.relative_uncertainty()};
+  const VectorXd& u = observations.uncertainties();
   if (u.minCoeff() == u.maxCoeff()) return {NewObservation::Kind::constant, factor * u[0]};
   const VectorXd relative = u.cwiseQuotient(observations.responses().cwiseAbs());
   if (relative.allFinite() && relative.maxCoeff() - relative.minCoeff() < 1e-9 * relative.maxCoeff()) {
@@ -105,92 +106,40 @@ NewObservation new_observation(const Observations& observations, const Spread& s
   return {};
 }
 
-// Beyond this share of the first-order term the second-order one says that the transform bends within the uncertainty.
-constexpr double noticeable_bend = 0.1;
-// Weights from the curve settle within a few rounds; a slow one is stopped and said.
-constexpr int most_rounds = 100;
-constexpr double settled = 1e-12;
-
-std::string row_list(const std::vector<std::uint32_t>& rows) {
-  constexpr std::size_t shown = 8;
-  std::string text;
-  for (std::size_t i = 0; i < std::min(rows.size(), shown); ++i)
-    text += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
-  return rows.size() > shown ? text + fmt::format(" and {} more", rows.size() - shown) : text;
-}
-
-void require_usable_rows(const Model& model, const Observations& observations, const detail::LeftSide& left) {
-  for (Index i = 0; i < left.value.size(); ++i) {
-    if (std::isfinite(left.value[i]) && std::isfinite(left.slope[i]) && left.slope[i] != 0) continue;
-    const auto invalid = invalid_rows(model, observations);
-    throw Error(
-        {.code = ErrorCode::unsuitable_row,
-         .message = fmt::format(
-             "row {}, column '{}': {}{}", invalid.front().row, model.response(), invalid.front().reason,
-             invalid.size() > 2   ? fmt::format(", and {} more rows can't be taken either", invalid.size() - 1)
-             : invalid.size() > 1 ? fmt::format(", and row {} can't be taken either", invalid.back().row)
-                                  : ""),
-         .subject = fmt::format("row {}", invalid.front().row),
-         .value = fmt::format("{}", observations.responses()[i]),
-         .remedy = "leave exactly these rows out (--leave-out invalid), or fit the curve without the transform"});
+// A parameter whose value or uncertainty a double can't hold is no result, nor is one that vanished on the way there.
+void require_in_range(const Model& model, const Observations& observations, const detail::LinearSolution& solution) {
+  const auto fail = [&](const std::string& what, const std::string& subject, const std::string& value) {
+    std::string ranges;
+    for (std::size_t k = 0; k < observations.predictors().size(); ++k)
+      ranges += fmt::format(", '{}' to {:.3g}", observations.predictors()[k].name,
+                            observations.predictor(k).cwiseAbs().maxCoeff());
+    throw Error({.code = ErrorCode::not_finite,
+                 .message = fmt::format(
+                     "{} is beyond the range of numbers (about 1e-308 to 1e308): '{}' reaches to {:.3g}{}", what,
+                     observations.response().name, observations.responses().cwiseAbs().maxCoeff(), ranges),
+                 .subject = subject,
+                 .value = value,
+                 .remedy = "give the columns in units in which their values are nearer to 1"});
+  };
+  if (!std::isfinite(solution.chi_squared) || !std::isfinite(solution.total_sum_of_squares))
+    fail("the sum of squares", observations.response().name, fmt::format("{}", solution.chi_squared));
+  for (Index j = 0; j < solution.parameters.size(); ++j) {
+    const std::string& name = model.parameters()[static_cast<std::size_t>(j)];
+    const double value = solution.parameters[j];
+    const auto root = solution.spread.row(j);
+    const bool vanished = root.size() > 0 && root.isZero(0) && value == 0 && model.is_linear();
+    if (!std::isfinite(value) || vanished) fail(fmt::format("the parameter {}", name), name, fmt::format("{}", value));
+    if (!root.hasNaN() && !root.allFinite())
+      fail(fmt::format("the uncertainty of {}", name), name, fmt::format("{}", value));
   }
 }
 
-// The left side with its weights. `scatter` holds standard uncertainties (or relative ones) of the response, or is
-// empty; `at` is the response at which the slope is taken.
-Observations left_side_observations_of(const detail::BoundModel& bound, const Observations& observations,
-                                       const VectorXd& values, const VectorXd& scatter, const VectorXd& at) {
-  if (scatter.size() == 0) return observations.with_response(values, {});
-  const VectorXd slope = bound.transformed
-                             ? detail::left_side_at(bound, at, detail::predictor_pointers(observations)).slope
-                             : VectorXd::Ones(at.size());
-  return observations.with_response(values, slope.cwiseAbs().cwiseProduct(scatter));
-}
-
-VectorXd spread_at(const Spread& spread, const VectorXd& response, const Observations& observations) {
-  VectorXd scatter(response.size());
-  for (Index i = 0; i < response.size(); ++i) {
-    scatter[i] = spread.power() == 0 ? 1 : std::pow(std::abs(response[i]), spread.power());
-    if (scatter[i] > 0 && std::isfinite(scatter[i])) continue;
-    const auto row = observations.source_rows()[static_cast<std::size_t>(i)];
-    throw Error({.code = ErrorCode::unsuitable_row,
-                 .message = fmt::format("row {}: a spread of power {} gives no scatter at {} = {}", row, spread.power(),
-                                        observations.response().name, response[i]),
-                 .subject = fmt::format("row {}", row),
-                 .value = fmt::format("{}", response[i]),
-                 .remedy = fmt::format("leave the row out (--leave-out {}), or choose another spread", row)});
-  }
-  return scatter;
-}
-
-struct Solved {
-  Model model;  // as it was solved: a linear one that met a limit is a curve
-  Observations left_side;
-  detail::LinearSolution solution;
-  SolverReport report;
-};
-
-bool inside(const Model& model, const VectorXd& parameters, const std::vector<Within>& within) {
-  const std::vector<std::string>& names = model.parameters();
-  return std::all_of(within.begin(), within.end(), [&](const Within& limits) {
-    const auto at = std::find(names.begin(), names.end(), limits.parameter) - names.begin();
-    return at < parameters.size() && limits.low < limits.high && limits.low <= parameters[at] &&
-           parameters[at] <= limits.high;
-  });
-}
-
-// The solver that the model's structure calls for.
-Solved solve_least_squares(const Model& model, Observations left_side, const FitOptions& options) {
-  if (model.is_linear()) {
-    detail::LinearSolution solution = detail::solve_linear(model, left_side);
-    if (inside(model, solution.parameters, options.within)) {
-      SolverReport report{.method = solution.method, .condition = solution.condition};
-      return {model, std::move(left_side), std::move(solution), std::move(report)};
-    }
-  }
-  Model curve = model.is_linear() ? detail::as_curve(model) : model;
-  detail::NonlinearSolution found = detail::solve_nonlinear(curve, left_side, options);
-  return {std::move(curve), std::move(left_side), std::move(found.linear), std::move(found.report)};
+double sum_of_squares_about_the_mean(const Observations& left) {
+  const VectorXd& y = left.responses();
+  const VectorXd roots =
+      left.has_uncertainties() ? VectorXd(left.uncertainties().cwiseInverse()) : VectorXd::Ones(y.size());
+  const double mean = y.dot(roots.cwiseAbs2()) / roots.squaredNorm();
+  return (y.array() - mean).matrix().cwiseProduct(roots).squaredNorm();
 }
 
 std::vector<Range> limits_of(const Model& model, const std::vector<Within>& within) {
@@ -218,84 +167,17 @@ void warn_of_parameters(const Estimate& estimate, std::vector<Warning>& warnings
                                    name, value)});
     } else if (std::find(bound.entangled.begin(), bound.entangled.end(), static_cast<int>(j)) !=
                    bound.entangled.end() &&
-               bound.parts[static_cast<std::size_t>(j)] == detail::ParameterPart::place &&
-               estimate.parts().ranges.size() == 1) {
+               bound.place_signs[static_cast<std::size_t>(j)] != 0 && estimate.parts().ranges.size() == 1) {
       const Range& range = estimate.parts().ranges[0];
-      if (range.low <= value && value <= range.high) continue;
+      const double place = bound.place_signs[static_cast<std::size_t>(j)] * value;
+      if (range.low <= place && place <= range.high) continue;
       warnings.push_back(
           {"place_outside_data",
            fmt::format(
-               "{} = {:.6g} lies outside the data, which reach from {:.6g} to {:.6g}: the form of the curve there "
-               "is assumed, not measured.",
+               "{} = {:.6g} is a place outside the data, which reach from {:.6g} to {:.6g}: the form of the curve "
+               "there is assumed, not measured.",
                name, value, range.low, range.high)});
     }
-  }
-}
-
-Solved solve_with_weights(const Model& model, const Observations& observations, const FitOptions& options,
-                          std::vector<Warning>& warnings) {
-  const detail::BoundModel& bound = *model.data().bound;
-  const Spread& spread = options.spread;
-  if (!bound.transformed && !spread.is_given()) return solve_least_squares(model, observations, options);
-  const detail::LeftSide left =
-      detail::left_side_at(bound, observations.responses(), detail::predictor_pointers(observations));
-  if (bound.transformed) require_usable_rows(model, observations, left);
-
-  if (!spread.is_given()) {
-    Observations working = left_side_observations_of(bound, observations, left.value, observations.uncertainties(),
-                                                     observations.responses());
-    if (observations.has_uncertainties()) {
-      std::vector<std::uint32_t> bent;
-      for (Index i = 0; i < left.value.size(); ++i) {
-        if (std::abs(0.5 * left.curvature[i] / left.slope[i]) * observations.uncertainties()[i] > noticeable_bend) {
-          bent.push_back(observations.source_rows()[static_cast<std::size_t>(i)]);
-        }
-      }
-      if (!bent.empty()) {
-        warnings.push_back(
-            {"transform_bends",
-             fmt::format(
-                 "In row{} {} the stated uncertainty is so large that {} bends within it: u({}) = |slope| u({}) is "
-                 "only "
-                 "a first approximation there, and the curve fitted without the transform is to be trusted more.",
-                 bent.size() == 1 ? "" : "s", row_list(bent), bound.left_text, bound.left_text, model.response())});
-      }
-    }
-    return solve_least_squares(model, std::move(working), options);
-  }
-
-  // The first weights come from the measured response where it gives any, then from the curve itself.
-  VectorXd at = observations.responses();
-  double smallest = infinity;
-  for (const double y : at) {
-    if (y != 0) smallest = std::min(smallest, std::abs(y));
-  }
-  for (double& y : at) y = y == 0 ? smallest : y;
-  VectorXd last;
-  FitOptions round_options = options;
-  for (int round = 0;; ++round) {
-    Observations working =
-        left_side_observations_of(bound, observations, left.value, spread_at(spread, at, observations), at);
-    Solved solved = solve_least_squares(model, std::move(working), round_options);
-    const detail::LinearSolution& solution = solved.solution;
-    const bool same_weights = spread.power() == 0 && !bound.transformed;
-    const bool done = same_weights || (last.size() > 0 && (solution.working.parameters - last).norm() <=
-                                                              settled * solution.working.parameters.norm());
-    if (done || round == most_rounds) {
-      if (!done)
-        warnings.push_back(
-            {"weights_not_settled",
-             "The weights that follow from the spread did not settle; the result is that of the last round."});
-      return solved;
-    }
-    last = solution.working.parameters;
-    // The next round begins where this one ended.
-    round_options.starts.clear();
-    for (std::size_t j = 0; j < bound.parameters.size() && !bound.linear; ++j)
-      round_options.starts.push_back({bound.parameters[j], last[static_cast<Index>(j)]});
-    at = detail::response_at(bound, detail::curve_at(bound, solution.working, observations),
-                             detail::predictor_pointers(observations))
-             .value;
   }
 }
 
@@ -314,7 +196,7 @@ std::span<const Warning> Fit::warnings() const noexcept { return parts_->warning
 
 ParameterEstimate Fit::parameter(std::string_view name) const {
   const Index at = estimate().index_of(name);
-  const double u = estimate().is_at_limit(at) ? not_a_number : std::sqrt(estimate().covariance()(at, at));
+  const double u = estimate().is_at_limit(at) ? not_a_number : estimate().standard_uncertainties()[at];
   return {std::string(name), estimate().parameters()[at], u, estimate().unit(at)};
 }
 
@@ -326,6 +208,16 @@ VectorXd Fit::residuals() const { return left_side_observations().responses() - 
 
 VectorXd Fit::fitted_response() const {
   return detail::response_at(*model().data().bound, fitted(), detail::predictor_pointers(observations())).value;
+}
+
+VectorXd Fit::response_uncertainties() const {
+  const double relative = observations().relative_uncertainty();
+  return relative > 0 ? VectorXd(relative * fitted_response().cwiseAbs()) : observations().uncertainties();
+}
+
+bool Fit::has_fixed_weights() const {
+  const detail::ScatterLaw law(observations(), spread());
+  return !law.is_given() || (!law.follows_the_response() && !model().is_transformed());
 }
 
 VectorXd Fit::leverage() const {
@@ -385,17 +277,9 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   }
 
   std::vector<Warning> warnings;
-  Solved solved = solve_with_weights(model, observations, options, warnings);
+  detail::Solved solved = detail::solve_as_meant(model, observations, options, warnings);
   detail::LinearSolution& solution = solved.solution;
-  const bool overflows = !std::isfinite(solution.chi_squared) || !std::isfinite(solution.total_sum_of_squares);
-  if (overflows || !solution.parameters.allFinite()) {
-    throw Error({.code = ErrorCode::not_finite,
-                 .message = fmt::format("the numbers are too large to be squared: '{}' reaches {:.3g}",
-                                        observations.response().name, observations.responses().cwiseAbs().maxCoeff()),
-                 .subject = observations.response().name,
-                 .value = fmt::format("{}", observations.responses().cwiseAbs().maxCoeff()),
-                 .remedy = "give the columns in larger units, so that their squares stay below 1e308"});
-  }
+  require_in_range(solved.model, observations, solution);
   model = solved.model;
   std::vector<Range> limits = limits_of(model, options.within);
   double p = static_cast<double>(model.parameters().size());
@@ -427,20 +311,23 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                      solution.condition, std::max(0, 16 - static_cast<int>(std::log10(solution.condition))))});
   }
   const bool transformed = model.is_transformed();
-  MatrixXd covariance = solution.spread * solution.spread.transpose() * (scale * scale);
+  if (model.has_known_part()) solution.total_sum_of_squares = sum_of_squares_about_the_mean(solved.left_side);
+  UncertaintiesAndCorrelation uncertain = taken_apart(solution.spread, scale);
   std::vector<Quantity> predictors(observations.predictors().begin(), observations.predictors().end());
-  Estimate estimate({.model = std::move(model),
-                     .parameters = std::move(solution.parameters),
-                     .covariance = std::move(covariance),
-                     .degrees_of_freedom = dof,
-                     .basis = basis,
-                     .scale = scale,
-                     .new_observation = new_observation(observations, options.spread, transformed, basis, scale),
-                     .response = observations.response(),
-                     .predictors = std::move(predictors),
-                     .ranges = ranges_of(observations),
-                     .limits = std::move(limits),
-                     .working = std::move(solution.working)});
+  Estimate estimate(
+      {.model = std::move(model),
+       .parameters = std::move(solution.parameters),
+       .standard_uncertainties = std::move(uncertain.standard_uncertainties),
+       .correlation = std::move(uncertain.correlation),
+       .degrees_of_freedom = dof,
+       .basis = basis,
+       .scale = scale,
+       .new_observation = new_observation(observations, options.spread, transformed, basis, scale * solved.unit),
+       .response = observations.response(),
+       .predictors = std::move(predictors),
+       .ranges = ranges_of(observations),
+       .limits = std::move(limits),
+       .working = std::move(solution.working)});
   warn_of_parameters(estimate, warnings);
   auto parts = std::make_shared<Fit::Parts>(
       Fit::Parts{std::move(estimate), observations, std::move(solved.left_side), options.spread,
@@ -452,15 +339,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
 Preview preview(const Model& given, const Observations& observations, const FitOptions& options) {
   Model model = detail::bound_to(given, observations);
   if (!options.fixed.empty()) model = model.with_fixed(options.fixed);
-  const detail::BoundModel& bound = *model.data().bound;
-  Observations left = observations;
-  if (bound.transformed) {
-    const detail::LeftSide side =
-        detail::left_side_at(bound, observations.responses(), detail::predictor_pointers(observations));
-    require_usable_rows(model, observations, side);
-    left = left_side_observations_of(bound, observations, side.value, observations.uncertainties(),
-                                     observations.responses());
-  }
+  const Observations left = detail::first_sight(model, observations, options.spread).left_side;
   const Model curve = model.is_linear() ? detail::as_curve(model) : model;
   detail::StartingPoint point = detail::starting_point(curve, left, options);
   const Index p = point.parameters.size();
@@ -471,7 +350,8 @@ Preview preview(const Model& given, const Observations& observations, const FitO
   const VectorXd rest = left.responses() - detail::curve_at(*curve.data().bound, working, left);
   return {Estimate({.model = curve,
                     .parameters = point.parameters,
-                    .covariance = unknown,
+                    .standard_uncertainties = VectorXd::Constant(p, not_a_number),
+                    .correlation = unknown,
                     .degrees_of_freedom = 0,
                     .basis = basis,
                     .response = observations.response(),

@@ -25,9 +25,12 @@ void run_over(const Program& program, const VectorXd& first, const std::vector<c
 
 LeftSide left_side_at(const BoundModel& model, const VectorXd& responses,
                       const std::vector<const double*>& predictors) {
-  if (!model.transformed) return {responses, VectorXd::Ones(responses.size()), VectorXd::Zero(responses.size())};
+  if (!model.transformed) {
+    const VectorXd zero = VectorXd::Zero(responses.size());
+    return {responses, VectorXd::Ones(responses.size()), zero, zero};
+  }
   LeftSide left;
-  run_over(model.left, responses, predictors, {&left.value, &left.slope, &left.curvature});
+  run_over(model.left, responses, predictors, {&left.value, &left.slope, &left.curvature, &left.third});
   return left;
 }
 

@@ -14,6 +14,7 @@ struct LeftSide {
   VectorXd value;
   VectorXd slope;      // d left / d response
   VectorXd curvature;  // second derivative
+  VectorXd third;      // third derivative
 };
 
 /// Predictors column-wise, each as long as the responses.

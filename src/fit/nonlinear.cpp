@@ -65,7 +65,9 @@ Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found
   for (const int j : bound.entangled) {
     const ParameterPart part = bound.parts[static_cast<std::size_t>(j)];
     const bool negative = !std::isnan(starts[j]) && starts[j] < 0;
-    if ((result.theta[j] < 0) == negative || part == ParameterPart::place || part == ParameterPart::exponent) continue;
+    const bool has_a_sign =
+        part == ParameterPart::place || part == ParameterPart::exponent || part == ParameterPart::phase;
+    if ((result.theta[j] < 0) == negative || has_a_sign) continue;
     SmallVector flipped = result.theta;
     flipped[j] = -flipped[j];
     try_values(flipped);
@@ -269,7 +271,7 @@ std::string combination_of(const std::string& a, const std::string& b, double va
   };
   std::vector<Index> others;
   for (Index i = 0; i < k; ++i) {
-    if (std::abs(c[i]) * r.col(i).head(i + 1).norm() > negligible_share * r.col(k).head(k + 1).norm())
+    if (std::abs(c[i]) * r.col(i).head(i + 1).stableNorm() > negligible_share * r.col(k).head(k + 1).stableNorm())
       others.push_back(i);
   }
   const std::string last = name(k);
@@ -456,7 +458,7 @@ double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Lin
   linear.working.parameters = theta;
   SmallVector norms(count);
   for (Index k = 0; k < count; ++k) {
-    norms[k] = r.col(k).head(k + 1).norm();
+    norms[k] = r.col(k).head(k + 1).stableNorm();
     if (std::abs(r(k, k)) > negligible_pivot * norms[k]) continue;
     // The best so far of a search that gave up is still a result, but nothing is known of its uncertainty. Where it
     // ended by itself, parameters that can't be told apart are why.

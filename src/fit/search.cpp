@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <numbers>
 
 namespace truecurve::detail {
 namespace {
@@ -49,7 +50,7 @@ Scales scales_of(const Curve& curve) {
 }
 
 // One candidate for a parameter from two numbers between 0 and 1: the first chooses the kind, the second the place in
-// it.
+// it. Seven of ten are what the part that the parameter plays suggests.
 double candidate(ParameterPart part, double kind, double place, const Scales& s) {
   const auto spread = [](double u, double low, double high) { return low * std::pow(high / low, u); };
   const double sign = place < 0.5 ? -1.0 : 1.0;
@@ -63,8 +64,18 @@ double candidate(ParameterPart part, double kind, double place, const Scales& s)
         return (kind < 0.5 ? 1.0 : sign) * spread(kind < 0.5 ? place : u, 1e-2, 1e2) / s.largest;
       case ParameterPart::divisor: return spread(place, s.step / s.largest / 3, 3) * s.largest;
       case ParameterPart::exponent: return -5 + 10 * place;
+      case ParameterPart::phase: return std::numbers::pi * (2 * place - 1);
       case ParameterPart::other: return sign * spread(u, 1e-2, 1e2);
     }
+  }
+  // A parameter that is known to be measured by x keeps to its unit, whatever that is.
+  switch (part) {
+    case ParameterPart::factor: return sign * spread(u, 1e-4, 1e4) / s.largest;
+    case ParameterPart::place:
+    case ParameterPart::divisor: return sign * spread(u, 1e-4, 1e3) * s.largest;
+    case ParameterPart::exponent:
+    case ParameterPart::phase: return sign * spread(u, 1e-4, 1e4);
+    case ParameterPart::other: break;
   }
   if (kind < 0.8) return sign * spread(u, 1e-4, 1e4) / s.largest;
   if (kind < 0.9) return sign * spread(u, 1e-4, 1e4);

@@ -37,6 +37,7 @@ double apply(const Node& node, double a, double b, double c) {
     case Op::minimum: return std::isnan(b) || b < a ? b : a;
     case Op::maximum: return std::isnan(b) || b > a ? b : a;
     case Op::multiply_log: return a == 0 ? 0.0 : a * std::log(b);
+    case Op::multiply_slope: return b == 0 ? 0.0 : a * b;
     case Op::less: return a < b ? 1.0 : 0.0;
     case Op::less_equal: return a <= b ? 1.0 : 0.0;
     case Op::equal: return a == b ? 1.0 : 0.0;
@@ -154,6 +155,9 @@ NodeId Graph::simplified(Op op, NodeId a, NodeId b, NodeId c) {
     case Op::multiply_log:
       if (is_constant(a, 0)) return constant(0);
       break;
+    case Op::multiply_slope:
+      if (at(a).op == Op::constant || at(b).op == Op::constant) return make(Op::multiply, a, b);
+      break;
     case Op::negate:
       if (at(a).op == Op::negate) return at(a).a;
       break;
@@ -270,10 +274,14 @@ NodeId Graph::derivative(NodeId of, int by_name) {
       case Op::power: {
         // d(u^v) = v*u^(v-1)*du + u^v*ln(u)*dv
         // Where u can't be zero u^(v-1) is u^v/u, and the power is there already.
-        const auto lowered = [&] {
-          return is_positive(u) ? over(id, u) : make(Op::power, u, make(Op::subtract, v, constant(1)));
+        // Where it can, u^(v-1) may be infinite, and a parameter that only scales u, as in (x/tau)^b, moves nothing at
+        // 0.
+        const auto by_moving_base = [&] {
+          return is_positive(u)
+                     ? times(times(v, over(id, u)), du)
+                     : make(Op::multiply_slope, times(v, make(Op::power, u, make(Op::subtract, v, constant(1)))), du);
         };
-        const NodeId by_base = du == zero ? zero : times(times(v, lowered()), du);
+        const NodeId by_base = du == zero ? zero : by_moving_base();
         const NodeId by_exponent = dv == zero ? zero : times(make(Op::multiply_log, id, u), dv);
         result = make(Op::add, by_base, by_exponent);
         break;
@@ -281,6 +289,9 @@ NodeId Graph::derivative(NodeId of, int by_name) {
       case Op::multiply_log:
         result =
             make(Op::add, du == zero ? zero : make(Op::multiply_log, du, v), dv == zero ? zero : times(over(u, v), dv));
+        break;
+      case Op::multiply_slope:
+        result = make(Op::add, make(Op::multiply_slope, du, v), make(Op::multiply_slope, u, dv));
         break;
       case Op::minimum: result = make(Op::choose, make(Op::less, v, u), dv, du); break;
       case Op::maximum: result = make(Op::choose, make(Op::less, u, v), dv, du); break;
@@ -299,16 +310,20 @@ NodeId Graph::derivative(NodeId of, int by_name) {
       case Op::ln: result = over(du, u); break;
       case Op::log10: result = over(du, times(constant(ln_10), u)); break;
       case Op::log2: result = over(du, times(constant(ln_2), u)); break;
-      case Op::sqrt: result = over(du, times(constant(2), id)); break;
-      case Op::cbrt: result = over(du, times(constant(3), integer_power(id, 2))); break;
+      case Op::sqrt: result = make(Op::multiply_slope, over(constant(0.5), id), du); break;
+      case Op::cbrt:
+        result = make(Op::multiply_slope, over(constant(1), times(constant(3), integer_power(id, 2))), du);
+        break;
       case Op::abs: result = times(make(Op::sign, u), du); break;
       case Op::sin: result = du == zero ? zero : times(make(Op::cos, u), du); break;
       case Op::cos: result = du == zero ? zero : make(Op::negate, times(make(Op::sin, u), du)); break;
       case Op::tan: result = times(make(Op::add, constant(1), integer_power(id, 2)), du); break;
-      case Op::asin: result = over(du, make(Op::sqrt, make(Op::subtract, constant(1), integer_power(u, 2)))); break;
-      case Op::acos:
-        result = make(Op::negate, over(du, make(Op::sqrt, make(Op::subtract, constant(1), integer_power(u, 2)))));
+      case Op::asin:
+      case Op::acos: {
+        const NodeId root = make(Op::sqrt, make(Op::subtract, constant(1), integer_power(u, 2)));
+        result = make(Op::multiply_slope, over(constant(node.op == Op::asin ? 1 : -1), root), du);
         break;
+      }
       case Op::atan: result = over(du, make(Op::add, constant(1), integer_power(u, 2))); break;
       case Op::sinh: result = du == zero ? zero : times(make(Op::cosh, u), du); break;
       case Op::cosh: result = du == zero ? zero : times(make(Op::sinh, u), du); break;

@@ -24,7 +24,8 @@ enum class Op : std::uint8_t {
   power,
   minimum,
   maximum,
-  multiply_log,  // a*ln(b), and 0 where a is 0: the derivative of b^c stays finite at b = 0
+  multiply_log,    // a*ln(b), and 0 where a is 0: the derivative of b^c stays finite at b = 0
+  multiply_slope,  // a*b, and 0 where b is 0, whatever a is: what does not move has no slope, even where a is infinite
   less,
   less_equal,
   equal,

@@ -61,13 +61,30 @@ bool depends(const Graph& graph, NodeId id, int name) {
   return static_cast<std::size_t>(name) < names.size() && names[static_cast<std::size_t>(name)];
 }
 
+struct Meeting {
+  detail::ParameterPart part = detail::ParameterPart::other;
+  int place_sign = 0;
+};
+
 // How a parameter meets the predictors: the first operation on the way up from it that joins it with one.
-detail::ParameterPart part_of(const Graph& graph, NodeId root, int parameter, const std::vector<NameRole>& roles) {
+Meeting meeting_of(const Graph& graph, NodeId root, int parameter, const std::vector<NameRole>& roles) {
+  using detail::ParameterPart;
   std::vector<bool> below(static_cast<std::size_t>(root) + 1, false);  // carries the parameter and no predictor
+  const auto is_predictor = [&](NodeId id) {
+    return graph.at(id).op == Op::name &&
+           roles[static_cast<std::size_t>(graph.at(id).name)].kind == NameRole::Kind::variable;
+  };
   const auto has_predictor = [&](NodeId id) {
     const std::vector<bool> names = graph.depends_on(id);
     for (std::size_t k = 0; k < names.size(); ++k) {
       if (names[k] && roles[k].kind == NameRole::Kind::variable) return true;
+    }
+    return false;
+  };
+  const auto is_turned = [&](NodeId id) {  // taken into a sine
+    for (NodeId above = id + 1; above <= root; ++above) {
+      const detail::Node& node = graph.at(above);
+      if (node.a == id && (node.op == Op::sin || node.op == Op::cos || node.op == Op::tan)) return true;
     }
     return false;
   };
@@ -86,15 +103,22 @@ detail::ParameterPart part_of(const Graph& graph, NodeId root, int parameter, co
       }
       switch (node.op) {
         case Op::add:
-        case Op::subtract: return detail::ParameterPart::place;
-        case Op::multiply: return detail::ParameterPart::factor;
-        case Op::divide: return child == node.b ? detail::ParameterPart::divisor : detail::ParameterPart::factor;
-        case Op::power: return child == node.b ? detail::ParameterPart::exponent : detail::ParameterPart::other;
-        default: return detail::ParameterPart::other;
+        case Op::subtract: {
+          const bool negated = graph.at(other).op == Op::negate;
+          if (!is_predictor(negated ? graph.at(other).a : other))
+            return {is_turned(id) ? ParameterPart::phase : ParameterPart::other};
+          const bool is_itself = graph.at(child).op == Op::name;
+          const int sign = (node.op == Op::subtract) != negated ? 1 : -1;
+          return {ParameterPart::place, is_itself ? sign : 0};
+        }
+        case Op::multiply: return {ParameterPart::factor};
+        case Op::divide: return {child == node.b ? ParameterPart::divisor : ParameterPart::factor};
+        case Op::power: return {child == node.b ? ParameterPart::exponent : ParameterPart::other};
+        default: return {};
       }
     }
   }
-  return detail::ParameterPart::other;
+  return {};
 }
 
 // Entangled parameters that share a term of the outermost sum, each group in the order of the parameters.
@@ -146,7 +170,9 @@ void bind_nonlinear(const Graph& graph, NodeId right, const std::vector<NodeId>&
     for (const int other : bound.separable)
       alone = alone && !depends(graph, slopes[j], names[static_cast<std::size_t>(other)]);
     (alone ? bound.separable : bound.entangled).push_back(static_cast<int>(j));
-    bound.parts.push_back(part_of(graph, right, names[j], roles));
+    const Meeting meeting = meeting_of(graph, right, names[j], roles);
+    bound.parts.push_back(meeting.part);
+    bound.place_signs.push_back(meeting.place_sign);
   }
   std::vector<NodeId> outputs = {right};
   bound.value = detail::Program(graph, outputs, roles);
@@ -201,6 +227,7 @@ void bind_left_side(Graph& graph, NodeId left, const std::string& response, cons
   const int at = name_index(graph, response);
   const NodeId slope = graph.derivative(left, at);
   const NodeId curvature = graph.derivative(slope, at);
+  const NodeId third = graph.derivative(curvature, at);
   const NodeId inverse = detail::inverse_of(graph, left, at, detail::left_value_name);
   const int value = name_index(graph, detail::left_value_name);
   const NodeId inverse_slope = graph.derivative(inverse, value);
@@ -212,7 +239,7 @@ void bind_left_side(Graph& graph, NodeId left, const std::string& response, cons
     if (name < static_cast<int>(roles.size()))
       roles[static_cast<std::size_t>(name)] = {NameRole::Kind::variable, static_cast<int>(k) + 1};
   }
-  const NodeId left_outputs[] = {left, slope, curvature};
+  const NodeId left_outputs[] = {left, slope, curvature, third};
   const NodeId inverse_outputs[] = {inverse, inverse_slope};
   bound.left = detail::Program(graph, left_outputs, roles);
   bound.inverse = detail::Program(graph, inverse_outputs, roles);
@@ -355,6 +382,7 @@ std::shared_ptr<BoundModel> bind_function(ModelData& data) {
     bound->entangled.push_back(static_cast<int>(bound->parameters.size()));
     bound->groups.push_back({bound->entangled.back()});
     bound->parts.push_back(detail::ParameterPart::other);
+    bound->place_signs.push_back(0);
     bound->parameters.push_back(data.names[j]);
     function->free.push_back(static_cast<int>(j));
   }
@@ -588,6 +616,7 @@ const std::vector<std::string>& Model::predictors() const { return bound_of(*dat
 const std::vector<std::string>& Model::parameters() const { return bound_of(*data_).parameters; }
 bool Model::is_linear() const { return bound_of(*data_).linear; }
 bool Model::has_constant() const { return bound_of(*data_).constant_term >= 0 || !bound_of(*data_).linear; }
+bool Model::has_known_part() const { return bound_of(*data_).linear && bound_of(*data_).has_offset; }
 int Model::constant_index() const { return bound_of(*data_).constant_term; }
 bool Model::is_transformed() const { return bound_of(*data_).transformed; }
 const std::string& Model::left_side() const { return bound_of(*data_).left_text; }

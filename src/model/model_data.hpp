@@ -21,9 +21,9 @@ struct Monomial {
   int degree = -1;     // -1 where the term is no single power
 };
 
-/// How a parameter meets the predictors, which says of what size it may be: next to x in a sum (a place on the axis), a
-/// factor or a divisor of x, an exponent, or something else.
-enum class ParameterPart { place, factor, divisor, exponent, other };
+/// How a parameter meets the predictors, which says of what size it may be: next to the bare x in a sum (a place on the
+/// axis), a factor or a divisor of x, an exponent, next to other things with x in a sine (a phase), or something else.
+enum class ParameterPart { place, factor, divisor, exponent, phase, other };
 
 /// A model given as C++ code with some of its parameters held.
 struct BoundFunction {
@@ -65,11 +65,13 @@ struct BoundModel {
   std::vector<int> separable;                     // parameters that enter linearly together
   std::vector<int> entangled;                     // the others
   std::vector<ParameterPart> parts;               // one a parameter: how it meets the predictors
+  std::vector<int> place_signs;                   // 1 where the place on the axis is the parameter itself (x - p), -1
+                                                  // where it is its negative (x + p), 0 for every other parameter
   std::vector<std::vector<int>> groups;           // entangled parameters that stand together in a term of the sum
 
   // The left side. Variables of its programs: the response (or the value of the left side) first, then the predictors.
   bool transformed = false;
-  Program left;     // value of the left side, its derivative by the response, its second derivative
+  Program left;     // value of the left side, its first, second and third derivative by the response
   Program inverse;  // the response, its derivative by the value of the left side
   NodeId left_node = -1;
   std::string left_text;        // "ln(y)"

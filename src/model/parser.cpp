@@ -4,6 +4,8 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/data/table.hpp>
 
+#include "letters.hpp"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -383,6 +385,15 @@ void check_before(std::string_view text) {
       }
       open.pop_back();
     } else if (starts_word(c)) {
+      for (std::size_t k = i; k < text.size() && in_word(text[k]);) {
+        const Character character = character_at(text, k);
+        if (character.code >= 0x80 && !is_letter(character.code)) {
+          const std::string sign(text.substr(k, character.bytes));
+          throw_at(text, {ErrorCode::syntax, k, fmt::format("'{}' is not part of a formula", sign), sign,
+                          instead_of_sign(character.code)});
+        }
+        k += std::max<std::size_t>(1, character.bytes);
+      }
       const std::string_view word = word_at(text, i);
       std::size_t after = i + word.size();
       while (after < text.size() && text[after] == ' ') ++after;
@@ -492,7 +503,14 @@ NodeId parse_condition(std::string_view text, Graph& graph) {
 }
 
 bool is_plain_name(std::string_view text) {
-  return !text.empty() && starts_word(text.front()) && word_at(text, 0).size() == text.size() && !is_word(text);
+  if (text.empty() || !starts_word(text.front()) || word_at(text, 0).size() != text.size() || is_word(text))
+    return false;
+  for (std::size_t at = 0; at < text.size();) {
+    const Character character = character_at(text, at);
+    if (character.bytes == 0 || (character.code >= 0x80 && !is_letter(character.code))) return false;
+    at += character.bytes;
+  }
+  return true;
 }
 
 }  // namespace truecurve::detail

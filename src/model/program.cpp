@@ -79,6 +79,7 @@ DoubleDouble apply_precise(const Node& node, DoubleDouble a, DoubleDouble b, Dou
     case Op::add: return a + b;
     case Op::subtract: return a - b;
     case Op::multiply: return a * b;
+    case Op::multiply_slope: return b.high == 0 ? DoubleDouble() : a * b;
     case Op::divide: return a / b;
     case Op::negate: return -a;
     case Op::sqrt: return sqrt(a);
@@ -218,6 +219,8 @@ void Program::run(std::span<const double* const> variables, std::size_t rows, st
       case Op::subtract: each(rows, result, a, b, [](double x, double y) { return x - y; }); break;
       case Op::multiply: each(rows, result, a, b, [](double x, double y) { return x * y; }); break;
       case Op::divide: each(rows, result, a, b, [](double x, double y) { return x / y; }); break;
+      case Op::multiply_slope: each(rows, result, a, b, [](double x, double y) { return y == 0 ? 0.0 : x * y; }); break;
+      case Op::power: each(rows, result, a, b, [](double x, double y) { return std::pow(x, y); }); break;
       case Op::negate: each(rows, result, a.block, [](double x) { return -x; }); break;
       case Op::exp: each(rows, result, a.block, [](double x) { return std::exp(x); }); break;
       case Op::ln: each(rows, result, a.block, [](double x) { return std::log(x); }); break;

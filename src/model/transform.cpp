@@ -23,6 +23,7 @@ int binding(const Node& node) {
     case Op::add:
     case Op::subtract: return 5;
     case Op::multiply:
+    case Op::multiply_slope:
     case Op::divide: return 6;
     case Op::negate: return 7;
     case Op::power:
@@ -61,7 +62,8 @@ const char* operator_text(Op op) {
   switch (op) {
     case Op::add: return " + ";
     case Op::subtract: return " - ";
-    case Op::multiply: return "*";
+    case Op::multiply:
+    case Op::multiply_slope: return "*";
     case Op::divide: return "/";
     case Op::power: return "^";
     case Op::less: return " < ";

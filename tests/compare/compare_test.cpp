@@ -307,7 +307,7 @@ TEST(Nested, IsFoundFromStructure) {
   const Fit held = fit(shape_model("power", "years", "d"), rows, {.fixed = {{"b", 1.5}}});
   EXPECT_TRUE(is_special_case(held, whole));
   EXPECT_FALSE(is_special_case(whole, held));
-  // Stated: the difference of chi-squared. A spread has weights of its own in each: the likelihood.
+  // Stated: the difference of chi-squared. Weights of a spread are those of the smaller curve.
   const Observations stated = Observations::of(rows.predictor(0), rows.responses(), VectorXd::Constant(18, 0.6));
   const std::vector<Fit> ladder = fits_of(stated, {"line", "polynomial(2)"});
   const NestedTest chi = nested_test(ladder[0], ladder[1]);
@@ -317,9 +317,29 @@ TEST(Nested, IsFoundFromStructure) {
   const FitOptions spread{.spread = Spread::counts()};
   const Fit one = fit(shape_model("line-through-origin", "years", "d"), rows, spread);
   const Fit two = fit(Model::written("d = a*years + b*years^2"), rows, spread);
-  const NestedTest ratio = nested_test(one, two);
-  EXPECT_EQ(ratio.kind, NestedTest::Kind::likelihood_ratio);
-  EXPECT_NEAR(ratio.statistic, 2 * (quality_of(two).log_likelihood - quality_of(one).log_likelihood), 1e-12);
+  const NestedTest f = nested_test(one, two);
+  EXPECT_EQ(f.kind, NestedTest::Kind::f);
+  // Both curves with the weights of the smaller, the larger by its normal equations.
+  long double a[2][3] = {};
+  long double smaller = 0;
+  long double squares = 0;
+  for (Eigen::Index i = 0; i < 18; ++i) {
+    const long double x = rows.predictor(0)[i];
+    const long double y = rows.responses()[i];
+    const long double curve = one.parameter("b").value * x;
+    smaller += (y - curve) * (y - curve) / curve;
+    squares += y * y / curve;
+    const long double columns[] = {x, x * x, y};
+    for (int j = 0; j < 2; ++j) {
+      for (int k = 0; k < 3; ++k) a[j][k] += columns[j] * columns[k] / curve;
+    }
+  }
+  const long double determinant = a[0][0] * a[1][1] - a[0][1] * a[1][0];
+  const long double p = (a[0][2] * a[1][1] - a[0][1] * a[1][2]) / determinant;
+  const long double q = (a[0][0] * a[1][2] - a[1][0] * a[0][2]) / determinant;
+  const long double larger = squares - p * a[0][2] - q * a[1][2];
+  EXPECT_NEAR(f.statistic, static_cast<double>((smaller - larger) / (larger / 16)), 1e-8 * f.statistic);
+  EXPECT_DOUBLE_EQ(f.p, f_upper(f.statistic, 1, 16));
 }
 
 // Two curves of known value and uncertainty, the formulas written out.

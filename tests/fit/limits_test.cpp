@@ -123,13 +123,23 @@ TEST(Preview, FitsNothingButWhatEntersLinearly) {
             ErrorCode::not_finite);
 }
 
-// Numbers whose squares overflow are refused, not fitted to an infinite chi-squared; found by the fuzzer.
-TEST(Fit, RefusesNumbersTooLargeToBeSquared) {
+// Numbers whose squares leave the range of a double are fitted all the same; a parameter that does is refused by name.
+TEST(Fit, TakesNumbersTooLargeToBeSquared) {
   const Eigen::Vector4d x(1, 2, 3, 4);
-  const Eigen::Vector4d y(1e200, -2e200, 3e200, -1e200);
-  for (const char* text : {"y = a", "y = a + b*x", "y = a*exp(b*x)"})
-    EXPECT_EQ(caught([&] { (void)fit(Model::written(text), Observations::of(x, y)); }).code(), ErrorCode::not_finite)
-        << text;
+  const Eigen::Vector4d y(5, 3.1, 1.9, 1.3);
+  for (const double size : {1e200, 1e-200}) {
+    for (const char* text : {"y = a", "y = a + b*x", "y = a*exp(b*x)"}) {
+      const Fit plain = fit(Model::written(text, {"x"}), Observations::of(x, y));
+      const Fit far = fit(Model::written(text, {"x"}), Observations::of(x, size * y));
+      EXPECT_NEAR(far.parameter("a").value / size / plain.parameter("a").value, 1, 1e-9) << text;
+      EXPECT_NEAR(far.parameter("a").standard_uncertainty / size / plain.parameter("a").standard_uncertainty, 1, 1e-9);
+      EXPECT_NEAR(quality_of(far).residual_sd / size / quality_of(plain).residual_sd, 1, 1e-9);
+      EXPECT_NEAR(quality_of(far).r_squared, quality_of(plain).r_squared, 1e-9);
+    }
+    const Error error = caught([&] { (void)fit(shape_model("polynomial(2)"), Observations::of(size * x, y)); });
+    EXPECT_EQ(error.code(), ErrorCode::not_finite);
+    EXPECT_EQ(error.subject(), "b2");
+  }
 }
 
 }  // namespace

@@ -18,6 +18,7 @@ namespace truecurve {
 struct PolynomialAbout {
   double origin = 0;
   VectorXd coefficients{};  ///< by ascending power, length degree + 1
+  VectorXd standard_uncertainties{};  ///< by power
   MatrixXd covariance{};    ///< transformed exactly: no digits are lost to large powers of x
 };
 

@@ -26,13 +26,16 @@ struct VarianceLine {
   double p = not_a_number;
 };
 
-/// Sums of squares are weighted as the fit was, on the scale of the left side.
+/// Sums of squares are weighted as the fit was, on the scale of the left side. Where the scatter sets the scale, F is
+/// against the residual mean square; where uncertainties are stated, a line's sum of squares is itself chi-squared, p
+/// follows from it, and F is NaN.
 struct VarianceTable {
   VarianceLine explained{};
   VarianceLine residual{};
-  VarianceLine total{};  ///< about the mean if the model has a constant, else about zero
-  /// What each term explains after those before it, in the order constant, then as written, powers ascending; F against
-  /// the residual mean square.
+  VarianceLine total{};  ///< about the mean, or about zero (Model::is_judged_about_the_mean)
+  /// What a part of the model that was not fitted takes of the total, or adds to it; it has no degrees of freedom.
+  std::optional<VarianceLine> known{};
+  /// What each term explains after those before it, in the order constant, then as written, powers ascending.
   std::vector<VarianceLine> sequential{};
 };
 

@@ -38,6 +38,7 @@ enum class ErrorCode {
   file_not_found,
   empty_file,
   binary_file,
+  unsupported_file,
   ragged_row,
   duplicate_column,
   number_out_of_range,

@@ -27,9 +27,8 @@ namespace truecurve {
 /// The test of the hypothesis that the smaller curve is the true one.
 struct NestedTest {
   enum class Kind {
-    f,                 ///< ((chi²_s - chi²_l)/(p_l - p_s)) / (chi²_l/dof_l), for scatter
-    chi_squared,       ///< chi²_s - chi²_l, for stated uncertainties
-    likelihood_ratio,  ///< 2 (ln L_l - ln L_s) against chi-squared, where the weights come from each curve
+    f,            ///< ((chi²_s - chi²_l)/(p_l - p_s)) / (chi²_l/dof_l), for scatter
+    chi_squared,  ///< chi²_s - chi²_l, for stated uncertainties
   } kind = Kind::f;
   double statistic = not_a_number;
   double added = 0;                   ///< parameters that the larger curve has more: degrees of freedom
@@ -37,11 +36,13 @@ struct NestedTest {
   double p = not_a_number;            ///< how often chance gives as much where the smaller curve is true
 };
 
-/// Requires fits of the same rows. Exact for linear models, approximate for others. NaN where the larger fit leaves no
-/// degrees of freedom. Source: Draper and Smith (1998), 6.1; Bates and Watts (1988), 3.10; Wilks (1938).
+/// Requires fits of the same rows. Exact for linear models with known weights, approximate for others. Weights that
+/// follow from the curve are those of the smaller, which is true under the hypothesis: the larger is fitted with them once
+/// more. NaN where the larger fit leaves no degrees of freedom. Source: Draper and Smith (1998), 6.1; Bates and Watts
+/// (1988), 3.10.
 [[nodiscard]] NestedTest nested_test(const Fit& smaller, const Fit& larger);
 
-/// "F", "chi-squared", "likelihood ratio".
+/// "F", "chi-squared".
 [[nodiscard]] std::string_view name(NestedTest::Kind kind);
 
 }  // namespace truecurve

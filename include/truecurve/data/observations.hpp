@@ -32,7 +32,8 @@ class Uncertainty {
   [[nodiscard]] static Uncertainty none();
   /// The same for every row, in the unit of the response.
   [[nodiscard]] static Uncertainty number(double value);
-  /// This share of the measured value, in percent.
+  /// This share of the value, in percent. A fit takes it of its curve, by iteration: of the reading itself it would
+  /// give low readings too much weight.
   [[nodiscard]] static Uncertainty percent(double value);
 
   [[nodiscard]] Kind kind() const noexcept { return kind_; }
@@ -80,7 +81,10 @@ class Observations {
   [[nodiscard]] std::span<const Quantity> predictors() const noexcept;
   [[nodiscard]] const VectorXd& responses() const noexcept;          ///< one a used row
   [[nodiscard]] const VectorXd& predictor(std::size_t index) const;  ///< one a used row
-  [[nodiscard]] const VectorXd& uncertainties() const noexcept;      ///< one a used row, or empty
+  /// One for each used row, or empty. Of a percentage it is the share of the measured value.
+  [[nodiscard]] const VectorXd& uncertainties() const noexcept;
+  /// The stated uncertainty as a share of the response (0.05 for 5 %); 0 where it is not stated so.
+  [[nodiscard]] double relative_uncertainty() const noexcept;
   [[nodiscard]] bool has_uncertainties() const noexcept;
   /// Where the uncertainties come from, as a phrase: "from column u(T), found by itself"; empty without any.
   [[nodiscard]] const std::string& uncertainty_origin() const noexcept;

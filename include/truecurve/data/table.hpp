@@ -28,6 +28,7 @@ struct Column {
   std::vector<double> numbers{};  ///< one a row
   std::vector<TextCell> texts{};  ///< in row order; a column of words has one a row
   std::string header{};           ///< as written in the file: "T (degC)"
+  std::string own_name{};         ///< the name before an alias took its place; empty where none did
 
   /// Whether the column holds words rather than measurements: more text cells than numbers.
   [[nodiscard]] bool is_text() const;
@@ -35,6 +36,8 @@ struct Column {
   [[nodiscard]] const std::string* text_at(std::size_t row) const;
   [[nodiscard]] bool is_missing(std::size_t row) const;
   [[nodiscard]] std::size_t missing_count() const;
+  /// Whether the column may be called so: by its name, the name that an alias took the place of, or its whole header.
+  [[nodiscard]] bool is_called(std::string_view text) const;
 };
 
 /// A column given from C++.
@@ -63,16 +66,20 @@ class Table {
   [[nodiscard]] std::span<const Column> columns() const noexcept { return columns_; }
   [[nodiscard]] const TableSource& source() const noexcept { return source_; }
 
-  /// The column of that name, of that alias, or of that whole header. Throws Error (unknown_column) that names the
-  /// nearest column there is.
+  /// The column of that name, of that alias, of the name behind an alias, or of that whole header: every room asks
+  /// here. Throws Error (unknown_column) that names the nearest column there is.
   [[nodiscard]] const Column& column(std::string_view name) const;
   [[nodiscard]] bool has_column(std::string_view name) const noexcept;
+
+  /// The column that holds the standard uncertainties of a quantity by its name: `u(NAME)` or `u_NAME` for any of the
+  /// names under which the quantity's column is found; nullptr where there is none.
+  [[nodiscard]] const Column* uncertainty_of(const Column& quantity) const noexcept;
 
   /// The line of the source at which a row (index from 0) stands; 0 for a table made in memory.
   [[nodiscard]] std::size_t line(std::size_t row) const;
 
-  /// A table in which the column found under `header` (name or whole header) is called `alias`.
-  /// Throws Error (unknown_column, duplicate_column).
+  /// A table in which the column found under `header` (name or whole header) is called `alias`, too: it is still found
+  /// under the names it had. Throws Error (unknown_column, duplicate_column).
   [[nodiscard]] Table with_alias(std::string_view alias, std::string_view header) const;
 
   /// The same table with a column's unit, for a header that states none or another one: values stay as they are. Throws

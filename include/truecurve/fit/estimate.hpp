@@ -55,8 +55,9 @@ struct WorkingForm {
 /// Everything an Estimate is made of; a record restores one from it.
 struct EstimateParts {
   Model model;
-  VectorXd parameters{};  ///< length p
-  MatrixXd covariance{};  ///< p x p; NaN where it can't be known (scatter without degrees of freedom)
+  VectorXd parameters{};              ///< length p
+  VectorXd standard_uncertainties{};  ///< length p; NaN where they can't be known, 0 for a parameter at its limit
+  MatrixXd correlation{};             ///< p x p; 0 beside a parameter at its limit, NaN where it can't be known
   double degrees_of_freedom = 0;
   UncertaintyBasis basis = UncertaintyBasis::scatter;
   double scale = 1;  ///< 1 for stated, sqrt(chi-squared/dof) for scatter
@@ -68,6 +69,15 @@ struct EstimateParts {
   WorkingForm working{};
 };
 
+/// Standard uncertainties and correlations of a covariance matrix; a row of zeros has the uncertainty 0.
+struct UncertaintiesAndCorrelation {
+  VectorXd standard_uncertainties{};
+  MatrixXd correlation{};
+};
+[[nodiscard]] UncertaintiesAndCorrelation taken_apart(const MatrixXd& covariance);
+/// The same of C = s² K Kᵀ, without squares that leave the range of a double.
+[[nodiscard]] UncertaintiesAndCorrelation taken_apart(const MatrixXd& root, double scale);
+
 /// Immutable; copies share nothing mutable.
 class Estimate {
  public:
@@ -76,7 +86,14 @@ class Estimate {
   [[nodiscard]] const Model& model() const noexcept { return parts_.model; }
   [[nodiscard]] const std::vector<std::string>& parameter_names() const { return parts_.model.parameters(); }
   [[nodiscard]] const VectorXd& parameters() const noexcept { return parts_.parameters; }
-  [[nodiscard]] const MatrixXd& covariance() const noexcept { return parts_.covariance; }
+  /// Of each parameter; NaN where it can't be known, 0 for a parameter at its limit.
+  [[nodiscard]] const VectorXd& standard_uncertainties() const noexcept { return parts_.standard_uncertainties; }
+  /// Covariance of two parameters, u_i u_j r_ij; beyond the range of a double where the squares of the uncertainties are
+  /// (0 or infinite): what is computed from uncertainties and correlations is not.
+  [[nodiscard]] MatrixXd covariance() const;
+  /// The standard uncertainty of a quantity with this gradient by the parameters: sqrt(gᵀ C g), C the covariance
+  /// (JCGM 100:2008, equation 13), computed without its squares. Requires length p.
+  [[nodiscard]] double standard_uncertainty_along(const VectorXd& gradient) const;
   /// n - p, parameters at a limit not counted.
   [[nodiscard]] double degrees_of_freedom() const noexcept { return parts_.degrees_of_freedom; }
   /// stated or scatter, never automatic.

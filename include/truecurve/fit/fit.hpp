@@ -61,7 +61,7 @@ class Fit {
 
   /// Weighted sum of squared residuals, sum (r/u)²; with u = 1 where no uncertainties were given.
   [[nodiscard]] double chi_squared() const noexcept;
-  /// Weighted sum of squares of the response about its weighted mean if the model has a constant, else about zero.
+  /// Weighted sum of squares of the response about its weighted mean, or about zero (Model::is_judged_about_the_mean).
   [[nodiscard]] double total_sum_of_squares() const noexcept;
   [[nodiscard]] double degrees_of_freedom() const noexcept { return estimate().degrees_of_freedom(); }
   [[nodiscard]] std::size_t size() const noexcept { return observations().size(); }
@@ -75,6 +75,12 @@ class Fit {
   [[nodiscard]] VectorXd fitted() const;
   /// The curve at each used row, on the scale of the measured response.
   [[nodiscard]] VectorXd fitted_response() const;
+  /// The stated standard uncertainty of the measured response in each used row, a percentage taken of the curve there;
+  /// empty where none is stated.
+  [[nodiscard]] VectorXd response_uncertainties() const;
+  /// Whether the weights of the rows are known before the curve is: not those of a spread or a percentage, nor stated
+  /// ones taken through a transform.
+  [[nodiscard]] bool has_fixed_weights() const;
   /// By parameter: its square is the part of the total sum of squares that the term explains after those before it.
   [[nodiscard]] const VectorXd& effects() const noexcept;
   /// The parameters in the order in which their terms were taken in: a constant first, powers ascending.

@@ -50,6 +50,20 @@ struct Dual {
     return result;
   }
 
+  /// The same where a partial derivative may be infinite, as that of a power at 0: a part that does not move counts
+  /// nothing.
+  [[nodiscard]] static Dual chained_where_it_moves(const Dual& x, double f, double f_slope) {
+    Dual result(f);
+    for (std::size_t k = 0; k < width; ++k) result.slope[k] = x.slope[k] == 0 ? 0 : f_slope * x.slope[k];
+    return result;
+  }
+  [[nodiscard]] static Dual chained_where_they_move(const Dual& x, const Dual& y, double f, double by_x, double by_y) {
+    const Dual one = chained_where_it_moves(x, f, by_x);
+    Dual result = chained_where_it_moves(y, f, by_y);
+    for (std::size_t k = 0; k < width; ++k) result.slope[k] += one.slope[k];
+    return result;
+  }
+
   Dual& operator+=(const Dual& y) { return *this = *this + y; }
   Dual& operator-=(const Dual& y) { return *this = *this - y; }
   Dual& operator*=(const Dual& y) { return *this = *this * y; }
@@ -83,11 +97,11 @@ struct Dual {
 [[nodiscard]] inline Dual expm1(const Dual& x) { return Dual::chained(x, std::expm1(x.value), std::exp(x.value)); }
 [[nodiscard]] inline Dual sqrt(const Dual& x) {
   const double f = std::sqrt(x.value);
-  return Dual::chained(x, f, 0.5 / f);
+  return Dual::chained_where_it_moves(x, f, 0.5 / f);
 }
 [[nodiscard]] inline Dual cbrt(const Dual& x) {
   const double f = std::cbrt(x.value);
-  return Dual::chained(x, f, 1 / (3 * f * f));
+  return Dual::chained_where_it_moves(x, f, 1 / (3 * f * f));
 }
 [[nodiscard]] inline Dual sin(const Dual& x) { return Dual::chained(x, std::sin(x.value), std::cos(x.value)); }
 [[nodiscard]] inline Dual cos(const Dual& x) { return Dual::chained(x, std::cos(x.value), -std::sin(x.value)); }
@@ -96,10 +110,10 @@ struct Dual {
   return Dual::chained(x, f, 1 + f * f);
 }
 [[nodiscard]] inline Dual asin(const Dual& x) {
-  return Dual::chained(x, std::asin(x.value), 1 / std::sqrt(1 - x.value * x.value));
+  return Dual::chained_where_it_moves(x, std::asin(x.value), 1 / std::sqrt(1 - x.value * x.value));
 }
 [[nodiscard]] inline Dual acos(const Dual& x) {
-  return Dual::chained(x, std::acos(x.value), -1 / std::sqrt(1 - x.value * x.value));
+  return Dual::chained_where_it_moves(x, std::acos(x.value), -1 / std::sqrt(1 - x.value * x.value));
 }
 [[nodiscard]] inline Dual atan(const Dual& x) {
   return Dual::chained(x, std::atan(x.value), 1 / (1 + x.value * x.value));
@@ -124,17 +138,17 @@ struct Dual {
 [[nodiscard]] inline Dual fabs(const Dual& x) { return abs(x); }
 [[nodiscard]] inline Dual hypot(const Dual& x, const Dual& y) {
   const double f = std::hypot(x.value, y.value);
-  return Dual::chained(x, y, f, x.value / f, y.value / f);
+  return f > 0 ? Dual::chained(x, y, f, x.value / f, y.value / f) : Dual(f);
 }
 /// x^n for a constant n; the derivative is right at x = 0 and for negative x.
 [[nodiscard]] inline Dual pow(const Dual& x, double n) {
-  return Dual::chained(x, std::pow(x.value, n), n == 0 ? 0.0 : n * std::pow(x.value, n - 1));
+  return Dual::chained_where_it_moves(x, std::pow(x.value, n), n == 0 ? 0.0 : n * std::pow(x.value, n - 1));
 }
 [[nodiscard]] inline Dual pow(const Dual& x, int n) { return pow(x, static_cast<double>(n)); }
 [[nodiscard]] inline Dual pow(const Dual& x, const Dual& y) {
   const double f = std::pow(x.value, y.value);
-  return Dual::chained(x, y, f, y.value == 0 ? 0.0 : y.value * std::pow(x.value, y.value - 1),
-                       x.value == 0 && y.value > 0 ? 0.0 : f * std::log(x.value));
+  return Dual::chained_where_they_move(x, y, f, y.value == 0 ? 0.0 : y.value * std::pow(x.value, y.value - 1),
+                                       x.value == 0 && y.value > 0 ? 0.0 : f * std::log(x.value));
 }
 [[nodiscard]] inline Dual pow(double x, const Dual& y) { return pow(Dual(x), y); }
 

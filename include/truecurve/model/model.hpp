@@ -92,9 +92,13 @@ class Model {
   [[nodiscard]] bool has_exact_derivatives() const noexcept;
   /// Whether every parameter enters linearly; decided from the structure of the text.
   [[nodiscard]] bool is_linear() const;
-  /// Whether R² is taken about the mean: one parameter stands alone as an additive constant, or the model is not
-  /// linear.
+  /// Whether one parameter stands alone as an additive constant, or the model is not linear.
   [[nodiscard]] bool has_constant() const;
+  /// Whether a linear model has a part without parameters: 2 in y = 2 + b*x, or the terms of held parameters.
+  [[nodiscard]] bool has_known_part() const;
+  /// Whether R² and the variance table are about the mean of the response: a model with a constant, with a known part,
+  /// or one that is not linear. Only y = b*x and the like are judged about zero.
+  [[nodiscard]] bool is_judged_about_the_mean() const { return has_constant() || has_known_part(); }
   /// Index of the additive constant of a linear model, or -1.
   [[nodiscard]] int constant_index() const;
   /// Whether the curve is a straight line with intercept and slope in one predictor.
