@@ -109,7 +109,7 @@ int run_predict(const Options& options, Streams streams) {
   const std::vector<BandPoint> values = band(estimate, points, options.level, own_uncertainties(options, points));
   deliver({.text = [&] { return prediction_text(estimate, points, values, options.level); },
            .record = [&] { return prediction_record(estimate, points, values, options.level); },
-           .csv = [&] { return prediction_csv(estimate, points, values); }},
+           .csv = [&] { return prediction_csv(estimate, points, values, options.level); }},
           options.output, streams);
   return 0;
 }

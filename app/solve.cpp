@@ -5,6 +5,7 @@
 #include <truecurve/report/text.hpp>
 
 #include "command.hpp"
+#include "progress.hpp"
 
 #include <memory>
 #include <ostream>
@@ -53,7 +54,11 @@ int run_solve(const Options& options, Streams streams) {
            .record = [&] { return solution_record(estimate, response, roots, solve_options); },
            .csv = [&] { return solution_csv(roots); }},
           options.output, streams);
-  return 0;
+  if (!roots.empty()) return 0;
+  remark(streams, options.between.empty()
+                      ? "no place was found in the range of the data: look elsewhere with --between LOW..HIGH"
+                      : fmt::format("no place was found in --between {}", options.between));
+  return 4;
 }
 
 }  // namespace

@@ -161,6 +161,7 @@ std::string comparison_record(const Comparison& comparison, double level) {
 std::vector<WeightedEstimate> read_comparison_record(std::string_view json, const std::string& source) {
   const RecordReader reader = RecordReader::of(json, source);
   reader.require_kind("truecurve.comparison/1");
+  const std::string suggested = reader.is_given("/suggestion/name") ? reader.get<std::string>("/suggestion/name") : "";
   std::vector<WeightedEstimate> curves;
   double sum = 0;
   for (std::size_t i = 0; i < reader.length("/candidates"); ++i) {
@@ -169,7 +170,8 @@ std::vector<WeightedEstimate> read_comparison_record(std::string_view json, cons
     if (std::isnan(weight)) continue;
     if (!(weight >= 0)) reader.fail(at + "/weight", "a weight is needed that is not negative");
     sum += weight;
-    curves.push_back({reader.get<std::string>(at + "/name"), weight, detail::read_fit(reader.inner(at + "/fit"))});
+    const auto name = reader.get<std::string>(at + "/name");
+    curves.push_back({name, weight, detail::read_fit(reader.inner(at + "/fit")), name == suggested});
   }
   if (curves.empty()) reader.fail("/candidates", "no candidate has a weight, so nothing can be averaged");
   if (!(std::abs(sum - 1) < 1e-9)) reader.fail("/candidates", fmt::format("the weights add up to {}, not to 1", sum));
@@ -185,7 +187,10 @@ std::string averaged_prediction_record(std::span<const WeightedEstimate> curves,
   const EstimateParts& parts = curves.front().estimate.parts();
   Json averaged = Json::array();
   for (const WeightedEstimate& curve : curves) {
-    averaged.push_back({{"name", curve.name}, {"text", curve.estimate.model().text()}, {"weight", curve.weight}});
+    averaged.push_back({{"name", curve.name},
+                        {"text", curve.estimate.model().text()},
+                        {"weight", curve.weight},
+                        {"suggested", curve.is_suggested}});
   }
   Json list = Json::array();
   for (std::size_t i = 0; i < values.size(); ++i) {
@@ -193,12 +198,14 @@ std::string averaged_prediction_record(std::span<const WeightedEstimate> curves,
     for (std::size_t k = 0; k < points.size(); ++k)
       at[parts.predictors[k].name] = points[k][static_cast<Eigen::Index>(i)];
     const BandPoint& whole = values[i].whole;
+    Json confidences = Json::array();
+    for (const Interval& interval : values[i].confidences) confidences.push_back(interval_of(interval));
     list.push_back({{"at", at},
                     {"value", whole.value},
-                    {"mean", whole.mean},
                     {"standard_uncertainty", whole.standard_uncertainty},
                     {"between", values[i].between},
                     {"values", values[i].values},
+                    {"confidences", confidences},
                     {"confidence", interval_of(whole.confidence)},
                     {"simultaneous", interval_of(whole.simultaneous)},
                     {"prediction", interval_of(whole.prediction)},

@@ -298,9 +298,9 @@ class CsvReader {
       });
       if (!is_label || label.front() == ' ') continue;
       fail(ErrorCode::unsupported_file,
-           fmt::format("this is a file of labelled data ({}), not a table: its numbers can't be read as they stand",
-                       line.starts_with("##TITLE=") || line.starts_with("##JCAMP") ? "JCAMP-DX"
-                                                                                  : fmt::format("##{}=", label)),
+           fmt::format(
+               "this is a file of labelled data ({}), not a table: its numbers can't be read as they stand",
+               line.starts_with("##TITLE=") || line.starts_with("##JCAMP") ? "JCAMP-DX" : fmt::format("##{}=", label)),
            "", line.substr(0, 40), "export the data as CSV, one row per point, and read that", 1);
     }
   }

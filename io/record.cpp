@@ -1,6 +1,7 @@
 // Fit records as JSON, and back.
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/means.hpp>
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/assess/variance.hpp>
 #include <truecurve/base/error.hpp>
@@ -106,6 +107,7 @@ Json derived_of(const Deductions& deductions, double level) {
                     {"standard_uncertainty", q.standard_uncertainty},
                     {"interval", interval},
                     {"monte_carlo_interval", interval_of(q.monte_carlo)},
+                    {"draws_without_value", q.without_value},
                     {"curved", q.curved}});
   }
   return list;
@@ -216,13 +218,13 @@ Json detail::estimate_json(const Estimate& estimate) {
   for (const std::string& name : estimate.model().all_parameters()) {
     const auto& fixed = estimate.model().fixed();
     const auto held = std::find_if(fixed.begin(), fixed.end(), [&](const FixedParameter& f) { return f.name == name; });
-    parameters.push_back({{"name", name},
-                          {"value", held != fixed.end() ? held->value : parts.parameters[estimate.index_of(name)]},
-                          {"standard_uncertainty", held != fixed.end()
-                                                       ? Json()
-                                                       : Json(estimate.standard_uncertainties()[estimate.index_of(name)])},
-                          {"fixed", held != fixed.end()},
-                          {"within", Json()}});
+    parameters.push_back(
+        {{"name", name},
+         {"value", held != fixed.end() ? held->value : parts.parameters[estimate.index_of(name)]},
+         {"standard_uncertainty",
+          held != fixed.end() ? Json() : Json(estimate.standard_uncertainties()[estimate.index_of(name)])},
+         {"fixed", held != fixed.end()},
+         {"within", Json()}});
   }
   return {{"model", model_of(estimate)},
           {"data", {{"response", quantity(parts.response)}, {"predictors", predictors_json(parts)}}},
@@ -327,6 +329,7 @@ std::string preview_record(const Preview& preview, const Observations& observati
 
 std::string prediction_record(const Estimate& estimate, std::span<const VectorXd> points,
                               std::span<const BandPoint> values, double level) {
+  const std::vector<MeanPoint> mean = means(estimate, points, level);
   Json list = Json::array();
   for (std::size_t i = 0; i < values.size(); ++i) {
     Json at = Json::object();
@@ -335,8 +338,10 @@ std::string prediction_record(const Estimate& estimate, std::span<const VectorXd
     const BandPoint& value = values[i];
     list.push_back({{"at", at},
                     {"value", value.value},
-                    {"mean", value.mean},
                     {"standard_uncertainty", value.standard_uncertainty},
+                    {"mean", mean[i].value},
+                    {"mean_standard_uncertainty", mean[i].standard_uncertainty},
+                    {"mean_interval", interval_of(mean[i].interval)},
                     {"confidence", interval_of(value.confidence)},
                     {"simultaneous", interval_of(value.simultaneous)},
                     {"prediction", interval_of(value.prediction)},
@@ -357,6 +362,7 @@ std::string solution_record(const Estimate& estimate, double response, std::span
     list.push_back({{"value", root.value},
                     {"standard_uncertainty", root.standard_uncertainty},
                     {"interval", {{"level", options.level}, {"low", root.interval.low}, {"high", root.interval.high}}},
+                    {"reached", !root.is_nearest},
                     {"outside_data", root.outside}});
   }
   return text_of({{"record", "truecurve.solution/1"},

@@ -367,9 +367,12 @@ std::string averaged_prediction_text(std::span<const WeightedEstimate> curves, s
   std::vector<Grid::Heading> headings;
   for (const Quantity& predictor : parts.predictors) headings.push_back({headed(predictor), Align::point});
   headings.push_back({headed(parts.response), Align::point});
-  headings.push_back({"candidates disagree by", Align::point});
-  headings.push_back({fmt::format("{} band of the curve", level_text(level)), Align::left});
-  headings.push_back({"of a new observation", Align::left});
+  headings.push_back({"SD between candidates", Align::point});
+  headings.push_back({fmt::format("{} confidence band", level_text(level)), Align::left});
+  headings.push_back({"prediction band", Align::left});
+  const auto suggested =
+      std::find_if(curves.begin(), curves.end(), [](const WeightedEstimate& curve) { return curve.is_suggested; });
+  headings.push_back({suggested == curves.end() ? "" : fmt::format("{} alone", suggested->name), Align::left});
   headings.push_back({"", Align::left});
   Grid grid(headings, narrow_gap);
   const auto interval = [](const Interval& at) {
@@ -384,14 +387,22 @@ std::string averaged_prediction_text(std::span<const WeightedEstimate> curves, s
     cells.push_back(number_or_dash(values[i].between, 2));
     cells.push_back(interval(whole.confidence));
     cells.push_back(interval(whole.prediction));
+    cells.push_back(suggested == curves.end()
+                        ? ""
+                        : interval(values[i].confidences[static_cast<std::size_t>(suggested - curves.begin())]));
     cells.push_back(whole.outside > 0 ? "outside the data" : "");
     outside = outside || whole.outside > 0;
     grid.add(std::move(cells));
   }
   text += grid.text() + "\n";
-  text +=
-      paragraph("The standard uncertainties hold what the candidates disagree by, as far as these candidates show it.");
-  if (outside) text += item("Outside the data every curve is a guess, and so is their average.");
+  text += paragraph("The averaged bands include the disagreement between these candidates.");
+  if (suggested != curves.end())
+    text +=
+        paragraph(fmt::format("The confidence band of {} alone is conditional on its being the right curve: it was "
+                              "chosen by the same data, and "
+                              "does not include the uncertainty of that choice.",
+                              suggested->name));
+  if (outside) text += item("Extrapolated outside the data: the bands hold only if one of the candidates does.");
   return text;
 }
 

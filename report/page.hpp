@@ -28,6 +28,9 @@ inline std::string with_unit(const std::string& number, const std::string& unit)
 
 inline std::string level_text(double level) { return fmt::format("{:.6g} %", 100 * level); }
 
+/// A share in percent, to two digits: "12 %", "0.35 %".
+inline std::string share_text(double share) { return rounded(100 * share, 2) + " %"; }
+
 inline std::string number_or_dash(double value, int digits) { return std::isnan(value) ? "-" : rounded(value, digits); }
 
 }  // namespace truecurve::detail

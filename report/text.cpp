@@ -1,6 +1,7 @@
 // The text reports.
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/means.hpp>
 #include <truecurve/assess/polynomial.hpp>
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/assess/straighten.hpp>
@@ -27,6 +28,7 @@ using detail::number_or_dash;
 using detail::page_width;
 using detail::paragraph;
 using detail::plural;
+using detail::share_text;
 using detail::with_unit;
 using detail::wrapped;
 
@@ -160,7 +162,7 @@ std::string quality_grid(const Fit& fit, const Quality& q) {
         std::isnan(q.birge_ratio) ? "" : "Birge ratio " + rounded(q.birge_ratio, 4));
   }
   row("R²", q.r_squared, 6, "",
-      transformed                  ? scale + ": not to be compared with other scales"
+      transformed                              ? scale + ": not to be compared with other scales"
       : fit.model().is_judged_about_the_mean() ? "about the mean"
                                                : "about zero: the model has no constant term");
   if (transformed)
@@ -268,12 +270,16 @@ std::string checks_text(const Fit& fit) {
   return text;
 }
 
-std::string curved_remark(const DerivedQuantity& q) {
+std::string curved_remark(const DerivedQuantity& q, double level) {
   if (!q.curved) return "";
-  return item(
-      fmt::format("The symmetric interval of {} can't be trusted: the expression is curved over the uncertainty of the "
-                  "parameters. By Monte Carlo it is {}.",
-                  q.name, interval_text(q.monte_carlo.low, q.monte_carlo.high, q.standard_uncertainty)));
+  std::string text = fmt::format(
+      "The symmetric interval of {} is inaccurate: the expression is nonlinear over the uncertainty of the parameters. "
+      "Its "
+      "{} Monte Carlo interval is {}.",
+      q.name, level_text(level), interval_text(q.monte_carlo.low, q.monte_carlo.high, q.standard_uncertainty));
+  if (q.without_value > 0)
+    text += fmt::format(" In {} of the draws {} has no value.", share_text(q.without_value), q.name);
+  return item(text);
 }
 
 std::string deductions_text(const Deductions& deductions, double level) {
@@ -405,7 +411,7 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
   for (const Check& check : residual_checks(fit)) {
     if (!check.advice.empty()) careful += item(check.sentence + " Advice: " + check.advice + ".");
   }
-  for (const DerivedQuantity& derived : deductions.derived) careful += curved_remark(derived);
+  for (const DerivedQuantity& derived : deductions.derived) careful += curved_remark(derived, level);
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
   if (stated && q.chi_squared_p < 0.01) {
     careful +=
@@ -427,7 +433,16 @@ namespace {
 std::string outside_text(double outside) {
   if (outside == 0) return "";
   return std::isinf(outside) ? "outside the data"
+         : outside < 0.005   ? "outside the data by less than 1 % of their range"
                              : fmt::format("outside the data by {:.0f} % of their range", 100 * outside);
+}
+
+std::string joined_remarks(std::initializer_list<std::string> remarks) {
+  std::string text;
+  for (const std::string& remark : remarks) {
+    if (!remark.empty()) text += (text.empty() ? "" : "; ") + remark;
+  }
+  return text;
 }
 
 std::string band_text(const Interval& interval, double value) {
@@ -507,11 +522,16 @@ std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> 
   std::string text = estimate.model().text() + "\n\n";
   std::vector<Grid::Heading> headings;
   for (const Quantity& predictor : parts.predictors) headings.push_back({headed(predictor), Align::point});
-  const bool transformed = estimate.model().is_transformed();
-  headings.push_back({headed(parts.response) + (transformed ? ", median" : ""), Align::point});
-  if (transformed) headings.push_back({"mean", Align::point});
-  headings.push_back({fmt::format("{} band of the curve", level_text(level)), Align::left});
-  headings.push_back({"of a new observation", Align::left});
+  // Where equal scatter of a transformed left side was assumed the curve is the median, and the mean another number.
+  const bool has_mean = parts.new_observation.kind == NewObservation::Kind::left_side;
+  const std::vector<MeanPoint> mean = has_mean ? means(estimate, points, level) : std::vector<MeanPoint>();
+  headings.push_back({headed(parts.response) + (has_mean ? ", median" : ""), Align::point});
+  headings.push_back({fmt::format("{} confidence band", level_text(level)), Align::left});
+  headings.push_back({"prediction band", Align::left});
+  if (has_mean) {
+    headings.push_back({"mean", Align::point});
+    headings.push_back({fmt::format("{} interval of the mean", level_text(level)), Align::left});
+  }
   headings.push_back({"", Align::left});
   Grid grid(headings);
   bool outside = false;
@@ -520,32 +540,38 @@ std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> 
     std::vector<std::string> cells;
     for (const VectorXd& x : points) cells.push_back(shortest(x[static_cast<Eigen::Index>(i)]));
     cells.push_back(with_uncertainty(point.value, point.standard_uncertainty));
-    if (transformed)
-      cells.push_back(std::isnan(point.mean) ? "-" : with_uncertainty(point.mean, point.standard_uncertainty));
     cells.push_back(band_text(point.confidence, point.value));
     cells.push_back(band_text(point.prediction, point.value));
+    if (has_mean) {
+      cells.push_back(std::isnan(mean[i].value) ? "-" : with_uncertainty(mean[i].value, mean[i].standard_uncertainty));
+      cells.push_back(band_text(mean[i].interval, mean[i].value));
+    }
     cells.push_back(outside_text(point.outside));
     outside = outside || point.outside > 0;
     grid.add(std::move(cells));
   }
   text += grid.text();
-  if (outside) text += "\n" + item("Outside the data the curve is a guess: the bands hold only if the model does.");
+  if (outside) text += "\n" + item("Extrapolated outside the data: the bands hold only if the model does.");
   return text;
 }
 
 std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> points,
-                           std::span<const BandPoint> values) {
+                           std::span<const BandPoint> values, double level) {
   const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
   std::string text;
   for (const Quantity& predictor : estimate.parts().predictors) text += csv_field(predictor.name) + ",";
   text += csv_field(estimate.parts().response.name) +
-          ",mean,standard_uncertainty,confidence_low,confidence_high,prediction_low,prediction_high,outside_data\n";
+          ",standard_uncertainty,confidence_low,confidence_high,prediction_low,prediction_high,outside_data,mean,"
+          "mean_standard_uncertainty,mean_low,mean_high\n";
+  const std::vector<MeanPoint> mean = means(estimate, points, level);
   for (std::size_t i = 0; i < values.size(); ++i) {
     for (const VectorXd& x : points) text += number(x[static_cast<Eigen::Index>(i)]) + ",";
     const BandPoint& p = values[i];
-    text += fmt::format("{},{},{},{},{},{},{},{}\n", number(p.value), number(p.mean), number(p.standard_uncertainty),
+    const MeanPoint& m = mean[i];
+    text += fmt::format("{},{},{},{},{},{},{},{},{},{},{}\n", number(p.value), number(p.standard_uncertainty),
                         number(p.confidence.low), number(p.confidence.high), number(p.prediction.low),
-                        number(p.prediction.high), number(p.outside));
+                        number(p.prediction.high), number(p.outside), number(m.value), number(m.standard_uncertainty),
+                        number(m.interval.low), number(m.interval.high));
   }
   return text;
 }
@@ -558,35 +584,53 @@ std::string solution_text(const Estimate& estimate, double response, std::span<c
   const std::string wanted = with_unit(
       options.response_uncertainty > 0 ? with_uncertainty(response, options.response_uncertainty) : shortest(response),
       parts.response.unit);
-  if (roots.empty())
-    return text + paragraph(fmt::format("{} = {} is not reached in the range looked at.", parts.response.name, wanted));
-  text +=
-      paragraph(roots.size() == 1
-                    ? fmt::format("{} = {} is reached at {} = {}.", parts.response.name, wanted, x.name,
-                                  with_unit(with_uncertainty(roots[0].value, roots[0].standard_uncertainty), x.unit))
-                    : fmt::format("{} = {} is reached at {} places.", parts.response.name, wanted, roots.size()));
+  if (roots.empty()) {
+    const Range& data = parts.ranges[0];
+    const bool given = !std::isnan(options.low) || !std::isnan(options.high);
+    const double low = std::isnan(options.low) ? data.low : options.low;
+    const double high = std::isnan(options.high) ? data.high : options.high;
+    return text + paragraph(fmt::format("{} = {} is not reached between {} = {} and {}{}.", parts.response.name, wanted,
+                                        x.name, shortest(low), with_unit(shortest(high), x.unit),
+                                        given ? "" : " (the range of the data)"));
+  }
+  // A place without an uncertainty of its own is rounded to the width of its interval.
+  const auto value_text = [](const Root& root) {
+    const double width = root.interval.high - root.interval.low;
+    if (!root.is_nearest || !std::isfinite(width)) return with_uncertainty(root.value, root.standard_uncertainty);
+    const std::string twice = interval_text(root.value, root.value, width / 4);
+    return twice.substr(0, twice.find(" to "));
+  };
+  const auto place = [&](const Root& root) {
+    return fmt::format("{} = {}", x.name, with_unit(value_text(root), x.unit));
+  };
+  const bool any_nearest = std::any_of(roots.begin(), roots.end(), [](const Root& root) { return root.is_nearest; });
+  const bool all_nearest = std::all_of(roots.begin(), roots.end(), [](const Root& root) { return root.is_nearest; });
+  text += paragraph(
+      all_nearest && roots.size() == 1
+          ? fmt::format("{} = {} is not reached; the curve comes nearest to it at {}, within their uncertainty.",
+                        parts.response.name, wanted, place(roots[0]))
+      : roots.size() == 1 ? fmt::format("{} = {} is reached at {}.", parts.response.name, wanted, place(roots[0]))
+                          : fmt::format("{} = {} is reached{} at {} places.", parts.response.name, wanted,
+                                        any_nearest ? " or compatible with the curve" : "", roots.size()));
   Grid grid({{x.unit.empty() ? x.name : fmt::format("{} ({})", x.name, x.unit), Align::point},
              {"standard uncertainty", Align::point},
              {level_text(options.level) + " interval", Align::left},
              {"", Align::left}});
   for (const Root& root : roots) {
     const bool known = std::isfinite(root.standard_uncertainty);
-    grid.add({with_uncertainty(root.value, root.standard_uncertainty),
-              known ? rounded(root.standard_uncertainty, 2) : "-",
-              std::isnan(root.interval.low)
-                  ? "-"
-                  : interval_text(root.interval.low, root.interval.high, root.standard_uncertainty),
-              outside_text(root.outside)});
+    grid.add({value_text(root), known ? rounded(root.standard_uncertainty, 2) : "-",
+              std::isnan(root.interval.low) ? "-" : band_text(root.interval, root.value),
+              joined_remarks({root.is_nearest ? "nearest place, not reached" : "", outside_text(root.outside)})});
   }
   return text + "\n" + grid.text();
 }
 
 std::string solution_csv(std::span<const Root> roots) {
   const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
-  std::string text = "value,standard_uncertainty,low,high,outside_data\n";
+  std::string text = "value,standard_uncertainty,low,high,outside_data,reached\n";
   for (const Root& r : roots)
-    text += fmt::format("{},{},{},{},{}\n", number(r.value), number(r.standard_uncertainty), number(r.interval.low),
-                        number(r.interval.high), number(r.outside));
+    text += fmt::format("{},{},{},{},{},{}\n", number(r.value), number(r.standard_uncertainty), number(r.interval.low),
+                        number(r.interval.high), number(r.outside), r.is_nearest ? "no" : "yes");
   return text;
 }
 
@@ -597,7 +641,7 @@ std::string derivation_text(const Estimate& estimate, const Deductions& deductio
   for (const DerivedQuantity& q : deductions.derived) {
     sentence += fmt::format("{}{} is {}", sentence.empty() ? "" : ", ", q.name,
                             with_uncertainty(q.value, q.standard_uncertainty));
-    careful += curved_remark(q);
+    careful += curved_remark(q, level);
   }
   if (!sentence.empty()) text += paragraph(sentence + ".");
   text += deductions_text(deductions, level);

@@ -22,11 +22,14 @@ using detail::Graph;
 using detail::NodeId;
 using Eigen::Index;
 
-constexpr int draws = 20'000;
-constexpr std::uint64_t monte_carlo_seed = 1;
-// Draws of that number place the limits of a 95 % interval within about a fiftieth of the half width; five times that
-// is no longer chance.
+// So many draws place the limits of a 95 % interval within about a fiftieth of the half width; five times that is no
+// longer chance.
+constexpr int first_draws = 20'000;
 constexpr double noticeable_difference = 0.1;
+// For an interval that is quoted: 10^4/(1 - level) draws (JCGM 101:2008, 7.2.1), within bounds.
+constexpr double draws_for_level = 1e4;
+constexpr double most_draws = 1e6;
+constexpr std::uint64_t monte_carlo_seed = 1;
 
 // An expression in the parameters of an estimate.
 class ParameterExpression {
@@ -106,29 +109,81 @@ void require_finite(double value, std::string_view text) {
                .remedy = "write an expression that is defined there"});
 }
 
-Interval monte_carlo_interval(const Estimate& estimate, const ParameterExpression& expression, double level) {
-  const MatrixXd root =
-      estimate.standard_uncertainties().asDiagonal() * detail::cholesky_factor(estimate.parts().correlation);
-  RandomNumbers random(monte_carlo_seed);
-  const bool stated = estimate.basis() == UncertaintyBasis::stated;
-  std::vector<double> values;
-  values.reserve(draws);
-  VectorXd z(estimate.parameters().size());
-  for (int draw = 0; draw < draws; ++draw) {
-    for (double& component : z) component = random.normal();
-    // A multivariate t is a normal over the root of an independent chi-squared/dof.
-    const double stretch = stated ? 1
-                                  : std::sqrt(estimate.degrees_of_freedom() /
-                                              chi_squared_quantile(random.uniform(), estimate.degrees_of_freedom()));
-    const double value = expression.at(estimate.parameters() + stretch * (root * z));
-    if (!std::isnan(value)) values.push_back(value);
+// Draws of the parameters: normal for stated uncertainties, else multivariate t, a normal over the root of an
+// independent chi-squared/dof.
+class ParameterDraws {
+ public:
+  explicit ParameterDraws(const Estimate& estimate)
+      : estimate_(estimate),
+        root_(estimate.standard_uncertainties().asDiagonal() * detail::cholesky_factor(estimate.parts().correlation)) {}
+
+  [[nodiscard]] VectorXd next() {
+    VectorXd z(estimate_.parameters().size());
+    for (double& component : z) component = random_.normal();
+    const bool stated = estimate_.basis() == UncertaintyBasis::stated;
+    const double dof = estimate_.degrees_of_freedom();
+    const double stretch = stated ? 1 : std::sqrt(dof / random_.chi_squared(dof));
+    return estimate_.parameters() + stretch * (root_ * z);
   }
-  if (values.size() < draws / 2) return {};
-  std::sort(values.begin(), values.end());
-  const auto at = [&](double p) {
-    return values[static_cast<std::size_t>(p * static_cast<double>(values.size() - 1))];
+
+ private:
+  const Estimate& estimate_;
+  MatrixXd root_;
+  RandomNumbers random_{monte_carlo_seed};
+};
+
+// What an expression goes to on the straight way from the estimates to parameters at which it is not defined: the value
+// at the border, or an infinite one where it grows without bound there, as a logarithm does.
+double limit_towards(const ParameterExpression& expression, const VectorXd& from, const VectorXd& to) {
+  const auto at = [&](double share) { return expression.at(from + share * (to - from)); };
+  double inside = 0;
+  double outside = 1;
+  for (int i = 0; i < 52; ++i) {
+    const double middle = (inside + outside) / 2;
+    (std::isnan(at(middle)) ? outside : inside) = middle;
+  }
+  // Each thousandth of the way closer changes a converging value by less than before, a logarithm by as much.
+  constexpr double still_moving = 0.5;
+  const double centre = at(0);
+  const double far = at(inside * (1 - 1e-6));
+  const double near = at(inside * (1 - 1e-9));
+  const double nearest = at(inside * (1 - 1e-12));
+  const bool converges = std::abs(nearest - near) <= still_moving * std::abs(near - far);
+  return converges ? nearest : std::copysign(infinity, nearest - centre);
+}
+
+struct MonteCarlo {
+  Interval interval{};
+  double without_value = 0;
+};
+
+MonteCarlo monte_carlo(const Estimate& estimate, const ParameterExpression& expression, double level, int draws) {
+  ParameterDraws parameters(estimate);
+  std::vector<double> values;
+  values.reserve(static_cast<std::size_t>(draws));
+  int undefined = 0;
+  for (int draw = 0; draw < draws; ++draw) {
+    const VectorXd theta = parameters.next();
+    double value = expression.at(theta);
+    if (std::isnan(value)) {
+      ++undefined;
+      value = limit_towards(expression, estimate.parameters(), theta);
+    }
+    values.push_back(value);
+  }
+  const auto quantile = [&](double p) {
+    const auto at = values.begin() + static_cast<std::ptrdiff_t>(p * static_cast<double>(values.size() - 1));
+    std::nth_element(values.begin(), at, values.end());
+    return *at;
   };
-  return {at(0.5 - level / 2), at(0.5 + level / 2)};
+  const double low = quantile(0.5 - level / 2);
+  return {{low, quantile(0.5 + level / 2)}, static_cast<double>(undefined) / draws};
+}
+
+// Whether two intervals differ noticeably against a half width; an infinite limit differs.
+bool differ(const Interval& one, const Interval& other, double half) {
+  const double apart = std::max(std::abs(one.low - other.low), std::abs(one.high - other.high));
+  return !(apart <= noticeable_difference * half);
 }
 
 std::string_view trimmed(std::string_view text) {
@@ -161,10 +216,17 @@ DerivedQuantity derive(const Estimate& estimate, std::string_view definition, do
   result.standard_uncertainty = u;
   const double half = factor * result.standard_uncertainty;
   result.interval = {result.value - half, result.value + half};
-  result.monte_carlo = monte_carlo_interval(estimate, expression, level);
-  const double apart = std::max(std::abs(result.monte_carlo.low - result.interval.low),
-                                std::abs(result.monte_carlo.high - result.interval.high));
-  result.curved = !(apart <= noticeable_difference * half) && half > 0;
+  if (!(half > 0)) {
+    result.monte_carlo = result.interval;
+    return result;
+  }
+  MonteCarlo drawn = monte_carlo(estimate, expression, level, first_draws);
+  result.curved = differ(drawn.interval, result.interval, half);
+  if (result.curved)
+    drawn =
+        monte_carlo(estimate, expression, level, static_cast<int>(std::min(most_draws, draws_for_level / (1 - level))));
+  result.monte_carlo = drawn.interval;
+  result.without_value = drawn.without_value;
   return result;
 }
 

@@ -2,8 +2,11 @@
 #include <truecurve/assess/solve.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "../base/roots.hpp"
+
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include <fmt/format.h>
 
@@ -16,7 +19,6 @@ using Eigen::Index;
 constexpr Index scan_points = 2001;
 // A limit is looked for as far as this many ranges beyond the search.
 constexpr double farthest = 1e6;
-constexpr int bisections = 200;  // more than the digits of a double
 
 class Distance {
  public:
@@ -45,36 +47,23 @@ class Distance {
   double factor_;
 };
 
-template <typename Function>
-double bisect(double low, double high, Function function) {
-  double at_low = function(low);
-  for (int i = 0; i < bisections; ++i) {
-    const double middle = low + (high - low) / 2;
-    if (middle == low || middle == high) break;
-    const double at_middle = function(middle);
-    if (at_middle == 0) return middle;
-    if ((at_middle > 0) == (at_low > 0)) {
-      low = middle;
-      at_low = at_middle;
-    } else {
-      high = middle;
-    }
-  }
-  return low + (high - low) / 2;
-}
-
-// From the root outwards until the response is no longer compatible; infinite where it stays so.
-double limit_from(const Distance& distance, double root, double step, double range) {
-  double inside = root;
-  for (double reach = step; std::abs(reach) <= farthest * range; reach *= 1.5) {
-    double compatible = 0;
+// From a compatible place outwards until the response is no longer compatible; infinite where it stays so.
+double limit_from(const Distance& distance, double place, double step, double range) {
+  const auto compatible = [&](double x) {
     try {
-      compatible = distance.compatible_at(root + reach);
+      return distance.compatible_at(x);
     } catch (const Error&) {
-      return inside;  // the model ends here, as 1/x does at zero
+      return not_a_number;  // the model ends here, as 1/x does at zero
     }
-    if (compatible < 0) return bisect(inside, root + reach, [&](double x) { return distance.compatible_at(x); });
-    inside = root + reach;
+  };
+  if (!(compatible(place) > 0)) return place;
+  double inside = place;
+  for (double reach = step; std::abs(reach) <= farthest * range; reach *= 1.5) {
+    const double outside = place + reach;
+    const double value = compatible(outside);
+    if (std::isnan(value)) return inside;
+    if (value < 0) return detail::change_of_sign(std::min(inside, outside), std::max(inside, outside), compatible);
+    inside = outside;
   }
   return std::copysign(infinity, step);
 }
@@ -100,6 +89,113 @@ VectorXd distances(const Estimate& estimate, const VectorXd& x, double response,
   return result;
 }
 
+// Whether a distance from the response is no more than the rounding of the two.
+bool is_rounding(double away, double response) {
+  constexpr double rounding = 16 * std::numeric_limits<double>::epsilon();
+  return std::abs(away) <= rounding * (std::abs(response) + std::abs(response + away));
+}
+
+// The changes of sign of curve less response between two places.
+std::vector<Root> crossings(const Distance& distance, const Estimate& estimate, double response, double level,
+                            double low, double high) {
+  // A straight line crosses once, however few points are looked at.
+  const Index count = estimate.model().is_straight_line() ? 3 : scan_points;
+  const VectorXd x = VectorXd::LinSpaced(count, low, high);
+  const VectorXd scan = distances(estimate, x, response, level);
+  std::vector<Root> roots;
+  const auto add = [&](double at) { roots.push_back({.value = at}); };
+  // Along an asymptote the curve equals the response to rounding over a whole stretch, and is not said to reach it.
+  const auto touches = [&](Index i) { return i >= 0 && i < count && is_rounding(scan[i], response); };
+  const auto is_stretch = [&](Index i) { return touches(i) && (touches(i - 1) || touches(i + 1)); };
+  for (Index i = 0; i < count; ++i) {
+    const double here = scan[i];
+    if (std::isnan(here) || is_stretch(i)) continue;
+    if (here == 0) {
+      add(x[i]);
+      continue;
+    }
+    if (i + 1 == count) break;
+    const double next = scan[i + 1];
+    if (std::isnan(next) || next == 0 || is_stretch(i + 1) || (here < 0) == (next < 0)) continue;
+    const double at = detail::change_of_sign(x[i], x[i + 1], [&](double place) { return distance.signed_at(place); });
+    // A pole changes sign too, but the curve does not come near the response there.
+    if (std::abs(distance.signed_at(at)) <= std::max(std::abs(here), std::abs(next))) add(at);
+  }
+  return roots;
+}
+
+void add_interval(Root& root, const Distance& distance, double step, double range) {
+  if (distance.has_interval())
+    root.interval = {limit_from(distance, root.value, -step, range), limit_from(distance, root.value, step, range)};
+}
+
+void complete(Root& root, const Distance& distance, double range) {
+  const double h = range * 1e-6;
+  const auto at = [&](double x) {
+    try {
+      return distance.signed_at(x);
+    } catch (const Error&) {
+      return not_a_number;
+    }
+  };
+  // Where the model ends beside the root its slope is taken from the other side.
+  const double above = at(root.value + h);
+  const double below = at(root.value - h);
+  const double middle = at(root.value);
+  const double slope = std::isnan(above)   ? (middle - below) / h
+                       : std::isnan(below) ? (above - middle) / h
+                                           : (above - below) / (2 * h);
+  if (slope != 0 && std::isfinite(slope))
+    root.standard_uncertainty = distance.uncertainty_at(root.value) / std::abs(slope);
+  const bool has_step = std::isfinite(root.standard_uncertainty) && root.standard_uncertainty > 0;
+  add_interval(root, distance, has_step ? root.standard_uncertainty / 4 : range / 1000, range);
+}
+
+bool is_covered(double x, const std::vector<Root>& roots) {
+  return std::any_of(roots.begin(), roots.end(),
+                     [x](const Root& root) { return root.interval.low <= x && x <= root.interval.high; });
+}
+
+// The places at which the curve comes nearest to the response without reaching it, where they are compatible.
+void add_nearest(const Distance& distance, const Estimate& estimate, double response, double level, double low,
+                 double high, std::vector<Root>& roots) {
+  if (estimate.model().is_straight_line()) return;
+  const VectorXd x = VectorXd::LinSpaced(scan_points, low, high);
+  const VectorXd scan = distances(estimate, x, response, level).cwiseAbs();
+  for (Index i = 1; i + 1 < scan_points; ++i) {
+    if (!(scan[i] <= scan[i - 1] && scan[i] < scan[i + 1]) || is_rounding(scan[i], response)) continue;
+    const double at =
+        detail::lowest_place(x[i - 1], x[i + 1], [&](double place) { return std::abs(distance.signed_at(place)); });
+    if (is_covered(at, roots) || !(distance.compatible_at(at) > 0)) continue;
+    Root root{.value = at, .is_nearest = true};
+    add_interval(root, distance, (high - low) / static_cast<double>(scan_points), high - low);
+    roots.push_back(root);
+  }
+}
+
+// Beyond an end of the data at which the response is compatible with the curve: the root there, or where there is none
+// within half the range the end itself as the nearest place.
+void add_beyond(const Distance& distance, const Estimate& estimate, double response, double level, double end,
+                double range, std::vector<Root>& roots) {
+  constexpr double share = 0.5;
+  try {
+    if (is_covered(end, roots) || !(distance.compatible_at(end) > 0)) return;
+  } catch (const Error&) {
+    return;  // the curve does not reach the end of the data
+  }
+  const double far = end + share * range;
+  std::vector<Root> found = crossings(distance, estimate, response, level, std::min(end, far), std::max(end, far));
+  for (Root& root : found) {
+    complete(root, distance, std::abs(range));
+    if (!(root.interval.low <= end && end <= root.interval.high)) continue;
+    roots.push_back(root);
+    return;
+  }
+  Root root{.value = end, .is_nearest = true};
+  add_interval(root, distance, std::abs(range) / static_cast<double>(scan_points), std::abs(range));
+  roots.push_back(root);
+}
+
 }  // namespace
 
 std::vector<Root> solve(const Estimate& estimate, double response, const SolveOptions& options) {
@@ -122,38 +218,22 @@ std::vector<Root> solve(const Estimate& estimate, double response, const SolveOp
                  .remedy = "give finite numbers, the lower end of the range first, the uncertainty not negative"});
   }
   const Distance distance(estimate, response, options);
-  // A straight line crosses once, however few points are looked at.
-  const Index looked_at = parts.model.is_straight_line() ? 3 : scan_points;
-  const VectorXd x = VectorXd::LinSpaced(looked_at, low, high);
-  const VectorXd scan = distances(estimate, x, response, options.level);
+  const Range data = parts.ranges[0];
   const double range = high - low;
-  std::vector<Root> roots;
-  for (Index i = 0; i + 1 < looked_at; ++i) {
-    const double here = scan[i];
-    const double next = scan[i + 1];
-    if (std::isnan(here) || std::isnan(next)) continue;
-    const bool last_point = i + 2 == looked_at && next == 0;
-    if (!(here == 0 || last_point || (here < 0) != (next < 0)) || (next == 0 && !last_point)) continue;
-    Root root;
-    root.value = here == 0    ? x[i]
-                 : last_point ? x[i + 1]
-                              : bisect(x[i], x[i + 1], [&](double at) { return distance.signed_at(at); });
-    // A pole changes sign too, but the curve does not come near the response there.
-    if (!(std::abs(distance.signed_at(root.value)) <= std::max(std::abs(here), std::abs(next)))) continue;
-    const double h = range * 1e-6;
-    const double slope = (distance.signed_at(root.value + h) - distance.signed_at(root.value - h)) / (2 * h);
-    const double u = distance.uncertainty_at(root.value);
-    if (slope != 0) root.standard_uncertainty = u / std::abs(slope);
-    if (distance.has_interval()) {
-      const double first_step = std::isfinite(root.standard_uncertainty) && root.standard_uncertainty > 0
-                                    ? root.standard_uncertainty / 4
-                                    : range / 1000;
-      root.interval = {limit_from(distance, root.value, -first_step, range),
-                       limit_from(distance, root.value, first_step, range)};
-    }
-    root.outside = distance.point(root.value).outside;
-    roots.push_back(root);
+  std::vector<Root> roots = crossings(distance, estimate, response, options.level, low, high);
+  for (Root& root : roots) complete(root, distance, range);
+  if (distance.has_interval()) {
+    add_nearest(distance, estimate, response, options.level, low, high, roots);
+    // Where the data allow that the response is reached just beyond them, the root there is an answer.
+    if (std::isnan(options.low)) add_beyond(distance, estimate, response, options.level, low, -range, roots);
+    if (std::isnan(options.high)) add_beyond(distance, estimate, response, options.level, high, range, roots);
   }
+  for (Root& root : roots) {
+    const double width = data.high - data.low;
+    const double beyond = std::max({0.0, data.low - root.value, root.value - data.high});
+    root.outside = beyond > 0 ? (width > 0 ? beyond / width : infinity) : 0;
+  }
+  std::sort(roots.begin(), roots.end(), [](const Root& a, const Root& b) { return a.value < b.value; });
   return roots;
 }
 

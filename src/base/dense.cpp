@@ -3,6 +3,7 @@
 
 #include <cmath>
 
+#include <Eigen/Eigenvalues>
 #include <Eigen/QR>
 
 namespace truecurve::detail {
@@ -18,6 +19,18 @@ MatrixXd least_squares(const MatrixXd& a, const MatrixXd& b) {
     scaled.col(j) *= scale[j];
   }
   return scale.asDiagonal() * scaled.colPivHouseholderQr().solve(b);
+}
+
+HermiteRule hermite_rule(Eigen::Index count) {
+  // The eigenvalues of the matrix of the recurrence He_{k+1} = x He_k - k He_{k-1}, and the squares of the first
+  // components of its eigenvectors.
+  MatrixXd recurrence = MatrixXd::Zero(count, count);
+  for (Eigen::Index k = 1; k < count; ++k) {
+    recurrence(k, k - 1) = std::sqrt(static_cast<double>(k));
+    recurrence(k - 1, k) = recurrence(k, k - 1);
+  }
+  const Eigen::SelfAdjointEigenSolver<MatrixXd> solver(recurrence);
+  return {solver.eigenvalues(), solver.eigenvectors().row(0).transpose().cwiseAbs2()};
 }
 
 MatrixXd cholesky_factor(const MatrixXd& a) {

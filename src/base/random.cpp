@@ -2,8 +2,23 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/random.hpp>
 
+#include <cmath>
+
 namespace truecurve {
 
 double RandomNumbers::normal() { return normal_quantile(uniform()); }
+
+double RandomNumbers::chi_squared(double degrees_of_freedom) {
+  const double shape = degrees_of_freedom / 2;
+  // Below 1 the variate of shape + 1 is multiplied by a power of a uniform.
+  const double boost = shape < 1 ? std::pow(uniform(), 1 / shape) : 1;
+  const double d = (shape < 1 ? shape + 1 : shape) - 1.0 / 3;
+  const double c = 1 / std::sqrt(9 * d);
+  for (;;) {
+    const double x = normal();
+    const double v = std::pow(1 + c * x, 3);
+    if (v > 0 && std::log(uniform()) < x * x / 2 + d - d * v + d * std::log(v)) return 2 * d * v * boost;
+  }
+}
 
 }  // namespace truecurve

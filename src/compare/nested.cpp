@@ -192,10 +192,10 @@ NestedTest nested_test(const Fit& smaller, const Fit& larger) {
   test.added = static_cast<double>(larger.estimate().free_parameters() - smaller.estimate().free_parameters());
   const double dof = larger.degrees_of_freedom();
   if (!(test.added > 0)) return test;
-  const double least = same_weights(smaller, larger) ? larger.chi_squared()
-                                                     : detail::least_chi_squared(larger.model(),
-                                                                                 smaller.left_side_observations(),
-                                                                                 detail::options_like(larger));
+  const double least =
+      same_weights(smaller, larger)
+          ? larger.chi_squared()
+          : detail::least_chi_squared(larger.model(), smaller.left_side_observations(), detail::options_like(larger));
   const double fallen = smaller.chi_squared() - least;
   if (larger.estimate().basis() == UncertaintyBasis::stated) {
     test.kind = NestedTest::Kind::chi_squared;

@@ -33,6 +33,7 @@ struct Descent {
   bool converged = false;
   std::string_view stop = "evaluations";
   bool proposed = false;  // its start came from the model itself
+  bool built_up = false;  // its start was built up term by term
 };
 
 /// Parameters with a limit must be among the entangled ones. Cost: at most `most_evaluations` of the curve.

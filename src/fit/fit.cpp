@@ -55,6 +55,10 @@ namespace {
 // Beyond this condition even the refined result of a large problem has lost half its digits.
 constexpr double doubtful_condition = 1e7;
 
+// A minimum that so few of so many descents met may not be the lowest.
+constexpr int few_met = 3;
+constexpr int many_descents = 10;
+
 void require_enough_rows(const Model& model, const Observations& observations) {
   const std::size_t p = model.parameters().size();
   if (observations.size() >= p) return;
@@ -302,6 +306,13 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
     warnings.push_back({"not_converged", fmt::format("The search ended without a minimum ({}): the numbers are those "
                                                      "of the best curve so far and can't be trusted.",
                                                      solved.report.stop)});
+  }
+  if (solved.report.converged && solved.report.descents >= many_descents && solved.report.met_best < few_met &&
+      !solved.report.built_up) {
+    warnings.insert(warnings.begin(),
+                    {"few_met", fmt::format("Only {} of {} descents of the search led to this minimum: a lower one may "
+                                            "have been missed. Give starting values.",
+                                            solved.report.met_best, solved.report.descents)});
   }
   if (model.is_linear() && solution.condition > doubtful_condition && solution.method != "double-double QR") {
     warnings.push_back(

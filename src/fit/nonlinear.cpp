@@ -4,6 +4,7 @@
 #include <truecurve/base/error.hpp>
 
 #include "descend.hpp"
+#include "like_terms.hpp"
 #include "search.hpp"
 #include "small_triangle.hpp"
 
@@ -74,25 +75,22 @@ Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found
   }
   // Exchanges of neighbours until the order holds; each is undone by try_values where the terms are not alike after
   // all.
-  const auto& groups = bound.groups;
+  const std::vector<TermGroup>& groups = bound.groups;
   for (std::size_t pass = 0; pass + 1 < groups.size(); ++pass) {
     for (std::size_t g = 0; g < groups.size(); ++g) {
       for (std::size_t h = g + 1; h < groups.size(); ++h) {
-        if (groups[g].size() != groups[h].size()) continue;
-        bool alike = true;
-        for (std::size_t k = 0; k < groups[g].size(); ++k) {
-          alike = alike && bound.parts[static_cast<std::size_t>(groups[g][k])] ==
-                               bound.parts[static_cast<std::size_t>(groups[h][k])];
-        }
-        const int first = groups[g].front();
-        const int second = groups[h].front();
+        const std::vector<int>& one = groups[g].entangled;
+        const std::vector<int>& other = groups[h].entangled;
+        if (groups[g].family != groups[h].family) continue;
+        const int first = one.front();
+        const int second = other.front();
         const bool given = !std::isnan(starts[first]) && !std::isnan(starts[second]);
         const bool wrong = given ? (starts[first] < starts[second]) != (result.theta[first] < result.theta[second])
                                  : goes_before(bound.parts[static_cast<std::size_t>(first)], result.theta[second],
                                                result.theta[first]);
-        if (!alike || !wrong) continue;
+        if (!wrong) continue;
         SmallVector exchanged = result.theta;
-        for (std::size_t k = 0; k < groups[g].size(); ++k) std::swap(exchanged[groups[g][k]], exchanged[groups[h][k]]);
+        for (std::size_t k = 0; k < one.size(); ++k) std::swap(exchanged[one[k]], exchanged[other[k]]);
         try_values(exchanged);
       }
     }
@@ -319,6 +317,7 @@ std::string combination_of(const std::string& a, const std::string& b, double va
 struct Minimum {
   Descent best;
   int met = 1;
+  bool built_up = false;  // among them the one that was built up term by term
 };
 
 bool same(double a, double b, double size) {
@@ -337,11 +336,12 @@ std::vector<Minimum> minima_of(std::vector<Descent> descents, double size) {
   double lowest = 0;
   for (const Descent& descent : descents) {
     if (minima.empty() || !same(descent.chi_squared, lowest, size)) {
-      minima.push_back({descent, 1});
+      minima.push_back({descent, 1, descent.built_up});
       lowest = descent.chi_squared;
       continue;
     }
     ++minima.back().met;
+    minima.back().built_up = minima.back().built_up || descent.built_up;
     const Descent& best = minima.back().best;
     const bool meant = descent.proposed && !best.proposed && descent.converged;
     const bool closer = descent.offset < best.offset && (descent.proposed || !best.proposed);
@@ -368,10 +368,16 @@ Found search_minima(const Model& model, const Observations& observations, Curve&
     entangled_box.low[j] = box.low[j];
     entangled_box.high[j] = box.high[j];
   }
+  Proposals proposed{proposals(model, sketch, given)};
+  if (const auto sum = built_up(bound, observations, stride, given, entangled_box)) {
+    proposed.points.push_back(*sum);
+    proposed.has_sum = true;
+  }
   std::vector<Descent> descents;
-  for (const Begin& begin : search(sketch, given, entangled_box, proposals(model, sketch, given))) {
+  for (const Begin& begin : search(sketch, given, entangled_box, proposed)) {
     descents.push_back(descend(sketch, begin.theta, entangled_box, most_evaluations));
     descents.back().proposed = begin.proposed;
+    descents.back().built_up = begin.built_up;
   }
   Found found;
   found.descents = static_cast<int>(descents.size());
@@ -388,6 +394,7 @@ Found search_minima(const Model& model, const Observations& observations, Curve&
   for (const Minimum& minimum : found.minima) {
     if (!merged.empty() && same(minimum.best.chi_squared, merged.back().best.chi_squared, curve.size())) {
       merged.back().met += minimum.met;
+      merged.back().built_up = merged.back().built_up || minimum.built_up;
     } else {
       merged.push_back(minimum);
     }
@@ -571,6 +578,7 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
   solution.report.evaluations = found.evaluations + curve.evaluations() - before;
   solution.report.descents = found.descents;
   solution.report.met_best = found.minima.front().met;
+  solution.report.built_up = found.minima.front().built_up;
   for (std::size_t i = 1; i < std::min(found.minima.size(), minima_kept); ++i) {
     const Descent& other = found.minima[i].best;
     if (other.converged) solution.report.other_minima.push_back({other.chi_squared, other.theta});

@@ -1,40 +1,14 @@
 // Draws and sorts.
 #include "search.hpp"
 
+#include "../base/halton.hpp"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <numbers>
 
 namespace truecurve::detail {
-namespace {
-
-// Points drawn, and of these begun to descend from, for one, two, ... sought parameters.
-constexpr std::array<int, 5> points_searched = {400, 2400, 5000, 6500, 8000};
-constexpr std::array<int, 5> points_begun = {40, 90, 120, 120, 120};
-constexpr int more_points = 1500;  // for each parameter beyond these
-constexpr int share_beside_proposals = 4;
-constexpr int evaluations_begun = 24;
-constexpr int descents_wanted = 30;  // descended from to the end
-
-// The n-th number of van der Corput's sequence in a base; Halton (1960) takes one prime base a dimension.
-double radical_inverse(int n, int base) {
-  double result = 0;
-  double digit = 1.0 / base;
-  for (; n > 0; n /= base, digit /= base) result += digit * (n % base);
-  return result;
-}
-constexpr std::array<int, 24> primes = {2,  3,  5,  7,  11, 13, 17, 19, 23, 29, 31, 37,
-                                        41, 43, 47, 53, 59, 61, 67, 71, 73, 79, 83, 89};
-
-// Scales of the data by which a parameter may be measured.
-struct Scales {
-  double low = 0;
-  double high = 1;
-  double width = 1;
-  double largest = 1;
-  double step = 1;  // typical distance of neighbours
-};
 
 Scales scales_of(const Curve& curve) {
   Scales s;
@@ -49,12 +23,17 @@ Scales scales_of(const Curve& curve) {
   return s;
 }
 
-// One candidate for a parameter from two numbers between 0 and 1: the first chooses the kind, the second the place in
-// it. Seven of ten are what the part that the parameter plays suggests.
-double candidate(ParameterPart part, double kind, double place, const Scales& s) {
+double candidate_value(const BoundModel& bound, int parameter, double kind, double place, const Scales& s) {
+  const ParameterPart part = bound.parts[static_cast<std::size_t>(parameter)];
   const auto spread = [](double u, double low, double high) { return low * std::pow(high / low, u); };
   const double sign = place < 0.5 ? -1.0 : 1.0;
   const double u = place < 0.5 ? 2 * place : 2 * place - 1;
+  if (const double turn = bound.turns[static_cast<std::size_t>(parameter)]; turn > 0) {
+    const double fastest = std::numbers::pi / (turn * s.step);
+    const double slowest = fastest * s.step / s.width / 4;
+    const double frequency = spread(kind < 0.7 ? place : u, slowest, fastest) * (kind < 0.7 ? 1 : sign);
+    return part == ParameterPart::divisor ? 1 / frequency : frequency;
+  }
   // Seven of ten candidates follow the part that the parameter plays; the others may be anything.
   if (kind < 0.7) {
     switch (part) {
@@ -82,10 +61,26 @@ double candidate(ParameterPart part, double kind, double place, const Scales& s)
   return sign * spread(u, 1e-4, 1e3) * s.largest;
 }
 
+namespace {
+
+// Points drawn, and of these begun to descend from, for one, two, ... sought parameters.
+constexpr std::array<int, 5> points_searched = {400, 2400, 5000, 6500, 8000};
+constexpr std::array<int, 5> points_begun = {40, 90, 120, 120, 120};
+constexpr int more_points = 1500;  // for each parameter beyond these
+constexpr int share_beside_proposals = 4;
+constexpr int share_beside_a_sum = 16;
+constexpr int evaluations_begun = 24;
+constexpr int descents_wanted = 30;  // descended from to the end
+
+// One base for each dimension of Halton's sequence.
+constexpr std::array<int, 24> primes = {2,  3,  5,  7,  11, 13, 17, 19, 23, 29, 31, 37,
+                                        41, 43, 47, 53, 59, 61, 67, 71, 73, 79, 83, 89};
+
 struct Candidate {
   double chi_squared;
   SmallVector theta;
   bool proposed = false;
+  bool built_up = false;
 };
 
 bool is_better(const Candidate& a, const Candidate& b) { return a.chi_squared < b.chi_squared; }
@@ -123,7 +118,7 @@ std::vector<Candidate> candidates_of(Curve& curve, const SmallVector& given, con
       // Between two limits every place is as good as another.
       const bool between = std::isfinite(box.low[j]) && std::isfinite(box.high[j]);
       theta[j] = between ? box.low[j] + place * (box.high[j] - box.low[j])
-                         : candidate(bound.parts[static_cast<std::size_t>(j)], kind, place, scales);
+                         : candidate_value(bound, j, kind, place, scales);
     }
     for (const int j : curve.roles().separable) theta[j] = 0;
     theta = box.clamped(theta);
@@ -143,17 +138,18 @@ std::vector<SmallVector> drawn_points(Curve& curve, const SmallVector& given, co
   return points;
 }
 
-std::vector<Begin> search(Curve& curve, const SmallVector& given, const Box& box,
-                          const std::vector<SmallVector>& proposed) {
+std::vector<Begin> search(Curve& curve, const SmallVector& given, const Box& box, const Proposals& proposals) {
   const std::size_t sought = sought_of(curve, given).size();
-  const int share = proposed.empty() ? 1 : share_beside_proposals;
+  const std::vector<SmallVector>& proposed = proposals.points;
+  const int share = proposals.has_sum ? share_beside_a_sum : proposed.empty() ? 1 : share_beside_proposals;
   const std::vector<Candidate> candidates = candidates_of(curve, given, box, points_for(sought) / share);
   std::vector<Candidate> begun;
-  const auto begin_from = [&](const SmallVector& theta, bool by_model) {
+  const auto begin_from = [&](const SmallVector& theta, bool by_model, bool is_sum) {
     const Descent descent = descend(curve, theta, box, evaluations_begun);
-    if (std::isfinite(descent.chi_squared)) begun.push_back({descent.chi_squared, descent.theta, by_model});
+    if (std::isfinite(descent.chi_squared)) begun.push_back({descent.chi_squared, descent.theta, by_model, is_sum});
   };
-  for (const SmallVector& theta : proposed) begin_from(theta, true);
+  for (std::size_t i = 0; i < proposed.size(); ++i)
+    begin_from(proposed[i], true, proposals.has_sum && i + 1 == proposed.size());
   // Two thirds are the best points; the others are spread over the better fifth, in case the best all lie in one false
   // valley.
   const auto tried = static_cast<std::size_t>(points_begun[size_of(sought)] / share);
@@ -162,12 +158,12 @@ std::vector<Begin> search(Curve& curve, const SmallVector& given, const Box& box
   for (std::size_t i = 0; i < tried; ++i) {
     const std::size_t at = i < best ? i : best + (i - best) * fifth / (tried - best);
     if (at >= candidates.size()) break;
-    begin_from(candidates[at].theta, false);
+    begin_from(candidates[at].theta, false, false);
   }
   std::stable_sort(begun.begin(), begun.end(), is_better);
   std::vector<Begin> starts;
   for (std::size_t i = 0; i < std::min<std::size_t>(descents_wanted, begun.size()); ++i)
-    starts.push_back({begun[i].theta, begun[i].proposed});
+    starts.push_back({begun[i].theta, begun[i].proposed, begun[i].built_up});
   return starts;
 }
 

@@ -265,6 +265,7 @@ Solved solve_as_meant(const Model& model, const Observations& observations, cons
     // What the search met, it met in the first round.
     solved.report.descents = first.descents;
     solved.report.met_best = first.met_best;
+    solved.report.built_up = first.built_up;
     solved.report.other_minima = first.other_minima;
     return solved;
   }

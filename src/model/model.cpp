@@ -61,122 +61,22 @@ bool depends(const Graph& graph, NodeId id, int name) {
   return static_cast<std::size_t>(name) < names.size() && names[static_cast<std::size_t>(name)];
 }
 
-struct Meeting {
-  detail::ParameterPart part = detail::ParameterPart::other;
-  int place_sign = 0;
-};
-
-// How a parameter meets the predictors: the first operation on the way up from it that joins it with one.
-Meeting meeting_of(const Graph& graph, NodeId root, int parameter, const std::vector<NameRole>& roles) {
-  using detail::ParameterPart;
-  std::vector<bool> below(static_cast<std::size_t>(root) + 1, false);  // carries the parameter and no predictor
-  const auto is_predictor = [&](NodeId id) {
-    return graph.at(id).op == Op::name &&
-           roles[static_cast<std::size_t>(graph.at(id).name)].kind == NameRole::Kind::variable;
-  };
-  const auto has_predictor = [&](NodeId id) {
-    const std::vector<bool> names = graph.depends_on(id);
-    for (std::size_t k = 0; k < names.size(); ++k) {
-      if (names[k] && roles[k].kind == NameRole::Kind::variable) return true;
-    }
-    return false;
-  };
-  const auto is_turned = [&](NodeId id) {  // taken into a sine
-    for (NodeId above = id + 1; above <= root; ++above) {
-      const detail::Node& node = graph.at(above);
-      if (node.a == id && (node.op == Op::sin || node.op == Op::cos || node.op == Op::tan)) return true;
-    }
-    return false;
-  };
-  for (NodeId id = 0; id <= root; ++id) {
-    const detail::Node& node = graph.at(id);
-    if (node.op == Op::name) {
-      below[static_cast<std::size_t>(id)] = node.name == parameter;
-      continue;
-    }
-    for (const NodeId child : {node.a, node.b}) {
-      if (child < 0 || !below[static_cast<std::size_t>(child)]) continue;
-      const NodeId other = child == node.a ? node.b : node.a;
-      if (other < 0 || !has_predictor(other)) {
-        below[static_cast<std::size_t>(id)] = true;
-        continue;
-      }
-      switch (node.op) {
-        case Op::add:
-        case Op::subtract: {
-          const bool negated = graph.at(other).op == Op::negate;
-          if (!is_predictor(negated ? graph.at(other).a : other))
-            return {is_turned(id) ? ParameterPart::phase : ParameterPart::other};
-          const bool is_itself = graph.at(child).op == Op::name;
-          const int sign = (node.op == Op::subtract) != negated ? 1 : -1;
-          return {ParameterPart::place, is_itself ? sign : 0};
-        }
-        case Op::multiply: return {ParameterPart::factor};
-        case Op::divide: return {child == node.b ? ParameterPart::divisor : ParameterPart::factor};
-        case Op::power: return {child == node.b ? ParameterPart::exponent : ParameterPart::other};
-        default: return {};
-      }
-    }
-  }
-  return {};
-}
-
-// Entangled parameters that share a term of the outermost sum, each group in the order of the parameters.
-std::vector<std::vector<int>> groups_of(const Graph& graph, NodeId root, const std::vector<int>& entangled,
-                                        const std::vector<int>& names) {
-  std::vector<NodeId> terms;
-  std::vector<NodeId> open = {root};
-  while (!open.empty()) {
-    const NodeId id = open.back();
-    open.pop_back();
-    const detail::Node& node = graph.at(id);
-    if (node.op == Op::add || node.op == Op::subtract) {
-      open.push_back(node.a);
-      open.push_back(node.b);
-    } else if (node.op == Op::negate) {
-      open.push_back(node.a);
-    } else {
-      terms.push_back(id);
-    }
-  }
-  std::vector<std::vector<int>> groups;
-  for (const int j : entangled) groups.push_back({j});
-  for (const NodeId term : terms) {
-    std::vector<int> together;
-    std::vector<std::vector<int>> apart;
-    for (const auto& group : groups) {
-      const bool touched = std::any_of(group.begin(), group.end(),
-                                       [&](int j) { return depends(graph, term, names[static_cast<std::size_t>(j)]); });
-      if (touched) {
-        together.insert(together.end(), group.begin(), group.end());
-      } else {
-        apart.push_back(group);
-      }
-    }
-    if (together.empty()) continue;
-    std::sort(together.begin(), together.end());
-    apart.push_back(together);
-    groups = std::move(apart);
-  }
-  std::sort(groups.begin(), groups.end());
-  return groups;
-}
-
 // Programs for value and derivatives; the parameters that enter linearly together, found from the derivatives.
-void bind_nonlinear(const Graph& graph, NodeId right, const std::vector<NodeId>& slopes, const std::vector<int>& names,
+void bind_nonlinear(Graph& graph, NodeId right, const std::vector<NodeId>& slopes, const std::vector<int>& names,
                     const std::vector<NameRole>& roles, BoundModel& bound) {
   for (std::size_t j = 0; j < names.size(); ++j) {
     bool alone = !depends(graph, slopes[j], names[j]);
     for (const int other : bound.separable)
       alone = alone && !depends(graph, slopes[j], names[static_cast<std::size_t>(other)]);
     (alone ? bound.separable : bound.entangled).push_back(static_cast<int>(j));
-    const Meeting meeting = meeting_of(graph, right, names[j], roles);
+    const detail::Meeting meeting = detail::meeting_of(graph, right, names[j], roles);
     bound.parts.push_back(meeting.part);
     bound.place_signs.push_back(meeting.place_sign);
+    bound.turns.push_back(meeting.turn);
   }
   std::vector<NodeId> outputs = {right};
   bound.value = detail::Program(graph, outputs, roles);
-  bound.groups = groups_of(graph, right, bound.entangled, names);
+  bound.groups = detail::term_groups(graph, right, bound.entangled, bound.separable, names);
   for (const int j : bound.separable) outputs.push_back(slopes[static_cast<std::size_t>(j)]);
   bound.projection = detail::Program(graph, outputs, roles);
   outputs.resize(1);
@@ -380,9 +280,11 @@ std::shared_ptr<BoundModel> bind_function(ModelData& data) {
       continue;
     }
     bound->entangled.push_back(static_cast<int>(bound->parameters.size()));
-    bound->groups.push_back({bound->entangled.back()});
+    bound->groups.push_back(
+        {.entangled = {bound->entangled.back()}, .separable = {}, .family = static_cast<int>(bound->groups.size())});
     bound->parts.push_back(detail::ParameterPart::other);
     bound->place_signs.push_back(0);
+    bound->turns.push_back(0);
     bound->parameters.push_back(data.names[j]);
     function->free.push_back(static_cast<int>(j));
   }

@@ -6,6 +6,7 @@
 
 #include "graph.hpp"
 #include "program.hpp"
+#include "structure.hpp"
 
 #include <functional>
 #include <memory>
@@ -20,10 +21,6 @@ struct Monomial {
   int predictor = -1;  // -1 for a constant
   int degree = -1;     // -1 where the term is no single power
 };
-
-/// How a parameter meets the predictors, which says of what size it may be: next to the bare x in a sum (a place on the
-/// axis), a factor or a divisor of x, an exponent, next to other things with x in a sine (a phase), or something else.
-enum class ParameterPart { place, factor, divisor, exponent, phase, other };
 
 /// A model given as C++ code with some of its parameters held.
 struct BoundFunction {
@@ -67,7 +64,8 @@ struct BoundModel {
   std::vector<ParameterPart> parts;               // one a parameter: how it meets the predictors
   std::vector<int> place_signs;                   // 1 where the place on the axis is the parameter itself (x - p), -1
                                                   // where it is its negative (x + p), 0 for every other parameter
-  std::vector<std::vector<int>> groups;           // entangled parameters that stand together in a term of the sum
+  std::vector<double> turns;                      // one a parameter: how fast a sine turns with x where it is 1, or 0
+  std::vector<TermGroup> groups;                  // entangled parameters that stand together in a term of the sum
 
   // The left side. Variables of its programs: the response (or the value of the left side) first, then the predictors.
   bool transformed = false;

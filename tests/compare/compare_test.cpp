@@ -342,10 +342,10 @@ TEST(Nested, IsFoundFromStructure) {
   EXPECT_DOUBLE_EQ(f.p, f_upper(f.statistic, 1, 16));
 }
 
-// Two curves of known value and uncertainty, the formulas written out.
-TEST(Average, HoldsWhatTheCandidatesDisagreeBy) {
+// Two curves of known value and uncertainty: at the limits their distributions, by weight, leave out 2.5 % on either side.
+TEST(Average, IsTheMixtureOfItsCandidates) {
   const Observations rows = demo_rows("patina.csv", "years", "d");
-  const std::vector<Fit> fits = fits_of(rows, {"logistic", "gompertz"});
+  const std::vector<Fit> fits = fits_of(rows, {"logistic", "gompertz", "1/d = p + q*years"});
   const std::vector<WeightedEstimate> curves = {{"one", 0.7, fits[0].estimate()}, {"two", 0.3, fits[1].estimate()}};
   const VectorXd at = VectorXd::Constant(1, 30);
   const AveragedPoint averaged = averaged_band(curves, std::span(&at, 1), 0.95)[0];
@@ -353,12 +353,32 @@ TEST(Average, HoldsWhatTheCandidatesDisagreeBy) {
   const BandPoint b = band_at(fits[1].estimate(), at, 0.95)[0];
   const double value = 0.7 * a.value + 0.3 * b.value;
   EXPECT_NEAR(averaged.whole.value, value, 1e-12);
-  const auto part = [value](const BandPoint& p) {
-    return std::sqrt(std::pow(p.standard_uncertainty, 2) + std::pow(p.value - value, 2));
-  };
-  EXPECT_NEAR(averaged.whole.standard_uncertainty, 0.7 * part(a) + 0.3 * part(b), 1e-12);
   EXPECT_NEAR(averaged.between, std::sqrt(0.7 * 0.3) * std::abs(a.value - b.value), 1e-12);
-  EXPECT_GT(averaged.whole.prediction.high, averaged.whole.confidence.high);
+  const auto below = [](double y, const Fit& fit, const BandPoint& p, double own) {
+    const double t = (y - p.value) / std::hypot(p.standard_uncertainty, own);
+    const double beyond = student_t_two_sided(t, fit.degrees_of_freedom()) / 2;
+    return t < 0 ? beyond : 1 - beyond;
+  };
+  const auto mixed = [&](double y, double with_readings) {
+    return 0.7 * below(y, fits[0], a, with_readings * quality_of(fits[0]).residual_sd) +
+           0.3 * below(y, fits[1], b, with_readings * quality_of(fits[1]).residual_sd);
+  };
+  EXPECT_NEAR(mixed(averaged.whole.confidence.low, 0), 0.025, 1e-9);
+  EXPECT_NEAR(mixed(averaged.whole.confidence.high, 0), 0.975, 1e-9);
+  EXPECT_NEAR(mixed(averaged.whole.prediction.low, 1), 0.025, 1e-9);
+  EXPECT_NEAR(mixed(averaged.whole.prediction.high, 1), 0.975, 1e-9);
+  EXPECT_NEAR(averaged.confidences[1].high, b.confidence.high, 1e-12);
+  const Interval one = averaged_band(curves, std::span(&at, 1), 0.682689492137086)[0].whole.confidence;
+  EXPECT_NEAR(averaged.whole.standard_uncertainty, (one.high - one.low) / 2, 1e-9);
+  // A candidate that says by a third that there is no upper limit opens nothing while it has hardly any weight.
+  VectorXd far = VectorXd::Constant(1, 1);
+  while (std::isfinite(band_at(fits[2].estimate(), far, 0.3)[0].confidence.high)) far[0] += 0.1;
+  ASSERT_TRUE(std::isinf(band_at(fits[2].estimate(), far, 0.95)[0].confidence.high));
+  for (const double weight : {0.001, 0.1}) {
+    const std::vector<WeightedEstimate> with_open = {{"one", 1 - weight, fits[0].estimate()},
+                                                     {"open", weight, fits[2].estimate()}};
+    EXPECT_EQ(std::isinf(averaged_band(with_open, std::span(&far, 1), 0.95)[0].whole.confidence.high), weight > 0.05);
+  }
   const WeightedEstimate half{"half", 0.5, fits[0].estimate()};
   EXPECT_EQ(test::caught([&] { (void)averaged_band(std::span(&half, 1), std::span(&at, 1), 0.95); }).code(),
             ErrorCode::bad_argument);

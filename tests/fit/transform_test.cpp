@@ -3,6 +3,7 @@
 
 // response.
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/means.hpp>
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
@@ -10,6 +11,7 @@
 #include <truecurve/fit/invalid_rows.hpp>
 #include <truecurve/model/shapes.hpp>
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
@@ -157,21 +159,43 @@ TEST(Spread, TakesItsWeightsFromTheCurve) {
             ErrorCode::bad_argument);
 }
 
+// The lognormal's closed forms: m = exp(z + s²/2), u = m sqrt(u_z² + s⁴/(2 dof)); its interval by plain simulation of
+// what it is defined by.
 TEST(BackTransform, NamesMedianAndMean) {
   const Decay d = decay(40, 0.1);
   const Fit result = fit(Model::written("ln(y) = c - k*x"), Observations::of(d.x, d.y));
   const double z = result.parameter("c").value - 2 * result.parameter("k").value;
-  const BandPoint at = band_at(result.estimate(), VectorXd::Constant(1, 2), 0.95)[0];
+  const VectorXd two = VectorXd::Constant(1, 2);
+  const BandPoint at = band_at(result.estimate(), two, 0.95)[0];
   const double s = result.estimate().parts().scale;
   EXPECT_NEAR(at.value, std::exp(z), 1e-10);
-  EXPECT_NEAR(at.mean, std::exp(z + s * s / 2), 1e-9);
+  const MeanPoint mean = means(result.estimate(), std::span(&two, 1), 0.95)[0];
+  EXPECT_NEAR(mean.value / std::exp(z + s * s / 2), 1, 1e-12);
+  const double u = at.standard_uncertainty / at.value;
+  EXPECT_NEAR(mean.standard_uncertainty / (mean.value * std::sqrt(u * u + std::pow(s, 4) / 76)), 1, 1e-10);
+  RandomNumbers random(3);
+  std::vector<double> drawn;
+  for (int i = 0; i < 200'000; ++i) {
+    const double stretch = std::sqrt(38 / random.chi_squared(38));
+    drawn.push_back(std::exp(z + u * stretch * random.normal() + std::pow(s * stretch, 2) / 2));
+  }
+  std::sort(drawn.begin(), drawn.end());
+  EXPECT_NEAR((drawn[5000] - mean.value) / (mean.interval.low - mean.value), 1, 0.01);
+  EXPECT_NEAR((drawn[195'000] - mean.value) / (mean.interval.high - mean.value), 1, 0.01);
   EXPECT_NEAR(std::log(at.prediction.high) + std::log(at.prediction.low), 2 * z, 1e-10);
   EXPECT_NEAR(at.standard_uncertainty,
               (std::log(at.confidence.high) - z) / result.estimate().coverage_factor(0.95) * at.value, 1e-9);
   // A reciprocal that may reach zero has no upper limit.
   const Fit reciprocal = fit(Model::written("1/y = a + b*x"),
                              Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(1.1, 1.9, 3.4, 30)));
-  EXPECT_TRUE(std::isinf(band_at(reciprocal.estimate(), VectorXd::Constant(1, 4), 0.99)[0].prediction.high));
+  const VectorXd four = VectorXd::Constant(1, 4);
+  EXPECT_TRUE(std::isinf(band_at(reciprocal.estimate(), four, 0.99)[0].prediction.high));
+  EXPECT_TRUE(std::isnan(means(reciprocal.estimate(), std::span(&four, 1), 0.95)[0].value));
+  // Readings that scatter on the measured scale have the curve for their mean, and bands about it.
+  const Fit stated = fit(Model::written("ln(y) = c - k*x"), Observations::of(d.x, d.y, d.u));
+  const BandPoint curve = band_at(stated.estimate(), two, 0.95, VectorXd::Constant(1, 0.3))[0];
+  EXPECT_EQ(means(stated.estimate(), std::span(&two, 1), 0.95)[0].value, curve.value);
+  EXPECT_NEAR(curve.prediction.high - curve.value, 1.959964 * std::hypot(0.3, curve.standard_uncertainty), 1e-6);
 }
 
 TEST(InvalidRows, AreNamedAndLeftOutExactly) {

@@ -22,11 +22,9 @@ struct Interval {
 
 /// The curve at one point, on the scale of the measured response.
 struct BandPoint {
-  /// The curve; of a transformed left side its inverse, which is the median of new observations.
+  /// The curve; where equal scatter of a transformed left side was assumed it is the median of new observations, else
+  /// their mean.
   double value = not_a_number;
-  /// The mean of new observations: the value itself without a transform, else the expectation of the inverse over their
-  /// normal distribution on the scale of the left side; NaN where their uncertainty is not known.
-  double mean = not_a_number;
   double standard_uncertainty = not_a_number;  ///< of the curve: sqrt(gᵀ C g), g the gradient by the parameters
   Interval confidence{};                       ///< of the curve at this point
   Interval simultaneous{};  ///< of the curve at all points at once; Working and Hotelling (1929), Scheffé (1953)
@@ -42,8 +40,9 @@ struct BandPoint {
 [[nodiscard]] double new_observation_uncertainty(const Estimate& estimate, double response);
 
 /// The band at points given column-wise, one vector a predictor, all of equal length. `observation_uncertainties`, one
-/// a point, replace the standard uncertainty of a new observation where given (not empty). Throws Error: bad_argument,
-/// not_finite (names the point). Source: Draper and Smith (1998) Applied Regression Analysis, 1.4 and 5.
+/// for each point, replace the standard uncertainty of a new observation where given (not empty). Throws Error:
+/// bad_argument, bad_uncertainty (negative), not_finite (names the point). Source: Draper and Smith (1998) Applied
+/// Regression Analysis, 1.4 and 5.
 [[nodiscard]] std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> points, double level,
                                           const VectorXd& observation_uncertainties = {});
 

@@ -23,11 +23,15 @@ struct DerivedQuantity {
   double value = not_a_number;
   double standard_uncertainty = not_a_number;  ///< sqrt(gᵀ C g); JCGM 100:2008, equation 13
   Interval interval{};                         ///< value ± k u
-  /// The middle `level` of the expression over 20,000 draws of the parameters from their normal (stated) or Student-t
-  /// (scatter) distribution; JCGM 101:2008. Seeded: always the same.
+  /// The middle `level` of the expression over draws of the parameters from their normal (stated) or Student-t
+  /// (scatter) distribution; JCGM 101:2008. 20,000 draws tell whether it differs from the symmetric interval; where it
+  /// does it is made anew from 10,000/(1 - level) (clause 7.2.1), at most a million. Seeded: always the same. A draw at
+  /// which the expression is not defined has no value and lies beyond the limit that the expression goes to on the way
+  /// there: where that is infinite and such draws are many, the interval is open on that side.
   Interval monte_carlo{};
+  double without_value = 0;  ///< share of the draws at which the expression is not defined
   /// Whether the two intervals differ by more than a tenth of their half width: then the expression is too curved over
-  /// the uncertainty of the parameters, and the Monte Carlo interval is to be trusted.
+  /// the uncertainty of the parameters, and the Monte Carlo interval is the one to quote.
   bool curved = false;
 };
 

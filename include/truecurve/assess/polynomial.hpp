@@ -17,9 +17,9 @@ namespace truecurve {
 /// y = sum c_d (x - origin)^d.
 struct PolynomialAbout {
   double origin = 0;
-  VectorXd coefficients{};  ///< by ascending power, length degree + 1
+  VectorXd coefficients{};            ///< by ascending power, length degree + 1
   VectorXd standard_uncertainties{};  ///< by power
-  MatrixXd covariance{};    ///< transformed exactly: no digits are lost to large powers of x
+  MatrixXd covariance{};              ///< transformed exactly: no digits are lost to large powers of x
 };
 
 /// The fitted polynomial in powers of the distance from `origin`. Throws Error (bad_argument) where the model is no

@@ -27,7 +27,11 @@ struct SolveOptions {
 /// One solution.
 struct Root {
   double value = not_a_number;
-  /// sqrt(u²(curve) + u²(response)) / |slope|: first order; JCGM 100:2008, equation 10.
+  /// Whether the curve only comes near the response there and does not reach it, at the top of a bend say, by no more
+  /// than the uncertainty of the two.
+  bool is_nearest = false;
+  /// sqrt(u²(curve) + u²(response)) / |slope|: first order; JCGM 100:2008, equation 10. NaN where the curve only comes
+  /// near.
   double standard_uncertainty = not_a_number;
   /// The x around the root at which the response is compatible with the curve: |f(x) - y| <= k sqrt(u²(f(x)) + u²(y));
   /// Fieller (1954) for a straight line. A limit that lies nowhere is infinite.
@@ -35,8 +39,11 @@ struct Root {
   double outside = 0;  ///< as a share of the predictor's range; 0 inside the data
 };
 
-/// All roots of curve(x) = response in the range, ascending; empty where the response is not reached there. For models
-/// with one predictor. Throws Error: bad_argument (several predictors, an empty range), not_finite.
+/// All roots of curve(x) = response in the range, ascending, and the places at which the curve comes near the response
+/// within their uncertainty at `level` without reaching it: near the top of a bend the data allow that it is reached.
+/// In the range of the data (no range given) a root beyond its ends counts where its interval reaches into it. Empty
+/// where the response is not compatible with the curve in the range. For models with one predictor. Throws Error:
+/// bad_argument (several predictors, an empty range), not_finite.
 [[nodiscard]] std::vector<Root> solve(const Estimate& estimate, double response, const SolveOptions& options = {});
 
 }  // namespace truecurve

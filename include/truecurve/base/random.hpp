@@ -22,6 +22,9 @@ class RandomNumbers {
   [[nodiscard]] double uniform() { return (static_cast<double>(engine_() >> 11) + 0.5) * 0x1p-53; }
   /// Standard normal.
   [[nodiscard]] double normal();
+  /// Chi-squared with any number of degrees of freedom above 0. Source: Marsaglia and Tsang (2000), ACM Trans. Math.
+  /// Softw. 26, 363.
+  [[nodiscard]] double chi_squared(double degrees_of_freedom);
 
  private:
   std::mt19937_64 engine_;

@@ -22,17 +22,22 @@ struct WeightedEstimate {
   std::string name{};
   double weight = 0;  ///< the weights add up to 1
   Estimate estimate;
+  bool is_suggested = false;  ///< the candidate that the comparison suggests
 };
 
 /// The averaged curve at one point.
 struct AveragedPoint {
-  /// value = sum w_i y_i; standard_uncertainty = sum w_i sqrt(u_i² + (y_i - value)²), Burnham and Anderson (2002) Model
-  /// Selection and Multimodel Inference, equation 4.9; the intervals' half widths sum w_i sqrt((k_i u_i)² +
-  /// (z (y_i - value))²) with each curve's coverage factor k_i and the normal quantile z (their section 4.3.3), u_i
-  /// with that of a new observation for `prediction`. `mean` likewise; `simultaneous` is not known.
+  /// value = sum w_i y_i. The intervals are those of the mixture of the candidates' distributions: the limits L with
+  /// sum w_i P_i(L) = (1 - level)/2 and (1 + level)/2, where P_i is the candidate's probability of a curve (a new
+  /// observation) below L, normal for stated and Student's for scatter on the scale on which the candidate was fitted
+  /// (Turek and Fletcher 2012, Comput. Stat. Data Anal. 56, 2809: model-averaged tail areas). standard_uncertainty is
+  /// half the middle 68.27 %; `simultaneous` is not known. A candidate of little weight, however wide, moves them
+  /// little.
   BandPoint whole{};
   double between = not_a_number;  ///< sqrt(sum w_i (y_i - value)²): what the candidates disagree by
   std::vector<double> values{};   ///< of each curve
+  /// The confidence interval of each curve, conditional on its being the right one.
+  std::vector<Interval> confidences{};
 };
 
 /// Points column-wise, one vector a predictor, as in band(). Throws Error: bad_argument (no curves, curves of different

@@ -37,9 +37,9 @@ struct NestedTest {
 };
 
 /// Requires fits of the same rows. Exact for linear models with known weights, approximate for others. Weights that
-/// follow from the curve are those of the smaller, which is true under the hypothesis: the larger is fitted with them once
-/// more. NaN where the larger fit leaves no degrees of freedom. Source: Draper and Smith (1998), 6.1; Bates and Watts
-/// (1988), 3.10.
+/// follow from the curve are those of the smaller, which is true under the hypothesis: the larger is fitted with them
+/// once more. NaN where the larger fit leaves no degrees of freedom. Source: Draper and Smith (1998), 6.1; Bates and
+/// Watts (1988), 3.10.
 [[nodiscard]] NestedTest nested_test(const Fit& smaller, const Fit& larger);
 
 /// "F", "chi-squared".

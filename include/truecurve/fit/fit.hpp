@@ -47,6 +47,8 @@ struct SolverReport {
   double condition = not_a_number;           ///< 1-norm condition estimate of the scaled design (linear: centred)
   int descents = 1;                          ///< from how many starts
   int met_best = 1;                          ///< how many of them ended in the best minimum
+  /// Whether the best minimum is (also) that of a sum built up term by term, which no exchange of a term lowered.
+  bool built_up = false;
   std::vector<OtherMinimum> other_minima{};  ///< best first, at most five
 };
 

@@ -39,7 +39,7 @@ enum class Intervals { symmetric, profile };
 [[nodiscard]] std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> points,
                                           std::span<const BandPoint> values, double level);
 [[nodiscard]] std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> points,
-                                         std::span<const BandPoint> values);
+                                         std::span<const BandPoint> values, double level);
 
 /// The x at which a response is reached.
 [[nodiscard]] std::string solution_text(const Estimate& estimate, double response, std::span<const Root> roots,

@@ -1,0 +1,34 @@
+// Through Boost.Math.
+#include "roots.hpp"
+
+#include <cmath>
+#include <cstdint>
+
+#include <boost/math/tools/minima.hpp>
+#include <boost/math/tools/roots.hpp>
+
+namespace truecurve::detail {
+
+double change_of_sign(double low, double high, const std::function<double(double)>& function) {
+  const double at_low = function(low);
+  const double at_high = function(high);
+  if (at_low == 0) return low;
+  if (at_high == 0) return high;
+  const double beyond = at_low < 0 ? 1 : -1;
+  const auto sign = [&](double x) {
+    const double value = function(x);
+    return std::isnan(value) ? beyond : value;
+  };
+  std::uintmax_t steps = 200;  // more than the digits of a double
+  const auto [left, right] = boost::math::tools::bisect(
+      sign, low, high, [](double a, double b) { return std::nextafter(a, b) == b || a == b; }, steps);
+  return left + (right - left) / 2;
+}
+
+double lowest_place(double low, double high, const std::function<double(double)>& function) {
+  constexpr int bits = 26;  // half of a double's: closer the function does not tell places apart
+  std::uintmax_t steps = 200;
+  return boost::math::tools::brent_find_minima(function, low, high, bits, steps).first;
+}
+
+}  // namespace truecurve::detail

@@ -1,0 +1,17 @@
+// Bracketing, compiled once: where a function changes its sign, where it is lowest.
+#pragma once
+
+#include <functional>
+
+namespace truecurve::detail {
+
+/// The place between `low` and `high` at which a function changes its sign, to the last digit that a double can tell;
+/// requires that it has different signs there (a zero counts as either). NaN values count as of the sign at `high`.
+/// Source: bisection, Boost.Math.
+[[nodiscard]] double change_of_sign(double low, double high, const std::function<double(double)>& function);
+
+/// The place between `low` and `high` at which a function is lowest, to half the digits of a double; local where there
+/// are several. Source: Brent (1973), Algorithms for Minimization without Derivatives, Boost.Math.
+[[nodiscard]] double lowest_place(double low, double high, const std::function<double(double)>& function);
+
+}  // namespace truecurve::detail
