@@ -79,6 +79,12 @@ void add_choice(Arguments& command, DataOptions& options) {
            "Rows not to use: numbers \"3,7\" or with a reason \"3: mistyped\", a condition \"x > 50\", or invalid "
            "for those the model can't take; may be repeated")
       .takes("ROWS|CONDITION|invalid");
+  command
+      .add(
+          "--order", options.order,
+          "Column that gives the order of measurement (a number or time), for the check of drift; default: the rows as "
+          "they stand")
+      .takes("NAME");
 }
 
 void add_format(Arguments& command, OutputOptions& options) {

@@ -33,6 +33,7 @@ struct DataOptions {
   std::vector<std::string> aliases;
   std::vector<std::string> units;
   std::vector<std::string> leave_out;
+  std::string order;
   std::vector<std::string> uncertainties;
   std::vector<std::string> x;
   std::string y;
@@ -59,8 +60,8 @@ void add_figure(Arguments& command, OutputOptions& options, const char* what);
 /// Reads FILE (or standard input for -) and applies aliases and units.
 [[nodiscard]] Table read_table(const DataOptions& options, Streams streams);
 
-/// The name by which written maths may call a column: its own, or `instead` as an alias (with a remark) where that is no
-/// plain name, and `instead` with underscores where another column has that name.
+/// The name by which written maths may call a column: its own, or `instead` as an alias (with a remark) where that is
+/// no plain name, and `instead` with underscores where another column has that name.
 [[nodiscard]] std::string plain_name_of(Table& table, const std::string& column, std::string instead, Streams streams);
 
 /// The rows given by --leave-out, by number or by condition, each with its reason.

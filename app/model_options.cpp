@@ -174,7 +174,8 @@ Task task_of(const DataOptions& data, const ModelOptions& given, Table& table, S
   Observations observations(table, {.response = model.response(),
                                     .predictors = model.predictors(),
                                     .response_uncertainty = response_uncertainty(data, table, model.response()),
-                                    .left_out = rows_left_out(table, data.leave_out)});
+                                    .left_out = rows_left_out(table, data.leave_out),
+                                    .order = data.order});
   if (leaves_out_invalid(data.leave_out)) {
     for (const LeftOut& invalid : invalid_rows(model, observations))
       observations = observations.without(std::span(&invalid.row, 1), invalid.reason);

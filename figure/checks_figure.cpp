@@ -25,14 +25,19 @@ constexpr Frame size_frame{detail::page_left, detail::page_right, detail::page_b
 constexpr double suspicious = 2.5;
 constexpr std::size_t most_named = 8;
 
-std::string p_text(const Check& check) {
-  return std::isnan(check.p) ? "" : fmt::format("  (p = {})", probability_text(check.p));
+// The p-value of a check that was made.
+std::string p_text(const std::vector<Check>& checks, CheckKind kind) {
+  for (const Check& check : checks) {
+    if (check.kind == kind) return fmt::format("  (p = {})", probability_text(check.p));
+  }
+  return "";
 }
 
 }  // namespace
 
 void draw_checks(const Fit& fit, const std::filesystem::path& file) {
   const RowMeasures measures = row_measures(fit);
+  const std::vector<Check> checks = residual_checks(fit);
   const Observations& observations = fit.observations();
   std::vector<double> x;
   std::vector<double> z;
@@ -93,8 +98,8 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
   }
   canvas.axes(axis_title(predictor.name, predictor.unit, x_ticks), "standardized residual");
   canvas.text(along_frame.left, along_frame.top + 0.025,
-              fmt::format("dashed: ±2, within which 95 of 100 lie{}",
-                          p_text(runs_check(fit)).empty() ? "" : "; runs" + p_text(runs_check(fit))),
+              fmt::format("dashed: ±2; about 95 % are expected within{}",
+                          p_text(checks, CheckKind::runs).empty() ? "" : "; runs" + p_text(checks, CheckKind::runs)),
               Horizontal::left, 0.9, detail::faint_ink);
 
   // Against the normal distribution, on the same vertical axis.
@@ -114,11 +119,12 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
   canvas.line(std::vector<double>{diagonal_low, diagonal_high}, std::vector<double>{diagonal_low, diagonal_high},
               detail::curve, detail::curve_width);
   canvas.points(quantiles, shown);
-  canvas.axes("expected of a normal distribution", "", Canvas::Labels::shown, Canvas::Labels::hidden);
-  canvas.text(normal_frame.left, normal_frame.top + 0.025, "in order of size" + p_text(normality_check(fit)),
-              Horizontal::left, 0.9, detail::faint_ink);
+  canvas.axes("normal quantile", "", Canvas::Labels::shown, Canvas::Labels::hidden);
+  canvas.text(normal_frame.left, normal_frame.top + 0.025,
+              "normal probability plot" + p_text(checks, CheckKind::normality), Horizontal::left, 0.9,
+              detail::faint_ink);
 
-  // Size against the fitted value, with the trend of the squares as a root.
+  // Size against the fitted value, with its trend.
   const auto [f_low, f_high] = std::minmax_element(fitted.begin(), fitted.end());
   const Ticks f_ticks = ticks_for(*f_low, *f_high, 8);
   const Ticks s_ticks = ticks_for(0, *std::max_element(ps.begin(), ps.end()), 4);
@@ -127,28 +133,28 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
   double mean_s = 0;
   for (std::size_t i = 0; i < z.size(); ++i) {
     mean_f += fitted[i] / n;
-    mean_s += z[i] * z[i] / n;
+    mean_s += std::abs(z[i]) / n;
   }
   double sff = 0;
   double sfs = 0;
   for (std::size_t i = 0; i < z.size(); ++i) {
     sff += (fitted[i] - mean_f) * (fitted[i] - mean_f);
-    sfs += (fitted[i] - mean_f) * (z[i] * z[i] - mean_s);
+    sfs += (fitted[i] - mean_f) * (std::abs(z[i]) - mean_s);
   }
   std::vector<double> trend_x;
   std::vector<double> trend_y;
   for (int i = 0; i <= 100; ++i) {
     const double f = f_ticks.low + (f_ticks.high - f_ticks.low) * i / 100;
     trend_x.push_back(f);
-    trend_y.push_back(std::sqrt(std::max(0.0, mean_s + (sff > 0 ? sfs / sff : 0) * (f - mean_f))));
+    trend_y.push_back(std::max(0.0, mean_s + (sff > 0 ? sfs / sff : 0) * (f - mean_f)));
   }
   canvas.line(trend_x, trend_y, detail::curve, detail::curve_width);
   canvas.points(pf, ps);
   const bool plain = !fit.model().is_transformed();
   canvas.axes(axis_title("fitted " + fit.model().left_side(), plain ? observations.response().unit : "", f_ticks),
-              "size of residual");
+              "|residual|");
   canvas.text(size_frame.left, size_frame.top + 0.025,
-              "line: root of the trend of the squares" + p_text(spread_check(fit)), Horizontal::left, 0.9,
+              "line: trend of the size" + p_text(checks, CheckKind::equal_variance), Horizontal::left, 0.9,
               detail::faint_ink);
   canvas.finish();
 }

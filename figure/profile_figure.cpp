@@ -24,8 +24,7 @@ std::vector<std::string> known_parameters(const Fit& fit) {
   std::vector<std::string> names;
   for (Index j = 0; j < fit.estimate().parameters().size(); ++j) {
     const double u = fit.estimate().standard_uncertainties()[j];
-    if (u > 0 && std::isfinite(u))
-      names.push_back(fit.estimate().parameter_names()[static_cast<std::size_t>(j)]);
+    if (u > 0 && std::isfinite(u)) names.push_back(fit.estimate().parameter_names()[static_cast<std::size_t>(j)]);
   }
   return names;
 }

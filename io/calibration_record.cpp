@@ -171,7 +171,7 @@ std::string calibration_record(const Calibration& c, const ReadingColumns& colum
         {"range", {{"low", finite_or_null(c.options.low)}, {"high", finite_or_null(c.options.high)}}},
         {"level", c.options.level},
         {"uncertain_standards", c.has_uncertain_standards}}},
-      {"fit", detail::fit_json(c.fit, c.options.level, {}, {})},
+      {"fit", detail::fit_json(c.fit, c.options.level, residual_checks(c.fit), {}, {})},
       {"reported", detail::estimate_json(c.reported)},
       {"curve", curve_json(c.curve)},
       {"chi_squared", c.chi_squared},

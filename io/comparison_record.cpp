@@ -55,7 +55,7 @@ Json candidate_json(const Candidate& c, double level) {
        {{"standardized", c.largest_residual},
         {"row", c.largest_residual_row == 0 ? Json() : Json(c.largest_residual_row)}}},
       {"remarks", remarks},
-      {"fit", detail::fit_json(c.fit, level, deduce(c.fit.estimate(), level), {})}};
+      {"fit", detail::fit_json(c.fit, level, c.checks, deduce(c.fit.estimate(), level), {})}};
 }
 
 Json nested_json(const Comparison& comparison) {

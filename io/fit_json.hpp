@@ -1,6 +1,7 @@
 // The fit record as a JSON value, for the records that hold fits.
 #pragma once
 
+#include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/trust.hpp>
 #include <truecurve/fit/fit.hpp>
@@ -9,7 +10,8 @@
 
 namespace truecurve::detail {
 
-[[nodiscard]] Json fit_json(const Fit& fit, double level, const Deductions& deductions, const Trust& trust);
+[[nodiscard]] Json fit_json(const Fit& fit, double level, const std::vector<Check>& checks,
+                            const Deductions& deductions, const Trust& trust);
 
 /// The part of it that restores an estimate.
 [[nodiscard]] Json estimate_json(const Estimate& estimate);

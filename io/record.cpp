@@ -113,12 +113,13 @@ Json derived_of(const Deductions& deductions, double level) {
   return list;
 }
 
-Json checks_of(const Fit& fit) {
+Json checks_of(const std::vector<Check>& checks) {
   Json list = Json::array();
-  for (const Check& check : residual_checks(fit)) {
-    list.push_back({{"name", check.name},
+  for (const Check& check : checks) {
+    list.push_back({{"name", name(check.kind)},
                     {"statistic", check.statistic},
                     {"p", check.p},
+                    {"family_p", check.family_p},
                     {"sentence", check.sentence},
                     {"advice", check.advice},
                     {"row", check.row == 0 ? Json() : Json(check.row)}});
@@ -170,6 +171,8 @@ Json profiles_of(const Trust& trust, double level) {
                     {"interval", {{"level", level}, {"low", p.interval.low}, {"high", p.interval.high}}},
                     {"open_below", std::isinf(p.interval.low)},
                     {"open_above", std::isinf(p.interval.high)},
+                    {"symmetric_level", p.symmetric_level},
+                    {"simulated_level", p.simulated_level},
                     {"symmetric_is_trusted", p.symmetric_is_trusted}});
   }
   return list;
@@ -236,7 +239,8 @@ Json detail::estimate_json(const Estimate& estimate) {
           {"working", working_json(parts)}};
 }
 
-Json detail::fit_json(const Fit& fit, double level, const Deductions& deductions, const Trust& trust) {
+Json detail::fit_json(const Fit& fit, double level, const std::vector<Check>& checks, const Deductions& deductions,
+                      const Trust& trust) {
   const Observations& observations = fit.observations();
   const EstimateParts& parts = fit.estimate().parts();
   const Quality q = quality_of(fit);
@@ -267,7 +271,7 @@ Json detail::fit_json(const Fit& fit, double level, const Deductions& deductions
       {"derived", derived_of(deductions, level)},
       {"hypotheses", hypotheses_of(deductions)},
       {"variance", variance_of(fit)},
-      {"checks", checks_of(fit)},
+      {"checks", checks_of(checks)},
       {"chi_squared", q.chi_squared},
       {"degrees_of_freedom", q.degrees_of_freedom},
       {"reduced_chi_squared", q.reduced_chi_squared},
@@ -306,7 +310,7 @@ Json detail::fit_json(const Fit& fit, double level, const Deductions& deductions
 }
 
 std::string fit_record(const Fit& fit, double level, const Deductions& deductions, const Trust& trust) {
-  return text_of(detail::fit_json(fit, level, deductions, trust));
+  return text_of(detail::fit_json(fit, level, residual_checks(fit), deductions, trust));
 }
 
 std::string preview_record(const Preview& preview, const Observations& observations) {

@@ -98,7 +98,7 @@ std::string parameters_grid(const Calibration& c) {
              {"value", Align::point},
              {"standard uncertainty", Align::point},
              {level_text(c.options.level) + " interval", Align::left},
-             {"p (is it zero?)", Align::left},
+             {"p (H0: = 0)", Align::left},
              {"unit", Align::left}});
   for (const ParameterInterval& p : parameter_intervals(c.reported, c.options.level)) {
     const bool known = std::isfinite(p.standard_uncertainty);

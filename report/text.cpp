@@ -261,10 +261,10 @@ std::string variance_grid(const Fit& fit) {
   return grid.text();
 }
 
-std::string checks_text(const Fit& fit) {
+std::string checks_text(const std::vector<Check>& checks) {
   std::string text;
-  for (const Check& check : residual_checks(fit)) {
-    const std::string head = fmt::format("  {:<18} p = {:<8}", check.name, probability_text(check.p));
+  for (const Check& check : checks) {
+    const std::string head = fmt::format("  {:<18} p = {:<8}", name(check.kind), probability_text(check.p));
     text += wrapped(check.sentence, page_width(), std::string(head.size() + 2, ' '), head + "  ");
   }
   return text;
@@ -375,12 +375,14 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
   if (const std::string chi = chi_squared_sentence(q); !chi.empty()) text += paragraph(chi);
 
   text += "\nParameters\n";
+  const bool has_base =
+      std::any_of(parameters.begin(), parameters.end(), [](const ParameterInterval& p) { return p.null_value != 0; });
   Grid grid({{"name", Align::left},
              {"value", Align::point},
              {"standard uncertainty", Align::point},
              {level_text(level) + (by_profile ? " profile interval" : " interval"), Align::left},
              {"t", Align::point},
-             {"p (is it zero?)", Align::left},
+             {has_base ? "p (H0)" : "p (H0: = 0)", Align::left},
              {"unit", Align::left}});
   for (const FixedParameter& held : fit.model().fixed())
     grid.add({held.name, shortest(held.value), "held", "-", "-", "-", ""});
@@ -392,15 +394,21 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
               : at_limit ? "at its limit"
                          : "-",
               known ? interval_text(p.low, p.high, p.standard_uncertainty) : "-",
-              std::isnan(p.t) ? "-" : rounded(p.t, 4), std::isnan(p.p) ? "-" : probability_text(p.p), p.unit});
+              std::isnan(p.t) ? "-" : rounded(p.t, 4),
+              std::isnan(p.p) ? "-" : probability_text(p.p) + (has_base ? fmt::format(" (= {})", p.null_value) : ""),
+              p.unit});
   }
   text += grid.text();
   text += correlation_text(fit);
+  for (const CorrelatedPair& pair : trust.pairs) {
+    if (!pair.note.empty()) text += paragraph(pair.note);
+  }
   text += deductions_text(deductions, level);
   text += "\nHow well the curve describes the rows\n" + quality_grid(fit, q);
   text += search_text(fit, trust);
   text += "\nVariance table\n" + variance_grid(fit);
-  if (const std::string residuals = checks_text(fit); !residuals.empty()) text += "\nResiduals\n" + residuals;
+  const std::vector<Check> checks = residual_checks(fit);
+  if (!checks.empty()) text += "\nResidual checks\n" + checks_text(checks);
 
   std::string careful;
   for (const Warning& warning : fit.warnings()) careful += item(warning.text);
@@ -408,8 +416,9 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
   for (const std::string& remark : fit.observations().remarks()) careful += item(remark);
   careful += left_out_text(fit.observations());
   careful += scatter_remark(fit);
-  for (const Check& check : residual_checks(fit)) {
-    if (!check.advice.empty()) careful += item(check.sentence + " Advice: " + check.advice + ".");
+  for (const Check& check : checks) {
+    if (check.is_significant())
+      careful += item(fmt::format("{} (p = {}) Advice: {}.", check.sentence, probability_text(check.p), check.advice));
   }
   for (const DerivedQuantity& derived : deductions.derived) careful += curved_remark(derived, level);
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;

@@ -1,288 +1,382 @@
-// Row measures and residual tests.
+// p-values of the residual checks, one by one and together, and their words.
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/base/distributions.hpp>
+#include <truecurve/base/random.hpp>
 
-#include "../fit/column_evaluator.hpp"
+#include "residual_design.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <vector>
 
 #include <fmt/format.h>
 
 namespace truecurve {
 namespace {
 
+using detail::ResidualDesign;
 using Eigen::Index;
 
-// Below this a sentence gives advice.
-constexpr double noticeable = 0.05;
-// A leverage this near 1 leaves no residual to speak of.
-constexpr double full_leverage = 1 - 1e-9;
-// What is left of an added term after projection: below this share the model held it already.
-constexpr double held_already = 1e-8;
+// Draws: so many at first, and so many in all where they leave open whether a check is significant; none beyond the
+// rows from which the limits for large n hold (their sizes stand in docs/methods.md).
+constexpr int first_draws = 999;
+constexpr int all_draws = 4999;
+constexpr double open_below = 0.12;  // of a family's smallest p
+constexpr Index most_simulated_rows = 1000;
+constexpr std::uint64_t seed = 20250101;
 
-std::string chance(double p) { return p < noticeable ? "hardly by chance" : "as chance would have it"; }
+bool is_stated(const Fit& fit) { return fit.estimate().basis() == UncertaintyBasis::stated; }
 
-std::vector<Index> along_first_predictor(const Fit& fit) {
-  std::vector<Index> order(fit.size());
-  std::iota(order.begin(), order.end(), Index{0});
-  if (!fit.observations().predictors().empty()) {
-    const VectorXd& x = fit.observations().predictor(0);
-    std::stable_sort(order.begin(), order.end(), [&x](Index a, Index b) { return x[a] < x[b]; });
-  }
-  return order;
-}
-
-VectorXd weight_roots(const Fit& fit) {
-  const Observations& left = fit.left_side_observations();
-  return left.has_uncertainties() ? VectorXd(left.uncertainties().cwiseInverse())
-                                  : VectorXd::Ones(left.responses().size());
-}
-
-// The part of a (weighted) column that the model's own columns do not hold: c - Q Qᵀ c with Q = G K, row by row.
-VectorXd beyond_the_model(const Fit& fit, const VectorXd& column) {
-  const WorkingForm& working = fit.estimate().parts().working;
-  const auto p = working.parameters.size();
-  const VectorXd roots = weight_roots(fit);
-  VectorXd rest = column;
-  // Twice is enough (Kahan, in Parlett 1980): the second pass removes what rounding has left of the first.
-  for (int pass = 0; pass < 2; ++pass) {
-    VectorXd product = VectorXd::Zero(p);
-    const auto visit = [&](auto use) {
-      detail::for_each_block(
-          *fit.model().data().bound, working, fit.observations(),
-          [&](std::size_t start, std::size_t rows, const double* columns) {
-            VectorXd g(p);
-            for (std::size_t i = 0; i < rows; ++i) {
-              const auto row = static_cast<Index>(start + i);
-              for (Index j = 0; j < p; ++j)
-                g[j] = roots[row] * (columns[static_cast<std::size_t>(j) * detail::block_rows + i] - working.centre[j]);
-              use(row, working.inverse_factor.transpose() * g);
-            }
-          });
-    };
-    visit([&](Index row, const VectorXd& q) { product += q * rest[row]; });
-    visit([&](Index row, const VectorXd& q) { rest[row] -= q.dot(product); });
-  }
-  return rest;
-}
-
-double mean_of(const VectorXd& v) { return v.mean(); }
-
-// R² of a simple regression.
-double squared_correlation(const VectorXd& a, const VectorXd& b) {
-  const VectorXd da = a.array() - mean_of(a);
-  const VectorXd db = b.array() - mean_of(b);
-  const double product = da.squaredNorm() * db.squaredNorm();
-  return product > 0 ? da.dot(db) * da.dot(db) / product : 0;
+// Whether small and large values of a statistic both speak, of a distribution that need not be symmetric.
+bool is_two_sided(CheckKind kind) {
+  return kind == CheckKind::runs || kind == CheckKind::serial_correlation || kind == CheckKind::chi_squared;
 }
 
 double log_choose(double n, double k) {
   return k < 0 || k > n ? -infinity : std::lgamma(n + 1) - std::lgamma(k + 1) - std::lgamma(n - k + 1);
 }
 
-// Probability of at most `runs` runs among `plus` and `minus` signs in random order.
-double runs_at_most(int runs, int plus, int minus) {
+// Probability of exactly `runs` runs among `plus` and `minus` signs in random order; Wald and Wolfowitz (1940).
+double runs_probability(int runs, int plus, int minus) {
   const double all = log_choose(plus + minus, plus);
-  double sum = 0;
-  for (int r = 2; r <= runs; ++r) {
-    const int half = r / 2;
-    if (r % 2 == 0) {
-      sum += 2 * std::exp(log_choose(plus - 1, half - 1) + log_choose(minus - 1, half - 1) - all);
-    } else {
-      sum += std::exp(log_choose(plus - 1, half) + log_choose(minus - 1, half - 1) - all) +
-             std::exp(log_choose(plus - 1, half - 1) + log_choose(minus - 1, half) - all);
-    }
-  }
-  return std::min(1.0, sum);
+  const int half = runs / 2;
+  const auto part = [&](int of_plus, int of_minus) {
+    return std::exp(log_choose(plus - 1, of_plus - 1) + log_choose(minus - 1, of_minus - 1) - all);
+  };
+  return runs % 2 == 0 ? 2 * part(half, half) : part(half + 1, half) + part(half, half + 1);
 }
 
+// Twice the smaller tail.
+double runs_p(const ResidualDesign::Signs& signs) {
+  double below = 0;
+  double above = 0;
+  for (int r = 2; r <= signs.positive + signs.negative; ++r) {
+    const double share = runs_probability(r, signs.positive, signs.negative);
+    if (r <= signs.runs) below += share;
+    if (r >= signs.runs) above += share;
+  }
+  return std::min(1.0, 2 * std::min(below, above));
+}
+
+// Stephens, in D'Agostino and Stephens (1986), Goodness-of-Fit Techniques, table 4.9, for statistics up to 10: beyond,
+// the last of its curves turns, and p stays that of 10.
 double anderson_darling_p(double statistic, double n) {
-  const double a = statistic * (1 + 0.75 / n + 2.25 / (n * n));
+  constexpr double last = 10;
+  const double a = std::min(last, statistic * (1 + 0.75 / n + 2.25 / (n * n)));
   if (a >= 0.6) return std::exp(1.2937 - 5.709 * a + 0.0186 * a * a);
   if (a >= 0.34) return std::exp(0.9177 - 4.279 * a - 1.38 * a * a);
   if (a >= 0.2) return 1 - std::exp(-8.318 + 42.796 * a - 59.938 * a * a);
   return 1 - std::exp(-13.436 + 101.14 * a - 223.73 * a * a);
 }
 
-VectorXd finite_part(const VectorXd& values) {
-  std::vector<double> kept;
-  for (const double v : values) {
-    if (std::isfinite(v)) kept.push_back(v);
+// Bonferroni's bound on the largest of n studentized residuals, from the largest standardized one; Cook and Weisberg
+// (1982), 2.2.2.
+double outlier_bound(double standardized, const Fit& fit) {
+  const double dof = fit.degrees_of_freedom();
+  const auto n = static_cast<double>(fit.size());
+  if (is_stated(fit)) return std::min(1.0, n * student_t_two_sided(standardized, infinity));
+  if (dof < 2) return 1;
+  const double rest = dof - standardized * standardized;
+  if (!(rest > 0)) return 0;
+  return std::min(1.0, n * student_t_two_sided(standardized * std::sqrt((dof - 1) / rest), dof - 1));
+}
+
+// The p-value from a distribution that is known; NaN where it is simulated.
+double known_p(CheckKind kind, double statistic, const ResidualDesign& design, const Fit& fit) {
+  switch (kind) {
+    case CheckKind::curvature:
+    case CheckKind::drift:
+      return student_t_two_sided(statistic, is_stated(fit) ? infinity : design.degrees_of_freedom() - 1);
+    case CheckKind::lack_of_fit:
+      return std::isnan(statistic) ? not_a_number
+                                   : f_upper(statistic, design.lack_of_fit_degrees(), design.pure_error_degrees());
+    case CheckKind::chi_squared: {
+      const double upper = chi_squared_upper(statistic, design.degrees_of_freedom());
+      return std::min(1.0, 2 * std::min(upper, 1 - upper));
+    }
+    default: return not_a_number;
   }
-  return Eigen::Map<VectorXd>(kept.data(), static_cast<Index>(kept.size()));
+}
+
+// The limits for large n.
+double limit_p(CheckKind kind, double statistic, const ResidualDesign& design, const Fit& fit) {
+  const auto n = static_cast<double>(design.rows());
+  switch (kind) {
+    case CheckKind::equal_variance: return student_t_two_sided(statistic * std::sqrt(n), infinity);
+    case CheckKind::runs: return runs_p(design.signs(design.residuals()));
+    case CheckKind::serial_correlation: return student_t_two_sided(statistic * std::sqrt(n), infinity);
+    case CheckKind::normality: return anderson_darling_p(statistic, n);
+    case CheckKind::outlier: return outlier_bound(statistic, fit);
+    default: return known_p(kind, statistic, design, fit);
+  }
+}
+
+// Statistics of simulated residuals, one row for each draw and one column for each check.
+class Simulation {
+ public:
+  Simulation(const ResidualDesign& design, const std::vector<CheckKind>& kinds) : design_(design), kinds_(kinds) {}
+
+  const MatrixXd& extended_to(int draws) {
+    const Index before = statistics_.rows();
+    statistics_.conservativeResize(draws, static_cast<Index>(kinds_.size()));
+    VectorXd errors(design_.rows());
+    for (Index draw = before; draw < draws; ++draw) {
+      random_.fill_normal({errors.data(), static_cast<std::size_t>(errors.size())});
+      statistics_.row(draw) = design_.statistics(kinds_, design_.simulated(errors));
+    }
+    return statistics_;
+  }
+
+ private:
+  const ResidualDesign& design_;
+  const std::vector<CheckKind>& kinds_;
+  RandomNumbers random_{seed};
+  MatrixXd statistics_;
+};
+
+// The p-values of one check: of the observed statistic and of each draw among the draws, so that chance gives each
+// value as often as it says.
+struct Ranks {
+  double observed = 1;
+  VectorXd drawn;
+};
+
+Ranks ranks_of(CheckKind kind, double observed, VectorXd drawn) {
+  const Index count = drawn.size();
+  // How extreme: the size of a statistic that is symmetric about zero or grows with the departure.
+  const bool two_sided = is_two_sided(kind);
+  const auto extremity = [two_sided](double value) { return two_sided ? value : std::abs(value); };
+  observed = extremity(observed);
+  for (double& value : drawn) value = extremity(value);
+  std::vector<double> sorted(drawn.begin(), drawn.end());
+  std::sort(sorted.begin(), sorted.end());
+  const auto p_of = [&](double value, double self) {
+    // What differs by rounding only is equal: counts of runs are, and their ties matter.
+    const double slack = 1e-12 * std::abs(value);
+    const auto at_least =
+        static_cast<double>(sorted.end() - std::lower_bound(sorted.begin(), sorted.end(), value - slack));
+    const auto at_most =
+        static_cast<double>(std::upper_bound(sorted.begin(), sorted.end(), value + slack) - sorted.begin());
+    const double tail = two_sided ? 2 * std::min(at_least, at_most) : at_least;
+    return std::min(1.0, (tail + self * (two_sided ? 2 : 1)) / (static_cast<double>(count) + 1));
+  };
+  Ranks ranks{p_of(observed, 1), VectorXd(count)};
+  for (Index i = 0; i < count; ++i) ranks.drawn[i] = p_of(drawn[i], 0);
+  return ranks;
+}
+
+// Westfall and Young (1993), algorithm 2.8: each p against the smallest of its own and all larger ones' in every draw.
+std::vector<double> family_by_draws(const std::vector<Ranks>& ranks) {
+  std::vector<std::size_t> order(ranks.size());
+  std::iota(order.begin(), order.end(), std::size_t{0});
+  std::stable_sort(order.begin(), order.end(),
+                   [&](std::size_t a, std::size_t b) { return ranks[a].observed < ranks[b].observed; });
+  std::vector<double> family(ranks.size(), 1);
+  const Index draws = ranks.front().drawn.size();
+  VectorXd smallest = VectorXd::Ones(draws);
+  std::vector<double> shares(ranks.size(), 1);
+  for (std::size_t step = order.size(); step-- > 0;) {
+    smallest = smallest.cwiseMin(ranks[order[step]].drawn);
+    const auto as_small = static_cast<double>((smallest.array() <= ranks[order[step]].observed).count());
+    shares[step] = (as_small + 1) / (static_cast<double>(draws) + 1);
+  }
+  double so_far = 0;
+  for (std::size_t step = 0; step < order.size(); ++step) {
+    so_far = std::max(so_far, shares[step]);
+    family[order[step]] = so_far;
+  }
+  return family;
+}
+
+// Holm (1979), Scand. J. Stat. 6, 65.
+std::vector<double> family_by_holm(const std::vector<double>& p) {
+  std::vector<std::size_t> order(p.size());
+  std::iota(order.begin(), order.end(), std::size_t{0});
+  std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return p[a] < p[b]; });
+  std::vector<double> family(p.size(), 1);
+  double so_far = 0;
+  for (std::size_t step = 0; step < order.size(); ++step) {
+    so_far = std::max(so_far, std::min(1.0, p[order[step]] * static_cast<double>(p.size() - step)));
+    family[order[step]] = so_far;
+  }
+  return family;
+}
+
+// What is said where nothing is found, and where something is.
+struct Words {
+  std::string nothing;
+  std::string finding;
+};
+
+Words words_of(const Check& check, const ResidualDesign& design, const Fit& fit) {
+  const bool has_axis = !fit.observations().predictors().empty();
+  const std::string along = has_axis ? "along " + fit.observations().predictors()[0].name : "in the order of the rows";
+  switch (check.kind) {
+    case CheckKind::equal_variance:
+      return {"No trend in the size of the residuals detected.",
+              fmt::format("The residuals {} as the fitted value rises.", check.statistic > 0 ? "grow" : "shrink")};
+    case CheckKind::curvature:
+      return {fmt::format("No remaining curvature {} detected.", along),
+              fmt::format("The residuals bend {} {}.", check.statistic > 0 ? "upwards" : "downwards", along)};
+    case CheckKind::runs: {
+      const ResidualDesign::Signs signs = design.signs(design.residuals());
+      const std::string runs = fmt::format("{} runs of signs {} ({} positive, {} negative)", signs.runs, along,
+                                           signs.positive, signs.negative);
+      const double expected = 1 + 2.0 * signs.positive * signs.negative / std::max(1, signs.positive + signs.negative);
+      return {runs + ": no trend or alternation detected.",
+              runs + (signs.runs < expected ? ": fewer than chance gives." : ": more than chance gives.")};
+    }
+    case CheckKind::serial_correlation:
+      return {"No serial correlation detected.", fmt::format("Neighbouring residuals {} are {} correlated.", along,
+                                                             check.statistic > 0 ? "positively" : "negatively")};
+    case CheckKind::drift:
+      return {"No drift in the order of measurement detected.",
+              fmt::format("The residuals {} in the order of measurement.", check.statistic > 0 ? "rise" : "fall")};
+    case CheckKind::normality: return {"No departure from normality detected.", "Departure from normality."};
+    case CheckKind::outlier: {
+      const std::string row =
+          fmt::format("Row {} has the largest residual, {:.1f} standard deviations", check.row, check.statistic);
+      return {row + ": no outlier detected.", row + ": an outlier."};
+    }
+    case CheckKind::lack_of_fit:
+      return {"Lack of fit is not significant.", "The curve misses the means of the replicates (lack of fit)."};
+    case CheckKind::chi_squared: {
+      const bool large = check.statistic > design.degrees_of_freedom();
+      return {"Consistent with the stated uncertainties.",
+              fmt::format("The residuals are {} than the stated uncertainties explain.", large ? "larger" : "smaller")};
+    }
+  }
+  return {};
+}
+
+// What may be done, knowing what the fit is.
+std::string advice_of(const Check& check, const ResidualDesign& design, const Fit& fit) {
+  const Model& model = fit.model();
+  const bool weighted = fit.observations().has_uncertainties() || fit.spread().is_given();
+  std::string bend = "another shape of curve may describe the data better";
+  if (model.is_straight_line()) bend = "add a quadratic term, or choose a curve that bends";
+  if (model.polynomial_degree() > 1) bend = "try the next degree, or another shape of curve";
+  switch (check.kind) {
+    case CheckKind::equal_variance:
+      return weighted ? "the weights do not follow the scatter: check the uncertainties, or assume another scatter"
+                      : "give standard uncertainties, let the scatter grow with the response, or transform it";
+    case CheckKind::curvature:
+    case CheckKind::lack_of_fit: return bend;
+    case CheckKind::runs:
+    case CheckKind::serial_correlation: {
+      const ResidualDesign::Signs signs = design.signs(design.residuals());
+      const bool trend =
+          check.kind == CheckKind::runs ? 2 * signs.runs < 2 + signs.positive + signs.negative : check.statistic > 0;
+      return trend ? bend + "; readings that depend on their neighbours make the uncertainties too small"
+                   : "the readings alternate: check the order of measurement";
+    }
+    case CheckKind::drift: return "check the stability of the instrument, and measure in random order";
+    case CheckKind::normality:
+      return "look for outlying readings or unequal scatter; estimates are little affected, prediction bands are";
+    case CheckKind::outlier:
+      return fmt::format("check row {} in the notebook: correct a recording error, keep a genuine value", check.row);
+    case CheckKind::chi_squared:
+      return check.statistic > design.degrees_of_freedom()
+                 ? "the uncertainties may be too small, the curve unsuitable, or a reading wrong"
+                 : "the uncertainties may be too large";
+  }
+  return "";
+}
+
+void put_into_words(Check& check, std::size_t checks, const ResidualDesign& design, const Fit& fit) {
+  constexpr double noticeable = 0.05;
+  const Words words = words_of(check, design, fit);
+  if (check.is_significant()) {
+    check.sentence = words.finding;
+    check.advice = advice_of(check, design, fit);
+  } else if (check.p < noticeable && checks > 1) {
+    check.sentence = fmt::format("{} Taken alone significant at 5 %, among all {} checks not.", words.finding, checks);
+  } else {
+    check.sentence = words.nothing;
+  }
+}
+
+void judge_by_draws(std::vector<Check>& checks, const std::vector<CheckKind>& kinds, const ResidualDesign& design,
+                    const Fit& fit) {
+  Simulation simulation(design, kinds);
+  std::vector<Ranks> ranks;
+  std::vector<double> family;
+  for (const int draws : {first_draws, all_draws}) {
+    const MatrixXd& drawn = simulation.extended_to(draws);
+    ranks.clear();
+    for (std::size_t k = 0; k < checks.size(); ++k)
+      ranks.push_back(ranks_of(kinds[k], checks[k].statistic, drawn.col(static_cast<Index>(k))));
+    family = family_by_draws(ranks);
+    if (*std::min_element(family.begin(), family.end()) > open_below) break;
+  }
+  for (std::size_t k = 0; k < checks.size(); ++k) {
+    Check& check = checks[k];
+    check.family_p = family[k];
+    if (std::isnan(check.p)) check.p = ranks[k].observed;
+    // Beyond what the draws can resolve, the bound says more.
+    if (check.kind == CheckKind::outlier) check.p = std::min(check.p, outlier_bound(check.statistic, fit));
+  }
+}
+
+void judge_by_limits(std::vector<Check>& checks, const ResidualDesign& design, const Fit& fit) {
+  std::vector<double> p;
+  for (Check& check : checks) {
+    check.p = limit_p(check.kind, check.statistic, design, fit);
+    p.push_back(check.p);
+  }
+  const std::vector<double> family = family_by_holm(p);
+  for (std::size_t k = 0; k < checks.size(); ++k) checks[k].family_p = family[k];
+}
+
+std::vector<Check> made(const Fit& fit, const ResidualDesign& design, const std::vector<CheckKind>& kinds) {
+  std::vector<Check> checks;
+  if (kinds.empty()) return checks;
+  const VectorXd& residuals = design.residuals();
+  const VectorXd statistics = design.statistics(kinds, residuals);
+  for (std::size_t k = 0; k < kinds.size(); ++k) {
+    Check check{.kind = kinds[k], .statistic = statistics[static_cast<Index>(k)]};
+    if (check.kind == CheckKind::outlier)
+      check.row = fit.observations().source_rows()[static_cast<std::size_t>(design.farthest(residuals))];
+    check.p = known_p(check.kind, check.statistic, design, fit);
+    checks.push_back(std::move(check));
+  }
+  if (design.rows() > most_simulated_rows) {
+    judge_by_limits(checks, design, fit);
+  } else {
+    judge_by_draws(checks, kinds, design, fit);
+  }
+  for (Check& check : checks) put_into_words(check, checks.size(), design, fit);
+  return checks;
 }
 
 }  // namespace
 
-RowMeasures row_measures(const Fit& fit) {
-  RowMeasures measures;
-  measures.leverage = fit.leverage();
-  const VectorXd residuals = fit.residuals().cwiseProduct(weight_roots(fit));
-  const Index n = residuals.size();
-  measures.standardized = VectorXd::Constant(n, not_a_number);
-  measures.studentized = measures.standardized;
-  measures.cook_distance = measures.standardized;
-  const double dof = fit.degrees_of_freedom();
-  if (!(dof > 0)) return measures;
-  const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
-  const double variance = stated ? 1 : fit.chi_squared() / dof;
-  const auto p = static_cast<double>(fit.estimate().free_parameters());
-  for (Index i = 0; i < n; ++i) {
-    const double h = measures.leverage[i];
-    if (h >= full_leverage || !(variance > 0)) continue;
-    const double square = residuals[i] * residuals[i] / (1 - h);
-    measures.standardized[i] = residuals[i] / std::sqrt(variance * (1 - h));
-    measures.cook_distance[i] = square / variance * h / ((1 - h) * p);
-    const double others = stated ? 1 : dof > 1 ? (fit.chi_squared() - square) / (dof - 1) : not_a_number;
-    if (others > 0) measures.studentized[i] = residuals[i] / std::sqrt(others * (1 - h));
+std::string_view name(CheckKind kind) {
+  switch (kind) {
+    case CheckKind::equal_variance: return "equal variance";
+    case CheckKind::curvature: return "curvature";
+    case CheckKind::runs: return "runs";
+    case CheckKind::serial_correlation: return "serial correlation";
+    case CheckKind::drift: return "drift";
+    case CheckKind::normality: return "normality";
+    case CheckKind::outlier: return "outlier";
+    case CheckKind::lack_of_fit: return "lack of fit";
+    case CheckKind::chi_squared: return "chi-squared";
   }
-  return measures;
-}
-
-Check spread_check(const Fit& fit) {
-  Check check{.name = "spread"};
-  const RowMeasures measures = row_measures(fit);
-  if (fit.degrees_of_freedom() < 3 || !measures.standardized.allFinite()) return check;
-  const VectorXd squares = measures.standardized.cwiseAbs2();
-  const VectorXd fitted = fit.fitted();
-  check.statistic = static_cast<double>(fit.size()) * squared_correlation(squares, fitted);
-  check.p = chi_squared_upper(check.statistic, 1);
-  const VectorXd dx = fitted.array() - fitted.mean();
-  const bool grows = dx.dot(squares) > 0;
-  check.sentence =
-      check.p < noticeable
-          ? fmt::format("The residuals grow {} the fitted value, {}.", grows ? "with" : "against", chance(check.p))
-          : "The size of the residuals does not depend on the fitted value beyond chance.";
-  if (check.p < noticeable)
-    check.advice = "give the rows weights (stated uncertainties or --spread), or transform the response";
-  return check;
-}
-
-Check runs_check(const Fit& fit) {
-  Check check{.name = "runs"};
-  const VectorXd residuals = fit.residuals();
-  int plus = 0;
-  int minus = 0;
-  int runs = 0;
-  int last = 0;
-  for (const Index i : along_first_predictor(fit)) {
-    const int sign = (residuals[i] > 0) - (residuals[i] < 0);
-    if (sign == 0) continue;
-    (sign > 0 ? plus : minus) += 1;
-    runs += sign != last;
-    last = sign;
-  }
-  if (plus < 2 || minus < 2) return check;
-  check.statistic = runs;
-  check.p = runs_at_most(runs, plus, minus);
-  check.sentence = fmt::format("The signs of the residuals come in {} runs ({} positive, {} negative), {}.", runs, plus,
-                               minus, check.p < noticeable ? "too few for chance" : chance(check.p));
-  if (check.p < noticeable) check.advice = "the curve misses a trend: try another term or another shape";
-  return check;
-}
-
-Check normality_check(const Fit& fit) {
-  Check check{.name = "normality"};
-  VectorXd z = finite_part(row_measures(fit).standardized);
-  const Index n = z.size();
-  if (n < 8) return check;  // the p-value's formula holds from here
-  const double mean = z.mean();
-  const double sd = std::sqrt((z.array() - mean).square().sum() / static_cast<double>(n - 1));
-  if (!(sd > 0)) return check;
-  std::sort(z.begin(), z.end());
-  double sum = 0;
-  for (Index i = 0; i < n; ++i) {
-    const double low = (z[i] - mean) / sd;
-    const double high = (z[n - 1 - i] - mean) / sd;
-    sum += static_cast<double>(2 * i + 1) * (std::log(normal_probability(low)) + std::log(normal_probability(-high)));
-  }
-  check.statistic = -static_cast<double>(n) - sum / static_cast<double>(n);
-  check.p = std::clamp(anderson_darling_p(check.statistic, static_cast<double>(n)), 0.0, 1.0);
-  check.sentence = check.p < noticeable ? "The residuals are not normal." : "The residuals look normal.";
-  if (check.p < noticeable)
-    check.advice =
-        "look for outlying rows or a spread that changes; with many rows the estimates hardly mind, prediction bands "
-        "do";
-  return check;
-}
-
-Check serial_check(const Fit& fit) {
-  Check check{.name = "serial correlation"};
-  if (fit.degrees_of_freedom() < 4) return check;
-  const VectorXd e = fit.residuals().cwiseProduct(weight_roots(fit));
-  const std::vector<Index> order = along_first_predictor(fit);
-  VectorXd lagged = VectorXd::Zero(e.size());
-  for (std::size_t i = 1; i < order.size(); ++i) lagged[order[i]] = e[order[i - 1]];
-  const VectorXd rest = beyond_the_model(fit, lagged);
-  const double product = rest.squaredNorm() * e.squaredNorm();
-  if (!(product > 0)) return check;
-  const double slope = rest.dot(e);
-  check.statistic = static_cast<double>(fit.size()) * slope * slope / product;
-  check.p = chi_squared_upper(check.statistic, 1);
-  check.sentence = check.p < noticeable ? fmt::format("Each residual {} the one before it, {}.",
-                                                      slope > 0 ? "resembles" : "opposes", chance(check.p))
-                                        : "Neighbouring residuals are independent as far as can be seen.";
-  if (check.p < noticeable)
-    check.advice = slope > 0 ? "the curve misses a trend, or the instrument drifts: the uncertainties are too small"
-                             : "the rows alternate: look how they were measured";
-  return check;
-}
-
-Check outlier_check(const Fit& fit) {
-  Check check{.name = "outlier"};
-  const VectorXd t = row_measures(fit).studentized;
-  const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
-  Index at = -1;
-  for (Index i = 0; i < t.size(); ++i) {
-    if (std::isfinite(t[i]) && (at < 0 || std::abs(t[i]) > std::abs(t[at]))) at = i;
-  }
-  if (at < 0 || (!stated && fit.degrees_of_freedom() < 2)) return check;
-  check.row = fit.observations().source_rows()[static_cast<std::size_t>(at)];
-  check.statistic = t[at];
-  check.p = std::min(1.0, static_cast<double>(fit.size()) *
-                              student_t_two_sided(t[at], stated ? infinity : fit.degrees_of_freedom() - 1));
-  check.sentence = fmt::format("Row {} lies farthest out ({:.1f} of its standard deviations), {}.", check.row,
-                               std::abs(t[at]), chance(check.p));
-  if (check.p < noticeable)
-    check.advice = fmt::format("look at row {}: a slip of the pen is corrected, a real value stays", check.row);
-  return check;
-}
-
-Check curvature_check(const Fit& fit) {
-  Check check{.name = "curvature"};
-  if (fit.degrees_of_freedom() < 2 || fit.observations().predictors().empty()) return check;
-  const VectorXd& x = fit.observations().predictor(0);
-  const VectorXd roots = weight_roots(fit);
-  const double half = std::max((x.array() - x.mean()).abs().maxCoeff(), std::numeric_limits<double>::min());
-  const VectorXd column = ((x.array() - x.mean()) / half).square().matrix().cwiseProduct(roots);
-  const VectorXd rest = beyond_the_model(fit, column);
-  if (rest.norm() <= held_already * column.norm()) return check;
-  const VectorXd e = fit.residuals().cwiseProduct(roots);
-  const double explained = rest.dot(e) * rest.dot(e) / rest.squaredNorm();
-  const double dof = fit.degrees_of_freedom() - 1;
-  const double left = fit.chi_squared() - explained;
-  const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
-  if (!stated && !(left > 0)) return check;
-  check.statistic = std::copysign(std::sqrt(explained / (stated ? 1 : left / dof)), rest.dot(e));
-  check.p = student_t_two_sided(check.statistic, stated ? infinity : dof);
-  const std::string& name = fit.observations().predictors()[0].name;
-  check.sentence = check.p < noticeable
-                       ? fmt::format("The residuals bend {} along {}, {}.",
-                                     check.statistic > 0 ? "upwards" : "downwards", name, chance(check.p))
-                       : fmt::format("No curvature along {} is left over.", name);
-  if (check.p < noticeable) check.advice = fmt::format("add a term in {}^2, or choose a shape that bends", name);
-  return check;
+  return "";
 }
 
 std::vector<Check> residual_checks(const Fit& fit) {
-  std::vector<Check> made;
-  for (const auto check : every_check) {
-    Check outcome = check(fit);
-    if (!std::isnan(outcome.p)) made.push_back(std::move(outcome));
-  }
-  return made;
+  const ResidualDesign design(fit);
+  return made(fit, design, design.possible());
+}
+
+Check check(const Fit& fit, CheckKind kind) {
+  const ResidualDesign design(fit);
+  const std::vector<CheckKind>& possible = design.possible();
+  if (std::find(possible.begin(), possible.end(), kind) == possible.end()) return {.kind = kind};
+  return made(fit, design, {kind}).front();
 }
 
 }  // namespace truecurve

@@ -2,6 +2,8 @@
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/base/distributions.hpp>
 
+#include "../model/model_data.hpp"
+
 #include <cmath>
 
 namespace truecurve {
@@ -17,13 +19,15 @@ std::vector<ParameterInterval> parameter_intervals(const Estimate& estimate, dou
     made.name = estimate.parameter_names()[static_cast<std::size_t>(j)];
     made.unit = estimate.unit(j);
     made.value = estimate.parameters()[j];
+    const auto& parts = estimate.model().data().bound->parts;
+    if (!parts.empty() && parts[static_cast<std::size_t>(j)] == detail::ParameterPart::base) made.null_value = 1;
     made.standard_uncertainty = estimate.standard_uncertainties()[j];
     if (estimate.is_at_limit(j)) made.standard_uncertainty = not_a_number;
     if (std::isfinite(made.standard_uncertainty)) {
       made.low = made.value - factor * made.standard_uncertainty;
       made.high = made.value + factor * made.standard_uncertainty;
       if (made.standard_uncertainty > 0) {
-        made.t = made.value / made.standard_uncertainty;
+        made.t = (made.value - made.null_value) / made.standard_uncertainty;
         made.p = student_t_two_sided(made.t, degrees);
       }
     }

@@ -24,10 +24,10 @@ constexpr double first_share = 16;
 constexpr int most_doublings = 34;  // a profile that has not risen within 10^9 widths never will
 constexpr int most_halvings = 30;   // towards the edge of where the model is defined
 constexpr double far_widths = 20;
-constexpr double settled = 1e-7;               // of the width: the limits are not better known than that
-constexpr double noticeable_difference = 0.1;  // of the half width
-constexpr double lower = 1e-6;                 // a chi-squared so much lower, relatively, is another minimum
-constexpr int directions = 72;                 // of a region's contour
+constexpr double settled = 1e-7;    // of the width: the limits are not better known than that
+constexpr double most_outside = 2;  // times as much as the level leaves out: the interval is inaccurate
+constexpr double lower = 1e-6;      // a chi-squared so much lower, relatively, is another minimum
+constexpr int directions = 72;      // of a region's contour
 
 // Chi-squared with some parameters held, all others at their best.
 class Profiler {
@@ -175,6 +175,19 @@ Crossing limit_of(Profiler& profiler, Index parameter, double sign, double width
                      });
 }
 
+// The probability of t beyond the root of chi-squared's rise at a value of a parameter.
+double tail_beyond(Profiler& profiler, const Fit& fit, Index parameter, double value) {
+  SmallVector theta = profiler.best().theta;
+  const detail::Box& box = profiler.box();
+  theta[parameter] = value;
+  if (box.clamped(theta)[parameter] != value) return 0;  // a limit that was set lies before it
+  const double rise = profiler.refit({static_cast<int>(parameter)}, theta).chi_squared - fit.chi_squared();
+  if (!std::isfinite(rise)) return 0;
+  const double t = std::sqrt(std::max(0.0, rise)) / profiler.scale();
+  const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
+  return student_t_two_sided(t, stated ? infinity : fit.estimate().degrees_of_freedom()) / 2;
+}
+
 ProfileInterval interval_of(Profiler& profiler, const Fit& fit, Index j, double level) {
   const ParameterInterval symmetric = parameter_intervals(fit.estimate(), level)[static_cast<std::size_t>(j)];
   ProfileInterval result{.parameter = symmetric.name,
@@ -189,8 +202,10 @@ ProfileInterval interval_of(Profiler& profiler, const Fit& fit, Index j, double 
   const double below = limit_of(profiler, j, -1, half, k * k).distance;
   const double above = limit_of(profiler, j, 1, half, k * k).distance;
   result.interval = {symmetric.value - below, symmetric.value + above};
-  const double apart = std::max(std::abs(below - half), std::abs(above - half));
-  result.symmetric_is_trusted = apart <= noticeable_difference * half;
+  const double outside = tail_beyond(profiler, fit, j, symmetric.low) + tail_beyond(profiler, fit, j, symmetric.high);
+  result.symmetric_level = 1 - outside;
+  const bool is_open = std::isinf(result.interval.low) || std::isinf(result.interval.high);
+  result.symmetric_is_trusted = !is_open && outside <= most_outside * (1 - level);
   if (profiler.lowest() < fit.chi_squared() * (1 - lower) - detail::exact_share * fit.total_sum_of_squares())
     result.lower_chi_squared = profiler.lowest();
   return result;

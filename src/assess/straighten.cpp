@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <optional>
 
 #include <fmt/format.h>
 
@@ -36,6 +37,27 @@ constexpr std::array<Way, 11> known_ways = {
 // Ways that lie no farther apart than this can't be told apart by the data, and the commoner one goes first.
 constexpr double indistinguishable = 2;
 
+// The polynomial of lowest AICc, as a smooth curve through points of unknown shape; nothing where none can be fitted.
+std::optional<Fit> smooth_polynomial(const Observations& observations) {
+  constexpr int highest_degree = 8;
+  std::optional<Fit> best;
+  double lowest = infinity;
+  for (int degree = 1; degree <= highest_degree; ++degree) {
+    try {
+      Fit made = fit(shape_model(fmt::format("polynomial({})", degree), observations.predictors()[0].name,
+                                 observations.response().name),
+                     observations, {.uncertainty = UncertaintyBasis::scatter});
+      const double aicc = quality_of(made).aicc;
+      if (!(aicc < lowest)) continue;
+      lowest = aicc;
+      best = std::move(made);
+    } catch (const Error&) {
+      break;  // too few different x for this degree
+    }
+  }
+  return best;
+}
+
 std::string filled(const char* pattern, const std::string& x, const std::string& y) {
   return fmt::format(fmt::runtime(pattern), fmt::arg("x", x), fmt::arg("y", y));
 }
@@ -56,7 +78,7 @@ std::vector<Straightening> straightenings(const Observations& observations) {
       Fit made = fit(model, observations);
       const double aicc = quality_of(made).aicc;
       if (!std::isfinite(aicc)) continue;
-      const Check bend = curvature_check(made);
+      const Check bend = check(made, CheckKind::curvature);
       const bool bent = bend.p < 0.05;
       ways.push_back(
           {.model = model.text(),
@@ -103,13 +125,20 @@ std::vector<std::string> look_remarks(const Observations& observations) {
   name_rows(observations.responses(), y);
   name_rows(observations.predictor(0), x);
   if (observations.size() >= 8 && is_plain_name(x) && is_plain_name(y)) {
-    try {
-      const Check fan = spread_check(fit(shape_model("polynomial(3)", x, y), observations));
-      if (fan.p < 0.05)
-        remarks.push_back(fmt::format(
-            "The points fan out: about a smooth curve their scatter changes with the value of '{}' (p = {}).", y,
-            probability_text(fan.p)));
-    } catch (const Error&) {  // too few different x for a smooth curve: then nothing can be said of the spread
+    if (const auto smooth = smooth_polynomial(observations)) {
+      // A curve that misses the data leaves residuals whose size changes, too: of the scatter nothing can be said then.
+      const std::vector<Check> checks = residual_checks(*smooth);
+      const auto is_doubtful = [](const Check& c) {
+        const bool shape = c.kind == CheckKind::curvature || c.kind == CheckKind::runs ||
+                           c.kind == CheckKind::serial_correlation || c.kind == CheckKind::lack_of_fit;
+        return shape && c.p < 0.05;
+      };
+      const bool follows = std::none_of(checks.begin(), checks.end(), is_doubtful);
+      for (const Check& made : checks) {
+        if (made.kind == CheckKind::equal_variance && made.is_significant() && follows)
+          remarks.push_back(fmt::format("The scatter about a smooth curve {} with '{}' (p = {}).",
+                                        made.statistic > 0 ? "grows" : "shrinks", y, probability_text(made.p)));
+      }
     }
   }
   return remarks;

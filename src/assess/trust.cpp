@@ -1,6 +1,10 @@
 // Puts the doubts about a fit into words.
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/trust.hpp>
+#include <truecurve/base/random.hpp>
+
+#include "../fit/column_evaluator.hpp"
+#include "../fit/simulated_fits.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -15,31 +19,174 @@ using Eigen::Index;
 constexpr std::size_t cheap_rows = 1000;
 constexpr double high_correlation = 0.99;
 constexpr double fair_curvature = 0.3;  // Bates and Watts (1988), 7.3
+constexpr double most_outside = 2;      // times what the level leaves out
+// A curve at a place that is correlated with a parameter by less than this may be quoted beside it.
+constexpr double slight_correlation = 0.3;
 
 std::string limit_text(double limit, double scale) {
-  if (std::isinf(limit)) return limit < 0 ? "minus infinity" : "infinity";
   const std::string both = interval_text(limit, limit, scale);
   return both.substr(0, both.find(" to "));
 }
 
+bool is_open(const Interval& interval) { return std::isinf(interval.low) || std::isinf(interval.high); }
+
 std::string sentence_of(const ProfileInterval& p, double level) {
-  const bool open = std::isinf(p.interval.low) || std::isinf(p.interval.high);
-  return fmt::format("The symmetric interval of {} can't be trusted; the profile interval is {} to {} ({:.6g} %){}.",
-                     p.parameter, limit_text(p.interval.low, p.standard_uncertainty),
-                     limit_text(p.interval.high, p.standard_uncertainty), 100 * level,
-                     open ? ": these rows do not bound it on that side" : "");
+  const std::string by_profile = fmt::format("the {:.6g} % profile interval is {} to {}", 100 * level,
+                                             limit_text(p.interval.low, p.standard_uncertainty),
+                                             limit_text(p.interval.high, p.standard_uncertainty));
+  if (is_open(p.interval)) {
+    const char* const side = std::isinf(p.interval.low) && std::isinf(p.interval.high) ? "limits"
+                             : std::isinf(p.interval.low)                              ? "lower limit"
+                                                                                       : "upper limit";
+    return fmt::format("These data set no {} for {}: {}.", side, p.parameter, by_profile);
+  }
+  return fmt::format("The symmetric interval of {} is inaccurate: its level is about {:.0f} %; {}.", p.parameter,
+                     100 * (std::isnan(p.simulated_level) ? p.symmetric_level : p.simulated_level), by_profile);
+}
+
+// How often the symmetric intervals cover the estimates in data sets simulated from the fitted curve and scatter. NaN
+// where hardly any of them can be fitted.
+VectorXd simulated_levels(const Fit& fit, double level) {
+  constexpr int sets = 400;
+  const Estimate& estimate = fit.estimate();
+  const Observations& left = fit.left_side_observations();
+  const VectorXd truth = estimate.parameters();
+  const VectorXd curve = fit.fitted();
+  VectorXd scatter = VectorXd::Constant(curve.size(), estimate.parts().scale);
+  if (left.has_uncertainties()) scatter = scatter.cwiseProduct(left.uncertainties());
+  // On the scale of the left side, where the fit was made, with its weights.
+  const detail::SimulatedFits again(fit);
+  RandomNumbers random(1);
+  VectorXd covered = VectorXd::Zero(truth.size());
+  int fitted = 0;
+  for (int set = 0; set < sets; ++set) {
+    VectorXd noise(curve.size());
+    random.fill_normal({noise.data(), static_cast<std::size_t>(noise.size())});
+    const auto made = again.fitted_to(curve + scatter.cwiseProduct(noise));
+    if (!made) continue;
+    ++fitted;
+    const VectorXd half = estimate.coverage_factor(level) * made->standard_uncertainties;
+    covered.array() += ((made->parameters - truth).cwiseAbs().array() <= half.array()).cast<double>();
+  }
+  return fitted < sets / 2 ? VectorXd::Constant(truth.size(), not_a_number) : VectorXd(covered / fitted);
+}
+
+// Where along the one predictor the curve is least correlated with a parameter.
+struct Anchor {
+  double place = not_a_number;
+  double correlation = 1;
+  double value = not_a_number;
+  double uncertainty = not_a_number;
+};
+
+Anchor anchor_for(const Estimate& estimate, Index parameter) {
+  constexpr Index looked_at = 201;
+  Anchor best;
+  if (estimate.parts().predictors.size() != 1 || estimate.model().is_transformed()) return best;
+  const Range& range = estimate.parts().ranges[0];
+  const VectorXd x = VectorXd::LinSpaced(looked_at, range.low, range.high);
+  const MatrixXd gradients = detail::gradients_at(estimate, x);
+  const VectorXd& u = estimate.standard_uncertainties();
+  const MatrixXd& r = estimate.parts().correlation;
+  for (Index i = 0; i < looked_at; ++i) {
+    const VectorXd parts = gradients.row(i).transpose().cwiseProduct(u);
+    const double correlation = parts.dot(r.col(parameter)) / std::sqrt(std::max(0.0, parts.dot(r * parts)));
+    if (!(std::abs(correlation) < best.correlation)) continue;
+    best = {x[i], std::abs(correlation), not_a_number,
+            estimate.standard_uncertainty_along(gradients.row(i).transpose())};
+  }
+  if (std::isfinite(best.place)) best.value = band_at(estimate, VectorXd::Constant(1, best.place), 0.95)[0].value;
+  return best;
+}
+
+bool is_open(const Trust& trust, const std::string& parameter) {
+  return std::any_of(trust.profiles.begin(), trust.profiles.end(),
+                     [&](const ProfileInterval& p) { return p.parameter == parameter && is_open(p.interval); });
+}
+
+// Of two strongly correlated parameters, the one that is a level of the curve: the constant, or the one that enters
+// linearly.
+Index level_of(const Model& model, Index first, Index second) {
+  const auto is_level = [&](Index j) {
+    const auto& separable = model.data().bound->separable;
+    return model.is_linear() ? model.constant_index() == static_cast<int>(j)
+                             : std::find(separable.begin(), separable.end(), static_cast<int>(j)) != separable.end();
+  };
+  return is_level(second) && !is_level(first) ? second : first;
+}
+
+std::string note_on(const Estimate& estimate, Index first, Index second, const CorrelatedPair& pair) {
+  const Index level = level_of(estimate.model(), first, second);
+  const Index kept = level == first ? second : first;
+  const Anchor anchor = anchor_for(estimate, kept);
+  std::string cause;
+  std::string instead;
+  if (anchor.correlation < slight_correlation) {
+    const Quantity& x = estimate.parts().predictors[0];
+    const Range& range = estimate.parts().ranges[0];
+    const double width = range.high - range.low;
+    if (range.low > width || range.high < -width) cause = fmt::format(", because {} is far from zero", x.name);
+    const auto& names = estimate.parameter_names();
+    instead = fmt::format(
+        " Or quote them about {} = {}{}: the curve there, {}, is hardly correlated with {} and may stand in place of "
+        "{}.",
+        x.name, rounded(anchor.place, 4), x.unit.empty() ? "" : " " + x.unit,
+        with_uncertainty(anchor.value, anchor.uncertainty), names[static_cast<std::size_t>(kept)],
+        names[static_cast<std::size_t>(level)]);
+  }
+  return fmt::format(
+      "The estimates of {} and {} are strongly correlated (r = {:.5f}){}: use their covariance in any "
+      "further calculation.{}",
+      pair.first, pair.second, pair.correlation, cause, instead);
+}
+
+void find_pairs(const Fit& fit, Trust& trust) {
+  const Estimate& estimate = fit.estimate();
+  const auto& names = fit.model().parameters();
+  // Raw powers are correlated for their own reason, and are shown about another origin on request.
+  if (fit.model().polynomial_degree() > 1) return;
+  const MatrixXd r = correlation(estimate);
+  for (Index i = 0; i < r.rows(); ++i) {
+    for (Index j = i + 1; j < r.cols(); ++j) {
+      if (!(std::abs(r(i, j)) > high_correlation)) continue;
+      CorrelatedPair pair{names[static_cast<std::size_t>(i)], names[static_cast<std::size_t>(j)], r(i, j)};
+      pair.is_redundant = is_open(trust, pair.first) || is_open(trust, pair.second);
+      if (pair.is_redundant) {
+        trust.sentences.push_back(fmt::format(
+            "These data hardly determine {} and {} separately (r = {:.5f}): measure where they act differently, or fix "
+            "one of them.",
+            pair.first, pair.second, pair.correlation));
+      } else {
+        pair.note = note_on(estimate, i, j, pair);
+      }
+      trust.pairs.push_back(std::move(pair));
+    }
+  }
 }
 
 }  // namespace
 
 Trust trust_of(const Fit& fit, double level, Profiles profiles) {
   Trust trust{.curvature = curvature_of(fit, level)};
-  if (fit.model().is_linear()) return trust;
-  const auto& names = fit.model().parameters();
+  if (fit.residuals_are_rounding() && fit.estimate().basis() == UncertaintyBasis::scatter) return trust;
   // A fit that has not converged has no neighbourhood to speak of.
-  const bool makes = fit.solver().converged && (profiles == Profiles::always || fit.size() <= cheap_rows);
+  const bool makes =
+      !fit.model().is_linear() && fit.solver().converged && (profiles == Profiles::always || fit.size() <= cheap_rows);
   if (makes) {
-    for (const std::string& name : names) trust.profiles.push_back(profile_interval(fit, name, level));
+    for (const std::string& name : fit.model().parameters())
+      trust.profiles.push_back(profile_interval(fit, name, level));
+  }
+  const bool in_doubt = std::any_of(trust.profiles.begin(), trust.profiles.end(), [](const ProfileInterval& p) {
+    return !p.symmetric_is_trusted && !is_open(p.interval);
+  });
+  if (in_doubt) {
+    const VectorXd levels = simulated_levels(fit, level);
+    for (std::size_t j = 0; j < trust.profiles.size(); ++j) {
+      ProfileInterval& p = trust.profiles[j];
+      p.simulated_level = levels[static_cast<Index>(j)];
+      if (!is_open(p.interval) && !std::isnan(p.simulated_level))
+        p.symmetric_is_trusted = p.simulated_level >= 1 - most_outside * (1 - level);
+    }
   }
   double lower = infinity;
   for (const ProfileInterval& p : trust.profiles) {
@@ -47,26 +194,17 @@ Trust trust_of(const Fit& fit, double level, Profiles profiles) {
     if (!std::isnan(p.lower_chi_squared)) lower = std::min(lower, p.lower_chi_squared);
   }
   if (std::isfinite(lower)) {
-    trust.sentences.push_back(
-        fmt::format("On the way to the profile intervals a lower chi-squared was met, {:.6g} against "
-                    "{:.6g}: this is not the best curve. Start elsewhere, or without starts.",
-                    lower, fit.chi_squared()));
+    trust.sentences.insert(
+        trust.sentences.begin(),
+        fmt::format(
+            "On the way to the profile intervals a lower {} was met, {:.6g} against {:.6g}: this is not the best "
+            "curve. Start elsewhere, or without starting values.",
+            fit.observations().has_uncertainties() ? "chi-squared" : "sum of squares", lower, fit.chi_squared()));
   }
-  const MatrixXd r = correlation(fit.estimate());
-  for (Index i = 0; i < r.rows(); ++i) {
-    for (Index j = i + 1; j < r.cols(); ++j) {
-      if (!(std::abs(r(i, j)) > high_correlation)) continue;
-      const CorrelatedPair pair{names[static_cast<std::size_t>(i)], names[static_cast<std::size_t>(j)], r(i, j)};
-      trust.sentences.push_back(
-          fmt::format("{} and {} are hardly told apart: their correlation is {:.5f}. Quote them together with their "
-                      "covariance, or measure where they act differently.",
-                      pair.first, pair.second, pair.correlation));
-      trust.pairs.push_back(pair);
-    }
-  }
+  find_pairs(fit, trust);
   if (trust.curvature.intrinsic > fair_curvature) {
     trust.sentences.push_back(fmt::format(
-        "The curve bends within its uncertainty (relative intrinsic curvature {:.2g}, fair below {}): bands and "
+        "The curve is nonlinear over its uncertainty (relative intrinsic curvature {:.2g}, fair below {}): bands and "
         "joint regions are only approximate.",
         trust.curvature.intrinsic, fair_curvature));
   }

@@ -8,6 +8,18 @@ namespace truecurve {
 
 double RandomNumbers::normal() { return normal_quantile(uniform()); }
 
+void RandomNumbers::fill_normal(std::span<double> values) {
+  for (std::size_t i = 0; i < values.size();) {
+    const double u = 2 * uniform() - 1;
+    const double v = 2 * uniform() - 1;
+    const double square = u * u + v * v;
+    if (square >= 1 || square == 0) continue;
+    const double factor = std::sqrt(-2 * std::log(square) / square);
+    values[i++] = u * factor;
+    if (i < values.size()) values[i++] = v * factor;
+  }
+}
+
 double RandomNumbers::chi_squared(double degrees_of_freedom) {
   const double shape = degrees_of_freedom / 2;
   // Below 1 the variate of shape + 1 is multiplied by a power of a uniform.

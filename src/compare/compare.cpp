@@ -3,7 +3,6 @@
 #include <truecurve/assess/curvature.hpp>
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/quality.hpp>
-#include <truecurve/assess/variance.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/compare/compare.hpp>
 
@@ -23,13 +22,8 @@ namespace {
 
 using Eigen::Index;
 
-// A check is remarked on below this; the suggestion speaks of it too.
-constexpr double noticeable = 0.05;
-constexpr double doubtful_chi_squared = 0.01;
 constexpr double high_correlation = 0.99;
 constexpr double fair_curvature = 0.3;  // Bates and Watts (1988), 7.3
-// Residuals of this share of the response are rounding.
-constexpr double rounding = 1e-12;
 // Curves this near each other, as a share of their size, are one curve.
 constexpr double one_curve = 1e-7;
 
@@ -92,10 +86,9 @@ void require_same_observations(std::span<const Fit> fits) {
   }
 }
 
-bool is_exact(const Fit& fit, double residual_square_sum) {
-  if (fit.estimate().basis() == UncertaintyBasis::stated) return false;
-  const auto n = static_cast<double>(fit.size());
-  return std::sqrt(residual_square_sum / n) <= rounding * fit.observations().responses().cwiseAbs().maxCoeff();
+// Nothing can be judged by the scatter of such a fit.
+bool is_exact(const Fit& fit) {
+  return fit.estimate().basis() == UncertaintyBasis::scatter && fit.residuals_are_rounding();
 }
 
 void add_warnings(const Fit& fit, std::vector<CandidateRemark>& remarks) {
@@ -116,43 +109,36 @@ void add_doubts(const Fit& fit, double level, std::vector<CandidateRemark>& rema
   if (bend > fair_curvature)
     remarks.push_back({"curvature", fmt::format("it bends within its uncertainty (intrinsic curvature {:.2g})", bend)});
   if (fit.model().is_linear()) return;
+  // Parameters that are hardly known and move together are not determined separately.
   const MatrixXd r = correlation(fit.estimate());
   const auto& names = fit.model().parameters();
-  Index first = 0;
-  Index second = 0;
-  double worst = high_correlation;
-  int pairs = 0;
+  const auto is_known = [&](Index j) {
+    return fit.estimate().standard_uncertainties()[j] < 0.5 * std::abs(fit.estimate().parameters()[j]);
+  };
   for (Index i = 0; i < r.rows(); ++i) {
     for (Index j = i + 1; j < r.cols(); ++j) {
-      pairs += std::abs(r(i, j)) > high_correlation;
-      if (!(std::abs(r(i, j)) > worst)) continue;
-      worst = std::abs(r(i, j));
-      first = i;
-      second = j;
+      if (!(std::abs(r(i, j)) > high_correlation) || is_known(i) || is_known(j)) continue;
+      remarks.push_back({"not_told_apart",
+                         fmt::format("{} and {} are hardly determined separately (r = {:.5f})",
+                                     names[static_cast<std::size_t>(i)], names[static_cast<std::size_t>(j)], r(i, j))});
+      return;
     }
   }
-  if (pairs == 0) return;
-  remarks.push_back(
-      {"not_told_apart",
-       fmt::format("{} and {} are hardly told apart (correlation {:.5f}){}", names[static_cast<std::size_t>(first)],
-                   names[static_cast<std::size_t>(second)], r(first, second),
-                   pairs == 1 ? "" : fmt::format(", as are {} other pairs", pairs - 1))});
 }
 
-void add_checks(const Fit& fit, std::vector<CandidateRemark>& remarks) {
-  if (!fit.solver().converged) return;
-  const Quality q = quality_of(fit);
-  if (q.chi_squared_p < doubtful_chi_squared) {
-    remarks.push_back({"chi_squared", fmt::format("its rows scatter more than their stated uncertainties (p = {})",
-                                                  probability_text(q.chi_squared_p))});
-  }
-  if (const auto split = lack_of_fit(fit); split && split->lack_of_fit.p < noticeable) {
-    remarks.push_back({"lack_of_fit", fmt::format("it misses the means of the replicates (lack of fit, p = {})",
-                                                  probability_text(split->lack_of_fit.p))});
-  }
-  for (const Check& check : residual_checks(fit)) {
-    if (check.p < noticeable)
-      remarks.push_back({"check", fmt::format("{}: p = {}", check.name, probability_text(check.p))});
+// The suggested candidate is judged as it would be alone; all others together get a hundredth, so that clean data have
+// hardly more remarks than a single fit.
+void add_checks(Comparison& comparison) {
+  constexpr double others_in_all = 0.01;
+  const std::optional<std::size_t> suggested = detail::suggested_place(comparison);
+  std::vector<Candidate>& all = comparison.candidates;
+  const auto others = static_cast<double>(std::max<std::size_t>(1, all.size() - 1));
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    for (const Check& check : all[i].checks) {
+      const bool speaks = i == suggested ? check.is_significant() : check.family_p <= others_in_all / others;
+      if (speaks)
+        all[i].remarks.push_back({"check", fmt::format("{} (p = {})", name(check.kind), probability_text(check.p))});
+    }
   }
 }
 
@@ -175,7 +161,7 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
   }
   add_warnings(fit, c.remarks);
   // Without degrees of freedom every curve passes through its rows, and that says nothing.
-  if (dof > 0 && is_exact(fit, squares)) {
+  if (dof > 0 && is_exact(fit)) {
     c.remarks.push_back({"exact", "it passes through every row to rounding"});
   } else {
     if (dof > 0) {
@@ -188,7 +174,7 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
           {"few_rows", fmt::format("{} rows are too few for the AICc of its {} parameters", fit.size(), c.parameters)});
     }
     add_doubts(fit, options.level, c.remarks);
-    add_checks(fit, c.remarks);
+    if (fit.solver().converged) c.checks = residual_checks(fit);
   }
   c.leave_one_out = leave_one_out(fit);
   if (options.folds != 0) c.cross_validation = cross_validation(fit, options.folds, options.seed);
@@ -361,6 +347,7 @@ Comparison compare(std::span<const Fit> fits, const CompareOptions& options) {
   weigh(comparison.candidates);
   find_nested(comparison);
   explain(comparison);
+  add_checks(comparison);
   comparison.suggestion = detail::suggest(comparison);
   if (comparison.ordered_by == "leave-one-out") {
     comparison.remarks.push_back(fmt::format(

@@ -5,7 +5,8 @@
 
 namespace truecurve::detail {
 
-/// Options with which a fit is repeated in the same way: basis, spread and limits, the search beginning at its estimates.
+/// Options with which a fit is repeated in the same way: basis, spread and limits, the search beginning at its
+/// estimates.
 [[nodiscard]] FitOptions options_like(const Fit& fit);
 
 /// Fits the model of a fit to other observations in the same way (spread, basis, limits, held parameters), the search

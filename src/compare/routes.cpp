@@ -151,8 +151,8 @@ std::optional<RoutePair> explain_routes(const Fit& direct, const Fit& linearized
                                same->estimate().parameters()[j], u[j]});
   }
   pair.delta_aicc = quality_of(linearized).aicc - quality_of(direct).aicc;
-  pair.direct_spread_p = spread_check(direct).p;
-  pair.linearized_spread_p = spread_check(linearized).p;
+  pair.direct_spread_p = check(direct, CheckKind::equal_variance).p;
+  pair.linearized_spread_p = check(linearized, CheckKind::equal_variance).p;
   pair.verdict = verdict_of(direct, pair);
   return pair;
 }

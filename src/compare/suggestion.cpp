@@ -137,13 +137,44 @@ std::size_t with_lowest_leave_one_out(const std::vector<Candidate>& all, const s
 
 }  // namespace
 
-Suggestion suggest(const Comparison& comparison) {
-  const std::vector<Candidate>& all = comparison.candidates;
-  Suggestion suggestion;
+namespace {
+
+// The candidates that can be judged, best first.
+std::vector<std::size_t> judged_of(const std::vector<Candidate>& all) {
   std::vector<std::size_t> judged;
   for (std::size_t i = 0; i < all.size(); ++i) {
     if (std::isfinite(all[i].weight)) judged.push_back(i);
   }
+  return judged;
+}
+
+// Those within the best's reach.
+std::vector<std::size_t> reach_of(const std::vector<Candidate>& all, const std::vector<std::size_t>& judged) {
+  std::vector<std::size_t> reach;
+  for (const std::size_t i : judged) {
+    if (all[i].delta_aicc <= aicc_reach) reach.push_back(i);
+  }
+  return reach;
+}
+
+}  // namespace
+
+// Within the best's reach the fewest parameters win, then the lowest AICc.
+std::optional<std::size_t> suggested_place(const Comparison& comparison) {
+  const std::vector<Candidate>& all = comparison.candidates;
+  const std::vector<std::size_t> judged = judged_of(all);
+  if (judged.empty()) return std::nullopt;
+  if (all[judged[0]].has("exact")) return judged[0];
+  const std::vector<std::size_t> reach = reach_of(all, judged);
+  return *std::min_element(reach.begin(), reach.end(), [&all](std::size_t a, std::size_t b) {
+    return all[a].parameters != all[b].parameters ? all[a].parameters < all[b].parameters : a < b;
+  });
+}
+
+Suggestion suggest(const Comparison& comparison) {
+  const std::vector<Candidate>& all = comparison.candidates;
+  Suggestion suggestion;
+  const std::vector<std::size_t> judged = judged_of(all);
   if (judged.empty()) {
     suggestion.reason = "No candidate can be suggested: none converged with rows enough for its AICc.";
     return suggestion;
@@ -158,15 +189,9 @@ Suggestion suggest(const Comparison& comparison) {
     return suggestion;
   }
 
-  // Within the best's reach the fewest parameters win, then the lowest AICc.
-  std::vector<std::size_t> reach;
-  for (const std::size_t i : judged) {
-    if (all[i].delta_aicc <= aicc_reach) reach.push_back(i);
-  }
+  const std::vector<std::size_t> reach = reach_of(all, judged);
   const std::size_t best = judged[0];
-  const std::size_t at = *std::min_element(reach.begin(), reach.end(), [&all](std::size_t a, std::size_t b) {
-    return all[a].parameters != all[b].parameters ? all[a].parameters < all[b].parameters : a < b;
-  });
+  const std::size_t at = *suggested_place(comparison);
   const Candidate& chosen = all[at];
   suggestion.name = chosen.name;
 

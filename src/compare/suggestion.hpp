@@ -3,9 +3,15 @@
 
 #include <truecurve/compare/compare.hpp>
 
+#include <cstddef>
+#include <optional>
+
 namespace truecurve::detail {
 
 /// Of a comparison whose table, weights and nested pairs are complete.
 [[nodiscard]] Suggestion suggest(const Comparison& comparison);
+
+/// The place of the candidate that will be suggested; nothing where none can be judged. It does not depend on remarks.
+[[nodiscard]] std::optional<std::size_t> suggested_place(const Comparison& comparison);
 
 }  // namespace truecurve::detail

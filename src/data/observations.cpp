@@ -21,6 +21,7 @@ struct Observations::Data {
   double relative = 0;  // uncertainties as a share of the response
   std::string origin;
   std::vector<std::uint32_t> rows;
+  VectorXd order;  // of measurement; empty where it is that of the rows
   std::vector<LeftOut> left_out;
   std::size_t rows_read = 0;
   TableSource source;
@@ -55,16 +56,17 @@ bool is_censored(const std::string& text) {
 
 [[noreturn]] void fail_text(const Table& table, const Column& column, std::size_t row, const std::string& text) {
   if (is_censored(text)) {
-    throw Error({.code = ErrorCode::text_in_numbers,
-                 .message = fmt::format("{}, column '{}': '{}' is a limit, not a measured value (a censored result)",
-                                        row_text(table, row), column.name, text),
-                 .subject = column.name,
-                 .value = text,
-                 .remedy = fmt::format("least squares has no place for it. Without such rows (--leave-out {}) the fit is "
-                                       "biased, because the rows left out are the {} ones; putting the limit in as a "
-                                       "value biases it, too",
-                                       row + 1, text.front() == '>' || text.starts_with("\u2265") ? "high" : "low"),
-                 .place = {.file = table.source().name, .line = table.line(row)}});
+    throw Error(
+        {.code = ErrorCode::text_in_numbers,
+         .message = fmt::format("{}, column '{}': '{}' is a limit, not a measured value (a censored result)",
+                                row_text(table, row), column.name, text),
+         .subject = column.name,
+         .value = text,
+         .remedy = fmt::format("least squares has no place for it. Without such rows (--leave-out {}) the fit is "
+                               "biased, because the rows left out are the {} ones; putting the limit in as a "
+                               "value biases it, too",
+                               row + 1, text.front() == '>' || text.starts_with("\u2265") ? "high" : "low"),
+         .place = {.file = table.source().name, .line = table.line(row)}});
   }
   throw Error({.code = ErrorCode::text_in_numbers,
                .message = fmt::format("{}, column '{}': '{}' is no number", row_text(table, row), column.name, text),
@@ -214,6 +216,20 @@ Observations::Observations(const Table& table, const Choice& choice) {
         fail_uncertainty(table, fmt::format("{} % of {}", given.value(), response.name), data->rows[k] - 1, u);
     }
   }
+  if (!choice.order.empty()) {
+    const Column& order = table.column(choice.order);
+    for (const std::uint32_t row : data->rows) {
+      if (const std::string* text = order.text_at(row - 1)) fail_text(table, order, row - 1, *text);
+      if (!std::isnan(order.numbers[row - 1])) continue;
+      throw Error({.code = ErrorCode::text_in_numbers,
+                   .message = fmt::format("{}, column '{}': the place in the order of measurement is missing",
+                                          row_text(table, row - 1), order.name),
+                   .subject = order.name,
+                   .remedy = fmt::format("complete the cell, or leave the row out: --leave-out {}", row),
+                   .place = {.file = table.source().name, .line = table.line(row - 1)}});
+    }
+    data->order = gather(order);
+  }
   data->rows_read = rows;
   data->source = table.source();
   data_ = std::move(data);
@@ -264,6 +280,12 @@ const std::string& Observations::uncertainty_origin() const noexcept { return da
 std::span<const std::uint32_t> Observations::source_rows() const noexcept { return data_->rows; }
 std::span<const LeftOut> Observations::left_out() const noexcept { return data_->left_out; }
 std::size_t Observations::rows_read() const noexcept { return data_->rows_read; }
+VectorXd Observations::order() const {
+  if (data_->order.size() != 0) return data_->order;
+  VectorXd order(static_cast<Eigen::Index>(size()));
+  for (std::size_t i = 0; i < size(); ++i) order[static_cast<Eigen::Index>(i)] = data_->rows[i];
+  return order;
+}
 const TableSource& Observations::source() const noexcept { return data_->source; }
 std::span<const std::string> Observations::remarks() const noexcept { return data_->remarks; }
 
@@ -311,6 +333,7 @@ Observations Observations::without(std::span<const std::size_t> rows, const std:
   made->responses = data_->responses(kept);
   for (std::size_t k = 0; k < data_->columns.size(); ++k) made->columns[k] = data_->columns[k](kept);
   if (has_uncertainties()) made->uncertainties = data_->uncertainties(kept);
+  if (data_->order.size() != 0) made->order = data_->order(kept);
   std::stable_sort(made->left_out.begin(), made->left_out.end(),
                    [](const LeftOut& a, const LeftOut& b) { return a.row < b.row; });
   return Observations(std::move(made));

@@ -76,6 +76,26 @@ void ColumnEvaluator::run_polynomial(const double* x, std::size_t rows, double* 
   }
 }
 
+MatrixXd gradients_at(const Estimate& estimate, const VectorXd& x) {
+  const BoundModel& bound = *estimate.model().data().bound;
+  WorkingForm plain{.centre = VectorXd::Zero(estimate.parameters().size()), .parameters = estimate.parameters()};
+  ColumnEvaluator evaluator(bound, plain);
+  const auto p = estimate.parameters().size();
+  MatrixXd gradients(x.size(), p);
+  std::vector<double> columns(static_cast<std::size_t>(p + 1) * block_rows);
+  const auto total = static_cast<std::size_t>(x.size());
+  for (std::size_t start = 0; start < total; start += block_rows) {
+    const std::size_t rows = std::min(block_rows, total - start);
+    const double* const at[] = {x.data() + start};
+    evaluator.run(at, rows, columns.data(), block_rows);
+    for (std::size_t i = 0; i < rows; ++i) {
+      for (Index j = 0; j < p; ++j)
+        gradients(static_cast<Index>(start + i), j) = columns[static_cast<std::size_t>(j) * block_rows + i];
+    }
+  }
+  return gradients;
+}
+
 VectorXd curve_at(const BoundModel& bound, const WorkingForm& working, const Observations& observations) {
   VectorXd values(static_cast<Index>(observations.size()));
   const std::size_t p = bound.parameters.size();

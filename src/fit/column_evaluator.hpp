@@ -52,6 +52,10 @@ void for_each_block(const BoundModel& bound, const WorkingForm& working, const O
   }
 }
 
+/// Derivatives of the curve by the user's parameters (not the working form's), one row for each place; for models with
+/// one predictor, on the scale of the left side.
+[[nodiscard]] MatrixXd gradients_at(const Estimate& estimate, const VectorXd& x);
+
 /// The fitted curve at every row, on the scale of the left side.
 [[nodiscard]] VectorXd curve_at(const BoundModel& bound, const WorkingForm& working, const Observations& observations);
 

@@ -224,6 +224,36 @@ bool Fit::has_fixed_weights() const {
   return !law.is_given() || (!law.follows_the_response() && !model().is_transformed());
 }
 
+bool Fit::residuals_are_rounding() const {
+  constexpr std::size_t always_looked_at = 100'000;
+  constexpr double clearly_scattered = 1e-18;  // chi-squared against the total: no rounding of so many rows comes near
+  constexpr double roundings = 8;
+  if (size() > always_looked_at && chi_squared() > clearly_scattered * total_sum_of_squares()) return false;
+  const WorkingForm& working = estimate().parts().working;
+  const Observations& left = left_side_observations();
+  const Index p = working.parameters.size();
+  double squares = 0;
+  double sizes = 0;
+  detail::for_each_block(
+      *model().data().bound, working, left, [&](std::size_t start, std::size_t rows, const double* columns) {
+        for (std::size_t i = 0; i < rows; ++i) {
+          const auto row = static_cast<Index>(start + i);
+          const double y = left.responses()[row];
+          double curve = columns[static_cast<std::size_t>(p) * detail::block_rows + i];
+          double size = std::abs(y) + std::abs(curve);
+          for (Index j = 0; j < p; ++j) {
+            const double column = columns[static_cast<std::size_t>(j) * detail::block_rows + i];
+            curve += working.parameters[j] * (column - working.centre[j]);
+            size += std::abs(working.parameters[j]) * (std::abs(column) + std::abs(working.centre[j]));
+          }
+          const double root = left.has_uncertainties() ? 1 / left.uncertainties()[row] : 1;
+          squares += std::pow((y - curve) * root, 2);
+          sizes += std::pow(size * root, 2);
+        }
+      });
+  return std::sqrt(squares) <= roundings * std::numeric_limits<double>::epsilon() * std::sqrt(sizes);
+}
+
 VectorXd Fit::leverage() const {
   VectorXd values(static_cast<Index>(size()));
   const WorkingForm& working = estimate().parts().working;

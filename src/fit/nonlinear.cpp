@@ -66,8 +66,8 @@ Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found
   for (const int j : bound.entangled) {
     const ParameterPart part = bound.parts[static_cast<std::size_t>(j)];
     const bool negative = !std::isnan(starts[j]) && starts[j] < 0;
-    const bool has_a_sign =
-        part == ParameterPart::place || part == ParameterPart::exponent || part == ParameterPart::phase;
+    const bool has_a_sign = part == ParameterPart::place || part == ParameterPart::exponent ||
+                            part == ParameterPart::phase || part == ParameterPart::base;
     if ((result.theta[j] < 0) == negative || has_a_sign) continue;
     SmallVector flipped = result.theta;
     flipped[j] = -flipped[j];

@@ -43,6 +43,7 @@ double candidate_value(const BoundModel& bound, int parameter, double kind, doub
         return (kind < 0.5 ? 1.0 : sign) * spread(kind < 0.5 ? place : u, 1e-2, 1e2) / s.largest;
       case ParameterPart::divisor: return spread(place, s.step / s.largest / 3, 3) * s.largest;
       case ParameterPart::exponent: return -5 + 10 * place;
+      case ParameterPart::base: return std::exp(sign * spread(u, 1e-2, 1e2) / s.largest);
       case ParameterPart::phase: return std::numbers::pi * (2 * place - 1);
       case ParameterPart::other: return sign * spread(u, 1e-2, 1e2);
     }
@@ -54,6 +55,7 @@ double candidate_value(const BoundModel& bound, int parameter, double kind, doub
     case ParameterPart::divisor: return sign * spread(u, 1e-4, 1e3) * s.largest;
     case ParameterPart::exponent:
     case ParameterPart::phase: return sign * spread(u, 1e-4, 1e4);
+    case ParameterPart::base: return std::exp(sign * spread(u, 1e-4, 1e3) / s.largest);
     case ParameterPart::other: break;
   }
   if (kind < 0.8) return sign * spread(u, 1e-4, 1e4) / s.largest;
@@ -117,8 +119,8 @@ std::vector<Candidate> candidates_of(Curve& curve, const SmallVector& given, con
       dimension += 2;
       // Between two limits every place is as good as another.
       const bool between = std::isfinite(box.low[j]) && std::isfinite(box.high[j]);
-      theta[j] = between ? box.low[j] + place * (box.high[j] - box.low[j])
-                         : candidate_value(bound, j, kind, place, scales);
+      theta[j] =
+          between ? box.low[j] + place * (box.high[j] - box.low[j]) : candidate_value(bound, j, kind, place, scales);
     }
     for (const int j : curve.roles().separable) theta[j] = 0;
     theta = box.clamped(theta);

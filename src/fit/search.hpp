@@ -18,8 +18,9 @@ struct Scales {
 [[nodiscard]] Scales scales_of(const Curve& curve);
 
 /// One candidate for a parameter from two numbers between 0 and 1: the first chooses the kind, the second the place in
-/// it. Below 0.7 it is what the part that the parameter plays suggests, below 0.5 the likelier half of that. Frequencies
-/// keep below half the mean rate of the rows, beyond which evenly spaced rows can't tell them from slower ones.
+/// it. Below 0.7 it is what the part that the parameter plays suggests, below 0.5 the likelier half of that.
+/// Frequencies keep below half the mean rate of the rows, beyond which evenly spaced rows can't tell them from slower
+/// ones.
 [[nodiscard]] double candidate_value(const BoundModel& bound, int parameter, double kind, double place,
                                      const Scales& scales);
 

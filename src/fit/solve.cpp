@@ -224,10 +224,14 @@ Solved first_sight(const Model& model, const Observations& observations, const S
   return weighted(model, observations, left.value, law, spread, {first_responses(observations, law)});
 }
 
-double least_chi_squared(const Model& model, const Observations& left_side, const FitOptions& options) {
+Solved solve_least_squares(const Model& model, const Observations& left_side, const FitOptions& options) {
   Solved solved{.model = model, .left_side = left_side};
   solve_least_squares(solved, model, options);
-  return solved.solution.chi_squared;
+  return solved;
+}
+
+double least_chi_squared(const Model& model, const Observations& left_side, const FitOptions& options) {
+  return solve_least_squares(model, left_side, options).solution.chi_squared;
 }
 
 Solved solve_as_meant(const Model& model, const Observations& observations, const FitOptions& options,

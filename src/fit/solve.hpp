@@ -49,6 +49,9 @@ struct Solved {
 /// The left side as the first round sees it, its weights from the measured responses.
 [[nodiscard]] Solved first_sight(const Model& model, const Observations& observations, const Spread& spread);
 
+/// The fit of a model to a left side and weights that are given as they are. Throws as the solvers do.
+[[nodiscard]] Solved solve_least_squares(const Model& model, const Observations& left_side, const FitOptions& options);
+
 /// The least chi-squared of a model over rows whose left side and weights are given as they are. Throws as the solvers
 /// do.
 [[nodiscard]] double least_chi_squared(const Model& model, const Observations& left_side, const FitOptions& options);

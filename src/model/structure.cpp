@@ -154,7 +154,7 @@ Meeting meeting_of(Graph& graph, NodeId root, int parameter, const std::vector<N
         case Op::divide:
           return {child == node.b ? ParameterPart::divisor : ParameterPart::factor, 0,
                   turn_of(graph, id, root, parameter, roles)};
-        case Op::power: return {child == node.b ? ParameterPart::exponent : ParameterPart::other};
+        case Op::power: return {child == node.b ? ParameterPart::exponent : ParameterPart::base};
         default: return {};
       }
     }

@@ -10,8 +10,9 @@
 namespace truecurve::detail {
 
 /// How a parameter meets the predictors, which says of what size it may be: next to the bare x in a sum (a place on the
-/// axis), a factor or a divisor of x, an exponent, next to other things with x in a sine (a phase), or something else.
-enum class ParameterPart { place, factor, divisor, exponent, phase, other };
+/// axis), a factor or a divisor of x, an exponent, the base of a power with x in its exponent, next to other things
+/// with x in a sine (a phase), or something else.
+enum class ParameterPart { place, factor, divisor, exponent, base, phase, other };
 
 struct Meeting {
   ParameterPart part = ParameterPart::other;

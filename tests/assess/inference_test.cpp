@@ -165,37 +165,6 @@ TEST(RowMeasures, AreWhatDeletionGives) {
   }
 }
 
-// P-values must be what they claim under the assumption: a test at 5 % errs in about 5 % of many data sets; and see
-// what they are made to see.
-TEST(ResidualChecks, KeepTheirLevelAndHavePower) {
-  constexpr int sets = 1500;
-  using ResidualTest = Check (*)(const Fit&);
-  const std::vector<std::pair<ResidualTest, double>> tests = {{spread_check, 0.02},     {curvature_check, 0},
-                                                              {runs_check, 0.05},       {serial_check, 0.03},
-                                                              {normality_check, 0.015}, {outlier_check, 0.02}};
-  std::vector<int> found(tests.size(), 0);
-  for (int set = 0; set < sets; ++set) {
-    const Fit clean = fit(shape_model("line"), line_data(30, 1000 + static_cast<std::uint64_t>(set)));
-    for (std::size_t k = 0; k < tests.size(); ++k) found[k] += tests[k].first(clean).p < 0.05;
-  }
-  for (std::size_t k = 0; k < tests.size(); ++k) {
-    // Exact tests within three binomial errors; asymptotic and conservative ones may be off by what is listed.
-    const double share = found[k] / static_cast<double>(sets);
-    EXPECT_NEAR(share, 0.05, tests[k].second + 3 * std::sqrt(0.05 * 0.95 / sets)) << k;
-  }
-  EXPECT_LT(spread_check(fit(shape_model("line"), line_data(80, 6, 0, 1.5))).p, 0.01);
-  const Fit bent = fit(shape_model("line"), line_data(40, 7, 0.3));
-  EXPECT_LT(curvature_check(bent).p, 1e-6);
-  EXPECT_LT(runs_check(bent).p, 0.01);
-  EXPECT_LT(serial_check(bent).p, 0.01);
-  EXPECT_GT(curvature_check(bent).statistic, 0);
-  EXPECT_TRUE(std::isnan(curvature_check(fit(shape_model("polynomial(2)"), line_data(40, 7, 0.3))).p));
-  // Five signs each in three runs: (2 + 8)/252, as in the published tables.
-  VectorXd y = (VectorXd(10) << 1, 1, 1, -1, -1, -1, -1, -1, 1, 1).finished();
-  const Check runs = runs_check(fit(Model::written("y = m"), Observations::of(VectorXd::LinSpaced(10, 1, 10), y)));
-  EXPECT_NEAR(runs.p, 10.0 / 252, 1e-12);
-}
-
 TEST(SmoothGuide, FollowsACurveAndNotTheNoise) {
   RandomNumbers random(8);
   const VectorXd x = VectorXd::LinSpaced(80, 0, 6);

@@ -15,14 +15,16 @@
 
 namespace truecurve {
 
-/// A parameter with its two-sided coverage interval and the test of the hypothesis that it is zero.
+/// A parameter with its two-sided coverage interval and the test of the hypothesis that it does nothing: that it is
+/// zero, or of a base with x in its exponent (a*b^x) that it is 1.
 struct ParameterInterval {
   std::string name{};
   double value = not_a_number;
   double standard_uncertainty = not_a_number;
   double low = not_a_number;   ///< value - k*u with the coverage factor k of the level
   double high = not_a_number;  ///< value + k*u
-  double t = not_a_number;     ///< value / u
+  double null_value = 0;       ///< the hypothesis that is tested: 0, or 1 of a base
+  double t = not_a_number;     ///< (value - null_value) / u
   double p = not_a_number;     ///< two-sided, normal for stated, Student-t for scatter
   std::string unit{};
 };

@@ -8,7 +8,7 @@
 //     const auto curve = truecurve::fit(truecurve::shape_model("saturation"), truecurve::Observations::of(x, y));
 //     const auto k = truecurve::profile_interval(curve, "k", 0.95);
 //     EXPECT_GT(k.interval.high - k.value, k.value - k.interval.low);  // longer above than below
-//     EXPECT_FALSE(k.symmetric_is_trusted);
+//     EXPECT_LT(k.symmetric_level, 0.95);
 #pragma once
 
 #include <truecurve/assess/bands.hpp>
@@ -31,7 +31,14 @@ struct ProfileInterval {
   /// the values at which the model is defined, where that comes first. NaN where the level can't be judged (scatter
   /// without degrees of freedom, a parameter at its limit).
   Interval interval{};
-  /// Whether no limit differs from the symmetric one by more than a tenth of the half width.
+  /// The level that the symmetric interval has by the profile: the rise of chi-squared at its two limits, in units of
+  /// s², as the squares of Student's t (of a normal for stated). NaN where there is no profile.
+  double symmetric_level = not_a_number;
+  /// How often the symmetric interval covers the estimate in data sets simulated from the fitted curve (trust_of, where
+  /// symmetric_level leaves a doubt); NaN where that was not tried.
+  double simulated_level = not_a_number;
+  /// Whether that level, or where it was not tried symmetric_level, leaves out at most twice what it should: 0.90 and more
+  /// of 0.95. False where the profile is open.
   bool symmetric_is_trusted = true;
   /// A chi-squared below that of the fit, met on the way: the fit is not the best minimum. NaN where none was.
   double lower_chi_squared = not_a_number;

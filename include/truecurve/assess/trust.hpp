@@ -7,7 +7,6 @@
 //     const auto trust = truecurve::trust_of(
 //         truecurve::fit(truecurve::shape_model("saturation"), truecurve::Observations::of(x, y)), 0.95);
 //     EXPECT_EQ(trust.profiles.size(), 2u);
-//     EXPECT_NE(trust.sentences[0].find("can't be trusted"), std::string::npos);
 #pragma once
 
 #include <truecurve/assess/curvature.hpp>
@@ -23,13 +22,17 @@ struct CorrelatedPair {
   std::string first{};
   std::string second{};
   double correlation = not_a_number;
+  /// Whether the data hardly determine them separately: a profile of one of them is open. Else the correlation is a
+  /// matter of where along the axis they are quoted, and `note` says so, with a better place.
+  bool is_redundant = false;
+  std::string note{};
 };
 
 struct Trust {
   std::vector<ProfileInterval> profiles{};  ///< one a parameter of a model that is not linear; empty where not made
   Curvature curvature{};
-  std::vector<CorrelatedPair> pairs{};   ///< those beyond 0.99, of a model that is not linear
-  std::vector<std::string> sentences{};  ///< what to be careful about; empty where all is well
+  std::vector<CorrelatedPair> pairs{};   ///< those beyond 0.99; not the powers of a polynomial
+  std::vector<std::string> sentences{};  ///< cautions; empty where all is well
 };
 
 /// Whether profiles are made: by themselves up to 1000 rows, as each takes some hundred evaluations.

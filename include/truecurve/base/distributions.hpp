@@ -12,6 +12,9 @@ namespace truecurve {
 /// Probability that a standard normal variable is at most z.
 [[nodiscard]] double normal_probability(double z);
 
+/// Its logarithm, also where the probability itself is below the range of a double (z below -37).
+[[nodiscard]] double log_normal_probability(double z);
+
 /// Quantile of Student's t with `degrees_of_freedom` > 0 (infinity gives the normal). Requires 0 < p < 1.
 [[nodiscard]] double student_t_quantile(double p, double degrees_of_freedom);
 

@@ -11,6 +11,7 @@
 //     EXPECT_EQ(ladder.suggestion.name, "polynomial(2)");
 #pragma once
 
+#include <truecurve/assess/checks.hpp>
 #include <truecurve/compare/candidates.hpp>
 #include <truecurve/compare/nested.hpp>
 #include <truecurve/compare/prediction_error.hpp>
@@ -68,6 +69,7 @@ struct Candidate {
   std::string added_to{};
   double largest_residual = not_a_number;  ///< standardized
   std::size_t largest_residual_row = 0;    ///< number in the table
+  std::vector<Check> checks{};             ///< of its residuals
   std::vector<CandidateRemark> remarks{};
   [[nodiscard]] bool has(std::string_view code) const;
 };

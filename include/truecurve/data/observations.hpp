@@ -58,6 +58,7 @@ struct Choice {
   std::vector<std::string> predictors{};  ///< what it is measured against, x
   Uncertainty response_uncertainty{};     ///< standard uncertainty of each response
   std::vector<LeftOut> left_out{};        ///< rows not to be used, whatever they hold
+  std::string order{};  ///< a column that gives the order of measurement; empty: the rows were measured as they stand
 };
 
 /// A quantity's name and unit.
@@ -89,7 +90,9 @@ class Observations {
   /// Where the uncertainties come from, as a phrase: "from column u(T), found by itself"; empty without any.
   [[nodiscard]] const std::string& uncertainty_origin() const noexcept;
   [[nodiscard]] std::span<const std::uint32_t> source_rows() const noexcept;  ///< the number of each used row, from 1
-  [[nodiscard]] std::span<const LeftOut> left_out() const noexcept;           ///< in row order
+  /// Numbers that rise in the order of measurement, one for each used row: those of a chosen column, else of the rows.
+  [[nodiscard]] VectorXd order() const;
+  [[nodiscard]] std::span<const LeftOut> left_out() const noexcept;  ///< in row order
   [[nodiscard]] std::size_t rows_read() const noexcept;
   [[nodiscard]] const TableSource& source() const noexcept;
   /// Remarks made while choosing, e.g. a column of uncertainties that was not used.

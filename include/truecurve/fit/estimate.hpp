@@ -88,8 +88,8 @@ class Estimate {
   [[nodiscard]] const VectorXd& parameters() const noexcept { return parts_.parameters; }
   /// Of each parameter; NaN where it can't be known, 0 for a parameter at its limit.
   [[nodiscard]] const VectorXd& standard_uncertainties() const noexcept { return parts_.standard_uncertainties; }
-  /// Covariance of two parameters, u_i u_j r_ij; beyond the range of a double where the squares of the uncertainties are
-  /// (0 or infinite): what is computed from uncertainties and correlations is not.
+  /// Covariance of two parameters, u_i u_j r_ij; beyond the range of a double where the squares of the uncertainties
+  /// are (0 or infinite): what is computed from uncertainties and correlations is not.
   [[nodiscard]] MatrixXd covariance() const;
   /// The standard uncertainty of a quantity with this gradient by the parameters: sqrt(gᵀ C g), C the covariance
   /// (JCGM 100:2008, equation 13), computed without its squares. Requires length p.

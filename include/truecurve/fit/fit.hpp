@@ -43,10 +43,10 @@ struct SolverReport {
                                      ///< "exact fit", "evaluations", "not finite"
   int iterations = 1;
   int evaluations = 1;
-  double relative_offset = 0;                ///< Bates and Watts (1981)
-  double condition = not_a_number;           ///< 1-norm condition estimate of the scaled design (linear: centred)
-  int descents = 1;                          ///< from how many starts
-  int met_best = 1;                          ///< how many of them ended in the best minimum
+  double relative_offset = 0;       ///< Bates and Watts (1981)
+  double condition = not_a_number;  ///< 1-norm condition estimate of the scaled design (linear: centred)
+  int descents = 1;                 ///< from how many starts
+  int met_best = 1;                 ///< how many of them ended in the best minimum
   /// Whether the best minimum is (also) that of a sum built up term by term, which no exchange of a term lowered.
   bool built_up = false;
   std::vector<OtherMinimum> other_minima{};  ///< best first, at most five
@@ -88,6 +88,10 @@ class Fit {
   /// The parameters in the order in which their terms were taken in: a constant first, powers ascending.
   [[nodiscard]] const std::vector<int>& term_order() const noexcept;
   [[nodiscard]] const Spread& spread() const noexcept;
+  /// Whether the residuals are no more than the rounding of the numbers that made them: the curve passes through every
+  /// row, and nothing can be learnt from its scatter. Relative to the responses and the terms of the curve in each row,
+  /// so that cancellation between terms counts. Cost: at most one evaluation.
+  [[nodiscard]] bool residuals_are_rounding() const;
   /// Diagonal of the projection onto the fitted curve, between 0 and 1; they add up to p.
   [[nodiscard]] VectorXd leverage() const;
 

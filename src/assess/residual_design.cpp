@@ -1,0 +1,306 @@
+// The projection and the statistics.
+#include "residual_design.hpp"
+
+#include <truecurve/base/distributions.hpp>
+
+#include "../fit/column_evaluator.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <numeric>
+
+namespace truecurve::detail {
+namespace {
+
+using Eigen::Index;
+
+constexpr double full_leverage = 1 - 1e-9;
+// What is left of an added column after projection: below this share the model held it already.
+constexpr double held_already = 1e-8;
+// From here on Anderson and Darling's statistic tells a shape.
+constexpr Index fewest_for_normality = 8;
+// Fewer places on the axis have no runs or neighbours to speak of.
+constexpr std::size_t fewest_places = 6;
+
+VectorXd weight_roots(const Fit& fit) {
+  const Observations& left = fit.left_side_observations();
+  return left.has_uncertainties() ? VectorXd(left.uncertainties().cwiseInverse())
+                                  : VectorXd::Ones(left.responses().size());
+}
+
+// Q = W^(1/2) G K, whose columns are orthonormal. Parameters at a limit have no column.
+MatrixXd weighted_basis(const Fit& fit, const VectorXd& roots) {
+  const WorkingForm& working = fit.estimate().parts().working;
+  const auto p = working.parameters.size();
+  MatrixXd basis(static_cast<Index>(fit.size()), p);
+  for_each_block(*fit.model().data().bound, working, fit.observations(),
+                 [&](std::size_t start, std::size_t rows, const double* columns) {
+                   VectorXd g(p);
+                   for (std::size_t i = 0; i < rows; ++i) {
+                     const auto row = static_cast<Index>(start + i);
+                     for (Index j = 0; j < p; ++j)
+                       g[j] = columns[static_cast<std::size_t>(j) * block_rows + i] - working.centre[j];
+                     basis.row(row) = roots[row] * (working.inverse_factor.transpose() * g).transpose();
+                   }
+                 });
+  return basis;
+}
+
+// ln Phi from a table by Hermite's cubic, to about 1e-9: a statistic that is drawn a thousand times needs no more, and the
+// observed one comes from here too.
+class LogPhi {
+ public:
+  LogPhi() {
+    for (int i = 0; i <= cells; ++i) {
+      const double z = -reach + i * step;
+      value_[static_cast<std::size_t>(i)] = log_normal_probability(z);
+      // The slope is the density over the probability.
+      slope_[static_cast<std::size_t>(i)] =
+          step * std::exp(-0.5 * z * z - half_log_two_pi - value_[static_cast<std::size_t>(i)]);
+    }
+  }
+  [[nodiscard]] double operator()(double z) const {
+    const double place = (z + reach) / step;
+    if (!(place >= 0 && place < cells)) return log_normal_probability(z);
+    const auto cell = static_cast<std::size_t>(place);
+    const double t = place - static_cast<double>(cell);
+    const double rise = value_[cell + 1] - value_[cell];
+    const double a = slope_[cell] - rise;
+    const double b = rise - slope_[cell + 1];
+    return value_[cell] + t * (rise + (1 - t) * (a * (1 - t) + b * t));
+  }
+
+ private:
+  static constexpr double reach = 8;
+  static constexpr int cells = 512;
+  static constexpr double step = 2 * reach / cells;
+  static constexpr double half_log_two_pi = 0.91893853320467274;
+  std::array<double, cells + 1> value_{};
+  std::array<double, cells + 1> slope_{};
+};
+
+double correlation_of(const VectorXd& a, const VectorXd& b_centred) {
+  const VectorXd da = a.array() - a.mean();
+  const double product = da.squaredNorm() * b_centred.squaredNorm();
+  return product > 0 ? da.dot(b_centred) / std::sqrt(product) : 0;
+}
+
+}  // namespace
+
+ResidualDesign::ResidualDesign(const Fit& fit)
+    : stated_(fit.estimate().basis() == UncertaintyBasis::stated), degrees_(fit.degrees_of_freedom()) {
+  const VectorXd roots = weight_roots(fit);
+  weights_ = roots.cwiseAbs2();
+  basis_ = weighted_basis(fit, roots);
+  residuals_ = fit.residuals().cwiseProduct(roots);
+  const Index n = rows();
+  over_root_ = VectorXd::Zero(n);
+  for (Index i = 0; i < n; ++i) {
+    const double leverage = basis_.row(i).squaredNorm();
+    if (leverage < full_leverage) over_root_[i] = 1 / std::sqrt(1 - leverage);
+  }
+  fitted_ = fit.fitted();
+  fitted_.array() -= fitted_.mean();
+  if (!(degrees_ > 0) || fit.residuals_are_rounding()) return;
+  if (degrees_ >= 3 && fitted_.squaredNorm() > 0) possible_.push_back(CheckKind::equal_variance);
+  find_added_columns(fit);
+  if (curvature_.size() != 0) possible_.push_back(CheckKind::curvature);
+  find_neighbours(fit);
+  if (places_.size() >= fewest_places && degrees_ >= 4) {
+    possible_.push_back(CheckKind::runs);
+    possible_.push_back(CheckKind::serial_correlation);
+  }
+  if (drift_.size() != 0) possible_.push_back(CheckKind::drift);
+  if ((over_root_.array() > 0).count() >= fewest_for_normality) possible_.push_back(CheckKind::normality);
+  if (stated_ || degrees_ >= 2) possible_.push_back(CheckKind::outlier);
+  find_replicates(fit);
+  if (lack_degrees_ > 0) possible_.push_back(CheckKind::lack_of_fit);
+  if (stated_) possible_.push_back(CheckKind::chi_squared);
+}
+
+VectorXd ResidualDesign::beyond_the_model(VectorXd column) const {
+  // Twice is enough (Kahan, in Parlett 1980): the second pass removes what rounding has left of the first.
+  for (int pass = 0; pass < 2; ++pass) column -= basis_ * (basis_.transpose() * column);
+  return column;
+}
+
+void ResidualDesign::find_added_columns(const Fit& fit) {
+  const auto left_of = [&](const VectorXd& column) -> VectorXd {
+    const VectorXd weighted = column.cwiseProduct(weights_.cwiseSqrt());
+    const VectorXd rest = beyond_the_model(weighted);
+    const double length = rest.norm();
+    return length > held_already * weighted.norm() ? VectorXd(rest / length) : VectorXd();
+  };
+  if (!stated_ && degrees_ < 2) return;
+  const auto n = static_cast<std::size_t>(rows());
+  std::vector<std::size_t> by_order(n);
+  std::iota(by_order.begin(), by_order.end(), std::size_t{0});
+  const VectorXd order = fit.observations().order();
+  if (!fit.observations().predictors().empty()) {
+    const VectorXd& x = fit.observations().predictor(0);
+    const VectorXd away = x.array() - x.mean();
+    const double half = std::max(away.cwiseAbs().maxCoeff(), std::numeric_limits<double>::min());
+    curvature_ = left_of((away / half).cwiseAbs2());
+    // A drift along rows that were measured in the order of x can't be told from the curve.
+    std::stable_sort(by_order.begin(), by_order.end(), [&](std::size_t a, std::size_t b) {
+      return order[static_cast<Index>(a)] < order[static_cast<Index>(b)];
+    });
+    const auto x_at = [&](std::size_t i) { return x[static_cast<Index>(by_order[i])]; };
+    bool rises = true;
+    bool falls = true;
+    for (std::size_t i = 1; i < n; ++i) {
+      rises = rises && x_at(i) >= x_at(i - 1);
+      falls = falls && x_at(i) <= x_at(i - 1);
+    }
+    if (rises || falls) return;
+  }
+  const double width = order.maxCoeff() - order.minCoeff();
+  if (width > 0) drift_ = left_of((order.array() - order.mean()) / width);
+}
+
+void ResidualDesign::find_neighbours(const Fit& fit) {
+  const Index n = rows();
+  std::vector<Index> order(static_cast<std::size_t>(n));
+  std::iota(order.begin(), order.end(), Index{0});
+  const bool has_axis = !fit.observations().predictors().empty();
+  const VectorXd x = has_axis ? fit.observations().predictor(0) : fit.observations().order();
+  std::stable_sort(order.begin(), order.end(), [&x](Index a, Index b) { return x[a] < x[b]; });
+  for (const Index i : order) {
+    if (places_.empty() || x[places_.back().front()] != x[i]) places_.emplace_back();
+    places_.back().push_back(i);
+  }
+}
+
+void ResidualDesign::find_replicates(const Fit& fit) {
+  const Observations& observations = fit.observations();
+  const auto less = [&](Index a, Index b) {
+    for (std::size_t k = 0; k < observations.predictors().size(); ++k) {
+      const VectorXd& x = observations.predictor(k);
+      if (x[a] != x[b]) return x[a] < x[b];
+    }
+    return false;
+  };
+  std::vector<Index> order(static_cast<std::size_t>(rows()));
+  std::iota(order.begin(), order.end(), Index{0});
+  std::stable_sort(order.begin(), order.end(), less);
+  for (const Index i : order) {
+    if (replicates_.empty() || less(replicates_.back().front(), i)) replicates_.emplace_back();
+    replicates_.back().push_back(i);
+  }
+  const auto levels = static_cast<double>(replicates_.size());
+  pure_degrees_ = static_cast<double>(rows()) - levels;
+  lack_degrees_ = pure_degrees_ > 0 ? degrees_ - pure_degrees_ : 0;
+}
+
+VectorXd ResidualDesign::standardized(const VectorXd& residuals) const {
+  const double scale = stated_ ? 1 : std::sqrt(degrees_) / residuals.norm();
+  return scale * residuals.cwiseProduct(over_root_);
+}
+
+// The t of a column (what the model leaves of it, of unit length) added to the model.
+double ResidualDesign::added_term(const VectorXd& column, const VectorXd& residuals) const {
+  const double explained = column.dot(residuals);
+  const double left = residuals.squaredNorm() - explained * explained;
+  return explained / std::sqrt(stated_ ? 1 : std::max(0.0, left) / (degrees_ - 1));
+}
+
+// The mean residual of each place, in the scale of a single one.
+VectorXd ResidualDesign::along(const VectorXd& residuals) const {
+  VectorXd sums(static_cast<Index>(places_.size()));
+  for (std::size_t k = 0; k < places_.size(); ++k) {
+    double sum = 0;
+    for (const Index i : places_[k]) sum += residuals[i];
+    sums[static_cast<Index>(k)] = sum / std::sqrt(static_cast<double>(places_[k].size()));
+  }
+  return sums;
+}
+
+ResidualDesign::Signs ResidualDesign::signs(const VectorXd& residuals) const {
+  Signs signs;
+  int last = 0;
+  for (const double value : along(residuals)) {
+    const int sign = (value > 0) - (value < 0);
+    if (sign == 0) continue;
+    (sign > 0 ? signs.positive : signs.negative) += 1;
+    signs.runs += sign != last;
+    last = sign;
+  }
+  return signs;
+}
+
+Index ResidualDesign::farthest(const VectorXd& residuals) const {
+  Index at = 0;
+  standardized(residuals).cwiseAbs().maxCoeff(&at);
+  return at;
+}
+
+double ResidualDesign::normality(const VectorXd& standardized) const {
+  std::vector<double> z;
+  z.reserve(static_cast<std::size_t>(standardized.size()));
+  double mean = 0;
+  for (Index i = 0; i < standardized.size(); ++i) {
+    if (over_root_[i] == 0) continue;
+    z.push_back(standardized[i]);
+    mean += standardized[i];
+  }
+  const auto n = static_cast<double>(z.size());
+  mean /= n;
+  double squares = 0;
+  for (const double value : z) squares += (value - mean) * (value - mean);
+  const double over_sd = std::sqrt((n - 1) / squares);
+  std::sort(z.begin(), z.end());
+  double sum = 0;
+  static const LogPhi log_phi;
+  for (std::size_t i = 0; i < z.size(); ++i) {
+    // ln Phi(z) stands 2i + 1 times in the sum, ln Phi(-z) the remaining 2n - 2i - 1 times.
+    const double value = (z[i] - mean) * over_sd;
+    const auto below = static_cast<double>(2 * i + 1);
+    sum += below * log_phi(value) + (2 * n - below) * log_phi(-value);
+  }
+  return -n - sum / n;
+}
+
+double ResidualDesign::lack_of_fit(const VectorXd& residuals) const {
+  double pure = 0;
+  for (const std::vector<Index>& rows : replicates_) {
+    // Residuals carry the roots of their weights, and the mean is weighted.
+    double weights = 0;
+    double mean = 0;
+    for (const Index i : rows) {
+      weights += weights_[i];
+      mean += std::sqrt(weights_[i]) * residuals[i];
+    }
+    mean /= weights;
+    for (const Index i : rows) pure += std::pow(residuals[i] - std::sqrt(weights_[i]) * mean, 2);
+  }
+  const double lack = std::max(0.0, residuals.squaredNorm() - pure);
+  return lack / lack_degrees_ / (pure / pure_degrees_);
+}
+
+VectorXd ResidualDesign::statistics(const std::vector<CheckKind>& kinds, const VectorXd& residuals) const {
+  const VectorXd z = standardized(residuals);
+  VectorXd result(static_cast<Index>(kinds.size()));
+  for (std::size_t k = 0; k < kinds.size(); ++k) {
+    double& value = result[static_cast<Index>(k)];
+    switch (kinds[k]) {
+      case CheckKind::equal_variance: value = correlation_of(z.cwiseAbs(), fitted_); break;
+      case CheckKind::curvature: value = added_term(curvature_, residuals); break;
+      case CheckKind::drift: value = added_term(drift_, residuals); break;
+      case CheckKind::runs: value = signs(residuals).runs; break;
+      case CheckKind::serial_correlation: {
+        const VectorXd at = along(residuals);
+        const Index last = at.size() - 1;
+        value = at.head(last).dot(at.tail(last)) / at.squaredNorm();
+        break;
+      }
+      case CheckKind::normality: value = normality(z); break;
+      case CheckKind::outlier: value = z.cwiseAbs().maxCoeff(); break;
+      case CheckKind::lack_of_fit: value = lack_of_fit(residuals); break;
+      case CheckKind::chi_squared: value = residuals.squaredNorm(); break;
+    }
+  }
+  return result;
+}
+
+}  // namespace truecurve::detail

@@ -1,0 +1,72 @@
+// What the residuals of a fit are whatever its scatter: the projection that made them, the order of its rows, and the
+// statistics of the residual checks on any set of residuals of that design.
+#pragma once
+
+#include <truecurve/assess/checks.hpp>
+
+#include <optional>
+#include <vector>
+
+namespace truecurve::detail {
+
+/// Residuals are weighted throughout: divided by their standard uncertainties, relative ones for scatter.
+class ResidualDesign {
+ public:
+  explicit ResidualDesign(const Fit& fit);
+
+  [[nodiscard]] Eigen::Index rows() const { return basis_.rows(); }
+  /// Those of the fit itself.
+  [[nodiscard]] const VectorXd& residuals() const { return residuals_; }
+  /// What the model leaves of a weighted column: c - Q Qᵀ c.
+  [[nodiscard]] VectorXd beyond_the_model(VectorXd column) const;
+
+  /// The residuals that these errors leave: (1 - QQᵀ) e.
+  [[nodiscard]] VectorXd simulated(const VectorXd& errors) const {
+    return errors - basis_ * (basis_.transpose() * errors);
+  }
+
+  /// The checks that these rows allow.
+  [[nodiscard]] const std::vector<CheckKind>& possible() const { return possible_; }
+  /// The statistics of checks, each signed where it has a direction. Requires that they are possible.
+  [[nodiscard]] VectorXd statistics(const std::vector<CheckKind>& kinds, const VectorXd& residuals) const;
+  /// Of the outlier check: which row.
+  [[nodiscard]] Eigen::Index farthest(const VectorXd& residuals) const;
+
+  [[nodiscard]] double degrees_of_freedom() const { return degrees_; }
+  [[nodiscard]] double pure_error_degrees() const { return pure_degrees_; }
+  [[nodiscard]] double lack_of_fit_degrees() const { return lack_degrees_; }
+  /// Signs along the first predictor, by rows of equal predictor.
+  struct Signs {
+    int runs = 0;
+    int positive = 0;
+    int negative = 0;
+  };
+  [[nodiscard]] Signs signs(const VectorXd& residuals) const;
+
+ private:
+  [[nodiscard]] VectorXd standardized(const VectorXd& residuals) const;
+  [[nodiscard]] double normality(const VectorXd& standardized) const;
+  [[nodiscard]] double lack_of_fit(const VectorXd& residuals) const;
+  [[nodiscard]] double added_term(const VectorXd& column, const VectorXd& residuals) const;
+  [[nodiscard]] VectorXd along(const VectorXd& residuals) const;
+  void find_neighbours(const Fit& fit);
+  void find_replicates(const Fit& fit);
+  void find_added_columns(const Fit& fit);
+
+  bool stated_ = false;
+  double degrees_ = 0;
+  MatrixXd basis_;  // orthonormal columns of the weighted model
+  VectorXd residuals_;
+  VectorXd over_root_;  // 1/sqrt(1 - leverage), 0 where there is no residual to speak of
+  VectorXd fitted_;     // centred
+  VectorXd curvature_;  // what the model leaves of the squared distance, of unit length; empty where nothing
+  VectorXd drift_;      // the same of the order of measurement
+  std::vector<std::vector<Eigen::Index>> places_;      // rows of equal first predictor, ascending
+  std::vector<std::vector<Eigen::Index>> replicates_;  // rows of equal predictors
+  VectorXd weights_;  // squares of the roots of the weights, for the means of replicates
+  double pure_degrees_ = 0;
+  double lack_degrees_ = 0;
+  std::vector<CheckKind> possible_;
+};
+
+}  // namespace truecurve::detail

@@ -1,0 +1,335 @@
+// Residual checks: statistics against their definitions, sizes and power by simulation, and how rarely clean data are
+// cautioned.
+#include <truecurve/assess/checks.hpp>
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/trust.hpp>
+#include <truecurve/assess/variance.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/compare/compare.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <numeric>
+
+#include <gtest/gtest.h>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+#if defined(TRUECURVE_SANITIZED)
+constexpr int share_of_sets = 20;
+#else
+constexpr int share_of_sets = 1;
+#endif
+
+VectorXd noise(RandomNumbers& random, Index n, double sd) {
+  VectorXd values(n);
+  for (double& v : values) v = sd * random.normal();
+  return values;
+}
+
+// A scatter that is no straight line's: every check has something to say about it.
+struct Sample {
+  VectorXd x = VectorXd::LinSpaced(14, 1, 14);
+  VectorXd y =
+      (VectorXd(14) << 3.1, 5.2, 6.8, 9.4, 10.9, 13.5, 14.6, 17.3, 18.4, 21.6, 22.5, 27.9, 26.2, 29.0).finished();
+  VectorXd u = VectorXd::LinSpaced(14, 0.3, 0.9);
+};
+
+// Each statistic as its definition writes it, from the line by the textbook's sums in long double.
+TEST(ResidualChecks, AreWhatTheirDefinitionsSay) {
+  const Sample d;
+  const Fit line = fit(shape_model("line"), Observations::of(d.x, d.y));
+  long double sx = 0, sy = 0, sxx = 0, sxy = 0;
+  for (Index i = 0; i < 14; ++i) {
+    sx += d.x[i];
+    sy += d.y[i];
+    sxx += static_cast<long double>(d.x[i]) * d.x[i];
+    sxy += static_cast<long double>(d.x[i]) * d.y[i];
+  }
+  const long double b = (14 * sxy - sx * sy) / (14 * sxx - sx * sx);
+  const long double a = (sy - b * sx) / 14;
+  std::vector<long double> e(14), z(14), f(14);
+  long double squares = 0;
+  for (std::size_t i = 0; i < 14; ++i) {
+    f[i] = a + b * d.x[static_cast<Index>(i)];
+    e[i] = d.y[static_cast<Index>(i)] - f[i];
+    squares += e[i] * e[i];
+  }
+  const long double mean_x = sx / 14;
+  for (std::size_t i = 0; i < 14; ++i) {
+    const long double away = d.x[static_cast<Index>(i)] - mean_x;
+    z[i] = e[i] / std::sqrt(squares / 12 * (1 - 1.0L / 14 - away * away / (sxx - sx * mean_x)));
+  }
+  const auto correlation = [](const std::vector<long double>& one, const std::vector<long double>& other) {
+    const long double m = std::accumulate(one.begin(), one.end(), 0.0L) / 14;
+    const long double k = std::accumulate(other.begin(), other.end(), 0.0L) / 14;
+    long double p = 0, q = 0, r = 0;
+    for (std::size_t i = 0; i < 14; ++i) {
+      p += (one[i] - m) * (other[i] - k);
+      q += (one[i] - m) * (one[i] - m);
+      r += (other[i] - k) * (other[i] - k);
+    }
+    return static_cast<double>(p / std::sqrt(q * r));
+  };
+  std::vector<long double> size(14);
+  for (std::size_t i = 0; i < 14; ++i) size[i] = std::abs(z[i]);
+  EXPECT_NEAR(check(line, CheckKind::equal_variance).statistic, correlation(size, f), 1e-10);
+
+  const Fit bent = fit(shape_model("polynomial(2)"), Observations::of(d.x, d.y));
+  const auto quadratic = parameter_intervals(bent.estimate(), 0.95)[2];
+  EXPECT_NEAR(check(line, CheckKind::curvature).statistic, quadratic.t, 1e-9);
+  EXPECT_NEAR(check(line, CheckKind::curvature).p, quadratic.p, 1e-9);
+
+  int runs = 1;
+  long double lagged = 0;
+  for (std::size_t i = 1; i < 14; ++i) {
+    runs += (e[i] > 0) != (e[i - 1] > 0);
+    lagged += e[i] * e[i - 1];
+  }
+  EXPECT_EQ(check(line, CheckKind::runs).statistic, runs);
+  EXPECT_NEAR(check(line, CheckKind::serial_correlation).statistic, static_cast<double>(lagged / squares), 1e-10);
+
+  const Check outlier = check(line, CheckKind::outlier);
+  EXPECT_EQ(outlier.row, 12u);
+  EXPECT_NEAR(outlier.statistic, static_cast<double>(*std::max_element(size.begin(), size.end())), 1e-10);
+  EXPECT_NEAR(outlier.statistic, row_measures(line).standardized.cwiseAbs().maxCoeff(), 1e-12);
+  // Bonferroni's bound with the row's residual against the others; the exact p lies below and near it.
+  const double bound = 14 * student_t_two_sided(row_measures(line).studentized[11], 11);
+  EXPECT_LE(outlier.p, bound * (1 + 1e-9));
+  EXPECT_GT(outlier.p, 0.6 * bound);
+
+  std::vector<long double> sorted = z;
+  std::sort(sorted.begin(), sorted.end());
+  const long double mean = std::accumulate(z.begin(), z.end(), 0.0L) / 14;
+  long double spread = 0;
+  for (const long double value : z) spread += (value - mean) * (value - mean);
+  const long double sd = std::sqrt(spread / 13);
+  long double sum = 0;
+  for (std::size_t i = 0; i < 14; ++i) {
+    const auto phi = [&](long double value) { return 0.5L * std::erfc(-(value - mean) / sd / std::sqrt(2.0L)); };
+    sum += (2.0L * i + 1) * (std::log(phi(sorted[i])) + std::log(1 - phi(sorted[13 - i])));
+  }
+  EXPECT_NEAR(check(line, CheckKind::normality).statistic, static_cast<double>(-14 - sum / 14), 1e-7);
+}
+
+TEST(ResidualChecks, KnowWeightsReplicatesAndTheOrderOfMeasurement) {
+  const Sample d;
+  // Stated uncertainties: chi-squared, both tails.
+  const Fit stated = fit(shape_model("line"), Observations::of(d.x, d.y, d.u));
+  const Check chi = check(stated, CheckKind::chi_squared);
+  EXPECT_NEAR(chi.statistic, stated.chi_squared(), 1e-12);
+  const double upper = chi_squared_upper(stated.chi_squared(), 12);
+  EXPECT_NEAR(chi.p, 2 * std::min(upper, 1 - upper), 1e-12);
+  EXPECT_TRUE(std::isnan(check(fit(shape_model("line"), Observations::of(d.x, d.y)), CheckKind::chi_squared).p));
+  // Replicates, with unequal weights within a level: the variance table's split.
+  VectorXd levels = d.x;
+  for (Index i = 0; i < 14; ++i) levels[i] = static_cast<double>(i / 2);
+  const Fit replicated = fit(shape_model("line"), Observations::of(levels, d.y, d.u));
+  const auto split = lack_of_fit(replicated);
+  ASSERT_TRUE(split.has_value());
+  EXPECT_NEAR(check(replicated, CheckKind::lack_of_fit).statistic, split->lack_of_fit.f, 1e-9);
+  EXPECT_NEAR(check(replicated, CheckKind::lack_of_fit).p, split->lack_of_fit.p, 1e-9);
+  // The drift is the t of the order of measurement added as a predictor; along x it is not told from the curve.
+  EXPECT_TRUE(std::isnan(check(fit(shape_model("line"), Observations::of(d.x, d.y)), CheckKind::drift).p));
+  const std::vector<double> order = {4, 11, 2, 14, 7, 1, 9, 13, 3, 6, 12, 8, 5, 10};
+  const Table table = Table::from_columns(
+      {{"x", "", {d.x.begin(), d.x.end()}}, {"y", "", {d.y.begin(), d.y.end()}}, {"t", "s", order}});
+  const Fit timed = fit(shape_model("line"), Observations(table, {.response = "y", .predictors = {"x"}, .order = "t"}));
+  const Fit with_time =
+      fit(Model::written("y = a + b*x + c*t"), Observations(table, {.response = "y", .predictors = {"x", "t"}}));
+  const auto added = parameter_intervals(with_time.estimate(), 0.95)[2];
+  EXPECT_NEAR(check(timed, CheckKind::drift).statistic, added.t, 1e-9);
+  EXPECT_NEAR(check(timed, CheckKind::drift).p, added.p, 1e-9);
+  // Rows of equal x count by their mean, so their order within the table changes nothing but the drift.
+  const std::vector<Index> turned = {1, 0, 3, 2, 5, 4, 7, 6, 9, 8, 11, 10, 13, 12};
+  const Fit other = fit(shape_model("line"), Observations::of(levels(turned), d.y(turned), d.u(turned)));
+  for (const CheckKind kind :
+       {CheckKind::runs, CheckKind::serial_correlation, CheckKind::normality, CheckKind::outlier})
+    EXPECT_NEAR(check(replicated, kind).statistic, check(other, kind).statistic, 1e-10) << name(kind);
+}
+
+// Ten signs in turn: of 252 orders of five signs each two have ten runs, and two have two.
+TEST(ResidualChecks, CountRunsOnBothSides) {
+  const auto p_of = [](Index n, auto sign) {
+    VectorXd y(n);
+    for (Index i = 0; i < n; ++i) y[i] = sign(i);
+    return check(fit(Model::written("y = m"), Observations::of(VectorXd::LinSpaced(n, 1, static_cast<double>(n)), y)),
+                 CheckKind::runs)
+        .p;
+  };
+  const auto in_turn = [](Index i) { return i % 2 == 0 ? 1.0 : -1.0; };
+  EXPECT_LT(p_of(10, in_turn), 0.02);
+  EXPECT_LT(p_of(10, [](Index i) { return i < 5 ? 1.0 : -1.0; }), 0.03);
+  // Beyond the simulated rows by the exact distribution: blocks of four signs, too few runs, and pairs, as chance
+  // gives.
+  EXPECT_LT(p_of(1200, [](Index i) { return i / 4 % 2 == 0 ? 1.0 : -1.0; }), 1e-60);
+  EXPECT_GT(p_of(1200, [](Index i) { return i / 2 % 2 == 0 ? 1.0 : -1.0; }), 0.9);
+}
+
+TEST(ResidualChecks, OfManyRowsStayWithinTheRangeOfTheirFormulas) {
+  RandomNumbers random(3);
+  const Index n = 3000;
+  const VectorXd x = VectorXd::LinSpaced(n, 0, 1);
+  VectorXd y = noise(random, n, 1);
+  EXPECT_GT(check(fit(shape_model("line"), Observations::of(x, y)), CheckKind::normality).p, 0.01);
+  VectorXd heavy = y;
+  for (double& v : heavy) v *= v * v;
+  EXPECT_LT(check(fit(shape_model("line"), Observations::of(x, heavy)), CheckKind::normality).p, 1e-20);
+  VectorXd gross = y;
+  gross[1500] = 1e6;
+  const Fit far = fit(shape_model("line"), Observations::of(x, gross));
+  EXPECT_LT(check(far, CheckKind::normality).p, 1e-20);
+  EXPECT_EQ(check(far, CheckKind::outlier).row, 1501u);
+  EXPECT_LT(check(far, CheckKind::outlier).p, 1e-100);
+  // Rounding has no distribution.
+  EXPECT_TRUE(residual_checks(fit(shape_model("line"), Observations::of(x, 2 * x))).empty());
+}
+
+// Of clean data every test at 5 % errs in 5 %, and one or more of all together in 5 %.
+TEST(ResidualChecks, KeepTheirLevelForFewRows) {
+  constexpr int sets = 500 / share_of_sets;
+  for (const auto& [shape, n] : {std::pair{"line", 8}, {"polynomial(2)", 8}, {"polynomial(3)", 12}, {"line", 30}}) {
+    SCOPED_TRACE(testing::Message() << shape << " of " << n);
+    RandomNumbers random(11);
+    std::map<CheckKind, int> alone;
+    int any = 0;
+    std::vector<Index> shuffled(static_cast<std::size_t>(n));
+    std::iota(shuffled.begin(), shuffled.end(), Index{0});
+    for (std::size_t i = shuffled.size(); i > 1; --i)
+      std::swap(shuffled[i - 1], shuffled[static_cast<std::size_t>(random.uniform() * static_cast<double>(i))]);
+    const VectorXd x = VectorXd::LinSpaced(n, 0, 1)(shuffled);
+    for (int set = 0; set < sets; ++set) {
+      const Fit made = fit(shape_model(shape), Observations::of(x, noise(random, n, 1), VectorXd::Constant(n, 1)));
+      const std::vector<Check> checks = residual_checks(made);
+      for (const Check& c : checks) alone[c.kind] += c.p < 0.05;
+      any += std::any_of(checks.begin(), checks.end(), [](const Check& c) { return c.is_significant(); });
+    }
+    const double error = 4 * std::sqrt(0.05 * 0.95 / sets);
+    EXPECT_NEAR(static_cast<double>(any) / sets, 0.05, error);
+    EXPECT_GE(alone.size(), 7u);
+    for (const auto& [kind, count] : alone) {
+      EXPECT_LT(static_cast<double>(count) / sets, 0.05 + error) << name(kind);
+      // Counts of runs come in steps, and few rows have few of them.
+      if (kind != CheckKind::runs) EXPECT_GT(static_cast<double>(count) / sets, 0.05 - error) << name(kind);
+    }
+  }
+}
+
+// What they are made to see.
+TEST(ResidualChecks, HavePower) {
+  constexpr int sets = 150 / share_of_sets;
+  RandomNumbers random(21);
+  const auto share = [&](CheckKind kind, Index n, auto disturb) {
+    int found = 0;
+    const VectorXd x = VectorXd::LinSpaced(n, 0, 1);
+    for (int set = 0; set < sets; ++set) {
+      VectorXd y = noise(random, n, 1);
+      const std::size_t row = disturb(x, y, set);
+      const Check made = check(fit(shape_model("line"), Observations::of(x, y)), kind);
+      found += made.p < 0.05 && (row == 0 || made.row == row);
+    }
+    return static_cast<double>(found) / sets;
+  };
+  // A row six standard deviations off among twelve.
+  EXPECT_GT(share(CheckKind::outlier, 12,
+                  [](const VectorXd&, VectorXd& y, int set) {
+                    const Index row = 1 + set % 10;
+                    y[row] += set % 2 == 0 ? 6 : -6;
+                    return static_cast<std::size_t>(row) + 1;
+                  }),
+            0.84);
+  const auto fan = [](const VectorXd& x, VectorXd& y, int) {
+    y = y.array() * (1 + 4 * x.array());
+    return std::size_t{0};
+  };
+  EXPECT_GT(share(CheckKind::equal_variance, 40, fan), 0.74);
+  const auto bend = [](const VectorXd& x, VectorXd& y, int) {
+    y = y.array() + 8 * (x.array() - 0.5).square();
+    return std::size_t{0};
+  };
+  EXPECT_GT(share(CheckKind::curvature, 20, bend), 0.69);
+  const auto wave = [](const VectorXd& x, VectorXd& y, int) {
+    y = y.array() + 1.5 * (9.42 * x.array()).sin();
+    return std::size_t{0};
+  };
+  EXPECT_GT(share(CheckKind::serial_correlation, 20, wave), 0.6);
+  // A drift of two standard deviations while x is measured in another order.
+  int seen = 0;
+  for (int set = 0; set < sets; ++set) {
+    VectorXd x(24);
+    VectorXd y = noise(random, 24, 1);
+    for (Index i = 0; i < 24; ++i) {
+      x[i] = static_cast<double>(i * 7 % 24);
+      y[i] += 0.5 * x[i] + 2.0 * static_cast<double>(i) / 23;
+    }
+    seen += check(fit(shape_model("line"), Observations::of(x, y)), CheckKind::drift).p < 0.05;
+  }
+  EXPECT_GT(static_cast<double>(seen) / sets, 0.66);
+}
+
+// Cautions of any kind (checks, doubts, warnings) on data that are just what the model says: hardly more than one in
+// twenty.
+TEST(CleanData, AreRarelyCautioned) {
+  constexpr int sets = 60 / share_of_sets;
+  struct Clean {
+    const char* shape;
+    double (*curve)(double);
+  };
+  const Clean cases[] = {{"line", [](double x) { return 2 + 0.5 * x; }},
+                         {"polynomial(2)", [](double x) { return 1 + x - 0.08 * x * x; }},
+                         {"exponential-offset-time-constant", [](double x) { return 1 + 5 * std::exp(-x / 2.5); }},
+                         {"logistic", [](double x) { return 6 / (1 + std::exp(-1.2 * (x - 4))); }}};
+  int cautioned = 0;
+  int made = 0;
+  for (const Clean& c : cases) {
+    for (const Index n : {8, 15, 30, 100}) {
+      RandomNumbers random(500 + static_cast<std::uint64_t>(n));
+      const VectorXd x = VectorXd::LinSpaced(n, 0, 10);
+      int here = 0;
+      for (int set = 0; set < sets; ++set) {
+        VectorXd y = noise(random, n, 0.1);
+        for (Index i = 0; i < n; ++i) y[i] += c.curve(x[i]);
+        const bool stated = set % 2 == 0;
+        const Fit fitted =
+            fit(shape_model(c.shape), Observations::of(x, y, stated ? VectorXd::Constant(n, 0.1) : VectorXd()));
+        const std::vector<Check> checks = residual_checks(fitted);
+        here += std::any_of(checks.begin(), checks.end(), [](const Check& k) { return k.is_significant(); }) ||
+                !trust_of(fitted, 0.95).sentences.empty() || !fitted.warnings().empty();
+      }
+      EXPECT_LE(here, sets / 7 + 3) << c.shape << " of " << n;
+      cautioned += here;
+      made += sets;
+    }
+  }
+  // The ladder of degrees: a remark on any candidate that holds the truth, or on the comparison.
+  for (const Index n : {8, 15, 30}) {
+    RandomNumbers random(900 + static_cast<std::uint64_t>(n));
+    const VectorXd x = VectorXd::LinSpaced(n, 0, 10);
+    for (int set = 0; set < sets; ++set) {
+      VectorXd y = noise(random, n, 0.1);
+      y += 0.5 * x;
+      std::vector<Fit> ladder;
+      for (int degree = 1; degree <= 4; ++degree)
+        ladder.push_back(fit(shape_model(fmt::format("polynomial({})", degree)), Observations::of(x, y)));
+      const Comparison comparison = compare(ladder);
+      cautioned += std::any_of(comparison.candidates.begin(), comparison.candidates.end(), [](const Candidate& c) {
+        return std::any_of(c.remarks.begin(), c.remarks.end(),
+                           [](const CandidateRemark& r) { return r.code != "few_rows"; });
+      });
+      ++made;
+    }
+  }
+  const double error = std::sqrt(0.05 * 0.95 / made);
+  EXPECT_LT(static_cast<double>(cautioned) / made, std::max(0.07, 0.05 + 4 * error)) << cautioned << " of " << made;
+}
+
+}  // namespace
+}  // namespace truecurve
