@@ -36,9 +36,22 @@ constexpr std::size_t rows_shown = 4;
 // A list of rows longer than this is cut, with a count of the rest.
 constexpr std::size_t rows_listed = 12;
 
+bool is_exact(const Fit& fit) {
+  return fit.residuals_are_rounding() && fit.estimate().basis() == UncertaintyBasis::scatter;
+}
+
+// A value with its uncertainty; of a curve without scatter as many digits as a double holds for sure.
+std::string value_text(const Fit& fit, double value, double uncertainty) {
+  return is_exact(fit) ? fmt::format("{:.15g}", value) : with_uncertainty(value, uncertainty);
+}
+
 std::string uncertainty_sentence(const Fit& fit, double level) {
   const Observations& observations = fit.observations();
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
+  if (is_exact(fit))
+    return "It passes through every row to rounding: there is no scatter from which uncertainties, tests or criteria "
+           "could "
+           "be had.";
   const double factor = fit.estimate().coverage_factor(level);
   if (stated) {
     return fmt::format(
@@ -127,7 +140,7 @@ std::string answer(const Fit& fit, const std::vector<ParameterInterval>& paramet
     if (j > 0 && !role.empty()) role[0] = 't';
     const bool at_limit = fit.estimate().is_at_limit(static_cast<Eigen::Index>(j));
     text += role + p.name + (at_limit ? " is at its limit " : " is ") +
-            with_unit(at_limit ? shortest(p.value) : with_uncertainty(p.value, p.standard_uncertainty), p.unit);
+            with_unit(at_limit ? shortest(p.value) : value_text(fit, p.value, p.standard_uncertainty), p.unit);
   }
   text += ".";
   for (const FixedParameter& held : fit.model().fixed())
@@ -389,7 +402,7 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
   for (const ParameterInterval& p : parameters) {
     const bool known = std::isfinite(p.standard_uncertainty);
     const bool at_limit = fit.estimate().is_at_limit(static_cast<Eigen::Index>(&p - parameters.data()));
-    grid.add({p.name, at_limit ? shortest(p.value) : with_uncertainty(p.value, p.standard_uncertainty),
+    grid.add({p.name, at_limit ? shortest(p.value) : value_text(fit, p.value, p.standard_uncertainty),
               known      ? rounded(p.standard_uncertainty, 2)
               : at_limit ? "at its limit"
                          : "-",
@@ -400,23 +413,27 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
   }
   text += grid.text();
   text += correlation_text(fit);
-  for (const CorrelatedPair& pair : trust.pairs) {
-    if (!pair.note.empty()) text += paragraph(pair.note);
-  }
+  if (!trust.note.empty()) text += paragraph(trust.note);
   text += deductions_text(deductions, level);
-  text += "\nHow well the curve describes the rows\n" + quality_grid(fit, q);
+  if (!is_exact(fit)) text += "\nHow well the curve describes the rows\n" + quality_grid(fit, q);
   text += search_text(fit, trust);
-  text += "\nVariance table\n" + variance_grid(fit);
+  if (!is_exact(fit)) text += "\nVariance table\n" + variance_grid(fit);
   const std::vector<Check> checks = residual_checks(fit);
   if (!checks.empty()) text += "\nResidual checks\n" + checks_text(checks);
 
   std::string careful;
-  for (const Warning& warning : fit.warnings()) careful += item(warning.text);
+  for (const Warning& warning : fit.warnings()) {
+    if (warning.code != "exact") careful += item(warning.text);  // it stands in the answer
+  }
   for (const std::string& sentence : trust.sentences) careful += item(sentence);
   for (const std::string& remark : fit.observations().remarks()) careful += item(remark);
   careful += left_out_text(fit.observations());
   careful += scatter_remark(fit);
-  for (const Check& check : checks) {
+  // The outlier before the terms and the scatter that it may mimic.
+  std::vector<Check> found = checks;
+  std::stable_partition(found.begin(), found.end(),
+                        [](const Check& check) { return check.kind == CheckKind::outlier; });
+  for (const Check& check : found) {
     if (check.is_significant())
       careful += item(fmt::format("{} (p = {}) Advice: {}.", check.sentence, probability_text(check.p), check.advice));
   }

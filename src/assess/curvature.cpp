@@ -115,6 +115,7 @@ Curvature computed(const Fit& fit, double level) {
 Curvature curvature_of(const Fit& fit, double level) {
   (void)fit.estimate().coverage_factor(level);  // a bad level is refused
   if (fit.model().is_linear()) return {0, 0};
+  if (!(fit.estimate().parts().scale > 0)) return {};
   try {
     return computed(fit, level);
   } catch (const detail::FunctionFailure&) {  // C++ code that is not defined beside the estimates

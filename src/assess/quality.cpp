@@ -23,10 +23,12 @@ Quality quality_of(const Fit& fit) {
   const Observations& left = fit.left_side_observations();
   const bool weighted = left.has_uncertainties();
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
-  q.chi_squared = fit.chi_squared();
   q.degrees_of_freedom = fit.degrees_of_freedom();
-  const double length = weighted ? fit.residuals().stableNorm() : std::sqrt(fit.chi_squared());
-  q.residual_sum_of_squares = weighted ? length * length : fit.chi_squared();
+  // Residuals that are rounding are none, and have no likelihood.
+  const bool exact = fit.residuals_are_rounding() && !stated;
+  q.chi_squared = exact ? 0 : fit.chi_squared();
+  const double length = exact ? 0 : weighted ? fit.residuals().stableNorm() : std::sqrt(fit.chi_squared());
+  q.residual_sum_of_squares = weighted ? length * length : q.chi_squared;
   if (q.degrees_of_freedom > 0) {
     q.reduced_chi_squared = q.chi_squared / q.degrees_of_freedom;
     q.residual_sd = length / std::sqrt(q.degrees_of_freedom);
@@ -56,7 +58,7 @@ Quality quality_of(const Fit& fit) {
     const auto& bound = *fit.model().data().bound;
     log_slope =
         detail::left_side_at(bound, y, detail::predictor_pointers(fit.observations())).slope.array().abs().log().sum();
-    response_length = (y - fit.fitted_response()).stableNorm();
+    response_length = exact ? 0 : (y - fit.fitted_response()).stableNorm();
     q.response_sum_of_squares = response_length * response_length;
   }
   if (q.degrees_of_freedom > 0) q.response_sd = response_length / std::sqrt(q.degrees_of_freedom);

@@ -47,8 +47,8 @@ MatrixXd weighted_basis(const Fit& fit, const VectorXd& roots) {
   return basis;
 }
 
-// ln Phi from a table by Hermite's cubic, to about 1e-9: a statistic that is drawn a thousand times needs no more, and the
-// observed one comes from here too.
+// ln Phi from a table by Hermite's cubic, to about 1e-9: a statistic that is drawn a thousand times needs no more, and
+// the observed one comes from here too.
 class LogPhi {
  public:
   LogPhi() {

@@ -115,29 +115,26 @@ Index level_of(const Model& model, Index first, Index second) {
   return is_level(second) && !is_level(first) ? second : first;
 }
 
-std::string note_on(const Estimate& estimate, Index first, Index second, const CorrelatedPair& pair) {
+// What may be quoted in place of one of two parameters that are correlated only by where they are quoted.
+std::string instead_of(const Estimate& estimate, Index first, Index second) {
   const Index level = level_of(estimate.model(), first, second);
   const Index kept = level == first ? second : first;
   const Anchor anchor = anchor_for(estimate, kept);
-  std::string cause;
-  std::string instead;
-  if (anchor.correlation < slight_correlation) {
-    const Quantity& x = estimate.parts().predictors[0];
-    const Range& range = estimate.parts().ranges[0];
-    const double width = range.high - range.low;
-    if (range.low > width || range.high < -width) cause = fmt::format(", because {} is far from zero", x.name);
-    const auto& names = estimate.parameter_names();
-    instead = fmt::format(
-        " Or quote them about {} = {}{}: the curve there, {}, is hardly correlated with {} and may stand in place of "
-        "{}.",
-        x.name, rounded(anchor.place, 4), x.unit.empty() ? "" : " " + x.unit,
-        with_uncertainty(anchor.value, anchor.uncertainty), names[static_cast<std::size_t>(kept)],
-        names[static_cast<std::size_t>(level)]);
-  }
+  if (!(anchor.correlation < slight_correlation)) return "";
+  const Quantity& x = estimate.parts().predictors[0];
+  const auto& names = estimate.parameter_names();
   return fmt::format(
-      "The estimates of {} and {} are strongly correlated (r = {:.5f}){}: use their covariance in any "
-      "further calculation.{}",
-      pair.first, pair.second, pair.correlation, cause, instead);
+      " Or quote them about {} = {}{}: the curve there, {}, is hardly correlated with {} and may stand in place of {}.",
+      x.name, rounded(anchor.place, 4), x.unit.empty() ? "" : " " + x.unit,
+      with_uncertainty(anchor.value, anchor.uncertainty), names[static_cast<std::size_t>(kept)],
+      names[static_cast<std::size_t>(level)]);
+}
+
+bool is_far_from_zero(const Estimate& estimate) {
+  if (estimate.parts().predictors.size() != 1) return false;
+  const Range& range = estimate.parts().ranges[0];
+  const double width = range.high - range.low;
+  return range.low > width || range.high < -width;
 }
 
 void find_pairs(const Fit& fit, Trust& trust) {
@@ -151,16 +148,32 @@ void find_pairs(const Fit& fit, Trust& trust) {
       if (!(std::abs(r(i, j)) > high_correlation)) continue;
       CorrelatedPair pair{names[static_cast<std::size_t>(i)], names[static_cast<std::size_t>(j)], r(i, j)};
       pair.is_redundant = is_open(trust, pair.first) || is_open(trust, pair.second);
-      if (pair.is_redundant) {
-        trust.sentences.push_back(fmt::format(
-            "These data hardly determine {} and {} separately (r = {:.5f}): measure where they act differently, or fix "
-            "one of them.",
-            pair.first, pair.second, pair.correlation));
-      } else {
-        pair.note = note_on(estimate, i, j, pair);
-      }
       trust.pairs.push_back(std::move(pair));
     }
+  }
+  std::stable_sort(trust.pairs.begin(), trust.pairs.end(), [](const CorrelatedPair& a, const CorrelatedPair& b) {
+    return std::abs(a.correlation) > std::abs(b.correlation);
+  });
+  const auto redundant =
+      std::find_if(trust.pairs.begin(), trust.pairs.end(), [](const CorrelatedPair& p) { return p.is_redundant; });
+  if (redundant != trust.pairs.end()) {
+    trust.sentences.push_back(
+        fmt::format("These data hardly determine {} and {} separately (r = {:.5f}): measure where they act "
+                    "differently, or fix one of "
+                    "them.",
+                    redundant->first, redundant->second, redundant->correlation));
+  } else if (!trust.pairs.empty()) {
+    const CorrelatedPair& pair = trust.pairs.front();
+    const std::size_t others = trust.pairs.size() - 1;
+    trust.note = fmt::format(
+        "The estimates of {} and {} are strongly correlated (r = {:.5f}){}{}: use their covariance in any further "
+        "calculation.",
+        pair.first, pair.second, pair.correlation,
+        others == 0 ? "" : fmt::format(", as are {} other pair{}", others, others == 1 ? "" : "s"),
+        others == 0 && is_far_from_zero(estimate)
+            ? fmt::format(", because {} is far from zero", estimate.parts().predictors[0].name)
+            : "");
+    if (others == 0) trust.note += instead_of(estimate, estimate.index_of(pair.first), estimate.index_of(pair.second));
   }
 }
 

@@ -23,7 +23,9 @@ void test_against(VarianceLine& tested, const VarianceLine& yardstick) {
 }
 
 // By the scale of the fit: the residual mean square, or 1 where uncertainties are stated.
-void test_by_scale(VarianceLine& tested, const VarianceLine& residual, bool stated) {
+void test_by_scale(VarianceLine& tested, const VarianceLine& residual, const Fit& fit) {
+  const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
+  if (!stated && fit.residuals_are_rounding()) return;
   if (!stated) return test_against(tested, residual);
   if (tested.degrees_of_freedom > 0 && tested.sum_of_squares >= 0)
     tested.p = chi_squared_upper(tested.sum_of_squares, tested.degrees_of_freedom);
@@ -33,7 +35,6 @@ void test_by_scale(VarianceLine& tested, const VarianceLine& residual, bool stat
 
 VarianceTable variance_table(const Fit& fit) {
   const bool constant = fit.model().has_constant();
-  const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
   const auto n = static_cast<double>(fit.size());
   const auto p = static_cast<double>(fit.estimate().free_parameters());
   VarianceTable table;
@@ -44,13 +45,13 @@ VarianceTable variance_table(const Fit& fit) {
     const double effect = fit.effects()[j];
     explained += effect * effect;
     table.sequential.push_back(line(fit.estimate().parameter_names()[static_cast<std::size_t>(j)], effect * effect, 1));
-    test_by_scale(table.sequential.back(), table.residual, stated);
+    test_by_scale(table.sequential.back(), table.residual, fit);
   }
   // Of a model that is not linear the parts do not belong to terms, and their ratio has no F distribution.
   const bool linear = fit.model().is_linear();
   if (!linear) explained = fit.total_sum_of_squares() - fit.chi_squared();
   table.explained = line("explained", explained, constant ? p - 1 : p);
-  if (linear) test_by_scale(table.explained, table.residual, stated);
+  if (linear) test_by_scale(table.explained, table.residual, fit);
   // What the part that was not fitted leaves of the sum about the mean, or adds to it: it has no degrees of freedom.
   if (fit.model().has_known_part())
     table.known = line("known part", fit.total_sum_of_squares() - explained - fit.chi_squared(), not_a_number);
@@ -81,7 +82,7 @@ std::optional<LackOfFit> lack_of_fit(const Fit& fit) {
   const auto n = static_cast<double>(fit.size());
   const auto p = static_cast<double>(fit.estimate().free_parameters());
   const auto levels = static_cast<double>(groups.size());
-  if (levels == n || levels <= p) return std::nullopt;
+  if (levels == n || levels <= p || fit.residuals_are_rounding()) return std::nullopt;
   double pure = 0;
   for (const auto& [key, group] : groups) pure += group.squares;
   LackOfFit result{line("lack of fit", std::max(0.0, fit.chi_squared() - pure), levels - p),

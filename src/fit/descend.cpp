@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include <Eigen/Core>
 
@@ -47,6 +48,17 @@ SmallVector damped_step(const SmallMatrix& rn, const SmallVector& c, const Small
   SmallVector step = stacked.col(m).head(m);
   substitute_back(stacked.data(), size, 2 * size, step.data());
   return step.cwiseQuotient(unit);
+}
+
+// Where no step helps any more the offset decides whether this is a minimum, or the rounding of the responses, which
+// keeps the residuals from being orthogonal to the curve where they are hardly larger themselves.
+void end_without_gain(Descent& result, const SmallMatrix& r, const Curve& curve) {
+  constexpr double roundings = 32;
+  const Index p = r.cols() - 1;
+  const double tangent = r.col(p).head(p).norm();
+  const bool is_rounding = tangent <= roundings * std::numeric_limits<double>::epsilon() * std::sqrt(curve.size());
+  result.converged = result.offset <= tolerated_offset || is_rounding;
+  result.stop = result.offset > tolerated_offset && is_rounding ? "rounding" : "step vanished";
 }
 
 // The factor at a point, without the parameters that a limit holds: those at an end of their range that the steepest
@@ -175,10 +187,7 @@ Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evalua
     const int patience = result.offset <= 1e-11 ? 1 : 4;
     const bool finished = result.offset <= finest_offset || idle > patience || (near && ++polished > polishing_rounds);
     if (finished || local.stepped.empty()) {
-      if (!result.converged) {
-        result.stop = "step vanished";
-        result.converged = result.offset <= tolerated_offset;
-      }
+      if (!result.converged) end_without_gain(result, r, curve);
       return result;
     }
     // Where the next step will reach rounding it is taken without another look at the derivatives.
@@ -240,9 +249,7 @@ Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evalua
         growth = 2;
       } else {
         if (vanishing || lambda > 1e30) {
-          result.stop = result.converged ? result.stop : "step vanished";
-          // Where no step helps any more the offset decides whether this is a minimum.
-          result.converged = result.converged || result.offset <= tolerated_offset;
+          if (!result.converged) end_without_gain(result, local.r, curve);
           return result;
         }
         lambda *= growth;

@@ -38,6 +38,7 @@ Model detail::bound_to(const Model& model, const Observations& observations) {
 }
 
 struct Fit::Parts {
+  bool residuals_are_rounding = false;
   Estimate estimate;
   Observations observations;
   Observations left_side;
@@ -146,6 +147,38 @@ double sum_of_squares_about_the_mean(const Observations& left) {
   return (y.array() - mean).matrix().cwiseProduct(roots).squaredNorm();
 }
 
+bool are_rounding(const detail::Solved& solved) {
+  constexpr std::size_t always_looked_at = 100'000;
+  constexpr double clearly_scattered = 1e-18;  // chi-squared against the total: no rounding of so many rows comes near
+  constexpr double roundings = 8;
+  const detail::LinearSolution& solution = solved.solution;
+  const Observations& left = solved.left_side;
+  if (left.size() > always_looked_at && solution.chi_squared > clearly_scattered * solution.total_sum_of_squares)
+    return false;
+  const WorkingForm& working = solution.working;
+  const Index p = working.parameters.size();
+  double squares = 0;
+  double sizes = 0;
+  const auto add = [&](std::size_t start, std::size_t rows, const double* columns) {
+    for (std::size_t i = 0; i < rows; ++i) {
+      const auto row = static_cast<Index>(start + i);
+      const double y = left.responses()[row];
+      double curve = columns[static_cast<std::size_t>(p) * detail::block_rows + i];
+      double size = std::abs(y) + std::abs(curve);
+      for (Index j = 0; j < p; ++j) {
+        const double column = columns[static_cast<std::size_t>(j) * detail::block_rows + i];
+        curve += working.parameters[j] * (column - working.centre[j]);
+        size += std::abs(working.parameters[j]) * (std::abs(column) + std::abs(working.centre[j]));
+      }
+      const double root = left.has_uncertainties() ? 1 / left.uncertainties()[row] : 1;
+      squares += std::pow((y - curve) * root, 2);
+      sizes += std::pow(size * root, 2);
+    }
+  };
+  detail::for_each_block(*solved.model.data().bound, working, left, add);
+  return std::sqrt(squares) <= roundings * std::numeric_limits<double>::epsilon() * std::sqrt(sizes);
+}
+
 std::vector<Range> limits_of(const Model& model, const std::vector<Within>& within) {
   if (within.empty()) return {};
   std::vector<Range> limits(model.parameters().size(), {-infinity, infinity});
@@ -224,35 +257,7 @@ bool Fit::has_fixed_weights() const {
   return !law.is_given() || (!law.follows_the_response() && !model().is_transformed());
 }
 
-bool Fit::residuals_are_rounding() const {
-  constexpr std::size_t always_looked_at = 100'000;
-  constexpr double clearly_scattered = 1e-18;  // chi-squared against the total: no rounding of so many rows comes near
-  constexpr double roundings = 8;
-  if (size() > always_looked_at && chi_squared() > clearly_scattered * total_sum_of_squares()) return false;
-  const WorkingForm& working = estimate().parts().working;
-  const Observations& left = left_side_observations();
-  const Index p = working.parameters.size();
-  double squares = 0;
-  double sizes = 0;
-  detail::for_each_block(
-      *model().data().bound, working, left, [&](std::size_t start, std::size_t rows, const double* columns) {
-        for (std::size_t i = 0; i < rows; ++i) {
-          const auto row = static_cast<Index>(start + i);
-          const double y = left.responses()[row];
-          double curve = columns[static_cast<std::size_t>(p) * detail::block_rows + i];
-          double size = std::abs(y) + std::abs(curve);
-          for (Index j = 0; j < p; ++j) {
-            const double column = columns[static_cast<std::size_t>(j) * detail::block_rows + i];
-            curve += working.parameters[j] * (column - working.centre[j]);
-            size += std::abs(working.parameters[j]) * (std::abs(column) + std::abs(working.centre[j]));
-          }
-          const double root = left.has_uncertainties() ? 1 / left.uncertainties()[row] : 1;
-          squares += std::pow((y - curve) * root, 2);
-          sizes += std::pow(size * root, 2);
-        }
-      });
-  return std::sqrt(squares) <= roundings * std::numeric_limits<double>::epsilon() * std::sqrt(sizes);
-}
+bool Fit::residuals_are_rounding() const { return parts_->residuals_are_rounding; }
 
 VectorXd Fit::leverage() const {
   VectorXd values(static_cast<Index>(size()));
@@ -322,9 +327,21 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
     p -= value <= limits[j].low || value >= limits[j].high;
   }
   const double dof = static_cast<double>(observations.size()) - p;
+  const bool exact = dof > 0 && are_rounding(solved);
   const double scale = basis == UncertaintyBasis::stated ? 1
+                       : exact                           ? 0
                        : dof > 0                         ? std::sqrt(solution.chi_squared / dof)
                                                          : not_a_number;
+  if (exact && basis == UncertaintyBasis::scatter) {
+    warnings.push_back({"exact",
+                        "The curve passes through every row to rounding: there is no scatter from which uncertainties, "
+                        "tests or criteria could be had."});
+  } else if (solved.report.stop == "rounding") {
+    warnings.push_back(
+        {"rounding",
+         "The residuals are hardly larger than the rounding of the numbers: the search came as close to the "
+         "minimum as that allows."});
+  }
   if (dof == 0) {
     warnings.push_back(
         {"no_degrees_of_freedom",
@@ -371,7 +388,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
        .working = std::move(solution.working)});
   warn_of_parameters(estimate, warnings);
   auto parts = std::make_shared<Fit::Parts>(
-      Fit::Parts{std::move(estimate), observations, std::move(solved.left_side), options.spread,
+      Fit::Parts{exact, std::move(estimate), observations, std::move(solved.left_side), options.spread,
                  std::move(solution.effects), std::move(solution.order), solution.chi_squared,
                  solution.total_sum_of_squares, std::move(solved.report), std::move(warnings)});
   return Fit(std::move(parts));

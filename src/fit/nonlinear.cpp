@@ -10,6 +10,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <vector>
 
 #include <Eigen/Core>
@@ -26,6 +27,13 @@ constexpr std::size_t rows_searched = 300;  // a search needs the shape of the d
 constexpr double same_minimum = 1e-6;       // relative difference of chi-squared within which two descents have met
 constexpr std::size_t minima_kept = 6;      // the best and those that are reported beside it
 constexpr double negligible_share = 1e-6;   // of a parameter in a direction that does not matter
+
+// By how much the chi-squared of one minimum may differ between two descents: a share of it, and what the rounding of
+// responses of this sum of squares does to residuals of that size.
+double slack(double a, double b, double size) {
+  constexpr double rounding = 64 * std::numeric_limits<double>::epsilon();
+  return same_minimum * std::min(a, b) + rounding * std::sqrt(size * std::max(a, b)) + rounding * rounding * size;
+}
 
 // Of two groups, whether the values of the first belong before those of the second: from left to right, and the slowest
 // first.
@@ -49,10 +57,10 @@ Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found
     SmallVector theta = values;
     if (box.clamped(theta) != theta) return;
     const double chi = curve.project(theta);
-    if (!(std::abs(chi - result.chi_squared) <= same_minimum * result.chi_squared + exact_share * curve.size())) return;
+    if (!(std::abs(chi - result.chi_squared) <= slack(chi, result.chi_squared, curve.size()))) return;
     Descent polished = descend(curve, theta, box, most_evaluations);
     if (!polished.converged ||
-        !(polished.chi_squared <= result.chi_squared * (1 + same_minimum) + exact_share * curve.size()))
+        !(polished.chi_squared <= result.chi_squared + slack(polished.chi_squared, result.chi_squared, curve.size())))
       return;
     polished.iterations += result.iterations;
     result = std::move(polished);
@@ -320,10 +328,7 @@ struct Minimum {
   bool built_up = false;  // among them the one that was built up term by term
 };
 
-bool same(double a, double b, double size) {
-  const double apart = std::abs(a - b);
-  return apart <= same_minimum * std::min(a, b) || apart <= exact_share * size;
-}
+bool same(double a, double b, double size) { return std::abs(a - b) <= slack(a, b, size); }
 
 // Ascending by chi-squared; of descents that met, the one that came closest stands for all, those from the model's own
 // starts first: they know which of several equal curves is meant, the lowest of the frequencies that evenly spaced rows

@@ -37,8 +37,8 @@ struct ProfileInterval {
   /// How often the symmetric interval covers the estimate in data sets simulated from the fitted curve (trust_of, where
   /// symmetric_level leaves a doubt); NaN where that was not tried.
   double simulated_level = not_a_number;
-  /// Whether that level, or where it was not tried symmetric_level, leaves out at most twice what it should: 0.90 and more
-  /// of 0.95. False where the profile is open.
+  /// Whether that level, or where it was not tried symmetric_level, leaves out at most twice what it should: 0.90 and
+  /// more of 0.95. False where the profile is open.
   bool symmetric_is_trusted = true;
   /// A chi-squared below that of the fit, met on the way: the fit is not the best minimum. NaN where none was.
   double lower_chi_squared = not_a_number;

@@ -31,7 +31,8 @@ struct CorrelatedPair {
 struct Trust {
   std::vector<ProfileInterval> profiles{};  ///< one a parameter of a model that is not linear; empty where not made
   Curvature curvature{};
-  std::vector<CorrelatedPair> pairs{};   ///< those beyond 0.99; not the powers of a polynomial
+  std::vector<CorrelatedPair> pairs{};   ///< those beyond 0.99, the closest first; not the powers of a polynomial
+  std::string note{};                    ///< on strongly correlated parameters, with a better place to quote them at
   std::vector<std::string> sentences{};  ///< cautions; empty where all is well
 };
 

@@ -23,8 +23,8 @@ class RandomNumbers {
   [[nodiscard]] double uniform() { return (static_cast<double>(engine_() >> 11) + 0.5) * 0x1p-53; }
   /// Standard normal.
   [[nodiscard]] double normal();
-  /// Standard normals, many at a time and faster than one by one (another sequence): the polar method; Marsaglia and Bray
-  /// (1964), SIAM Rev. 6, 260.
+  /// Standard normals, many at a time and faster than one by one (another sequence): the polar method; Marsaglia and
+  /// Bray (1964), SIAM Rev. 6, 260.
   void fill_normal(std::span<double> values);
   /// Chi-squared with any number of degrees of freedom above 0. Source: Marsaglia and Tsang (2000), ACM Trans. Math.
   /// Softw. 26, 363.

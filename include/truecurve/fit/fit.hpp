@@ -40,7 +40,7 @@ struct SolverReport {
                               ///< "Levenberg-Marquardt"
   bool converged = true;      ///< a linear problem is solved in one step
   std::string_view stop = "solved";  ///< why it ended: "solved", "relative offset", "at a limit", "step vanished",
-                                     ///< "exact fit", "evaluations", "not finite"
+                                     ///< "exact fit", "rounding", "evaluations", "not finite"
   int iterations = 1;
   int evaluations = 1;
   double relative_offset = 0;       ///< Bates and Watts (1981)
