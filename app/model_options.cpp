@@ -162,6 +162,8 @@ void add_scatter(Arguments& command, ModelOptions& options) {
       .add("--spread", options.spread,
            "How the scatter of the response grows with it, where no uncertainties are given")
       .takes("constant|proportional|counts|power:p");
+  command.add_flag("--as-numbers", options.events_as_numbers,
+                   "Fit a response of zeros and ones by least squares all the same");
 }
 
 Task task_of(const DataOptions& data, const ModelOptions& given, Streams streams) {
@@ -180,8 +182,10 @@ Task task_of(const DataOptions& data, const ModelOptions& given, Table& table, S
     for (const LeftOut& invalid : invalid_rows(model, observations))
       observations = observations.without(std::span(&invalid.row, 1), invalid.reason);
   }
-  FitOptions options{
-      .uncertainty = given.uncertainty, .spread = spread_of(given.spread), .most_evaluations = given.most_evaluations};
+  FitOptions options{.uncertainty = given.uncertainty,
+                     .spread = spread_of(given.spread),
+                     .most_evaluations = given.most_evaluations,
+                     .events_as_numbers = given.events_as_numbers};
   for (const std::string& text : given.starts) {
     const auto [name, value] = assignment(text, "--start");
     options.starts.push_back({name, number_of(value, "--start")});

@@ -20,6 +20,7 @@ struct ModelOptions {
   int most_evaluations = FitOptions().most_evaluations;
   std::string spread;
   UncertaintyBasis uncertainty = UncertaintyBasis::automatic;
+  bool events_as_numbers = false;
 };
 
 /// direct or linearized; throws Error (bad_argument).

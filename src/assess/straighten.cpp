@@ -46,7 +46,7 @@ std::optional<Fit> smooth_polynomial(const Observations& observations) {
     try {
       Fit made = fit(shape_model(fmt::format("polynomial({})", degree), observations.predictors()[0].name,
                                  observations.response().name),
-                     observations, {.uncertainty = UncertaintyBasis::scatter});
+                     observations, {.uncertainty = UncertaintyBasis::scatter, .events_as_numbers = true});
       const double aicc = quality_of(made).aicc;
       if (!(aicc < lowest)) continue;
       lowest = aicc;
@@ -75,7 +75,7 @@ std::vector<Straightening> straightenings(const Observations& observations) {
       // Roots and squares take the response as positive on the way back.
       if (model.is_transformed() && observations.responses().minCoeff() <= 0) continue;
       if (!invalid_rows(model, observations).empty()) continue;
-      Fit made = fit(model, observations);
+      Fit made = fit(model, observations, {.events_as_numbers = true});
       const double aicc = quality_of(made).aicc;
       if (!std::isfinite(aicc)) continue;
       const Check bend = check(made, CheckKind::curvature);

@@ -220,7 +220,7 @@ WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& u
     const Observations rows(
         Table::from_columns({amounts, signals, which, weights}),
         {.response = y.name, .predictors = {x.name, indicator}, .response_uncertainty = Uncertainty(weights.name)});
-    const Fit made = fit(joint, rows, {.uncertainty = plain.estimate().basis(), .starts = starts});
+    const Fit made = fit(joint, rows, {.uncertainty = plain.estimate().basis(), .starts = starts, .events_as_numbers = true});
     const double now = made.estimate().parts().scale;
     const bool done = stated || std::abs(now - scale) <= settled * scale || round == most_rounds;
     scale = now;
@@ -313,6 +313,7 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
   const Model model = options.model ? *options.model : shape_model("line", readings.amount.name, readings.signal.name);
   const bool stated = options.scatter.kind == Kind::stated;
   FitOptions how{.uncertainty = stated ? UncertaintyBasis::stated : UncertaintyBasis::scatter};
+  how.events_as_numbers = true;
   if (options.scatter.kind == Kind::power) how.spread = Spread::of_power(options.scatter.power);
   const Fit made = fit(model, observations_of(readings, used, u), how);
   CoreCalibration core{.used = std::move(used),

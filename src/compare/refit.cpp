@@ -5,7 +5,7 @@ namespace truecurve::detail {
 
 FitOptions options_like(const Fit& made) {
   const EstimateParts& parts = made.estimate().parts();
-  FitOptions options{.uncertainty = parts.basis, .spread = made.spread()};
+  FitOptions options{.uncertainty = parts.basis, .spread = made.spread(), .events_as_numbers = true};
   const auto& names = parts.model.parameters();
   for (std::size_t j = 0; j < names.size(); ++j) {
     const double value = parts.parameters[static_cast<Eigen::Index>(j)];

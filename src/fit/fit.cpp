@@ -7,6 +7,7 @@
 #include "column_evaluator.hpp"
 #include "left_side.hpp"
 #include "nonlinear.hpp"
+#include "response_kind.hpp"
 #include "solve.hpp"
 
 #include <algorithm>
@@ -286,6 +287,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   if (!options.fixed.empty()) model = model.with_fixed(options.fixed);
   require_enough_rows(model, observations);
   require_known_starts(model, options.starts);
+  if (!options.events_as_numbers) detail::require_measured(observations);
   UncertaintyBasis basis = options.uncertainty;
   if (basis == UncertaintyBasis::automatic) {
     basis = observations.has_uncertainties() ? UncertaintyBasis::stated : UncertaintyBasis::scatter;
@@ -315,7 +317,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                  .remedy = "write power:1.5"});
   }
 
-  std::vector<Warning> warnings;
+  std::vector<Warning> warnings = detail::remarks_on_response(observations);
   detail::Solved solved = detail::solve_as_meant(model, observations, options, warnings);
   detail::LinearSolution& solution = solved.solution;
   require_in_range(solved.model, observations, solution);

@@ -172,7 +172,7 @@ const std::vector<CatalogueEntry>& catalogue() {
         "",
         {{"a", start_meaning}, {"tau", "the x at which 1/e is left"}, {"beta", "1: exponential; below 1: many rates"}},
         {},
-        "relaxation of glasses and melts, failure with time; x from 0 up"},
+        "relaxation of glasses and melts; x from 0 up; not for shares of failed parts, which need their distribution"},
        propose_stretched},
       {{"logistic",
         "y = m/(1 + exp(-k*(x - x0)))",

@@ -70,6 +70,8 @@ struct FitOptions {
   /// Limits within which parameters must lie. A parameter that ends at one is said to be there, and has no uncertainty.
   std::vector<Within> within{};
   int most_evaluations = 2000;  ///< of the model over all rows, in one descent
+  /// A response of zeros and ones alone is an event and refused; this takes it as numbers that were measured.
+  bool events_as_numbers = false;
 };
 
 }  // namespace truecurve

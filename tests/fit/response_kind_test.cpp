@@ -1,0 +1,79 @@
+// Responses that least squares would mistreat: events, ranks, running totals.
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/data/observations.hpp>
+#include <truecurve/fit/fit.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
+
+namespace truecurve {
+namespace {
+
+Fit line_through(const std::vector<double>& x, const std::vector<double>& y, const FitOptions& options = {}) {
+  return fit(shape_model("line", "x", "y"),
+             Observations(Table::from_columns({{"x", "", x}, {"y", "", y}}), {.response = "y", .predictors = {"x"}}),
+             options);
+}
+
+std::string remark(const std::vector<double>& x, const std::vector<double>& y) {
+  const Fit made = line_through(x, y);
+  return made.warnings().empty() ? "" : std::string(made.warnings().front().code);
+}
+
+TEST(ResponseKind, RefusesEventsUnlessNumbersAreMeant) {
+  const std::vector<double> x = {1, 2, 3, 4, 5, 6};
+  const std::vector<double> events = {0, 0, 1, 0, 1, 1};
+  const Error error = test::caught([&] { (void)line_through(x, events); });
+  EXPECT_EQ(error.code(), ErrorCode::not_supported);
+  EXPECT_NE(error.remedy().find("--as-numbers"), std::string::npos);
+  EXPECT_NEAR(line_through(x, events, {.events_as_numbers = true}).estimate().parameters()[1], 0.2, 1e-15);
+  EXPECT_NO_THROW((void)line_through(x, {0, 0, 1, 0, 1, 2}));
+  EXPECT_NO_THROW((void)line_through(x, {1, 1, 1, 1, 1, 1}));
+  EXPECT_NO_THROW((void)line_through({1, 2, 3, 4}, {0, 1, 1, 0}));
+}
+
+// Every usual share by rank, written with few digits or many, rising or falling; the same steps along even places are
+// an exact line, and steps that are not the shares of so many rows are set values.
+TEST(ResponseKind, RemarksOnSharesByRank) {
+  const std::vector<double> life = {12.5, 20.1, 33.0, 41.2, 60.9, 88.8, 120.5};
+  const auto share = [](double offset, double whole, double scale) {
+    std::vector<double> y;
+    for (int i = 1; i <= 7; ++i) y.push_back(scale * (i + offset) / (7 + whole));
+    return y;
+  };
+  EXPECT_EQ(remark(life, share(0, 0, 1)), "ordered_shares");
+  EXPECT_EQ(remark(life, share(0, 1, 100)), "ordered_shares");
+  EXPECT_EQ(remark(life, share(-0.3, 0.4, 1)), "ordered_shares");
+  EXPECT_EQ(remark(life, {0.93, 0.79, 0.64, 0.5, 0.36, 0.21, 0.07}), "ordered_shares");
+  EXPECT_EQ(remark({88.8, 12.5, 60.9, 20.1, 33.0, 41.2}, {0.917, 0.083, 0.75, 0.25, 0.417, 0.583}), "ordered_shares");
+  EXPECT_EQ(remark(life, {0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7}), "");
+  EXPECT_EQ(remark(life, {0.08, 0.21, 0.33, 0.5, 0.66, 0.8, 0.91}), "");
+  EXPECT_EQ(remark({1, 2, 3, 4, 5, 6, 7}, {0.125, 0.25, 0.375, 0.5, 0.625, 0.75, 0.87}), "");
+}
+
+TEST(ResponseKind, TellsRunningTotalsFromCountsAndReadings) {
+  RandomNumbers random(4);
+  const int sets = 50;
+  int totals_told = 0;
+  int others_told = 0;
+  for (int set = 0; set < sets; ++set) {
+    std::vector<double> x, totals, counts, readings;
+    double total = 0;
+    for (int i = 1; i <= 40; ++i) {
+      x.push_back(i);
+      total += std::max(0.0, std::round(4 + 2 * random.normal()));
+      totals.push_back(total);
+      counts.push_back(std::max(0.0, std::round(4 * i + 2 * std::sqrt(i) * random.normal())));
+      readings.push_back(std::round(4 * i + random.normal()));
+    }
+    totals_told += remark(x, totals) == "cumulative_counts";
+    others_told += remark(x, counts) == "cumulative_counts";
+    others_told += remark(x, readings) == "cumulative_counts";
+  }
+  EXPECT_GE(totals_told, 45);
+  EXPECT_LE(others_told, 1);
+}
+
+}  // namespace
+}  // namespace truecurve
