@@ -100,7 +100,7 @@ int run_compare(const Options& options, Streams streams) {
   const bool any_converged = std::any_of(comparison.candidates.begin(), comparison.candidates.end(),
                                          [](const Candidate& c) { return !c.has("not_converged"); });
   if (any_converged) return 0;
-  remark(streams, "no candidate's search ended in a minimum; the numbers can't be trusted");
+  remark(streams, "no candidate's search converged; do not use the numbers");
   return 4;
 }
 

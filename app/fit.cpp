@@ -49,7 +49,7 @@ int run_fit(const Options& options, Streams streams) {
   const double level = options.level;
   (void)result.estimate().coverage_factor(level);  // a bad level is refused before anything is written
   const Deductions deductions = deduce(result.estimate(), level, options.derive, options.hypotheses);
-  say(streams, "following chi-squared along the parameters");
+  say(streams, "computing the profiles of the parameters");
   const Trust trust =
       trust_of(result, level, options.intervals == Intervals::profile ? Profiles::always : Profiles::where_cheap);
   std::string about;
@@ -72,8 +72,7 @@ int run_fit(const Options& options, Streams streams) {
            .csv = [&] { return fit_csv(result, level, trust, options.intervals); }},
           options.output, streams);
   if (result.solver().converged) return 0;
-  remark(streams,
-         fmt::format("the search ended without a minimum ({}); the numbers can't be trusted", result.solver().stop));
+  remark(streams, fmt::format("the search did not converge ({}); do not use the numbers", result.solver().stop));
   return 4;
 }
 
@@ -87,14 +86,15 @@ Command add_fit(CLI::App& parser, Streams streams) {
   add_choice(command, options->data);
   add_names(command, options->data);
   add_scatter(command, options->model);
-  command.add("--level", options->level, "Level of the intervals and bands, between 0 and 1");
+  command.add("--level", options->level, "Confidence level of the intervals and bands, between 0 and 1");
   command
       .add(
           "--interval",
           [options](const std::string& text) {
             options->intervals = text == "profile" ? Intervals::profile : Intervals::symmetric;
           },
-          "symmetric: estimate ± k u (default); profile: as far as chi-squared allows when the others follow")
+          "symmetric: estimate ± k u (default); profile: profile-likelihood interval (re-optimising the other "
+          "parameters)")
       .one_of({"symmetric", "profile"});
   command
       .add("--derive", options->derive, "A quantity derived from the parameters: \"t_half = ln(2)/k\"; may be repeated")
@@ -109,13 +109,13 @@ Command add_fit(CLI::App& parser, Streams streams) {
       .takes("FILE");
   command
       .add("--figure-profiles", options->profiles_file,
-           "Draw how chi-squared rises when a parameter is moved to this file: .png, .svg or .pdf")
+           "Draw the profile of each parameter to this file: .png, .svg or .pdf")
       .takes("FILE");
   command
       .add("--figure-regions", options->regions_file,
            "Draw the joint region of each pair of parameters to this file: .png, .svg or .pdf")
       .takes("FILE");
-  command.add_flag("--show-start", options->show_start, "Draw the curve at its starts in --figure too");
+  command.add_flag("--show-start", options->show_start, "Draw the curve at its starting values in --figure too");
   add_output(command, options->output, "result");
   add_figure(command, options->output, "the fit");
   command.example("truecurve fit demo/thermometers.csv line --x t_ref --y t_test --figure thermometers.png");

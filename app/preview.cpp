@@ -37,7 +37,7 @@ int run_preview(const Options& options, Streams streams) {
 Command add_preview(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<Options>();
   Arguments command(parser, "preview",
-                    "Draw a curve at given or proposed starts over the data, with its chi-squared; no fit");
+                    "Draw a curve at given or proposed starting values over the data, without a fit");
   add_file(command, options->data);
   add_model(command, options->model);
   add_choice(command, options->data);

@@ -140,11 +140,11 @@ ReportTable hypotheses_table(const Json& fit) {
 }
 
 ReportTable quality_table(const Json& fit) {
-  ReportTable table{"How well the curve describes the rows", {"", ""}, {}};
+  ReportTable table{"Goodness of fit", {"", ""}, {}};
   const auto add = [&table](const char* name, const Json& value, int count) {
     if (value.is_number()) table.rows.push_back({name, digits(value, count)});
   };
-  table.rows.push_back({"rows n", fmt::format("{}", fit["data"]["rows_used"].get<int>())});
+  table.rows.push_back({"data points n", fmt::format("{}", fit["data"]["rows_used"].get<int>())});
   table.rows.push_back({"degrees of freedom", shortest(number(fit["degrees_of_freedom"]))});
   add("residual standard deviation S", fit["residual_sd"], 4);
   const bool weighted = fit["birge_ratio"].is_number();
@@ -152,7 +152,7 @@ ReportTable quality_table(const Json& fit) {
     add("chi-squared", fit["chi_squared"], 4);
     add("chi-squared / degrees of freedom", fit["reduced_chi_squared"], 4);
     if (fit["chi_squared_p"].is_number())
-      table.rows.push_back({"probability of a larger chi-squared", probability_text(number(fit["chi_squared_p"]))});
+      table.rows.push_back({"p-value of chi-squared", probability_text(number(fit["chi_squared_p"]))});
   }
   add("R²", fit["r_squared"], 6);
   add("AICc", fit["aicc"], 6);
@@ -160,7 +160,7 @@ ReportTable quality_table(const Json& fit) {
 }
 
 ReportTable held_out_table(const Json& record) {
-  ReportTable table{"Predicted, not fitted", {"candidate", "row", "measured", "predicted", "in its uncertainties"}, {}};
+  ReportTable table{"Hold-out data", {"candidate", "row", "measured", "predicted", "error / u"}, {}};
   for (const Json& held : record["hold_out"]) {
     for (const Json& row : held["rows"]) {
       const double z = number(row["in_uncertainties"]);

@@ -48,7 +48,7 @@ std::string painted(const std::string& text, Paint paint) {
   bool opens = true;  // the first line, and the first one after a blank one
   while (std::getline(lines, line)) {
     const bool is_heading = opens && !line.empty() && line[0] != ' ';
-    if (is_heading) line = (line == "To be careful about" ? careful : bold) + line + plain;
+    if (is_heading) line = (line == "Cautions" ? careful : bold) + line + plain;
     opens = line.empty();
     result += line + "\n";
   }

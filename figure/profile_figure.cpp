@@ -75,7 +75,8 @@ void draw_profile_panel(Canvas& canvas, const Frame& frame, const Fit& fit, cons
   }
   canvas.line(vx, vy, detail::curve, 1.3 * detail::curve_width);
   canvas.points(std::vector<double>{made.value}, std::vector<double>{0.0});
-  canvas.axes(axis_title(made.parameter, "", x_ticks), first ? axis_title("rise of chi-squared", "", y_ticks) : "");
+  canvas.axes(axis_title(made.parameter, "", x_ticks),
+              first ? axis_title(fmt::format("increase of the {}", fit.objective_name()), "", y_ticks) : "");
 }
 
 }  // namespace
@@ -88,11 +89,12 @@ void draw_profiles(const Fit& fit, const std::filesystem::path& file, double lev
   const std::size_t columns = names.size() <= 3 ? names.size() : names.size() == 4 ? 2 : 3;
   const std::size_t rows = (names.size() + columns - 1) / columns;
   Canvas canvas(file);
-  canvas.title(fmt::format("How sharply each parameter of {} is known", fit.model().text()));
+  canvas.title(fmt::format("Profiles of {}", fit.model().text()));
   Legend legend(canvas);
-  legend.line("smallest chi-squared at a held value", detail::curve, LineStyle::solid, 1.3 * detail::curve_width);
-  legend.line("as symmetric intervals assume", detail::point, LineStyle::dashed);
-  legend.line(fmt::format("rise at which the {} interval ends", level_text(level)), detail::faint_ink, LineStyle::solid,
+  legend.line(fmt::format("smallest {} at a fixed value", fit.objective_name()), detail::curve, LineStyle::solid,
+              1.3 * detail::curve_width);
+  legend.line("linear approximation", detail::point, LineStyle::dashed);
+  legend.line(fmt::format("limit of the {} interval", level_text(level)), detail::faint_ink, LineStyle::solid,
               detail::thin_width);
   for (std::size_t i = 0; i < profiles.size(); ++i)
     draw_profile_panel(canvas, detail::panel_of(i / columns, i % columns, rows, columns, detail::with_labels), fit,
@@ -119,11 +121,11 @@ void draw_regions(const Fit& fit, const std::filesystem::path& file, double leve
     }
   }
   Canvas canvas(file);
-  canvas.title(fmt::format("Pairs of parameters of {} that agree with the rows", fit.model().text()));
+  canvas.title(fmt::format("Joint {} confidence regions of {}", level_text(level), fit.model().text()));
   Legend legend(canvas);
-  legend.line(fmt::format("joint {} region, from chi-squared itself", level_text(level)), detail::curve,
-              LineStyle::solid, 1.3 * detail::curve_width);
-  legend.line("ellipse of the covariance", detail::point, LineStyle::dashed);
+  legend.line(fmt::format("from the {} itself", fit.objective_name()), detail::curve, LineStyle::solid,
+              1.3 * detail::curve_width);
+  legend.line("linear approximation: ellipse of the covariance", detail::point, LineStyle::dashed);
   std::size_t next = 0;
   for (std::size_t row = 0; row < side; ++row) {
     for (std::size_t column = 0; column <= row; ++column) {

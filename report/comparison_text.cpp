@@ -81,17 +81,20 @@ std::string uncertainty_sentence(const Comparison& comparison) {
     scatters.insert(assumed_scatter(c.fit));
   }
   if (origins.size() > 1 || bases.size() > 1)
-    return "The candidates use different uncertainties of the rows; each says which below.";
+    return "The candidates use different uncertainties of the data; see below.";
   if (*bases.begin() == UncertaintyBasis::stated)
-    return fmt::format("The stated uncertainties ({}) are taken as they stand by every candidate.", *origins.begin());
+    return fmt::format("The stated uncertainties ({}) are used as stated by every candidate.", *origins.begin());
   if (!origins.begin()->empty()) {
-    return fmt::format("The given uncertainties ({}) only weigh the rows; the scatter about each curve sets the scale.",
-                       *origins.begin());
+    return fmt::format(
+        "The given uncertainties ({}) are used as relative weights; the scale is estimated from the residuals of each "
+        "candidate.",
+        *origins.begin());
   }
   return scatters.size() == 1
-             ? fmt::format("The scatter about each curve sets the scale; it is taken as {}.", *scatters.begin())
-             : "The scatter about each curve sets the scale; what it is taken as differs, and each candidate says it "
-               "below.";
+             ? fmt::format("The scatter is estimated from the residuals of each candidate and assumed to be {}.",
+                           *scatters.begin())
+             : "The scatter is estimated from the residuals of each candidate; the assumed scatter differs between "
+               "candidates; see below.";
 }
 
 std::string criteria_grid(const Comparison& comparison) {
@@ -99,8 +102,8 @@ std::string criteria_grid(const Comparison& comparison) {
   const bool relative = has_uncertainties(comparison);
   std::vector<Grid::Heading> headings = {{"#", Align::right},          {"candidate", Align::left},
                                          {"parameters", Align::right}, {"AICc", Align::point},
-                                         {"behind", Align::point},     {"weight", Align::point},
-                                         {"BIC", Align::point},        {"leave-one-out", Align::point}};
+                                         {"ΔAICc", Align::point},      {"Akaike weight", Align::point},
+                                         {"BIC", Align::point},        {"leave-one-out RMSE", Align::point}};
   if (folds) headings.push_back({fmt::format("{}-fold", comparison.folds), Align::point});
   Grid grid(headings, narrow_gap);
   for (std::size_t i = 0; i < comparison.candidates.size(); ++i) {
@@ -132,7 +135,7 @@ std::string description_grid(const Comparison& comparison) {
              {"R²", Align::point},
              {"adjusted R²", Align::point},
              {"largest residual", Align::point},
-             {"p of added term", Align::left}},
+             {"p (extra term)", Align::left}},
             narrow_gap);
   for (std::size_t i = 0; i < comparison.candidates.size(); ++i) {
     const Candidate& c = comparison.candidates[i];
@@ -150,32 +153,33 @@ std::string legend(const Comparison& comparison) {
   const Observations& rows = comparison.candidates.front().fit.observations();
   const std::string& y = rows.response().name;
   std::string text = fmt::format(
-      "Everything is on the scale of the measured {}: AICc, weight and BIC of the density that each model implies for "
-      "it, {}, R² about its mean. Leave-one-out: {} of each row predicted by the others{}. Largest residual: in units "
-      "of its own standard uncertainty.",
-      y, has_uncertainties(comparison) ? "chi²/dof with its uncertainties" : "S unweighted",
-      has_uncertainties(comparison)  ? "root mean square error, in standard uncertainties of the rows,"
-      : rows.response().unit.empty() ? "root mean square error"
-                                     : fmt::format("root mean square error in {}", rows.response().unit),
+      "AICc, BIC and Akaike weight are computed from the likelihood of the measured {}; {}; R² is about the mean. "
+      "Leave-one-out RMSE: root mean square error of predicting each row from the others{}{}. Largest residual: in "
+      "standard deviations of that residual.",
+      y, has_uncertainties(comparison) ? "chi²/dof uses its uncertainties" : "S is unweighted",
+      has_uncertainties(comparison)  ? ", in standard uncertainties of the rows"
+      : rows.response().unit.empty() ? ""
+                                     : fmt::format(", in {}", rows.response().unit),
       comparison.folds == 0 ? ""
-                            : fmt::format("; {}-fold: of groups of rows (seed {}), replicates kept together",
+                            : fmt::format("; {}-fold: of predicting groups of rows (seed {}), replicates kept together",
                                           comparison.folds, comparison.seed));
   std::size_t refitted = 0;
   std::string one_step;
   for (const Candidate& c : comparison.candidates) {
     refitted += c.leave_one_out.method == LeaveOneOut::Method::refitted;
     if (c.leave_one_out.method == LeaveOneOut::Method::one_step)
-      one_step += fmt::format(" That of {} is by one step; against refits of some rows it is off by {:.1g} %.", c.name,
-                              100 * std::abs(c.leave_one_out.one_step_difference));
+      one_step +=
+          fmt::format(" That of {} is approximated by one step (differs by {:.1g} % from refits without some rows).",
+                      c.name, 100 * std::abs(c.leave_one_out.one_step_difference));
   }
-  if (refitted > 0) text += " Candidates that are not linear were refitted without each row.";
+  if (refitted > 0) text += " Nonlinear candidates were refitted without each row.";
   return text + one_step;
 }
 
 std::string nested_text(const Comparison& comparison) {
   if (comparison.nested.empty()) return "";
-  Grid grid({{"special case", Align::left},
-             {"of", Align::left},
+  Grid grid({{"smaller", Align::left},
+             {"larger", Align::left},
              {"test", Align::left},
              {"statistic", Align::point},
              {"degrees of freedom", Align::left},
@@ -188,14 +192,14 @@ std::string nested_text(const Comparison& comparison) {
                                                 : fmt::format("{}, {}", pair.test.added, pair.test.denominator),
               p_text(pair.test.p)});
   }
-  return "\nCandidates that are special cases of others, tested as hypotheses\n" + grid.text();
+  return "\nNested candidates\n" + grid.text();
 }
 
 std::string hold_out_text(const Comparison& comparison) {
   if (comparison.held_out.empty()) return "";
   const Observations& observations = comparison.candidates.front().fit.observations();
   const std::string& unit = observations.response().unit;
-  std::string text = fmt::format("\nPredicted, not fitted: {} with {}\n",
+  std::string text = fmt::format("\nHold-out data: {} with {}\n",
                                  plural(comparison.held_out.front().rows.size(), "row"), comparison.hold_out);
   Grid grid({{"#", Align::right},
              {"candidate", Align::left},
@@ -203,7 +207,7 @@ std::string hold_out_text(const Comparison& comparison) {
              {unit.empty() ? "measured" : fmt::format("measured ({})", unit), Align::point},
              {"predicted", Align::point},
              {"error", Align::point},
-             {"in its uncertainties", Align::point}},
+             {"error / u", Align::point}},
             narrow_gap);
   for (std::size_t i = 0; i < comparison.held_out.size(); ++i) {
     const HeldOutRows& held = comparison.held_out[i];
@@ -240,7 +244,7 @@ std::string routes_text(const Comparison& comparison) {
     Grid grid({{"parameter", Align::left},
                {"direct", Align::point},
                {"linearized", Align::point},
-               {"differ, in uncertainties of the direct", Align::point}});
+               {"difference / u(direct)", Align::point}});
     for (const RouteParameter& p : routes.pair.parameters) {
       grid.add({p.name, with_uncertainty(p.direct, p.direct_uncertainty),
                 with_uncertainty(p.linearized, p.linearized_uncertainty),
@@ -249,8 +253,8 @@ std::string routes_text(const Comparison& comparison) {
     text += grid.text();
     const std::string& y = direct.fit.observations().response().name;
     text += paragraph(
-        fmt::format("The direct route takes the scatter of {} as {} ({}), the linearized route by {} as {} "
-                    "({}). {}",
+        fmt::format("The direct route assumes a scatter of {} that is {} ({}), the linearized route by {} one that is "
+                    "{} ({}). {}",
                     y, routes.pair.direct_scatter, routes.pair.direct_weights, straight.fit.model().left_side(),
                     routes.pair.linearized_scatter, routes.pair.linearized_weights, routes.pair.verdict));
   }
@@ -292,7 +296,7 @@ std::string careful_text(const Comparison& comparison) {
   }
   for (const FailedCandidate& failed : comparison.failed)
     text += item(fmt::format("Not fitted: {}: {}.", failed.name, failed.reason));
-  return text.empty() ? "" : "\nTo be careful about\n" + text;
+  return text.empty() ? "" : "\nCautions\n" + text;
 }
 
 std::string curves_text(const Comparison& comparison) {
@@ -321,10 +325,9 @@ std::string curves_text(const Comparison& comparison) {
 std::string comparison_text(const Comparison& comparison) {
   const std::string by = comparison.ordered_by == "AICc" ? "AICc" : "leave-one-out error";
   return headline(comparison) + paragraph(comparison.suggestion.reason) + paragraph(uncertainty_sentence(comparison)) +
-         fmt::format("\nThe candidates, best first by {}\n", by) + criteria_grid(comparison) +
-         "\nHow each describes the rows\n" + description_grid(comparison) + "\n" + paragraph(legend(comparison)) +
-         nested_text(comparison) + hold_out_text(comparison) + routes_text(comparison) + careful_text(comparison) +
-         curves_text(comparison);
+         fmt::format("\nThe candidates, best first by {}\n", by) + criteria_grid(comparison) + "\nGoodness of fit\n" +
+         description_grid(comparison) + "\n" + paragraph(legend(comparison)) + nested_text(comparison) +
+         hold_out_text(comparison) + routes_text(comparison) + careful_text(comparison) + curves_text(comparison);
 }
 
 std::string comparison_csv(const Comparison& comparison) {

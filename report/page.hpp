@@ -18,6 +18,11 @@ inline std::size_t page_width() { return PageWidth::columns() - 4; }
 
 inline std::string paragraph(const std::string& text) { return wrapped(text, page_width(), "  ", "  "); }
 inline std::string item(const std::string& text) { return wrapped(text, page_width(), "    ", "  - "); }
+/// "1 degree of freedom", "4 degrees of freedom", "3.7 degrees of freedom".
+inline std::string degrees_of_freedom_text(double degrees) {
+  return fmt::format("{:.6g} degree{} of freedom", degrees, degrees == 1 ? "" : "s");
+}
+
 inline std::string plural(std::size_t count, const char* noun) {
   return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
 }

@@ -58,7 +58,7 @@ code { font-family: ui-monospace, "DejaVu Sans Mono", monospace; }
 {{#sections}}<dt><a href="#{{name}}">{{title}}</a></dt>
 {{#has_subject}}<dd class="aside">{{subject}}</dd>
 {{/has_subject}}<dd>{{answer}}</dd>
-{{#has_cautions}}<dd class="aside"><a href="#{{name}}-careful">To be careful about: {{cautions}}</a></dd>
+{{#has_cautions}}<dd class="aside"><a href="#{{name}}-careful">Cautions: {{cautions}}</a></dd>
 {{/has_cautions}}{{/sections}}</dl>
 {{#sections}}
 <section id="{{name}}">
@@ -66,7 +66,7 @@ code { font-family: ui-monospace, "DejaVu Sans Mono", monospace; }
 {{#has_note}}<p>{{note}}</p>
 {{/has_note}}{{#has_subject}}<p class="aside">{{subject}}</p>
 {{/has_subject}}<p>{{summary}}</p>
-{{#has_cautions}}<h3 id="{{name}}-careful">To be careful about</h3>
+{{#has_cautions}}<h3 id="{{name}}-careful">Cautions</h3>
 <ul>{{#careful}}<li>{{sentence}}</li>
 {{/careful}}</ul>
 {{/has_cautions}}{{#figures}}<figure>{{{svg}}}</figure>

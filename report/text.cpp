@@ -21,6 +21,7 @@ namespace {
 
 using detail::Align;
 using detail::csv_field;
+using detail::degrees_of_freedom_text;
 using detail::Grid;
 using detail::item;
 using detail::level_text;
@@ -35,6 +36,9 @@ using detail::wrapped;
 constexpr std::size_t rows_shown = 4;
 // A list of rows longer than this is cut, with a count of the rest.
 constexpr std::size_t rows_listed = 12;
+// Beyond this relative uncertainty weights that follow the curve and the curvature of a transform make intervals
+// approximate: between 92 and 96 % of 95 % ones cover.
+constexpr double coarse_uncertainty = 0.15;
 
 bool is_exact(const Fit& fit) {
   return fit.residuals_are_rounding() && fit.estimate().basis() == UncertaintyBasis::scatter;
@@ -45,54 +49,60 @@ std::string value_text(const Fit& fit, double value, double uncertainty) {
   return is_exact(fit) ? fmt::format("{:.15g}", value) : with_uncertainty(value, uncertainty);
 }
 
+// How the scatter was said to grow with the response.
+std::string growth_text(const Fit& fit) {
+  const double power = fit.spread().power();
+  return power == 0     ? "the same everywhere"
+         : power == 1   ? "proportional to it"
+         : power == 0.5 ? "like that of counts, proportional to its square root"
+                        : fmt::format("proportional to its power {}", power);
+}
+
 std::string uncertainty_sentence(const Fit& fit, double level) {
   const Observations& observations = fit.observations();
-  const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
+  const std::string& y = observations.response().name;
   if (is_exact(fit))
-    return "It passes through every row to rounding: there is no scatter from which uncertainties, tests or criteria "
-           "could "
-           "be had.";
+    return "The curve passes through every row to rounding: there is no scatter from which uncertainties, tests or "
+           "criteria could be had.";
   const double factor = fit.estimate().coverage_factor(level);
-  if (stated) {
+  if (fit.estimate().basis() == UncertaintyBasis::stated) {
     return fmt::format(
-        "The uncertainties are standard uncertainties that follow from the stated uncertainties of {} ({}), taken as "
-        "they "
-        "stand; the intervals use the normal distribution (k = {:.3f}).",
-        observations.response().name, observations.uncertainty_origin(), factor);
+        "Standard uncertainties are propagated from the stated uncertainties of {} ({}); the intervals use the normal "
+        "distribution (coverage factor k = {:.3f}).{}",
+        y, observations.uncertainty_origin(), factor,
+        observations.relative_uncertainty() >= coarse_uncertainty
+            ? fmt::format(" With relative uncertainties of {} the intervals are approximate.",
+                          share_text(observations.relative_uncertainty()))
+            : "");
   }
-  const std::string distribution =
-      std::isfinite(factor) ? fmt::format("the intervals use Student's t with {} degrees of freedom (k = {:.3f})",
-                                          fit.degrees_of_freedom(), factor)
-                            : "without degrees of freedom they can't be given";
-  if (observations.has_uncertainties()) {
-    return fmt::format(
-        "The uncertainties are standard uncertainties: the given uncertainties ({}) only weigh the rows against each "
-        "other, and the "
-        "scatter about the curve sets the scale; {}.",
-        observations.uncertainty_origin(), distribution);
-  }
-  if (fit.spread().is_given()) {
-    return fmt::format(
-        "The uncertainties are standard uncertainties estimated from the scatter of the rows about the curve, weighted "
-        "by the spread that was asked for; {}.",
-        distribution);
-  }
-  return fmt::format(
-      "The uncertainties are standard uncertainties estimated from the scatter of the rows about the curve, taken as "
-      "equal for "
-      "all rows{}; {}.",
-      fit.model().is_transformed() ? " on the scale of " + fit.model().left_side() : "", distribution);
+  const std::string distribution = std::isfinite(factor)
+                                       ? fmt::format(
+                                             "the intervals use Student's t with {} (coverage factor k = "
+                                             "{:.3f})",
+                                             degrees_of_freedom_text(fit.degrees_of_freedom()), factor)
+                                       : "no degree of freedom is left, so they cannot be given";
+  std::string assumed = fmt::format("assuming equal scatter for all rows{}",
+                                    fit.model().is_transformed() ? " on the scale of " + fit.model().left_side() : "");
+  if (observations.has_uncertainties())
+    assumed = fmt::format("the given uncertainties of {} ({}) serve as relative weights", y,
+                          observations.uncertainty_origin());
+  if (fit.spread().is_given()) assumed = fmt::format("assuming a scatter of {} {}", y, growth_text(fit));
+  return fmt::format("Standard uncertainties are estimated from the residuals, {}; {}.", assumed, distribution);
 }
 
 std::string chi_squared_sentence(const Quality& q) {
+  constexpr double noticeable = 0.05;
   if (std::isnan(q.chi_squared_p)) return "";
-  const std::string verdict =
-      q.chi_squared_p < 0.01
-          ? "The rows scatter more than their stated uncertainties allow: these are too small, or the curve is wrong."
-      : q.chi_squared_p > 0.99 ? "The rows scatter less than their stated uncertainties say: these may be too large."
-                               : "That agrees with the stated uncertainties.";
-  return fmt::format("Chi-squared is {} with {} degrees of freedom; a larger one is expected with probability {}. {}",
-                     rounded(q.chi_squared, 4), q.degrees_of_freedom, probability_text(q.chi_squared_p), verdict);
+  const double two_sided = 2 * std::min(q.chi_squared_p, 1 - q.chi_squared_p);
+  const std::string verdict = two_sided >= noticeable ? "consistent with the stated uncertainties"
+                              : q.chi_squared_p < 0.5
+                                  ? "the residuals are larger than the stated uncertainties explain"
+                                  : "the residuals are smaller than the stated uncertainties explain";
+  return fmt::format(
+      "Chi-squared is {} with {}. If the curve and the stated uncertainties are right, it would be at least this large "
+      "with probability {}: {}.",
+      rounded(q.chi_squared, 4), degrees_of_freedom_text(q.degrees_of_freedom), probability_text(q.chi_squared_p),
+      verdict);
 }
 
 std::string left_out_text(const Observations& observations) {
@@ -157,32 +167,36 @@ std::string quality_grid(const Fit& fit, const Quality& q) {
   const Observations& observations = fit.observations();
   const auto count = static_cast<std::size_t>(fit.estimate().parameters().size());
   const auto at_limit = count - static_cast<std::size_t>(fit.estimate().free_parameters());
-  grid.add({"rows n", fmt::format("{}", fit.size()),
-            fmt::format("{}{}, {} degrees of freedom", plural(count, "parameter"),
-                        at_limit > 0 ? fmt::format(" ({} at a limit)", at_limit) : "", q.degrees_of_freedom)});
+  grid.add({"data points n", fmt::format("{}", fit.size()),
+            fmt::format("{}{}, {}", plural(count, "parameter"),
+                        at_limit > 0 ? fmt::format(" ({} at a limit)", at_limit) : "",
+                        degrees_of_freedom_text(q.degrees_of_freedom))});
   const bool transformed = fit.model().is_transformed();
   const bool weighted = fit.left_side_observations().has_uncertainties();
   const std::string scale = transformed ? "on the scale of " + fit.model().left_side() : "";
   row("residual standard deviation S", q.residual_sd, 4, transformed ? "" : observations.response().unit,
       scale + (weighted ? (transformed ? ", unweighted" : "unweighted") : ""));
   if (transformed)
-    row("  and measured", q.response_sd, 4, observations.response().unit,
-        fmt::format("on the scale of {}, unweighted", observations.response().name));
+    row("  on the measured scale", q.response_sd, 4, observations.response().unit,
+        fmt::format("of {}, unweighted", observations.response().name));
   if (observations.has_uncertainties()) {
     row("chi-squared", q.chi_squared, 4, "",
         std::isnan(q.chi_squared_p) ? "" : "p = " + probability_text(q.chi_squared_p));
     row("chi-squared / degrees of freedom", q.reduced_chi_squared, 4, "",
         std::isnan(q.birge_ratio) ? "" : "Birge ratio " + rounded(q.birge_ratio, 4));
   }
-  row("R²", q.r_squared, 6, "",
-      transformed                              ? scale + ": not to be compared with other scales"
-      : fit.model().is_judged_about_the_mean() ? "about the mean"
-                                               : "about zero: the model has no constant term");
-  if (transformed)
-    row("  and measured", q.response_r_squared, 6, "", fmt::format("on the scale of {}", observations.response().name));
+  const std::string about =
+      fit.model().is_judged_about_the_mean()
+          ? fmt::format("about the {}mean", weighted ? "weighted " : "")
+          : fmt::format("about zero{}: the model has no constant term", weighted ? ", weighted" : "");
+  row("R²", q.r_squared, 6, "", transformed ? fmt::format("{}, {}", scale, about) : about);
+  if (transformed || weighted)
+    row("  on the measured scale", q.response_r_squared, 6, "",
+        fmt::format("of {}, unweighted, about {}", observations.response().name,
+                    transformed || fit.model().is_judged_about_the_mean() ? "the mean" : "zero"));
   row("adjusted R²", q.adjusted_r_squared, 6, "", "");
   if (fit.model().is_straight_line()) row("correlation coefficient r", q.correlation, 6, "", "");
-  row("ln likelihood", q.log_likelihood, 6, "",
+  row("log-likelihood", q.log_likelihood, 6, "",
       transformed ? fmt::format("of the measured {}", observations.response().name) : "");
   row("AIC, AICc", q.aic, 6, "", std::isnan(q.aicc) ? "AICc needs more rows" : rounded(q.aicc, 6));
   row("BIC", q.bic, 6, "", "");
@@ -204,22 +218,26 @@ std::string search_text(const Fit& fit, const Trust& trust) {
   const std::string offset =
       solver.relative_offset <= 1e-8 ? "below 1e-8" : fmt::format("{:.1e}", solver.relative_offset);
   std::string text =
-      fmt::format("Found by {}; it ended by: {} (relative offset {}).", solver.method, solver.stop, offset);
+      fmt::format("{} ({}{}, relative offset {}).", solver.converged ? "Converged" : "Not converged", solver.method,
+                  solver.stop == "relative offset" ? "" : fmt::format(", {}", solver.stop), offset);
   if (solver.descents > 2) {
-    text += fmt::format(
-        " Without starts for every parameter the search descended from {} places; {} of these descents met in this "
-        "minimum.",
-        solver.descents, solver.met_best);
+    text += fmt::format(" {} starting points were tried; {} led to this minimum.", solver.descents, solver.met_best);
   }
-  if (!fit.model().has_exact_derivatives())
-    text += " Its derivatives are differences, good to about 12 digits of the function's size.";
-  text = "\nThe search\n" + paragraph(text);
+  if (!fit.model().has_exact_derivatives()) text += " Derivatives are differences.";
+  text = "\nConvergence\n" + paragraph(text);
   const Curvature& curvature = trust.curvature;
   if (std::isfinite(curvature.intrinsic)) {
-    text += paragraph(
-        fmt::format("Relative curvature at the edge of the confidence region: intrinsic {}, of the parameters {} "
-                    "(below 0.3 the symmetric uncertainties are fair).",
-                    curvature_text(curvature.intrinsic), curvature_text(curvature.parameter_effects)));
+    const bool all_trusted =
+        !trust.profiles.empty() && std::all_of(trust.profiles.begin(), trust.profiles.end(),
+                                               [](const ProfileInterval& p) { return p.symmetric_is_trusted; });
+    text += paragraph(fmt::format(
+        "Nonlinearity (relative curvature at the edge of the confidence region; Bates and Watts): intrinsic "
+        "{}, parameter effects {}. {}",
+        curvature_text(curvature.intrinsic), curvature_text(curvature.parameter_effects),
+        std::max(curvature.intrinsic, curvature.parameter_effects) < fair_curvature
+            ? "Below 0.3 symmetric intervals are adequate."
+        : all_trusted ? "Above 0.3, yet the profiles show that the symmetric intervals are adequate."
+                      : "Above 0.3 symmetric intervals may be inaccurate."));
   }
   for (const OtherMinimum& minimum : solver.other_minima) {
     std::string at;
@@ -227,8 +245,8 @@ std::string search_text(const Fit& fit, const Trust& trust) {
       at += fmt::format("{}{} = {:.5g}", j == 0 ? "" : ", ",
                         fit.estimate().parameter_names()[static_cast<std::size_t>(j)], minimum.parameters[j]);
     }
-    text += item(fmt::format("Another minimum, chi-squared {:.5g} against {:.5g}: {}.", minimum.chi_squared,
-                             fit.chi_squared(), at));
+    text += item(fmt::format("Another minimum, {} {:.5g} against {:.5g}: {}.", fit.objective_name(),
+                             minimum.chi_squared, fit.chi_squared(), at));
   }
   return text;
 }
@@ -314,9 +332,10 @@ std::string deductions_text(const Deductions& deductions, double level) {
   if (!deductions.hypotheses.empty()) {
     text += "\nHypotheses\n";
     for (const HypothesisTest& h : deductions.hypotheses) {
-      const std::string verdict = std::isnan(h.p) ? "it can't be tested"
-                                  : h.p < 0.05    ? "the data speak against it"
-                                                  : "the data do not speak against it";
+      const std::string verdict =
+          std::isnan(h.p)
+              ? "it cannot be tested"
+              : fmt::format("{} at the {} level", h.p < 1 - level ? "rejected" : "not rejected", level_text(1 - level));
       text += item(fmt::format("{}: the sides differ by {}, t = {}, p = {}; {}.", h.hypothesis,
                                with_uncertainty(h.difference, h.standard_uncertainty), number_or_dash(h.t, 3),
                                std::isnan(h.p) ? "-" : probability_text(h.p), verdict));
@@ -325,21 +344,14 @@ std::string deductions_text(const Deductions& deductions, double level) {
   return text;
 }
 
-// What a transform or a spread assumes about the scatter of the measured response.
+// What a transform assumes about the scatter of the measured response.
 std::string scatter_remark(const Fit& fit) {
   const std::string& y = fit.observations().response().name;
-  if (fit.spread().is_given()) {
-    const double power = fit.spread().power();
-    const std::string growth = power == 0     ? "the same everywhere"
-                               : power == 1   ? "proportional to it"
-                               : power == 0.5 ? "that of counts, proportional to its square root"
-                                              : fmt::format("proportional to its power {}", power);
-    return item(fmt::format("The scatter of {} is taken as {}; the weights follow from the fitted curve.", y, growth));
-  }
+  if (fit.spread().is_given()) return "";  // said with the uncertainties
   if (!fit.model().is_transformed() || fit.observations().has_uncertainties()) return "";
   return item(
-      fmt::format("{} is fitted with equal scatter for all rows. For {} itself this assumes a scatter proportional to "
-                  "{}; --spread constant|proportional|counts|power:p says otherwise.",
+      fmt::format("Equal scatter of {} is assumed; for {} itself this means a scatter proportional to {}. --spread "
+                  "constant|proportional|counts|power:p assumes another one.",
                   fit.model().left_side(), y, fit.model().implied_scatter()));
 }
 
@@ -415,7 +427,7 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
   text += correlation_text(fit);
   if (!trust.note.empty()) text += paragraph(trust.note);
   text += deductions_text(deductions, level);
-  if (!is_exact(fit)) text += "\nHow well the curve describes the rows\n" + quality_grid(fit, q);
+  if (!is_exact(fit)) text += "\nGoodness of fit\n" + quality_grid(fit, q);
   text += search_text(fit, trust);
   if (!is_exact(fit)) text += "\nVariance table\n" + variance_grid(fit);
   const std::vector<Check> checks = residual_checks(fit);
@@ -441,16 +453,15 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
   if (stated && q.chi_squared_p < 0.01) {
     careful +=
-        item(fmt::format("If the stated uncertainties are only relative, --uncertainty scatter lets the scatter set "
-                         "the scale: every standard uncertainty "
-                         "then grows by the Birge ratio {}.",
+        item(fmt::format("If the stated uncertainties are right only in proportion to one another, use --uncertainty "
+                         "scatter: every standard uncertainty is multiplied by the Birge ratio {}.",
                          rounded(q.birge_ratio, 3)));
   }
   if (q.degrees_of_freedom > 0 && q.degrees_of_freedom < 3) {
-    careful += item(fmt::format("With {} the scatter itself is poorly known.",
-                                plural(static_cast<std::size_t>(q.degrees_of_freedom), "degree") + " of freedom"));
+    careful +=
+        item(fmt::format("With {} the scatter itself is poorly known.", degrees_of_freedom_text(q.degrees_of_freedom)));
   }
-  if (!careful.empty()) text += "\nTo be careful about\n" + careful;
+  if (!careful.empty()) text += "\nCautions\n" + careful;
   return text;
 }
 
@@ -484,7 +495,7 @@ std::string_view origin_text(StartOrigin origin) {
   switch (origin) {
     case StartOrigin::given: return "given";
     case StartOrigin::proposed: return "proposed from the data";
-    case StartOrigin::solved: return "best beside the others: it enters linearly";
+    case StartOrigin::solved: return "solved for: it enters linearly";
   }
   return "";
 }
@@ -506,7 +517,7 @@ std::string preview_text(const Preview& preview, const Observations& observation
   const bool stated = observations.has_uncertainties();
   const bool transformed = estimate.model().is_transformed();
   const std::string unit = transformed ? "" : observations.response().unit;
-  return text + paragraph(fmt::format("{} is {}{}; the rows lie {} from the curve in the root mean square{}.",
+  return text + paragraph(fmt::format("{} is {}{}; the root mean square residual is {}{}.",
                                       stated ? "Chi-squared" : "The sum of squared residuals",
                                       fmt::format("{:.6g}", preview.chi_squared),
                                       stated ? fmt::format(" for {}", plural(observations.size(), "row")) : "",
@@ -671,7 +682,7 @@ std::string derivation_text(const Estimate& estimate, const Deductions& deductio
   }
   if (!sentence.empty()) text += paragraph(sentence + ".");
   text += deductions_text(deductions, level);
-  return careful.empty() ? text : text + "\nTo be careful about\n" + careful;
+  return careful.empty() ? text : text + "\nCautions\n" + careful;
 }
 
 std::string derivation_csv(const Deductions& deductions) {
@@ -721,7 +732,7 @@ std::string look_text(const Table& table) {
   for (const Column& column : table.columns()) {
     const ColumnSummary s = summary_of(column);
     if (column.is_text()) {
-      remarks += item(fmt::format("'{}' holds words.", column.name));
+      remarks += item(fmt::format("'{}' is a text column.", column.name));
     } else {
       any = true;
       const auto number = [](double x) { return std::isnan(x) ? std::string("-") : fmt::format("{:.5g}", x); };
@@ -735,8 +746,10 @@ std::string look_text(const Table& table) {
             at.size() == 1 ? "" : "s", row_list(at), column.texts.front().text, at.size() == 1 ? "it" : "them"));
       }
       if (!s.beyond_fences.empty()) {
-        remarks += item(fmt::format("'{}' lies far from its other values in row{} {} (beyond the box-plot fences).",
-                                    column.name, s.beyond_fences.size() == 1 ? "" : "s", row_list(s.beyond_fences)));
+        remarks +=
+            item(fmt::format("'{}' has unusual values in row{} {} (more than 1.5 interquartile ranges outside the "
+                             "quartiles).",
+                             column.name, s.beyond_fences.size() == 1 ? "" : "s", row_list(s.beyond_fences)));
       }
       if (s.count > 1 && s.sd == 0) remarks += item(fmt::format("'{}' is the same in every row.", column.name));
     }
@@ -750,7 +763,7 @@ std::string look_text(const Table& table) {
     }
   }
   if (any) text += "\nSummary\n" + grid.text();
-  if (!remarks.empty()) text += "\nTo be careful about\n" + remarks;
+  if (!remarks.empty()) text += "\nCautions\n" + remarks;
   return text;
 }
 
@@ -764,16 +777,15 @@ std::string pair_text(const Observations& observations) {
   const std::vector<Straightening> ways = straightenings(observations);
   if (ways.empty()) return text;
   constexpr std::size_t shown = 5;
-  text += "\nAxes that straighten the points, best first by AICc of the measured response\n";
-  text += paragraph(
-      "(within 2 of the best they can't be told apart, and stand in the order in which laboratories meet them)");
-  Grid grid({{"line", Align::left},
-             {"behind the best", Align::point},
-             {"p of what bend is left", Align::left},
-             {"", Align::left}});
+  text += "\nCandidate axes for a straight line, best first by AICc of the measured response\n";
+  text += paragraph("(those within 2 of the best are about equally well supported, and are listed commonest first)");
+  Grid grid(
+      {{"axes", Align::left}, {"ΔAICc", Align::point}, {"p (remaining curvature)", Align::left}, {"", Align::left}});
   for (std::size_t i = 0; i < std::min(shown, ways.size()); ++i) {
+    const bool bent = ways[i].curvature_p < 0.05;
     grid.add({ways[i].model, fmt::format("{:.1f}", ways[i].delta_aicc),
-              std::isnan(ways[i].curvature_p) ? "-" : probability_text(ways[i].curvature_p), ways[i].meaning});
+              std::isnan(ways[i].curvature_p) ? "-" : probability_text(ways[i].curvature_p),
+              joined_remarks({ways[i].meaning, bent ? "still curved" : ""})});
   }
   return text + grid.text();
 }

@@ -252,8 +252,9 @@ Deductions deduce(const Estimate& estimate, double level, const std::vector<std:
                   const std::vector<std::string>& hypotheses) {
   Deductions made;
   for (const OriginalParameter& original : estimate.model().original_parameters()) {
-    // What nobody asked for is left away where it has no value, a half-life of a growing curve say.
-    if (!std::isfinite(ParameterExpression(estimate, original.expression).at(estimate.parameters()))) continue;
+    // What nobody asked for is omitted where it has no value, a half-life of a growing curve say.
+    const double value = ParameterExpression(estimate, original.expression).at(estimate.parameters());
+    if (!std::isfinite(value) || (original.only_positive && !(value > 0))) continue;
     made.derived.push_back(derive(estimate, fmt::format("{} = {}", original.name, original.expression), level));
   }
   for (const std::string& definition : definitions) made.derived.push_back(derive(estimate, definition, level));

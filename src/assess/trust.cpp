@@ -18,8 +18,7 @@ using Eigen::Index;
 
 constexpr std::size_t cheap_rows = 1000;
 constexpr double high_correlation = 0.99;
-constexpr double fair_curvature = 0.3;  // Bates and Watts (1988), 7.3
-constexpr double most_outside = 2;      // times what the level leaves out
+constexpr double most_outside = 2;  // times what the level leaves out
 // A curve at a place that is correlated with a parameter by less than this may be quoted beside it.
 constexpr double slight_correlation = 0.3;
 
@@ -170,9 +169,10 @@ void find_pairs(const Fit& fit, Trust& trust) {
         "calculation.",
         pair.first, pair.second, pair.correlation,
         others == 0 ? "" : fmt::format(", as are {} other pair{}", others, others == 1 ? "" : "s"),
-        others == 0 && is_far_from_zero(estimate)
+        others > 0 || !is_far_from_zero(estimate) ? ""
+        : estimate.model().polynomial_degree() > 0
             ? fmt::format(", because {} is far from zero", estimate.parts().predictors[0].name)
-            : "");
+            : fmt::format(", because the range of {} is narrow", estimate.parts().predictors[0].name));
     if (others == 0) trust.note += instead_of(estimate, estimate.index_of(pair.first), estimate.index_of(pair.second));
   }
 }
@@ -212,7 +212,7 @@ Trust trust_of(const Fit& fit, double level, Profiles profiles) {
         fmt::format(
             "On the way to the profile intervals a lower {} was met, {:.6g} against {:.6g}: this is not the best "
             "curve. Start elsewhere, or without starting values.",
-            fit.observations().has_uncertainties() ? "chi-squared" : "sum of squares", lower, fit.chi_squared()));
+            fit.objective_name(), lower, fit.chi_squared()));
   }
   find_pairs(fit, trust);
   if (trust.curvature.intrinsic > fair_curvature) {

@@ -69,9 +69,9 @@ Linearity linearity_of(const CoreCalibration& core, const Readings& readings, co
     const auto parameters = parameter_intervals(core.reported, 0.95);
     result.intercept_p = parameters[static_cast<std::size_t>(core.reported.model().constant_index())].p;
     if (core.levels.size() > 2 && options.scatter.kind != Kind::power && testable) {
-      const Fit quadratic = fit(shape_model("polynomial(2)", readings.amount.name, readings.signal.name),
-                                core.fit.observations(),
-                                {.uncertainty = core.fit.estimate().basis(), .events_as_numbers = true});
+      const Fit quadratic =
+          fit(shape_model("polynomial(2)", readings.amount.name, readings.signal.name), core.fit.observations(),
+              {.uncertainty = core.fit.estimate().basis(), .events_as_numbers = true});
       const NestedTest test = nested_test(core.fit, quadratic);
       result.mandel_f = test.statistic;
       result.mandel_p = test.p;

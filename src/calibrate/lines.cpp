@@ -220,7 +220,8 @@ WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& u
     const Observations rows(
         Table::from_columns({amounts, signals, which, weights}),
         {.response = y.name, .predictors = {x.name, indicator}, .response_uncertainty = Uncertainty(weights.name)});
-    const Fit made = fit(joint, rows, {.uncertainty = plain.estimate().basis(), .starts = starts, .events_as_numbers = true});
+    const Fit made =
+        fit(joint, rows, {.uncertainty = plain.estimate().basis(), .starts = starts, .events_as_numbers = true});
     const double now = made.estimate().parts().scale;
     const bool done = stated || std::abs(now - scale) <= settled * scale || round == most_rounds;
     scale = now;

@@ -23,7 +23,6 @@ namespace {
 using Eigen::Index;
 
 constexpr double high_correlation = 0.99;
-constexpr double fair_curvature = 0.3;  // Bates and Watts (1988), 7.3
 // Curves this near each other, as a share of their size, are one curve.
 constexpr double one_curve = 1e-7;
 
@@ -94,7 +93,7 @@ bool is_exact(const Fit& fit) {
 void add_warnings(const Fit& fit, std::vector<CandidateRemark>& remarks) {
   for (const Warning& warning : fit.warnings()) {
     if (warning.code == "not_converged") {
-      remarks.push_back({"not_converged", fmt::format("the search ended without a minimum ({})", fit.solver().stop)});
+      remarks.push_back({"not_converged", fmt::format("the search did not converge ({})", fit.solver().stop)});
     } else if (warning.code == "at_limit") {
       remarks.push_back({"at_limit", warning.text.substr(0, warning.text.find(':'))});
     } else if (warning.code == "place_outside_data") {
@@ -107,7 +106,8 @@ void add_doubts(const Fit& fit, double level, std::vector<CandidateRemark>& rema
   if (!fit.solver().converged) return;
   const double bend = curvature_of(fit, level).intrinsic;
   if (bend > fair_curvature)
-    remarks.push_back({"curvature", fmt::format("it bends within its uncertainty (intrinsic curvature {:.2g})", bend)});
+    remarks.push_back(
+        {"curvature", fmt::format("it is nonlinear over its uncertainty (intrinsic curvature {:.2g})", bend)});
   if (fit.model().is_linear()) return;
   // Parameters that are hardly known and move together are not determined separately.
   const MatrixXd r = correlation(fit.estimate());

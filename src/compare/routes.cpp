@@ -76,33 +76,33 @@ VectorXd uncertainties_in(const Fit& same, const Fit& linearized) {
 
 std::string spread_sentence(const char* route, double p) {
   if (std::isnan(p)) return "";
-  return p < noticeable ? fmt::format(" The size of the {} route's residuals changes with the fitted value (p = {}).",
-                                      route, probability_text(p))
-                        : fmt::format(" The {} route's residuals show no change of their size (p = {}).", route,
-                                      probability_text(p));
+  return p < noticeable
+             ? fmt::format(" The scatter of the {} route's residuals changes with the fitted value (p = {}).", route,
+                           probability_text(p))
+             : fmt::format(" No change in the scatter of the {} route's residuals was detected (p = {}).", route,
+                           probability_text(p));
 }
 
 std::string verdict_of(const Fit& direct, const RoutePair& pair) {
   const std::string& y = direct.observations().response().name;
   if (pair.direct_scatter == pair.linearized_scatter) {
     return fmt::format(
-        "Both take the scatter of {} as {}: they differ only because the transform bends within it, and "
-        "the direct route is to be trusted.",
+        "Both assume a scatter of {} that is {}: they differ only because the transform is nonlinear over it. Prefer "
+        "the "
+        "direct route.",
         y, pair.direct_scatter);
   }
   const std::string spreads =
       spread_sentence("direct", pair.direct_spread_p) + spread_sentence("linearized", pair.linearized_spread_p);
   if (!(std::abs(pair.delta_aicc) > telling)) {
-    return fmt::format(
-        "The rows do not tell which assumption is right{}; what is known of the measurement must "
-        "decide.{}",
-        std::isnan(pair.delta_aicc)
-            ? ""
-            : fmt::format(" (AICc of the measured {} differs by {:.1f})", y, std::abs(pair.delta_aicc)),
-        spreads);
+    return fmt::format("The data do not decide between the two assumptions{}; what is known of the measurement must.{}",
+                       std::isnan(pair.delta_aicc)
+                           ? ""
+                           : fmt::format(" (AICc of the measured {} differs by {:.1f})", y, std::abs(pair.delta_aicc)),
+                       spreads);
   }
   const bool for_direct = pair.delta_aicc > 0;
-  return fmt::format("The rows speak for the {} route, a scatter {}: AICc of the measured {} is lower by {:.1f}.{}",
+  return fmt::format("The data favour the {} route, a scatter {}: AICc of the measured {} is lower by {:.1f}.{}",
                      for_direct ? "direct" : "linearized", for_direct ? pair.direct_scatter : pair.linearized_scatter,
                      y, std::abs(pair.delta_aicc), spreads);
 }

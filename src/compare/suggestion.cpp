@@ -17,6 +17,7 @@ namespace {
 
 using Eigen::Index;
 
+constexpr double noticeable = 0.05;
 constexpr double one_uncertainty = 0.682689492137086;  // level of a normal interval of one standard uncertainty
 // Where a further measurement is looked for: the range of the data and half of it on either side.
 constexpr int looked_at = 241;
@@ -98,12 +99,12 @@ std::string separation_text(const Candidate& chosen, const Separation& s) {
   if (!std::isfinite(s.in_uncertainties)) return "";
   if (s.in_uncertainties < 1) {
     return fmt::format(
-        " From {} no single further measurement within or near the data would separate it: the two "
-        "never differ by more than {} of the uncertainty.",
+        " No single further measurement within or near the data would distinguish it from {}: the two never differ by "
+        "more than {} of the uncertainty of their difference.",
         s.rival, rounded(s.in_uncertainties, 2));
   }
   return fmt::format(
-      " From {} a measurement at {} = {}{} would separate it best: they differ there by {}, {} times the "
+      " A measurement at {1} = {2}{3} would distinguish it best from {0}: they differ there by {4}, {5} times the "
       "uncertainty of that difference.",
       s.rival, x.name, with_unit(s.at, x.unit), s.outside_data ? " (outside the data)" : "",
       with_unit(std::abs(s.difference), rows.response().unit), rounded(s.in_uncertainties, 2));
@@ -116,7 +117,18 @@ std::string doubts_text(const Candidate& chosen) {
     if (remark.code == "same_curve" || remark.code == "few_rows" || remark.code == "not_told_apart") continue;
     doubts += (doubts.empty() ? "" : "; ") + remark.text;
   }
-  return doubts.empty() ? "" : fmt::format(" But it did not pass every check: {}.", doubts);
+  return doubts.empty() ? "" : fmt::format(" However: {}.", doubts);
+}
+
+// Of a larger candidate within reach, why it is not the suggested one.
+std::string extra_terms_text(const Comparison& comparison, const NestedPair& pair) {
+  const Candidate& larger = comparison.candidates[pair.larger];
+  if (!(pair.test.p < noticeable))
+    return fmt::format(" What {} adds to it is not significant ({}).", larger.name, test_text(pair.test));
+  return fmt::format(
+      " What {} adds to it is significant at 5 % ({}), but its AICc, which charges more for a parameter the fewer the "
+      "data are, is not lower.",
+      larger.name, test_text(pair.test));
 }
 
 std::string parameters_text(std::size_t count) { return fmt::format("{} parameter{}", count, count == 1 ? "" : "s"); }
@@ -148,6 +160,14 @@ std::vector<std::size_t> judged_of(const std::vector<Candidate>& all) {
   return judged;
 }
 
+// Whether a larger candidate of lower AICc, within the best's reach as well, is significantly better.
+bool is_rejected_within(const Comparison& comparison, std::size_t place) {
+  const std::vector<Candidate>& all = comparison.candidates;
+  return std::any_of(comparison.nested.begin(), comparison.nested.end(), [&](const NestedPair& pair) {
+    return pair.smaller == place && pair.test.p < noticeable && all[pair.larger].delta_aicc < all[place].delta_aicc;
+  });
+}
+
 // Those within the best's reach.
 std::vector<std::size_t> reach_of(const std::vector<Candidate>& all, const std::vector<std::size_t>& judged) {
   std::vector<std::size_t> reach;
@@ -159,13 +179,15 @@ std::vector<std::size_t> reach_of(const std::vector<Candidate>& all, const std::
 
 }  // namespace
 
-// Within the best's reach the fewest parameters win, then the lowest AICc.
+// Of those within the best's reach that no nested test rejects for a larger one of lower AICc there, the fewest
+// parameters win, then the lowest AICc.
 std::optional<std::size_t> suggested_place(const Comparison& comparison) {
   const std::vector<Candidate>& all = comparison.candidates;
   const std::vector<std::size_t> judged = judged_of(all);
   if (judged.empty()) return std::nullopt;
   if (all[judged[0]].has("exact")) return judged[0];
-  const std::vector<std::size_t> reach = reach_of(all, judged);
+  std::vector<std::size_t> reach = reach_of(all, judged);
+  std::erase_if(reach, [&](std::size_t i) { return is_rejected_within(comparison, i); });
   return *std::min_element(reach.begin(), reach.end(), [&all](std::size_t a, std::size_t b) {
     return all[a].parameters != all[b].parameters ? all[a].parameters < all[b].parameters : a < b;
   });
@@ -202,13 +224,16 @@ Suggestion suggest(const Comparison& comparison) {
     reason = fmt::format("{} has the lowest AICc; the next, {}, lies {} behind.", chosen.name, all[judged[1]].name,
                          rounded(all[judged[1]].delta_aicc, 3));
   } else {
-    const auto as_few = std::count_if(reach.begin(), reach.end(),
-                                      [&](std::size_t i) { return all[i].parameters == chosen.parameters; });
+    const auto kept =
+        std::count_if(reach.begin(), reach.end(), [&](std::size_t i) { return !is_rejected_within(comparison, i); });
+    const auto as_few = std::count_if(reach.begin(), reach.end(), [&](std::size_t i) {
+      return all[i].parameters == chosen.parameters && !is_rejected_within(comparison, i);
+    });
     reason = fmt::format(
-        "{} {} of the {} candidates within {} of the lowest AICc{}.", chosen.name,
+        "{} {} of the {} candidates within {} of the lowest AICc{}{}.", chosen.name,
         as_few == 1 ? fmt::format("has the fewest parameters ({})", chosen.parameters)
                     : fmt::format("has the lowest AICc of those with the fewest parameters ({})", chosen.parameters),
-        reach.size(), aicc_reach,
+        reach.size(), aicc_reach, static_cast<std::size_t>(kept) == reach.size() ? "" : " that no nested test rejects",
         at == best ? "" : fmt::format(" (that of {}, {} lower)", all[best].name, rounded(chosen.delta_aicc, 2)));
   }
 
@@ -217,8 +242,8 @@ Suggestion suggest(const Comparison& comparison) {
   for (const std::size_t i : reach) {
     if (i == at) continue;
     if (const NestedPair* pair = pair_of(comparison, at, i)) {
-      reason += fmt::format(" The rows do not call for what {} adds to it ({}).", all[i].name, test_text(pair->test));
-    } else {
+      reason += extra_terms_text(comparison, *pair);
+    } else if (pair_of(comparison, i, at) == nullptr) {
       rivals.push_back(all[i].name);
     }
   }
@@ -228,24 +253,28 @@ Suggestion suggest(const Comparison& comparison) {
       below = &pair;
   }
   if (below != nullptr) {
-    reason +=
-        fmt::format("{} what it adds to {} ({}).",
-                    below->test.p < 0.05 ? " The rows call for" : " It is not beyond doubt that the rows call for",
-                    all[below->smaller].name, test_text(below->test));
+    reason += fmt::format(" What it adds to {} is {} ({}).", all[below->smaller].name,
+                          below->test.p < noticeable ? "significant" : "not significant", test_text(below->test));
   }
   const std::size_t lowest = with_lowest_leave_one_out(all, judged);
   if (judged.size() > 1) {
-    reason += lowest == at ? " Leave-one-out prediction agrees."
-                           : fmt::format(" Leave-one-out prediction would prefer {}.", all[lowest].name);
+    if (std::isnan(chosen.leave_one_out.size.root_mean_square)) {
+      reason += " Its leave-one-out error could not be computed.";
+    } else if (lowest == at) {
+      reason += " It also has the lowest leave-one-out error.";
+    } else {
+      reason += fmt::format(" The lowest leave-one-out error is that of {}.", all[lowest].name);
+    }
   }
   if (!rivals.empty()) {
-    reason += fmt::format(" {} and {} can't be told apart by these data.", chosen.name, fmt::join(rivals, ", "));
+    reason += fmt::format(" {} and {} are about equally well supported (AICc within {}).", chosen.name,
+                          fmt::join(rivals, ", "), aicc_reach);
     for (const std::size_t i : reach) {
       if (std::find(rivals.begin(), rivals.end(), all[i].name) == rivals.end()) continue;
       if (is_one_curve(comparison, at, i)) {
         reason += fmt::format(
-            " {} is the same curve with another assumption on the scatter: repeated measurements at "
-            "both ends would tell which holds.",
+            " {} is the same curve with another assumption on the scatter: replicates at both ends would show which is "
+            "right.",
             all[i].name);
         continue;
       }

@@ -258,6 +258,12 @@ bool Fit::has_fixed_weights() const {
   return !law.is_given() || (!law.follows_the_response() && !model().is_transformed());
 }
 
+std::string_view Fit::objective_name() const {
+  return estimate().basis() == UncertaintyBasis::stated ? "chi-squared"
+         : left_side_observations().has_uncertainties() ? "weighted sum of squares"
+                                                        : "sum of squares";
+}
+
 bool Fit::residuals_are_rounding() const { return parts_->residuals_are_rounding; }
 
 VectorXd Fit::leverage() const {
@@ -352,8 +358,8 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                      basis == UncertaintyBasis::scatter ? ", so no uncertainties can be given" : "")});
   }
   if (!solved.report.converged) {
-    warnings.push_back({"not_converged", fmt::format("The search ended without a minimum ({}): the numbers are those "
-                                                     "of the best curve so far and can't be trusted.",
+    warnings.push_back({"not_converged", fmt::format("The search did not converge ({}): the numbers are those of the "
+                                                     "best curve so far and should not be used.",
                                                      solved.report.stop)});
   }
   if (solved.report.converged && solved.report.descents >= many_descents && solved.report.met_best < few_met &&

@@ -157,6 +157,12 @@ Guesses propose_arrhenius(const VectorXd& x, const VectorXd& y) {
   return guesses;
 }
 
+Guesses propose_arrhenius_rate(const VectorXd& x, const VectorXd& y) {
+  Guesses guesses = propose_arrhenius(x, y);
+  for (VectorXd& guess : guesses) guess[1] = -guess[1];
+  return guesses;
+}
+
 Guesses propose_saturation(const VectorXd& x, const VectorXd&) {
   Guesses guesses;
   for (const double share : {0.03, 0.1, 0.3, 1.0, 3.0}) guesses.push_back(guess({1, share * size_of(x)}));

@@ -22,6 +22,7 @@ std::vector<VectorXd> propose_offset_base(const VectorXd& x, const VectorXd& y);
 std::vector<VectorXd> propose_two_times(const VectorXd& x, const VectorXd& y);            // a1, tau1, a2, tau2
 std::vector<VectorXd> propose_power(const VectorXd& x, const VectorXd& y);                // a, b
 std::vector<VectorXd> propose_arrhenius(const VectorXd& x, const VectorXd& y);            // a, b
+std::vector<VectorXd> propose_arrhenius_rate(const VectorXd& x, const VectorXd& y);       // a, b
 std::vector<VectorXd> propose_saturation(const VectorXd& x, const VectorXd& y);           // m, k
 std::vector<VectorXd> propose_hill(const VectorXd& x, const VectorXd& y);                 // m, n, k
 std::vector<VectorXd> propose_approach(const VectorXd& x, const VectorXd& y);             // m, k

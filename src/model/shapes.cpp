@@ -87,7 +87,8 @@ std::vector<OriginalParameter> implied(const Shape& shape, Route route, const Mo
                                        const std::map<std::string, std::string, std::less<>>& columns) {
   std::vector<OriginalParameter> quantities;
   const auto add = [&](const ShapeParameter& q, std::string_view expression) {
-    quantities.push_back({with_names(q.name, columns), with_names(expression, columns), std::string(q.meaning)});
+    quantities.push_back(
+        {with_names(q.name, columns), with_names(expression, columns), std::string(q.meaning), q.only_positive});
   };
   if (route == Route::linearized) {
     for (const ShapeParameter& parameter : shape.parameters) {

@@ -38,6 +38,7 @@ const std::vector<Recovery>& recoveries() {
       {"two-exponentials", {3, 40, 5, 4}, 0, 120, 60, 0.03},
       {"power", {3.2, 1.5}, 0.5, 20, 20, 0.8},
       {"arrhenius", {0.62, 2417}, 1300, 1600, 16, 0.03},
+      {"arrhenius-rate", {1e8, 6000}, 280, 360, 16, 0.02},
       {"saturation", {12, 3}, 0.2, 20, 20, 0.2},
       {"hill", {8, 2.4, 5}, 0.2, 20, 30, 0.15},
       {"approach-to-limit", {40, 0.3}, 0, 15, 20, 0.8},
@@ -116,6 +117,31 @@ TEST(CurvedShape, ParametrizationsOfOneCurveAgree) {
     }
     EXPECT_EQ(values.count("tau") + values.count("h"), 2u);
   }
+}
+
+// A curve that grows has a doubling time and no half-life, one that falls the other way round; the activation energy of
+// a rate is positive where the rate rises with the temperature, that of a viscosity where it falls.
+TEST(CurvedShape, DerivesWhatTheCurveHas) {
+  const auto derived_of = [](const std::string& shape, double rate) {
+    const VectorXd x = VectorXd::LinSpaced(12, 300, 340);
+    const VectorXd y = shape.starts_with("arrhenius") ? VectorXd((rate / x.array()).exp() * 1e3)
+                                                      : VectorXd((rate * (x.array() - 300)).exp());
+    std::map<std::string, double> derived;
+    for (const DerivedQuantity& q : deduce(fit(shape_model(shape), Observations::of(x, y)).estimate(), 0.95).derived)
+      derived[q.name] = q.value;
+    return derived;
+  };
+  for (const char* shape : {"exponential", "exponential-time-constant", "exponential-half-life", "exponential-base"}) {
+    for (const double rate : {0.05, -0.05}) {
+      std::map<std::string, double> derived = derived_of(shape, rate);
+      EXPECT_EQ(derived.contains("d"), rate > 0) << shape;
+      EXPECT_FALSE(derived.contains("h") && rate > 0) << shape;
+      const std::string name = rate > 0 ? "d" : derived.contains("h") ? "h" : "tau";
+      EXPECT_NEAR(derived[name], (name == "tau" ? 1 : std::log(2)) / 0.05, 1e-8) << shape;
+    }
+  }
+  EXPECT_NEAR(derived_of("arrhenius", 2000)["E_a"], 8.31446261815324 * 2000, 1e-4);
+  EXPECT_NEAR(derived_of("arrhenius-rate", -2000)["E_a"], 8.31446261815324 * 2000, 1e-4);
 }
 
 // The straightened sibling of every shape that has one meets the direct curve where there is hardly any scatter.

@@ -20,6 +20,9 @@ struct Curvature {
   double parameter_effects = not_a_number;
 };
 
+/// Up to here symmetric intervals and bands are adequate: Bates and Watts (1988), 7.3.
+inline constexpr double fair_curvature = 0.3;
+
 /// NaN where it can't be known (no degrees of freedom, an exact fit, more than 20,000 rows). Second derivatives are
 /// central differences of fourth order of the exact first ones, in steps of a hundredth of the standard uncertainties.
 /// Cost: 4 p evaluations. Source: Bates and Watts (1980) J. R. Stat. Soc. B 42, 1; their mean square over directions,

@@ -28,7 +28,7 @@ struct Straightening {
 };
 
 /// The straight lines in the usual transformed axes that the rows allow, best first by AICc of the measured response;
-/// those within 2 of the best can't be told apart and stand in the order in which laboratories meet them. Without
+/// those within 2 of the best are about equally well supported and stand with the commonest first. Without
 /// stated uncertainties each assumes equal scatter in its own y. Two columns with plain names, x and y.
 [[nodiscard]] std::vector<Straightening> straightenings(const Observations& observations);
 

@@ -92,6 +92,9 @@ class Fit {
   /// row, and nothing can be learnt from its scatter. Relative to the responses and the terms of the curve in each row,
   /// so that cancellation between terms counts. Cost: at most one evaluation.
   [[nodiscard]] bool residuals_are_rounding() const;
+  /// What chi_squared() is to be called: "chi-squared" under stated uncertainties, "sum of squares" without
+  /// uncertainties or weights, "weighted sum of squares" otherwise.
+  [[nodiscard]] std::string_view objective_name() const;
   /// Diagonal of the projection onto the fitted curve, between 0 and 1; they add up to p.
   [[nodiscard]] VectorXd leverage() const;
 

@@ -25,6 +25,7 @@ struct OriginalParameter {
   std::string name{};
   std::string expression{};
   std::string meaning{};
+  bool only_positive = false;  ///< reported only where it is above zero: a half-life, a doubling time
 };
 
 /// A parameter that is held at a value and not fitted.

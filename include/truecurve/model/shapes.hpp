@@ -32,6 +32,7 @@ struct ShapeParameter {
   /// Of a parameter of the curve: its expression in the parameters of the linearized form; empty where the shape has no
   /// such form. Of a derived quantity: its expression in the parameters of the curve.
   std::string_view from_linearized{};
+  bool only_positive = false;  ///< of a derived quantity that a curve has only where it is above zero, a half-life say
 };
 
 /// One shape of the catalogue.
