@@ -138,7 +138,7 @@ Command add_compare(CLI::App& parser, Streams streams) {
       .add("--figure-criterion", options->criterion_file,
            "Draw how far each candidate lies behind the best to this file: .png, .svg or .pdf")
       .takes("FILE");
-  command.example("truecurve compare demo/density.csv polynomial(1..5) --x w_Sn --y rho");
+  command.example("truecurve compare demo/density.csv \"polynomial(1..5)\" --x w_Sn --y rho");
   return [options, streams] { return run_compare(*options, streams); };
 }
 

@@ -45,8 +45,8 @@ class ParameterExpression {
   }
 
   [[nodiscard]] double at(const VectorXd& parameters) const {
-    std::vector<double> numbers(static_cast<std::size_t>(node_) + 1, 0.0);
-    return evaluate(node_, parameters, numbers);
+    numbers_.resize(static_cast<std::size_t>(node_) + 1);
+    return evaluate(node_, parameters, numbers_);
   }
 
   [[nodiscard]] VectorXd gradient() {
@@ -98,6 +98,7 @@ class ParameterExpression {
 
   std::vector<Index> index_;  // parameter of each name, -1 for one that is held
   std::vector<double> held_;
+  mutable std::vector<double> numbers_;  // of the nodes, kept from one evaluation to the next
 };
 
 void require_finite(double value, std::string_view text) {
@@ -117,18 +118,22 @@ class ParameterDraws {
       : estimate_(estimate),
         root_(estimate.standard_uncertainties().asDiagonal() * detail::cholesky_factor(estimate.parts().correlation)) {}
 
-  [[nodiscard]] VectorXd next() {
-    VectorXd z(estimate_.parameters().size());
-    for (double& component : z) component = random_.normal();
+  /// The same vector with new values every time.
+  [[nodiscard]] const VectorXd& next() {
+    random_.fill_normal({z_.data(), static_cast<std::size_t>(z_.size())});
     const bool stated = estimate_.basis() == UncertaintyBasis::stated;
     const double dof = estimate_.degrees_of_freedom();
     const double stretch = stated ? 1 : std::sqrt(dof / random_.chi_squared(dof));
-    return estimate_.parameters() + stretch * (root_ * z);
+    drawn_ = estimate_.parameters();
+    for (Index j = 0; j < z_.size(); ++j) drawn_ += stretch * z_[j] * root_.col(j);
+    return drawn_;
   }
 
  private:
   const Estimate& estimate_;
   MatrixXd root_;
+  VectorXd z_ = VectorXd(estimate_.parameters().size());
+  VectorXd drawn_;
   RandomNumbers random_{monte_carlo_seed};
 };
 
@@ -163,7 +168,7 @@ MonteCarlo monte_carlo(const Estimate& estimate, const ParameterExpression& expr
   values.reserve(static_cast<std::size_t>(draws));
   int undefined = 0;
   for (int draw = 0; draw < draws; ++draw) {
-    const VectorXd theta = parameters.next();
+    const VectorXd& theta = parameters.next();
     double value = expression.at(theta);
     if (std::isnan(value)) {
       ++undefined;

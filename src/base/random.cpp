@@ -28,7 +28,8 @@ double RandomNumbers::chi_squared(double degrees_of_freedom) {
   const double c = 1 / std::sqrt(9 * d);
   for (;;) {
     const double x = normal();
-    const double v = std::pow(1 + c * x, 3);
+    const double root = 1 + c * x;
+    const double v = root * root * root;
     if (v > 0 && std::log(uniform()) < x * x / 2 + d - d * v + d * std::log(v)) return 2 * d * v * boost;
   }
 }

@@ -23,9 +23,8 @@ struct CorrelatedPair {
   std::string second{};
   double correlation = not_a_number;
   /// Whether the data hardly determine them separately: a profile of one of them is open. Else the correlation is a
-  /// matter of where along the axis they are quoted, and `note` says so, with a better place.
+  /// matter of where along the axis they are quoted, and the note of Trust says so, with a better place.
   bool is_redundant = false;
-  std::string note{};
 };
 
 struct Trust {

@@ -1,0 +1,78 @@
+#include "claims.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdlib>
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+namespace truecurve::test {
+namespace {
+
+double standard_error(double rate, int trials) { return std::sqrt(rate * (1 - rate) / trials); }
+
+}  // namespace
+
+int simulated_sets(int fewer, int more) {
+#ifdef TRUECURVE_SANITIZED
+  return std::max(20, fewer / 10 + 0 * more);
+#else
+  return std::getenv("TRUECURVE_LONG_RUN") != nullptr ? more : fewer;
+#endif
+}
+
+void Claims::count(const std::string& design, int n, const Claim& claim, bool held) {
+  auto line = std::find_if(lines_.begin(), lines_.end(),
+                           [&](const Line& l) { return l.design == design && l.claim.what == claim.what; });
+  if (line == lines_.end()) {
+    // The claims of a design stay together.
+    const auto last = std::find_if(lines_.rbegin(), lines_.rend(), [&](const Line& l) { return l.design == design; });
+    line = lines_.insert(last == lines_.rend() ? lines_.end() : last.base(), Line{design, claim, {}});
+  }
+  Tally& tally = line->at[n];
+  tally.held += held;
+  ++tally.trials;
+}
+
+void Claims::expect() const {
+  constexpr double errors = 4;
+  for (const Line& line : lines_) {
+    for (const auto& [n, tally] : line.at) {
+      const double found = static_cast<double>(tally.held) / tally.trials;
+      const double off = errors * standard_error(line.claim.rate, tally.trials) + line.claim.within / 100;
+      EXPECT_NEAR(found, line.claim.rate, off)
+          << line.design << ": " << line.claim.what << " at n = " << n << ", " << tally.trials << " sets";
+    }
+  }
+}
+
+std::string Claims::table(const std::vector<int>& sizes) const {
+  std::string head = "| design | what is printed | claimed |";
+  std::string rule = "|---|---|---|";
+  for (const int n : sizes) {
+    head += fmt::format(" n = {} |", n);
+    rule += "---|";
+  }
+  std::string text = "\n" + head + "\n" + rule + "\n";
+  std::string design;
+  for (const Line& line : lines_) {
+    text += fmt::format("| {} | {} | {:g} %{} |", line.design == design ? "" : line.design, line.claim.what,
+                        100 * line.claim.rate, line.claim.within > 0 ? fmt::format(" ± {:g}", line.claim.within) : "");
+    design = line.design;
+    for (const int n : sizes) {
+      const auto tally = line.at.find(n);
+      if (tally == line.at.end()) {
+        text += " |";
+        continue;
+      }
+      const double found = static_cast<double>(tally->second.held) / tally->second.trials;
+      text += fmt::format(" {:.1f} ± {:.1f} |", 100 * found,
+                          100 * standard_error(std::clamp(found, 0.001, 0.999), tally->second.trials));
+    }
+    text += "\n";
+  }
+  return text;
+}
+
+}  // namespace truecurve::test
