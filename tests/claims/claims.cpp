@@ -4,6 +4,7 @@
 #include <cmath>
 #include <cstdlib>
 
+#include <boost/math/distributions/binomial.hpp>
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
@@ -11,6 +12,11 @@ namespace truecurve::test {
 namespace {
 
 double standard_error(double rate, int trials) { return std::sqrt(rate * (1 - rate) / trials); }
+
+// Probability of no more than `held` in `trials` that each hold at this rate.
+double at_most(int held, int trials, double rate) {
+  return boost::math::cdf(boost::math::binomial(trials, std::clamp(rate, 0.0, 1.0)), held);
+}
 
 }  // namespace
 
@@ -36,13 +42,14 @@ void Claims::count(const std::string& design, int n, const Claim& claim, bool he
 }
 
 void Claims::expect() const {
-  constexpr double errors = 4;
+  constexpr double rare = 3e-5;  // as four standard errors of a normal variable, on either side
   for (const Line& line : lines_) {
+    const double off = line.claim.within / 100;
     for (const auto& [n, tally] : line.at) {
-      const double found = static_cast<double>(tally.held) / tally.trials;
-      const double off = errors * standard_error(line.claim.rate, tally.trials) + line.claim.within / 100;
-      EXPECT_NEAR(found, line.claim.rate, off)
-          << line.design << ": " << line.claim.what << " at n = " << n << ", " << tally.trials << " sets";
+      const auto about = fmt::format("{}: {} at n = {} held in {} of {}, claimed {}", line.design, line.claim.what, n,
+                                     tally.held, tally.trials, line.claim.rate);
+      EXPECT_GT(at_most(tally.held, tally.trials, line.claim.rate - off), rare) << about;
+      EXPECT_GT(at_most(tally.trials - tally.held, tally.trials, 1 - line.claim.rate - off), rare) << about;
     }
   }
 }
