@@ -19,6 +19,14 @@ namespace truecurve::test {
 
 std::filesystem::path source_folder() { return TRUECURVE_SOURCE_FOLDER; }
 
+int simulated_sets(int fewer, int more) {
+#ifdef TRUECURVE_SANITIZED
+  return more > fewer ? std::clamp(fewer / 10, 4, 40) : fewer;
+#else
+  return std::getenv("TRUECURVE_LONG_RUN") != nullptr ? more : fewer;
+#endif
+}
+
 void update_docs_table(const std::string& mark, const std::string& table) {
   if (std::getenv("TRUECURVE_UPDATE_DOCS") == nullptr) return;
   const auto file = source_folder() / "docs/methods.md";

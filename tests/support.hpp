@@ -79,6 +79,10 @@ class TemporaryFolder {
 /// With TRUECURVE_UPDATE_DOCS set, replaces what stands between a mark and "<!-- end -->" in docs/methods.md.
 void update_docs_table(const std::string& mark, const std::string& table);
 
+/// How many data sets are simulated: `fewer` in every check, `more` with TRUECURVE_LONG_RUN set, and a few under the
+/// sanitizers, which watch the code and not the rates.
+int simulated_sets(int fewer, int more);
+
 std::string file_text(const std::filesystem::path& file);
 
 }  // namespace truecurve::test

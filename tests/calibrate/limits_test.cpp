@@ -158,11 +158,7 @@ TEST(Limits, FollowCurvesToo) {
 }
 
 int laboratories() {
-#ifdef TRUECURVE_SANITIZED
-  return 20;
-#else
-  return std::getenv("TRUECURVE_LONG_RUN") != nullptr ? 10'000 : 500;
-#endif
+  return test::simulated_sets(500, 10'000);
 }
 
 // Every laboratory calibrates once, then reads one blank and one sample that holds the detectable amount of the true

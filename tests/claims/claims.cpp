@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdlib>
 
 #include <boost/math/distributions/binomial.hpp>
 #include <fmt/format.h>
@@ -19,14 +18,6 @@ double at_most(int held, int trials, double rate) {
 }
 
 }  // namespace
-
-int simulated_sets(int fewer, int more) {
-#ifdef TRUECURVE_SANITIZED
-  return std::max(20, fewer / 10 + 0 * more);
-#else
-  return std::getenv("TRUECURVE_LONG_RUN") != nullptr ? more : fewer;
-#endif
-}
 
 void Claims::count(const std::string& design, int n, const Claim& claim, bool held) {
   auto line = std::find_if(lines_.begin(), lines_.end(),

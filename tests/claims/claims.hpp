@@ -9,9 +9,6 @@
 
 namespace truecurve::test {
 
-/// How many data sets of a design are simulated: `fewer` in every check, `more` with TRUECURVE_LONG_RUN set.
-int simulated_sets(int fewer, int more);
-
 /// A claim: what is printed, and the rate at which it says it holds.
 struct Claim {
   std::string what;

@@ -28,11 +28,7 @@ struct Study {
 
 // A long run, for the table in docs/methods.md: TRUECURVE_LONG_RUN=1.
 int sets() {
-#ifdef TRUECURVE_SANITIZED
-  return 8;
-#else
-  return std::getenv("TRUECURVE_LONG_RUN") != nullptr ? 2000 : 100;
-#endif
+  return test::simulated_sets(40, 2000);
 }
 
 struct Hits {

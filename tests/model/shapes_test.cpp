@@ -56,15 +56,9 @@ const std::vector<Recovery>& recoveries() {
   return all;
 }
 
-// 200 data sets each; instrumented for the sanitizers a few show as much.
-#if defined(TRUECURVE_SANITIZED)
-constexpr int sets = 4;
-#else
-constexpr int sets = 200;
-#endif
-
 TEST(CurvedShape, FindsItsTruthWithoutStarts) {
   EXPECT_GE(recoveries().size(), 20u);
+  const int sets = test::simulated_sets(60, 200);
   for (const Recovery& r : recoveries()) {
     SCOPED_TRACE(r.shape);
     const Model model = shape_model(r.shape).with_predictors({"x"});
