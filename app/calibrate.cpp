@@ -94,7 +94,6 @@ SignalScatter scatter_of(const std::string& text, bool stated) {
   }
   if (text == "constant") return {SignalScatter::Kind::constant};
   if (text == "both") return {SignalScatter::Kind::both};
-  if (text == "levels") return {SignalScatter::Kind::levels};
   if (text == "proportional") return {SignalScatter::Kind::power, 1};
   if (text == "counts") return {SignalScatter::Kind::power, 0.5};
   if (text.starts_with("power:")) return {SignalScatter::Kind::power, number_of(text.substr(6), "--spread")};
@@ -102,7 +101,7 @@ SignalScatter scatter_of(const std::string& text, bool stated) {
                .message = fmt::format("--spread '{}' is not known", text),
                .subject = "--spread",
                .value = text,
-               .remedy = "write constant, proportional, counts, power:p, both or levels"});
+               .remedy = "write constant, proportional, counts, power:p or both"});
 }
 
 void take_range(const std::string& text, CalibrationOptions& options) {
@@ -211,9 +210,9 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
       .one_of({"none", "subtract", "include"});
   command
       .add("--spread", options->spread,
-           "How a reading scatters: the same everywhere, with the signal, from a constant upwards with the signal "
-           "(both), or by each level's own SD")
-      .takes("constant|proportional|counts|power:p|both|levels");
+           "How a reading scatters: the same everywhere, as a power of the signal, or from a constant upwards with the "
+           "signal, told from the replicates (both)")
+      .takes("constant|proportional|counts|power:p|both");
   command.add("--range", options->range, "Use only standards within these amounts: 0..8, 0.. or ..8")
       .takes("LOW..HIGH");
   command.add("--level", options->level, "Level of the intervals, between 0 and 1");

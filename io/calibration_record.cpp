@@ -17,7 +17,7 @@ using detail::quantity;
 using detail::RecordReader;
 
 constexpr std::array<std::string_view, 3> blank_names = {"none", "subtract", "include"};
-constexpr std::array<std::string_view, 5> scatter_names = {"constant", "power", "both", "levels", "stated"};
+constexpr std::array<std::string_view, 4> scatter_names = {"constant", "power", "both", "stated"};
 constexpr std::array<std::string_view, 4> form_names = {"constant", "power", "function", "tabulated"};
 constexpr std::array<std::string_view, 3> function_names = {"constant", "proportional", "both"};
 
@@ -94,20 +94,31 @@ Json alternatives_json(const Calibration& c) {
   return list;
 }
 
-Json curve_json(const CalibrationCurve& curve) {
+Json scatter_json(const ReadingScatter& scatter) {
   Json table = Json::array();
-  for (const auto& [signal, sd] : curve.scatter.table) table.push_back({{"signal", signal}, {"sd", sd}});
+  for (const auto& [signal, sd] : scatter.table) table.push_back({{"signal", signal}, {"sd", sd}});
+  return {{"form", form_names[static_cast<std::size_t>(scatter.form)]},
+          {"scale", scatter.scale},
+          {"power", scatter.power},
+          {"offset", scatter.offset},
+          {"constant", scatter.function.constant},
+          {"slope", scatter.function.slope},
+          {"table", table}};
+}
+
+Json curve_json(const CalibrationCurve& curve) {
+  Json weightings = Json::array();
+  for (const Weighting& w : curve.weightings) {
+    weightings.push_back(
+        {{"weight", w.weight}, {"estimate", detail::estimate_json(w.estimate)}, {"scatter", scatter_json(w.scatter)}});
+  }
   return {{"estimate", detail::estimate_json(curve.estimate)},
           {"without_blank", detail::estimate_json(curve.without_blank)},
-          {"scatter",
-           {{"form", form_names[static_cast<std::size_t>(curve.scatter.form)]},
-            {"scale", curve.scatter.scale},
-            {"power", curve.scatter.power},
-            {"constant", curve.scatter.function.constant},
-            {"slope", curve.scatter.function.slope},
-            {"table", table}}},
+          {"scatter", scatter_json(curve.scatter)},
           {"blank", curve.blank},
-          {"level", curve.level}};
+          {"blank_degrees_of_freedom", finite_or_null(curve.blank_degrees_of_freedom)},
+          {"level", curve.level},
+          {"weightings", weightings}};
 }
 
 // Of the content without the checksum itself, in the order in which the fields stand.
@@ -126,15 +137,16 @@ std::size_t index_in(const Names& names, const RecordReader& reader, const std::
   return static_cast<std::size_t>(at - names.begin());
 }
 
-ReadingScatter read_scatter(const RecordReader& reader) {
-  ReadingScatter scatter{.form = static_cast<ReadingScatter::Form>(index_in(form_names, reader, "/curve/scatter/form")),
-                         .scale = reader.number_or_nan("/curve/scatter/scale"),
-                         .power = reader.number_or_nan("/curve/scatter/power")};
-  scatter.function.constant = reader.number_or_nan("/curve/scatter/constant");
-  scatter.function.slope = reader.number_or_nan("/curve/scatter/slope");
-  for (std::size_t i = 0; i < reader.length("/curve/scatter/table"); ++i) {
-    const std::string at = fmt::format("/curve/scatter/table/{}", i);
-    scatter.table.emplace_back(reader.number_or_nan(at + "/signal"), reader.number_or_nan(at + "/sd"));
+ReadingScatter read_scatter(const RecordReader& reader, const std::string& at) {
+  ReadingScatter scatter{.form = static_cast<ReadingScatter::Form>(index_in(form_names, reader, at + "/form")),
+                         .scale = reader.number_or_nan(at + "/scale"),
+                         .power = reader.number_or_nan(at + "/power"),
+                         .offset = reader.get<double>(at + "/offset")};
+  scatter.function.constant = reader.number_or_nan(at + "/constant");
+  scatter.function.slope = reader.number_or_nan(at + "/slope");
+  for (std::size_t i = 0; i < reader.length(at + "/table"); ++i) {
+    const std::string row = fmt::format("{}/table/{}", at, i);
+    scatter.table.emplace_back(reader.number_or_nan(row + "/signal"), reader.number_or_nan(row + "/sd"));
   }
   return scatter;
 }
@@ -238,7 +250,7 @@ StoredCalibration read_calibration_record(std::string_view json, const std::stri
   }
   StoredCalibration stored{.curve = {.estimate = detail::read_fit(reader.inner("/curve/estimate")),
                                      .without_blank = detail::read_fit(reader.inner("/curve/without_blank")),
-                                     .scatter = read_scatter(reader),
+                                     .scatter = read_scatter(reader, "/curve/scatter"),
                                      .blank = reader.get<double>("/curve/blank"),
                                      .level = reader.get<double>("/curve/level")},
                            .amount = {reader.get<std::string>("/amount/name"), reader.get<std::string>("/amount/unit")},
@@ -250,6 +262,14 @@ StoredCalibration read_calibration_record(std::string_view json, const std::stri
                                        .dilution = reader.get<std::string>("/columns/dilution")},
                            .readings = reader.get<int>("/limit_options/readings"),
                            .day = reader.is_given("/day") ? reader.get<std::string>("/day") : ""};
+  if (reader.is_given("/curve/blank_degrees_of_freedom"))
+    stored.curve.blank_degrees_of_freedom = reader.get<double>("/curve/blank_degrees_of_freedom");
+  for (std::size_t i = 0; i < reader.length("/curve/weightings"); ++i) {
+    const std::string at = fmt::format("/curve/weightings/{}", i);
+    stored.curve.weightings.push_back({reader.get<double>(at + "/weight"),
+                                       detail::read_fit(reader.inner(at + "/estimate")),
+                                       read_scatter(reader, at + "/scatter")});
+  }
   for (std::size_t i = 0; i < reader.length("/limits"); ++i) {
     const std::string at = fmt::format("/limits/{}", i);
     if (reader.get<std::string>(at + "/route") == "critical value and power")

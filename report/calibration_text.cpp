@@ -81,7 +81,6 @@ std::string scatter_sentence(const Calibration& c) {
           with_unit(rounded(c.curve.scatter.scale * c.curve.scatter.function.constant, 3), c.readings.signal.unit),
           rounded(c.curve.scatter.scale * c.curve.scatter.function.slope, 3),
           with_unit(rounded(s, 3), c.readings.signal.unit));
-    case SignalScatter::Kind::levels: return "Each level is weighted by its own standard deviation.";
     case SignalScatter::Kind::stated:
       return fmt::format(
           "The stated uncertainties of {}{} are taken as they stand: chi-squared is {} with {} degrees of "
@@ -100,7 +99,7 @@ std::string parameters_grid(const Calibration& c) {
              {level_text(c.options.level) + " interval", Align::left},
              {"p (H0: = 0)", Align::left},
              {"unit", Align::left}});
-  for (const ParameterInterval& p : parameter_intervals(c.reported, c.options.level)) {
+  for (const ParameterInterval& p : c.parameters) {
     const bool known = std::isfinite(p.standard_uncertainty);
     grid.add({p.name, with_uncertainty(p.value, p.standard_uncertainty),
               known ? rounded(p.standard_uncertainty, 2) : "-",
@@ -118,7 +117,7 @@ std::string levels_grid(const Calibration& c) {
              {level_text(c.options.level) + " interval of the mean", Align::left},
              {"curve", Align::point}});
   for (const Level& level : c.levels) {
-    const double curve = band_at(c.curve.estimate, VectorXd::Constant(1, level.amount), 0.95)[0].value;
+    const double curve = curve_at(c.curve.estimate, level.amount).value;
     const double half = (level.interval.high - level.interval.low) / 2;
     grid.add({shortest(level.amount), fmt::format("{}", level.readings.size()), fmt::format("{:.5g}", level.mean),
               number_or_dash(level.sd, 3),
@@ -143,7 +142,7 @@ std::string suspicious_text(const Calibration& c) {
             : fmt::format("The scatter of level {} is {} by Cochran's test (C = {}, p = {}); row {} lies farthest out.",
                           shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p), s.reading.row);
     if (i < c.without.size() && std::isfinite(c.without[i].slope)) {
-      const auto parameters = parameter_intervals(c.reported, c.options.level);
+      const auto& parameters = c.parameters;
       const auto constant = static_cast<std::size_t>(c.reported.model().constant_index());
       sentence += fmt::format(" Without that row the slope would be {} instead of {}, the intercept {} instead of {}.",
                               rounded(c.without[i].slope, 5), rounded(parameters[1 - constant].value, 5),

@@ -300,9 +300,15 @@ TEST_P(Units, OfCalibrationsToo) {
   }
 }
 
-INSTANTIATE_TEST_SUITE_P(Powers, Units,
-                         ::testing::Values(std::pair{1e9, 1e-7}, std::pair{1e-7, 1e9}, std::pair{1e9, 2.0},
-                                           std::pair{2.0, 1e9}, std::pair{0x1p-120, 0x1p150}));
+std::vector<std::pair<double, double>> powers() {
+#ifdef TRUECURVE_SANITIZED
+  return {{1e9, 1e-7}};
+#else
+  return {{1e9, 1e-7}, {1e-7, 1e9}, {1e9, 2}, {2, 1e9}, {0x1p-120, 0x1p150}};
+#endif
+}
+
+INSTANTIATE_TEST_SUITE_P(Powers, Units, ::testing::ValuesIn(powers()));
 
 // Numbers that are not of an order must not know it.
 void expect_same(

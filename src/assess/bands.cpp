@@ -122,6 +122,17 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
   return result;
 }
 
+CurvePoint curve_at(const Estimate& estimate, double x) {
+  const EstimateParts& parts = estimate.parts();
+  const VectorXd place = VectorXd::Constant(1, x);
+  const std::span<const VectorXd> points(&place, 1);
+  require_points(parts, points, {});
+  const detail::LeftBand left = detail::left_band(parts, points);
+  const detail::WayBack::Responses curve = detail::WayBack(*parts.model.data().bound, points).at(left.value);
+  require_defined(parts, points, curve.value);
+  return {curve.value[0], std::abs(curve.slope[0]) * left.uncertainty[0]};
+}
+
 std::vector<BandPoint> band_at(const Estimate& estimate, const VectorXd& x, double level,
                                const VectorXd& observation_uncertainties) {
   return band(estimate, std::span(&x, 1), level, observation_uncertainties);

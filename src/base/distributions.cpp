@@ -102,6 +102,7 @@ double f_upper(double f, double numerator, double denominator) {
   require_degrees(numerator, "f_upper");
   require_degrees(denominator, "f_upper");
   if (std::isinf(f)) return 0;
+  if (std::isinf(denominator)) return chi_squared_upper(f * numerator, numerator);
   return cdf(complement(FisherF(numerator, denominator), f));
 }
 
@@ -109,6 +110,7 @@ double f_quantile(double p, double numerator, double denominator) {
   require_probability(p, "f_quantile");
   require_degrees(numerator, "f_quantile");
   require_degrees(denominator, "f_quantile");
+  if (std::isinf(denominator)) return chi_squared_quantile(p, numerator) / numerator;
   return quantile(FisherF(numerator, denominator), p);
 }
 

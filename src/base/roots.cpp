@@ -25,6 +25,19 @@ double change_of_sign(double low, double high, const std::function<double(double
   return left + (right - left) / 2;
 }
 
+double smooth_change_of_sign(double low, double high, const std::function<double(double)>& function) {
+  if (low > high) return smooth_change_of_sign(high, low, function);
+  const double at_low = function(low);
+  const double at_high = function(high);
+  if (at_low == 0) return low;
+  if (at_high == 0) return high;
+  constexpr int bits = 47;
+  std::uintmax_t steps = 200;
+  const auto [left, right] = boost::math::tools::toms748_solve(
+      function, low, high, at_low, at_high, boost::math::tools::eps_tolerance<double>(bits), steps);
+  return left + (right - left) / 2;
+}
+
 double lowest_place(double low, double high, const std::function<double(double)>& function) {
   constexpr int bits = 26;  // half of a double's: closer the function does not tell places apart
   std::uintmax_t steps = 200;

@@ -1,7 +1,11 @@
 // Reads amounts back.
 #include <truecurve/assess/solve.hpp>
+#include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/amount.hpp>
+
+#include "../base/roots.hpp"
+#include "signal_parts.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -15,7 +19,6 @@ namespace {
 constexpr double beyond = 0.5;
 // A limit is looked for as far as this many ranges of the standards beyond the amount.
 constexpr double farthest = 1e6;
-constexpr int bisections = 60;  // as many as the digits of a double
 
 // Roots within the standards first, then within half their range on either side.
 std::vector<Root> roots_of(const CalibrationCurve& curve, double signal, double uncertainty) {
@@ -32,20 +35,14 @@ std::vector<Root> roots_of(const CalibrationCurve& curve, double signal, double 
   return {};
 }
 
-double curve_uncertainty(const Estimate& estimate, double x) {
-  return band_at(estimate, VectorXd::Constant(1, x), 0.95)[0].standard_uncertainty;
-}
-
 // Whether a mean signal of m readings is compatible with an amount: the scatter is that of readings of this amount, not
 // of the signal that happened to be measured.
 class Compatible {
  public:
-  Compatible(const CalibrationCurve& curve, double signal, double m)
-      : curve_(curve), signal_(signal), m_(m), factor_(curve.estimate.coverage_factor(curve.level)) {}
+  Compatible(const CalibrationCurve& curve, double signal, double m) : curve_(curve), signal_(signal), m_(m) {}
   [[nodiscard]] double at(double x) const {
-    const BandPoint point = band_at(curve_.estimate, VectorXd::Constant(1, x), 0.95)[0];
-    const double reading = curve_.scatter.at(point.value) / std::sqrt(m_);
-    return factor_ * std::hypot(reading, point.standard_uncertainty) - std::abs(point.value - signal_);
+    const double below = detail::mixture_of(curve_, detail::signal_parts(curve_, x), m_).below(signal_);
+    return std::min(below, 1 - below) - (1 - curve_.level) / 2;
   }
   /// From the amount outwards until the signal is no longer compatible; infinite where it stays so.
   [[nodiscard]] double limit(double amount, double step, double width) const {
@@ -60,12 +57,8 @@ class Compatible {
         if (error.code() != ErrorCode::not_finite) throw;
         return inside;  // the curve ends here
       }
-      double outside = amount + reach;
-      for (int i = 0; i < bisections; ++i) {
-        const double middle = inside + (outside - inside) / 2;
-        (at(middle) >= 0 ? inside : outside) = middle;
-      }
-      return inside;
+      return at(inside) > 0 ? detail::smooth_change_of_sign(inside, amount + reach, [this](double x) { return at(x); })
+                            : inside;
     }
     return std::copysign(infinity, step);
   }
@@ -74,7 +67,6 @@ class Compatible {
   const CalibrationCurve& curve_;
   double signal_;
   double m_;
-  double factor_;
 };
 
 }  // namespace
@@ -82,7 +74,7 @@ class Compatible {
 double ReadingScatter::at(double signal) const {
   switch (form) {
     case Form::constant: return scale;
-    case Form::power: return scale * std::pow(std::abs(signal), power);
+    case Form::power: return scale * std::pow(std::abs(signal + offset), power);
     case Form::function: return scale * function.at(signal);
     case Form::tabulated: break;
   }
@@ -115,26 +107,36 @@ Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown) {
   const Root& root = roots.front();
   for (std::size_t i = 1; i < roots.size(); ++i) result.others.push_back(unknown.dilution * roots[i].value);
   result.outside_standards = root.outside > 0;
-  const double whole = curve_uncertainty(curve.estimate, root.value);
-  const double slope = std::hypot(whole, std::isfinite(own) ? own : 0) / root.standard_uncertainty;
-  const double alone = std::min(whole, curve_uncertainty(curve.without_blank, root.value));
+  // The root's own uncertainty tells the slope.
+  const CurvePoint at_root = curve_at(curve.estimate, root.value);
+  const double slope =
+      std::hypot(at_root.standard_uncertainty, std::isfinite(own) ? own : 0) / root.standard_uncertainty;
+  double reading = 0;
+  double alone = 0;
+  double blank = 0;
+  for (const detail::SignalPart& part : detail::signal_parts(curve, root.value)) {
+    const double share = std::sqrt(part.weight);
+    reading = std::hypot(reading, share * part.reading / std::sqrt(m));
+    blank = std::hypot(blank, share * part.blank);
+    alone = std::hypot(alone, share * part.alone(), share * (part.value - at_root.value));
+  }
   const double factor = unknown.dilution / slope;
   result.amount = unknown.dilution * root.value;
-  result.budget = {.readings = factor * own,
+  result.budget = {.readings = factor * reading,
                    .curve = factor * alone,
-                   .blank = factor * std::sqrt(std::max(0.0, whole * whole - alone * alone)),
+                   .blank = factor * blank,
                    .dilution = std::abs(result.amount) * unknown.dilution_uncertainty};
   result.standard_uncertainty = std::hypot(std::hypot(result.budget.readings, result.budget.curve),
                                            std::hypot(result.budget.blank, result.budget.dilution));
   if (!std::isfinite(own)) return result;  // without the scatter of a reading there is no interval
   const Range range = curve.estimate.parts().ranges[0];
   const double width = range.high - range.low;
-  const double u = std::hypot(whole, own) / slope;
+  const double u = std::hypot(reading, alone, blank) / slope;
   const double step = std::isfinite(u) && u > 0 ? u / 4 : width / 1000;
   const Compatible compatible(curve, result.signal, m);
   const double below = root.value - compatible.limit(root.value, -step, width);
   const double above = compatible.limit(root.value, step, width) - root.value;
-  const double dilution = curve.estimate.coverage_factor(curve.level) * result.budget.dilution;
+  const double dilution = normal_quantile((1 + curve.level) / 2) * result.budget.dilution;
   result.interval = {result.amount - std::hypot(unknown.dilution * below, dilution),
                      result.amount + std::hypot(unknown.dilution * above, dilution)};
   return result;

@@ -33,17 +33,20 @@ struct StraightLine {
   double slope_uncertainty = not_a_number;
   double intercept = not_a_number;
   double intercept_uncertainty = not_a_number;
+  double intercept_p = not_a_number;
 };
 
-StraightLine straight_line(const Estimate& estimate) {
+StraightLine straight_line(const CoreCalibration& core) {
   StraightLine line;
-  if (!estimate.model().is_straight_line()) return line;
-  const Index a = estimate.model().constant_index();
-  const Index b = 1 - a;
-  line.intercept = estimate.parameters()[a];
-  line.slope = estimate.parameters()[b];
-  line.intercept_uncertainty = estimate.standard_uncertainties()[a];
-  line.slope_uncertainty = estimate.standard_uncertainties()[b];
+  const Model& model = core.reported.model();
+  if (!model.is_straight_line()) return line;
+  const std::vector<ParameterInterval> parameters = detail::calibration_parameters(core);
+  const auto a = static_cast<std::size_t>(model.constant_index());
+  line.intercept = parameters[a].value;
+  line.slope = parameters[1 - a].value;
+  line.intercept_uncertainty = parameters[a].standard_uncertainty;
+  line.slope_uncertainty = parameters[1 - a].standard_uncertainty;
+  line.intercept_p = parameters[a].p;
   return line;
 }
 
@@ -62,12 +65,11 @@ Linearity linearity_of(const CoreCalibration& core, const Readings& readings, co
     result.lack_of_fit_f = split->lack_of_fit.f;
     result.lack_of_fit_p = split->lack_of_fit.p;
   }
-  const StraightLine line = straight_line(core.reported);
+  const StraightLine line = straight_line(core);
   result.intercept = line.intercept;
   result.intercept_uncertainty = line.intercept_uncertainty;
   if (core.fit.model().is_straight_line()) {
-    const auto parameters = parameter_intervals(core.reported, 0.95);
-    result.intercept_p = parameters[static_cast<std::size_t>(core.reported.model().constant_index())].p;
+    result.intercept_p = line.intercept_p;
     if (core.levels.size() > 2 && options.scatter.kind != Kind::power && testable) {
       const Fit quadratic =
           fit(shape_model("polynomial(2)", readings.amount.name, readings.signal.name), core.fit.observations(),
@@ -82,7 +84,7 @@ Linearity linearity_of(const CoreCalibration& core, const Readings& readings, co
 
 Alternative alternative_of(const std::string& name, const CoreCalibration& core, const Readings& readings,
                            const CalibrationOptions& options, double mid_signal) {
-  const StraightLine line = straight_line(core.reported);
+  const StraightLine line = straight_line(core);
   const Amount mid = amount_of(core.curve, {.signals = {mid_signal}});
   return {.name = name,
           .slope = line.slope,
@@ -106,7 +108,7 @@ void add_alternatives(Calibration& c, const CoreCalibration& core) {
   if (!c.fit.model().is_straight_line() || c.has_uncertain_standards) return;
   const Range range = c.fit.estimate().parts().ranges[0];
   const double mid = (range.low + range.high) / 2;
-  const double mid_signal = band_at(c.curve.estimate, VectorXd::Constant(1, mid), 0.95)[0].value + c.curve.blank;
+  const double mid_signal = curve_at(c.curve.estimate, mid).value + c.curve.blank;
   c.alternatives.push_back(alternative_of("as calibrated", core, c.readings, c.options, mid_signal));
   const auto try_with = [&](const std::string& name, const CalibrationOptions& options) {
     try {
@@ -147,7 +149,7 @@ void add_without(Calibration& c) {
     });
     WithoutReading without{.suspicion = suspicion};
     try {
-      const StraightLine line = straight_line(detail::core_calibration(fewer, c.options).reported);
+      const StraightLine line = straight_line(detail::core_calibration(fewer, c.options));
       without.slope = line.slope;
       without.intercept = line.intercept;
     } catch (const Error&) {
@@ -202,8 +204,7 @@ std::string cautious_choice(const std::vector<LimitRoute>& routes) {
                                    : "; only 'critical value and power' states how often it errs");
 }
 
-void add_remarks(Calibration& c) {
-  const StraightLine line = straight_line(c.reported);
+void add_remarks(Calibration& c, const StraightLine& line) {
   if (line.slope < 0) c.remarks.push_back("The signal falls with the amount: the slope is negative.");
   if (c.levels.size() < few_levels)
     c.remarks.push_back(
@@ -222,14 +223,6 @@ void add_remarks(Calibration& c) {
         fmt::format("The mean blank ({}) lies beyond the mean of the lowest standard ({} at {}): blank or "
                     "standard is contaminated, or the standard is below the detection limit.",
                     text_of(c.blank.mean), text_of(lowest_gross), shortest(lowest.amount)));
-  }
-  if (c.options.scatter.kind == Kind::levels) {
-    std::size_t smallest = fewest->readings.size();
-    if (smallest < 6)
-      c.remarks.push_back(
-          fmt::format("The weights come from {} readings a level: such a standard deviation is itself known "
-                      "to {:.0f} % only, and the weights with it. --spread both smooths over the levels.",
-                      smallest, 100 / std::sqrt(2.0 * static_cast<double>(smallest - 1))));
   }
   if (c.curve.estimate.basis() == UncertaintyBasis::stated && c.degrees_of_freedom > 0) {
     const double p = chi_squared_upper(c.chi_squared, c.degrees_of_freedom);
@@ -272,6 +265,7 @@ Calibration calibrate(const Readings& readings, const CalibrationOptions& option
                 .blank = core.blank,
                 .fit = core.fit,
                 .reported = core.reported,
+                .parameters = detail::calibration_parameters(core),
                 .curve = core.curve,
                 .chi_squared = core.chi_squared,
                 .degrees_of_freedom = core.degrees_of_freedom,
@@ -291,7 +285,7 @@ Calibration calibrate(const Readings& readings, const CalibrationOptions& option
     if (error.code() != ErrorCode::not_finite) throw;
     c.remarks.push_back("The curve is not defined at amount 0, so no detection limit follows from it.");
   }
-  add_remarks(c);
+  add_remarks(c, straight_line(core));
   return c;
 }
 

@@ -242,12 +242,13 @@ double VarianceFunction::at(double signal) const { return std::hypot(constant, s
 std::vector<VarianceFunction> variance_functions(std::span<const Level> levels, double blank) {
   std::vector<const Level*> usable;
   double largest = 0;
+  bool scatters = false;
   for (const Level* level : with_replicates(levels)) {
-    if (!(level->sd > 0)) continue;
     usable.push_back(level);
+    scatters = scatters || level->sd > 0;
     largest = std::max(largest, std::abs(level->mean - blank));
   }
-  if (usable.empty() || !(largest > 0)) return {};
+  if (!scatters || !(largest > 0)) return {};
   double count = 0;
   double relative = 0;
   bool all_above = true;

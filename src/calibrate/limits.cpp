@@ -5,7 +5,9 @@
 #include <truecurve/base/random.hpp>
 #include <truecurve/calibrate/limits.hpp>
 
+#include "../base/roots.hpp"
 #include "limit_routes.hpp"
+#include "signal_parts.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -60,38 +62,105 @@ constexpr double relative_quantitation = 0.1;
 constexpr std::size_t enough_blanks = 10;
 // A limit is looked for up to this many times the highest standard.
 constexpr double farthest = 3;
-constexpr int bisections = 80;
 
-// The calibration curve near zero, seen as rising.
-class Curve {
+// The calibration curve near zero, seen as rising, under one weighting.
+class Line {
  public:
-  explicit Curve(const CoreCalibration& core)
-      : core_(core), high_(farthest * core.fit.estimate().parts().ranges[0].high) {
-    const Range range = core.fit.estimate().parts().ranges[0];
-    const Estimate& estimate = core.curve.estimate;
-    if (estimate.model().is_straight_line()) {
-      const Index constant = estimate.model().constant_index();
-      // Evaluated some ten thousand times where limits are simulated.
-      is_line_ = true;
-      line_ = Eigen::Vector2d(estimate.parameters()[constant], estimate.parameters()[1 - constant]);
-      const MatrixXd covariance = estimate.covariance();
-      covariance_ << covariance(constant, constant), covariance(0, 1), covariance(0, 1),
-          covariance(1 - constant, 1 - constant);
-    }
-    sign_ = value(range.high) >= value(range.low) ? 1 : -1;
-    zero_ = value(0);
+  Line(const Estimate& estimate, const ReadingScatter& scatter, double weight)
+      : estimate_(&estimate), scatter_(&scatter), weight_(weight), degrees_(degrees_of(estimate)) {
+    if (!estimate.model().is_straight_line()) return;
+    // Evaluated some ten thousand times where limits are simulated.
+    const Index constant = estimate.model().constant_index();
+    is_line_ = true;
+    line_ = Eigen::Vector2d(estimate.parameters()[constant], estimate.parameters()[1 - constant]);
+    const MatrixXd covariance = estimate.covariance();
+    covariance_ << covariance(constant, constant), covariance(0, 1), covariance(0, 1),
+        covariance(1 - constant, 1 - constant);
   }
+  [[nodiscard]] double weight() const { return weight_; }
+  [[nodiscard]] double degrees_of_freedom() const { return degrees_; }
   [[nodiscard]] double value(double x) const { return is_line_ ? line_[0] + line_[1] * x : at(x).value; }
   [[nodiscard]] double uncertainty(double x) const {
     if (!is_line_) return at(x).standard_uncertainty;
     const Eigen::Vector2d g(1, x);
     return std::sqrt(g.dot(covariance_ * g));
   }
-  [[nodiscard]] double rise(double x) const { return sign_ * (value(x) - zero_); }
-  [[nodiscard]] double reading(double x) const { return core_.curve.scatter.at(value(x)); }
+  /// Standard deviation of one reading.
+  [[nodiscard]] double reading(double x) const { return scatter_->at(value(x)); }
+
+ private:
+  [[nodiscard]] CurvePoint at(double x) const { return curve_at(*estimate_, x); }
+  const Estimate* estimate_;
+  const ReadingScatter* scatter_;
+  double weight_;
+  double degrees_;
+  bool is_line_ = false;
+  Eigen::Vector2d line_ = Eigen::Vector2d::Zero();
+  Eigen::Matrix2d covariance_ = Eigen::Matrix2d::Zero();
+};
+
+// Where the scatter is taken as a power of the signal it says little about amount 0: there the blanks themselves are
+// asked, if there are any.
+bool asks_the_blanks(const CoreCalibration& core) {
+  return core.curve.scatter.form == ReadingScatter::Form::power && core.blank.count >= 2;
+}
+
+// The curve of a calibration with all its weightings.
+class Curve {
+ public:
+  Curve(const CoreCalibration& core, double readings)
+      : main_(core.curve.estimate, core.curve.scatter, 1),
+        blank_(asks_the_blanks(core) ? core.blank.sd : not_a_number),
+        blank_degrees_(static_cast<double>(core.blank.count) - 1),
+        readings_(readings),
+        high_(farthest * core.fit.estimate().parts().ranges[0].high) {
+    for (const Weighting& w : core.curve.weightings) lines_.emplace_back(w.estimate, w.scatter, w.weight);
+    if (lines_.empty()) lines_.push_back(main_);
+    const Range range = core.fit.estimate().parts().ranges[0];
+    sign_ = main_.value(range.high) >= main_.value(range.low) ? 1 : -1;
+    zero_ = main_.value(0);
+  }
+  [[nodiscard]] double rise(double x) const { return sign_ * (main_.value(x) - zero_); }
   [[nodiscard]] double slope(double x) const {
     const double h = 1e-6 * high_;
-    return sign_ * (value(x + h) - value(x)) / h;
+    return sign_ * (main_.value(x + h) - main_.value(x)) / h;
+  }
+  /// Standard deviation of one reading of a blank.
+  [[nodiscard]] double scatter_at_zero() const { return std::isnan(blank_) ? main_.reading(0) : blank_; }
+  /// Of the curve, averaged over the weightings.
+  [[nodiscard]] double uncertainty(double x) const {
+    double sum = 0;
+    for (const Line& line : lines_)
+      sum = std::hypot(sum, std::sqrt(line.weight()) * line.uncertainty(x),
+                       std::sqrt(line.weight()) * (line.value(x) - main_.value(x)));
+    return sum;
+  }
+  /// Of an amount that is read from the mean of the readings, as a signal.
+  [[nodiscard]] double reading_uncertainty(double x) const {
+    double sum = uncertainty(x);
+    for (const Line& line : lines_) sum = std::hypot(sum, std::sqrt(line.weight()) * own(line, x));
+    return sum;
+  }
+  /// What a blank's mean signal exceeds with probability alpha, above the curve at amount 0.
+  [[nodiscard]] double critical(double alpha) const {
+    return around(0).quantile(1 - alpha);
+  }
+  /// Smallest amount whose readings fall below a rise of `critical` with probability beta, each amount's reading with
+  /// its own scatter: by one-sided prediction bands, or by the noncentral distribution of the difference from the curve
+  /// at amount 0.
+  [[nodiscard]] double detected_by_bands(double critical, double beta) const {
+    return first([&](double x) { return beta - around(x).below(critical); });
+  }
+  [[nodiscard]] double detected_with_power(double critical, double beta) const {
+    return first([&](double x) {
+      double missed = 0;
+      for (const Line& line : lines_) {
+        const Known sd = known(line, x, 0);
+        const double rise = sign_ * (line.value(x) - line.value(0)) + sign_ * (line.value(0) - zero_);
+        missed += line.weight() * noncentral_t_probability(critical / sd.u, sd.degrees, rise / sd.u);
+      }
+      return beta - missed;
+    });
   }
   /// Smallest x > 0 at which a function that is negative at 0 is no longer; NaN where it stays so.
   template <typename Function>
@@ -100,16 +169,12 @@ class Curve {
     double low = 0;
     for (int i = 1; i <= steps; ++i) {
       // Finer near zero, where limits lie.
-      double high = high_ * std::pow(static_cast<double>(i) / steps, 2);
+      const double high = high_ * std::pow(static_cast<double>(i) / steps, 2);
       if (!(function(high) >= 0)) {
         low = high;
         continue;
       }
-      for (int k = 0; k < bisections; ++k) {
-        const double middle = (low + high) / 2;
-        (function(middle) >= 0 ? high : low) = middle;
-      }
-      return (low + high) / 2;
+      return function(low) >= 0 ? low : smooth_change_of_sign(low, high, function);
     }
     return not_a_number;
   }
@@ -119,17 +184,41 @@ class Curve {
   }
 
  private:
-  [[nodiscard]] BandPoint at(double x) const {
-    // The blank cancels between the line and what is read from it.
-    return band_at(core_.curve.estimate, VectorXd::Constant(1, x), 0.95)[0];
+  struct Known {
+    double u = not_a_number;
+    double degrees = infinity;
+  };
+  // Of the mean of the readings. Near zero, what the blanks say is the least.
+  [[nodiscard]] double own(const Line& line, double x) const {
+    const double reading = std::isnan(blank_) ? line.reading(x) : x > 0 ? std::max(blank_, line.reading(x)) : blank_;
+    return reading / std::sqrt(readings_);
   }
-  const CoreCalibration& core_;
+  // Of the difference of the mean of readings of x from the curve, whose own uncertainty is that at `curve_at`.
+  [[nodiscard]] Known known(const Line& line, double x, double curve_at) const {
+    const double reading = own(line, x);
+    const double curve = line.uncertainty(curve_at);
+    const bool of_blanks = !std::isnan(blank_) && reading * std::sqrt(readings_) <= blank_;
+    return {std::hypot(reading, curve),
+            of_blanks ? effective_degrees(reading, blank_degrees_, curve, line.degrees_of_freedom())
+                      : line.degrees_of_freedom()};
+  }
+  // The mean of the readings of an amount, less the curve at amount 0.
+  [[nodiscard]] Mixture around(double x) const {
+    std::vector<Mixture::Part> parts;
+    for (const Line& line : lines_) {
+      const Known sd = known(line, x, x);
+      parts.push_back({line.weight(), sign_ * (line.value(x) - zero_), sd.u, sd.degrees});
+    }
+    return Mixture(std::move(parts));
+  }
+  Line main_;
+  std::vector<Line> lines_;
+  double blank_;
+  double blank_degrees_;
+  double readings_;
   double high_;
   double sign_ = 1;
   double zero_ = 0;
-  bool is_line_ = false;
-  Eigen::Vector2d line_ = Eigen::Vector2d::Zero();
-  Eigen::Matrix2d covariance_ = Eigen::Matrix2d::Zero();
 };
 
 // Pooled over the levels of the fortified samples.
@@ -161,25 +250,16 @@ LimitRoute by_factor(const Curve& curve, std::string_view route, double sd, std:
           .rests_on = std::move(rests_on)};
 }
 
-// Where the scatter is taken as a power of the signal it says little about amount 0, and nothing where the blank was
-// subtracted: there the blanks themselves are asked, if there are any.
-bool asks_the_blanks(const CoreCalibration& core) {
-  return core.curve.scatter.form == ReadingScatter::Form::power && core.blank.count >= 2;
-}
-
 void add(std::string& remark, const std::string& text) { remark += (remark.empty() ? "" : "; ") + text; }
 
 }  // namespace
 
 std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings& readings,
                                      const LimitOptions& options) {
-  const Curve curve(core);
-  const double dof = core.curve.estimate.basis() == UncertaintyBasis::stated ? infinity : core.degrees_of_freedom;
-  if (!(dof > 0)) return {};
+  const Curve curve(core, options.readings);
+  if (!(degrees_of(core.curve.estimate) > 0)) return {};
   const bool falls_back = asks_the_blanks(core);
-  const double zero = falls_back ? core.blank.sd : curve.reading(0);
-  const double m = options.readings;
-  const double at_zero = std::hypot(zero / std::sqrt(m), curve.uncertainty(0));
+  const double zero = curve.scatter_at_zero();
   const std::string zero_text = falls_back ? "the SD of the blanks" : "the scatter of the standards at amount 0";
 
   std::vector<LimitRoute> routes;
@@ -215,27 +295,18 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
                       .quantitation = curve.where_it_rises_by(counts.quantitation),
                       .rests_on = "the Poisson distribution of the signal, which must be a plain count"});
   }
-  const double t_alpha = student_t_quantile(1 - options.alpha, dof);
-  const double t_beta = student_t_quantile(1 - options.beta, dof);
-  const double critical = curve.where_it_rises_by(t_alpha * at_zero);
-  const auto reading_at = [&](double x) { return falls_back ? std::max(zero, curve.reading(x)) : curve.reading(x); };
-  const double quantitation = curve.first([&](double x) {
-    return relative_quantitation * x - std::hypot(reading_at(x) / std::sqrt(m), curve.uncertainty(x)) / curve.slope(x);
-  });
+  const double above = curve.critical(options.alpha);
+  const double critical = curve.where_it_rises_by(above);
+  const double quantitation = curve.first(
+      [&](double x) { return relative_quantitation * x - curve.reading_uncertainty(x) / curve.slope(x); });
   routes.push_back({.route = "prediction bands",
                     .critical = critical,
-                    .detection = curve.first([&](double x) {
-                      return curve.rise(x) - t_beta * std::hypot(reading_at(x) / std::sqrt(m), curve.uncertainty(x)) -
-                             t_alpha * at_zero;
-                    }),
+                    .detection = curve.detected_by_bands(above, options.beta),
                     .quantitation = quantitation,
                     .rests_on = fmt::format("{} and the uncertainty of the curve, one-sided bands", zero_text)});
-  const double delta = detection_noncentrality(dof, options.alpha, options.beta);
   routes.push_back({.route = "critical value and power",
                     .critical = critical,
-                    .detection = curve.first([&](double x) {
-                      return curve.rise(x) - delta * std::hypot(reading_at(x) / std::sqrt(m), curve.uncertainty(0));
-                    }),
+                    .detection = curve.detected_with_power(above, options.beta),
                     .quantitation = quantitation,
                     .rests_on = fmt::format("{} and the uncertainty of the curve; errors of {:.3g} and {:.3g}",
                                             zero_text, options.alpha, options.beta)});
@@ -269,7 +340,7 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
   std::vector<double> net;  // of each reading of a standard: what the curve says
   for (const Reading& reading : readings.all) {
     net.push_back(reading.kind == ReadingKind::standard
-                      ? band_at(core.curve.estimate, VectorXd::Constant(1, reading.amount), 0.95)[0].value
+                      ? curve_at(core.curve.estimate, reading.amount).value
                       : not_a_number);
   }
   Readings made = readings;

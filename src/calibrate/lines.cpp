@@ -1,6 +1,9 @@
 // Fits the curve of a calibration and carries the blank's uncertainty.
 #include "lines.hpp"
 
+#include "signal_parts.hpp"
+#include "weightings.hpp"
+
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/uncertain_standards.hpp>
 #include <truecurve/model/shapes.hpp>
@@ -68,20 +71,16 @@ VectorXd uncertainties_of(const std::vector<Reading>& used, const std::vector<Le
   VectorXd u(static_cast<Index>(used.size()));
   for (Index i = 0; i < u.size(); ++i) {
     const Reading& reading = used[static_cast<std::size_t>(i)];
-    const auto level =
-        std::find_if(levels.begin(), levels.end(), [&reading](const Level& l) { return l.amount == reading.amount; });
-    u[i] = kind == Kind::stated   ? reading.signal_uncertainty
-           : kind == Kind::levels ? level->sd
-                                  : function.at(level->mean);
-    if (u[i] > 0) continue;
-    fail(ErrorCode::bad_argument,
-         kind == Kind::stated
-             ? fmt::format("row {} has no stated uncertainty", reading.row)
-             : fmt::format("the {} at level {} have no scatter that could weigh them",
-                           level->readings.size() == 1 ? "single readings" : "equal readings", level->amount),
-         "scatter",
-         kind == Kind::stated ? "state one for every reading of a standard (--u)"
-                              : "choose --spread both, which smooths over the levels, or measure more replicates");
+    if (kind == Kind::stated) {
+      u[i] = reading.signal_uncertainty;
+    } else {
+      const auto level =
+          std::find_if(levels.begin(), levels.end(), [&reading](const Level& l) { return l.amount == reading.amount; });
+      u[i] = function.at(level->mean);
+    }
+    if (u[i] > 0 || kind != Kind::stated) continue;
+    fail(ErrorCode::bad_argument, fmt::format("row {} has no stated uncertainty", reading.row), "scatter",
+         "state one for every reading of a standard (--u)");
   }
   return u;
 }
@@ -103,22 +102,36 @@ Observations observations_of(const Readings& readings, const std::vector<Reading
                        .response_uncertainty = u.size() != 0 ? Uncertainty(scatter.name) : Uncertainty::none()});
 }
 
-ReadingScatter scatter_of(const Fit& fit, const SignalScatter& scatter, const std::vector<Level>& levels,
-                          const VarianceFunction& function) {
-  const double scale = fit.estimate().parts().scale;
-  switch (scatter.kind) {
-    case Kind::constant: return {.form = ReadingScatter::Form::constant, .scale = scale};
-    case Kind::power: return {.form = ReadingScatter::Form::power, .scale = scale, .power = scatter.power};
-    case Kind::both: return {.form = ReadingScatter::Form::function, .scale = scale, .function = function};
-    case Kind::levels:
-    case Kind::stated: break;
+// A scatter proportional to the signal leaves a standard without analyte next to none.
+void require_scatter_at_zero(const std::vector<Level>& levels, const CalibrationOptions& options,
+                             const BlankSummary& blank) {
+  constexpr double least = 0.1;
+  const double off = options.blank == BlankUse::subtract ? blank.mean : 0;
+  double largest = 0;
+  for (const Level& level : levels) largest = std::max(largest, std::abs(level.mean + off));
+  for (const Level& level : levels) {
+    const double gross = std::abs(level.mean + off);
+    if (level.amount != 0 || options.scatter.power < 1 || gross >= least * largest) continue;
+    fail(ErrorCode::bad_argument,
+         fmt::format("with a scatter proportional to the signal the standard of amount 0 (signal {:.4g}, the largest "
+                     "{:.4g}) would hardly scatter at all, and outweigh all others",
+                     gross, largest),
+         "scatter", "choose --spread both, whose scatter begins with a constant, or leave amount 0 out (--range LOW..)");
   }
+}
+
+// Of scatters that are not estimated from the levels.
+ReadingScatter scatter_of(const Fit& fit, const SignalScatter& scatter, const std::vector<Level>& levels,
+                          double blank) {
+  const double scale = fit.estimate().parts().scale;
+  if (scatter.kind == Kind::constant) return {.form = ReadingScatter::Form::constant, .scale = scale};
+  if (scatter.kind == Kind::power)
+    return {.form = ReadingScatter::Form::power, .scale = scale, .power = scatter.power, .offset = blank};
   ReadingScatter table{.form = ReadingScatter::Form::tabulated, .scale = scale};
   for (const Level& level : levels) {
     double sum = 0;
     for (const Reading& r : level.readings) sum += r.signal_uncertainty;
-    const double u = scatter.kind == Kind::levels ? level.sd : sum / static_cast<double>(level.readings.size());
-    table.table.emplace_back(level.mean, u);
+    table.table.emplace_back(level.mean, sum / static_cast<double>(level.readings.size()));
   }
   std::sort(table.table.begin(), table.table.end());
   return table;
@@ -175,14 +188,13 @@ Estimate part_of(const Fit& joint, const Estimate& plain, const Model& model, In
   return Estimate(std::move(parts));
 }
 
-WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& used, const VectorXd& u, double variance,
-                                 const SignalScatter& scatter) {
+WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& used, const VectorXd& u,
+                                 double variance) {
   const Model& model = plain.model();
-  if (model.is_transformed() || scatter.kind == Kind::power) {
+  if (model.is_transformed()) {
     fail(ErrorCode::not_supported,
-         fmt::format("the blank can't be subtracted from '{}' {}", model.text(),
-                     model.is_transformed() ? "with its transform" : "with weights from the curve"),
-         "blank", "include the blanks as standards of amount 0 (--blank include), or choose --spread both");
+         fmt::format("the blank can't be subtracted from '{}' with its transform", model.text()), "blank",
+         "include the blanks as standards of amount 0 (--blank include)");
   }
   const std::string text = model.text();
   const auto equal = text.find('=');
@@ -233,15 +245,13 @@ WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& u
 }
 
 void require_slope(const CoreCalibration& core, const Readings& readings) {
-  const Fit& fit = core.fit;
-  if (!fit.model().is_straight_line()) return;
-  const Index slope = fit.model().constant_index() == 0 ? 1 : 0;
-  const double b = core.reported.parameters()[slope];
-  const double u = core.reported.standard_uncertainties()[slope];
-  if (!std::isfinite(u) || std::abs(b) > core.reported.coverage_factor(core.curve.level) * u) return;
+  if (!core.fit.model().is_straight_line()) return;
+  const std::vector<ParameterInterval> parameters = calibration_parameters(core);
+  const ParameterInterval& slope = parameters[core.fit.model().constant_index() == 0 ? 1 : 0];
+  if (!std::isfinite(slope.standard_uncertainty) || !(slope.low <= 0 && slope.high >= 0)) return;
   fail(ErrorCode::rank_deficient,
        fmt::format("the slope {} is zero within its uncertainty: '{}' does not tell amounts apart",
-                   with_uncertainty(b, u), readings.signal.name),
+                   with_uncertainty(slope.value, slope.standard_uncertainty), readings.signal.name),
        "slope", "measure standards over a wider range, or find out why the signal does not follow the amount");
 }
 
@@ -280,6 +290,41 @@ CoreCalibration with_uncertain_standards(CoreCalibration core, const Readings& r
 
 }  // namespace
 
+Mixture parameter_mixture(const CoreCalibration& core, Index parameter) {
+  const double value = core.reported.parameters()[parameter];
+  const double u = core.reported.standard_uncertainties()[parameter];
+  const double blank = core.blank_part[parameter];
+  const double blank_degrees = core.curve.blank_degrees_of_freedom;
+  const double alone = blank > 0 ? std::sqrt((u - blank) * (u + blank)) : u;
+  if (core.curve.weightings.empty())
+    return Mixture({{1, value, u, effective_degrees(alone, degrees_of(core.reported), blank, blank_degrees)}});
+  std::vector<Mixture::Part> parts;
+  const double moved = value - core.curve.without_blank.parameters()[parameter];
+  for (const Weighting& w : core.curve.weightings) {
+    const double own = w.estimate.standard_uncertainties()[parameter];
+    parts.push_back({w.weight, w.estimate.parameters()[parameter] + moved, std::hypot(own, blank),
+                     effective_degrees(own, degrees_of(w.estimate), blank, blank_degrees)});
+  }
+  return Mixture(std::move(parts));
+}
+
+std::vector<ParameterInterval> calibration_parameters(const CoreCalibration& core) {
+  const double level = core.curve.level;
+  std::vector<ParameterInterval> list = parameter_intervals(core.reported, level);
+  if (core.curve.weightings.empty() && core.blank_part.isZero(0)) return list;
+  for (std::size_t j = 0; j < list.size(); ++j) {
+    ParameterInterval& p = list[j];
+    const Mixture known = parameter_mixture(core, static_cast<Index>(j));
+    p.standard_uncertainty = known.standard_uncertainty(p.value);
+    p.low = known.quantile((1 - level) / 2);
+    p.high = known.quantile((1 + level) / 2);
+    const double below = known.below(p.null_value);
+    p.t = (p.value - p.null_value) / p.standard_uncertainty;
+    p.p = 2 * std::min(below, 1 - below);
+  }
+  return list;
+}
+
 BlankSummary summary_of_blanks(const std::vector<Reading>& blanks) {
   BlankSummary blank{.count = blanks.size()};
   if (blanks.empty()) return blank;
@@ -301,22 +346,40 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
   std::vector<Reading> used = standards_of(readings, options, blank);
   std::vector<Level> levels = levels_of(used, options.level);
   require_levels(levels, options);
-  VarianceFunction function;
-  if (options.scatter.kind == Kind::both) {
-    const std::vector<VarianceFunction> all = variance_functions(levels);
-    if (all.empty() || all.back().form != VarianceFunction::Form::both) {
-      fail(ErrorCode::bad_argument, "a scatter that grows from a constant needs replicates at three levels or more",
-           "scatter", "measure replicates, or choose --spread constant or proportional");
-    }
-    function = all.back();
-  }
-  const VectorXd u = uncertainties_of(used, levels, options.scatter.kind, function);
+  if (options.scatter.kind == Kind::power) require_scatter_at_zero(levels, options, blank);
   const Model model = options.model ? *options.model : shape_model("line", readings.amount.name, readings.signal.name);
+  std::optional<EstimatedWeights> weights;
+  if (options.scatter.kind == Kind::both) {
+    const bool beside = options.blank != BlankUse::include && blank.count >= 2;
+    const LevelWeights about{.model = model,
+                             .amount = readings.amount,
+                             .signal = readings.signal,
+                             .levels = levels,
+                             .blank = blank,
+                             .blank_signal = !beside                               ? not_a_number
+                                             : options.blank == BlankUse::subtract ? 0
+                                                                                   : blank.mean};
+    weights = weights_of_function(about);
+  }
+  VectorXd u =
+      uncertainties_of(used, levels, options.scatter.kind, weights ? weights->function : VarianceFunction{});
   const bool stated = options.scatter.kind == Kind::stated;
   FitOptions how{.uncertainty = stated ? UncertaintyBasis::stated : UncertaintyBasis::scatter};
   how.events_as_numbers = true;
-  if (options.scatter.kind == Kind::power) how.spread = Spread::of_power(options.scatter.power);
-  const Fit made = fit(model, observations_of(readings, used, u), how);
+  const double off = options.blank == BlankUse::subtract ? blank.mean : 0;
+  const bool from_gross = options.scatter.kind == Kind::power && options.blank == BlankUse::subtract;
+  if (options.scatter.kind == Kind::power && !from_gross) how.spread = Spread::of_power(options.scatter.power);
+  Fit made = fit(model, observations_of(readings, used, u), how);
+  if (from_gross) {
+    // The scatter follows the gross signal: weights at the fitted curve plus the blank, until they settle.
+    for (int round = 0; round < most_rounds; ++round) {
+      const VectorXd before = u;
+      u = (made.fitted().array() + off).abs().pow(options.scatter.power);
+      if (!(u.minCoeff() > 0)) break;
+      made = fit(model, observations_of(readings, used, u), how);
+      if (before.size() != 0 && (u - before).cwiseAbs().maxCoeff() <= settled * u.maxCoeff()) break;
+    }
+  }
   CoreCalibration core{.used = std::move(used),
                        .levels = std::move(levels),
                        .blank = blank,
@@ -324,23 +387,38 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
                        .reported = made.estimate(),
                        .curve = {.estimate = made.estimate(),
                                  .without_blank = made.estimate(),
-                                 .blank = options.blank == BlankUse::subtract ? blank.mean : 0,
+                                 .blank = off,
                                  .level = options.level},
                        .chi_squared = made.chi_squared(),
                        .degrees_of_freedom = made.degrees_of_freedom()};
-  core.curve.scatter = scatter_of(made, options.scatter, core.levels, function);
+  if (weights) {
+    core.reported = core.curve.estimate = core.curve.without_blank = weights->estimate;
+    core.curve.scatter = weights->scatter;
+    core.curve.weightings = std::move(weights->weightings);
+  } else {
+    core.curve.scatter = scatter_of(made, options.scatter, core.levels, off);
+  }
   const double variance = blank.mean_uncertainty * blank.mean_uncertainty;
+  VectorXd alone = core.reported.standard_uncertainties();
   if (options.blank == BlankUse::subtract && variance > 0) {
     // The constant of a transformed signal does not take up an offset of the signal itself.
     const bool has_constant =
         made.model().is_linear() && made.model().constant_index() >= 0 && !made.model().is_transformed();
     if (has_constant) {
-      core.reported = with_offset(made.estimate(), variance);
+      core.reported = with_offset(core.reported, variance);
     } else if (made.degrees_of_freedom() > 0 || stated) {
-      WithOffset both = with_estimated_offset(made, core.used, u, variance, options.scatter);
+      WithOffset both = with_estimated_offset(made, core.used, u, variance);
+      alone = made.estimate().standard_uncertainties();
       core.reported = std::move(both.reported);
       core.curve.estimate = std::move(both.curve);
+      core.curve.without_blank = made.estimate();
     }
+    core.curve.blank_degrees_of_freedom = static_cast<double>(blank.count) - 1;
+  }
+  core.blank_part = VectorXd::Zero(alone.size());
+  for (Index j = 0; j < alone.size(); ++j) {
+    const double whole = core.reported.standard_uncertainties()[j];
+    if (whole > alone[j]) core.blank_part[j] = std::sqrt((whole - alone[j]) * (whole + alone[j]));
   }
   const bool uncertain =
       std::any_of(core.used.begin(), core.used.end(), [](const Reading& r) { return r.amount_uncertainty > 0; });

@@ -3,6 +3,8 @@
 
 #include <truecurve/calibrate/calibration.hpp>
 
+#include "mixture.hpp"
+
 #include <vector>
 
 namespace truecurve::detail {
@@ -17,11 +19,18 @@ struct CoreCalibration {
   CalibrationCurve curve;
   double chi_squared = 0;
   double degrees_of_freedom = 0;
+  /// The blank's part of the standard uncertainty of each reported parameter; zeros where it has none.
+  VectorXd blank_part{};
   bool has_uncertain_standards = false;
 };
 
 /// Throws Error as calibrate().
 [[nodiscard]] CoreCalibration core_calibration(const Readings& readings, const CalibrationOptions& options);
+
+/// What is known of parameter j.
+[[nodiscard]] Mixture parameter_mixture(const CoreCalibration& core, Eigen::Index parameter);
+/// As Calibration::parameters.
+[[nodiscard]] std::vector<ParameterInterval> calibration_parameters(const CoreCalibration& core);
 
 [[nodiscard]] BlankSummary summary_of_blanks(const std::vector<Reading>& blanks);
 

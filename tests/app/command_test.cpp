@@ -404,8 +404,9 @@ TEST(CalibrateCommand, AnswersMistakes) {
   for (const auto& [arguments, input, code, says] : std::vector<Mistake>{
            {{"calibrate", "-", "--y", "y"}, standards, 2, "--x AMOUNT"},
            {with(plain, {"--blank", "subtract"}), standards, 2, "measure two blanks"},
-           {with(plain, {"--spread", "fan"}), standards, 2, "both or levels"},
-           {with(plain, {"--spread", "levels"}), standards, 2, "level 1"},
+           {with(plain, {"--spread", "fan"}), standards, 2, "power:p or both"},
+           {with(plain, {"--spread", "both"}), standards, 2, "replicates at three levels"},
+           {with(plain, {"--spread", "proportional"}), "x,y\n0,0.1\n1,3.1\n2,4.9\n3,7.2\n", 2, "--spread both"},
            {with(plain, {"--spread", "both", "--u", "y=0.1"}), standards, 2, "one of the two"},
            {with(plain, {"--u", "x=0.1"}), standards, 4, "stated uncertainties of the signals"},
            {with(plain, {"--range", "3"}), standards, 2, "0..8"},

@@ -13,6 +13,8 @@
 #include "../support.hpp"
 
 #include <cmath>
+
+#include <Eigen/LU>
 #include <numeric>
 
 namespace truecurve {
@@ -297,27 +299,50 @@ TEST(Calibration, WeighsAsItIsTold) {
       readings.all.push_back({.amount = amount, .signal = net + std::hypot(0.1, 0.03 * net) * random.normal()});
     }
   }
+  // The most probable variance function: the restricted likelihood times Jeffreys' prior, by hand at the ratio that was
+  // found and beside it; the line is that of its weights.
   const std::vector<Level> levels = levels_of(readings.all);
-  for (const SignalScatter scatter :
-       {SignalScatter{SignalScatter::Kind::both}, SignalScatter{SignalScatter::Kind::levels}}) {
-    CalibrationOptions options = quick;
-    options.scatter = scatter;
-    const Calibration c = calibrate(readings, options);
-    const VarianceFunction f = variance_functions(levels)[2];
-    VectorXd x(20);
-    VectorXd y(20);
-    VectorXd u(20);
-    for (Index i = 0; i < 20; ++i) {
-      const Reading& r = readings.all[static_cast<std::size_t>(i)];
-      const Level& level = levels[static_cast<std::size_t>(i / 5)];
-      x[i] = r.amount;
-      y[i] = r.signal;
-      u[i] = scatter.kind == SignalScatter::Kind::both ? f.at(level.mean) : level.sd;
-    }
-    const Fit by_hand = fit(shape_model("line"), Observations::of(x, y, u), {.uncertainty = UncertaintyBasis::scatter});
-    EXPECT_NEAR(c.reported.parameters()[1], by_hand.parameter("b").value, 1e-12);
-    EXPECT_NEAR(c.curve.scatter.at(levels[3].mean), u[19] * by_hand.estimate().parts().scale, 1e-12);
+  CalibrationOptions weighted = quick;
+  weighted.scatter = {SignalScatter::Kind::both};
+  const Calibration both = calibrate(readings, weighted);
+  const VarianceFunction& found = both.curve.scatter.function;
+  Eigen::Matrix<double, 20, 2> design;
+  Eigen::Matrix<double, 20, 1> y;
+  Eigen::Matrix<double, 20, 1> signal;
+  for (Index i = 0; i < 20; ++i) {
+    design.row(i) << 1, readings.all[static_cast<std::size_t>(i)].amount;
+    y[i] = readings.all[static_cast<std::size_t>(i)].signal;
+    signal[i] = levels[static_cast<std::size_t>(i / 5)].mean;
   }
+  const auto log_probability = [&](double ratio) {
+    const VectorXd variances = 1 + ratio * signal.array().square();
+    const MatrixXd information = design.transpose() * variances.cwiseInverse().asDiagonal() * design;
+    const VectorXd line = information.inverse() * design.transpose() * variances.cwiseInverse().asDiagonal() * y;
+    const double squares = ((y - design * line).array().square() / variances.array()).sum();
+    const VectorXd slopes = ratio * signal.array().square() / variances.array();
+    const double prior = slopes.squaredNorm() - slopes.sum() * slopes.sum() / 20;
+    return std::log(prior) / 2 - variances.array().log().sum() / 2 - std::log(information.determinant()) / 2 -
+           9 * std::log(squares);
+  };
+  const double ratio = std::pow(found.slope / found.constant, 2);
+  EXPECT_GT(log_probability(ratio), log_probability(ratio * 1.02));
+  EXPECT_GT(log_probability(ratio), log_probability(ratio / 1.02));
+  double weights = 0;
+  for (const Weighting& w : both.curve.weightings) {
+    weights += w.weight;
+    if (&w == &both.curve.weightings.front() || w.scatter.form != ReadingScatter::Form::function) continue;
+    const Weighting& first = both.curve.weightings.back();
+    const auto ratio_of = [](const Weighting& of) {
+      return std::pow(of.scatter.function.slope / of.scatter.function.constant, 2);
+    };
+    EXPECT_NEAR(std::log(w.weight / first.weight), log_probability(ratio_of(w)) - log_probability(ratio_of(first)),
+                1e-6);
+  }
+  EXPECT_NEAR(weights, 1, 1e-12);
+  const VectorXd u = (found.constant * found.constant + found.slope * found.slope * signal.array().square()).sqrt();
+  const Fit by_hand = fit(shape_model("line"), Observations::of(design.col(1), y, u));
+  EXPECT_NEAR(both.reported.parameters()[1], by_hand.parameter("b").value, 1e-12);
+  EXPECT_NEAR(by_hand.chi_squared(), 18, 1e-8);  // s0 is the one that makes it so
   CalibrationOptions options = quick;
   options.scatter = {SignalScatter::Kind::power, 1};
   const Calibration proportional = calibrate(readings, options);
@@ -359,8 +384,6 @@ TEST(Calibration, MeetsBadInput) {
   options.blank = BlankUse::subtract;
   EXPECT_EQ(code(plain, options), ErrorCode::bad_argument);
   options = quick;
-  options.scatter = {SignalScatter::Kind::levels};
-  EXPECT_EQ(code(plain, options), ErrorCode::bad_argument);
   options.scatter = {SignalScatter::Kind::both};
   EXPECT_EQ(code(plain, options), ErrorCode::bad_argument);
   options = quick;
@@ -439,7 +462,7 @@ TEST(CalibrationRecord, RestoresWhatItHoldsAndRefusesWhatWasChanged) {
   Readings readings = standards({{1, 7.9}, {1, 8.3}, {2, 14.6}, {2, 14.1}, {4, 26.8}, {4, 27.4}, {8, 52.1}, {8, 52.9}});
   add_blanks(readings, {1.5, 2.4, 1.9, 1.7});
   for (const auto& [shape, scatter] : {std::pair{"line", SignalScatter::Kind::both},
-                                       {"line-through-origin", SignalScatter::Kind::levels},
+                                       {"line-through-origin", SignalScatter::Kind::both},
                                        {"power", SignalScatter::Kind::constant}}) {
     SCOPED_TRACE(shape);
     CalibrationOptions options = quick;

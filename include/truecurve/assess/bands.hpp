@@ -46,7 +46,15 @@ struct BandPoint {
 [[nodiscard]] std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> points, double level,
                                           const VectorXd& observation_uncertainties = {});
 
-/// The same for a model with one predictor.
+/// The curve at one point of a model with one predictor, and its standard uncertainty: `band_at` without the intervals.
+/// Throws Error (not_finite).
+struct CurvePoint {
+  double value = not_a_number;
+  double standard_uncertainty = not_a_number;
+};
+[[nodiscard]] CurvePoint curve_at(const Estimate& estimate, double x);
+
+/// The same as band() for a model with one predictor.
 [[nodiscard]] std::vector<BandPoint> band_at(const Estimate& estimate, const VectorXd& x, double level,
                                              const VectorXd& observation_uncertainties = {});
 

@@ -30,7 +30,8 @@ namespace truecurve {
 /// Quantile of chi-squared. Requires 0 < p < 1.
 [[nodiscard]] double chi_squared_quantile(double p, double degrees_of_freedom);
 
-/// Probability that F with the given degrees of freedom exceeds `f` >= 0.
+/// Probability that F with the given degrees of freedom exceeds `f` >= 0; infinite ones of the denominator give
+/// chi-squared over its own.
 [[nodiscard]] double f_upper(double f, double numerator, double denominator);
 
 /// Quantile of F. Requires 0 < p < 1.

@@ -23,16 +23,24 @@ namespace truecurve {
 struct ReadingScatter {
   enum class Form {
     constant,   ///< `scale`
-    power,      ///< scale |signal|^power
+    power,      ///< scale |signal + offset|^power
     function,   ///< scale times the variance function
     tabulated,  ///< scale times what the levels have, linear between them, the nearest beyond them
   } form = Form::constant;
   double scale = not_a_number;
   double power = 0;
+  double offset = 0;  ///< of a power: the blank that was taken off, as the scatter is that of the gross signal
   VarianceFunction function{};
   std::vector<std::pair<double, double>> table{};  ///< (signal, standard deviation), ascending
 
   [[nodiscard]] double at(double signal) const;
+};
+
+/// One of the weightings of the standards that their scatter allows, where the weights are estimated from it.
+struct Weighting {
+  double weight = 1;  ///< how well it agrees with the readings; all sum to 1
+  Estimate estimate;  ///< of the curve under these weights
+  ReadingScatter scatter{};
 };
 
 /// What unknowns are read with.
@@ -42,7 +50,21 @@ struct CalibrationCurve {
   ReadingScatter scatter{};
   double blank = 0;     ///< mean blank that is taken off every signal, 0 where none is
   double level = 0.95;  ///< of the interval
+  double blank_degrees_of_freedom = infinity;  ///< of the part of the uncertainty that the blank has
+  /// Where weights come from the scatter of the levels: intervals average over them. Empty for weights that are known.
+  std::vector<Weighting> weightings{};
 };
+
+/// The mean signal of readings of an amount: Student's t, averaged over the weightings.
+struct SignalBand {
+  double value = not_a_number;                 ///< of the curve
+  double standard_uncertainty = not_a_number;  ///< of the curve
+  Interval confidence{};                       ///< of the curve
+  Interval prediction{};                       ///< of the mean of the readings; NaN where their scatter is not known
+};
+
+/// At an amount, for the mean of `readings` readings, at the level of the curve. Throws Error (not_finite).
+[[nodiscard]] SignalBand signal_at(const CalibrationCurve& curve, double amount, double readings = 1);
 
 /// Readings of one unknown.
 struct Unknown {
@@ -65,8 +87,10 @@ struct Amount {
   double amount = not_a_number;  ///< after dilution
   double standard_uncertainty = not_a_number;
   /// The amounts with which the mean signal is compatible, |f(x) - y| <= k sqrt(s²(f(x))/m + u²(f(x))), s the scatter
-  /// of readings of that amount: Fieller's (1954) interval for a straight line with equal scatter. Scaled by the
-  /// dilution, whose own uncertainty is added in squares to each half width. A limit that lies nowhere is infinite.
+  /// of readings of that amount and k from Student's t with the effective degrees of freedom of both: Fieller's (1954)
+  /// interval for a straight line with equal scatter; where weights are estimated, the tails beyond are those of the
+  /// average over the weightings. Scaled by the dilution, whose own uncertainty is added in squares to each half width.
+  /// A limit that lies nowhere is infinite.
   Interval interval{};
   UncertaintyBudget budget{};
   bool outside_standards = false;  ///< beyond the lowest or highest standard

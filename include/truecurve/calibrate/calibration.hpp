@@ -9,6 +9,7 @@
 //     EXPECT_NEAR(found.amount, 2.02, 0.01);
 #pragma once
 
+#include <truecurve/assess/intervals.hpp>
 #include <truecurve/calibrate/amount.hpp>
 #include <truecurve/calibrate/levels.hpp>
 #include <truecurve/calibrate/limits.hpp>
@@ -36,7 +37,6 @@ struct SignalScatter {
     constant,  ///< the same for all readings
     power,     ///< proportional to signal^power, from the fitted curve
     both,      ///< sqrt(s0² + (k signal)²) with s0 and k from the levels' scatters
-    levels,    ///< each level's own standard deviation: 1/s² by level, poorly known where replicates are few
     stated,    ///< the stated uncertainties of the readings, taken as they stand
   } kind = Kind::constant;
   double power = 1;
@@ -100,6 +100,9 @@ struct Calibration {
   BlankSummary blank{};
   Fit fit;            ///< of the used signals: residuals, quality; without the blank's uncertainty
   Estimate reported;  ///< the parameters with everything in their covariance
+  /// The parameters with the blank's uncertainty and, where weights are estimated, that of the weights: intervals and p
+  /// by Student's t with the effective degrees of freedom, averaged over the weightings.
+  std::vector<ParameterInterval> parameters{};
   CalibrationCurve curve;
   double chi_squared = not_a_number;  ///< of the calibration, the standards' uncertainties included
   double degrees_of_freedom = not_a_number;

@@ -79,8 +79,9 @@ struct VarianceFunction {
 };
 
 /// The three forms fitted to the variances of the levels by maximum likelihood (s² n' / sigma² chi-squared distributed
-/// with n' = n - 1), signal = mean of the level less `blank`. In the order of the enumeration; empty where no level has
-/// replicates. Source: Thompson (1988) Analyst 113, 1579 for the form; Carroll and Ruppert (1988), chapter 3.
+/// with n' = n - 1), signal = mean of the level less `blank`; levels whose replicates are all equal count as those that
+/// scatter little. In the order of the enumeration; empty where no level has replicates or none of them scatters.
+/// Source: Thompson (1988) Analyst 113, 1579 for the form; Carroll and Ruppert (1988), chapter 3.
 [[nodiscard]] std::vector<VarianceFunction> variance_functions(std::span<const Level> levels, double blank = 0);
 
 }  // namespace truecurve

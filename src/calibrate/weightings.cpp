@@ -1,0 +1,220 @@
+// Weightings by the scatter of the levels.
+#include "weightings.hpp"
+
+#include <truecurve/base/error.hpp>
+#include <truecurve/fit/fit.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include <Eigen/LU>
+#include <fmt/format.h>
+
+namespace truecurve::detail {
+namespace {
+
+using Eigen::Index;
+
+// The ratio of the variances at the largest signal, (k largest / s0)², on a grid of its logarithm.
+constexpr double grid_low = -6;
+constexpr double grid_high = 16;
+constexpr double grid_step = 0.5;
+constexpr double most_negative = -0.7;
+constexpr double negligible = 1e-3;
+constexpr double fewest_degrees = 6;
+
+[[noreturn]] void fail(const std::string& message, const std::string& remedy) {
+  throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = "scatter", .remedy = remedy});
+}
+
+double count(const Level& level) { return static_cast<double>(level.readings.size()); }
+
+// The curve through the means of the levels, whose variances are those of a reading over n.
+Fit curve_through(const LevelWeights& about, const VectorXd& variances, const std::vector<Start>& starts) {
+  NamedNumbers x{about.amount.name, about.amount.unit};
+  NamedNumbers y{about.signal.name, about.signal.unit};
+  NamedNumbers u{"scatter of " + about.signal.name, about.signal.unit};
+  for (std::size_t i = 0; i < about.levels.size(); ++i) {
+    x.numbers.push_back(about.levels[i].amount);
+    y.numbers.push_back(about.levels[i].mean);
+    u.numbers.push_back(std::sqrt(variances[static_cast<Index>(i)] / count(about.levels[i])));
+  }
+  const Observations rows(
+      Table::from_columns({x, y, u}),
+      {.response = y.name, .predictors = {x.name}, .response_uncertainty = Uncertainty(u.name)});
+  return fit(about.model, rows,
+             {.uncertainty = UncertaintyBasis::stated, .starts = starts, .events_as_numbers = true});
+}
+
+std::vector<Start> starts_at(const Fit& fit) {
+  std::vector<Start> starts;
+  if (fit.model().is_linear()) return starts;
+  for (std::size_t j = 0; j < fit.model().parameters().size(); ++j)
+    starts.push_back({fit.model().parameters()[j], fit.estimate().parameters()[static_cast<Index>(j)]});
+  return starts;
+}
+
+// The same estimate with variances in units of scale².
+Estimate scaled(const Estimate& estimate, double scale, double degrees) {
+  EstimateParts parts = estimate.parts();
+  parts.standard_uncertainties *= scale;
+  parts.scale = scale;
+  parts.basis = UncertaintyBasis::scatter;
+  parts.degrees_of_freedom = degrees;
+  parts.new_observation = {};
+  return Estimate(std::move(parts));
+}
+
+// One ratio of the variances with the curve under it.
+struct Trial {
+  double ratio = 0;
+  double log_probability = 0;
+  Estimate estimate;
+  VarianceFunction function{};
+};
+
+class Ratios {
+ public:
+  explicit Ratios(const LevelWeights& about)
+      : about_(about), equal_(curve_through(about, VectorXd::Ones(levels()), {})), starts_(starts_at(equal_)) {
+    for (const Level& level : about.levels) largest_ = std::max(largest_, std::abs(level.mean));
+    if (!std::isnan(about.blank_signal)) largest_ = std::max(largest_, std::abs(about.blank_signal));
+    double readings = 0;
+    for (const Level& level : about.levels) {
+      readings += count(level);
+      squares_.push_back(level.readings.size() > 1 ? (count(level) - 1) * level.sd * level.sd : 0);
+      shares_.push_back(std::pow(level.mean / largest_, 2));
+      degrees_of_levels_.push_back(count(level));
+    }
+    degrees_ = readings - static_cast<double>(equal_.estimate().free_parameters());
+    if (!std::isnan(about.blank_signal)) {
+      const double more = static_cast<double>(about.blank.count) - 1;
+      squares_.push_back(more * about.blank.sd * about.blank.sd);
+      shares_.push_back(std::pow(about.blank_signal / largest_, 2));
+      degrees_of_levels_.push_back(more);
+      degrees_ += more;
+    }
+  }
+  [[nodiscard]] double degrees() const { return degrees_; }
+  [[nodiscard]] Trial at(double ratio) const {
+    VectorXd variances(levels());
+    for (Index i = 0; i < variances.size(); ++i) variances[i] = 1 + ratio * shares_[static_cast<std::size_t>(i)];
+    const Fit curve = curve_through(about_, variances, starts_);
+    double squares = curve.chi_squared();
+    double logarithms = 0;
+    double information = 0;
+    double sum = 0;
+    double total = 0;
+    for (std::size_t i = 0; i < squares_.size(); ++i) {
+      const double variance = 1 + ratio * shares_[i];
+      squares += squares_[i] / variance;
+      logarithms += degrees_of_levels_[i] * std::log(variance);
+      const double slope = ratio * shares_[i] / variance;  // of the logarithm of the variance by that of the ratio
+      information += degrees_of_levels_[i] * slope * slope;
+      sum += degrees_of_levels_[i] * slope;
+      total += degrees_of_levels_[i];
+    }
+    information -= sum * sum / total;
+    const double scale = std::sqrt(squares / degrees_);
+    const MatrixXd& root = curve.estimate().parts().working.inverse_factor;
+    const double determinant = std::log(std::abs(root.determinant()));
+    return {ratio,
+            0.5 * std::log(std::max(information, 0.0)) - 0.5 * logarithms + determinant - degrees_ * std::log(scale),
+            scaled(curve.estimate(), scale, degrees_),
+            {.form = VarianceFunction::Form::both,
+             .constant = scale,
+             .slope = scale * std::sqrt(std::max(0.0, ratio)) / largest_}};
+  }
+  /// s² (1 + ratio (signal/largest)²) also where the ratio is negative: a table of it, as the form has no such k.
+  [[nodiscard]] ReadingScatter scatter_of(const Trial& trial) const {
+    if (trial.ratio >= 0) return {.form = ReadingScatter::Form::function, .scale = 1, .function = trial.function};
+    ReadingScatter table{.form = ReadingScatter::Form::tabulated, .scale = trial.function.constant};
+    constexpr int places = 16;
+    double low = infinity;
+    double high = -infinity;
+    for (const Level& level : about_.levels) {
+      low = std::min(low, level.mean);
+      high = std::max(high, level.mean);
+    }
+    low = std::min(low, std::isnan(about_.blank_signal) ? low : about_.blank_signal);
+    for (int i = 0; i <= places; ++i) {
+      const double signal = low + (high - low) * i / places;
+      table.table.emplace_back(signal, std::sqrt(1 + trial.ratio * std::pow(signal / largest_, 2)));
+    }
+    return table;
+  }
+
+ private:
+  [[nodiscard]] Index levels() const { return static_cast<Index>(about_.levels.size()); }
+  const LevelWeights& about_;
+  Fit equal_;
+  std::vector<Start> starts_;
+  double largest_ = 0;
+  double degrees_ = 0;
+  // Of the levels, and of the blanks where they stand beside them.
+  std::vector<double> squares_;
+  std::vector<double> shares_;
+  std::vector<double> degrees_of_levels_;
+};
+
+// The most probable ratio above 0, near the best of the grid.
+Trial most_probable(const Ratios& ratios, double log_ratio) {
+  double low = log_ratio - grid_step;
+  double high = log_ratio + grid_step;
+  constexpr int sections = 12;
+  for (int i = 0; i < sections; ++i) {
+    const double a = high - (high - low) / std::numbers::phi;
+    const double b = low + (high - low) / std::numbers::phi;
+    const bool left = ratios.at(std::exp(a)).log_probability > ratios.at(std::exp(b)).log_probability;
+    (left ? high : low) = left ? b : a;
+  }
+  return ratios.at(std::exp((low + high) / 2));
+}
+
+}  // namespace
+
+EstimatedWeights weights_of_function(const LevelWeights& about) {
+  const auto replicated = std::count_if(about.levels.begin(), about.levels.end(),
+                                        [](const Level& level) { return level.readings.size() > 1; });
+  if (replicated < 3)
+    fail("a scatter that grows from a constant needs replicates at three levels or more",
+         "measure replicates, or choose --spread constant or proportional");
+  if (std::all_of(about.levels.begin(), about.levels.end(), [](const Level& level) { return !(level.sd > 0); }))
+    fail("the replicates of each level are equal: there is no scatter that could weigh them",
+         "record more digits of the signal, or choose --spread constant or proportional");
+  const Ratios ratios(about);
+  if (ratios.degrees() < fewest_degrees)
+    fail(fmt::format("with {} degrees of freedom a scatter that grows from a constant can't be told",
+                     ratios.degrees()),
+         "measure more replicates or blanks, or choose --spread constant or proportional");
+  std::vector<Trial> trials;
+  for (double log_ratio = grid_low; std::exp(log_ratio) < -most_negative; log_ratio += grid_step)
+    trials.push_back(ratios.at(-std::exp(log_ratio)));
+  std::size_t best = trials.size();
+  double best_log = grid_low;
+  for (double log_ratio = grid_low; log_ratio <= grid_high; log_ratio += grid_step) {
+    trials.push_back(ratios.at(std::exp(log_ratio)));
+    if (trials.back().log_probability > trials[best].log_probability) {
+      best = trials.size() - 1;
+      best_log = log_ratio;
+    }
+  }
+  double highest = -infinity;
+  for (const Trial& trial : trials) highest = std::max(highest, trial.log_probability);
+  Trial mode = most_probable(ratios, best_log);
+  EstimatedWeights result{.function = mode.function,
+                          .estimate = mode.estimate,
+                          .scatter = {.form = ReadingScatter::Form::function, .scale = 1, .function = mode.function}};
+  double sum = 0;
+  for (const Trial& trial : trials) {
+    const double weight = std::exp(trial.log_probability - highest);
+    if (!(weight > negligible)) continue;
+    sum += weight;
+    result.weightings.push_back({weight, trial.estimate, ratios.scatter_of(trial)});
+  }
+  for (Weighting& w : result.weightings) w.weight /= sum;
+  return result;
+}
+
+}  // namespace truecurve::detail

@@ -1,0 +1,146 @@
+// What a calibration prints, held against the laboratory that the readings were simulated from.
+#include <truecurve/base/random.hpp>
+#include <truecurve/calibrate/calibration.hpp>
+#include <truecurve/calibrate/quantify.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
+#include "claims.hpp"
+
+#include <cmath>
+
+namespace truecurve {
+namespace {
+
+using Kind = SignalScatter::Kind;
+using test::Claims;
+using test::holds;
+
+// Signals are blank + 6 amount, amounts from 0.5 or 0 up to 8.
+struct Laboratory {
+  std::string name;
+  Kind kind = Kind::constant;
+  double power = 1;
+  double constant = 0.3;   // scatter of a reading: sqrt(constant² + (relative net signal)²), or by counting
+  double relative = 0;
+  bool counts = false;
+  int blanks = 0;
+  BlankUse use = BlankUse::none;
+  bool through_origin = false;
+  double lowest = 0.5;
+  double within = 0;  // points by which intervals may be off
+  double errors_within = 0;
+  int fewest = 4;  // levels
+};
+
+constexpr double blank_signal = 2;
+constexpr double sensitivity = 6;
+constexpr double highest = 8;
+
+double reading(const Laboratory& lab, double amount, RandomNumbers& random) {
+  const double net = sensitivity * amount;
+  if (lab.counts) return blank_signal + net + lab.constant * std::sqrt(blank_signal + net) * random.normal();
+  return blank_signal + net + std::hypot(lab.constant, lab.relative * net) * random.normal();
+}
+
+Readings readings_of(const Laboratory& lab, int levels, int replicates, RandomNumbers& random) {
+  Readings all{.amount = {"c", ""}, .signal = {"I", ""}};
+  for (int l = 0; l < levels; ++l) {
+    const double amount = lab.lowest + (highest - lab.lowest) * l / (levels - 1);
+    for (int i = 0; i < replicates; ++i)
+      all.all.push_back({.amount = amount, .signal = reading(lab, amount, random), .row = all.all.size() + 1});
+  }
+  for (int i = 0; i < lab.blanks; ++i)
+    all.all.push_back(
+        {.kind = ReadingKind::blank, .signal = reading(lab, 0, random), .row = all.all.size() + 1});
+  if (lab.kind == Kind::stated) {
+    for (Reading& r : all.all) r.signal_uncertainty = std::hypot(lab.constant, lab.relative * sensitivity * r.amount);
+  }
+  return all;
+}
+
+void judge(const Laboratory& lab, int levels, int replicates, RandomNumbers& random, Claims& claims) {
+  CalibrationOptions options{
+      .blank = lab.use, .scatter = {lab.kind, lab.power}, .limits = {.simulations = 0}};
+  if (lab.through_origin) options.model = shape_model("line-through-origin", "c", "I");
+  const Calibration c = calibrate(readings_of(lab, levels, replicates, random), options);
+  const int size = levels * replicates;
+  const auto count = [&](const std::string& what, double rate, bool held, double within) {
+    claims.count(lab.name, size, {what, rate, within}, held);
+  };
+  const double constant = lab.use == BlankUse::subtract ? 0 : blank_signal;
+  for (const ParameterInterval& p : c.parameters)
+    count("interval of " + p.name, 0.95, holds({p.low, p.high}, p.name == "a" ? constant : sensitivity), lab.within);
+  for (const int m : {1, 3}) {
+    for (const auto& [place, amount] : {std::pair{"low end", 0.6}, {"middle", 4.2}, {"high end", 7.8}}) {
+      Unknown unknown;
+      for (int i = 0; i < m; ++i) unknown.signals.push_back(reading(lab, amount, random));
+      count(fmt::format("amount near the {}, {} reading{}", place, m, m == 1 ? "" : "s"), 0.95,
+            holds(amount_of(c.curve, unknown).interval, amount), lab.within);
+    }
+  }
+  const SignalBand band = signal_at(c.curve, 4.2);
+  // The net signal of the curve is that above the blank that was subtracted.
+  const double taken_off = lab.use == BlankUse::subtract ? c.blank.mean : 0;
+  const double expected = sensitivity * 4.2 + blank_signal - taken_off;
+  count("confidence band, middle", 0.95, holds(band.confidence, expected), lab.within);
+  count("prediction band, middle", 0.95,
+        holds(band.prediction, reading(lab, 4.2, random) - taken_off), lab.within);
+  if (c.limits.empty()) return;
+  const LimitRoute& route = c.limits.back();
+  const Amount blank = amount_of(c.curve, {.signals = {reading(lab, 0, random)}});
+  count("blanks above the critical value", 0.05, blank.amount > route.critical, lab.errors_within);
+}
+
+std::vector<Laboratory> laboratories() {
+  return {{.name = "equal scatter"},
+          {.name = "equal scatter, 3 blanks subtracted", .blanks = 3, .use = BlankUse::subtract, .within = 1},
+          {.name = "equal scatter, 3 blanks subtracted, through the origin",
+           .blanks = 3,
+           .use = BlankUse::subtract,
+           .through_origin = true,
+           .within = 2,
+           .errors_within = 2},
+          {.name = "stated scatter", .kind = Kind::stated, .relative = 0.04},
+          {.name = "counts, 10 blanks subtracted",
+           .kind = Kind::power,
+           .power = 0.5,
+           .constant = 0.2,
+           .counts = true,
+           .blanks = 10,
+           .use = BlankUse::subtract,
+           .within = 1.5,
+           .errors_within = 2},
+          {.name = "rising scatter, weights by --spread both", .kind = Kind::both, .relative = 0.04, .within = 2.5},
+          {.name = "the same with 10 blanks",
+           .kind = Kind::both,
+           .relative = 0.04,
+           .blanks = 10,
+           .use = BlankUse::subtract,
+           .within = 2.5},
+          {.name = "equal scatter, weights by --spread both", .kind = Kind::both, .within = 2.5},
+          {.name = "steep scatter, weights by --spread both",
+           .kind = Kind::both,
+           .constant = 0.05,
+           .relative = 0.04,
+           .within = 2.5}};
+}
+
+TEST(Claims, OfCalibrations) {
+  Claims claims;
+  const std::vector<std::pair<int, int>> designs = {{4, 2}, {6, 2}, {6, 3}, {8, 4}};
+  const int sets = test::simulated_sets(24, 1000);
+  std::vector<int> sizes;
+  for (const auto& [levels, replicates] : designs) sizes.push_back(levels * replicates);
+  for (const Laboratory& lab : laboratories()) {
+    for (const auto& [levels, replicates] : designs) {
+      RandomNumbers random(20'261'127 + static_cast<std::uint64_t>(levels * replicates));
+      for (int set = 0; set < sets; ++set) judge(lab, levels, replicates, random, claims);
+    }
+  }
+  claims.expect();
+  test::update_docs_table("<!-- claims of calibrations -->", claims.table(sizes));
+}
+
+}  // namespace
+}  // namespace truecurve
