@@ -199,9 +199,9 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
   canvas.text(
       lower_frame.left, lower_frame.top + 0.022,
       fmt::format(
-          "points: size of residual; open: SD of the level; line: scatter taken for granted (Brown-Forsythe "
+          "points: size of residual; open: SD of the level; line: scatter assumed (equal scatter of the levels: "
           "p = {})",
-          std::isnan(c.equal_scatter.brown_forsythe_p) ? "-" : probability_text(c.equal_scatter.brown_forsythe_p)),
+          std::isnan(c.equal_scatter.family_p) ? "-" : probability_text(c.equal_scatter.family_p)),
       Horizontal::left, 0.9, detail::faint_ink);
   canvas.finish();
 }

@@ -46,6 +46,7 @@ Json suspicious_json(const Calibration& c) {
                     {"signal", s.reading.signal},
                     {"statistic", s.statistic},
                     {"p", s.p},
+                    {"family_p", s.family_p},
                     {"grade", s.grade},
                     {"slope_without", known ? Json(c.without[i].slope) : Json()},
                     {"intercept_without", known ? Json(c.without[i].intercept) : Json()}});
@@ -141,7 +142,7 @@ ReadingScatter read_scatter(const RecordReader& reader, const std::string& at) {
   ReadingScatter scatter{.form = static_cast<ReadingScatter::Form>(index_in(form_names, reader, at + "/form")),
                          .scale = reader.number_or_nan(at + "/scale"),
                          .power = reader.number_or_nan(at + "/power"),
-                         .offset = reader.get<double>(at + "/offset")};
+                         .offset = reader.is_given(at + "/offset") ? reader.get<double>(at + "/offset") : 0};
   scatter.function.constant = reader.number_or_nan(at + "/constant");
   scatter.function.slope = reader.number_or_nan(at + "/slope");
   for (std::size_t i = 0; i < reader.length(at + "/table"); ++i) {
@@ -202,6 +203,7 @@ std::string calibration_record(const Calibration& c, const ReadingColumns& colum
         {"cochran_p", c.equal_scatter.cochran_p},
         {"high_to_low", c.equal_scatter.high_to_low},
         {"high_to_low_p", c.equal_scatter.high_to_low_p},
+        {"family_p", c.equal_scatter.family_p},
         {"is_equal", c.equal_scatter.is_equal},
         {"suggestion", c.suggestion}}},
       {"variance_functions", functions_json(c)},
@@ -264,7 +266,8 @@ StoredCalibration read_calibration_record(std::string_view json, const std::stri
                            .day = reader.is_given("/day") ? reader.get<std::string>("/day") : ""};
   if (reader.is_given("/curve/blank_degrees_of_freedom"))
     stored.curve.blank_degrees_of_freedom = reader.get<double>("/curve/blank_degrees_of_freedom");
-  for (std::size_t i = 0; i < reader.length("/curve/weightings"); ++i) {
+  const std::size_t count = reader.is_given("/curve/weightings") ? reader.length("/curve/weightings") : 0;
+  for (std::size_t i = 0; i < count; ++i) {
     const std::string at = fmt::format("/curve/weightings/{}", i);
     stored.curve.weightings.push_back({reader.get<double>(at + "/weight"),
                                        detail::read_fit(reader.inner(at + "/estimate")),

@@ -153,6 +153,19 @@ std::string suspicious_text(const Calibration& c) {
   return text.empty() ? "" : "\nReadings that stand out\n" + text;
 }
 
+std::string scatter_grid(const EqualScatter& e) {
+  if (std::isnan(e.family_p)) return "";
+  Grid grid({{"test", Align::left}, {"statistic", Align::left}, {"p", Align::left}}, narrow_gap);
+  if (!std::isnan(e.brown_forsythe))
+    grid.add({"Brown-Forsythe", "F = " + rounded(e.brown_forsythe, 3), p_text(e.brown_forsythe_p)});
+  grid.add({"Cochran", "C = " + rounded(e.cochran, 3), p_text(e.cochran_p)});
+  grid.add({"upper against lower third",
+            std::isinf(e.high_to_low) ? "the lower third does not scatter"
+                                      : fmt::format("variances {} to 1", rounded(e.high_to_low, 3)),
+            p_text(e.high_to_low_p)});
+  return grid.text();
+}
+
 std::string alternatives_grid(const Calibration& c) {
   if (c.alternatives.size() < 2) return "";
   Grid grid({{"treatment", Align::left},
@@ -267,7 +280,7 @@ std::string calibration_text(const Calibration& c) {
   text += "\nParameters\n" + parameters_grid(c);
   text += "\nThe levels\n" + levels_grid(c);
   text += suspicious_text(c);
-  text += "\nIs the scatter the same at all levels?\n" + paragraph(c.suggestion) + alternatives_grid(c);
+  text += "\nIs the scatter the same at all levels?\n" + paragraph(c.suggestion) + scatter_grid(c.equal_scatter) + alternatives_grid(c);
   text += linearity_text(c);
   text += limits_text(c);
   text += careful_text(c);

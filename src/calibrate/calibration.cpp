@@ -22,7 +22,6 @@ using detail::CoreCalibration;
 using Eigen::Index;
 using Kind = SignalScatter::Kind;
 
-constexpr double noticeable = 0.05;
 constexpr std::size_t fewest_levels_kept = 4;
 constexpr std::size_t few_levels = 5;
 
@@ -99,7 +98,7 @@ Alternative alternative_of(const std::string& name, const CoreCalibration& core,
 // The highest level up to which the scatter is the same; NaN where no restriction helps.
 double equal_up_to(const std::vector<Level>& levels) {
   for (std::size_t count = levels.size() - 1; count >= fewest_levels_kept; --count) {
-    if (equal_scatter(std::span(levels).first(count)).is_equal) return levels[count - 1].amount;
+    if (test_levels(std::span(levels).first(count)).equal_scatter.is_equal) return levels[count - 1].amount;
   }
   return not_a_number;
 }
@@ -161,21 +160,20 @@ void add_without(Calibration& c) {
 
 std::string suggestion_of(const Calibration& c) {
   const EqualScatter& e = c.equal_scatter;
-  if (std::isnan(e.brown_forsythe_p))
-    return "Without replicates at two levels or more the scatter can't be compared between levels.";
-  std::string text;
-  if (e.is_equal) {
-    text = fmt::format(
-        "The scatter is the same at all levels as far as can be seen (Brown-Forsythe p = {}, high against "
-        "low p = {}): equal weights {}.",
-        probability_text(e.brown_forsythe_p), probability_text(e.high_to_low_p),
-        c.options.scatter.kind == Kind::constant ? "are right" : "would do");
-    return text;
+  if (std::isnan(e.family_p)) {
+    const auto replicated = std::count_if(c.levels.begin(), c.levels.end(),
+                                          [](const Level& level) { return level.readings.size() > 1; });
+    return replicated > 1 ? "The replicates of each level are equal: there is no scatter that could be compared."
+                          : "Without replicates at two levels or more the scatter can't be compared between levels.";
   }
-  text = fmt::format(
-      "The scatter is not the same at all levels (Brown-Forsythe p = {}, high against low: variances "
-      "{:.3g} to 1, p = {}).",
-      probability_text(e.brown_forsythe_p), e.high_to_low, probability_text(e.high_to_low_p));
+  if (e.is_equal) {
+    return fmt::format("No difference of scatter between the levels is detected (p = {} for all tests together): equal "
+                       "weights {}.",
+                       probability_text(e.family_p),
+                       c.options.scatter.kind == Kind::constant ? "are right" : "would do");
+  }
+  std::string text =
+      fmt::format("The scatter differs between the levels (p = {} for all tests together).", probability_text(e.family_p));
   if (!c.suspicious.empty()) text += " Look at the suspicious readings first: one mistyped replicate can make it so.";
   if (c.options.scatter.kind == Kind::constant) {
     const bool can_weigh = std::any_of(c.alternatives.begin(), c.alternatives.end(),
@@ -232,12 +230,16 @@ void add_remarks(Calibration& c, const StraightLine& line) {
                       "their stated uncertainties allow.",
                       text_of(c.chi_squared), c.degrees_of_freedom, probability_text(p)));
   }
-  if (c.linearity.mandel_p < noticeable || c.linearity.lack_of_fit_p < noticeable)
+  // Two tests of one question: Bonferroni.
+  const double lack = std::isnan(c.linearity.lack_of_fit_p) ? 1 : c.linearity.lack_of_fit_p;
+  const double bent = std::isnan(c.linearity.mandel_p) ? 1 : c.linearity.mandel_p;
+  if (2 * std::min(lack, bent) < curved_line) {
     c.remarks.push_back(fmt::format(
-        "The line is not straight within the scatter ({}): restrict the range, or calibrate "
-        "with a curve.",
-        c.linearity.lack_of_fit_p < noticeable ? "lack of fit p = " + probability_text(c.linearity.lack_of_fit_p)
-                                               : "Mandel's test p = " + probability_text(c.linearity.mandel_p)));
+        "The level means do not lie on the {} ({}): restrict the range, or calibrate with {}.",
+        c.fit.model().is_straight_line() ? "straight line" : "curve",
+        lack < bent ? "lack of fit p = " + probability_text(lack) : "Mandel's test p = " + probability_text(bent),
+        c.fit.model().is_straight_line() ? "a curve" : "another"));
+  }
 }
 
 void require_options(const CalibrationOptions& options) {
@@ -270,8 +272,10 @@ Calibration calibrate(const Readings& readings, const CalibrationOptions& option
                 .chi_squared = core.chi_squared,
                 .degrees_of_freedom = core.degrees_of_freedom,
                 .has_uncertain_standards = core.has_uncertain_standards};
-  c.suspicious = suspicious_readings(c.levels);
-  c.equal_scatter = equal_scatter(c.levels);
+  LevelTests tests = test_levels(c.levels);
+  c.suspicious = std::move(tests.suspicious);
+  c.equal_scatter = tests.equal_scatter;
+  detail::name_the_farther_of_two(core, c.suspicious);
   c.variance_functions = variance_functions(c.levels);
   c.linearity = linearity_of(core, readings, options);
   add_without(c);
@@ -280,6 +284,13 @@ Calibration calibrate(const Readings& readings, const CalibrationOptions& option
   try {
     c.limits = detail::limit_routes(core, readings, options.limits);
     detail::simulate_limits(core, readings, options, c.limits);
+    if (!c.equal_scatter.is_equal && c.curve.scatter.form == ReadingScatter::Form::constant) {
+      for (LimitRoute& route : c.limits) {
+        if (route.route == "blank SD" || route.route == "fortified SD") continue;
+        route.remark += fmt::format("{}rests on one scatter for all levels, and the levels differ (p = {})",
+                                    route.remark.empty() ? "" : "; ", probability_text(c.equal_scatter.family_p));
+      }
+    }
     c.cautious_limit = cautious_choice(c.limits);
   } catch (const Error& error) {
     if (error.code() != ErrorCode::not_finite) throw;

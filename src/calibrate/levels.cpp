@@ -1,4 +1,4 @@
-// Level statistics and the tests of ISO 5725-2.
+// Level statistics and variance functions.
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/levels.hpp>
@@ -13,11 +13,6 @@
 namespace truecurve {
 namespace {
 
-constexpr double straggler = 0.05;
-constexpr double outlier = 0.01;
-
-std::string_view grade_of(double p) { return p < outlier ? "outlier" : "straggler"; }
-
 double degrees(const Level& level) { return static_cast<double>(level.readings.size()) - 1; }
 
 std::vector<const Level*> with_replicates(std::span<const Level> levels) {
@@ -26,89 +21,6 @@ std::vector<const Level*> with_replicates(std::span<const Level> levels) {
     if (level.readings.size() > 1) some.push_back(&level);
   }
   return some;
-}
-
-const Reading& farthest(const Level& level) {
-  return *std::max_element(level.readings.begin(), level.readings.end(), [&level](const Reading& a, const Reading& b) {
-    return std::abs(a.signal - level.mean) < std::abs(b.signal - level.mean);
-  });
-}
-
-double median_of(const Level& level) {
-  std::vector<double> signals;
-  for (const Reading& r : level.readings) signals.push_back(r.signal);
-  std::sort(signals.begin(), signals.end());
-  const std::size_t half = signals.size() / 2;
-  return signals.size() % 2 == 1 ? signals[half] : (signals[half - 1] + signals[half]) / 2;
-}
-
-struct Pooled {
-  double squares = 0;
-  double degrees = 0;
-};
-
-Pooled pooled(std::span<const Level* const> levels) {
-  Pooled sum;
-  for (const Level* level : levels) {
-    sum.squares += level->sd * level->sd * degrees(*level);
-    sum.degrees += degrees(*level);
-  }
-  return sum;
-}
-
-void test_brown_forsythe(const std::vector<const Level*>& levels, EqualScatter& result) {
-  double count = 0;
-  double total = 0;
-  std::vector<std::vector<double>> distances;
-  for (const Level* level : levels) {
-    const double median = median_of(*level);
-    distances.emplace_back();
-    for (const Reading& r : level->readings) {
-      distances.back().push_back(std::abs(r.signal - median));
-      total += distances.back().back();
-      count += 1;
-    }
-  }
-  double between = 0;
-  double within = 0;
-  for (const std::vector<double>& group : distances) {
-    double mean = 0;
-    for (const double z : group) mean += z / static_cast<double>(group.size());
-    between += static_cast<double>(group.size()) * (mean - total / count) * (mean - total / count);
-    for (const double z : group) within += (z - mean) * (z - mean);
-  }
-  const double first = static_cast<double>(levels.size()) - 1;
-  const double second = count - static_cast<double>(levels.size());
-  if (!(within > 0) || !(second > 0)) return;
-  result.brown_forsythe = between / first / (within / second);
-  result.brown_forsythe_p = f_upper(result.brown_forsythe, first, second);
-}
-
-void test_high_to_low(const std::vector<const Level*>& levels, EqualScatter& result) {
-  const std::size_t third = std::max<std::size_t>(1, levels.size() / 3);
-  const Pooled low = pooled(std::span(levels).first(third));
-  const Pooled high = pooled(std::span(levels).last(third));
-  if (!(low.squares > 0) || !(high.squares > 0)) return;
-  result.high_to_low = high.squares / high.degrees / (low.squares / low.degrees);
-  const double above = f_upper(result.high_to_low, high.degrees, low.degrees);
-  result.high_to_low_p = std::min(1.0, 2 * std::min(above, 1 - above));
-}
-
-// Largest variance over their sum, and the level that has it.
-std::pair<double, const Level*> cochran(const std::vector<const Level*>& levels) {
-  double sum = 0;
-  const Level* largest = levels.front();
-  for (const Level* level : levels) {
-    sum += level->sd * level->sd;
-    if (level->sd > largest->sd) largest = level;
-  }
-  return {sum > 0 ? largest->sd * largest->sd / sum : not_a_number, largest};
-}
-
-double mean_size(const std::vector<const Level*>& levels) {
-  double count = 0;
-  for (const Level* level : levels) count += static_cast<double>(level->readings.size());
-  return count / static_cast<double>(levels.size());
 }
 
 // Twice the negative log-likelihood of the level variances, without the terms that do not depend on the function.
@@ -186,55 +98,6 @@ std::vector<Level> levels_of(std::span<const Reading> readings, double level) {
     levels.push_back(std::move(entry));
   }
   return levels;
-}
-
-double grubbs_p(double statistic, double n) {
-  const double square = n * (n - 2) * statistic * statistic / ((n - 1) * (n - 1) - n * statistic * statistic);
-  // The statistic can't exceed (n - 1)/sqrt(n), at which all other readings agree.
-  if (!(square < infinity) || square < 0) return 0;
-  return std::min(1.0, n * student_t_two_sided(std::sqrt(square), n - 2));
-}
-
-double cochran_p(double statistic, double levels, double n) {
-  if (!(statistic < 1)) return 0;
-  const double f = (levels - 1) * statistic / (1 - statistic);
-  return std::min(1.0, levels * f_upper(f, n - 1, (levels - 1) * (n - 1)));
-}
-
-std::vector<Suspicion> suspicious_readings(std::span<const Level> levels) {
-  std::vector<Suspicion> found;
-  for (const Level& level : levels) {
-    const auto n = static_cast<double>(level.readings.size());
-    if (n < 3 || !(level.sd > 0)) continue;
-    const Reading& reading = farthest(level);
-    const double statistic = std::abs(reading.signal - level.mean) / level.sd;
-    const double p = grubbs_p(statistic, n);
-    if (p < straggler) found.push_back({Suspicion::Test::grubbs, level.amount, reading, statistic, p, grade_of(p)});
-  }
-  const std::vector<const Level*> replicated = with_replicates(levels);
-  if (replicated.size() > 1) {
-    const auto [statistic, level] = cochran(replicated);
-    const double p = std::isnan(statistic)
-                         ? not_a_number
-                         : cochran_p(statistic, static_cast<double>(replicated.size()), mean_size(replicated));
-    if (p < straggler)
-      found.push_back({Suspicion::Test::cochran, level->amount, farthest(*level), statistic, p, grade_of(p)});
-  }
-  return found;
-}
-
-EqualScatter equal_scatter(std::span<const Level> levels) {
-  EqualScatter result;
-  const std::vector<const Level*> replicated = with_replicates(levels);
-  if (replicated.size() < 2) return result;
-  test_brown_forsythe(replicated, result);
-  test_high_to_low(replicated, result);
-  result.cochran = cochran(replicated).first;
-  if (!std::isnan(result.cochran)) {
-    result.cochran_p = cochran_p(result.cochran, static_cast<double>(replicated.size()), mean_size(replicated));
-  }
-  result.is_equal = !(result.brown_forsythe_p < straggler) && !(result.high_to_low_p < straggler);
-  return result;
 }
 
 double VarianceFunction::at(double signal) const { return std::hypot(constant, slope * signal); }

@@ -315,17 +315,12 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
   for (const Level& level : core.levels) {
     if (level.amount > 0) lowest = std::min(lowest, level.amount);
   }
-  const EqualScatter scatter = equal_scatter(core.levels);
   for (LimitRoute& route : routes) {
     if (std::isnan(route.detection)) {
       add(route.remark, "the curve does not reach it");
     } else if (route.detection < lowest) {
       add(route.remark, fmt::format("below the lowest standard ({})", shortest(lowest)));
     }
-    const bool uses_standards = route.route != "blank SD" && route.route != "fortified SD";
-    const bool plain = core.curve.scatter.form == ReadingScatter::Form::constant;
-    if (uses_standards && plain && !scatter.is_equal)
-      add(route.remark, "rests on one scatter for all levels, and that is not so");
   }
   return routes;
 }

@@ -13,6 +13,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
+#include <optional>
 
 #include <fmt/format.h>
 
@@ -25,6 +27,9 @@ using Kind = SignalScatter::Kind;
 // The scatter that the weight of a common offset needs settles within a few rounds.
 constexpr int most_rounds = 20;
 constexpr double settled = 1e-10;
+// A reading is named where the line through the others leaves less than this share of the sum of squares.
+constexpr double much_less = 0.1;
+constexpr std::size_t fewest_to_leave_one_out = 5;
 
 [[noreturn]] void fail(ErrorCode code, const std::string& message, const std::string& subject,
                        const std::string& remedy) {
@@ -244,14 +249,52 @@ WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& u
   }
 }
 
+// The straight line through the used readings but some.
+std::optional<Fit> line_without(const CoreCalibration& core, const std::function<bool(const Reading&)>& is_out) {
+  std::vector<double> x;
+  std::vector<double> y;
+  for (const Reading& r : core.used) {
+    if (is_out(r)) continue;
+    x.push_back(r.amount);
+    y.push_back(r.signal);
+  }
+  const auto as_vector = [](std::vector<double>& v) {
+    return VectorXd(Eigen::Map<VectorXd>(v.data(), static_cast<Index>(v.size())));
+  };
+  if (x.size() < 3 || *std::min_element(x.begin(), x.end()) == *std::max_element(x.begin(), x.end())) return {};
+  return fit(shape_model("line"), Observations::of(as_vector(x), as_vector(y)), {.events_as_numbers = true});
+}
+
+// A reading that may be what spoils a line, from its replicates, or from the other rows.
+std::string far_reading_text(const CoreCalibration& core) {
+  const auto about = [&core](const Reading& r, const char* from) {
+    return fmt::format("; look at row {} first ({} at {}), which lies far from {}", r.row,
+                       shortest(r.signal + core.curve.blank), shortest(r.amount), from);
+  };
+  std::vector<Suspicion> suspicious = test_levels(core.levels).suspicious;
+  name_the_farther_of_two(core, suspicious);
+  if (!suspicious.empty()) return about(suspicious.front().reading, "its replicates");
+  // Without each reading in turn: the one whose absence lets the others agree.
+  const Reading* worst = nullptr;
+  double least = much_less * core.fit.chi_squared();
+  for (const Reading& reading : core.used) {
+    const auto line = line_without(core, [&reading](const Reading& r) { return &r == &reading; });
+    if (core.used.size() < fewest_to_leave_one_out || !line || !(line->chi_squared() < least)) continue;
+    least = line->chi_squared();
+    worst = &reading;
+  }
+  return worst == nullptr ? "" : about(*worst, "the others");
+}
+
 void require_slope(const CoreCalibration& core, const Readings& readings) {
   if (!core.fit.model().is_straight_line()) return;
   const std::vector<ParameterInterval> parameters = calibration_parameters(core);
   const ParameterInterval& slope = parameters[core.fit.model().constant_index() == 0 ? 1 : 0];
   if (!std::isfinite(slope.standard_uncertainty) || !(slope.low <= 0 && slope.high >= 0)) return;
   fail(ErrorCode::rank_deficient,
-       fmt::format("the slope {} is zero within its uncertainty: '{}' does not tell amounts apart",
-                   with_uncertainty(slope.value, slope.standard_uncertainty), readings.signal.name),
+       fmt::format("the slope {} is zero within its uncertainty: '{}' does not tell amounts apart{}",
+                   with_uncertainty(slope.value, slope.standard_uncertainty), readings.signal.name,
+                   far_reading_text(core)),
        "slope", "measure standards over a wider range, or find out why the signal does not follow the amount");
 }
 
@@ -289,6 +332,20 @@ CoreCalibration with_uncertain_standards(CoreCalibration core, const Readings& r
 }
 
 }  // namespace
+
+void name_the_farther_of_two(const CoreCalibration& core, std::vector<Suspicion>& suspicious) {
+  if (!core.fit.model().is_straight_line()) return;
+  for (Suspicion& s : suspicious) {
+    const auto level =
+        std::find_if(core.levels.begin(), core.levels.end(), [&s](const Level& l) { return l.amount == s.amount; });
+    if (level->readings.size() != 2) continue;
+    const auto others = line_without(core, [&s](const Reading& r) { return r.amount == s.amount; });
+    if (!others) continue;
+    const double expected = curve_at(others->estimate(), s.amount).value;
+    const auto off = [expected](const Reading& r) { return std::abs(r.signal - expected); };
+    s.reading = off(level->readings[0]) > off(level->readings[1]) ? level->readings[0] : level->readings[1];
+  }
+}
 
 Mixture parameter_mixture(const CoreCalibration& core, Index parameter) {
   const double value = core.reported.parameters()[parameter];
