@@ -11,6 +11,7 @@
 #include "terminal.hpp"
 
 #include <algorithm>
+#include <optional>
 #include <charconv>
 #include <cmath>
 #include <filesystem>
@@ -143,10 +144,32 @@ std::string plain_name_of(Table& table, const std::string& column, std::string i
   return instead;
 }
 
+namespace {
+
+// "7[I2]: mistyped" is the reading in column I2 of row 7.
+std::optional<LeftOut> single_reading(const Table& table, const std::string& text) {
+  const auto open = text.find('[');
+  const auto close = text.find(']');
+  if (open == std::string::npos || close == std::string::npos || close < open) return {};
+  if (!only_numbers(text.substr(0, open)) || row_numbers(text.substr(0, open)).size() != 1) return {};
+  const auto after = text.find_first_not_of(' ', close + 1);
+  if (after != std::string::npos && text[after] != ':') return {};
+  const auto reason = after == std::string::npos ? after : text.find_first_not_of(' ', after + 1);
+  return LeftOut{row_numbers(text.substr(0, open))[0],
+                 reason == std::string::npos ? "left out by number" : text.substr(reason),
+                 table.column(text.substr(open + 1, close - open - 1)).name};
+}
+
+}  // namespace
+
 std::vector<LeftOut> rows_left_out(const Table& table, const std::vector<std::string>& texts) {
   std::vector<LeftOut> rows;
   for (const std::string& text : texts) {
     if (text == "invalid") continue;
+    if (const auto reading = single_reading(table, text)) {
+      rows.push_back(*reading);
+      continue;
+    }
     const auto colon = text.find(':');
     const std::string numbers = text.substr(0, colon);
     if (only_numbers(numbers)) {

@@ -43,6 +43,9 @@ Json suspicious_json(const Calibration& c) {
     list.push_back({{"test", s.test == Suspicion::Test::grubbs ? "Grubbs" : "Cochran"},
                     {"level", s.amount},
                     {"row", s.reading.row},
+                    {"column", s.reading.replicate < c.readings.signal_columns.size()
+                                   ? Json(c.readings.signal_columns[s.reading.replicate])
+                                   : Json()},
                     {"signal", s.reading.signal},
                     {"statistic", s.statistic},
                     {"p", s.p},
@@ -157,7 +160,10 @@ ReadingScatter read_scatter(const RecordReader& reader, const std::string& at) {
 std::string calibration_record(const Calibration& c, const ReadingColumns& columns, const std::string& day) {
   const Readings& readings = c.readings;
   Json left_out = Json::array();
-  for (const LeftOut& left : readings.left_out) left_out.push_back({{"row", left.row}, {"reason", left.reason}});
+  for (const LeftOut& left : readings.left_out) {
+    left_out.push_back({{"row", left.row}, {"reason", left.reason}});
+    if (!left.column.empty()) left_out.back()["column"] = left.column;
+  }
   Json record = {
       {"record", "truecurve.calibration/1"},
       {"version", version},

@@ -134,17 +134,20 @@ std::string suspicious_text(const Calibration& c) {
     const Suspicion& s = c.suspicious[i];
     const bool grubbs = s.test == Suspicion::Test::grubbs;
     const std::string grade = (s.grade == "outlier" ? "an " : "a ") + std::string(s.grade);
+    std::string place = c.readings.place_of(s.reading);
+    place[0] = 'R';
+    const std::string value = with_unit(shortest(s.reading.signal + c.curve.blank), c.readings.signal.unit);
     std::string sentence =
-        grubbs
-            ? fmt::format("Row {} ({} at level {}) is {} by Grubbs' test (G = {}, p = {}).", s.reading.row,
-                          with_unit(shortest(s.reading.signal + c.curve.blank), c.readings.signal.unit),
-                          shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p))
-            : fmt::format("The scatter of level {} is {} by Cochran's test (C = {}, p = {}); row {} lies farthest out.",
-                          shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p), s.reading.row);
+        grubbs ? fmt::format("{} ({} at level {}) is {} by Grubbs' test (G = {}, p = {}).", place, value,
+                             shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p))
+               : fmt::format("The scatter of level {} is {} by Cochran's test (C = {}, p = {}); the reading farthest out "
+                             "is that of {} ({}).",
+                             shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p),
+                             c.readings.place_of(s.reading), value);
     if (i < c.without.size() && std::isfinite(c.without[i].slope)) {
       const auto& parameters = c.parameters;
       const auto constant = static_cast<std::size_t>(c.reported.model().constant_index());
-      sentence += fmt::format(" Without that row the slope would be {} instead of {}, the intercept {} instead of {}.",
+      sentence += fmt::format(" Without that reading the slope would be {} instead of {}, the intercept {} instead of {}.",
                               rounded(c.without[i].slope, 5), rounded(parameters[1 - constant].value, 5),
                               rounded(c.without[i].intercept, 4), rounded(parameters[constant].value, 4));
     }
@@ -267,7 +270,8 @@ std::string careful_text(const Calibration& c) {
   std::string text;
   for (const std::string& remark : c.remarks) text += item(remark);
   for (const LeftOut& left : c.readings.left_out)
-    text += item(fmt::format("Left out: row {}: {}.", left.row, left.reason));
+    text += item(fmt::format("Left out: row {}{}: {}.", left.row, left.column.empty() ? "" : ", " + left.column,
+                             left.reason));
   return text.empty() ? "" : "\nTo be careful about\n" + text;
 }
 

@@ -266,9 +266,9 @@ std::optional<Fit> line_without(const CoreCalibration& core, const std::function
 }
 
 // A reading that may be what spoils a line, from its replicates, or from the other rows.
-std::string far_reading_text(const CoreCalibration& core) {
-  const auto about = [&core](const Reading& r, const char* from) {
-    return fmt::format("; look at row {} first ({} at {}), which lies far from {}", r.row,
+std::string far_reading_text(const CoreCalibration& core, const Readings& readings) {
+  const auto about = [&](const Reading& r, const char* from) {
+    return fmt::format("; look at {} first ({} at {}), which lies far from {}", readings.place_of(r),
                        shortest(r.signal + core.curve.blank), shortest(r.amount), from);
   };
   std::vector<Suspicion> suspicious = test_levels(core.levels).suspicious;
@@ -294,7 +294,7 @@ void require_slope(const CoreCalibration& core, const Readings& readings) {
   fail(ErrorCode::rank_deficient,
        fmt::format("the slope {} is zero within its uncertainty: '{}' does not tell amounts apart{}",
                    with_uncertainty(slope.value, slope.standard_uncertainty), readings.signal.name,
-                   far_reading_text(core)),
+                   far_reading_text(core, readings)),
        "slope", "measure standards over a wider range, or find out why the signal does not follow the amount");
 }
 

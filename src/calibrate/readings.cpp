@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <set>
+#include <utility>
 
 #include <fmt/format.h>
 
@@ -87,6 +89,12 @@ std::vector<Reading> Readings::of(ReadingKind kind) const {
   return some;
 }
 
+std::string Readings::place_of(const Reading& reading) const {
+  return signal_columns.size() < 2 || reading.replicate >= signal_columns.size()
+             ? fmt::format("row {}", reading.row)
+             : fmt::format("row {}, {}", reading.row, signal_columns[reading.replicate]);
+}
+
 Readings readings_of(const Table& table, const ReadingColumns& columns, const std::vector<LeftOut>& left_out) {
   if (columns.signals.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
@@ -107,7 +115,9 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
                     .rows_read = table.rows(),
                     .left_out = left_out};
   if (amount != nullptr) readings.amount = {amount->name, amount->unit};
+  for (const Column* signal : signals) readings.signal_columns.push_back(signal->name);
   std::vector<bool> out(table.rows(), false);
+  std::set<std::pair<std::size_t, std::ptrdiff_t>> singles;  // readings that are left out alone
   for (const LeftOut& left : left_out) {
     if (left.row < 1 || left.row > table.rows()) {
       throw Error({.code = ErrorCode::unsuitable_row,
@@ -117,7 +127,20 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
                    .value = fmt::format("{}", left.row),
                    .remedy = "rows are counted from 1, the header not included"});
     }
-    out[left.row - 1] = true;
+    if (left.column.empty()) {
+      out[left.row - 1] = true;
+      continue;
+    }
+    const auto column = std::find_if(signals.begin(), signals.end(),
+                                     [&left](const Column* signal) { return signal->name == left.column; });
+    if (column == signals.end()) {
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("row {}: '{}' is no column of signals", left.row, left.column),
+                   .subject = "leave-out",
+                   .value = left.column,
+                   .remedy = "name one of --replicates"});
+    }
+    singles.emplace(left.row - 1, column - signals.begin());
   }
   for (std::size_t row = 0; row < table.rows(); ++row) {
     if (out[row]) continue;
@@ -148,6 +171,7 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
       reading.amount_uncertainty = uncertainty_at(table, columns.amount_uncertainty, reading.amount, row);
     }
     for (std::size_t k = 0; k < signals.size(); ++k) {
+      if (singles.count({row, static_cast<std::ptrdiff_t>(k)}) > 0) continue;
       reading.signal = number_at(table, *signals[k], row);
       reading.replicate = k;
       if (std::isnan(reading.signal)) {

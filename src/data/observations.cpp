@@ -167,6 +167,14 @@ Observations::Observations(const Table& table, const Choice& choice) {
            .value = fmt::format("{}", left.row),
            .remedy = "rows are counted from 1, the header not included"});
     }
+    if (!left.column.empty()) {
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("row {}: '{}' alone can't be left out", left.row, left.column),
+                   .subject = "leave-out",
+                   .value = fmt::format("{}[{}]", left.row, left.column),
+                   .remedy = "leave out the whole row: a single reading can be left out of replicate columns of a "
+                             "calibration only"});
+    }
     if (!out[left.row - 1]) data->left_out.push_back(left);
     out[left.row - 1] = true;
   }

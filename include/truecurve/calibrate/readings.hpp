@@ -60,7 +60,11 @@ struct Readings {
   Quantity signal{};
   TableSource source{};
   std::size_t rows_read = 0;
-  std::vector<LeftOut> left_out{};  ///< by the user, or because a cell is missing
+  std::vector<LeftOut> left_out{};             ///< by the user, or because a cell is missing
+  std::vector<std::string> signal_columns{};  ///< one a replicate
+
+  /// "row 7", or of several columns of signals "row 7, I2".
+  [[nodiscard]] std::string place_of(const Reading& reading) const;
 
   [[nodiscard]] std::vector<Reading> of(ReadingKind kind) const;
 };

@@ -50,6 +50,7 @@ class Uncertainty {
 struct LeftOut {
   std::size_t row = 0;
   std::string reason{};
+  std::string column{};  ///< of replicate columns of signals: only the reading in this one; empty for the whole row
 };
 
 /// Which columns play which part.
