@@ -76,12 +76,12 @@ int run_quantify(const Options& options, Streams streams) {
   const Readings readings = unknowns_of(options, stored, streams);
   const Quantities quantities =
       quantify(stored.curve, readings,
-               {.detection_limit = stored.detection_limit, .dilution_uncertainty = options.dilution_uncertainty / 100});
+               {.dilution_uncertainty = options.dilution_uncertainty / 100, .limits = stored.limits});
   if (!options.output.figure_file.empty()) {
     draw_reading(stored.curve, drawn_sample(quantities, options.figure_sample), stored.amount, stored.signal,
                  options.output.figure_file);
   }
-  deliver({.text = [&] { return quantities_text(quantities, stored.amount, stored.curve, stored.detection_limit); },
+  deliver({.text = [&] { return quantities_text(quantities, stored.amount, stored.curve, stored.limits); },
            .record = [&] { return quantities_record(quantities, stored, readings); },
            .csv = [&] { return quantities_csv(quantities); }},
           options.output, streams);

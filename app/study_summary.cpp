@@ -215,13 +215,11 @@ ReportTable levels_table(const Json& record) {
 
 // The line's parameters with everything that is in their covariance, a subtracted blank included.
 ReportTable reported_table(const Json& record) {
-  ReportTable table{"Parameters", {"name", "value", "standard uncertainty", "unit"}, {}};
-  const Json& reported = record["reported"];
-  for (std::size_t j = 0; j < reported["parameters"].size(); ++j) {
-    const double value = number(reported["parameters"][j]["value"]);
-    const double u = std::sqrt(number(reported["covariance"][j][j]));
-    table.rows.push_back({text(reported["parameters"][j]["name"]), with_uncertainty(value, u), rounded(u, 2),
-                          text(record["fit"]["parameters"][j]["unit"])});
+  ReportTable table{"Parameters", {"name", "value", "standard uncertainty", "interval", "unit"}, {}};
+  for (const Json& p : record["parameters"]) {
+    const double u = number(p["standard_uncertainty"]);
+    table.rows.push_back(
+        {text(p["name"]), with_uncertainty(number(p["value"]), u), rounded(u, 2), interval(p["interval"], u), text(p["unit"])});
   }
   return table;
 }
@@ -242,6 +240,14 @@ ReportTable reported_correlation_table(const Json& record) {
   return table;
 }
 
+// The flag with the number that it was given for.
+std::string flag_text(const Json& q) {
+  const std::string flag = text(q["flag"]);
+  if (q["dilute_by"].is_number()) return fmt::format("{}: dilute by about {:.0f}", flag, number(q["dilute_by"]));
+  if (flag == "not detected") return fmt::format("{} (critical value {})", flag, digits(q["limits"]["critical"], 3));
+  return flag;
+}
+
 ReportTable unknowns_table(const Json& record) {
   ReportTable table{"Unknowns", {"sample", "readings", headed(record["amount"]), "interval", "remark"}, {}};
   for (const Json& q : record["unknowns"]) {
@@ -250,7 +256,7 @@ ReportTable unknowns_table(const Json& record) {
         q["recovery"].is_number() ? fmt::format("control, recovery {} %", rounded(100 * number(q["recovery"]), 4)) : "";
     table.rows.push_back({text(q["sample"]), fmt::format("{}", q["readings"].size()),
                           q["amount"].is_number() ? with_uncertainty(number(q["amount"]), u) : "-",
-                          interval(q["interval"], u), text(q["flag"]) + recovery});
+                          interval(q["interval"], u), flag_text(q) + recovery});
   }
   return table;
 }
@@ -297,10 +303,10 @@ std::string quantities_sentence(const Json& record) {
   for (const Json& q : record["unknowns"]) {
     const std::string value = q["amount"].is_number()
                                   ? with_uncertainty(number(q["amount"]), number(q["standard_uncertainty"]))
-                                  : "not reached";
-    const std::string flag = text(q["flag"]);
+                                  : "-";
+    const std::string flag = flag_text(q);
     sentence += fmt::format("{}{}: {}{}", sentence.empty() ? "" : "; ", text(q["sample"]), value,
-                            flag.empty() || flag == "not reached" ? "" : " (" + flag + ")");
+                            flag.empty() ? "" : " (" + flag + ")");
   }
   return fmt::format("{}{}: {}.", text(record["amount"]["name"]),
                      text(record["amount"]["unit"]).empty() ? "" : " in" + unit_of(record["amount"]), sentence);
@@ -308,21 +314,25 @@ std::string quantities_sentence(const Json& record) {
 
 std::string calibration_sentence(const Json& record) {
   std::string sentence = text(record["fit"]["model"]["text"]) + " with ";
-  const Json& reported = record["reported"];
-  for (std::size_t j = 0; j < reported["parameters"].size(); ++j) {
-    const Json& p = reported["parameters"][j];
-    const std::string unit = text(record["fit"]["parameters"][j]["unit"]);
-    sentence += fmt::format("{}{} = {}{}", j == 0 ? "" : ", ", text(p["name"]),
-                            with_uncertainty(number(p["value"]), std::sqrt(number(reported["covariance"][j][j]))),
+  for (const Json& p : record["parameters"]) {
+    const std::string unit = text(p["unit"]);
+    sentence += fmt::format("{}{} = {}{}", &p == &record["parameters"].front() ? "" : ", ", text(p["name"]),
+                            with_uncertainty(number(p["value"]), number(p["standard_uncertainty"])),
                             unit.empty() ? "" : " " + unit);
   }
+  const Json& o = record["limit_options"];
   for (const Json& l : record["limits"]) {
-    if (text(l["route"]) == "critical value and power" && l["detection"].is_number())
-      sentence +=
-          fmt::format("; amounts from {}{} on are detected", digits(l["detection"], 3), unit_of(record["amount"]));
+    if (text(l["route"]) != "critical value and power" || !l["detection"].is_number()) continue;
+    const double u = number(l["detection_uncertainty"]);
+    sentence += fmt::format(
+        "; detection limit {}{} (α = {}, β = {}, {})",
+        std::isfinite(u) ? with_uncertainty(number(l["detection"]), u) : digits(l["detection"], 3),
+        unit_of(record["amount"]), shortest(number(o["alpha"])), shortest(number(o["beta"])),
+        o["readings"] == 1 ? "one reading" : fmt::format("{} readings", o["readings"].get<int>()));
   }
   for (const Json& s : record["suspicious"])
-    sentence += fmt::format("; row {} is an {} ({})", s["row"].get<int>(), text(s["grade"]), text(s["test"]));
+    sentence += fmt::format("; row {} is {} {} ({})", s["row"].get<int>(), text(s["grade"]) == "outlier" ? "an" : "a",
+                            text(s["grade"]), text(s["test"]));
   return sentence + ". " + text(record["equal_scatter"]["suggestion"]);
 }
 

@@ -57,6 +57,19 @@ Json suspicious_json(const Calibration& c) {
   return list;
 }
 
+Json parameters_json(const Calibration& c) {
+  Json list = Json::array();
+  for (const ParameterInterval& p : c.parameters) {
+    list.push_back({{"name", p.name},
+                    {"value", p.value},
+                    {"standard_uncertainty", p.standard_uncertainty},
+                    {"interval", interval_of({p.low, p.high})},
+                    {"p", p.p},
+                    {"unit", p.unit}});
+  }
+  return list;
+}
+
 Json functions_json(const Calibration& c) {
   Json list = Json::array();
   for (const VarianceFunction& f : c.variance_functions) {
@@ -121,6 +134,8 @@ Json curve_json(const CalibrationCurve& curve) {
           {"scatter", scatter_json(curve.scatter)},
           {"blank", curve.blank},
           {"blank_degrees_of_freedom", finite_or_null(curve.blank_degrees_of_freedom)},
+          {"scatter_at_zero", curve.scatter_at_zero},
+          {"scatter_at_zero_degrees_of_freedom", curve.scatter_at_zero_degrees_of_freedom},
           {"level", curve.level},
           {"weightings", weightings}};
 }
@@ -139,6 +154,10 @@ std::size_t index_in(const Names& names, const RecordReader& reader, const std::
   const auto at = std::find(names.begin(), names.end(), text);
   if (at == names.end()) reader.fail(pointer, "this word is not known");
   return static_cast<std::size_t>(at - names.begin());
+}
+
+double given_or_nan(const RecordReader& reader, const std::string& pointer) {
+  return reader.is_given(pointer) ? reader.get<double>(pointer) : not_a_number;
 }
 
 ReadingScatter read_scatter(const RecordReader& reader, const std::string& at) {
@@ -192,6 +211,7 @@ std::string calibration_record(const Calibration& c, const ReadingColumns& colum
         {"uncertain_standards", c.has_uncertain_standards}}},
       {"fit", detail::fit_json(c.fit, c.options.level, residual_checks(c.fit), {}, {})},
       {"reported", detail::estimate_json(c.reported)},
+      {"parameters", parameters_json(c)},
       {"curve", curve_json(c.curve)},
       {"chi_squared", c.chi_squared},
       {"degrees_of_freedom", c.degrees_of_freedom},
@@ -268,7 +288,9 @@ StoredCalibration read_calibration_record(std::string_view json, const std::stri
                                        .kind = reader.get<std::string>("/columns/kind"),
                                        .sample = reader.get<std::string>("/columns/sample"),
                                        .dilution = reader.get<std::string>("/columns/dilution")},
-                           .readings = reader.get<int>("/limit_options/readings"),
+                           .limits = {.alpha = reader.get<double>("/limit_options/alpha"),
+                                      .beta = reader.get<double>("/limit_options/beta"),
+                                      .readings = reader.get<int>("/limit_options/readings")},
                            .day = reader.is_given("/day") ? reader.get<std::string>("/day") : ""};
   if (reader.is_given("/curve/blank_degrees_of_freedom"))
     stored.curve.blank_degrees_of_freedom = reader.get<double>("/curve/blank_degrees_of_freedom");
@@ -279,11 +301,8 @@ StoredCalibration read_calibration_record(std::string_view json, const std::stri
                                        detail::read_fit(reader.inner(at + "/estimate")),
                                        read_scatter(reader, at + "/scatter")});
   }
-  for (std::size_t i = 0; i < reader.length("/limits"); ++i) {
-    const std::string at = fmt::format("/limits/{}", i);
-    if (reader.get<std::string>(at + "/route") == "critical value and power")
-      stored.detection_limit = reader.number_or_nan(at + "/detection");
-  }
+  stored.curve.scatter_at_zero = given_or_nan(reader, "/curve/scatter_at_zero");
+  stored.curve.scatter_at_zero_degrees_of_freedom = given_or_nan(reader, "/curve/scatter_at_zero_degrees_of_freedom");
   return stored;
 }
 
@@ -308,6 +327,13 @@ std::string quantities_record(const Quantities& quantities, const StoredCalibrat
            {"blank", q.amount.budget.blank},
            {"dilution", q.amount.budget.dilution}}},
          {"flag", q.flag},
+         {"limits",
+          {{"critical", q.limits.critical},
+           {"detection", q.limits.detection},
+           {"quantitation", q.limits.quantitation}}},
+         {"dilute_by", q.dilute_by},
+         {"sd", q.sd},
+         {"sd_p", q.sd_p},
          {"other_amounts", q.amount.others},
          {"nominal", q.nominal},
          {"recovery", q.recovery},
@@ -321,7 +347,8 @@ std::string quantities_record(const Quantities& quantities, const StoredCalibrat
                             {"sha256", readings.source.sha256.empty() ? Json() : Json(readings.source.sha256)}}},
                           {"amount", quantity(calibration.amount)},
                           {"signal", quantity(calibration.signal)},
-                          {"detection_limit", calibration.detection_limit},
+                          {"limit_options", {{"alpha", calibration.limits.alpha}, {"beta", calibration.limits.beta}}},
+                          {"level_of_each", quantities.level_of_each},
                           {"unknowns", list},
                           {"remarks", quantities.remarks}});
 }

@@ -56,7 +56,7 @@ std::string blank_sentence(const Calibration& c) {
   }
   const bool cancels = c.fit.model().is_linear() && c.fit.model().constant_index() >= 0;
   return fmt::format(
-      "The mean {} of {} is taken off every signal; its uncertainty is common to all and is carried as "
+      "The mean {} of {} is subtracted from every signal; its uncertainty is common to all and is carried as "
       "covariance{}.",
       mean, plural(c.blank.count, "blank"),
       cancels ? ": it is part of the constant's uncertainty, and cancels in unknowns read against the same "
@@ -66,21 +66,21 @@ std::string blank_sentence(const Calibration& c) {
 
 std::string scatter_sentence(const Calibration& c) {
   const std::string& y = c.readings.signal.name;
-  const double s = c.curve.scatter.at(0);
   switch (c.options.scatter.kind) {
     case SignalScatter::Kind::constant:
       return fmt::format("All readings weigh the same; their residual standard deviation is {}.",
                          with_unit(number_or_dash(c.curve.scatter.scale, 4), c.readings.signal.unit));
     case SignalScatter::Kind::power:
-      return fmt::format("The scatter of {} is taken as proportional to {}.", y,
-                         c.options.scatter.power == 1 ? y : fmt::format("{}^{}", y, shortest(c.options.scatter.power)));
+      return fmt::format("The scatter of {} is taken as proportional to {}{}.", y,
+                         c.options.scatter.power == 1 ? y : fmt::format("{}^{}", y, shortest(c.options.scatter.power)),
+                         c.options.blank == BlankUse::subtract ? ", the gross signal with its blank" : "");
     case SignalScatter::Kind::both:
       return fmt::format(
-          "The readings are weighted by the scatter of the levels, s = sqrt(s0^2 + (k signal)^2) with s0 = "
-          "{} and k = {}; at amount 0 a reading scatters by {}.",
-          with_unit(rounded(c.curve.scatter.scale * c.curve.scatter.function.constant, 3), c.readings.signal.unit),
-          rounded(c.curve.scatter.scale * c.curve.scatter.function.slope, 3),
-          with_unit(rounded(s, 3), c.readings.signal.unit));
+          "The readings are weighted by the scatter of the levels: s = sqrt(s0² + (k × net signal)²), the net signal "
+          "counted from amount 0, with the most probable values s0 = {} and k = {}. Intervals and limits average over "
+          "the {} weightings that the readings allow.",
+          with_unit(rounded(c.curve.scatter.function.constant, 3), c.readings.signal.unit),
+          rounded(c.curve.scatter.function.slope, 3), c.curve.weightings.size());
     case SignalScatter::Kind::stated:
       return fmt::format(
           "The stated uncertainties of {}{} are taken as they stand: chi-squared is {} with {} degrees of "
@@ -153,7 +153,7 @@ std::string suspicious_text(const Calibration& c) {
     }
     text += item(sentence + " Nothing is removed: find out what happened.");
   }
-  return text.empty() ? "" : "\nReadings that stand out\n" + text;
+  return text.empty() ? "" : "\nSuspicious readings\n" + text;
 }
 
 std::string scatter_grid(const EqualScatter& e) {
@@ -174,7 +174,7 @@ std::string alternatives_grid(const Calibration& c) {
   Grid grid({{"treatment", Align::left},
              {"slope", Align::point},
              {"intercept", Align::point},
-             {"detectable amount", Align::point},
+             {"detection limit", Align::point},
              {"an unknown in the middle", Align::point}},
             narrow_gap);
   for (const Alternative& a : c.alternatives) {
@@ -194,15 +194,15 @@ std::string linearity_text(const Calibration& c) {
   };
   const Linearity& l = c.linearity;
   check("lack of fit", l.lack_of_fit_p,
-        l.lack_of_fit_p < 0.05 ? "The level means stray from the line more than replicates allow."
-                               : "The level means stray from the line no more than replicates allow.");
+        l.lack_of_fit_p < 0.05 ? "The level means deviate from the line by more than the scatter of the replicates explains."
+                               : "No lack of fit detected.");
   check("Mandel", l.mandel_p,
-        l.mandel_p < 0.05 ? "A quadratic describes the readings better than the line."
-                          : "A quadratic is no better than the line.");
+        l.mandel_p < 0.05 ? "A quadratic describes the readings significantly better than the line."
+                          : "A quadratic is not significantly better.");
   check("intercept zero", l.intercept_p,
-        l.intercept_p < 0.05 ? "The line does not go through the origin."
-                             : "The line may go through the origin (which is no proof that it does).");
-  return text.empty() ? "" : "\nIs it straight?\n" + text;
+        l.intercept_p < 0.05 ? "The intercept differs from zero."
+                             : "No intercept detected (which is no proof that there is none).");
+  return text.empty() ? "" : "\nLinearity\n" + text;
 }
 
 // The last part of the remarks, where it is that of every route: "below the lowest standard (0.25)".
@@ -233,9 +233,9 @@ std::string without(std::string remark, const std::string& part) {
 std::string limits_text(const Calibration& c) {
   if (c.limits.empty()) return "";
   Grid grid({{"route", Align::left},
-             {"critical value", Align::point},
-             {headed("detection", c.readings.amount), Align::point},
-             {"quantitation", Align::point}},
+             {headed("critical value", c.readings.amount), Align::point},
+             {"detection limit", Align::point},
+             {"quantitation limit", Align::point}},
             narrow_gap);
   std::string notes;
   // What is said of every route is said once.
@@ -253,10 +253,10 @@ std::string limits_text(const Calibration& c) {
   const LimitOptions& o = c.options.limits;
   return "\nDetection and quantitation limits\n" + grid.text() +
          paragraph(fmt::format(
-             "For {} of an unknown. A blank exceeds the critical value with probability {:.3g}; the detectable amount "
-             "of "
-             "the last two routes falls below it with probability {:.3g}. The four SD routes take 3.3 and 10 standard "
-             "deviations of a single reading.{} {}",
+             "For {} of an unknown. The critical value is exceeded by a blank with nominal probability {:.3g}; an amount at "
+             "the detection limit of the last two routes falls below it with nominal probability {:.3g}; the quantitation "
+             "limit of these is where the relative standard uncertainty is 10 %. The SD routes have no stated error rates: "
+             "3.3 and 10 times a standard deviation, over the slope.{} {}",
              o.readings == 1 ? "a single reading" : fmt::format("the mean of {} readings", o.readings), o.alpha, o.beta,
              o.simulations >= 20
                  ? fmt::format(" The uncertainties of the limits are those of {} simulated calibrations.",
@@ -272,7 +272,7 @@ std::string careful_text(const Calibration& c) {
   for (const LeftOut& left : c.readings.left_out)
     text += item(fmt::format("Left out: row {}{}: {}.", left.row, left.column.empty() ? "" : ", " + left.column,
                              left.reason));
-  return text.empty() ? "" : "\nTo be careful about\n" + text;
+  return text.empty() ? "" : "\nCautions\n" + text;
 }
 
 }  // namespace
@@ -282,9 +282,9 @@ std::string calibration_text(const Calibration& c) {
   if (const std::string blank = blank_sentence(c); !blank.empty()) text += paragraph(blank);
   text += paragraph(scatter_sentence(c));
   text += "\nParameters\n" + parameters_grid(c);
-  text += "\nThe levels\n" + levels_grid(c);
+  text += "\nCalibration levels\n" + levels_grid(c);
   text += suspicious_text(c);
-  text += "\nIs the scatter the same at all levels?\n" + paragraph(c.suggestion) + scatter_grid(c.equal_scatter) + alternatives_grid(c);
+  text += "\nScatter of the levels\n" + paragraph(c.suggestion) + scatter_grid(c.equal_scatter) + alternatives_grid(c);
   text += linearity_text(c);
   text += limits_text(c);
   text += careful_text(c);
@@ -322,18 +322,18 @@ std::string additions_text(const StandardAdditions& additions) {
 }
 
 std::string quantities_text(const Quantities& quantities, const Quantity& amount, const CalibrationCurve& curve,
-                            double detection_limit) {
+                            const LimitOptions& limits) {
   std::string text = fmt::format("{}\nread through {}\n\n", headed(amount), curve.estimate.model().text());
   const bool diluted = std::any_of(quantities.unknowns.begin(), quantities.unknowns.end(),
                                    [](const Quantified& q) { return q.unknown.dilution != 1; });
   const bool controls = std::any_of(quantities.unknowns.begin(), quantities.unknowns.end(),
                                     [](const Quantified& q) { return q.kind == ReadingKind::control; });
-  std::vector<Grid::Heading> headings = {{"sample", Align::left}, {"readings", Align::right}};
-  if (diluted) headings.push_back({"dilution", Align::point});
+  std::vector<Grid::Heading> headings = {{"sample", Align::left}, {"n", Align::right}};
+  if (diluted) headings.push_back({"factor", Align::point});
   headings.push_back({headed(amount), Align::point});
   headings.push_back({level_text(curve.level) + " interval", Align::left});
-  for (const char* part : {"u: readings", "curve", "blank"}) headings.push_back({part, Align::point});
-  if (diluted) headings.push_back({"dilution", Align::point});
+  for (const char* part : {"u(readings)", "u(curve)", "u(blank)"}) headings.push_back({part, Align::point});
+  if (diluted) headings.push_back({"u(dilution)", Align::point});
   headings.push_back({"", Align::left});
   Grid grid(headings, narrow_gap);
   for (const Quantified& q : quantities.unknowns) {
@@ -347,6 +347,10 @@ std::string quantities_text(const Quantities& quantities, const Quantity& amount
       cells.push_back(number_or_dash(part, 2));
     if (diluted) cells.push_back(number_or_dash(a.budget.dilution, 2));
     std::string remark(q.flag);
+    if (q.flag == "not detected") remark += fmt::format(" (critical value {})", rounded(q.limits.critical, 3));
+    if (q.flag == "detected, below the detection limit") remark += " " + rounded(q.limits.detection, 3);
+    if (q.flag == "below the quantitation limit") remark += " " + rounded(q.limits.quantitation, 3);
+    if (std::isfinite(q.dilute_by)) remark += fmt::format(": dilute by about {:.0f}", q.dilute_by);
     for (const double other : a.others)
       remark += fmt::format("{} {}", remark == "ambiguous" ? " with" : ",", rounded(other, 4));
     cells.push_back(remark);
@@ -359,31 +363,40 @@ std::string quantities_text(const Quantities& quantities, const Quantity& amount
                    {headed("known", amount), Align::point},
                    {"found", Align::point},
                    {"recovery", Align::point},
-                   {"off by, in uncertainties", Align::point}});
+                   {"error / u", Align::point}});
     for (const Quantified& q : quantities.unknowns) {
       if (q.kind != ReadingKind::control) continue;
-      recovery.add({q.sample, shortest(q.nominal), with_uncertainty(q.amount.amount, q.amount.standard_uncertainty),
+      const bool read = !std::isnan(q.amount.amount);
+      recovery.add({q.sample, shortest(q.nominal),
+                    read ? with_uncertainty(q.amount.amount, q.amount.standard_uncertainty) : "-",
                     std::isnan(q.recovery)
                         ? "-"
                         : fmt::format("{} %", with_uncertainty(100 * q.recovery, 100 * q.recovery_uncertainty)),
-                    fmt::format("{:.2f}", (q.amount.amount - q.nominal) / q.amount.standard_uncertainty)});
+                    read && q.amount.standard_uncertainty > 0
+                        ? fmt::format("{:.2f}", (q.amount.amount - q.nominal) / q.amount.standard_uncertainty)
+                        : "-"});
     }
     text += recovery.text();
   }
   std::string careful;
-  const bool below = std::any_of(quantities.unknowns.begin(), quantities.unknowns.end(),
-                                 [](const Quantified& q) { return q.flag == "below detection limit"; });
-  if (below)
-    careful +=
-        item(fmt::format("Below the detection limit of {} an amount is shown so that it can be averaged or compared; "
-                         "alone it says no more than that there is less than the limit.",
-                         with_unit(rounded(detection_limit, 3), amount.unit)));
-  const bool above = std::any_of(quantities.unknowns.begin(), quantities.unknowns.end(),
-                                 [](const Quantified& q) { return q.flag == "above the range"; });
-  if (above)
+  const auto any = [&quantities](std::string_view flag) {
+    return std::any_of(quantities.unknowns.begin(), quantities.unknowns.end(),
+                       [flag](const Quantified& q) { return q.flag == flag; });
+  };
+  if (any("not detected"))
+    careful += item(fmt::format(
+        "Not detected: the reading does not exceed the critical value for as many readings, which a blank exceeds with "
+        "nominal probability {:.3g}. The upper end of the interval says how much there may be; the value is given so that "
+        "it can be averaged.",
+        limits.alpha));
+  if (any("detected, below the detection limit"))
+    careful += item("Detected, below the detection limit: analyte is there, in an amount that would often be missed.");
+  if (any("below zero"))
+    careful += item("Below zero: the whole interval is. Check blank, matrix and baseline.");
+  if (any("above the range"))
     careful += item("Above the highest standard the curve is not known: dilute the sample and measure it again.");
   for (const std::string& remark : quantities.remarks) careful += item(remark);
-  return careful.empty() ? text : text + "\nTo be careful about\n" + careful;
+  return careful.empty() ? text : text + "\nCautions\n" + careful;
 }
 
 std::string quantities_csv(const Quantities& quantities) {
@@ -391,14 +404,16 @@ std::string quantities_csv(const Quantities& quantities) {
   std::string text =
       "sample,kind,readings,dilution,net_signal,amount,standard_uncertainty,low,high,u_readings,u_curve,u_blank,u_"
       "dilution,"
-      "flag,nominal,recovery,recovery_uncertainty\n";
+      "flag,critical,detection,quantitation,dilute_by,sd,sd_p,nominal,recovery,recovery_uncertainty\n";
   for (const Quantified& q : quantities.unknowns) {
     const Amount& a = q.amount;
-    text += fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", csv_field(q.sample), name(q.kind),
+    text += fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", csv_field(q.sample), name(q.kind),
                         q.unknown.signals.size(), number(q.unknown.dilution), number(a.signal), number(a.amount),
                         number(a.standard_uncertainty), number(a.interval.low), number(a.interval.high),
                         number(a.budget.readings), number(a.budget.curve), number(a.budget.blank),
-                        number(a.budget.dilution), q.flag, number(q.nominal), number(q.recovery),
+                        number(a.budget.dilution), csv_field(std::string(q.flag)), number(q.limits.critical),
+                        number(q.limits.detection), number(q.limits.quantitation), number(q.dilute_by), number(q.sd),
+                        number(q.sd_p), number(q.nominal), number(q.recovery),
                         number(q.recovery_uncertainty));
   }
   return text;

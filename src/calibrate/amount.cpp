@@ -75,7 +75,7 @@ double ReadingScatter::at(double signal) const {
   switch (form) {
     case Form::constant: return scale;
     case Form::power: return scale * std::pow(std::abs(signal + offset), power);
-    case Form::function: return scale * function.at(signal);
+    case Form::function: return scale * function.at(signal + offset);
     case Form::tabulated: break;
   }
   if (table.empty()) return not_a_number;

@@ -170,11 +170,11 @@ std::string suggestion_of(const Calibration& c) {
     return fmt::format("No difference of scatter between the levels is detected (p = {} for all tests together): equal "
                        "weights {}.",
                        probability_text(e.family_p),
-                       c.options.scatter.kind == Kind::constant ? "are right" : "would do");
+                       c.options.scatter.kind == Kind::constant ? "are acceptable" : "would be acceptable");
   }
   std::string text =
       fmt::format("The scatter differs between the levels (p = {} for all tests together).", probability_text(e.family_p));
-  if (!c.suspicious.empty()) text += " Look at the suspicious readings first: one mistyped replicate can make it so.";
+  if (!c.suspicious.empty()) text += " Look at the suspicious readings first: one mistyped replicate can cause this.";
   if (c.options.scatter.kind == Kind::constant) {
     const bool can_weigh = std::any_of(c.alternatives.begin(), c.alternatives.end(),
                                        [](const Alternative& a) { return a.name.starts_with("weights"); });
@@ -182,9 +182,9 @@ std::string suggestion_of(const Calibration& c) {
                       : " Weights (--spread) need replicates at three levels.";
     const double highest = equal_up_to(c.levels);
     if (std::isfinite(highest))
-      text += fmt::format(" Equal weights hold up to {} (--range ..{}).", shortest(highest), shortest(highest));
+      text += fmt::format(" Up to {} no difference is detected; equal weights are acceptable there (--range ..{}).", shortest(highest), shortest(highest));
   } else {
-    text += " The weights that were asked for take account of it.";
+    text += " The chosen weights allow for this.";
   }
   return text;
 }
@@ -197,9 +197,8 @@ std::string cautious_choice(const std::vector<LimitRoute>& routes) {
   }
   if (largest == nullptr) return "No route gives a limit within reach of the curve.";
   const bool states_errors = largest->route == "critical value and power" || largest->route == "prediction bands";
-  return fmt::format("The cautious choice is the largest, {}{}.", largest->route,
-                     states_errors ? ", which also states how often it errs"
-                                   : "; only 'critical value and power' states how often it errs");
+  return fmt::format("The largest detection limit, and so the cautious choice, is that of the route {}{}.", largest->route,
+                     states_errors ? "" : ", which has no stated error rates");
 }
 
 void add_remarks(Calibration& c, const StraightLine& line) {
@@ -211,7 +210,7 @@ void add_remarks(Calibration& c, const StraightLine& line) {
     return a.readings.size() < b.readings.size();
   });
   if (fewest->readings.size() != most->readings.size())
-    c.remarks.push_back(fmt::format("The levels have between {} and {} readings; each reading counts once.",
+    c.remarks.push_back(fmt::format("The levels have between {} and {} readings.",
                                     fewest->readings.size(), most->readings.size()));
   const Level& lowest = c.levels.front();
   const bool rises = !(line.slope < 0);
@@ -219,15 +218,15 @@ void add_remarks(Calibration& c, const StraightLine& line) {
   if (c.blank.count > 0 && lowest.amount > 0 && (rises ? c.blank.mean > lowest_gross : c.blank.mean < lowest_gross)) {
     c.remarks.push_back(
         fmt::format("The mean blank ({}) lies beyond the mean of the lowest standard ({} at {}): blank or "
-                    "standard is contaminated, or the standard is below the detection limit.",
+                    "standard may be contaminated, or the standard is below the detection limit.",
                     text_of(c.blank.mean), text_of(lowest_gross), shortest(lowest.amount)));
   }
   if (c.curve.estimate.basis() == UncertaintyBasis::stated && c.degrees_of_freedom > 0) {
     const double p = chi_squared_upper(c.chi_squared, c.degrees_of_freedom);
     if (p < 0.01)
       c.remarks.push_back(
-          fmt::format("Chi-squared {} with {} degrees of freedom (p = {}): the readings scatter more than "
-                      "their stated uncertainties allow.",
+          fmt::format("Chi-squared is {} with {} degrees of freedom (p = {}): the residuals are larger than the stated "
+                      "uncertainties explain.",
                       text_of(c.chi_squared), c.degrees_of_freedom, probability_text(p)));
   }
   // Two tests of one question: Bonferroni.

@@ -99,24 +99,18 @@ class Line {
   Eigen::Matrix2d covariance_ = Eigen::Matrix2d::Zero();
 };
 
-// Where the scatter is taken as a power of the signal it says little about amount 0: there the blanks themselves are
-// asked, if there are any.
-bool asks_the_blanks(const CoreCalibration& core) {
-  return core.curve.scatter.form == ReadingScatter::Form::power && core.blank.count >= 2;
-}
-
 // The curve of a calibration with all its weightings.
 class Curve {
  public:
-  Curve(const CoreCalibration& core, double readings)
-      : main_(core.curve.estimate, core.curve.scatter, 1),
-        blank_(asks_the_blanks(core) ? core.blank.sd : not_a_number),
-        blank_degrees_(static_cast<double>(core.blank.count) - 1),
+  Curve(const CalibrationCurve& curve, double readings)
+      : main_(curve.estimate, curve.scatter, 1),
+        blank_(curve.scatter_at_zero),
+        blank_degrees_(curve.scatter_at_zero_degrees_of_freedom),
         readings_(readings),
-        high_(farthest * core.fit.estimate().parts().ranges[0].high) {
-    for (const Weighting& w : core.curve.weightings) lines_.emplace_back(w.estimate, w.scatter, w.weight);
+        high_(farthest * curve.estimate.parts().ranges[0].high) {
+    for (const Weighting& w : curve.weightings) lines_.emplace_back(w.estimate, w.scatter, w.weight);
     if (lines_.empty()) lines_.push_back(main_);
-    const Range range = core.fit.estimate().parts().ranges[0];
+    const Range range = curve.estimate.parts().ranges[0];
     sign_ = main_.value(range.high) >= main_.value(range.low) ? 1 : -1;
     zero_ = main_.value(0);
   }
@@ -256,9 +250,9 @@ void add(std::string& remark, const std::string& text) { remark += (remark.empty
 
 std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings& readings,
                                      const LimitOptions& options) {
-  const Curve curve(core, options.readings);
+  const Curve curve(core.curve, options.readings);
   if (!(degrees_of(core.curve.estimate) > 0)) return {};
-  const bool falls_back = asks_the_blanks(core);
+  const bool falls_back = !std::isnan(core.curve.scatter_at_zero);
   const double zero = curve.scatter_at_zero();
   const std::string zero_text = falls_back ? "the SD of the blanks" : "the scatter of the standards at amount 0";
 
@@ -296,18 +290,16 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
                       .rests_on = "the Poisson distribution of the signal, which must be a plain count"});
   }
   const double above = curve.critical(options.alpha);
-  const double critical = curve.where_it_rises_by(above);
-  const double quantitation = curve.first(
-      [&](double x) { return relative_quantitation * x - curve.reading_uncertainty(x) / curve.slope(x); });
+  const DecisionLimits decision = decision_limits(core.curve, options);
   routes.push_back({.route = "prediction bands",
-                    .critical = critical,
+                    .critical = decision.critical,
                     .detection = curve.detected_by_bands(above, options.beta),
-                    .quantitation = quantitation,
+                    .quantitation = decision.quantitation,
                     .rests_on = fmt::format("{} and the uncertainty of the curve, one-sided bands", zero_text)});
   routes.push_back({.route = "critical value and power",
-                    .critical = critical,
-                    .detection = curve.detected_with_power(above, options.beta),
-                    .quantitation = quantitation,
+                    .critical = decision.critical,
+                    .detection = decision.detection,
+                    .quantitation = decision.quantitation,
                     .rests_on = fmt::format("{} and the uncertainty of the curve; errors of {:.3g} and {:.3g}",
                                             zero_text, options.alpha, options.beta)});
 
@@ -374,4 +366,14 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
 }
 
 }  // namespace detail
+DecisionLimits decision_limits(const CalibrationCurve& curve, const LimitOptions& options) {
+  if (!(detail::degrees_of(curve.estimate) > 0)) return {};
+  const detail::Curve near_zero(curve, options.readings);
+  const double critical = near_zero.critical(options.alpha);
+  return {near_zero.where_it_rises_by(critical), near_zero.detected_with_power(critical, options.beta),
+          near_zero.first([&](double x) {
+            return detail::relative_quantitation * x - near_zero.reading_uncertainty(x) / near_zero.slope(x);
+          })};
+}
+
 }  // namespace truecurve

@@ -71,7 +71,7 @@ void require_levels(const std::vector<Level>& levels, const CalibrationOptions& 
 
 // Relative (or stated) uncertainties of the used readings; empty where all weigh the same or by the curve.
 VectorXd uncertainties_of(const std::vector<Reading>& used, const std::vector<Level>& levels, const Kind kind,
-                          const VarianceFunction& function) {
+                          const ReadingScatter& scatter) {
   if (kind == Kind::constant || kind == Kind::power) return {};
   VectorXd u(static_cast<Index>(used.size()));
   for (Index i = 0; i < u.size(); ++i) {
@@ -81,7 +81,7 @@ VectorXd uncertainties_of(const std::vector<Reading>& used, const std::vector<Le
     } else {
       const auto level =
           std::find_if(levels.begin(), levels.end(), [&reading](const Level& l) { return l.amount == reading.amount; });
-      u[i] = function.at(level->mean);
+      u[i] = scatter.at(level->mean);
     }
     if (u[i] > 0 || kind != Kind::stated) continue;
     fail(ErrorCode::bad_argument, fmt::format("row {} has no stated uncertainty", reading.row), "scatter",
@@ -419,7 +419,7 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
     weights = weights_of_function(about);
   }
   VectorXd u =
-      uncertainties_of(used, levels, options.scatter.kind, weights ? weights->function : VarianceFunction{});
+      uncertainties_of(used, levels, options.scatter.kind, weights ? weights->scatter : ReadingScatter{});
   const bool stated = options.scatter.kind == Kind::stated;
   FitOptions how{.uncertainty = stated ? UncertaintyBasis::stated : UncertaintyBasis::scatter};
   how.events_as_numbers = true;
@@ -454,6 +454,10 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
     core.curve.weightings = std::move(weights->weightings);
   } else {
     core.curve.scatter = scatter_of(made, options.scatter, core.levels, off);
+  }
+  if (options.scatter.kind == Kind::power && blank.count >= 2) {
+    core.curve.scatter_at_zero = blank.sd;
+    core.curve.scatter_at_zero_degrees_of_freedom = static_cast<double>(blank.count) - 1;
   }
   const double variance = blank.mean_uncertainty * blank.mean_uncertainty;
   VectorXd alone = core.reported.standard_uncertainties();

@@ -3,6 +3,8 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/quantify.hpp>
 
+#include "signal_parts.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -12,15 +14,92 @@
 namespace truecurve {
 namespace {
 
-std::string_view flag_of(const CalibrationCurve& curve, const Quantified& q, const QuantifyOptions& options) {
-  const double as_read = q.amount.amount / q.unknown.dilution;
+// An amount at the highest standard itself is found there but for rounding.
+constexpr double edge = 1e-9;
+constexpr double share_of_all = 0.05;
+
+std::string_view flag_of(const CalibrationCurve& curve, const Quantified& q) {
   const Range range = curve.estimate.parts().ranges[0];
-  if (std::isnan(q.amount.amount)) return "not reached";
+  const double width = range.high - range.low;
+  const double as_read = q.amount.amount / q.unknown.dilution;
+  if (std::isnan(as_read)) {
+    const double low = curve_at(curve.estimate, range.low).value;
+    const double high = curve_at(curve.estimate, range.high).value;
+    return std::abs(q.amount.signal - high) < std::abs(q.amount.signal - low) ? "above the range" : "below the range";
+  }
   if (!q.amount.others.empty()) return "ambiguous";
-  if (as_read > range.high) return "above the range";
-  if (as_read < options.detection_limit) return "below detection limit";
-  if (as_read < range.low) return "below the range";
+  if (as_read > range.high + edge * width) return "above the range";
+  if (q.amount.interval.high < 0) return "below zero";
+  if (q.amount.amount <= q.limits.critical) return "not detected";
+  if (q.amount.amount < q.limits.detection) return "detected, below the detection limit";
+  if (q.amount.amount < q.limits.quantitation) return "below the quantitation limit";
+  if (as_read < range.low - edge * width) return "below the range";
   return "";
+}
+
+// The smallest of 2, 5, 10, 20, ... by which the signal falls well among the standards.
+double dilution_for(const CalibrationCurve& curve, const Quantified& q) {
+  const Range range = curve.estimate.parts().ranges[0];
+  double nothing = curve_at(curve.estimate, range.low).value;
+  try {
+    nothing = curve_at(curve.estimate, 0).value;
+  } catch (const Error& error) {
+    if (error.code() != ErrorCode::not_finite) throw;  // a curve that begins above amount 0
+  }
+  const double reached = (q.amount.signal - nothing) / (curve_at(curve.estimate, range.high).value - nothing);
+  constexpr double well_inside = 0.9;
+  for (double decade = 1; decade < 1e15; decade *= 10) {
+    for (const double step : {2.0, 5.0, 10.0}) {
+      if (reached <= well_inside * step * decade) return step * decade;
+    }
+  }
+  return not_a_number;
+}
+
+// The limits of as many readings as each sample has.
+class LimitsByReadings {
+ public:
+  LimitsByReadings(const CalibrationCurve& curve, const LimitOptions& options) : curve_(curve), options_(options) {}
+  [[nodiscard]] DecisionLimits of(const Unknown& unknown) {
+    options_.readings = static_cast<int>(unknown.signals.size());
+    auto at = found_.find(options_.readings);
+    if (at == found_.end()) at = found_.emplace(options_.readings, undiluted()).first;
+    const double d = unknown.dilution;
+    return {d * at->second.critical, d * at->second.detection, d * at->second.quantitation};
+  }
+
+ private:
+  [[nodiscard]] DecisionLimits undiluted() const {
+    try {
+      return decision_limits(curve_, options_);
+    } catch (const Error& error) {
+      if (error.code() != ErrorCode::not_finite) throw;
+      return {};  // not defined at amount 0
+    }
+  }
+  const CalibrationCurve& curve_;
+  LimitOptions options_;
+  std::map<int, DecisionLimits> found_;
+};
+
+// Do the readings of a sample scatter more than those of the standards at the same signal?
+void compare_scatter(const CalibrationCurve& curve, Quantified& q) {
+  const auto m = static_cast<double>(q.unknown.signals.size());
+  if (m < 2) return;
+  double mean = 0;
+  for (const double signal : q.unknown.signals) mean += signal / m;
+  double squares = 0;
+  for (const double signal : q.unknown.signals) squares += (signal - mean) * (signal - mean);
+  q.sd = std::sqrt(squares / (m - 1));
+  const double expected = curve.scatter.at(q.amount.signal);
+  const double degrees = detail::degrees_of(curve.estimate);
+  if (expected > 0 && degrees > 0) q.sd_p = f_upper(std::pow(q.sd / expected, 2), m - 1, degrees);
+}
+
+std::string rows_text(const std::vector<std::size_t>& rows) {
+  std::string text = rows.size() == 1 ? "Row " : "Rows ";
+  for (std::size_t i = 0; i < rows.size(); ++i) text += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
+  return text;
 }
 
 // Whether the rows of a sample stand together, as replicates do.
@@ -48,8 +127,13 @@ void take_control(const Reading& reading, Quantified& q) {
 Quantities quantify(const CalibrationCurve& curve, const Readings& readings, const QuantifyOptions& options) {
   Quantities result;
   std::map<std::string, std::vector<double>> dilutions;
+  std::map<ReadingKind, std::vector<std::size_t>> unused;
   for (const Reading& reading : readings.all) {
-    if (reading.kind != ReadingKind::sample && reading.kind != ReadingKind::control) continue;
+    if (reading.kind != ReadingKind::sample && reading.kind != ReadingKind::control) {
+      std::vector<std::size_t>& rows = unused[reading.kind];
+      if (rows.empty() || rows.back() != reading.row) rows.push_back(reading.row);
+      continue;
+    }
     const std::string sample = reading.sample.empty() ? fmt::format("row {}", reading.row) : reading.sample;
     auto at = std::find_if(result.unknowns.begin(), result.unknowns.end(), [&](const Quantified& q) {
       return q.sample == sample && q.kind == reading.kind && q.unknown.dilution == reading.dilution;
@@ -72,9 +156,20 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
                  .subject = "samples",
                  .remedy = "mark the rows by a column of kinds (sample, control), or give a table of samples"});
   }
+  LimitsByReadings limits(curve, options.limits);
+  const auto several = std::count_if(result.unknowns.begin(), result.unknowns.end(),
+                                     [](const Quantified& q) { return q.unknown.signals.size() > 1; });
   for (Quantified& q : result.unknowns) {
     q.amount = amount_of(curve, q.unknown);
-    q.flag = flag_of(curve, q, options);
+    q.limits = limits.of(q.unknown);
+    q.flag = flag_of(curve, q);
+    if (q.flag == "above the range") q.dilute_by = dilution_for(curve, q);
+    compare_scatter(curve, q);
+    if (q.sd_p * static_cast<double>(several) < share_of_all)
+      result.remarks.push_back(fmt::format(
+          "The readings of '{}' scatter more than those of the standards (SD {} against {}, p = {}): a reading may be "
+          "wrong, or the sample not homogeneous; its interval does not allow for it.",
+          q.sample, rounded(q.sd, 3), rounded(curve.scatter.at(q.amount.signal), 3), probability_text(q.sd_p)));
     if (q.kind == ReadingKind::control && q.nominal != 0) {
       q.recovery = q.amount.amount / q.nominal;
       q.recovery_uncertainty = q.amount.standard_uncertainty / std::abs(q.nominal);
@@ -90,16 +185,26 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
       result.remarks.push_back(fmt::format("'{}' was measured at {} dilutions, each of which is a result of its own.",
                                            sample, factors.size()));
   }
-  const std::size_t count = result.unknowns.size();
+  for (const auto& [kind, rows] : unused)
+    result.remarks.push_back(fmt::format("{} of kind {} {} not used: {}", rows_text(rows), name(kind),
+                                         rows.size() == 1 ? "is" : "are",
+                                         kind == ReadingKind::blank
+                                             ? "the blanks of the calibration are those that count."
+                                             : "only samples and controls are read."));
+  const auto count = std::count_if(result.unknowns.begin(), result.unknowns.end(),
+                                   [](const Quantified& q) { return !std::isnan(q.amount.interval.low); });
   if (count > 1) {
-    const double alpha = (1 - curve.level) / static_cast<double>(count);
-    const double dof =
-        curve.estimate.basis() == UncertaintyBasis::stated ? infinity : curve.estimate.degrees_of_freedom();
-    if (dof > 0)
-      result.remarks.push_back(fmt::format(
-          "{} results come from one curve and share its error. Each interval holds for itself; for all at once the "
-          "factor k = {:.3f} replaces {:.3f} (Bonferroni).",
-          count, student_t_quantile(1 - alpha / 2, dof), curve.estimate.coverage_factor(curve.level)));
+    result.level_of_each = 1 - (1 - curve.level) / static_cast<double>(count);
+    const double dof = detail::degrees_of(curve.estimate);
+    const bool one_factor = curve.weightings.empty() && std::isinf(curve.blank_degrees_of_freedom) && dof > 0;
+    result.remarks.push_back(fmt::format(
+        "{} results come from one curve and share its error. Each interval has {} coverage on its own; for all at once "
+        "{} (Bonferroni).",
+        count, fmt::format("{:.6g} %", 100 * curve.level),
+        one_factor ? fmt::format("the coverage factor {:.3f} replaces {:.3f}",
+                                 student_t_quantile((1 + result.level_of_each) / 2, dof),
+                                 curve.estimate.coverage_factor(curve.level))
+                   : fmt::format("calibrate with --level {:.4g}", result.level_of_each)));
   }
   return result;
 }

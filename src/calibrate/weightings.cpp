@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <numeric>
 
 #include <Eigen/LU>
 #include <fmt/format.h>
@@ -22,7 +23,7 @@ constexpr double grid_high = 16;
 constexpr double grid_step = 0.5;
 constexpr double most_negative = -0.7;
 constexpr double negligible = 1e-3;
-constexpr double fewest_degrees = 6;
+constexpr double fewest_degrees = 10;
 
 [[noreturn]] void fail(const std::string& message, const std::string& remedy) {
   throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = "scatter", .remedy = remedy});
@@ -66,6 +67,16 @@ Estimate scaled(const Estimate& estimate, double scale, double degrees) {
   return Estimate(std::move(parts));
 }
 
+// 0 where the curve is not defined there.
+double signal_of_nothing(const Estimate& estimate) {
+  try {
+    return curve_at(estimate, 0).value;
+  } catch (const Error& error) {
+    if (error.code() != ErrorCode::not_finite) throw;
+    return 0;
+  }
+}
+
 // One ratio of the variances with the curve under it.
 struct Trial {
   double ratio = 0;
@@ -78,25 +89,29 @@ class Ratios {
  public:
   explicit Ratios(const LevelWeights& about)
       : about_(about), equal_(curve_through(about, VectorXd::Ones(levels()), {})), starts_(starts_at(equal_)) {
-    for (const Level& level : about.levels) largest_ = std::max(largest_, std::abs(level.mean));
-    if (!std::isnan(about.blank_signal)) largest_ = std::max(largest_, std::abs(about.blank_signal));
+    zero_ = about.blank_signal;
+    if (std::isnan(zero_)) zero_ = signal_of_nothing(equal_.estimate());
+    for (const Level& level : about.levels) largest_ = std::max(largest_, std::abs(level.mean - zero_));
     double readings = 0;
     for (const Level& level : about.levels) {
       readings += count(level);
       squares_.push_back(level.readings.size() > 1 ? (count(level) - 1) * level.sd * level.sd : 0);
-      shares_.push_back(std::pow(level.mean / largest_, 2));
+      shares_.push_back(std::pow((level.mean - zero_) / largest_, 2));
       degrees_of_levels_.push_back(count(level));
     }
     degrees_ = readings - static_cast<double>(equal_.estimate().free_parameters());
     if (!std::isnan(about.blank_signal)) {
       const double more = static_cast<double>(about.blank.count) - 1;
       squares_.push_back(more * about.blank.sd * about.blank.sd);
-      shares_.push_back(std::pow(about.blank_signal / largest_, 2));
+      shares_.push_back(0);
       degrees_of_levels_.push_back(more);
       degrees_ += more;
     }
   }
   [[nodiscard]] double degrees() const { return degrees_; }
+  [[nodiscard]] double readings() const {
+    return std::accumulate(degrees_of_levels_.begin(), degrees_of_levels_.end(), 0.0);
+  }
   [[nodiscard]] Trial at(double ratio) const {
     VectorXd variances(levels());
     for (Index i = 0; i < variances.size(); ++i) variances[i] = 1 + ratio * shares_[static_cast<std::size_t>(i)];
@@ -128,19 +143,19 @@ class Ratios {
   }
   /// s² (1 + ratio (signal/largest)²) also where the ratio is negative: a table of it, as the form has no such k.
   [[nodiscard]] ReadingScatter scatter_of(const Trial& trial) const {
-    if (trial.ratio >= 0) return {.form = ReadingScatter::Form::function, .scale = 1, .function = trial.function};
+    if (trial.ratio >= 0)
+      return {.form = ReadingScatter::Form::function, .scale = 1, .offset = -zero_, .function = trial.function};
     ReadingScatter table{.form = ReadingScatter::Form::tabulated, .scale = trial.function.constant};
     constexpr int places = 16;
-    double low = infinity;
-    double high = -infinity;
+    double low = zero_;
+    double high = zero_;
     for (const Level& level : about_.levels) {
       low = std::min(low, level.mean);
       high = std::max(high, level.mean);
     }
-    low = std::min(low, std::isnan(about_.blank_signal) ? low : about_.blank_signal);
     for (int i = 0; i <= places; ++i) {
       const double signal = low + (high - low) * i / places;
-      table.table.emplace_back(signal, std::sqrt(1 + trial.ratio * std::pow(signal / largest_, 2)));
+      table.table.emplace_back(signal, std::sqrt(1 + trial.ratio * std::pow((signal - zero_) / largest_, 2)));
     }
     return table;
   }
@@ -150,6 +165,7 @@ class Ratios {
   const LevelWeights& about_;
   Fit equal_;
   std::vector<Start> starts_;
+  double zero_ = 0;
   double largest_ = 0;
   double degrees_ = 0;
   // Of the levels, and of the blanks where they stand beside them.
@@ -185,9 +201,10 @@ EstimatedWeights weights_of_function(const LevelWeights& about) {
          "record more digits of the signal, or choose --spread constant or proportional");
   const Ratios ratios(about);
   if (ratios.degrees() < fewest_degrees)
-    fail(fmt::format("with {} degrees of freedom a scatter that grows from a constant can't be told",
-                     ratios.degrees()),
-         "measure more replicates or blanks, or choose --spread constant or proportional");
+    fail(fmt::format("{} readings of standards and blanks are too few to tell how the scatter grows from a constant",
+                     ratios.readings()),
+         fmt::format("measure {} more replicates or blanks, or choose --spread constant or proportional",
+                     fewest_degrees - ratios.degrees()));
   std::vector<Trial> trials;
   for (double log_ratio = grid_low; std::exp(log_ratio) < -most_negative; log_ratio += grid_step)
     trials.push_back(ratios.at(-std::exp(log_ratio)));
@@ -205,7 +222,7 @@ EstimatedWeights weights_of_function(const LevelWeights& about) {
   Trial mode = most_probable(ratios, best_log);
   EstimatedWeights result{.function = mode.function,
                           .estimate = mode.estimate,
-                          .scatter = {.form = ReadingScatter::Form::function, .scale = 1, .function = mode.function}};
+                          .scatter = ratios.scatter_of(mode)};
   double sum = 0;
   for (const Trial& trial : trials) {
     const double weight = std::exp(trial.log_probability - highest);

@@ -25,7 +25,8 @@ struct LevelWeights {
   double blank_signal = not_a_number;  ///< net; NaN where the blanks are among the levels, or too few to have an SD
 };
 
-/// Weights 1/(s0² + (k signal)²). Of the ratio r = k²/s0² the restricted likelihood of all readings about the curve and
+/// Weights 1/(s0² + (k net signal)²), the net signal that above the blanks, or above the unweighted curve at amount 0
+/// where there are none. Of the ratio r = k²/s0² the restricted likelihood of all readings about the curve and
 /// of the blanks, times Jeffreys' prior of r, gives the probability on a grid; s0 and the curve follow for each r by
 /// weighted least squares, with Student's t of n - p + (blanks - 1) degrees of freedom. Slightly negative r are
 /// allowed, so that equal scatter is no limit of the range. Source: Patterson and Thompson (1971), Biometrika 58, 545;

@@ -360,7 +360,7 @@ TEST(CalibrateCommand, GoesFromStandardsToUnknowns) {
                                  folder / "r.svg"});
   ASSERT_EQ(made.code, 0) << made.error;
   for (const char* expected : {"10 blanks", "7 fortified samples", "carried as covariance", "Left out: row 36",
-                               "critical value and power", "The cautious choice", "Mandel", "Brown-Forsythe"})
+                               "critical value and power", "the cautious choice", "Mandel", "Brown-Forsythe"})
     EXPECT_NE(made.out.find(expected), std::string::npos) << expected << made.out;
   const auto read =
       run_command({"quantify", record, demo("lead_unknowns.csv"), "--day", "monday", "--format", "json",
@@ -368,7 +368,7 @@ TEST(CalibrateCommand, GoesFromStandardsToUnknowns) {
   ASSERT_EQ(read.code, 0) << read.error;
   const auto quantities = nlohmann::json::parse(read.out);
   ASSERT_EQ(quantities["unknowns"].size(), 7u);
-  EXPECT_EQ(quantities["unknowns"][3]["flag"], "below detection limit");
+  EXPECT_EQ(quantities["unknowns"][3]["flag"], "not detected");
   EXPECT_EQ(quantities["unknowns"][5]["flag"], "above the range");
   EXPECT_TRUE(quantities["unknowns"][1]["nominal"].is_null());
   EXPECT_GT(quantities["unknowns"][4]["budget"]["dilution"].get<double>(), 0.2);

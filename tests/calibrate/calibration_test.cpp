@@ -17,6 +17,7 @@
 
 #include <Eigen/LU>
 #include <numeric>
+#include <tuple>
 
 namespace truecurve {
 namespace {
@@ -40,6 +41,10 @@ Readings standards(const std::vector<std::pair<double, double>>& points) {
 void add_blanks(Readings& readings, const std::vector<double>& signals) {
   for (const double signal : signals)
     readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+}
+
+const LimitRoute& route_of(const Calibration& c, std::string_view name) {
+  return *std::find_if(c.limits.begin(), c.limits.end(), [name](const LimitRoute& r) { return r.route == name; });
 }
 
 const CalibrationOptions quick{.limits = {.simulations = 0}};
@@ -334,8 +339,9 @@ TEST(Calibration, WeighsAsItIsTold) {
   for (Index i = 0; i < 20; ++i) {
     design.row(i) << 1, readings.all[static_cast<std::size_t>(i)].amount;
     y[i] = readings.all[static_cast<std::size_t>(i)].signal;
-    signal[i] = levels[static_cast<std::size_t>(i / 5)].mean;
   }
+  const double zero = fit(shape_model("line"), Observations::of(design.col(1), y)).parameter("a").value;
+  for (Index i = 0; i < 20; ++i) signal[i] = levels[static_cast<std::size_t>(i / 5)].mean - zero;
   const auto log_probability = [&](double ratio) {
     const VectorXd variances = 1 + ratio * signal.array().square();
     const MatrixXd information = design.transpose() * variances.cwiseInverse().asDiagonal() * design;
@@ -448,6 +454,13 @@ TEST(Readings, AreTakenFromLongAndWideTables) {
 TEST(Quantify, GroupsFlagsAndRecoversControls) {
   Readings line = standards({{1, 3.1}, {2, 4.9}, {3, 7.2}, {4, 8.8}, {5, 11.1}});
   const Calibration c = calibrate(line, quick);
+  const double a = c.reported.parameters()[0];
+  const double b = c.reported.parameters()[1];
+  const LimitOptions one{.readings = 1};
+  const DecisionLimits of_one = decision_limits(c.curve, one);
+  const DecisionLimits of_three = decision_limits(c.curve, {.readings = 3});
+  EXPECT_EQ(of_one.critical, route_of(c, "critical value and power").critical);
+  EXPECT_LT(of_three.critical, of_one.critical);
   Readings unknowns;
   const auto add = [&unknowns](ReadingKind kind, const char* name, double signal, double dilution = 1,
                                double amount = not_a_number) {
@@ -458,23 +471,53 @@ TEST(Quantify, GroupsFlagsAndRecoversControls) {
                             .sample = name,
                             .row = unknowns.all.size() + 1});
   };
-  add(ReadingKind::sample, "A", 6.1);
-  add(ReadingKind::sample, "B", 40);
-  add(ReadingKind::sample, "A", 6.3);
-  add(ReadingKind::sample, "A", 6.2, 10);
-  add(ReadingKind::sample, "C", 1.2);
-  add(ReadingKind::sample, "D", 13);
+  const auto at = [a, b](double amount) { return a + b * amount; };
+  // Decided at the critical value for as many readings, in the sample's own scale.
+  const double between = (of_one.critical + of_three.critical) / 2;
+  const std::vector<std::tuple<const char*, double, int, const char*>> cases = {
+      {"A", 3, 1, ""},
+      {"once", between, 1, "not detected"},
+      {"thrice", between, 3, "detected, below the detection limit"},
+      {"diluted", of_one.critical * 0.99, 1, "not detected"},
+      {"some", (of_one.critical + of_one.detection) / 2, 1, "detected, below the detection limit"},
+      {"negative", -0.9, 1, "below zero"},
+      {"at the edge", 5, 1, ""},
+      {"beyond", 5.4, 1, "above the range"},
+      {"far beyond", 40, 1, "above the range"}};
+  for (const auto& [sample, amount, readings, flag] : cases) {
+    for (int i = 0; i < readings; ++i)
+      add(ReadingKind::sample, sample, at(amount), sample == std::string("diluted") ? 10 : 1);
+  }
   add(ReadingKind::control, "check", 8.9, 1, 4);
-  const Quantities q = quantify(c.curve, unknowns, {.detection_limit = 0.4, .dilution_uncertainty = 0.01});
-  ASSERT_EQ(q.unknowns.size(), 6u);
-  EXPECT_EQ(q.unknowns[0].rows, (std::vector<std::size_t>{1, 3}));
-  EXPECT_NEAR(10 * q.unknowns[0].amount.amount, q.unknowns[2].amount.amount, 1e-9);
-  EXPECT_GT(q.unknowns[2].amount.budget.dilution, 0);
-  EXPECT_EQ(q.unknowns[1].flag, "not reached");
-  EXPECT_EQ(q.unknowns[3].flag, "below detection limit");
-  EXPECT_EQ(q.unknowns[4].flag, "above the range");
-  EXPECT_NEAR(q.unknowns[5].recovery, q.unknowns[5].amount.amount / 4, 1e-12);
-  EXPECT_EQ(q.remarks.size(), 3u);  // rows apart, two dilutions, one curve for all
+  add(ReadingKind::sample, "A", at(3), 10);
+  add(ReadingKind::sample, "A", at(3.05));
+  add(ReadingKind::sample, "odd", at(2));
+  add(ReadingKind::sample, "odd", at(2.9));
+  add(ReadingKind::blank, "", 1);
+  const Quantities q = quantify(c.curve, unknowns, {.dilution_uncertainty = 0.01});
+  ASSERT_EQ(q.unknowns.size(), 12u);
+  for (std::size_t i = 0; i < cases.size(); ++i) {
+    const auto& [sample, amount, readings, flag] = cases[i];
+    EXPECT_EQ(q.unknowns[i].sample, sample);
+    EXPECT_EQ(q.unknowns[i].flag, flag) << sample;
+    if (i == 0) continue;  // another reading follows
+    const double dilution = q.unknowns[i].unknown.dilution;
+    EXPECT_NEAR(q.unknowns[i].limits.critical, dilution * (readings == 3 ? of_three : of_one).critical, 1e-12);
+  }
+  EXPECT_EQ(q.unknowns[0].rows.size(), 2u);
+  EXPECT_EQ(q.unknowns[7].dilute_by, 2);
+  EXPECT_EQ(q.unknowns[8].dilute_by, 10);
+  EXPECT_TRUE(std::isnan(q.unknowns[8].amount.amount));
+  EXPECT_GT(q.unknowns[10].amount.budget.dilution, 0);
+  EXPECT_NEAR(q.unknowns[9].recovery, q.unknowns[9].amount.amount / 4, 1e-12);
+  // The scatter of the two readings against that of the standards: F with 1 and 3 degrees of freedom.
+  const double f = std::pow(0.9 * b, 2) / 2 / std::pow(c.curve.scatter.scale, 2);
+  EXPECT_NEAR(q.unknowns[11].sd_p, f_upper(f, 1, 3), 1e-9);
+  // Disagreeing readings, rows apart, two dilutions, a blank, one curve for the eleven that have an interval.
+  ASSERT_EQ(q.remarks.size(), 5u);
+  EXPECT_NE(q.remarks[1].find("'odd'"), std::string::npos);
+  EXPECT_NE(q.remarks[3].find("blank"), std::string::npos);
+  EXPECT_NEAR(q.level_of_each, 1 - 0.05 / 11, 1e-12);
   add(ReadingKind::control, "check", 8.9, 1, 5);
   EXPECT_EQ(test::caught([&] { (void)quantify(c.curve, unknowns); }).code(), ErrorCode::bad_argument);
   EXPECT_EQ(test::caught([&] { (void)quantify(c.curve, line); }).code(), ErrorCode::bad_argument);
@@ -482,7 +525,7 @@ TEST(Quantify, GroupsFlagsAndRecoversControls) {
 
 TEST(CalibrationRecord, RestoresWhatItHoldsAndRefusesWhatWasChanged) {
   Readings readings = standards({{1, 7.9}, {1, 8.3}, {2, 14.6}, {2, 14.1}, {4, 26.8}, {4, 27.4}, {8, 52.1}, {8, 52.9}});
-  add_blanks(readings, {1.5, 2.4, 1.9, 1.7});
+  add_blanks(readings, {1.5, 2.4, 1.9, 1.7, 2.0});
   for (const auto& [shape, scatter] : {std::pair{"line", SignalScatter::Kind::both},
                                        {"line-through-origin", SignalScatter::Kind::both},
                                        {"power", SignalScatter::Kind::constant}}) {

@@ -30,7 +30,6 @@ struct Laboratory {
   double lowest = 0.5;
   double within = 0;  // points by which intervals may be off
   double errors_within = 0;
-  int fewest = 4;  // levels
 };
 
 constexpr double blank_signal = 2;
@@ -134,6 +133,8 @@ TEST(Claims, OfCalibrations) {
   for (const auto& [levels, replicates] : designs) sizes.push_back(levels * replicates);
   for (const Laboratory& lab : laboratories()) {
     for (const auto& [levels, replicates] : designs) {
+      // Too few readings to tell the weights from: refused.
+      if (lab.kind == Kind::both && levels * replicates - 2 + std::max(0, lab.blanks - 1) < 10) continue;
       RandomNumbers random(20'261'127 + static_cast<std::uint64_t>(levels * replicates));
       for (int set = 0; set < sets; ++set) judge(lab, levels, replicates, random, claims);
     }

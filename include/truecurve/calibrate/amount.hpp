@@ -24,12 +24,14 @@ struct ReadingScatter {
   enum class Form {
     constant,   ///< `scale`
     power,      ///< scale |signal + offset|^power
-    function,   ///< scale times the variance function
+    function,   ///< scale times the variance function of signal + offset
     tabulated,  ///< scale times what the levels have, linear between them, the nearest beyond them
   } form = Form::constant;
   double scale = not_a_number;
   double power = 0;
-  double offset = 0;  ///< of a power: the blank that was taken off, as the scatter is that of the gross signal
+  /// Of a power: the blank that was taken off, as the scatter is that of the gross signal. Of a function: minus the
+  /// signal at amount 0, as it is that of the net signal.
+  double offset = 0;
   VarianceFunction function{};
   std::vector<std::pair<double, double>> table{};  ///< (signal, standard deviation), ascending
 
@@ -51,6 +53,10 @@ struct CalibrationCurve {
   double blank = 0;     ///< mean blank that is taken off every signal, 0 where none is
   double level = 0.95;  ///< of the interval
   double blank_degrees_of_freedom = infinity;  ///< of the part of the uncertainty that the blank has
+  /// Where the scatter is a power of the signal, which says little about amount 0: the SD of the blanks with its degrees
+  /// of freedom, for limits. NaN for any other scatter, and without blanks.
+  double scatter_at_zero = not_a_number;
+  double scatter_at_zero_degrees_of_freedom = not_a_number;
   /// Where weights come from the scatter of the levels: intervals average over them. Empty for weights that are known.
   std::vector<Weighting> weightings{};
 };

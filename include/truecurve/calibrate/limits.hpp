@@ -7,6 +7,7 @@
 #pragma once
 
 #include <truecurve/base/numeric.hpp>
+#include <truecurve/calibrate/amount.hpp>
 
 #include <cstdint>
 #include <string>
@@ -21,6 +22,18 @@ struct LimitOptions {
   int simulations = 400;  ///< for the limits' own uncertainties; 0 for none
   std::uint64_t seed = 1;
 };
+
+/// Of the route "critical value and power", in amounts; NaN where the curve does not reach them, or no degrees of freedom
+/// are left.
+struct DecisionLimits {
+  double critical = not_a_number;      ///< above it analyte is declared present
+  double detection = not_a_number;     ///< declared present but for a share beta
+  double quantitation = not_a_number;  ///< a relative standard uncertainty of 10 %
+};
+
+/// For the mean of `options.readings` readings. Throws Error (not_finite) where the curve is not defined at amount 0.
+/// Source: ISO 11843-2:2000, 5; Currie (1995), Pure Appl. Chem. 67, 1699.
+[[nodiscard]] DecisionLimits decision_limits(const CalibrationCurve& curve, const LimitOptions& options);
 
 /// One way to a limit.
 struct LimitRoute {

@@ -6,11 +6,12 @@
 //     const truecurve::CalibrationCurve curve{.estimate = line.estimate(), .without_blank = line.estimate(),
 //                                             .scatter = {.scale = line.estimate().parts().scale}};
 //     const truecurve::Reading reading{.kind = truecurve::ReadingKind::sample, .signal = 6, .sample = "A", .row = 1};
-//     const auto found = truecurve::quantify(curve, {.all = {reading}}, {.detection_limit = 0.5});
+//     const auto found = truecurve::quantify(curve, {.all = {reading}});
 //     EXPECT_EQ(found.unknowns[0].sample, "A");
 #pragma once
 
 #include <truecurve/calibrate/amount.hpp>
+#include <truecurve/calibrate/limits.hpp>
 #include <truecurve/calibrate/readings.hpp>
 
 #include <string>
@@ -19,8 +20,8 @@
 namespace truecurve {
 
 struct QuantifyOptions {
-  double detection_limit = not_a_number;  ///< in the amount as it is read, before dilution; NaN where none is known
-  double dilution_uncertainty = 0;        ///< relative standard uncertainty of dilutions other than 1
+  double dilution_uncertainty = 0;  ///< relative standard uncertainty of dilutions other than 1
+  LimitOptions limits{};            ///< alpha and beta; the readings are those of each sample
 };
 
 /// One sample or control.
@@ -30,8 +31,14 @@ struct Quantified {
   std::vector<std::size_t> rows{};
   Unknown unknown{};
   Amount amount{};
-  /// "", "below detection limit", "above the range", "below the range", "ambiguous" or "not reached".
+  /// "", "not detected" (not above the critical value), "below zero" (the whole interval is), "detected, below the
+  /// detection limit", "below the quantitation limit", "above the range", "below the range" (of the standards), or
+  /// "ambiguous".
   std::string_view flag{};
+  DecisionLimits limits{};              ///< for as many readings, multiplied by the dilution
+  double dilute_by = not_a_number;      ///< above the range: a further dilution that brings it among the standards
+  double sd = not_a_number;             ///< of the readings; NaN for one
+  double sd_p = not_a_number;           ///< that they scatter as the standards do; F of their variance, upper tail
   double nominal = not_a_number;   ///< of a control: its known amount
   double recovery = not_a_number;  ///< found over nominal
   double recovery_uncertainty = not_a_number;
@@ -39,6 +46,9 @@ struct Quantified {
 
 struct Quantities {
   std::vector<Quantified> unknowns{};  ///< in the order of the table
+  /// Of the interval that holds for all results at once, Bonferroni: 1 - (1 - level)/results; those beyond the range
+  /// that have none do not count. NaN for one.
+  double level_of_each = not_a_number;
   std::vector<std::string> remarks{};
 };
 

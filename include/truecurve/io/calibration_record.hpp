@@ -33,8 +33,7 @@ struct StoredCalibration {
   Quantity amount{};
   Quantity signal{};
   ReadingColumns columns{};
-  double detection_limit = not_a_number;  ///< of the route "critical value and power"
-  int readings = 1;                       ///< for which it was made
+  LimitOptions limits{};  ///< alpha, beta and the readings for which its own limits were made
   std::string day{};
 };
 

@@ -23,7 +23,7 @@ namespace truecurve {
 [[nodiscard]] std::string additions_text(const StandardAdditions& additions);
 
 [[nodiscard]] std::string quantities_text(const Quantities& quantities, const Quantity& amount,
-                                          const CalibrationCurve& curve, double detection_limit);
+                                          const CalibrationCurve& curve, const LimitOptions& limits);
 /// One row a sample.
 [[nodiscard]] std::string quantities_csv(const Quantities& quantities);
 
