@@ -32,6 +32,7 @@ struct Options {
   std::string range;
   double level = 0.95;
   LimitOptions limits;
+  bool separate_standards = false;
   bool additions = false;
   std::string day;
   std::string residuals_file;
@@ -156,21 +157,24 @@ int run_calibrate(const Options& options, Streams streams) {
       .model = model_of(options.model, readings),
       .blank = options.blank,
       .scatter = scatter_of(options.spread, columns.signal_uncertainty.kind() != Uncertainty::Kind::none),
+      .separate_standards = options.separate_standards,
       .level = options.level,
       .limits = options.limits};
   take_range(options.range, how);
   if (options.additions) {
-    const StandardAdditions found = standard_additions(readings, how);
-    if (!options.output.figure_file.empty())
-      draw_calibration(found.calibration, options.output.figure_file, options.output.axes);
+    const std::vector<StandardAdditions> found = standard_additions(readings, how);
+    if (!options.output.figure_file.empty()) {
+      if (found.size() > 1) {
+        throw Error({.code = ErrorCode::bad_argument,
+                     .message = fmt::format("a figure shows the additions to one sample, and these are {}", found.size()),
+                     .subject = "--figure",
+                     .remedy = fmt::format("leave the others out (--leave-out \"sample != '{}'\")", found[0].sample)});
+      }
+      draw_calibration(found[0].calibration, options.output.figure_file, options.output.axes);
+    }
     deliver({.text = [&] { return additions_text(found); },
              .record = [&] { return additions_record(found, columns, options.day); },
-             .csv =
-                 [&] {
-                   return fmt::format("amount,standard_uncertainty,low,high\n{},{},{},{}\n", shortest(found.amount),
-                                      shortest(found.standard_uncertainty), shortest(found.interval.low),
-                                      shortest(found.interval.high));
-                 }},
+             .csv = [&] { return additions_csv(found); }},
             options.output, streams);
     return 0;
   }
@@ -213,6 +217,12 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
            "How a reading scatters: the same everywhere, as a power of the signal, or from a constant upwards with the "
            "signal, told from the replicates (both)")
       .takes("constant|proportional|counts|power:p|both");
+  command
+      .add(
+          "--standards", [options](const std::string& text) { options->separate_standards = text == "separate"; },
+          "Readings of equal amounts with a stated uncertainty (--u AMOUNT=...) are of one standard and share its error "
+          "(shared, default), or each is of a standard of its own (separate)")
+      .one_of({"shared", "separate"});
   command.add("--range", options->range, "Use only standards within these amounts: 0..8, 0.. or ..8")
       .takes("LOW..HIGH");
   command.add("--level", options->level, "Level of the intervals, between 0 and 1");
@@ -225,7 +235,8 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
   command.add("--seed", options->limits.seed, "Of these simulations");
   command.add_flag(
       "--additions", options->additions,
-      "Standard additions: the rows are one sample with known amounts added, and its own amount is wanted");
+      "Standard additions: the rows are samples (one, or those of the column sample) with known amounts added, and their "
+      "own amounts are wanted");
   command.add("--day", options->day, "The day of the calibration, kept in the record; quantify --day asks for it")
       .takes("DAY");
   add_output(command, options->output, "calibration");

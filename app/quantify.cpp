@@ -51,7 +51,8 @@ Readings unknowns_of(const Options& options, const StoredCalibration& stored, St
   columns.sample = chosen_or_usual(options.columns.sample, "sample", table);
   columns.dilution = chosen_or_usual(options.columns.dilution, "dilution", table);
   if (table.has_column(stored.columns.amount)) columns.amount = stored.columns.amount;
-  return readings_of(table, columns, rows_left_out(table, options.data.leave_out));
+  return in_units_of(readings_of(table, columns, rows_left_out(table, options.data.leave_out)), stored.amount,
+                     stored.signal);
 }
 
 const Quantified& drawn_sample(const Quantities& quantities, const std::string& wanted) {

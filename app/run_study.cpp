@@ -90,12 +90,16 @@ struct Step {
   std::vector<std::string> figures{};    // keys of figures that are wanted
   std::string record_of{};               // the task whose record is read, or empty
   fs::path data_file{};
+  std::vector<fs::path> more_files{};  // of blanks, of fortified samples, of points
   bool keeps_record = true;
   std::string title{};
   std::string note{};
   bool is_reported = true;
   Place place{};
 };
+
+// Options that name a table beside the data.
+bool reads_a_file(const std::string& key) { return key == "blanks" || key == "fortified" || key == "at-file"; }
 
 class Planner {
  public:
@@ -190,7 +194,18 @@ class Planner {
     step.arguments.insert(step.arguments.end(), entry->values.begin(), entry->values.end());
   }
 
-  static void take_option(const StudyEntry& entry, const Grammar& grammar, Step& step) {
+  // A path of the study is relative to it, wherever the command runs.
+  [[nodiscard]] std::string existing_file(const StudyEntry& entry, const std::string& value, Step& step) const {
+    const fs::path file = folder_ / value;
+    std::error_code ignored;
+    if (!fs::is_regular_file(file, ignored))
+      fail(entry.place, fmt::format("there is no file '{}'", file.string()), "paths are relative to the study file",
+           ErrorCode::file_not_found);
+    step.more_files.push_back(file);
+    return file.string();
+  }
+
+  void take_option(const StudyEntry& entry, const Grammar& grammar, Step& step) const {
     if (draws(entry.key)) {
       if (!entry.is_boolean)
         fail(entry.place, fmt::format("'{}' is true or false here: the study names the file", entry.key), "write true");
@@ -201,14 +216,14 @@ class Planner {
     } else if (grammar.values.contains(entry.key)) {
       for (const std::string& value : entry.values) {
         step.arguments.push_back("--" + entry.key);
-        step.arguments.push_back(value);
+        step.arguments.push_back(reads_a_file(entry.key) ? existing_file(entry, value, step) : value);
       }
     }
   }
 
   // What the data's own table or the whole study says holds for every task that takes it and does not say otherwise.
-  static void take_common(const std::vector<StudyEntry>& entries, const StudyTable& task, const Grammar& grammar,
-                          Step& step) {
+  void take_common(const std::vector<StudyEntry>& entries, const StudyTable& task, const Grammar& grammar,
+                   Step& step) const {
     for (const StudyEntry& entry : entries) {
       if (entry.key == "file" || task.find(entry.key) != nullptr || !grammar.values.contains(entry.key)) continue;
       take_option(entry, grammar, step);
@@ -356,8 +371,11 @@ int run_study(const Options& options, Streams streams) {
     ReportSection section = section_of(step, workshop, options.into);
     answers += fmt::format("  {}: {}\n", step.name, section.answer);
     if (step.is_reported) report.sections.push_back(std::move(section));
-    if (!step.data_file.empty() && listed.insert(step.data_file).second)
-      report.sources.push_back({step.data_file.string(), read_csv(step.data_file).source().sha256});
+    std::vector<fs::path> files = step.more_files;
+    if (!step.data_file.empty()) files.insert(files.begin(), step.data_file);
+    for (const fs::path& file : files) {
+      if (listed.insert(file).second) report.sources.push_back({file.string(), read_csv(file).source().sha256});
+    }
   }
   write_file(workshop / "report.html", study_html(report));
   workshop.hand_over();

@@ -256,17 +256,24 @@ std::string calibration_record(const Calibration& c, const ReadingColumns& colum
   return detail::text_of(record);
 }
 
-std::string additions_record(const StandardAdditions& additions, const ReadingColumns& columns,
+std::string additions_record(std::span<const StandardAdditions> additions, const ReadingColumns& columns,
                              const std::string& day) {
-  const double level = additions.calibration.options.level;
-  return detail::text_of(
-      {{"record", "truecurve.additions/1"},
-       {"version", version},
-       {"amount", quantity(additions.calibration.readings.amount)},
-       {"value", additions.amount},
-       {"standard_uncertainty", additions.standard_uncertainty},
-       {"interval", {{"level", level}, {"low", additions.interval.low}, {"high", additions.interval.high}}},
-       {"calibration", Json::parse(calibration_record(additions.calibration, columns, day))}});
+  Json samples = Json::array();
+  for (const StandardAdditions& found : additions) {
+    samples.push_back({{"sample", found.sample.empty() ? Json() : Json(found.sample)},
+                       {"dilution", found.dilution},
+                       {"value", found.amount},
+                       {"standard_uncertainty", found.standard_uncertainty},
+                       {"interval",
+                        {{"level", found.calibration.options.level},
+                         {"low", finite_or_null(found.interval.low)},
+                         {"high", finite_or_null(found.interval.high)}}},
+                       {"calibration", Json::parse(calibration_record(found.calibration, columns, day))}});
+  }
+  return detail::text_of({{"record", "truecurve.additions/1"},
+                          {"version", version},
+                          {"amount", quantity(additions.front().calibration.readings.amount)},
+                          {"samples", samples}});
 }
 
 StoredCalibration read_calibration_record(std::string_view json, const std::string& source) {

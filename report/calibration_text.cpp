@@ -85,7 +85,11 @@ std::string scatter_sentence(const Calibration& c) {
       return fmt::format(
           "The stated uncertainties of {}{} are taken as they stand: chi-squared is {} with {} degrees of "
           "freedom (p = {}).",
-          y, c.has_uncertain_standards ? fmt::format(" and of the amounts {}", c.readings.amount.name) : "",
+          y, c.has_uncertain_standards
+              ? fmt::format(" and of the amounts {} ({})", c.readings.amount.name,
+                            c.options.separate_standards ? "each reading of a standard of its own"
+                                                         : "readings of one standard share its error")
+              : "",
           rounded(c.chi_squared, 4), c.degrees_of_freedom,
           c.degrees_of_freedom > 0 ? p_text(chi_squared_upper(c.chi_squared, c.degrees_of_freedom)) : "-");
   }
@@ -302,22 +306,35 @@ std::string calibration_csv(const Calibration& c) {
   return text;
 }
 
-std::string additions_text(const StandardAdditions& additions) {
-  const Calibration& c = additions.calibration;
-  const Quantity& x = c.readings.amount;
-  std::string text = fmt::format("{}\nstandard additions: {} of one sample, {} added\n\n", c.fit.model().text(),
-                                 plural(c.used.size(), "reading"), x.name);
-  text += paragraph(
-      fmt::format("The sample as measured holds {} ({} interval {}).",
-                  with_unit(with_uncertainty(additions.amount, additions.standard_uncertainty), x.unit),
-                  level_text(c.options.level),
-                  interval_text(additions.interval.low, additions.interval.high, additions.standard_uncertainty)));
-  text += paragraph(
-      c.options.blank == BlankUse::subtract
-          ? blank_sentence(c)
-          : "The signal without any analyte is taken as 0; where it is not, measure blanks and subtract them (--blank "
-            "subtract).");
-  text += "\nParameters\n" + parameters_grid(c) + suspicious_text(c) + linearity_text(c) + careful_text(c);
+std::string additions_text(std::span<const StandardAdditions> additions) {
+  std::string text;
+  for (const StandardAdditions& found : additions) {
+    const Calibration& c = found.calibration;
+    const Quantity& x = c.readings.amount;
+    const std::string sample = found.sample.empty() ? "one sample" : fmt::format("'{}'", found.sample);
+    text += fmt::format("{}{}\nstandard additions: {} of {}, {} added\n\n", text.empty() ? "" : "\n",
+                        c.fit.model().text(), plural(c.used.size(), "reading"), sample, x.name);
+    text += paragraph(fmt::format(
+        "The sample {} holds {} ({} interval {}).",
+        found.dilution == 1 ? "as measured" : fmt::format("before its dilution by {}", shortest(found.dilution)),
+        with_unit(with_uncertainty(found.amount, found.standard_uncertainty), x.unit), level_text(c.options.level),
+        interval_text(found.interval.low, found.interval.high, found.standard_uncertainty)));
+    text += paragraph(
+        c.options.blank == BlankUse::subtract
+            ? blank_sentence(c)
+            : "The signal without any analyte is taken as 0; where it is not, measure blanks and subtract them (--blank "
+              "subtract).");
+    text += "\nParameters\n" + parameters_grid(c) + suspicious_text(c) + linearity_text(c) + careful_text(c);
+  }
+  return text;
+}
+
+std::string additions_csv(std::span<const StandardAdditions> additions) {
+  std::string text = "sample,dilution,amount,standard_uncertainty,low,high\n";
+  const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
+  for (const StandardAdditions& found : additions)
+    text += fmt::format("{},{},{},{},{},{}\n", csv_field(found.sample), number(found.dilution), number(found.amount),
+                        number(found.standard_uncertainty), number(found.interval.low), number(found.interval.high));
   return text;
 }
 

@@ -3,6 +3,9 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/additions.hpp>
 
+#include "signal_parts.hpp"
+
+#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -13,33 +16,80 @@ namespace {
 // A sample that holds more than this many times the largest addition can't be measured by it.
 constexpr double most_ranges = 100;
 
-}  // namespace
+[[noreturn]] void fail(const std::string& message, const std::string& remedy) {
+  throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = "additions", .remedy = remedy});
+}
 
-StandardAdditions standard_additions(const Readings& readings, const CalibrationOptions& options) {
-  CalibrationOptions how = options;
-  how.limits.simulations = 0;
-  StandardAdditions result{.calibration = calibrate(readings, how)};
+std::string of_sample(const std::string& sample) { return sample.empty() ? "" : fmt::format(" of '{}'", sample); }
+
+// The readings of one sample, and what is none of a sample.
+Readings readings_of_sample(const Readings& readings, const std::string& sample) {
+  Readings some = readings;
+  std::erase_if(some.all, [&sample](const Reading& r) { return r.kind == ReadingKind::standard && r.sample != sample; });
+  return some;
+}
+
+double dilution_of(const Readings& readings, const std::string& sample) {
+  const std::vector<Reading> rows = readings.of(ReadingKind::standard);
+  for (const Reading& r : rows) {
+    if (r.dilution != rows.front().dilution)
+      fail(fmt::format("the readings{} have the dilutions {} and {} (row {})", of_sample(sample),
+                       rows.front().dilution, r.dilution, r.row),
+           "additions to one sample are made at one dilution: give others another name");
+  }
+  return rows.empty() ? 1 : rows.front().dilution;
+}
+
+StandardAdditions additions_to(const Readings& readings, const std::string& sample, const CalibrationOptions& options) {
+  StandardAdditions result{
+      .sample = sample, .dilution = dilution_of(readings, sample), .calibration = calibrate(readings, options)};
   const Calibration& line = result.calibration;
-  // Net signals share the error of the mean blank, which the reported parameters hold.
-  const Estimate& estimate = line.reported;
-  const Range range = estimate.parts().ranges[0];
+  // The signal of nothing is that of the mean blank: its error is the curve's own here, which the reported parameters
+  // hold, and no reading's.
+  CalibrationCurve curve = line.curve;
+  curve.without_blank = line.curve.estimate;
+  curve.estimate = line.reported;
+  const Range range = curve.estimate.parts().ranges[0];
   const double width = range.high - range.low;
   std::vector<Root> roots;
-  for (double reach = 1; roots.empty() && reach <= most_ranges; reach *= 10) {
-    roots = solve(estimate, 0,
-                  {.low = range.low - reach * width, .high = range.low + 1e-9 * width, .level = options.level});
-  }
-  if (roots.empty()) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("the curve does not meet signal 0 below an addition of {}", range.low),
-                 .subject = "additions",
-                 .remedy = "check the blank and the signals: more added must give more signal"});
-  }
-  const Root& root = roots.back();  // the nearest to the additions
-  result.amount = -root.value;
-  result.standard_uncertainty = root.standard_uncertainty;
-  result.interval = {-root.interval.high, -root.interval.low};
+  for (double reach = 1; roots.empty() && reach <= most_ranges; reach *= 10)
+    roots = solve(curve.estimate, 0, {.low = range.low - reach * width, .high = range.high, .level = options.level});
+  if (roots.empty() || !(curve_at(curve.estimate, range.high).value > curve_at(curve.estimate, range.low).value))
+    fail(fmt::format("the curve{} does not meet signal 0 below an addition of {}", of_sample(sample), range.low),
+         "check the blank and the signals: more added must give more signal");
+  const auto nearest = std::min_element(roots.begin(), roots.end(), [&range](const Root& a, const Root& b) {
+    return std::abs(a.value - range.low) < std::abs(b.value - range.low);
+  });
+  const double at = nearest->value;
+  const double slope = curve_at(curve.estimate, at).standard_uncertainty / nearest->standard_uncertainty;
+  const detail::Mixture signal = detail::mixture_of(curve, detail::signal_parts(curve, at), infinity);
+  const double u = signal.standard_uncertainty(curve_at(curve.estimate, at).value) / slope;
+  const double d = result.dilution;
+  result.amount = -d * at;
+  result.standard_uncertainty = d * u;
+  const Interval compatible =
+      detail::compatible_amounts(curve, 0, infinity, at, std::isfinite(u) && u > 0 ? u / 4 : width / 1000);
+  result.interval = {-d * compatible.high, -d * compatible.low};
   return result;
+}
+
+}  // namespace
+
+std::vector<StandardAdditions> standard_additions(const Readings& readings, const CalibrationOptions& options) {
+  if (options.blank == BlankUse::include && !readings.of(ReadingKind::blank).empty())
+    fail("the blanks can't be included: they hold nothing of the sample to which amounts were added",
+         "subtract their mean (--blank subtract), or leave them alone (--blank none)");
+  CalibrationOptions how = options;
+  how.limits.simulations = 0;
+  std::vector<std::string> samples;
+  for (const Reading& r : readings.of(ReadingKind::standard)) {
+    if (std::find(samples.begin(), samples.end(), r.sample) == samples.end()) samples.push_back(r.sample);
+  }
+  if (samples.empty()) samples.emplace_back();
+  std::vector<StandardAdditions> results;
+  for (const std::string& sample : samples)
+    results.push_back(additions_to(readings_of_sample(readings, sample), sample, how));
+  return results;
 }
 
 }  // namespace truecurve

@@ -88,6 +88,14 @@ double ReadingScatter::at(double signal) const {
   return scale * ((1 - share) * below->second + share * above->second);
 }
 
+Interval detail::compatible_amounts(const CalibrationCurve& curve, double signal, double readings, double amount,
+                                    double step) {
+  const Range range = curve.estimate.parts().ranges[0];
+  const Compatible compatible(curve, signal, readings);
+  return {compatible.limit(amount, -step, range.high - range.low),
+          compatible.limit(amount, step, range.high - range.low)};
+}
+
 Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown) {
   const bool finite =
       std::all_of(unknown.signals.begin(), unknown.signals.end(), [](double signal) { return std::isfinite(signal); });
@@ -133,9 +141,9 @@ Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown) {
   const double width = range.high - range.low;
   const double u = std::hypot(reading, alone, blank) / slope;
   const double step = std::isfinite(u) && u > 0 ? u / 4 : width / 1000;
-  const Compatible compatible(curve, result.signal, m);
-  const double below = root.value - compatible.limit(root.value, -step, width);
-  const double above = compatible.limit(root.value, step, width) - root.value;
+  const Interval compatible = detail::compatible_amounts(curve, result.signal, m, root.value, step);
+  const double below = root.value - compatible.low;
+  const double above = compatible.high - root.value;
   const double dilution = normal_quantile((1 + curve.level) / 2) * result.budget.dilution;
   result.interval = {result.amount - std::hypot(unknown.dilution * below, dilution),
                      result.amount + std::hypot(unknown.dilution * above, dilution)};

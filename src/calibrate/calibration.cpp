@@ -202,6 +202,7 @@ std::string cautious_choice(const std::vector<LimitRoute>& routes) {
 }
 
 void add_remarks(Calibration& c, const StraightLine& line) {
+  c.remarks.insert(c.remarks.end(), c.readings.remarks.begin(), c.readings.remarks.end());
   if (line.slope < 0) c.remarks.push_back("The signal falls with the amount: the slope is negative.");
   if (c.levels.size() < few_levels)
     c.remarks.push_back(

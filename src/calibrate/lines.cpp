@@ -309,19 +309,49 @@ CoreCalibration with_uncertain_standards(CoreCalibration core, const Readings& r
          fmt::format("state the uncertainty of the signal as well (--u {}=...), or leave that of the amounts away",
                      readings.signal.name));
   }
-  const auto n = static_cast<Index>(core.used.size());
+  // Readings of one standard share its error: their weighted mean stands for them.
+  struct Standard {
+    double amount = 0;
+    double uncertainty = 0;
+    double weights = 0;
+    double sum = 0;
+    double readings = 0;
+  };
+  std::vector<Standard> standards;
+  std::vector<std::size_t> standard_of;
+  for (const Reading& r : core.used) {
+    const double u = std::isnan(r.amount_uncertainty) ? 0 : r.amount_uncertainty;
+    auto at = std::find_if(standards.begin(), standards.end(),
+                           [&](const Standard& s) { return s.amount == r.amount && s.uncertainty == u; });
+    if (at == standards.end() || options.separate_standards) at = standards.insert(standards.end(), {r.amount, u});
+    const double weight = 1 / (r.signal_uncertainty * r.signal_uncertainty);
+    at->weights += weight;
+    at->sum += weight * r.signal;
+    at->readings += 1;
+    standard_of.push_back(static_cast<std::size_t>(at - standards.begin()));
+  }
+  const auto n = static_cast<Index>(standards.size());
   VectorXd x(n);
   VectorXd y(n);
   VectorXd ux(n);
   VectorXd uy(n);
   for (Index i = 0; i < n; ++i) {
-    const Reading& r = core.used[static_cast<std::size_t>(i)];
-    x[i] = r.amount;
-    y[i] = r.signal;
-    ux[i] = std::isnan(r.amount_uncertainty) ? 0 : r.amount_uncertainty;
-    uy[i] = r.signal_uncertainty;
+    const Standard& s = standards[static_cast<std::size_t>(i)];
+    x[i] = s.amount;
+    y[i] = s.sum / s.weights;
+    ux[i] = s.uncertainty;
+    uy[i] = 1 / std::sqrt(s.weights);
   }
   UncertainStandards line = line_with_uncertain_standards(readings.amount, readings.signal, x, y, ux, uy);
+  for (std::size_t i = 0; i < core.used.size(); ++i) {
+    const Standard& s = standards[standard_of[i]];
+    const double z = (core.used[i].signal - s.sum / s.weights) / core.used[i].signal_uncertainty;
+    line.chi_squared += z * z;
+  }
+  line.degrees_of_freedom += static_cast<double>(core.used.size()) - static_cast<double>(n);
+  EstimateParts parts = line.estimate.parts();
+  parts.degrees_of_freedom = line.degrees_of_freedom;
+  line.estimate = Estimate(std::move(parts));
   core.reported = line.estimate;
   core.curve.estimate = line.estimate;
   core.curve.without_blank = line.estimate;

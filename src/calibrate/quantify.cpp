@@ -125,7 +125,7 @@ void take_control(const Reading& reading, Quantified& q) {
 }  // namespace
 
 Quantities quantify(const CalibrationCurve& curve, const Readings& readings, const QuantifyOptions& options) {
-  Quantities result;
+  Quantities result{.remarks = readings.remarks};
   std::map<std::string, std::vector<double>> dilutions;
   std::map<ReadingKind, std::vector<std::size_t>> unused;
   for (const Reading& reading : readings.all) {

@@ -2,6 +2,8 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/readings.hpp>
 
+#include "../data/units.hpp"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -54,8 +56,10 @@ ReadingKind kind_at(const Table& table, const Column& column, std::size_t row) {
                       nearest.empty() ? "" : fmt::format("did you mean '{}'? ", nearest)));
 }
 
-// The stated standard uncertainty of a value; NaN where none is stated.
-double uncertainty_at(const Table& table, const Uncertainty& given, double value, std::size_t row) {
+// The stated standard uncertainty of a value; NaN where none is stated. An amount may be known exactly, as a share of
+// none is.
+double uncertainty_at(const Table& table, const Uncertainty& given, double value, std::size_t row,
+                      bool may_be_exact = false) {
   double u = not_a_number;
   switch (given.kind()) {
     case Uncertainty::Kind::automatic:
@@ -64,7 +68,7 @@ double uncertainty_at(const Table& table, const Uncertainty& given, double value
     case Uncertainty::Kind::number: u = given.value(); break;
     case Uncertainty::Kind::percent: u = std::abs(value) * given.value() / 100; break;
   }
-  if (u > 0 && std::isfinite(u)) return u;
+  if ((u > 0 || (may_be_exact && u == 0)) && std::isfinite(u)) return u;
   throw Error({.code = ErrorCode::bad_uncertainty,
                .message = fmt::format("{}: a standard uncertainty must be greater than 0, and this is {}",
                                       row_text(table, row), u),
@@ -109,6 +113,15 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
   const Column* const dilution = optional(columns.dilution);
   std::vector<const Column*> signals;
   for (const std::string& name : columns.signals) signals.push_back(&table.column(name));
+  for (const Column* signal : signals) {
+    if (detail::unit_factor(signal->unit, signals[0]->unit) == 1) continue;
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("the replicates '{}' and '{}' are in {} and {}", signals[0]->name, signal->name,
+                                        signals[0]->unit, signal->unit),
+                 .subject = signal->name,
+                 .value = signal->unit,
+                 .remedy = "convert one of the columns, or correct its unit (--unit NAME=UNIT)"});
+  }
 
   Readings readings{.signal = {signals.size() == 1 ? signals[0]->name : "signal", signals[0]->unit},
                     .source = table.source(),
@@ -168,7 +181,7 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
         fail_at(table, row, *amount, ErrorCode::text_in_numbers,
                 fmt::format("the amount of this {} is missing", name(reading.kind)), "",
                 fmt::format("complete the cell, or leave the row out (--leave-out {})", row + 1));
-      reading.amount_uncertainty = uncertainty_at(table, columns.amount_uncertainty, reading.amount, row);
+      reading.amount_uncertainty = uncertainty_at(table, columns.amount_uncertainty, reading.amount, row, true);
     }
     for (std::size_t k = 0; k < signals.size(); ++k) {
       if (singles.count({row, static_cast<std::ptrdiff_t>(k)}) > 0) continue;
@@ -185,20 +198,52 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
   return readings;
 }
 
-Readings joined(Readings first, const Readings& second) {
-  const bool same_signal = first.signal.name == second.signal.name;
+Readings in_units_of(Readings readings, const Quantity& amount, const Quantity& signal) {
+  const auto factor_of = [&readings](const Quantity& has, const Quantity& wanted) {
+    const auto factor = detail::unit_factor(has.unit, wanted.unit);
+    if (!factor) {
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("{}: '{}' is in {}, and the calibration in {}", readings.source.name, has.name,
+                                          has.unit, wanted.unit),
+                   .subject = has.name,
+                   .value = has.unit,
+                   .remedy = fmt::format("convert the column; or, where the header is wrong, say so (--unit {}=\"{}\")",
+                                         has.name, wanted.unit)});
+    }
+    if (*factor != 1)
+      readings.remarks.push_back(fmt::format("{} was converted from {} to {} (factor {}).", has.name, has.unit,
+                                             wanted.unit, shortest(*factor)));
+    return *factor;
+  };
+  const double of_signal = factor_of(readings.signal, signal);
+  const double of_amount = factor_of(readings.amount, amount);
+  for (Reading& r : readings.all) {
+    r.signal *= of_signal;
+    r.signal_uncertainty *= of_signal;
+    r.amount *= of_amount;
+    r.amount_uncertainty *= of_amount;
+  }
+  if (!signal.unit.empty()) readings.signal.unit = signal.unit;
+  if (!amount.unit.empty()) readings.amount.unit = amount.unit;
+  return readings;
+}
+
+Readings joined(Readings first, const Readings& other) {
+  const bool same_signal = first.signal.name == other.signal.name;
   const bool same_amount =
-      first.amount.name.empty() || second.amount.name.empty() || first.amount.name == second.amount.name;
+      first.amount.name.empty() || other.amount.name.empty() || first.amount.name == other.amount.name;
   if (!same_signal || !same_amount) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("'{}' against '{}' in one table, '{}' against '{}' in the other",
-                                        first.signal.name, first.amount.name, second.signal.name, second.amount.name),
+                                        first.signal.name, first.amount.name, other.signal.name, other.amount.name),
                  .subject = "tables",
                  .remedy = "give the columns the same names in all files"});
   }
+  const Readings second = in_units_of(other, first.amount, first.signal);
   if (first.amount.name.empty()) first.amount = second.amount;
   first.all.insert(first.all.end(), second.all.begin(), second.all.end());
   first.rows_read += second.rows_read;
+  first.remarks.insert(first.remarks.end(), second.remarks.begin(), second.remarks.end());
   first.left_out.insert(first.left_out.end(), second.left_out.begin(), second.left_out.end());
   return first;
 }

@@ -27,6 +27,11 @@ struct SignalPart {
 /// Of the curve alone (readings infinite), or of the mean of so many readings.
 [[nodiscard]] Mixture mixture_of(const CalibrationCurve& curve, const std::vector<SignalPart>& parts, double readings);
 
+/// The amounts with which a signal is compatible, the mean of so many readings (infinite: known), from an amount where
+/// it is, by steps. A limit that lies nowhere is infinite.
+[[nodiscard]] Interval compatible_amounts(const CalibrationCurve& curve, double signal, double readings, double amount,
+                                          double step);
+
 /// Infinite for stated uncertainties.
 [[nodiscard]] double degrees_of(const Estimate& estimate);
 

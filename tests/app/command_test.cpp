@@ -390,6 +390,10 @@ TEST(CalibrateCommand, GoesFromStandardsToUnknowns) {
   const auto additions =
       run_command({"calibrate", "-", "--x", "added", "--y", "A", "--additions"}, "added,A\n0,2.1\n1,4\n2,6.1\n3,7.9\n");
   EXPECT_NE(additions.out.find("The sample as measured holds 1.077"), std::string::npos) << additions.out;
+  const auto by_sample =
+      run_command({"calibrate", "-", "--x", "added", "--y", "A", "--additions", "--format", "csv"},
+                  "sample,added,A\nA,0,2.1\nA,1,4\nA,2,6.1\nA,3,7.9\nB,0,1.0\nB,1,2.1\nB,2,3.0\nB,3,4.05\n");
+  EXPECT_NE(by_sample.out.find("\nB,1,1.02"), std::string::npos) << by_sample.out << by_sample.error;
 }
 
 TEST(CalibrateCommand, AnswersMistakes) {

@@ -120,7 +120,7 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
   for (const std::string& expected :
        {std::string("<svg"), std::string("<title>The bell foundry's"), std::string("not detected (critical value"),
         study.sha256, std::string("truecurve quantify bells/results/lead.json"),
-        std::string("class=\"fraction\">.961(53)"),
+        std::string("class=\"fraction\">.961(56)"),
         std::string("--leave-out &quot;36: mistyped, the notebook says 26.57&quot;")})
     EXPECT_NE(page.find(expected), std::string::npos) << expected;
   const auto results = folder / "bells/results";
@@ -201,6 +201,8 @@ TEST(Study, IsRefusedWithItsPlaceAndLeavesNothing) {
              "'fit'\ndata = "
              "'d'\nmodel = 'lime'\n",
              2, ":10:1", "did you mean 'line'"},
+        Case{"[[task]]\nname = 'a'\ncommand = 'calibrate'\ndata = 'd'\nblanks = 'none.csv'\n", 3, ":9:1",
+             "relative to the study"},
         Case{"", 2, "", "no task"}}) {
     std::ofstream(folder / "s.toml") << head << text;
     const auto result = run_command({"run", folder / "s.toml", "--into", folder / "out"});
@@ -211,6 +213,21 @@ TEST(Study, IsRefusedWithItsPlaceAndLeavesNothing) {
     EXPECT_EQ(files_in(folder.path()), 2u) << result.error;
   }
   EXPECT_EQ(run_command({"run", folder / "none.toml", "--into", "x"}).code, 3);
+  // A table of blanks is that beside the study, wherever the command is run, and stands among the sources.
+  std::ofstream(folder / "b.csv") << "y\n0.1\n0.12\n0.09\n";
+  std::ofstream(folder / "s.toml") << head
+                                   << "[[task]]\nname = 'a'\ncommand = 'calibrate'\ndata = 'd'\nblanks = 'b.csv'\n";
+  const auto before = std::filesystem::current_path();
+  const TemporaryFolder elsewhere;
+  std::ofstream(elsewhere / "b.csv") << "y\n9\n9.1\n9.2\n";
+  std::filesystem::current_path(elsewhere.path());
+  const auto result = run_command({"run", folder / "s.toml", "--into", folder / "out"});
+  std::filesystem::current_path(before);
+  ASSERT_EQ(result.code, 0) << result.error;
+  const auto record = nlohmann::json::parse(file_text(std::filesystem::path(folder / "out/a.json")));
+  EXPECT_NEAR(record["blank"]["mean"].get<double>(), 0.31 / 3, 1e-12);
+  EXPECT_NE(file_text(std::filesystem::path(folder / "out/report.html")).find("b.csv</td><td><code>"),
+            std::string::npos);
   EXPECT_EQ(run_command({"run", demo_study()}).code, 2);
   EXPECT_EQ(run_command({"run", demo_study(), "--into", "/proc/none/out"}).code, 5);
 }

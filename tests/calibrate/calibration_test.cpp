@@ -388,7 +388,7 @@ TEST(Calibration, WeighsAsItIsTold) {
 TEST(StandardAdditions, AgreeWithTheirFormula) {
   const Readings readings =
       standards({{0, 0.32}, {5, 0.41}, {10, 0.52}, {15, 0.60}, {20, 0.70}, {25, 0.77}, {30, 0.89}});
-  const StandardAdditions found = standard_additions(readings);
+  const StandardAdditions found = standard_additions(readings)[0];
   EXPECT_TRUE(test::prints_as(found.amount, "17.3"));
   const Fit& line = found.calibration.fit;
   const double b = line.parameter("b").value;
@@ -398,6 +398,36 @@ TEST(StandardAdditions, AgreeWithTheirFormula) {
   EXPECT_LT(found.interval.low, found.amount);
   const Readings falling = standards({{0, 0.9}, {5, 0.7}, {10, 0.5}, {15, 0.31}});
   EXPECT_EQ(test::caught([&] { (void)standard_additions(falling); }).code(), ErrorCode::bad_argument);
+  // Each sample has its own line and its own dilution; one that holds nothing is an answer.
+  Readings two = readings;
+  for (Reading& r : two.all) r.sample = "A";
+  for (const auto& [amount, signal] : {std::pair{0.0, -0.002}, {5, 0.101}, {10, 0.199}, {15, 0.302}})
+    two.all.push_back({.amount = amount, .signal = signal, .dilution = 2, .sample = "B", .row = two.all.size() + 1});
+  const std::vector<StandardAdditions> both = standard_additions(two);
+  ASSERT_EQ(both.size(), 2u);
+  EXPECT_DOUBLE_EQ(both[0].amount, found.amount);
+  const Calibration& second = both[1].calibration;
+  EXPECT_NEAR(both[1].amount, 2 * second.fit.parameter("a").value / second.fit.parameter("b").value, 1e-9);
+  EXPECT_LT(both[1].interval.low, 0);
+  EXPECT_GT(both[1].interval.high, 0);
+  two.all.back().dilution = 3;
+  EXPECT_EQ(test::caught([&] { (void)standard_additions(two); }).code(), ErrorCode::bad_argument);
+  // Blanks are no sample to which something was added; subtracted, their few readings count: Welch's effective degrees
+  // of freedom for line (5) and mean blank (1).
+  Readings with_blanks = readings;
+  add_blanks(with_blanks, {0.01, 0.05});
+  EXPECT_EQ(test::caught([&] { (void)standard_additions(with_blanks, {.blank = BlankUse::include}); }).code(),
+            ErrorCode::bad_argument);
+  const StandardAdditions net = standard_additions(with_blanks, {.blank = BlankUse::subtract})[0];
+  const double blank_u = 0.04 / std::sqrt(2.0) / std::sqrt(2.0);
+  const auto t_at = [&](double x) {
+    const CurvePoint at = curve_at(net.calibration.fit.estimate(), x);
+    const double u = std::hypot(at.standard_uncertainty, blank_u);
+    const double degrees = std::pow(u, 4) / (std::pow(at.standard_uncertainty, 4) / 5 + std::pow(blank_u, 4) / 1);
+    return std::abs(at.value) / u / student_t_quantile(0.975, degrees);
+  };
+  EXPECT_NEAR(t_at(-net.interval.low), 1, 1e-6);
+  EXPECT_NEAR(t_at(-net.interval.high), 1, 1e-6);
 }
 
 TEST(Calibration, MeetsBadInput) {
@@ -449,6 +479,34 @@ TEST(Readings, AreTakenFromLongAndWideTables) {
   EXPECT_EQ(caught({{1, ""}, {3, ""}}).subject(), "dilution");
   EXPECT_EQ(caught({{1, ""}, {3, ""}, {4, ""}}).subject(), "c");
   EXPECT_EQ(readings_of(table, columns, {{1, ""}, {3, ""}, {4, ""}, {5, ""}}).all.size(), 1u);
+}
+
+// Prefixes of the SI are converted and said, other quantities refused; a column without a unit is taken as it stands.
+TEST(Readings, ComeInTheUnitsOfTheCalibration) {
+  struct Case {
+    const char *has, *wanted;
+    double factor;  // 0: refused
+  };
+  for (const auto& [has, wanted, factor] :
+       {Case{"cps", "kcps", 1e-3}, Case{"kcps", "kcps", 1}, Case{"", "kcps", 1}, Case{"ug/g", "mg/kg", 1},
+        Case{"µg/g", "mg/g", 1e-3}, Case{"mol/l", "mmol/L", 1e3}, Case{"mm²", "m^2", 1e-6}, Case{"g/cm³", "kg/m³", 1e3},
+        Case{"V", "kcps", 0}, Case{"mg", "mg/g", 0}, Case{"min", "s", 0}, Case{"points", "points", 1}}) {
+    Readings readings{.all = {{.amount = 1, .signal = 5}}, .amount = {"c", ""}, .signal = {"I", has}};
+    if (factor == 0) {
+      EXPECT_EQ(test::caught([&] { (void)in_units_of(readings, {"c", "g"}, {"I", wanted}); }).code(),
+                ErrorCode::bad_argument)
+          << has;
+      continue;
+    }
+    const Readings made = in_units_of(readings, {"c", "g"}, {"I", wanted});
+    EXPECT_DOUBLE_EQ(made.all[0].signal, 5 * factor) << has << " " << wanted;
+    EXPECT_EQ(made.remarks.size(), factor == 1 ? 0u : 1u);
+  }
+  // One percent of amount 0 is an exact amount.
+  const Table table = Table::from_columns({{"c", "", {0, 1}}, {"s", "", {1, 3}}});
+  const Readings exact =
+      readings_of(table, {.amount = "c", .signals = {"s"}, .amount_uncertainty = Uncertainty::percent(1)});
+  EXPECT_EQ(exact.all[0].amount_uncertainty, 0);
 }
 
 TEST(Quantify, GroupsFlagsAndRecoversControls) {
@@ -544,7 +602,7 @@ TEST(CalibrationRecord, RestoresWhatItHoldsAndRefusesWhatWasChanged) {
                 1e-12);
     EXPECT_EQ(stored.day, "monday");
     auto changed = nlohmann::ordered_json::parse(record);
-    changed["curve"]["blank"] = 1.9;
+    changed["curve"]["blank"] = 1.8;
     EXPECT_EQ(test::caught([&] { (void)read_calibration_record(changed.dump(), "m"); }).subject(), "/checksum");
     EXPECT_NO_THROW((void)read_calibration_record(nlohmann::ordered_json::parse(record).dump(), "m"));
   }

@@ -28,6 +28,7 @@ struct Laboratory {
   BlankUse use = BlankUse::none;
   bool through_origin = false;
   double lowest = 0.5;
+  double standards = 0;  // standard uncertainty of each amount, common to its readings
   double within = 0;  // points by which intervals may be off
   double errors_within = 0;
 };
@@ -46,8 +47,12 @@ Readings readings_of(const Laboratory& lab, int levels, int replicates, RandomNu
   Readings all{.amount = {"c", ""}, .signal = {"I", ""}};
   for (int l = 0; l < levels; ++l) {
     const double amount = lab.lowest + (highest - lab.lowest) * l / (levels - 1);
+    const double held = lab.standards > 0 ? amount + lab.standards * random.normal() : amount;
     for (int i = 0; i < replicates; ++i)
-      all.all.push_back({.amount = amount, .signal = reading(lab, amount, random), .row = all.all.size() + 1});
+      all.all.push_back({.amount = amount,
+                         .signal = reading(lab, held, random),
+                         .amount_uncertainty = lab.standards > 0 ? lab.standards : not_a_number,
+                         .row = all.all.size() + 1});
   }
   for (int i = 0; i < lab.blanks; ++i)
     all.all.push_back(
@@ -101,6 +106,7 @@ std::vector<Laboratory> laboratories() {
            .within = 2,
            .errors_within = 2},
           {.name = "stated scatter", .kind = Kind::stated, .relative = 0.04},
+          {.name = "stated scatter, uncertain standards", .kind = Kind::stated, .standards = 0.1, .within = 1},
           {.name = "counts, 10 blanks subtracted",
            .kind = Kind::power,
            .power = 0.5,

@@ -46,6 +46,9 @@ struct CalibrationOptions {
   std::optional<Model> model{};  ///< of the signal in the amount; none: a straight line
   BlankUse blank = BlankUse::none;
   SignalScatter scatter{};
+  /// Readings of equal amounts with equal stated uncertainties are of one standard and share its error; separate: each
+  /// reading is of a standard of its own.
+  bool separate_standards = false;
   double low = -infinity;  ///< only standards within these amounts are used
   double high = infinity;
   double level = 0.95;  ///< of intervals
@@ -123,7 +126,8 @@ struct Calibration {
 /// model with an additive constant it goes into the constant and cancels in unknowns read against the same blank; of
 /// any other model the offset is estimated with the parameters, its mean 0 and its standard uncertainty that of the
 /// mean blank (generalised least squares; Searle 1971, 3.3). Stated uncertainties of the amounts: generalised distance
-/// regression (straight lines only). Throws Error: too_few_observations (one level only, no standards), bad_argument
+/// regression (straight lines only) of the weighted means of each standard; chi-squared and degrees of freedom are those
+/// of the means and of the readings about them. Throws Error: too_few_observations (one level only, no standards), bad_argument
 /// (no blanks to subtract, scatter that the readings can't give, blanks above the highest standard), rank_deficient (a
 /// slope that is zero within its uncertainty), not_supported (uncertain amounts with another model or scatter), and as
 /// fit().

@@ -62,6 +62,7 @@ struct Readings {
   std::size_t rows_read = 0;
   std::vector<LeftOut> left_out{};             ///< by the user, or because a cell is missing
   std::vector<std::string> signal_columns{};  ///< one a replicate
+  std::vector<std::string> remarks{};         ///< units that were converted
 
   /// "row 7", or of several columns of signals "row 7, I2".
   [[nodiscard]] std::string place_of(const Reading& reading) const;
@@ -75,7 +76,12 @@ struct Readings {
 [[nodiscard]] Readings readings_of(const Table& table, const ReadingColumns& columns,
                                    const std::vector<LeftOut>& left_out = {});
 
-/// Readings of several tables together. Throws Error (bad_argument) where they are of other quantities.
-[[nodiscard]] Readings joined(Readings first, const Readings& second);
+/// The readings in the units of these quantities: equal units and unknown ones stay, prefixes of the SI are converted and
+/// said in the remarks. Throws Error (bad_argument) for units of other quantities.
+[[nodiscard]] Readings in_units_of(Readings readings, const Quantity& amount, const Quantity& signal);
+
+/// Readings of several tables together, those of the second in the units of the first. Throws Error (bad_argument) where
+/// they are of other quantities.
+[[nodiscard]] Readings joined(Readings first, const Readings& other);
 
 }  // namespace truecurve

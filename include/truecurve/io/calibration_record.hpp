@@ -14,6 +14,7 @@
 #include <truecurve/calibrate/calibration.hpp>
 #include <truecurve/calibrate/quantify.hpp>
 
+#include <span>
 #include <string>
 #include <string_view>
 
@@ -23,8 +24,8 @@ namespace truecurve {
 [[nodiscard]] std::string calibration_record(const Calibration& calibration, const ReadingColumns& columns,
                                              const std::string& day);
 
-/// The record `truecurve.additions/1`: the amount found, and the calibration it follows from.
-[[nodiscard]] std::string additions_record(const StandardAdditions& additions, const ReadingColumns& columns,
+/// The record `truecurve.additions/1`: the amount found in each sample, and the calibration it follows from.
+[[nodiscard]] std::string additions_record(std::span<const StandardAdditions> additions, const ReadingColumns& columns,
                                            const std::string& day);
 
 /// What quantify needs of a calibration.

@@ -11,6 +11,7 @@
 #include <truecurve/calibrate/calibration.hpp>
 #include <truecurve/calibrate/quantify.hpp>
 
+#include <span>
 #include <string>
 
 namespace truecurve {
@@ -19,8 +20,9 @@ namespace truecurve {
 /// One row a limit.
 [[nodiscard]] std::string calibration_csv(const Calibration& calibration);
 
-/// The amount found by standard additions, then the line it follows from.
-[[nodiscard]] std::string additions_text(const StandardAdditions& additions);
+/// The amounts found by standard additions, each with the line it follows from.
+[[nodiscard]] std::string additions_text(std::span<const StandardAdditions> additions);
+[[nodiscard]] std::string additions_csv(std::span<const StandardAdditions> additions);
 
 [[nodiscard]] std::string quantities_text(const Quantities& quantities, const Quantity& amount,
                                           const CalibrationCurve& curve, const LimitOptions& limits);

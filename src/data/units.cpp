@@ -1,0 +1,96 @@
+// Units that differ by a prefix of the SI.
+#include "units.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <string_view>
+#include <vector>
+
+namespace truecurve::detail {
+namespace {
+
+constexpr std::array<std::string_view, 21> bases = {"g",  "mol", "L", "l", "m",  "V",  "A",      "W",      "Hz",  "s",  "Pa",
+                                                    "bar", "J",  "N", "K", "C", "Bq", "eV", "counts", "cts", "cps"};
+struct Prefix {
+  std::string_view sign;
+  int power;
+};
+constexpr std::array<Prefix, 12> prefixes = {{{"", 0},
+                                              {"p", -12},
+                                              {"n", -9},
+                                              {"u", -6},
+                                              {"m", -3},
+                                              {"c", -2},
+                                              {"d", -1},
+                                              {"h", 2},
+                                              {"k", 3},
+                                              {"M", 6},
+                                              {"G", 9},
+                                              {"T", 12}}};
+
+void replace_all(std::string& text, std::string_view what, std::string_view by) {
+  for (std::size_t at = 0; (at = text.find(what, at)) != std::string::npos; at += by.size())
+    text.replace(at, what.size(), by);
+}
+
+// One notation for what is written in several.
+std::string plain(std::string unit) {
+  for (const char* micro : {"µ", "μ"}) replace_all(unit, micro, "u");
+  replace_all(unit, "²", "^2");
+  replace_all(unit, "³", "^3");
+  std::erase(unit, ' ');
+  return unit;
+}
+
+std::vector<std::string> parts_of(const std::string& unit) {
+  std::vector<std::string> parts;
+  for (std::size_t start = 0; start <= unit.size();) {
+    const std::size_t end = std::min(unit.find('/', start), unit.size());
+    parts.push_back(unit.substr(start, end - start));
+    start = end + 1;
+  }
+  return parts;
+}
+
+struct Part {
+  std::string base;
+  int power = 0;  // of ten
+};
+
+// A base of the list with its prefix, each to its exponent; anything else stands for itself.
+Part part_of(const std::string& text) {
+  const auto caret = text.find('^');
+  const std::string exponent = caret == std::string::npos ? "" : text.substr(caret + 1);
+  const std::string name = text.substr(0, caret);
+  const int times = exponent == "2" ? 2 : exponent == "3" ? 3 : 1;
+  if (!exponent.empty() && times == 1) return {text, 0};
+  for (const std::string_view base : bases) {
+    for (const Prefix& prefix : prefixes) {
+      if (name == std::string(prefix.sign) + std::string(base))
+        return {std::string(base == "l" ? "L" : base) + "^" + std::to_string(times), times * prefix.power};
+    }
+  }
+  return {text, 0};
+}
+
+}  // namespace
+
+std::optional<double> unit_factor(const std::string& from, const std::string& to) {
+  const std::string a = plain(from);
+  const std::string b = plain(to);
+  if (a.empty() || b.empty() || a == b) return 1;
+  const std::vector<std::string> from_parts = parts_of(a);
+  const std::vector<std::string> to_parts = parts_of(b);
+  if (from_parts.size() != to_parts.size()) return {};
+  int power = 0;
+  for (std::size_t i = 0; i < from_parts.size(); ++i) {
+    const Part x = part_of(from_parts[i]);
+    const Part y = part_of(to_parts[i]);
+    if (x.base != y.base) return {};
+    power += (i == 0 ? 1 : -1) * (x.power - y.power);
+  }
+  return std::pow(10.0, power);
+}
+
+}  // namespace truecurve::detail
