@@ -86,6 +86,7 @@ Json limits_json(const Calibration& c) {
   Json list = Json::array();
   for (const LimitRoute& route : c.limits) {
     list.push_back({{"route", route.route},
+                    {"sd", route.sd},
                     {"critical", route.critical},
                     {"detection", route.detection},
                     {"detection_uncertainty", route.detection_uncertainty},
@@ -236,7 +237,8 @@ std::string calibration_record(const Calibration& c, const ReadingColumns& colum
       {"linearity",
        {{"lack_of_fit_f", c.linearity.lack_of_fit_f},
         {"lack_of_fit_p", c.linearity.lack_of_fit_p},
-        {"mandel_f", c.linearity.mandel_f},
+        {"mandel", c.linearity.mandel},
+        {"mandel_statistic", c.curve.estimate.basis() == UncertaintyBasis::stated ? "chi-squared" : "F"},
         {"mandel_p", c.linearity.mandel_p},
         {"intercept_p", c.linearity.intercept_p}}},
       {"alternatives", alternatives_json(c)},

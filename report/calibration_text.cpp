@@ -252,14 +252,17 @@ std::string limits_text(const Calibration& c) {
                   : with_uncertainty(route.detection, route.detection_uncertainty),
               number_or_dash(route.quantitation, 3)});
     const std::string own = without(route.remark, common);
-    notes += item(fmt::format("{}: rests on {}{}.", route.route, route.rests_on, own.empty() ? "" : "; " + own));
+    notes += item(fmt::format("{}: rests on {}{}{}.", route.route, route.rests_on,
+                              std::isnan(route.sd) ? ""
+                                                   : fmt::format(" ({})", with_unit(rounded(route.sd, 3), c.readings.signal.unit)),
+                              own.empty() ? "" : "; " + own));
   }
   const LimitOptions& o = c.options.limits;
   return "\nDetection and quantitation limits\n" + grid.text() +
          paragraph(fmt::format(
              "For {} of an unknown. The critical value is exceeded by a blank with nominal probability {:.3g}; an amount at "
-             "the detection limit of the last two routes falls below it with nominal probability {:.3g}; the quantitation "
-             "limit of these is where the relative standard uncertainty is 10 %. The SD routes have no stated error rates: "
+             "the detection limit of 'critical value and power' falls below it with nominal probability {:.3g}; the "
+             "quantitation limit of the last two routes is where the relative standard uncertainty is 10 %. The SD routes have no stated error rates: "
              "3.3 and 10 times a standard deviation, over the slope.{} {}",
              o.readings == 1 ? "a single reading" : fmt::format("the mean of {} readings", o.readings), o.alpha, o.beta,
              o.simulations >= 20

@@ -74,7 +74,7 @@ Linearity linearity_of(const CoreCalibration& core, const Readings& readings, co
           fit(shape_model("polynomial(2)", readings.amount.name, readings.signal.name), core.fit.observations(),
               {.uncertainty = core.fit.estimate().basis(), .events_as_numbers = true});
       const NestedTest test = nested_test(core.fit, quadratic);
-      result.mandel_f = test.statistic;
+      result.mandel = test.statistic;
       result.mandel_p = test.p;
     }
   }
@@ -201,6 +201,24 @@ std::string cautious_choice(const std::vector<LimitRoute>& routes) {
                      states_errors ? "" : ", which has no stated error rates");
 }
 
+// Whether the weightings differ much in the scatter at amount 0.
+bool knows_little_of_zero(const CalibrationCurve& curve) {
+  constexpr double share = 0.05;
+  constexpr double much = 4;
+  std::vector<std::pair<double, double>> scatters;
+  for (const Weighting& w : curve.weightings) scatters.emplace_back(w.scatter.at(-curve.scatter.offset), w.weight);
+  std::sort(scatters.begin(), scatters.end());
+  const auto quantile = [&scatters](double p) {
+    double sum = 0;
+    for (const auto& [scatter, weight] : scatters) {
+      sum += weight;
+      if (sum >= p) return scatter;
+    }
+    return scatters.back().first;
+  };
+  return !scatters.empty() && quantile(1 - share) > much * quantile(share);
+}
+
 void add_remarks(Calibration& c, const StraightLine& line) {
   c.remarks.insert(c.remarks.end(), c.readings.remarks.begin(), c.readings.remarks.end());
   if (line.slope < 0) c.remarks.push_back("The signal falls with the amount: the slope is negative.");
@@ -230,6 +248,10 @@ void add_remarks(Calibration& c, const StraightLine& line) {
                       "uncertainties explain.",
                       text_of(c.chi_squared), c.degrees_of_freedom, probability_text(p)));
   }
+  if (c.options.scatter.kind == Kind::both && !(c.blank.count >= 2) && knows_little_of_zero(c.curve))
+    c.remarks.push_back(
+        "These standards hardly tell how much a reading scatters at amount 0: limits and intervals near it are wide, on "
+        "the safe side. Blanks would tell.");
   // Two tests of one question: Bonferroni.
   const double lack = std::isnan(c.linearity.lack_of_fit_p) ? 1 : c.linearity.lack_of_fit_p;
   const double bent = std::isnan(c.linearity.mandel_p) ? 1 : c.linearity.mandel_p;

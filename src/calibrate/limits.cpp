@@ -239,6 +239,7 @@ Fortified fortified_of(const Readings& readings) {
 
 LimitRoute by_factor(const Curve& curve, std::string_view route, double sd, std::string rests_on) {
   return {.route = route,
+          .sd = sd,
           .detection = curve.where_it_rises_by(detection_factor * sd),
           .quantitation = curve.where_it_rises_by(quantitation_factor * sd),
           .rests_on = std::move(rests_on)};
@@ -254,13 +255,17 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
   if (!(degrees_of(core.curve.estimate) > 0)) return {};
   const bool falls_back = !std::isnan(core.curve.scatter_at_zero);
   const double zero = curve.scatter_at_zero();
-  const std::string zero_text = falls_back ? "the SD of the blanks" : "the scatter of the standards at amount 0";
+  const std::string zero_text =
+      falls_back                                                              ? "the SD of the blanks"
+      : core.curve.scatter.form == ReadingScatter::Form::constant             ? "the residual SD of all standards"
+      : core.curve.scatter.form == ReadingScatter::Form::tabulated            ? "the stated scatter of the lowest level"
+                                                                              : "the fitted scatter at amount 0";
 
   std::vector<LimitRoute> routes;
   routes.push_back(
       by_factor(curve, "residual SD", zero,
                 falls_back ? "the SD of the blanks, as a scatter that is a power of the signal says little about zero"
-                           : "the scatter of the standards about the curve, at amount 0"));
+                           : zero_text));
   routes.push_back(by_factor(curve, "intercept SD", curve.uncertainty(0),
                              "the standard uncertainty of the curve at amount 0; ignores the scatter of the reading"));
   if (core.blank.count >= 2) {

@@ -14,6 +14,8 @@ struct Claim {
   std::string what;
   double rate;
   double within = 0;  ///< points by which an approximate claim may be off; 0: exact up to the binomial error
+  /// On the safe side only: intervals hold at least, errors happen at most as often.
+  bool is_cautious = false;
 };
 
 class Claims {

@@ -67,7 +67,8 @@ struct BlankSummary {
 struct Linearity {
   double lack_of_fit_f = not_a_number;  ///< against pure error, with replicates
   double lack_of_fit_p = not_a_number;
-  double mandel_f = not_a_number;  ///< line against quadratic; Mandel (1964), ISO 8466-1:2021
+  /// Line against quadratic: F, or the difference of chi-squared for stated uncertainties; Mandel (1964), ISO 8466-1:2021.
+  double mandel = not_a_number;
   double mandel_p = not_a_number;
   double intercept = not_a_number;  ///< NaN for a model that is no straight line
   double intercept_uncertainty = not_a_number;

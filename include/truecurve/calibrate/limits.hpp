@@ -40,6 +40,7 @@ struct LimitRoute {
   /// "residual SD", "intercept SD", "blank SD", "fortified SD", "counting statistics", "prediction bands", "critical
   /// value and power".
   std::string_view route{};
+  double sd = not_a_number;                     ///< of the SD routes: the standard deviation, in the signal's unit
   double critical = not_a_number;               ///< amount above which analyte is declared present; two routes have one
   double detection = not_a_number;              ///< detection limit, minimum detectable amount
   double quantitation = not_a_number;           ///< ten standard deviations, or a relative standard uncertainty of 10 %
