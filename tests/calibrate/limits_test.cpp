@@ -164,9 +164,6 @@ int laboratories() {
 // Every laboratory calibrates once, then reads one blank and one sample that holds the detectable amount of the true
 // line; both errors must be those asked for, on average over laboratories.
 TEST(Limits, ErrAsOftenAsTheyState) {
-  std::string table =
-      "| scatter | readings averaged | blanks above the critical value | detectable samples below it |\n"
-      "|---|---|---|---|\n";
   for (const int readings : {1, 3}) {
     RandomNumbers random(12);
     int false_positive = 0;
@@ -190,56 +187,7 @@ TEST(Limits, ErrAsOftenAsTheyState) {
     const double three = 3 * std::sqrt(laboratories() * 0.05 * 0.95);
     EXPECT_NEAR(false_positive, 0.05 * laboratories(), three) << readings;
     EXPECT_NEAR(false_negative, 0.05 * laboratories(), three) << readings;
-    table += fmt::format("| equal | {} | {:.2f} % | {:.2f} % |\n", readings, 100.0 * false_positive / laboratories(),
-                         100.0 * false_negative / laboratories());
   }
-  if (std::getenv("TRUECURVE_LONG_RUN") != nullptr) test::update_docs_table("<!-- errors of the limits -->\n", table);
-}
-
-// Unknowns in the middle and near both ends, read once and three times, in laboratories with equal and with rising
-// scatter; weights from the stated scatter, from the levels, or none where they are called for.
-TEST(Amount, IntervalsCoverTheTruth) {
-  struct Case {
-    const char* scatter;
-    const char* weights;
-    double relative;
-    Kind kind;
-    int replicates;
-    double allowed;  // beyond three standard errors, where the weights themselves are estimated
-  };
-  std::string table =
-      "| scatter | weights | readings | near the low end | middle | near the high end |\n|---|---|---|---|---|---|\n";
-  const std::vector<double> levels = {0.5, 1, 2, 4, 6, 8};
-  for (const Case& c :
-       {Case{"equal", "equal", 0, Kind::constant, 3, 0}, Case{"rising", "stated", 0.04, Kind::stated, 3, 0},
-        Case{"rising", "from the levels' scatter", 0.04, Kind::both, 5, 0.03},
-        Case{"rising", "equal", 0.04, Kind::constant, 3, 1}}) {
-    for (const int m : {1, 3}) {
-      RandomNumbers random(13);
-      std::array<int, 3> covered = {0, 0, 0};
-      const std::array<double, 3> truth = {0.6, 4.2, 7.8};
-      for (int i = 0; i < laboratories(); ++i) {
-        Readings readings = laboratory(levels, c.replicates, 0.3, c.relative, random);
-        for (Reading& r : readings.all) r.signal_uncertainty = std::hypot(0.3, c.relative * 6 * r.amount);
-        const Calibration calibration = calibrate(readings, {.scatter = {c.kind}, .limits = {.simulations = 0}});
-        for (std::size_t k = 0; k < 3; ++k) {
-          Unknown unknown;
-          const double scatter = std::hypot(0.3, c.relative * 6 * truth[k]);
-          for (int r = 0; r < m; ++r) unknown.signals.push_back(2 + 6 * truth[k] + scatter * random.normal());
-          const Amount found = amount_of(calibration.curve, unknown);
-          covered[k] += found.interval.low <= truth[k] && truth[k] <= found.interval.high;
-        }
-      }
-      std::string line = fmt::format("| {} | {} | {} |", c.scatter, c.weights, m);
-      for (const int count : covered) {
-        const double share = static_cast<double>(count) / laboratories();
-        EXPECT_NEAR(share, 0.95, 3 * std::sqrt(0.95 * 0.05 / laboratories()) + c.allowed) << line;
-        line += fmt::format(" {:.1f} % |", 100 * share);
-      }
-      table += line + "\n";
-    }
-  }
-  if (std::getenv("TRUECURVE_LONG_RUN") != nullptr) test::update_docs_table("<!-- coverage of amounts -->\n", table);
 }
 
 }  // namespace

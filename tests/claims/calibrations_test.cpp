@@ -181,7 +181,7 @@ std::vector<Laboratory> laboratories() {
 TEST(Claims, OfCalibrations) {
   Claims claims;
   const std::vector<std::pair<int, int>> designs = {{4, 2}, {6, 2}, {6, 3}, {8, 4}};
-  const int sets = test::simulated_sets(24, 1000);
+  const int sets = test::simulated_sets(20, 600);
   std::vector<int> sizes;
   for (const auto& [levels, replicates] : designs) sizes.push_back(levels * replicates);
   for (const Laboratory& lab : laboratories()) {
