@@ -165,10 +165,11 @@ int run_calibrate(const Options& options, Streams streams) {
     const std::vector<StandardAdditions> found = standard_additions(readings, how);
     if (!options.output.figure_file.empty()) {
       if (found.size() > 1) {
-        throw Error({.code = ErrorCode::bad_argument,
-                     .message = fmt::format("a figure shows the additions to one sample, and these are {}", found.size()),
-                     .subject = "--figure",
-                     .remedy = fmt::format("leave the others out (--leave-out \"sample != '{}'\")", found[0].sample)});
+        throw Error(
+            {.code = ErrorCode::bad_argument,
+             .message = fmt::format("a figure shows the additions to one sample, and these are {}", found.size()),
+             .subject = "--figure",
+             .remedy = fmt::format("leave the others out (--leave-out \"sample != '{}'\")", found[0].sample)});
       }
       draw_calibration(found[0].calibration, options.output.figure_file, options.output.axes);
     }
@@ -220,7 +221,8 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
   command
       .add(
           "--standards", [options](const std::string& text) { options->separate_standards = text == "separate"; },
-          "Readings of equal amounts with a stated uncertainty (--u AMOUNT=...) are of one standard and share its error "
+          "Readings of equal amounts with a stated uncertainty (--u AMOUNT=...) are of one standard and share its "
+          "error "
           "(shared, default), or each is of a standard of its own (separate)")
       .one_of({"shared", "separate"});
   command.add("--range", options->range, "Use only standards within these amounts: 0..8, 0.. or ..8")
@@ -233,10 +235,10 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
   command.add("--simulations", options->limits.simulations,
               "Simulated calibrations for the uncertainties of the limits; 0 for none");
   command.add("--seed", options->limits.seed, "Of these simulations");
-  command.add_flag(
-      "--additions", options->additions,
-      "Standard additions: the rows are samples (one, or those of the column sample) with known amounts added, and their "
-      "own amounts are wanted");
+  command.add_flag("--additions", options->additions,
+                   "Standard additions: the rows are samples (one, or those of the column sample) with known amounts "
+                   "added, and their "
+                   "own amounts are wanted");
   command.add("--day", options->day, "The day of the calibration, kept in the record; quantify --day asks for it")
       .takes("DAY");
   add_output(command, options->output, "calibration");

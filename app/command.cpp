@@ -11,7 +11,6 @@
 #include "terminal.hpp"
 
 #include <algorithm>
-#include <optional>
 #include <charconv>
 #include <cmath>
 #include <filesystem>
@@ -19,6 +18,7 @@
 #include <istream>
 #include <iterator>
 #include <map>
+#include <optional>
 #include <ostream>
 
 #include <fmt/format.h>

@@ -115,7 +115,7 @@ std::string command_page(const CommandDescription& command) {
 }
 
 std::string overview_page(const std::vector<CommandDescription>& commands) {
-  std::string text = heading("truecurve", 1, "fits curves to laboratory data and says how sure the numbers are");
+  std::string text = heading("truecurve", 1, "fits curves to laboratory data and reports how certain the results are");
   text += ".SH SYNOPSIS\n\\fBtruecurve\\fR \\fICOMMAND\\fR [\\fIARGUMENTS\\fR] [\\fIOPTIONS\\fR]\n.SH COMMANDS\n";
   for (const CommandDescription& command : commands)
     text += fmt::format(".TP\n\\fB{}\\fR\n{}\n", plain(command.name), plain(command.summary));

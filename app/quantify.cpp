@@ -75,9 +75,8 @@ int run_quantify(const Options& options, Streams streams) {
   const StoredCalibration stored = read_calibration_record(read_text(options.record, streams), options.record);
   require_day(options, stored);
   const Readings readings = unknowns_of(options, stored, streams);
-  const Quantities quantities =
-      quantify(stored.curve, readings,
-               {.dilution_uncertainty = options.dilution_uncertainty / 100, .limits = stored.limits});
+  const Quantities quantities = quantify(
+      stored.curve, readings, {.dilution_uncertainty = options.dilution_uncertainty / 100, .limits = stored.limits});
   if (!options.output.figure_file.empty()) {
     draw_reading(stored.curve, drawn_sample(quantities, options.figure_sample), stored.amount, stored.signal,
                  options.output.figure_file);

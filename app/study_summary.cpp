@@ -218,8 +218,8 @@ ReportTable reported_table(const Json& record) {
   ReportTable table{"Parameters", {"name", "value", "standard uncertainty", "interval", "unit"}, {}};
   for (const Json& p : record["parameters"]) {
     const double u = number(p["standard_uncertainty"]);
-    table.rows.push_back(
-        {text(p["name"]), with_uncertainty(number(p["value"]), u), rounded(u, 2), interval(p["interval"], u), text(p["unit"])});
+    table.rows.push_back({text(p["name"]), with_uncertainty(number(p["value"]), u), rounded(u, 2),
+                          interval(p["interval"], u), text(p["unit"])});
   }
   return table;
 }
@@ -301,9 +301,8 @@ ReportTable roots_table(const Json& record) {
 std::string quantities_sentence(const Json& record) {
   std::string sentence;
   for (const Json& q : record["unknowns"]) {
-    const std::string value = q["amount"].is_number()
-                                  ? with_uncertainty(number(q["amount"]), number(q["standard_uncertainty"]))
-                                  : "-";
+    const std::string value =
+        q["amount"].is_number() ? with_uncertainty(number(q["amount"]), number(q["standard_uncertainty"])) : "-";
     const std::string flag = flag_text(q);
     sentence += fmt::format("{}{}: {}{}", sentence.empty() ? "" : "; ", text(q["sample"]), value,
                             flag.empty() ? "" : " (" + flag + ")");
@@ -324,11 +323,10 @@ std::string calibration_sentence(const Json& record) {
   for (const Json& l : record["limits"]) {
     if (text(l["route"]) != "critical value and power" || !l["detection"].is_number()) continue;
     const double u = number(l["detection_uncertainty"]);
-    sentence += fmt::format(
-        "; detection limit {}{} (α = {}, β = {}, {})",
-        std::isfinite(u) ? with_uncertainty(number(l["detection"]), u) : digits(l["detection"], 3),
-        unit_of(record["amount"]), shortest(number(o["alpha"])), shortest(number(o["beta"])),
-        o["readings"] == 1 ? "one reading" : fmt::format("{} readings", o["readings"].get<int>()));
+    sentence += fmt::format("; detection limit {}{} (α = {}, β = {}, {})",
+                            std::isfinite(u) ? with_uncertainty(number(l["detection"]), u) : digits(l["detection"], 3),
+                            unit_of(record["amount"]), shortest(number(o["alpha"])), shortest(number(o["beta"])),
+                            o["readings"] == 1 ? "one reading" : fmt::format("{} readings", o["readings"].get<int>()));
   }
   for (const Json& s : record["suspicious"])
     sentence += fmt::format("; row {} is {} {} ({})", s["row"].get<int>(), text(s["grade"]) == "outlier" ? "an" : "a",

@@ -85,7 +85,8 @@ std::string scatter_sentence(const Calibration& c) {
       return fmt::format(
           "The stated uncertainties of {}{} are taken as they stand: chi-squared is {} with {} degrees of "
           "freedom (p = {}).",
-          y, c.has_uncertain_standards
+          y,
+          c.has_uncertain_standards
               ? fmt::format(" and of the amounts {} ({})", c.readings.amount.name,
                             c.options.separate_standards ? "each reading of a standard of its own"
                                                          : "readings of one standard share its error")
@@ -144,16 +145,18 @@ std::string suspicious_text(const Calibration& c) {
     std::string sentence =
         grubbs ? fmt::format("{} ({} at level {}) is {} by Grubbs' test (G = {}, p = {}).", place, value,
                              shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p))
-               : fmt::format("The scatter of level {} is {} by Cochran's test (C = {}, p = {}); the reading farthest out "
-                             "is that of {} ({}).",
-                             shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p),
-                             c.readings.place_of(s.reading), value);
+               : fmt::format(
+                     "The scatter of level {} is {} by Cochran's test (C = {}, p = {}); the reading farthest out "
+                     "is that of {} ({}).",
+                     shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p),
+                     c.readings.place_of(s.reading), value);
     if (i < c.without.size() && std::isfinite(c.without[i].slope)) {
       const auto& parameters = c.parameters;
       const auto constant = static_cast<std::size_t>(c.reported.model().constant_index());
-      sentence += fmt::format(" Without that reading the slope would be {} instead of {}, the intercept {} instead of {}.",
-                              rounded(c.without[i].slope, 5), rounded(parameters[1 - constant].value, 5),
-                              rounded(c.without[i].intercept, 4), rounded(parameters[constant].value, 4));
+      sentence +=
+          fmt::format(" Without that reading the slope would be {} instead of {}, the intercept {} instead of {}.",
+                      rounded(c.without[i].slope, 5), rounded(parameters[1 - constant].value, 5),
+                      rounded(c.without[i].intercept, 4), rounded(parameters[constant].value, 4));
     }
     text += item(sentence + " Nothing is removed: find out what happened.");
   }
@@ -198,8 +201,9 @@ std::string linearity_text(const Calibration& c) {
   };
   const Linearity& l = c.linearity;
   check("lack of fit", l.lack_of_fit_p,
-        l.lack_of_fit_p < 0.05 ? "The level means deviate from the line by more than the scatter of the replicates explains."
-                               : "No lack of fit detected.");
+        l.lack_of_fit_p < 0.05
+            ? "The level means deviate from the line by more than the scatter of the replicates explains."
+            : "No lack of fit detected.");
   check("Mandel", l.mandel_p,
         l.mandel_p < 0.05 ? "A quadratic describes the readings significantly better than the line."
                           : "A quadratic is not significantly better.");
@@ -252,17 +256,19 @@ std::string limits_text(const Calibration& c) {
                   : with_uncertainty(route.detection, route.detection_uncertainty),
               number_or_dash(route.quantitation, 3)});
     const std::string own = without(route.remark, common);
-    notes += item(fmt::format("{}: rests on {}{}{}.", route.route, route.rests_on,
-                              std::isnan(route.sd) ? ""
-                                                   : fmt::format(" ({})", with_unit(rounded(route.sd, 3), c.readings.signal.unit)),
-                              own.empty() ? "" : "; " + own));
+    notes += item(fmt::format(
+        "{}: rests on {}{}{}.", route.route, route.rests_on,
+        std::isnan(route.sd) ? "" : fmt::format(" ({})", with_unit(rounded(route.sd, 3), c.readings.signal.unit)),
+        own.empty() ? "" : "; " + own));
   }
   const LimitOptions& o = c.options.limits;
   return "\nDetection and quantitation limits\n" + grid.text() +
          paragraph(fmt::format(
-             "For {} of an unknown. The critical value is exceeded by a blank with nominal probability {:.3g}; an amount at "
+             "For {} of an unknown. The critical value is exceeded by a blank with nominal probability {:.3g}; an "
+             "amount at "
              "the detection limit of 'critical value and power' falls below it with nominal probability {:.3g}; the "
-             "quantitation limit of the last two routes is where the relative standard uncertainty is 10 %. The SD routes have no stated error rates: "
+             "quantitation limit of the last two routes is where the relative standard uncertainty is 10 %. The SD "
+             "routes have no stated error rates: "
              "3.3 and 10 times a standard deviation, over the slope.{} {}",
              o.readings == 1 ? "a single reading" : fmt::format("the mean of {} readings", o.readings), o.alpha, o.beta,
              o.simulations >= 20
@@ -277,8 +283,8 @@ std::string careful_text(const Calibration& c) {
   std::string text;
   for (const std::string& remark : c.remarks) text += item(remark);
   for (const LeftOut& left : c.readings.left_out)
-    text += item(fmt::format("Left out: row {}{}: {}.", left.row, left.column.empty() ? "" : ", " + left.column,
-                             left.reason));
+    text += item(
+        fmt::format("Left out: row {}{}: {}.", left.row, left.column.empty() ? "" : ", " + left.column, left.reason));
   return text.empty() ? "" : "\nCautions\n" + text;
 }
 
@@ -322,11 +328,10 @@ std::string additions_text(std::span<const StandardAdditions> additions) {
         found.dilution == 1 ? "as measured" : fmt::format("before its dilution by {}", shortest(found.dilution)),
         with_unit(with_uncertainty(found.amount, found.standard_uncertainty), x.unit), level_text(c.options.level),
         interval_text(found.interval.low, found.interval.high, found.standard_uncertainty)));
-    text += paragraph(
-        c.options.blank == BlankUse::subtract
-            ? blank_sentence(c)
-            : "The signal without any analyte is taken as 0; where it is not, measure blanks and subtract them (--blank "
-              "subtract).");
+    text += paragraph(c.options.blank == BlankUse::subtract ? blank_sentence(c)
+                                                            : "The signal without any analyte is taken as 0; where it "
+                                                              "is not, measure blanks and subtract them (--blank "
+                                                              "subtract).");
     text += "\nParameters\n" + parameters_grid(c) + suspicious_text(c) + linearity_text(c) + careful_text(c);
   }
   return text;
@@ -406,13 +411,13 @@ std::string quantities_text(const Quantities& quantities, const Quantity& amount
   if (any("not detected"))
     careful += item(fmt::format(
         "Not detected: the reading does not exceed the critical value for as many readings, which a blank exceeds with "
-        "nominal probability {:.3g}. The upper end of the interval says how much there may be; the value is given so that "
+        "nominal probability {:.3g}. The upper end of the interval says how much there may be; the value is given so "
+        "that "
         "it can be averaged.",
         limits.alpha));
   if (any("detected, below the detection limit"))
     careful += item("Detected, below the detection limit: analyte is there, in an amount that would often be missed.");
-  if (any("below zero"))
-    careful += item("Below zero: the whole interval is. Check blank, matrix and baseline.");
+  if (any("below zero")) careful += item("Below zero: the whole interval is. Check blank, matrix and baseline.");
   if (any("above the range"))
     careful += item("Above the highest standard the curve is not known: dilute the sample and measure it again.");
   for (const std::string& remark : quantities.remarks) careful += item(remark);
@@ -427,14 +432,13 @@ std::string quantities_csv(const Quantities& quantities) {
       "flag,critical,detection,quantitation,dilute_by,sd,sd_p,nominal,recovery,recovery_uncertainty\n";
   for (const Quantified& q : quantities.unknowns) {
     const Amount& a = q.amount;
-    text += fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", csv_field(q.sample), name(q.kind),
-                        q.unknown.signals.size(), number(q.unknown.dilution), number(a.signal), number(a.amount),
-                        number(a.standard_uncertainty), number(a.interval.low), number(a.interval.high),
-                        number(a.budget.readings), number(a.budget.curve), number(a.budget.blank),
-                        number(a.budget.dilution), csv_field(std::string(q.flag)), number(q.limits.critical),
-                        number(q.limits.detection), number(q.limits.quantitation), number(q.dilute_by), number(q.sd),
-                        number(q.sd_p), number(q.nominal), number(q.recovery),
-                        number(q.recovery_uncertainty));
+    text += fmt::format(
+        "{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", csv_field(q.sample), name(q.kind),
+        q.unknown.signals.size(), number(q.unknown.dilution), number(a.signal), number(a.amount),
+        number(a.standard_uncertainty), number(a.interval.low), number(a.interval.high), number(a.budget.readings),
+        number(a.budget.curve), number(a.budget.blank), number(a.budget.dilution), csv_field(std::string(q.flag)),
+        number(q.limits.critical), number(q.limits.detection), number(q.limits.quantitation), number(q.dilute_by),
+        number(q.sd), number(q.sd_p), number(q.nominal), number(q.recovery), number(q.recovery_uncertainty));
   }
   return text;
 }

@@ -398,7 +398,8 @@ std::string averaged_prediction_text(std::span<const WeightedEstimate> curves, s
     grid.add(std::move(cells));
   }
   text += grid.text() + "\n";
-  text += paragraph("The averaged bands include the disagreement between these candidates.");
+  text += paragraph(
+      "The averaged bands include the disagreement between these candidates; they are approximate where rows are few.");
   if (suggested != curves.end())
     text +=
         paragraph(fmt::format("The confidence band of {} alone is conditional on its being the right curve: it was "

@@ -273,8 +273,9 @@ TEST_P(Units, OfCalibrationsToo) {
     std::map<std::string, Numbers> all;
     for (const std::string spread : {"constant", "both"}) {
       const std::string record = (folder / "line.json").string();
-      const std::vector<std::string> command = {"calibrate", "-",        "--x",      "x",    "--y",      "y",
-                                                "--blank",   "subtract", "--spread", spread, "--output", record};
+      const std::vector<std::string> command = {"calibrate", "-",        "--x",      "x",    "--y",           "y",
+                                                "--blank",   "subtract", "--spread", spread, "--simulations", "40",
+                                                "--output",  record};
       all[spread] = record_of(command, table);
       const std::string file = (folder / "unknowns.csv").string();
       std::ofstream(file) << table;
@@ -329,7 +330,7 @@ const std::vector<std::vector<std::string>>& whole_commands() {
       {"fit", "-", "exponential", "--x", "x", "--y", "y", "--u", "y=u", "--derive", "q = a*b"},
       {"fit", "-", "ln(y) = a + b*x", "--u", "y=u"},
       {"compare", "-", "line", "exponential", "polynomial(2)", "--x", "x", "--y", "y", "--u", "y=none"},
-      {"calibrate", "-", "--x", "x", "--y", "y", "--spread", "both", "--u", "y=none"}};
+      {"calibrate", "-", "--x", "x", "--y", "y", "--spread", "both", "--u", "y=none", "--simulations", "40"}};
   return all;
 }
 

@@ -33,8 +33,8 @@ double smooth_change_of_sign(double low, double high, const std::function<double
   if (at_high == 0) return high;
   constexpr int bits = 47;
   std::uintmax_t steps = 200;
-  const auto [left, right] = boost::math::tools::toms748_solve(
-      function, low, high, at_low, at_high, boost::math::tools::eps_tolerance<double>(bits), steps);
+  const auto [left, right] = boost::math::tools::toms748_solve(function, low, high, at_low, at_high,
+                                                               boost::math::tools::eps_tolerance<double>(bits), steps);
   return left + (right - left) / 2;
 }
 

@@ -10,8 +10,8 @@ namespace truecurve::detail {
 /// Source: bisection, Boost.Math.
 [[nodiscard]] double change_of_sign(double low, double high, const std::function<double(double)>& function);
 
-/// The same of a smooth function that is finite between, the ends in any order, in few evaluations, to 14 digits of the place. Source: Alefeld,
-/// Potra and Shi (1995), ACM Trans. Math. Softw. 21, 327, Boost.Math.
+/// The same of a smooth function that is finite between, the ends in any order, in few evaluations, to 14 digits of the
+/// place. Source: Alefeld, Potra and Shi (1995), ACM Trans. Math. Softw. 21, 327, Boost.Math.
 [[nodiscard]] double smooth_change_of_sign(double low, double high, const std::function<double(double)>& function);
 
 /// The place between `low` and `high` at which a function is lowest, to half the digits of a double; local where there

@@ -25,7 +25,8 @@ std::string of_sample(const std::string& sample) { return sample.empty() ? "" : 
 // The readings of one sample, and what is none of a sample.
 Readings readings_of_sample(const Readings& readings, const std::string& sample) {
   Readings some = readings;
-  std::erase_if(some.all, [&sample](const Reading& r) { return r.kind == ReadingKind::standard && r.sample != sample; });
+  std::erase_if(some.all,
+                [&sample](const Reading& r) { return r.kind == ReadingKind::standard && r.sample != sample; });
   return some;
 }
 
@@ -33,8 +34,8 @@ double dilution_of(const Readings& readings, const std::string& sample) {
   const std::vector<Reading> rows = readings.of(ReadingKind::standard);
   for (const Reading& r : rows) {
     if (r.dilution != rows.front().dilution)
-      fail(fmt::format("the readings{} have the dilutions {} and {} (row {})", of_sample(sample),
-                       rows.front().dilution, r.dilution, r.row),
+      fail(fmt::format("the readings{} have the dilutions {} and {} (row {})", of_sample(sample), rows.front().dilution,
+                       r.dilution, r.row),
            "additions to one sample are made at one dilution: give others another name");
   }
   return rows.empty() ? 1 : rows.front().dilution;

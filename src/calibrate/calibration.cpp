@@ -161,19 +161,20 @@ void add_without(Calibration& c) {
 std::string suggestion_of(const Calibration& c) {
   const EqualScatter& e = c.equal_scatter;
   if (std::isnan(e.family_p)) {
-    const auto replicated = std::count_if(c.levels.begin(), c.levels.end(),
-                                          [](const Level& level) { return level.readings.size() > 1; });
+    const auto replicated =
+        std::count_if(c.levels.begin(), c.levels.end(), [](const Level& level) { return level.readings.size() > 1; });
     return replicated > 1 ? "The replicates of each level are equal: there is no scatter that could be compared."
                           : "Without replicates at two levels or more the scatter can't be compared between levels.";
   }
   if (e.is_equal) {
-    return fmt::format("No difference of scatter between the levels is detected (p = {} for all tests together): equal "
-                       "weights {}.",
-                       probability_text(e.family_p),
-                       c.options.scatter.kind == Kind::constant ? "are acceptable" : "would be acceptable");
+    return fmt::format(
+        "No difference of scatter between the levels is detected (p = {} for all tests together): equal "
+        "weights {}.",
+        probability_text(e.family_p),
+        c.options.scatter.kind == Kind::constant ? "are acceptable" : "would be acceptable");
   }
-  std::string text =
-      fmt::format("The scatter differs between the levels (p = {} for all tests together).", probability_text(e.family_p));
+  std::string text = fmt::format("The scatter differs between the levels (p = {} for all tests together).",
+                                 probability_text(e.family_p));
   if (!c.suspicious.empty()) text += " Look at the suspicious readings first: one mistyped replicate can cause this.";
   if (c.options.scatter.kind == Kind::constant) {
     const bool can_weigh = std::any_of(c.alternatives.begin(), c.alternatives.end(),
@@ -182,7 +183,8 @@ std::string suggestion_of(const Calibration& c) {
                       : " Weights (--spread) need replicates at three levels.";
     const double highest = equal_up_to(c.levels);
     if (std::isfinite(highest))
-      text += fmt::format(" Up to {} no difference is detected; equal weights are acceptable there (--range ..{}).", shortest(highest), shortest(highest));
+      text += fmt::format(" Up to {} no difference is detected; equal weights are acceptable there (--range ..{}).",
+                          shortest(highest), shortest(highest));
   } else {
     text += " The chosen weights allow for this.";
   }
@@ -197,8 +199,8 @@ std::string cautious_choice(const std::vector<LimitRoute>& routes) {
   }
   if (largest == nullptr) return "No route gives a limit within reach of the curve.";
   const bool states_errors = largest->route == "critical value and power" || largest->route == "prediction bands";
-  return fmt::format("The largest detection limit, and so the cautious choice, is that of the route {}{}.", largest->route,
-                     states_errors ? "" : ", which has no stated error rates");
+  return fmt::format("The largest detection limit, and so the cautious choice, is that of the route {}{}.",
+                     largest->route, states_errors ? "" : ", which has no stated error rates");
 }
 
 // Whether the weightings differ much in the scatter at amount 0.
@@ -229,8 +231,8 @@ void add_remarks(Calibration& c, const StraightLine& line) {
     return a.readings.size() < b.readings.size();
   });
   if (fewest->readings.size() != most->readings.size())
-    c.remarks.push_back(fmt::format("The levels have between {} and {} readings.",
-                                    fewest->readings.size(), most->readings.size()));
+    c.remarks.push_back(
+        fmt::format("The levels have between {} and {} readings.", fewest->readings.size(), most->readings.size()));
   const Level& lowest = c.levels.front();
   const bool rises = !(line.slope < 0);
   const double lowest_gross = lowest.mean + c.curve.blank;
@@ -250,7 +252,8 @@ void add_remarks(Calibration& c, const StraightLine& line) {
   }
   if (c.options.scatter.kind == Kind::both && !(c.blank.count >= 2) && knows_little_of_zero(c.curve))
     c.remarks.push_back(
-        "These standards hardly tell how much a reading scatters at amount 0: limits and intervals near it are wide, on "
+        "These standards hardly tell how much a reading scatters at amount 0: limits and intervals near it are wide, "
+        "on "
         "the safe side. Blanks would tell.");
   // Two tests of one question: Bonferroni.
   const double lack = std::isnan(c.linearity.lack_of_fit_p) ? 1 : c.linearity.lack_of_fit_p;

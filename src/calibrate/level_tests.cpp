@@ -174,8 +174,7 @@ class Simulation {
     for (Simulated& of_level : grubbs_) of_level.sort();
     for (Simulated* s : {&cochran_, &median_distances_, &high_to_low_}) s->sort();
     for (std::size_t draw = 0; draw < draws; ++draw) {
-      scatter_.add(
-          -least_of_scatter(cochran_.value(draw), median_distances_.value(draw), high_to_low_.value(draw)));
+      scatter_.add(-least_of_scatter(cochran_.value(draw), median_distances_.value(draw), high_to_low_.value(draw)));
       double least = 1;
       for (const Simulated& of_level : grubbs_) {
         if (of_level.value(draw) > -infinity) least = std::min(least, of_level.above(of_level.value(draw)));
@@ -278,9 +277,9 @@ LevelTests test_levels(std::span<const Level> levels) {
   const bool rounded = result.resolution > fine * pooled || (some_equal && result.resolution > 0);
   // Rounding adds a twelfth of its square to the variance.
   const double least = fine * result.resolution;
-  const double sd = rounded ? std::sqrt(std::max(pooled * pooled - result.resolution * result.resolution / 12,
-                                                 least * least))
-                            : pooled;
+  const double sd =
+      rounded ? std::sqrt(std::max(pooled * pooled - result.resolution * result.resolution / 12, least * least))
+              : pooled;
   const Statistics seen = statistics_of(groups);
   const Simulation simulation(groups, sd, rounded ? result.resolution : 0);
   const bool plain = !rounded && !some_equal;
@@ -315,8 +314,8 @@ LevelTests test_levels(std::span<const Level> levels) {
         plain ? grubbs_p(statistic, static_cast<double>(groups[l].size())) : simulation.grubbs(l, statistic);
     const double family_p = simulation.readings_family(simulation.grubbs(l, statistic));
     if (p < straggler && family_p < far_reading)
-      result.suspicious.push_back({Suspicion::Test::grubbs, tested[l]->amount, farthest(*tested[l]), statistic, p,
-                                   family_p, grade_of(p)});
+      result.suspicious.push_back(
+          {Suspicion::Test::grubbs, tested[l]->amount, farthest(*tested[l]), statistic, p, family_p, grade_of(p)});
   }
   if (!std::isnan(seen.cochran)) {
     const double family_p = simulation.scatter_family(simulation.cochran(seen.cochran));

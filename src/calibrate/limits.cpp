@@ -136,9 +136,7 @@ class Curve {
     return sum;
   }
   /// What a blank's mean signal exceeds with probability alpha, above the curve at amount 0.
-  [[nodiscard]] double critical(double alpha) const {
-    return around(0).quantile(1 - alpha);
-  }
+  [[nodiscard]] double critical(double alpha) const { return around(0).quantile(1 - alpha); }
   /// Smallest amount whose readings fall below a rise of `critical` with probability beta, each amount's reading with
   /// its own scatter: by one-sided prediction bands, or by the noncentral distribution of the difference from the curve
   /// at amount 0.
@@ -256,10 +254,10 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
   const bool falls_back = !std::isnan(core.curve.scatter_at_zero);
   const double zero = curve.scatter_at_zero();
   const std::string zero_text =
-      falls_back                                                              ? "the SD of the blanks"
-      : core.curve.scatter.form == ReadingScatter::Form::constant             ? "the residual SD of all standards"
-      : core.curve.scatter.form == ReadingScatter::Form::tabulated            ? "the stated scatter of the lowest level"
-                                                                              : "the fitted scatter at amount 0";
+      falls_back                                                   ? "the SD of the blanks"
+      : core.curve.scatter.form == ReadingScatter::Form::constant  ? "the residual SD of all standards"
+      : core.curve.scatter.form == ReadingScatter::Form::tabulated ? "the stated scatter of the lowest level"
+                                                                   : "the fitted scatter at amount 0";
 
   std::vector<LimitRoute> routes;
   routes.push_back(
@@ -331,9 +329,8 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
   const std::vector<Level> fortified = levels_of(readings.of(ReadingKind::fortified));
   std::vector<double> net;  // of each reading of a standard: what the curve says
   for (const Reading& reading : readings.all) {
-    net.push_back(reading.kind == ReadingKind::standard
-                      ? curve_at(core.curve.estimate, reading.amount).value
-                      : not_a_number);
+    net.push_back(reading.kind == ReadingKind::standard ? curve_at(core.curve.estimate, reading.amount).value
+                                                        : not_a_number);
   }
   Readings made = readings;
   for (int i = 0; i < options.limits.simulations; ++i) {

@@ -1,15 +1,14 @@
 // Fits the curve of a calibration and carries the blank's uncertainty.
 #include "lines.hpp"
 
-#include "signal_parts.hpp"
-#include "weightings.hpp"
-
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/uncertain_standards.hpp>
 #include <truecurve/model/shapes.hpp>
 
 #include "../base/dense.hpp"
 #include "../model/model_data.hpp"
+#include "signal_parts.hpp"
+#include "weightings.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -121,7 +120,8 @@ void require_scatter_at_zero(const std::vector<Level>& levels, const Calibration
          fmt::format("with a scatter proportional to the signal the standard of amount 0 (signal {:.4g}, the largest "
                      "{:.4g}) would hardly scatter at all, and outweigh all others",
                      gross, largest),
-         "scatter", "choose --spread both, whose scatter begins with a constant, or leave amount 0 out (--range LOW..)");
+         "scatter",
+         "choose --spread both, whose scatter begins with a constant, or leave amount 0 out (--range LOW..)");
   }
 }
 
@@ -448,8 +448,7 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
                                                                                    : blank.mean};
     weights = weights_of_function(about);
   }
-  VectorXd u =
-      uncertainties_of(used, levels, options.scatter.kind, weights ? weights->scatter : ReadingScatter{});
+  VectorXd u = uncertainties_of(used, levels, options.scatter.kind, weights ? weights->scatter : ReadingScatter{});
   const bool stated = options.scatter.kind == Kind::stated;
   FitOptions how{.uncertainty = stated ? UncertaintyBasis::stated : UncertaintyBasis::scatter};
   how.events_as_numbers = true;
@@ -467,17 +466,15 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
       if (before.size() != 0 && (u - before).cwiseAbs().maxCoeff() <= settled * u.maxCoeff()) break;
     }
   }
-  CoreCalibration core{.used = std::move(used),
-                       .levels = std::move(levels),
-                       .blank = blank,
-                       .fit = made,
-                       .reported = made.estimate(),
-                       .curve = {.estimate = made.estimate(),
-                                 .without_blank = made.estimate(),
-                                 .blank = off,
-                                 .level = options.level},
-                       .chi_squared = made.chi_squared(),
-                       .degrees_of_freedom = made.degrees_of_freedom()};
+  CoreCalibration core{
+      .used = std::move(used),
+      .levels = std::move(levels),
+      .blank = blank,
+      .fit = made,
+      .reported = made.estimate(),
+      .curve = {.estimate = made.estimate(), .without_blank = made.estimate(), .blank = off, .level = options.level},
+      .chi_squared = made.chi_squared(),
+      .degrees_of_freedom = made.degrees_of_freedom()};
   if (weights) {
     core.reported = core.curve.estimate = core.curve.without_blank = weights->estimate;
     core.curve.scatter = weights->scatter;

@@ -27,8 +27,8 @@ struct CoreCalibration {
 /// Throws Error as calibrate().
 [[nodiscard]] CoreCalibration core_calibration(const Readings& readings, const CalibrationOptions& options);
 
-/// Of two readings of a level each lies as far from their mean: the one farther from the straight line through the other
-/// levels is named.
+/// Of two readings of a level each lies as far from their mean: the one farther from the straight line through the
+/// other levels is named.
 void name_the_farther_of_two(const CoreCalibration& core, std::vector<Suspicion>& suspicious);
 
 /// What is known of parameter j.

@@ -186,11 +186,10 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
                                            sample, factors.size()));
   }
   for (const auto& [kind, rows] : unused)
-    result.remarks.push_back(fmt::format("{} of kind {} {} not used: {}", rows_text(rows), name(kind),
-                                         rows.size() == 1 ? "is" : "are",
-                                         kind == ReadingKind::blank
-                                             ? "the blanks of the calibration are those that count."
-                                             : "only samples and controls are read."));
+    result.remarks.push_back(
+        fmt::format("{} of kind {} {} not used: {}", rows_text(rows), name(kind), rows.size() == 1 ? "is" : "are",
+                    kind == ReadingKind::blank ? "the blanks of the calibration are those that count."
+                                               : "only samples and controls are read."));
   const auto count = std::count_if(result.unknowns.begin(), result.unknowns.end(),
                                    [](const Quantified& q) { return !std::isnan(q.amount.interval.low); });
   if (count > 1) {

@@ -203,8 +203,8 @@ Readings in_units_of(Readings readings, const Quantity& amount, const Quantity& 
     const auto factor = detail::unit_factor(has.unit, wanted.unit);
     if (!factor) {
       throw Error({.code = ErrorCode::bad_argument,
-                   .message = fmt::format("{}: '{}' is in {}, and the calibration in {}", readings.source.name, has.name,
-                                          has.unit, wanted.unit),
+                   .message = fmt::format("{}: '{}' is in {}, and the calibration in {}", readings.source.name,
+                                          has.name, has.unit, wanted.unit),
                    .subject = has.name,
                    .value = has.unit,
                    .remedy = fmt::format("convert the column; or, where the header is wrong, say so (--unit {}=\"{}\")",

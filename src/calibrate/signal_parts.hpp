@@ -11,10 +11,10 @@ namespace truecurve::detail {
 
 struct SignalPart {
   double weight = 1;
-  double value = not_a_number;          ///< of the curve
-  double curve = not_a_number;          ///< its standard uncertainty, the blank's part included
-  double blank = 0;                     ///< the blank's part of it
-  double reading = not_a_number;        ///< standard deviation of one reading
+  double value = not_a_number;           ///< of the curve
+  double curve = not_a_number;           ///< its standard uncertainty, the blank's part included
+  double blank = 0;                      ///< the blank's part of it
+  double reading = not_a_number;         ///< standard deviation of one reading
   double degrees_of_freedom = infinity;  ///< of curve and reading, the blank left out
 
   /// Standard uncertainty of the curve without the blank's part.

@@ -41,11 +41,9 @@ Fit curve_through(const LevelWeights& about, const VectorXd& variances, const st
     y.numbers.push_back(about.levels[i].mean);
     u.numbers.push_back(std::sqrt(variances[static_cast<Index>(i)] / count(about.levels[i])));
   }
-  const Observations rows(
-      Table::from_columns({x, y, u}),
-      {.response = y.name, .predictors = {x.name}, .response_uncertainty = Uncertainty(u.name)});
-  return fit(about.model, rows,
-             {.uncertainty = UncertaintyBasis::stated, .starts = starts, .events_as_numbers = true});
+  const Observations rows(Table::from_columns({x, y, u}),
+                          {.response = y.name, .predictors = {x.name}, .response_uncertainty = Uncertainty(u.name)});
+  return fit(about.model, rows, {.uncertainty = UncertaintyBasis::stated, .starts = starts, .events_as_numbers = true});
 }
 
 std::vector<Start> starts_at(const Fit& fit) {
@@ -220,9 +218,7 @@ EstimatedWeights weights_of_function(const LevelWeights& about) {
   double highest = -infinity;
   for (const Trial& trial : trials) highest = std::max(highest, trial.log_probability);
   Trial mode = most_probable(ratios, best_log);
-  EstimatedWeights result{.function = mode.function,
-                          .estimate = mode.estimate,
-                          .scatter = ratios.scatter_of(mode)};
+  EstimatedWeights result{.function = mode.function, .estimate = mode.estimate, .scatter = ratios.scatter_of(mode)};
   double sum = 0;
   for (const Trial& trial : trials) {
     const double weight = std::exp(trial.log_probability - highest);

@@ -10,8 +10,9 @@
 namespace truecurve::detail {
 namespace {
 
-constexpr std::array<std::string_view, 21> bases = {"g",  "mol", "L", "l", "m",  "V",  "A",      "W",      "Hz",  "s",  "Pa",
-                                                    "bar", "J",  "N", "K", "C", "Bq", "eV", "counts", "cts", "cps"};
+constexpr std::array<std::string_view, 21> bases = {"g", "mol", "L",  "l",  "m",      "V",   "A",
+                                                    "W", "Hz",  "s",  "Pa", "bar",    "J",   "N",
+                                                    "K", "C",   "Bq", "eV", "counts", "cts", "cps"};
 struct Prefix {
   std::string_view sign;
   int power;

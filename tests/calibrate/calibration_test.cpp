@@ -14,10 +14,10 @@
 #include "../support.hpp"
 
 #include <cmath>
-
-#include <Eigen/LU>
 #include <numeric>
 #include <tuple>
+
+#include <Eigen/LU>
 
 namespace truecurve {
 namespace {
@@ -72,7 +72,8 @@ TEST(Levels, GiveTheCriticalValuesOfTheStandard) {
   }
 }
 
-// Simulated levels, rounded or not: each test errs about as often as it says, all together no oftener, and fans are found.
+// Simulated levels, rounded or not: each test errs about as often as it says, all together no oftener, and fans are
+// found.
 TEST(Levels, TestsErrAsOftenAsTheySay) {
   struct Design {
     int levels, replicates;
@@ -120,10 +121,12 @@ TEST(Levels, TestsKnowTheStepOfTheReadings) {
   EXPECT_NEAR(resolution_of(std::vector<double>{1e9, 1.02e9, 1.05e9}), 1e7, 1);
   EXPECT_LT(resolution_of(std::vector<double>{std::sqrt(2.0), std::sqrt(3.0), std::exp(1.0)}), 1e-6);
   EXPECT_EQ(resolution_of(std::vector<double>{4, 4, 4}), 0);
-  const Readings two_equal = standards({{1, 2.1}, {1, 2.1}, {1, 2.2}, {2, 4.0}, {2, 4.2}, {2, 4.1}, {3, 6.0}, {3, 6.2}, {3, 6.1}});
+  const Readings two_equal =
+      standards({{1, 2.1}, {1, 2.1}, {1, 2.2}, {2, 4.0}, {2, 4.2}, {2, 4.1}, {3, 6.0}, {3, 6.2}, {3, 6.1}});
   EXPECT_TRUE(test_levels(levels_of(two_equal.all)).suspicious.empty());
   EXPECT_GT(test_levels(levels_of(two_equal.all)).equal_scatter.family_p, 0.2);
-  const Readings mistyped = standards({{1, 2.10}, {1, 2.13}, {2, 4.05}, {2, 4.01}, {3, 6.02}, {3, 0.611}, {4, 8.07}, {4, 8.11}});
+  const Readings mistyped =
+      standards({{1, 2.10}, {1, 2.13}, {2, 4.05}, {2, 4.01}, {3, 6.02}, {3, 0.611}, {4, 8.07}, {4, 8.11}});
   const LevelTests tests = test_levels(levels_of(mistyped.all));
   ASSERT_EQ(tests.suspicious.size(), 1u);
   EXPECT_EQ(tests.suspicious[0].amount, 3);
@@ -493,7 +496,9 @@ TEST(Readings, ComeInTheUnitsOfTheCalibration) {
         Case{"V", "kcps", 0}, Case{"mg", "mg/g", 0}, Case{"min", "s", 0}, Case{"points", "points", 1}}) {
     Readings readings{.all = {{.amount = 1, .signal = 5}}, .amount = {"c", ""}, .signal = {"I", has}};
     if (factor == 0) {
-      EXPECT_EQ(test::caught([&] { (void)in_units_of(readings, {"c", "g"}, {"I", wanted}); }).code(),
+      EXPECT_EQ(test::caught([&] {
+                  (void)in_units_of(readings, {"c", "g"}, {"I", wanted});
+                }).code(),
                 ErrorCode::bad_argument)
           << has;
       continue;

@@ -114,11 +114,7 @@ TEST(Limits, AreTheStandardsFormulas) {
   const Calibration once = calibrate(readings, {.limits = {.simulations = 1000}});
   double sum = 0;
   double squares = 0;
-#ifdef TRUECURVE_SANITIZED
-  constexpr int laboratories = 100;
-#else
-  constexpr int laboratories = 1000;
-#endif
+  const int laboratories = test::simulated_sets(250, 1000);
   for (int i = 0; i < laboratories; ++i) {
     Readings again = readings;
     for (Reading& r : again.all) {
@@ -157,9 +153,7 @@ TEST(Limits, FollowCurvesToo) {
   EXPECT_NE(logarithm.remarks.front().find("not defined at amount 0"), std::string::npos);
 }
 
-int laboratories() {
-  return test::simulated_sets(500, 10'000);
-}
+int laboratories() { return test::simulated_sets(150, 10'000); }
 
 // Every laboratory calibrates once, then reads one blank and one sample that holds the detectable amount of the true
 // line; both errors must be those asked for, on average over laboratories.

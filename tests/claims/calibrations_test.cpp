@@ -23,7 +23,7 @@ struct Laboratory {
   std::string name{};
   Kind kind = Kind::constant;
   double power = 1;
-  double constant = 0.3;   // scatter of a reading: sqrt(constant² + (relative net signal)²), or by counting
+  double constant = 0.3;  // scatter of a reading: sqrt(constant² + (relative net signal)²), or by counting
   double relative = 0;
   bool counts = false;
   int blanks = 0;
@@ -31,9 +31,9 @@ struct Laboratory {
   bool through_origin = false;
   double lowest = 0.5;
   double standards = 0;  // standard uncertainty of each amount, common to its readings
-  double within = 0;  // points by which intervals may be off
+  double within = 0;     // points by which intervals may be off
   double errors_within = 0;
-  bool is_cautious = false;         // intervals hold at least as often
+  bool is_cautious = false;          // intervals hold at least as often
   bool is_cautious_at_zero = false;  // errors happen at most as often
 };
 
@@ -59,8 +59,7 @@ Readings readings_of(const Laboratory& lab, int levels, int replicates, RandomNu
                          .row = all.all.size() + 1});
   }
   for (int i = 0; i < lab.blanks; ++i)
-    all.all.push_back(
-        {.kind = ReadingKind::blank, .signal = reading(lab, 0, random), .row = all.all.size() + 1});
+    all.all.push_back({.kind = ReadingKind::blank, .signal = reading(lab, 0, random), .row = all.all.size() + 1});
   if (lab.kind == Kind::stated) {
     for (Reading& r : all.all) r.signal_uncertainty = std::hypot(lab.constant, lab.relative * sensitivity * r.amount);
   }
@@ -68,8 +67,7 @@ Readings readings_of(const Laboratory& lab, int levels, int replicates, RandomNu
 }
 
 void judge(const Laboratory& lab, int levels, int replicates, RandomNumbers& random, Claims& claims) {
-  CalibrationOptions options{
-      .blank = lab.use, .scatter = {lab.kind, lab.power}, .limits = {.simulations = 0}};
+  CalibrationOptions options{.blank = lab.use, .scatter = {lab.kind, lab.power}, .limits = {.simulations = 0}};
   if (lab.through_origin) options.model = shape_model("line-through-origin", "c", "I");
   const Calibration c = calibrate(readings_of(lab, levels, replicates, random), options);
   const int size = levels * replicates;
@@ -93,15 +91,16 @@ void judge(const Laboratory& lab, int levels, int replicates, RandomNumbers& ran
   const double taken_off = lab.use == BlankUse::subtract ? c.blank.mean : 0;
   const double expected = sensitivity * 4.2 + blank_signal - taken_off;
   count("confidence band, middle", 0.95, holds(band.confidence, expected), lab.within);
-  count("prediction band, middle", 0.95,
-        holds(band.prediction, reading(lab, 4.2, random) - taken_off), lab.within);
+  count("prediction band, middle", 0.95, holds(band.prediction, reading(lab, 4.2, random) - taken_off), lab.within);
   if (lab.kind == Kind::constant) {
     const bool bent = std::any_of(c.remarks.begin(), c.remarks.end(),
                                   [](const std::string& r) { return r.find("do not lie on") != std::string::npos; });
     count("any caution of a clean calibration", 0.05, bent || !c.equal_scatter.is_equal || !c.suspicious.empty(), 2);
   }
   const LimitRoute& route = c.limits.back();
-  const auto found = [&](double amount) { return amount_of(c.curve, {.signals = {reading(lab, amount, random)}}).amount; };
+  const auto found = [&](double amount) {
+    return amount_of(c.curve, {.signals = {reading(lab, amount, random)}}).amount;
+  };
   count("blanks above the critical value", 0.05, found(0) > route.critical, lab.errors_within);
   count("amounts at the detection limit not above it", 0.05, found(route.detection) <= route.critical,
         lab.errors_within + 2);
@@ -114,7 +113,8 @@ void judge_additions(RandomNumbers& random, Claims& claims) {
   Readings readings{.amount = {"c", ""}, .signal = {"I", ""}};
   for (const double added : {0.0, 2.0, 4.0, 6.0}) {
     for (int i = 0; i < 2; ++i)
-      readings.all.push_back({.amount = added, .signal = reading(lab, held + added, random), .row = readings.all.size() + 1});
+      readings.all.push_back(
+          {.amount = added, .signal = reading(lab, held + added, random), .row = readings.all.size() + 1});
   }
   for (int i = 0; i < lab.blanks; ++i)
     readings.all.push_back({.kind = ReadingKind::blank, .signal = reading(lab, 0, random)});

@@ -59,7 +59,7 @@ std::string Claims::table(const std::vector<int>& sizes) const {
   std::string design;
   for (const Line& line : lines_) {
     text += fmt::format("| {} | {} | {}{:g} %{} |", line.design == design ? "" : line.design, line.claim.what,
-                        !line.claim.is_cautious    ? ""
+                        !line.claim.is_cautious ? ""
                         : line.claim.rate < 0.5 ? "at most "
                                                 : "at least ",
                         100 * line.claim.rate, line.claim.within > 0 ? fmt::format(" ± {:g}", line.claim.within) : "");

@@ -1,4 +1,5 @@
-// Counts, over data simulated from a known truth, how often what is printed holds: every interval, band, limit and test.
+// Counts, over data simulated from a known truth, how often what is printed holds: every interval, band, limit and
+// test.
 #pragma once
 
 #include <truecurve/assess/bands.hpp>

@@ -135,7 +135,10 @@ void judge(const Design& d, int n, bool in_full, RandomNumbers& random, Claims& 
   bool speaks = false;
   const std::vector<Check> checks = residual_checks(made);
   for (const Check& check : checks) {
-    count(fmt::format("p of the check of {}", name(check.kind)), significant, check.p < significant, 1);
+    // The number of runs is discrete.
+    claims.count(d.name, n,
+                 {fmt::format("p of the check of {}", name(check.kind)), significant, 1, check.kind == CheckKind::runs},
+                 check.p < significant);
     speaks = speaks || check.is_significant();
   }
   if (!checks.empty()) count("any check among the cautions", significant, speaks, 1);

@@ -26,8 +26,8 @@ struct StandardAdditions {
 /// One result a sample, in the order of the table. The rows of kind standard are readings of a sample (by name) with
 /// `amount` added, 0 included. The signal without any analyte is taken as 0, or as the mean blank where that is
 /// subtracted (its uncertainty carried). Throws Error as calibrate(), and bad_argument where blanks are to be included
-/// (they are other samples), where a sample has several dilutions, and where the line does not meet zero. Source: Miller
-/// and Miller (2010) Statistics and Chemometrics for Analytical Chemistry, 5.8.
+/// (they are other samples), where a sample has several dilutions, and where the line does not meet zero. Source:
+/// Miller and Miller (2010) Statistics and Chemometrics for Analytical Chemistry, 5.8.
 [[nodiscard]] std::vector<StandardAdditions> standard_additions(const Readings& readings,
                                                                 const CalibrationOptions& options = {});
 

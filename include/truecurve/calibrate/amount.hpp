@@ -50,11 +50,11 @@ struct CalibrationCurve {
   Estimate estimate;       ///< of the (net) signal in the amount, the common offset of a subtracted blank included
   Estimate without_blank;  ///< the same without the uncertainty of the blank
   ReadingScatter scatter{};
-  double blank = 0;     ///< mean blank that is taken off every signal, 0 where none is
-  double level = 0.95;  ///< of the interval
+  double blank = 0;                            ///< mean blank that is taken off every signal, 0 where none is
+  double level = 0.95;                         ///< of the interval
   double blank_degrees_of_freedom = infinity;  ///< of the part of the uncertainty that the blank has
-  /// Where the scatter is a power of the signal, which says little about amount 0: the SD of the blanks with its degrees
-  /// of freedom, for limits. NaN for any other scatter, and without blanks.
+  /// Where the scatter is a power of the signal, which says little about amount 0: the SD of the blanks with its
+  /// degrees of freedom, for limits. NaN for any other scatter, and without blanks.
   double scatter_at_zero = not_a_number;
   double scatter_at_zero_degrees_of_freedom = not_a_number;
   /// Where weights come from the scatter of the levels: intervals average over them. Empty for weights that are known.

@@ -67,7 +67,8 @@ struct BlankSummary {
 struct Linearity {
   double lack_of_fit_f = not_a_number;  ///< against pure error, with replicates
   double lack_of_fit_p = not_a_number;
-  /// Line against quadratic: F, or the difference of chi-squared for stated uncertainties; Mandel (1964), ISO 8466-1:2021.
+  /// Line against quadratic: F, or the difference of chi-squared for stated uncertainties; Mandel (1964), ISO
+  /// 8466-1:2021.
   double mandel = not_a_number;
   double mandel_p = not_a_number;
   double intercept = not_a_number;  ///< NaN for a model that is no straight line
@@ -127,11 +128,11 @@ struct Calibration {
 /// model with an additive constant it goes into the constant and cancels in unknowns read against the same blank; of
 /// any other model the offset is estimated with the parameters, its mean 0 and its standard uncertainty that of the
 /// mean blank (generalised least squares; Searle 1971, 3.3). Stated uncertainties of the amounts: generalised distance
-/// regression (straight lines only) of the weighted means of each standard; chi-squared and degrees of freedom are those
-/// of the means and of the readings about them. Throws Error: too_few_observations (one level only, no standards), bad_argument
-/// (no blanks to subtract, scatter that the readings can't give, blanks above the highest standard), rank_deficient (a
-/// slope that is zero within its uncertainty), not_supported (uncertain amounts with another model or scatter), and as
-/// fit().
+/// regression (straight lines only) of the weighted means of each standard; chi-squared and degrees of freedom are
+/// those of the means and of the readings about them. Throws Error: too_few_observations (one level only, no
+/// standards), bad_argument (no blanks to subtract, scatter that the readings can't give, blanks above the highest
+/// standard), rank_deficient (a slope that is zero within its uncertainty), not_supported (uncertain amounts with
+/// another model or scatter), and as fit().
 [[nodiscard]] Calibration calibrate(const Readings& readings, const CalibrationOptions& options = {});
 
 }  // namespace truecurve

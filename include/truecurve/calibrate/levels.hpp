@@ -41,8 +41,8 @@ struct Suspicion {
   Reading reading{};
   double statistic = not_a_number;
   double p = not_a_number;         ///< of this test alone
-  double family_p = not_a_number;  ///< how often the smallest p of Grubbs' tests of all levels, or of the tests of equal
-                                   ///< scatter, is as small by chance
+  double family_p = not_a_number;  ///< how often the smallest p of Grubbs' tests of all levels, or of the tests of
+                                   ///< equal scatter, is as small by chance
   /// "straggler" for 0.01 <= p < 0.05, "outlier" below; ISO 5725-2:2019, 8.3.
   std::string_view grade{};
 };

@@ -23,8 +23,8 @@ struct LimitOptions {
   std::uint64_t seed = 1;
 };
 
-/// Of the route "critical value and power", in amounts; NaN where the curve does not reach them, or no degrees of freedom
-/// are left.
+/// Of the route "critical value and power", in amounts; NaN where the curve does not reach them, or no degrees of
+/// freedom are left.
 struct DecisionLimits {
   double critical = not_a_number;      ///< above it analyte is declared present
   double detection = not_a_number;     ///< declared present but for a share beta

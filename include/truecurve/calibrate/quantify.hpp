@@ -35,12 +35,12 @@ struct Quantified {
   /// detection limit", "below the quantitation limit", "above the range", "below the range" (of the standards), or
   /// "ambiguous".
   std::string_view flag{};
-  DecisionLimits limits{};              ///< for as many readings, multiplied by the dilution
-  double dilute_by = not_a_number;      ///< above the range: a further dilution that brings it among the standards
-  double sd = not_a_number;             ///< of the readings; NaN for one
-  double sd_p = not_a_number;           ///< that they scatter as the standards do; F of their variance, upper tail
-  double nominal = not_a_number;   ///< of a control: its known amount
-  double recovery = not_a_number;  ///< found over nominal
+  DecisionLimits limits{};          ///< for as many readings, multiplied by the dilution
+  double dilute_by = not_a_number;  ///< above the range: a further dilution that brings it among the standards
+  double sd = not_a_number;         ///< of the readings; NaN for one
+  double sd_p = not_a_number;       ///< that they scatter as the standards do; F of their variance, upper tail
+  double nominal = not_a_number;    ///< of a control: its known amount
+  double recovery = not_a_number;   ///< found over nominal
   double recovery_uncertainty = not_a_number;
 };
 

@@ -60,7 +60,7 @@ struct Readings {
   Quantity signal{};
   TableSource source{};
   std::size_t rows_read = 0;
-  std::vector<LeftOut> left_out{};             ///< by the user, or because a cell is missing
+  std::vector<LeftOut> left_out{};            ///< by the user, or because a cell is missing
   std::vector<std::string> signal_columns{};  ///< one a replicate
   std::vector<std::string> remarks{};         ///< units that were converted
 
@@ -76,12 +76,12 @@ struct Readings {
 [[nodiscard]] Readings readings_of(const Table& table, const ReadingColumns& columns,
                                    const std::vector<LeftOut>& left_out = {});
 
-/// The readings in the units of these quantities: equal units and unknown ones stay, prefixes of the SI are converted and
-/// said in the remarks. Throws Error (bad_argument) for units of other quantities.
+/// The readings in the units of these quantities: equal units and unknown ones stay, prefixes of the SI are converted
+/// and said in the remarks. Throws Error (bad_argument) for units of other quantities.
 [[nodiscard]] Readings in_units_of(Readings readings, const Quantity& amount, const Quantity& signal);
 
-/// Readings of several tables together, those of the second in the units of the first. Throws Error (bad_argument) where
-/// they are of other quantities.
+/// Readings of several tables together, those of the second in the units of the first. Throws Error (bad_argument)
+/// where they are of other quantities.
 [[nodiscard]] Readings joined(Readings first, const Readings& other);
 
 }  // namespace truecurve
