@@ -244,7 +244,7 @@ ReportTable reported_correlation_table(const Json& record) {
 std::string flag_text(const Json& q) {
   const std::string flag = text(q["flag"]);
   if (q["dilute_by"].is_number()) return fmt::format("{}: dilute by about {:.0f}", flag, number(q["dilute_by"]));
-  if (flag == "not detected") return fmt::format("{} (critical value {})", flag, digits(q["limits"]["critical"], 3));
+  if (flag == "not detected") return fmt::format("{}, critical value {}", flag, digits(q["limits"]["critical"], 3));
   return flag;
 }
 

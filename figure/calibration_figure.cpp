@@ -28,16 +28,14 @@ struct Band {
 Band band_of(const CalibrationCurve& curve, const Ticks& along) {
   Band band;
   const VectorXd x = detail::where_defined(curve.estimate, detail::places_along(along, curve_points));
-  const double factor = curve.estimate.coverage_factor(curve.level);
-  Index i = 0;
-  for (const BandPoint& at : band_at(curve.estimate, x, curve.level)) {
-    const double wide = factor * std::hypot(at.standard_uncertainty, curve.scatter.at(at.value));
-    band.x.push_back(x[i++]);
+  for (const double place : x) {
+    const SignalBand at = signal_at(curve, place);
+    band.x.push_back(place);
     band.value.push_back(at.value);
     band.low.push_back(at.confidence.low);
     band.high.push_back(at.confidence.high);
-    band.prediction_low.push_back(at.value - wide);
-    band.prediction_high.push_back(at.value + wide);
+    band.prediction_low.push_back(at.prediction.low);
+    band.prediction_high.push_back(at.prediction.high);
   }
   return band;
 }
@@ -188,18 +186,18 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
     canvas.label(s.amount, s.reading.signal - curve, fmt::format("row {}", s.reading.row), detail::ink);
   }
   canvas.axes("", axis_title("residual", c.readings.signal.unit, r_ticks), Canvas::Labels::hidden);
-  canvas.text(upper_frame.left, upper_frame.top + 0.022, "named: readings that stand out (Grubbs, Cochran)",
+  canvas.text(upper_frame.left, upper_frame.top + 0.022, "named: suspicious readings (Grubbs, Cochran)",
               Horizontal::left, 0.9, detail::faint_ink);
   canvas.panel(lower_frame, x_ticks, s_ticks);
   if (is_known(scatter)) canvas.line(scatter_x, scatter, detail::curve, detail::curve_width);
   canvas.points(x, absolute, 0.7);
   canvas.hollow_points(level_x, sds);
   canvas.axes(axis_title(c.readings.amount.name, c.readings.amount.unit, x_ticks),
-              axis_title("size", c.readings.signal.unit, s_ticks));
+              axis_title("|residual|", c.readings.signal.unit, s_ticks));
   canvas.text(
       lower_frame.left, lower_frame.top + 0.022,
       fmt::format(
-          "points: size of residual; open: SD of the level; line: scatter assumed (equal scatter of the levels: "
+          "points: |residual|; open: SD of the level; line: assumed scatter (equal scatter of the levels: "
           "p = {})",
           std::isnan(c.equal_scatter.family_p) ? "-" : probability_text(c.equal_scatter.family_p)),
       Horizontal::left, 0.9, detail::faint_ink);
