@@ -2,6 +2,7 @@
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/compare/average.hpp>
+#include <truecurve/data/units.hpp>
 #include <truecurve/io/comparison_record.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/io/record.hpp>
@@ -10,6 +11,7 @@
 
 #include "command.hpp"
 #include "grid_values.hpp"
+#include "progress.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -30,7 +32,7 @@ struct Options {
   OutputOptions output;
 };
 
-std::vector<VectorXd> points_of(const Options& options, const Estimate& estimate) {
+std::vector<VectorXd> points_of(const Options& options, const Estimate& estimate, Streams streams) {
   std::vector<VectorXd> points(estimate.parts().predictors.size());
   std::size_t count = 0;
   const auto name_of = [&](std::size_t k) { return estimate.parts().predictors[k].name; };
@@ -47,7 +49,21 @@ std::vector<VectorXd> points_of(const Options& options, const Estimate& estimate
                        .place = {.file = options.at_file, .line = table.line(i)}});
         }
       }
-      points[k] = Eigen::Map<const VectorXd>(column.numbers.data(), static_cast<Eigen::Index>(column.numbers.size()));
+      const std::string& unit = estimate.parts().predictors[k].unit;
+      const auto factor = unit_factor(column.unit, unit);
+      if (!factor) {
+        throw Error(
+            {.code = ErrorCode::bad_argument,
+             .message = fmt::format("column '{}' is in {}, and the fit has it in {}", column.name, column.unit, unit),
+             .subject = column.name,
+             .value = column.unit,
+             .remedy = "convert the column",
+             .place = {.file = options.at_file}});
+      }
+      if (*factor != 1)
+        remark(streams, fmt::format("{} was converted from {} to {} (factor {})", column.name, column.unit, unit,
+                                    shortest(*factor)));
+      points[k] = *factor * Eigen::Map<const VectorXd>(column.numbers.data(), static_cast<Eigen::Index>(table.rows()));
     }
     return points;
   }
@@ -91,7 +107,7 @@ VectorXd own_uncertainties(const Options& options, const std::vector<VectorXd>& 
 // A comparison is read as the average of its candidates.
 int predict_average(const std::string& record, const Options& options, Streams streams) {
   const std::vector<WeightedEstimate> curves = read_comparison_record(record, options.record);
-  const std::vector<VectorXd> points = points_of(options, curves.front().estimate);
+  const std::vector<VectorXd> points = points_of(options, curves.front().estimate, streams);
   const std::vector<AveragedPoint> values =
       averaged_band(curves, points, options.level, own_uncertainties(options, points));
   deliver({.text = [&] { return averaged_prediction_text(curves, points, values, options.level); },
@@ -105,7 +121,7 @@ int run_predict(const Options& options, Streams streams) {
   const std::string record = read_text(options.record, streams);
   if (is_comparison_record(record, options.record)) return predict_average(record, options, streams);
   const Estimate estimate = read_fit_record(record, options.record);
-  const std::vector<VectorXd> points = points_of(options, estimate);
+  const std::vector<VectorXd> points = points_of(options, estimate, streams);
   const std::vector<BandPoint> values = band(estimate, points, options.level, own_uncertainties(options, points));
   deliver({.text = [&] { return prediction_text(estimate, points, values, options.level); },
            .record = [&] { return prediction_record(estimate, points, values, options.level); },

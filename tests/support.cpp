@@ -19,6 +19,14 @@ namespace truecurve::test {
 
 std::filesystem::path source_folder() { return TRUECURVE_SOURCE_FOLDER; }
 
+bool is_sanitized() {
+#ifdef TRUECURVE_SANITIZED
+  return true;
+#else
+  return false;
+#endif
+}
+
 int simulated_sets(int fewer, int more) {
 #ifdef TRUECURVE_SANITIZED
   return more > fewer ? std::clamp(fewer / 10, 4, 40) : fewer;

@@ -43,6 +43,7 @@
 #include <truecurve/data/observations.hpp>
 #include <truecurve/data/summary.hpp>
 #include <truecurve/data/table.hpp>
+#include <truecurve/data/units.hpp>
 #include <truecurve/fit/estimate.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/fit/invalid_rows.hpp>

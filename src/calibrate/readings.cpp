@@ -1,8 +1,7 @@
 // Long and wide tables of readings.
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/readings.hpp>
-
-#include "../data/units.hpp"
+#include <truecurve/data/units.hpp>
 
 #include <algorithm>
 #include <array>
@@ -58,13 +57,26 @@ ReadingKind kind_at(const Table& table, const Column& column, std::size_t row) {
 
 // The stated standard uncertainty of a value; NaN where none is stated. An amount may be known exactly, as a share of
 // none is.
-double uncertainty_at(const Table& table, const Uncertainty& given, double value, std::size_t row,
+double uncertainty_at(const Table& table, const Uncertainty& given, const Column& of, std::size_t row,
                       bool may_be_exact = false) {
+  const double value = of.numbers[row];
   double u = not_a_number;
   switch (given.kind()) {
     case Uncertainty::Kind::automatic:
     case Uncertainty::Kind::none: return u;
-    case Uncertainty::Kind::column: u = number_at(table, table.column(given.column_name()), row); break;
+    case Uncertainty::Kind::column: {
+      const Column& column = table.column(given.column_name());
+      const bool in_percent = column.unit == "%" && of.unit != "%";
+      const auto factor = in_percent ? std::abs(value) / 100 : unit_factor(column.unit, of.unit);
+      if (!factor) {
+        fail_at(
+            table, row, column, ErrorCode::bad_uncertainty,
+            fmt::format("it is in {}, and '{}' in {}", column.unit, of.name, of.unit), column.unit,
+            fmt::format("convert it; or, where the header is wrong, say so (--unit \"{}={}\")", column.name, of.unit));
+      }
+      u = *factor * number_at(table, column, row);
+      break;
+    }
     case Uncertainty::Kind::number: u = given.value(); break;
     case Uncertainty::Kind::percent: u = std::abs(value) * given.value() / 100; break;
   }
@@ -114,7 +126,7 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
   std::vector<const Column*> signals;
   for (const std::string& name : columns.signals) signals.push_back(&table.column(name));
   for (const Column* signal : signals) {
-    if (detail::unit_factor(signal->unit, signals[0]->unit) == 1) continue;
+    if (unit_factor(signal->unit, signals[0]->unit) == 1) continue;
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("the replicates '{}' and '{}' are in {} and {}", signals[0]->name, signal->name,
                                         signals[0]->unit, signal->unit),
@@ -181,7 +193,7 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
         fail_at(table, row, *amount, ErrorCode::text_in_numbers,
                 fmt::format("the amount of this {} is missing", name(reading.kind)), "",
                 fmt::format("complete the cell, or leave the row out (--leave-out {})", row + 1));
-      reading.amount_uncertainty = uncertainty_at(table, columns.amount_uncertainty, reading.amount, row, true);
+      reading.amount_uncertainty = uncertainty_at(table, columns.amount_uncertainty, *amount, row, true);
     }
     for (std::size_t k = 0; k < signals.size(); ++k) {
       if (singles.count({row, static_cast<std::ptrdiff_t>(k)}) > 0) continue;
@@ -191,7 +203,7 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
         readings.left_out.push_back({row + 1, fmt::format("'{}' is missing", signals[k]->name)});
         continue;
       }
-      reading.signal_uncertainty = uncertainty_at(table, columns.signal_uncertainty, reading.signal, row);
+      reading.signal_uncertainty = uncertainty_at(table, columns.signal_uncertainty, *signals[k], row);
       readings.all.push_back(reading);
     }
   }
@@ -200,7 +212,7 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
 
 Readings in_units_of(Readings readings, const Quantity& amount, const Quantity& signal) {
   const auto factor_of = [&readings](const Quantity& has, const Quantity& wanted) {
-    const auto factor = detail::unit_factor(has.unit, wanted.unit);
+    const auto factor = unit_factor(has.unit, wanted.unit);
     if (!factor) {
       throw Error({.code = ErrorCode::bad_argument,
                    .message = fmt::format("{}: '{}' is in {}, and the calibration in {}", readings.source.name,

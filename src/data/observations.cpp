@@ -1,6 +1,7 @@
 // Takes the chosen columns out of a table, checks every value a fit will use, and keeps account of what was left out.
 #include <truecurve/base/error.hpp>
 #include <truecurve/data/observations.hpp>
+#include <truecurve/data/units.hpp>
 
 #include <algorithm>
 #include <cctype>
@@ -149,6 +150,26 @@ Observations::Observations(const Table& table, const Choice& choice) {
     data->origin = fmt::format("{} % of the fitted value", given.value());
     data->relative = given.value() / 100;
   }
+  double of_response = 1;  // by which uncertainties come into the unit of the response
+  bool in_percent = false;
+  if (uncertainty != nullptr) {
+    in_percent = uncertainty->unit == "%" && response.unit != "%";
+    const auto factor = unit_factor(uncertainty->unit, response.unit);
+    if (!in_percent && !factor) {
+      throw Error({.code = ErrorCode::bad_uncertainty,
+                   .message = fmt::format("column '{}' is in {}, and '{}' in {}", uncertainty->name, uncertainty->unit,
+                                          response.name, response.unit),
+                   .subject = uncertainty->name,
+                   .value = uncertainty->unit,
+                   .remedy = fmt::format("convert it; or, where the header is wrong, say so (--unit \"{}={}\")",
+                                         uncertainty->name, response.unit),
+                   .place = {.file = table.source().name}});
+    }
+    if (!in_percent && *factor != 1) {
+      of_response = *factor;
+      data->origin += fmt::format(", converted from {} to {}", uncertainty->unit, response.unit);
+    }
+  }
   for (std::size_t k = 1; k < chosen.size(); ++k) {
     if (const Column* other = table.uncertainty_of(*chosen[k]); other != nullptr && other != uncertainty) {
       data->remarks.push_back(
@@ -212,8 +233,27 @@ Observations::Observations(const Table& table, const Choice& choice) {
     data->predictors.push_back({chosen[k]->name, chosen[k]->unit});
     data->columns.push_back(gather(*chosen[k]));
   }
-  if (uncertainty != nullptr) {
-    data->uncertainties = gather(*uncertainty);
+  if (uncertainty != nullptr && in_percent) {
+    // One percentage for all rows is one of the fitted values.
+    const VectorXd percent = gather(*uncertainty);
+    if (percent.minCoeff() != percent.maxCoeff()) {
+      throw Error({.code = ErrorCode::bad_uncertainty,
+                   .message = fmt::format("column '{}' holds percentages from {} to {}", uncertainty->name,
+                                          shortest(percent.minCoeff()), shortest(percent.maxCoeff())),
+                   .subject = uncertainty->name,
+                   .remedy = fmt::format("give the uncertainties in the unit of '{}', or one percentage for all rows",
+                                         response.name),
+                   .place = {.file = table.source().name}});
+    }
+    data->relative = percent[0] / 100;
+    data->origin += fmt::format(", {} % of the fitted value", shortest(percent[0]));
+    data->uncertainties = data->responses.cwiseAbs() * data->relative;
+    for (std::size_t k = 0; k < used; ++k) {
+      const double u = data->uncertainties[static_cast<Eigen::Index>(k)];
+      if (!(u > 0)) fail_uncertainty(table, uncertainty->name, data->rows[k] - 1, u);
+    }
+  } else if (uncertainty != nullptr) {
+    data->uncertainties = of_response * gather(*uncertainty);
   } else if (given.kind() == Uncertainty::Kind::number) {
     data->uncertainties = VectorXd::Constant(static_cast<Eigen::Index>(used), given.value());
   } else if (given.kind() == Uncertainty::Kind::percent) {

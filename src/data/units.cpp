@@ -1,5 +1,5 @@
 // Units that differ by a prefix of the SI.
-#include "units.hpp"
+#include <truecurve/data/units.hpp>
 
 #include <algorithm>
 #include <array>
@@ -7,7 +7,7 @@
 #include <string_view>
 #include <vector>
 
-namespace truecurve::detail {
+namespace truecurve {
 namespace {
 
 constexpr std::array<std::string_view, 21> bases = {"g", "mol", "L",  "l",  "m",      "V",   "A",
@@ -40,18 +40,30 @@ std::string plain(std::string unit) {
   for (const char* micro : {"µ", "μ"}) replace_all(unit, micro, "u");
   replace_all(unit, "²", "^2");
   replace_all(unit, "³", "^3");
-  std::erase(unit, ' ');
+  for (const char* times : {"·", "*"}) replace_all(unit, times, " ");
   return unit;
 }
 
-std::vector<std::string> parts_of(const std::string& unit) {
-  std::vector<std::string> parts;
-  for (std::size_t start = 0; start <= unit.size();) {
-    const std::size_t end = std::min(unit.find('/', start), unit.size());
-    parts.push_back(unit.substr(start, end - start));
-    start = end + 1;
+// The factors of a unit; those beneath a stroke count once less.
+struct Factor {
+  std::string text;
+  int sign = 1;
+};
+
+std::vector<Factor> factors_of(const std::string& unit) {
+  std::vector<Factor> factors;
+  std::string text;
+  int sign = 1;
+  for (const char c : unit + " ") {
+    if (c != ' ' && c != '/') {
+      text += c;
+      continue;
+    }
+    if (!text.empty()) factors.push_back({text, sign});
+    text.clear();
+    if (c == '/') sign = -1;
   }
-  return parts;
+  return factors;
 }
 
 struct Part {
@@ -81,17 +93,17 @@ std::optional<double> unit_factor(const std::string& from, const std::string& to
   const std::string a = plain(from);
   const std::string b = plain(to);
   if (a.empty() || b.empty() || a == b) return 1;
-  const std::vector<std::string> from_parts = parts_of(a);
-  const std::vector<std::string> to_parts = parts_of(b);
-  if (from_parts.size() != to_parts.size()) return {};
+  const std::vector<Factor> from_factors = factors_of(a);
+  const std::vector<Factor> to_factors = factors_of(b);
+  if (from_factors.size() != to_factors.size()) return {};
   int power = 0;
-  for (std::size_t i = 0; i < from_parts.size(); ++i) {
-    const Part x = part_of(from_parts[i]);
-    const Part y = part_of(to_parts[i]);
-    if (x.base != y.base) return {};
-    power += (i == 0 ? 1 : -1) * (x.power - y.power);
+  for (std::size_t i = 0; i < from_factors.size(); ++i) {
+    const Part x = part_of(from_factors[i].text);
+    const Part y = part_of(to_factors[i].text);
+    if (x.base != y.base || from_factors[i].sign != to_factors[i].sign) return {};
+    power += from_factors[i].sign * (x.power - y.power);
   }
   return std::pow(10.0, power);
 }
 
-}  // namespace truecurve::detail
+}  // namespace truecurve

@@ -179,6 +179,7 @@ std::vector<Laboratory> laboratories() {
 }
 
 TEST(Claims, OfCalibrations) {
+  if (test::is_sanitized()) GTEST_SKIP();
   Claims claims;
   const std::vector<std::pair<int, int>> designs = {{4, 2}, {6, 2}, {6, 3}, {8, 4}};
   const int sets = test::simulated_sets(20, 600);

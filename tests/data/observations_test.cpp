@@ -133,5 +133,23 @@ TEST(Table, RefusesTwinsAndTakesAliases) {
   EXPECT_EQ(caught([&] { (void)table.with_alias("y", "t"); }).code(), ErrorCode::duplicate_column);
 }
 
+// A column of uncertainties is read in its own unit: prefixes are converted and said, one percentage for all rows is of
+// the fitted value, other quantities are refused.
+TEST(Observations, ReadUncertaintiesInTheirUnits) {
+  const auto with_unit = [](const std::string& unit, double factor, double last = 50) {
+    const Table table = Table::from_columns(
+        {{"x", "", {1, 2, 3}}, {"y", "V", {2, 4, 6}}, {"u(y)", unit, {50 * factor, 50 * factor, last * factor}}});
+    return Observations(table, {.response = "y", .predictors = {"x"}});
+  };
+  EXPECT_DOUBLE_EQ(with_unit("mV", 1).uncertainties()[1], 0.05);
+  EXPECT_NE(with_unit("mV", 1).uncertainty_origin().find("converted from mV to V"), std::string::npos);
+  EXPECT_DOUBLE_EQ(with_unit("V", 1e-3).uncertainties()[1], 0.05);
+  EXPECT_DOUBLE_EQ(with_unit("", 1e-3).uncertainties()[1], 0.05);
+  EXPECT_DOUBLE_EQ(with_unit("%", 0.1).relative_uncertainty(), 0.05);
+  EXPECT_DOUBLE_EQ(with_unit("%", 0.1).uncertainties()[1], 0.2);
+  EXPECT_EQ(test::caught([&] { (void)with_unit("%", 0.1, 60); }).code(), ErrorCode::bad_uncertainty);
+  EXPECT_EQ(test::caught([&] { (void)with_unit("kg", 1); }).code(), ErrorCode::bad_uncertainty);
+}
+
 }  // namespace
 }  // namespace truecurve
