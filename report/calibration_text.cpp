@@ -323,11 +323,14 @@ std::string additions_text(std::span<const StandardAdditions> additions) {
     const std::string sample = found.sample.empty() ? "one sample" : fmt::format("'{}'", found.sample);
     text += fmt::format("{}{}\nstandard additions: {} of {}, {} added\n\n", text.empty() ? "" : "\n",
                         c.fit.model().text(), plural(c.used.size(), "reading"), sample, x.name);
+    const bool known = !std::isnan(found.interval.low);
     text += paragraph(fmt::format(
-        "The sample {} holds {} ({} interval {}).",
+        "The sample {} holds {}{}.",
         found.dilution == 1 ? "as measured" : fmt::format("before its dilution by {}", shortest(found.dilution)),
-        with_unit(with_uncertainty(found.amount, found.standard_uncertainty), x.unit), level_text(c.options.level),
-        interval_text(found.interval.low, found.interval.high, found.standard_uncertainty)));
+        with_unit(with_uncertainty(found.amount, found.standard_uncertainty), x.unit),
+        known ? fmt::format(" ({} interval {})", level_text(c.options.level),
+                            interval_text(found.interval.low, found.interval.high, found.standard_uncertainty))
+              : ""));
     text += paragraph(c.options.blank == BlankUse::subtract ? blank_sentence(c)
                                                             : "The signal without any analyte is taken as 0; where it "
                                                               "is not, measure blanks and subtract them (--blank "

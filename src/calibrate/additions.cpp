@@ -15,6 +15,7 @@ namespace {
 
 // A sample that holds more than this many times the largest addition can't be measured by it.
 constexpr double most_ranges = 100;
+constexpr double rounding = 1e-14;
 
 [[noreturn]] void fail(const std::string& message, const std::string& remedy) {
   throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = "additions", .remedy = remedy});
@@ -66,8 +67,10 @@ StandardAdditions additions_to(const Readings& readings, const std::string& samp
   const detail::Mixture signal = detail::mixture_of(curve, detail::signal_parts(curve, at), infinity);
   const double u = signal.standard_uncertainty(curve_at(curve.estimate, at).value) / slope;
   const double d = result.dilution;
-  result.amount = -d * at;
+  // The rounding of a line that meets zero at zero.
+  result.amount = std::abs(at) <= rounding * width ? 0 : -d * at;
   result.standard_uncertainty = d * u;
+  if (!(u > 0)) return result;
   const Interval compatible =
       detail::compatible_amounts(curve, 0, infinity, at, std::isfinite(u) && u > 0 ? u / 4 : width / 1000);
   result.interval = {-d * compatible.high, -d * compatible.low};

@@ -136,7 +136,8 @@ Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown) {
                    .dilution = std::abs(result.amount) * unknown.dilution_uncertainty};
   result.standard_uncertainty = std::hypot(std::hypot(result.budget.readings, result.budget.curve),
                                            std::hypot(result.budget.blank, result.budget.dilution));
-  if (!std::isfinite(own)) return result;  // without the scatter of a reading there is no interval
+  // Without the scatter of a reading there is no interval, nor where nothing scatters at all.
+  if (!std::isfinite(own) || !(std::hypot(reading, alone, blank) > 0)) return result;
   const Range range = curve.estimate.parts().ranges[0];
   const double width = range.high - range.low;
   const double u = std::hypot(reading, alone, blank) / slope;

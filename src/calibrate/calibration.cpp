@@ -222,6 +222,10 @@ bool knows_little_of_zero(const CalibrationCurve& curve) {
 }
 
 void add_remarks(Calibration& c, const StraightLine& line) {
+  if (c.fit.residuals_are_rounding())
+    c.remarks.push_back(
+        "The curve passes through every reading to rounding: there is no scatter from which uncertainties, tests or "
+        "detection limits could be had.");
   c.remarks.insert(c.remarks.end(), c.readings.remarks.begin(), c.readings.remarks.end());
   if (line.slope < 0) c.remarks.push_back("The signal falls with the amount: the slope is negative.");
   if (c.levels.size() < few_levels)

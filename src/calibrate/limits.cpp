@@ -253,6 +253,7 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
   if (!(degrees_of(core.curve.estimate) > 0)) return {};
   const bool falls_back = !std::isnan(core.curve.scatter_at_zero);
   const double zero = curve.scatter_at_zero();
+  if (!(zero > 0)) return {};  // readings without scatter tell no limit
   const std::string zero_text =
       falls_back                                                   ? "the SD of the blanks"
       : core.curve.scatter.form == ReadingScatter::Form::constant  ? "the residual SD of all standards"
@@ -371,6 +372,7 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
 DecisionLimits decision_limits(const CalibrationCurve& curve, const LimitOptions& options) {
   if (!(detail::degrees_of(curve.estimate) > 0)) return {};
   const detail::Curve near_zero(curve, options.readings);
+  if (!(near_zero.scatter_at_zero() > 0)) return {};
   const double critical = near_zero.critical(options.alpha);
   return {near_zero.where_it_rises_by(critical), near_zero.detected_with_power(critical, options.beta),
           near_zero.first([&](double x) {

@@ -464,6 +464,25 @@ TEST(Calibration, MeetsBadInput) {
   EXPECT_LT(amount_of(said.curve, {.signals = {6}}).amount, 3);
 }
 
+// Signals without any scatter give the amounts, and nothing that would need a scatter.
+TEST(Calibration, WithoutScatterHasNoLimits) {
+  for (const auto& points : {std::vector<std::pair<double, double>>{{1, 5}, {2, 10}, {3, 15}, {4, 20}},
+                             {{1, 5}, {1, 5}, {2, 10}, {2, 10}, {3, 15}, {3, 15}}}) {
+    for (const SignalScatter scatter : {SignalScatter{}, SignalScatter{SignalScatter::Kind::power, 1}}) {
+      const Calibration c = calibrate(standards(points), {.scatter = scatter});
+      EXPECT_TRUE(c.limits.empty());
+      EXPECT_NE(c.remarks.front().find("passes through every reading"), std::string::npos);
+      const Quantities q = quantify(c.curve, {.all = {{.kind = ReadingKind::sample, .signal = 2, .row = 1}}});
+      EXPECT_NEAR(q.unknowns[0].amount.amount, 0.4, 1e-12);
+      EXPECT_TRUE(std::isnan(q.unknowns[0].amount.interval.low));
+      EXPECT_EQ(q.unknowns[0].flag, "below the range");
+      const StandardAdditions found = standard_additions(standards(points), {.scatter = scatter})[0];
+      EXPECT_EQ(found.amount, 0);
+      EXPECT_TRUE(std::isnan(found.interval.low));
+    }
+  }
+}
+
 TEST(Readings, AreTakenFromLongAndWideTables) {
   const Table wide = Table::from_columns({{"c", "mg/g", {0, 1}}, {"s1", "", {1, 3}}, {"s2", "", {1.1, not_a_number}}});
   const Readings readings = readings_of(wide, {.amount = "c", .signals = {"s1", "s2"}});
