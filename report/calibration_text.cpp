@@ -126,7 +126,9 @@ std::string levels_grid(const Calibration& c) {
     const double half = (level.interval.high - level.interval.low) / 2;
     grid.add({shortest(level.amount), fmt::format("{}", level.readings.size()), fmt::format("{:.5g}", level.mean),
               number_or_dash(level.sd, 3),
-              std::isnan(level.sd) ? "-" : fmt::format("{:.2g}", 100 * level.sd / std::abs(level.mean)),
+              !(std::abs(level.mean) > 0) || std::isnan(level.sd)
+                  ? "-"
+                  : fmt::format("{:.2g}", 100 * level.sd / std::abs(level.mean)),
               std::isnan(half) ? "-" : interval_text(level.interval.low, level.interval.high, half / 2),
               fmt::format("{:.5g}", curve)});
   }

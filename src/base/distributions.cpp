@@ -81,6 +81,13 @@ double student_t_two_sided(double t, double degrees_of_freedom) {
 double noncentral_t_probability(double t, double degrees_of_freedom, double delta) {
   require_degrees(degrees_of_freedom, "noncentral_t_probability");
   if (std::isinf(degrees_of_freedom)) return normal_probability(t - delta);
+  // Beyond what the series reaches: t = (z + delta)/sqrt(chi²/dof) with z next to nothing beside delta.
+  constexpr double far = 100;
+  constexpr double beyond_all = 1e6;
+  if (std::abs(t) > beyond_all && std::abs(delta) <= far) return t > 0 ? 1 : 0;
+  if (delta < -far) return 1 - noncentral_t_probability(-t, degrees_of_freedom, -delta);
+  if (delta > far)
+    return t > 0 ? chi_squared_upper(degrees_of_freedom * (delta / t) * (delta / t), degrees_of_freedom) : 0;
   return cdf(NoncentralT(degrees_of_freedom, delta), t);
 }
 

@@ -91,7 +91,11 @@ std::vector<Level> levels_of(std::span<const Reading> readings, double level) {
     if (n > 1) {
       double squares = 0;
       for (const Reading& r : entry.readings) squares += (r.signal - entry.mean) * (r.signal - entry.mean);
-      entry.sd = std::sqrt(squares / (n - 1));
+      // Equal readings scatter by nothing, not by the rounding of their mean.
+      const auto [low, high] =
+          std::minmax_element(entry.readings.begin(), entry.readings.end(),
+                              [](const Reading& a, const Reading& b) { return a.signal < b.signal; });
+      entry.sd = low->signal == high->signal ? 0 : std::sqrt(squares / (n - 1));
       const double half = student_t_quantile((1 + level) / 2, n - 1) * entry.sd / std::sqrt(n);
       entry.interval = {entry.mean - half, entry.mean + half};
     }

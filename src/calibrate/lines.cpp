@@ -422,7 +422,10 @@ BlankSummary summary_of_blanks(const std::vector<Reading>& blanks) {
   if (blanks.size() < 2) return blank;
   double squares = 0;
   for (const Reading& r : blanks) squares += (r.signal - blank.mean) * (r.signal - blank.mean);
-  blank.sd = std::sqrt(squares / (n - 1));
+  // Equal readings scatter by nothing, not by the rounding of their mean.
+  const auto [low, high] = std::minmax_element(blanks.begin(), blanks.end(),
+                                               [](const Reading& a, const Reading& b) { return a.signal < b.signal; });
+  blank.sd = low->signal == high->signal ? 0 : std::sqrt(squares / (n - 1));
   blank.mean_uncertainty = blank.sd / std::sqrt(n);
   return blank;
 }

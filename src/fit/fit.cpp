@@ -288,6 +288,31 @@ VectorXd Fit::leverage() const {
   return values;
 }
 
+namespace {
+
+// A scatter that is a power of the curve vanishes with it: through a reading of 0 the likelihood has no maximum, and
+// the search ends where the curve all but touches it.
+void refuse_pinned(const Fit& fit) {
+  constexpr double next_to_nothing = 1e-6;
+  const VectorXd curve = fit.fitted_response().cwiseAbs();
+  const VectorXd y = fit.observations().responses().cwiseAbs();
+  for (Index i = 0; i < y.size(); ++i) {
+    if (!(y[i] <= next_to_nothing * y.maxCoeff()) || !(curve[i] <= next_to_nothing * curve.maxCoeff())) continue;
+    const auto row = fit.observations().source_rows()[static_cast<std::size_t>(i)];
+    throw Error(
+        {.code = ErrorCode::not_supported,
+         .message = fmt::format("row {} ({} = {}): a scatter that grows from nothing with the curve pins the "
+                                "curve to a reading of zero, whose weight has no limit",
+                                row, fit.observations().response().name, shortest(fit.observations().responses()[i])),
+         .subject = "spread",
+         .remedy = fmt::format("state the uncertainties (--u), choose --spread constant, or leave the row out "
+                               "(--leave-out {}) and say that this biases the curve upwards",
+                               row)});
+  }
+}
+
+}  // namespace
+
 Fit fit(const Model& given, const Observations& observations, const FitOptions& options) {
   Model model = detail::bound_to(given, observations);
   if (!options.fixed.empty()) model = model.with_fixed(options.fixed);
@@ -399,7 +424,9 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
       Fit::Parts{exact, std::move(estimate), observations, std::move(solved.left_side), options.spread,
                  std::move(solution.effects), std::move(solution.order), solution.chi_squared,
                  solution.total_sum_of_squares, std::move(solved.report), std::move(warnings)});
-  return Fit(std::move(parts));
+  Fit made(std::move(parts));
+  if (options.spread.is_given() && options.spread.power() > 0) refuse_pinned(made);
+  return made;
 }
 
 Preview preview(const Model& given, const Observations& observations, const FitOptions& options) {

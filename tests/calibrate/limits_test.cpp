@@ -49,6 +49,18 @@ TEST(Limits, UseTheNoncentralDistribution) {
 
 // Currie (1968): 2.33 sqrt(B), 2.71 + 4.65 sqrt(B), 50 (1 + sqrt(1 + B/12.5)) for a blank counted as long as the
 // sample.
+// Far out the noncentral distribution goes on smoothly, and to 0 and 1.
+TEST(Limits, KnowTheNoncentralDistributionFarOut) {
+  for (const double degrees : {2.0, 5.0, 30.0}) {
+    for (const double share : {0.7, 1.0, 1.5}) {
+      EXPECT_NEAR(noncentral_t_probability(101 * share, degrees, 101),
+                  noncentral_t_probability(99 * share, degrees, 99), 2e-3);
+    }
+    EXPECT_EQ(noncentral_t_probability(3, degrees, 1e9), 0);
+    EXPECT_EQ(noncentral_t_probability(3, degrees, -1e9), 1);
+  }
+}
+
 TEST(Limits, OfCountsAreThePublishedOnes) {
   for (const double blank : {0.0, 9.0, 400.0}) {
     const CountingLimits limits = counting_limits(blank, 2, 0.05, 0.05);

@@ -90,8 +90,7 @@ TEST(StatedUncertainties, ArePropagatedThroughTheTransform) {
   const auto by_hand_at = [&] {
     const VectorXd share = d.u.cwiseQuotient(curve);
     const VectorXd u = (share.array().square() + 2.5 * share.array().pow(4)).sqrt();
-    return fit(Model::written("y = c - k*x"),
-               Observations::of(d.x, d.y.array().log() + share.array().square() / 2, u));
+    return fit(Model::written("y = c - k*x"), Observations::of(d.x, d.y.array().log() + share.array().square() / 2, u));
   };
   for (int round = 0; round < 60; ++round) curve = by_hand_at().fitted().array().exp();
   const Fit by_hand = by_hand_at();
@@ -135,6 +134,20 @@ TEST(StatedUncertainties, MakeTheLinearizedFitAgreeWithTheDirectOne) {
   const double variance = std::pow(quality_of(unweighted).residual_sd, 2);
   const double square = (std::sqrt(1 + 10 * variance) - 1) / 5;  // s² + 5/2 s⁴ = variance
   EXPECT_NEAR(proportional.parameter("c").value - unweighted.parameter("c").value, square / 2, 1e-9);
+}
+
+// A reading of zero pins a curve whose scatter vanishes with it: refused with the row; a small reading is none.
+TEST(Spread, IsRefusedWhereItPinsTheCurve) {
+  const VectorXd x = VectorXd::LinSpaced(5, 0, 4);
+  VectorXd y = (VectorXd(5) << 0, 2, 3, 7, 8).finished();
+  for (const Spread& spread : {Spread::counts(), Spread::proportional()}) {
+    const Error error =
+        test::caught([&] { (void)fit(shape_model("line"), Observations::of(x, y), {.spread = spread}); });
+    EXPECT_EQ(error.code(), ErrorCode::not_supported);
+    EXPECT_NE(std::string(error.what()).find("row 1"), std::string::npos);
+  }
+  y[0] = 0.4;
+  EXPECT_NO_THROW((void)fit(shape_model("line"), Observations::of(x, y), {.spread = Spread::counts()}));
 }
 
 // At the end of the iteration the estimating equations hold with weights from the curve itself.
