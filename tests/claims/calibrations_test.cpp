@@ -130,7 +130,7 @@ std::vector<Laboratory> laboratories() {
            .blanks = 3,
            .use = BlankUse::subtract,
            .through_origin = true,
-           .within = 2,
+           .within = 3,
            .errors_within = 2},
           {.name = "stated scatter", .kind = Kind::stated, .relative = 0.04},
           {.name = "stated scatter, uncertain standards", .kind = Kind::stated, .standards = 0.1, .within = 1},
