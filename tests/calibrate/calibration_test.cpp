@@ -513,16 +513,17 @@ TEST(Readings, ComeInTheUnitsOfTheCalibration) {
        {Case{"cps", "kcps", 1e-3}, Case{"kcps", "kcps", 1}, Case{"", "kcps", 1}, Case{"ug/g", "mg/kg", 1},
         Case{"µg/g", "mg/g", 1e-3}, Case{"mol/l", "mmol/L", 1e3}, Case{"mm²", "m^2", 1e-6}, Case{"g/cm³", "kg/m³", 1e3},
         Case{"V", "kcps", 0}, Case{"mg", "mg/g", 0}, Case{"min", "s", 0}, Case{"points", "points", 1}}) {
-    Readings readings{.all = {{.amount = 1, .signal = 5}}, .amount = {"c", ""}, .signal = {"I", has}};
+    const Readings readings{.all = {{.amount = 1, .signal = 5}}, .amount = {"c", ""}, .signal = {"I", has}};
+    const Quantity in{"I", wanted};
     if (factor == 0) {
       EXPECT_EQ(test::caught([&] {
-                  (void)in_units_of(readings, {"c", "g"}, {"I", wanted});
+                  (void)in_units_of(readings, {"c", "g"}, in);
                 }).code(),
                 ErrorCode::bad_argument)
           << has;
       continue;
     }
-    const Readings made = in_units_of(readings, {"c", "g"}, {"I", wanted});
+    const Readings made = in_units_of(readings, {"c", "g"}, in);
     EXPECT_DOUBLE_EQ(made.all[0].signal, 5 * factor) << has << " " << wanted;
     EXPECT_EQ(made.remarks.size(), factor == 1 ? 0u : 1u);
   }

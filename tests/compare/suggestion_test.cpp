@@ -98,23 +98,23 @@ TEST(Suggestion, FindsTheTruthAsOftenAsTheTableSays) {
        twenty,
        [](double x) { return 1 + 0.5 * x + 0.08 * x * x; },
        {0.1, 0.5, 1.5},
-       {0.949, 0.949, 0.401}},
-      {"polynomial(1)", ladder, twenty, [](double x) { return 1 + 0.5 * x; }, {0.1, 0.5, 1.5}, {0.937, 0.937, 0.937}},
+       {0.908, 0.908, 0.432}},
+      {"polynomial(1)", ladder, twenty, [](double x) { return 1 + 0.5 * x; }, {0.1, 0.5, 1.5}, {0.906, 0.906, 0.906}},
       {"exponential",
        curves,
        fifteen,
        [](double x) { return std::exp(0.25 * x); },
        {0.1, 0.4, 1.2},
-       {0.987, 0.985, 0.826}},
+       {0.988, 0.988, 0.824}},
       {"logistic",
        curves,
        fifteen,
        [](double x) { return 10 / (1 + std::exp(-0.7 * (x - 6))); },
        {0.1, 0.4, 1.2},
-       {1.0, 0.982, 0.256}},
-      {"power", curves, fifteen, [](double x) { return 0.5 * std::pow(x, 1.4); }, {0.1, 0.4, 1.2}, {1.0, 0.973, 0.852}},
-      {"line", straight, ten, [](double x) { return 2 + 0.5 * x; }, {0.1, 0.5, 1.5}, {1.0, 0.982, 0.762}},
-      {"reciprocal", straight, ten, [](double x) { return 2 + 4 / x; }, {0.1, 0.5, 1.5}, {1.0, 0.972, 0.743}}};
+       {1.0, 0.988, 0.248}},
+      {"power", curves, fifteen, [](double x) { return 0.5 * std::pow(x, 1.4); }, {0.1, 0.4, 1.2}, {1.0, 0.974, 0.854}},
+      {"line", straight, ten, [](double x) { return 2 + 0.5 * x; }, {0.1, 0.5, 1.5}, {1.0, 0.982, 0.776}},
+      {"reciprocal", straight, ten, [](double x) { return 2 + 4 / x; }, {0.1, 0.5, 1.5}, {1.0, 0.972, 0.756}}};
   std::string table =
       "| truth | among | scatter | suggested | said to be open | suggested has more parameters | lowest AICc | lowest "
       "BIC "
