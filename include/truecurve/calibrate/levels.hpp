@@ -2,11 +2,11 @@
 //
 // Example:
 //     std::vector<truecurve::Reading> readings;
-//     for (const double signal : {8.1, 8.3, 8.2, 9.9})
+//     for (const double signal : {8.1, 8.3, 8.2, 8.25, 8.14, 9.9})
 //       readings.push_back({.amount = 1, .signal = signal, .row = readings.size() + 1});
 //     const auto levels = truecurve::levels_of(readings);
-//     EXPECT_DOUBLE_EQ(levels[0].mean, 8.625);
-//     EXPECT_EQ(truecurve::test_levels(levels).suspicious[0].reading.row, 4u);
+//     EXPECT_NEAR(levels[0].mean, 8.482, 0.001);
+//     EXPECT_EQ(truecurve::test_levels(levels).suspicious.at(0).reading.row, 6u);
 #pragma once
 
 #include <truecurve/assess/bands.hpp>
