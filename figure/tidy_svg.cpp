@@ -4,8 +4,9 @@
 #include <truecurve/base/error.hpp>
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
-#include <cstdlib>
+#include <optional>
 #include <string_view>
 #include <vector>
 
@@ -22,8 +23,21 @@ std::string attribute(std::string_view element, std::string_view name) {
   return std::string(element.substr(begin, element.find('"', begin) - begin));
 }
 
+// The number that follows blanks and a comma, whatever the locale; `at` is moved behind it.
+std::optional<double> number_at(const char*& at, const char* end) {
+  while (at != end && (*at == ' ' || *at == ',' || *at == '\n')) ++at;
+  double number = 0;
+  const auto [stop, code] = std::from_chars(at, end, number);
+  if (code != std::errc()) return {};
+  at = stop;
+  return number;
+}
+
 // "1.000000e+00" as "1".
-std::string plain_number(const std::string& text) { return fmt::format("{:.6g}", std::strtod(text.c_str(), nullptr)); }
+std::string plain_number(const std::string& text) {
+  const char* at = text.data();
+  return fmt::format("{:.6g}", number_at(at, text.data() + text.size()).value_or(0));
+}
 
 struct Point {
   double x, y;
@@ -33,13 +47,10 @@ using Line = std::vector<Point>;
 
 Line line_of(const std::string& points) {
   Line line;
-  const char* at = points.c_str();
-  for (char* end = nullptr;; at = end) {
-    const double x = std::strtod(at, &end);
-    if (end == at) return line;
-    const double y = std::strtod(end + 1, &end);  // after a comma
-    line.push_back({x, y});
-  }
+  const char* at = points.data();
+  const char* const end = at + points.size();
+  while (const auto x = number_at(at, end)) line.push_back({*x, number_at(at, end).value_or(0)});
+  return line;
 }
 
 double distance(Point p, Point from, Point to) {

@@ -2,6 +2,7 @@
 #include <truecurve/base/numeric.hpp>
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
 #include <cstdlib>
 
@@ -58,8 +59,10 @@ std::string with_uncertainty(double value, double standard_uncertainty) {
     const std::string digits = fmt::format("{:.17e}", x);
     const auto at = digits.find('e');
     const int exponent = std::atoi(digits.c_str() + at + 1) - shift;
-    return fmt::format("{:.{}f}", std::strtod((digits.substr(0, at) + fmt::format("e{}", exponent)).c_str(), nullptr),
-                       places);
+    const std::string text = digits.substr(0, at) + fmt::format("e{}", exponent);
+    double number = 0;
+    std::from_chars(text.data(), text.data() + text.size(), number);  // whatever the locale
+    return fmt::format("{:.{}f}", number, places);
   };
   const std::string u_text = scaled(standard_uncertainty, decimals);
   std::string u_digits;

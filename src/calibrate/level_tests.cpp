@@ -3,12 +3,17 @@
 #include <truecurve/base/random.hpp>
 #include <truecurve/calibrate/levels.hpp>
 
+#include "squares.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <numeric>
 
 namespace truecurve {
 namespace {
+
+using detail::Squares;
+using detail::squares_of;
 
 constexpr int draws = 1999;
 constexpr double straggler = 0.05;
@@ -19,23 +24,6 @@ constexpr double fine = 0.1;
 constexpr double as_good_as_equal = 1e-9;
 
 using Groups = std::vector<std::vector<double>>;
-
-struct Squares {
-  double mean = 0;
-  double squares = 0;  // about the mean
-  double degrees = 0;
-  [[nodiscard]] double variance() const { return degrees > 0 ? squares / degrees : not_a_number; }
-};
-
-Squares squares_of(const std::vector<double>& group) {
-  Squares result{.degrees = static_cast<double>(group.size()) - 1};
-  for (const double y : group) result.mean += y / static_cast<double>(group.size());
-  for (const double y : group) result.squares += (y - result.mean) * (y - result.mean);
-  // Equal readings scatter by nothing, not by the rounding of their mean.
-  const auto [low, high] = std::minmax_element(group.begin(), group.end());
-  if (*low == *high) result.squares = 0;
-  return result;
-}
 
 double median_of(std::vector<double> values) {
   std::sort(values.begin(), values.end());

@@ -3,6 +3,8 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/levels.hpp>
 
+#include "squares.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -85,17 +87,10 @@ std::vector<Level> levels_of(std::span<const Reading> readings, double level) {
   std::vector<Level> levels;
   for (auto& [amount, entry] : by_amount) {
     const auto n = static_cast<double>(entry.readings.size());
-    double sum = 0;
-    for (const Reading& r : entry.readings) sum += r.signal;
-    entry.mean = sum / n;
+    const detail::Squares squares = detail::squares_of(entry.readings);
+    entry.mean = squares.mean;
     if (n > 1) {
-      double squares = 0;
-      for (const Reading& r : entry.readings) squares += (r.signal - entry.mean) * (r.signal - entry.mean);
-      // Equal readings scatter by nothing, not by the rounding of their mean.
-      const auto [low, high] =
-          std::minmax_element(entry.readings.begin(), entry.readings.end(),
-                              [](const Reading& a, const Reading& b) { return a.signal < b.signal; });
-      entry.sd = low->signal == high->signal ? 0 : std::sqrt(squares / (n - 1));
+      entry.sd = squares.sd();
       const double half = student_t_quantile((1 + level) / 2, n - 1) * entry.sd / std::sqrt(n);
       entry.interval = {entry.mean - half, entry.mean + half};
     }

@@ -8,6 +8,7 @@
 #include "../base/dense.hpp"
 #include "../model/model_data.hpp"
 #include "signal_parts.hpp"
+#include "squares.hpp"
 #include "weightings.hpp"
 
 #include <algorithm>
@@ -306,7 +307,7 @@ CoreCalibration with_uncertain_standards(CoreCalibration core, const Readings& r
          "uncertain amounts of the standards need a straight line, stated uncertainties of the signals, and no "
          "subtracted blank",
          "uncertainty of the amounts",
-         fmt::format("state the uncertainty of the signal as well (--u {}=...), or leave that of the amounts away",
+         fmt::format("state the uncertainty of the signal as well (--u {}=...), or omit that of the amounts",
                      readings.signal.name));
   }
   // Readings of one standard share its error: their weighted mean stands for them.
@@ -415,18 +416,10 @@ std::vector<ParameterInterval> calibration_parameters(const CoreCalibration& cor
 BlankSummary summary_of_blanks(const std::vector<Reading>& blanks) {
   BlankSummary blank{.count = blanks.size()};
   if (blanks.empty()) return blank;
-  const auto n = static_cast<double>(blanks.size());
-  double sum = 0;
-  for (const Reading& r : blanks) sum += r.signal;
-  blank.mean = sum / n;
-  if (blanks.size() < 2) return blank;
-  double squares = 0;
-  for (const Reading& r : blanks) squares += (r.signal - blank.mean) * (r.signal - blank.mean);
-  // Equal readings scatter by nothing, not by the rounding of their mean.
-  const auto [low, high] = std::minmax_element(blanks.begin(), blanks.end(),
-                                               [](const Reading& a, const Reading& b) { return a.signal < b.signal; });
-  blank.sd = low->signal == high->signal ? 0 : std::sqrt(squares / (n - 1));
-  blank.mean_uncertainty = blank.sd / std::sqrt(n);
+  const Squares squares = squares_of(blanks);
+  blank.mean = squares.mean;
+  blank.sd = squares.sd();
+  blank.mean_uncertainty = blank.sd / std::sqrt(static_cast<double>(blanks.size()));
   return blank;
 }
 
@@ -464,7 +457,17 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
     for (int round = 0; round < most_rounds; ++round) {
       const VectorXd before = u;
       u = (made.fitted().array() + off).abs().pow(options.scatter.power);
-      if (!(u.minCoeff() > 0)) break;
+      if (!(u.minCoeff() > 0))
+        fail(
+            ErrorCode::not_supported,
+            fmt::format("the gross signal of the curve is zero at amount {}: a scatter that grows from nothing with it "
+                        "gives that standard no limit of weight",
+                        [&] {
+                          Index at = 0;
+                          u.minCoeff(&at);
+                          return used[static_cast<std::size_t>(at)].amount;
+                        }()),
+            "scatter", "choose --spread both or constant, or leave that standard out (--range)");
       made = fit(model, observations_of(readings, used, u), how);
       if (before.size() != 0 && (u - before).cwiseAbs().maxCoeff() <= settled * u.maxCoeff()) break;
     }

@@ -4,6 +4,7 @@
 #include <truecurve/calibrate/quantify.hpp>
 
 #include "signal_parts.hpp"
+#include "squares.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -84,16 +85,12 @@ class LimitsByReadings {
 
 // Do the readings of a sample scatter more than those of the standards at the same signal?
 void compare_scatter(const CalibrationCurve& curve, Quantified& q) {
-  const auto m = static_cast<double>(q.unknown.signals.size());
-  if (m < 2) return;
-  double mean = 0;
-  for (const double signal : q.unknown.signals) mean += signal / m;
-  double squares = 0;
-  for (const double signal : q.unknown.signals) squares += (signal - mean) * (signal - mean);
-  q.sd = std::sqrt(squares / (m - 1));
+  const detail::Squares squares = detail::squares_of(q.unknown.signals);
+  if (!(squares.degrees > 0)) return;
+  q.sd = squares.sd();
   const double expected = curve.scatter.at(q.amount.signal);
   const double degrees = detail::degrees_of(curve.estimate);
-  if (expected > 0 && degrees > 0) q.sd_p = f_upper(std::pow(q.sd / expected, 2), m - 1, degrees);
+  if (expected > 0 && degrees > 0) q.sd_p = f_upper(std::pow(q.sd / expected, 2), squares.degrees, degrees);
 }
 
 std::string rows_text(const std::vector<std::size_t>& rows) {

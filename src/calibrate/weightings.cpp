@@ -23,7 +23,9 @@ constexpr double grid_high = 16;
 constexpr double grid_step = 0.5;
 constexpr double most_negative = -0.7;
 constexpr double negligible = 1e-3;
+// Degrees of freedom below which intervals near amount 0 miss what they claim by more than the page says.
 constexpr double fewest_degrees = 10;
+constexpr double fewest_without_blanks = 16;
 
 [[noreturn]] void fail(const std::string& message, const std::string& remedy) {
   throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = "scatter", .remedy = remedy});
@@ -198,23 +200,22 @@ EstimatedWeights weights_of_function(const LevelWeights& about) {
     fail("the replicates of each level are equal: there is no scatter that could weigh them",
          "record more digits of the signal, or choose --spread constant or proportional");
   const Ratios ratios(about);
-  if (ratios.degrees() < fewest_degrees)
+  const double fewest = std::isnan(about.blank_signal) ? fewest_without_blanks : fewest_degrees;
+  if (ratios.degrees() < fewest)
     fail(fmt::format("{} readings of standards and blanks are too few to tell how the scatter grows from a constant",
                      ratios.readings()),
-         fmt::format("measure {} more replicates or blanks, or choose --spread constant or proportional",
-                     fewest_degrees - ratios.degrees()));
+         fmt::format("measure {} more replicates, or {} blanks and more, or choose --spread constant or proportional",
+                     fewest - ratios.degrees(), std::max(2.0, fewest_degrees - ratios.degrees() + 1)));
   std::vector<Trial> trials;
   for (double log_ratio = grid_low; std::exp(log_ratio) < -most_negative; log_ratio += grid_step)
     trials.push_back(ratios.at(-std::exp(log_ratio)));
-  std::size_t best = trials.size();
-  double best_log = grid_low;
-  for (double log_ratio = grid_low; log_ratio <= grid_high; log_ratio += grid_step) {
+  const std::size_t first = trials.size();
+  for (double log_ratio = grid_low; log_ratio <= grid_high; log_ratio += grid_step)
     trials.push_back(ratios.at(std::exp(log_ratio)));
-    if (trials.back().log_probability > trials[best].log_probability) {
-      best = trials.size() - 1;
-      best_log = log_ratio;
-    }
-  }
+  const auto best =
+      std::max_element(trials.begin() + static_cast<std::ptrdiff_t>(first), trials.end(),
+                       [](const Trial& a, const Trial& b) { return a.log_probability < b.log_probability; });
+  const double best_log = std::log(best->ratio);
   double highest = -infinity;
   for (const Trial& trial : trials) highest = std::max(highest, trial.log_probability);
   Trial mode = most_probable(ratios, best_log);
