@@ -16,7 +16,7 @@ namespace {
 
 using namespace drawing;
 
-constexpr Index curve_points = 361;
+constexpr Index calibration_points = 361;
 constexpr Frame whole_frame{detail::page_left, detail::page_right, detail::page_bottom, detail::panel_top};
 constexpr Frame upper_frame{detail::page_left, detail::page_right, 0.50, detail::panel_top};
 constexpr Frame lower_frame{detail::page_left, detail::page_right, detail::page_bottom, 0.40};
@@ -25,11 +25,11 @@ struct Band {
   std::vector<double> x, value, low, high, prediction_low, prediction_high;
 };
 
-Band band_of(const CalibrationCurve& curve, const Ticks& along) {
+Band band_of(const CalibrationCurve& curve, const Ticks& along, double readings = 1) {
   Band band;
-  const VectorXd x = detail::where_defined(curve.estimate, detail::places_along(along, curve_points));
+  const VectorXd x = detail::where_defined(curve.estimate, detail::places_along(along, calibration_points));
   for (const double place : x) {
-    const SignalBand at = signal_at(curve, place);
+    const SignalBand at = signal_at(curve, place, readings);
     band.x.push_back(place);
     band.value.push_back(at.value);
     band.low.push_back(at.confidence.low);
@@ -129,8 +129,8 @@ void draw_calibration(const Calibration& c, const std::filesystem::path& file, A
   legend.point("readings");
   legend.hollow_point("level means, " + share + " interval");
   legend.line("calibration curve", detail::curve);
-  legend.area(share + " band", detail::confidence);
-  legend.edged_area("of a reading", detail::prediction);
+  legend.area(share + " confidence band", detail::confidence);
+  legend.edged_area("of a new reading", detail::prediction);
   canvas.finish();
 }
 
@@ -154,7 +154,7 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
   up.add(0);
   const double reach = std::max(std::abs(up.low), std::abs(up.high));
   const Ticks r_ticks = ticks_for(-reach, reach, 5);
-  const VectorXd along = VectorXd::LinSpaced(curve_points, across.low, across.high);
+  const VectorXd along = VectorXd::LinSpaced(calibration_points, across.low, across.high);
   std::vector<double> scatter_x;
   std::vector<double> scatter;
   for (const double at : along) {
@@ -196,10 +196,9 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
               axis_title("|residual|", c.readings.signal.unit, s_ticks));
   canvas.text(
       lower_frame.left, lower_frame.top + 0.022,
-      fmt::format(
-          "points: |residual|; open: SD of the level; line: assumed scatter (equal scatter of the levels: "
-          "p = {})",
-          std::isnan(c.equal_scatter.family_p) ? "-" : probability_text(c.equal_scatter.family_p)),
+      fmt::format("points: |residual|; open: SD of the level; line: assumed scatter (equal scatter of the levels: "
+                  "p = {})",
+                  std::isnan(c.equal_scatter.family_p) ? "-" : probability_text(c.equal_scatter.family_p)),
       Horizontal::left, 0.9, detail::faint_ink);
   canvas.finish();
 }
@@ -223,15 +222,14 @@ void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, cons
   if (std::isfinite(low) && low > range.low - (range.high - range.low)) across.add(low);
   if (std::isfinite(high) && high < range.high + (range.high - range.low)) across.add(high);
   const Ticks x_ticks = ticks_for(across.low, across.high, 8);
-  const Band band = band_of(curve, x_ticks);
+  // The amount's interval ends where the signal leaves the band of the mean of as many readings.
   const auto m = static_cast<double>(unknown.unknown.signals.size());
-  const double half = curve.estimate.coverage_factor(curve.level) * curve.scatter.at(a.signal) / std::sqrt(m);
+  const Band band = band_of(curve, x_ticks, m);
   Extent up;
-  for (const auto* values : {&band.value, &band.low, &band.high}) {
+  for (const auto* values : {&band.value, &band.prediction_low, &band.prediction_high}) {
     for (const double v : *values) up.add(v);
   }
-  up.add(a.signal - half);
-  up.add(a.signal + half);
+  up.add(a.signal);
   const Ticks y_ticks = ticks_for(up.low, up.high, 7);
 
   Canvas canvas(file);
@@ -240,18 +238,12 @@ void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, cons
                            amount.unit.empty() ? "" : " " + amount.unit));
   canvas.panel(whole_frame, x_ticks, y_ticks);
   const auto clamped = [](double v, const Ticks& ticks) { return std::clamp(v, ticks.low, ticks.high); };
-  if (std::isfinite(half)) {
-    const std::vector<double> ends = {x_ticks.low, clamped(x, x_ticks)};
-    canvas.area(ends, std::vector<double>(2, clamped(a.signal - half, y_ticks)),
-                std::vector<double>(2, clamped(a.signal + half, y_ticks)), detail::rule);
-  }
   if (std::isfinite(low) && std::isfinite(high)) {
     const std::vector<double> ends = {clamped(low, x_ticks), clamped(high, x_ticks)};
     canvas.area(ends, std::vector<double>(2, y_ticks.low), std::vector<double>(2, clamped(a.signal, y_ticks)),
                 detail::rule);
   }
-  if (is_known(band.low)) canvas.area(band.x, band.low, band.high, detail::confidence);
-  canvas.line(band.x, band.value, detail::curve, detail::curve_width);
+  draw_band(canvas, band);
   canvas.line(std::vector<double>{x_ticks.low, x, x}, std::vector<double>{a.signal, a.signal, y_ticks.low},
               detail::point, detail::curve_width, LineStyle::dashed);
   canvas.points(std::vector<double>{x}, std::vector<double>{a.signal}, 1.6);
@@ -259,10 +251,10 @@ void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, cons
               axis_title(curve.blank != 0 ? signal.name + " less blank" : signal.name, signal.unit, y_ticks));
   Legend legend(canvas);
   legend.line("calibration curve", detail::curve);
-  legend.area(level_text(curve.level) + " band", detail::confidence);
-  legend.area(
-      fmt::format("{} of the mean of {} reading{}, and of the amount", level_text(curve.level), m, m == 1 ? "" : "s"),
-      detail::rule);
+  const std::string share = level_text(curve.level);
+  legend.area(share + " confidence band", detail::confidence);
+  legend.edged_area(m == 1 ? "of a new reading" : fmt::format("of the mean of {} new readings", m), detail::prediction);
+  legend.area(share + " interval of the amount", detail::rule);
   canvas.finish();
 }
 

@@ -19,7 +19,7 @@ using namespace drawing;
 constexpr std::size_t most_curves = std::size(detail::candidates);
 constexpr std::size_t most_panels = 9;
 constexpr std::size_t most_dots = 20;
-constexpr Index curve_points = 721;
+constexpr Index comparison_points = 721;
 constexpr Frame overlay_frame{detail::page_left, 0.735, detail::page_bottom, detail::panel_top};
 constexpr double legend_left = 0.755;
 constexpr double legend_width = 0.185;
@@ -87,7 +87,7 @@ Points held_out_points(const Comparison& comparison) {
 // The curve where it is defined; breaks elsewhere.
 std::vector<Points> pieces_of(const Estimate& estimate, const Ticks& x) {
   std::vector<Points> pieces(1);
-  for (const double at : detail::places_along(x, curve_points)) {
+  for (const double at : detail::places_along(x, comparison_points)) {
     try {
       const double y = band_at(estimate, VectorXd::Constant(1, at), 0.95)[0].value;
       pieces.back().x.push_back(at);

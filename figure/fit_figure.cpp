@@ -18,7 +18,7 @@ namespace {
 
 using namespace drawing;
 
-constexpr Eigen::Index curve_points = 961;  // smooth through some tens of oscillations
+constexpr Eigen::Index fit_points = 961;  // smooth through some tens of oscillations
 constexpr Frame main_frame{detail::page_left, detail::page_right, 0.385, detail::panel_top};
 constexpr Frame residual_frame{detail::page_left, detail::page_right, detail::page_bottom, 0.325};
 
@@ -186,7 +186,7 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
   require_one_predictor(observations);
   (void)fit.estimate().coverage_factor(options.level);
   const Ticks x_ticks = x_ticks_of(observations, options.axes);
-  const VectorXd along = detail::where_defined(fit.estimate(), detail::places_along(x_ticks, curve_points));
+  const VectorXd along = detail::where_defined(fit.estimate(), detail::places_along(x_ticks, fit_points));
   const bool varying =
       observations.has_uncertainties() && fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
   Picture picture{
@@ -208,7 +208,7 @@ void draw_preview(const Preview& preview, const Observations& observations, cons
   require_one_predictor(observations);
   const VectorXd& x = observations.predictor(0);
   const Ticks x_ticks = x_ticks_of(observations, axes);
-  const VectorXd along = detail::where_defined(preview.estimate, detail::places_along(x_ticks, curve_points));
+  const VectorXd along = detail::where_defined(preview.estimate, detail::places_along(x_ticks, fit_points));
   VectorXd residuals(x.size());
   const std::vector<BandPoint> at_rows = band_at(preview.estimate, x, 0.95);
   for (Eigen::Index i = 0; i < x.size(); ++i)

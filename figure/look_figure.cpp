@@ -18,7 +18,7 @@ namespace {
 
 using namespace drawing;
 
-constexpr Frame main_frame{detail::page_left, 0.60, detail::page_bottom, detail::panel_top};
+constexpr Frame scatter_frame{detail::page_left, 0.60, detail::page_bottom, detail::panel_top};
 constexpr std::size_t panels = 3;
 
 // The horizontal axis of a straightening: the part of its model after b.
@@ -76,7 +76,7 @@ void draw_look(const Observations& observations, const std::filesystem::path& fi
   const std::string& x_name = observations.predictors()[0].name;
   const std::string& y_name = observations.response().name;
   canvas.title(fmt::format("{} against {}", y_name, x_name));
-  canvas.panel(main_frame, x_ticks, y_ticks);
+  canvas.panel(scatter_frame, x_ticks, y_ticks);
   if (guide.x.size() > 0) {
     const std::vector<double> gx(guide.x.begin(), guide.x.end());
     const std::vector<double> gy(guide.y.begin(), guide.y.end());
@@ -86,7 +86,7 @@ void draw_look(const Observations& observations, const std::filesystem::path& fi
   canvas.axes(axis_title(x_name, observations.predictors()[0].unit, x_ticks),
               axis_title(y_name, observations.response().unit, y_ticks));
   if (guide.x.size() > 0) {
-    canvas.text(main_frame.left, main_frame.top + 0.025,
+    canvas.text(scatter_frame.left, scatter_frame.top + 0.025,
                 fmt::format("line: smooth guide, each place from {:.0f} % of the points", 100 * guide.span),
                 Horizontal::left, 0.9, detail::faint_ink);
   }

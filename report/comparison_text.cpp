@@ -13,20 +13,22 @@ namespace {
 
 using detail::Align;
 using detail::csv_field;
+using detail::csv_number;
 using detail::Grid;
 using detail::item;
 using detail::level_text;
+using detail::narrow_gap;
 using detail::number_or_dash;
+using detail::p_text;
 using detail::page_width;
 using detail::paragraph;
 using detail::plural;
+using detail::rows_listed;
 using detail::with_unit;
 using detail::wrapped;
 
 // Two tables of the candidates must fit a line of 100 characters; longer names are cut there and whole below.
 constexpr std::size_t name_width = 20;
-constexpr std::size_t narrow_gap = 2;
-constexpr std::size_t rows_listed = 12;
 // Of a long list of candidates only the best are described in full; the record has all.
 constexpr std::size_t candidates_described = 10;
 
@@ -50,8 +52,6 @@ std::string fixed(double value, int decimals) {
 std::string error_text(const ErrorSize& size, bool relative) {
   return number_or_dash(relative ? size.in_uncertainties : size.root_mean_square, 4);
 }
-
-std::string p_text(double p) { return std::isnan(p) ? "-" : probability_text(p); }
 
 // Whether every candidate knows uncertainties of the rows; only then can all be measured in them.
 bool has_uncertainties(const Comparison& comparison) {
@@ -331,7 +331,6 @@ std::string comparison_text(const Comparison& comparison) {
 }
 
 std::string comparison_csv(const Comparison& comparison) {
-  const auto value = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
   std::string text =
       "name,parameters,aicc,delta_aicc,weight,bic,leave_one_out_sd,leave_one_out_in_uncertainties,cross_validation_sd,"
       "residual_sd,reduced_chi_squared,r_squared,adjusted_r_squared,largest_residual,largest_residual_row,added_term_p,"
@@ -339,13 +338,14 @@ std::string comparison_csv(const Comparison& comparison) {
   for (const Candidate& c : comparison.candidates) {
     std::string remarks;
     for (const CandidateRemark& remark : c.remarks) remarks += (remarks.empty() ? "" : "; ") + remark.text;
-    text += fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", csv_field(c.name), c.parameters,
-                        value(c.aicc), value(c.delta_aicc), value(c.weight), value(c.bic),
-                        value(c.leave_one_out.size.root_mean_square), value(c.leave_one_out.size.in_uncertainties),
-                        value(c.cross_validation.root_mean_square), value(c.residual_sd), value(c.reduced_chi_squared),
-                        value(c.r_squared), value(c.adjusted_r_squared), value(c.largest_residual),
-                        c.largest_residual_row == 0 ? "" : fmt::format("{}", c.largest_residual_row), value(c.added_p),
-                        csv_field(c.added_to), csv_field(remarks));
+    text += fmt::format(
+        "{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", csv_field(c.name), c.parameters, csv_number(c.aicc),
+        csv_number(c.delta_aicc), csv_number(c.weight), csv_number(c.bic),
+        csv_number(c.leave_one_out.size.root_mean_square), csv_number(c.leave_one_out.size.in_uncertainties),
+        csv_number(c.cross_validation.root_mean_square), csv_number(c.residual_sd), csv_number(c.reduced_chi_squared),
+        csv_number(c.r_squared), csv_number(c.adjusted_r_squared), csv_number(c.largest_residual),
+        c.largest_residual_row == 0 ? "" : fmt::format("{}", c.largest_residual_row), csv_number(c.added_p),
+        csv_field(c.added_to), csv_field(remarks));
   }
   return text;
 }
@@ -413,17 +413,16 @@ std::string averaged_prediction_text(std::span<const WeightedEstimate> curves, s
 std::string averaged_prediction_csv(std::span<const WeightedEstimate> curves, std::span<const VectorXd> points,
                                     std::span<const AveragedPoint> values) {
   const EstimateParts& parts = curves.front().estimate.parts();
-  const auto value = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
   std::string text;
   for (const Quantity& predictor : parts.predictors) text += csv_field(predictor.name) + ",";
   text += csv_field(parts.response.name) +
           ",standard_uncertainty,between,confidence_low,confidence_high,prediction_low,prediction_high,outside_data\n";
   for (std::size_t i = 0; i < values.size(); ++i) {
-    for (const VectorXd& x : points) text += value(x[static_cast<Eigen::Index>(i)]) + ",";
+    for (const VectorXd& x : points) text += csv_number(x[static_cast<Eigen::Index>(i)]) + ",";
     const BandPoint& p = values[i].whole;
-    text += fmt::format("{},{},{},{},{},{},{},{}\n", value(p.value), value(p.standard_uncertainty),
-                        value(values[i].between), value(p.confidence.low), value(p.confidence.high),
-                        value(p.prediction.low), value(p.prediction.high), value(p.outside));
+    text += fmt::format("{},{},{},{},{},{},{},{}\n", csv_number(p.value), csv_number(p.standard_uncertainty),
+                        csv_number(values[i].between), csv_number(p.confidence.low), csv_number(p.confidence.high),
+                        csv_number(p.prediction.low), csv_number(p.prediction.high), csv_number(p.outside));
   }
   return text;
 }

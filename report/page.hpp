@@ -1,7 +1,9 @@
 // The page that text reports are set on: its width, its paragraphs and items, and numbers within sentences.
 #pragma once
 
+#include <truecurve/base/distributions.hpp>
 #include <truecurve/base/numeric.hpp>
+#include <truecurve/data/observations.hpp>
 #include <truecurve/report/page_width.hpp>
 
 #include "grid.hpp"
@@ -12,6 +14,11 @@
 #include <fmt/format.h>
 
 namespace truecurve::detail {
+
+/// Blanks between the columns of a wide table.
+inline constexpr std::size_t narrow_gap = 2;
+/// Of rows that are alike; the others are counted.
+inline constexpr std::size_t rows_listed = 12;
 
 // Sentences keep a margin that tables may use.
 inline std::size_t page_width() { return PageWidth::columns() - 4; }
@@ -36,6 +43,21 @@ inline std::string level_text(double level) { return fmt::format("{:.6g} %", 100
 /// A share in percent, to two digits: "12 %", "0.35 %".
 inline std::string share_text(double share) { return rounded(100 * share, 2) + " %"; }
 
+/// A number of a CSV file: empty where there is none, inf and -inf where it has no bound.
+inline std::string csv_number(double value) {
+  if (std::isnan(value)) return "";
+  if (std::isinf(value)) return value > 0 ? "inf" : "-inf";
+  return shortest(value);
+}
+
+/// A quantity as the heading of a column: "c (mg/g)".
+inline std::string headed(const std::string& name, const Quantity& q) {
+  return q.unit.empty() ? name : fmt::format("{} ({})", name, q.unit);
+}
+inline std::string headed(const Quantity& q) { return headed(q.name, q); }
+
 inline std::string number_or_dash(double value, int digits) { return std::isnan(value) ? "-" : rounded(value, digits); }
+
+inline std::string p_text(double p) { return std::isnan(p) ? "-" : probability_text(p); }
 
 }  // namespace truecurve::detail

@@ -21,6 +21,7 @@ namespace {
 
 using detail::Align;
 using detail::csv_field;
+using detail::csv_number;
 using detail::degrees_of_freedom_text;
 using detail::Grid;
 using detail::item;
@@ -29,13 +30,13 @@ using detail::number_or_dash;
 using detail::page_width;
 using detail::paragraph;
 using detail::plural;
+using detail::rows_listed;
 using detail::share_text;
 using detail::with_unit;
 using detail::wrapped;
 
 constexpr std::size_t rows_shown = 4;
 // A list of rows longer than this is cut, with a count of the rest.
-constexpr std::size_t rows_listed = 12;
 // Beyond this relative uncertainty weights that follow the curve and the curvature of a transform make intervals
 // approximate: between 92 and 96 % of 95 % ones cover.
 constexpr double coarse_uncertainty = 0.15;
@@ -594,7 +595,6 @@ std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> 
 
 std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> points,
                            std::span<const BandPoint> values, double level) {
-  const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
   std::string text;
   for (const Quantity& predictor : estimate.parts().predictors) text += csv_field(predictor.name) + ",";
   text += csv_field(estimate.parts().response.name) +
@@ -602,13 +602,13 @@ std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> p
           "mean_standard_uncertainty,mean_low,mean_high\n";
   const std::vector<MeanPoint> mean = means(estimate, points, level);
   for (std::size_t i = 0; i < values.size(); ++i) {
-    for (const VectorXd& x : points) text += number(x[static_cast<Eigen::Index>(i)]) + ",";
+    for (const VectorXd& x : points) text += csv_number(x[static_cast<Eigen::Index>(i)]) + ",";
     const BandPoint& p = values[i];
     const MeanPoint& m = mean[i];
-    text += fmt::format("{},{},{},{},{},{},{},{},{},{},{}\n", number(p.value), number(p.standard_uncertainty),
-                        number(p.confidence.low), number(p.confidence.high), number(p.prediction.low),
-                        number(p.prediction.high), number(p.outside), number(m.value), number(m.standard_uncertainty),
-                        number(m.interval.low), number(m.interval.high));
+    text += fmt::format("{},{},{},{},{},{},{},{},{},{},{}\n", csv_number(p.value), csv_number(p.standard_uncertainty),
+                        csv_number(p.confidence.low), csv_number(p.confidence.high), csv_number(p.prediction.low),
+                        csv_number(p.prediction.high), csv_number(p.outside), csv_number(m.value),
+                        csv_number(m.standard_uncertainty), csv_number(m.interval.low), csv_number(m.interval.high));
   }
   return text;
 }
@@ -663,11 +663,11 @@ std::string solution_text(const Estimate& estimate, double response, std::span<c
 }
 
 std::string solution_csv(std::span<const Root> roots) {
-  const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
   std::string text = "value,standard_uncertainty,low,high,outside_data,reached\n";
   for (const Root& r : roots)
-    text += fmt::format("{},{},{},{},{},{}\n", number(r.value), number(r.standard_uncertainty), number(r.interval.low),
-                        number(r.interval.high), number(r.outside), r.is_nearest ? "no" : "yes");
+    text += fmt::format("{},{},{},{},{},{}\n", csv_number(r.value), csv_number(r.standard_uncertainty),
+                        csv_number(r.interval.low), csv_number(r.interval.high), csv_number(r.outside),
+                        r.is_nearest ? "no" : "yes");
   return text;
 }
 
@@ -686,11 +686,11 @@ std::string derivation_text(const Estimate& estimate, const Deductions& deductio
 }
 
 std::string derivation_csv(const Deductions& deductions) {
-  const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
   std::string text = "name,value,standard_uncertainty,low,high,expression\n";
   for (const DerivedQuantity& q : deductions.derived)
-    text += fmt::format("{},{},{},{},{},{}\n", csv_field(q.name), number(q.value), number(q.standard_uncertainty),
-                        number(q.interval.low), number(q.interval.high), csv_field(q.expression));
+    text +=
+        fmt::format("{},{},{},{},{},{}\n", csv_field(q.name), csv_number(q.value), csv_number(q.standard_uncertainty),
+                    csv_number(q.interval.low), csv_number(q.interval.high), csv_field(q.expression));
   return text;
 }
 
@@ -792,12 +792,10 @@ std::string pair_text(const Observations& observations) {
 
 std::string fit_csv(const Fit& fit, double level, const Trust& trust, Intervals intervals) {
   std::string text = "name,value,standard_uncertainty,level,low,high,t,p,unit\n";
-  const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
-  const auto limit = [](double x) { return std::isnan(x) ? std::string() : shortest(x); };
   for (const ParameterInterval& p : shown_intervals(fit, level, trust, intervals)) {
-    text +=
-        fmt::format("{},{},{},{},{},{},{},{},{}\n", csv_field(p.name), number(p.value), number(p.standard_uncertainty),
-                    number(level), limit(p.low), limit(p.high), number(p.t), number(p.p), csv_field(p.unit));
+    text += fmt::format("{},{},{},{},{},{},{},{},{}\n", csv_field(p.name), csv_number(p.value),
+                        csv_number(p.standard_uncertainty), csv_number(level), csv_number(p.low), csv_number(p.high),
+                        csv_number(p.t), csv_number(p.p), csv_field(p.unit));
   }
   return text;
 }
@@ -805,13 +803,12 @@ std::string fit_csv(const Fit& fit, double level, const Trust& trust, Intervals 
 std::string look_csv(const Table& table) {
   std::string text =
       "column,unit,n,missing,texts,mean,sd,minimum,lower_quartile,median,upper_quartile,maximum,beyond_fences\n";
-  const auto number = [](double x) { return std::isfinite(x) ? shortest(x) : std::string(); };
   for (const Column& column : table.columns()) {
     const ColumnSummary s = summary_of(column);
-    text +=
-        fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{}\n", csv_field(column.name), csv_field(column.unit), s.count,
-                    s.missing, s.texts, number(s.mean), number(s.sd), number(s.minimum), number(s.lower_quartile),
-                    number(s.median), number(s.upper_quartile), number(s.maximum), s.beyond_fences.size());
+    text += fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{}\n", csv_field(column.name), csv_field(column.unit),
+                        s.count, s.missing, s.texts, csv_number(s.mean), csv_number(s.sd), csv_number(s.minimum),
+                        csv_number(s.lower_quartile), csv_number(s.median), csv_number(s.upper_quartile),
+                        csv_number(s.maximum), s.beyond_fences.size());
   }
   return text;
 }

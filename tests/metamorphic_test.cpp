@@ -337,7 +337,7 @@ const std::vector<std::vector<std::string>>& whole_commands() {
 Lab with_replicates() {
   Lab lab;
   for (int level = 1; level <= 5; ++level) {
-    for (int i = 0; i < 3; ++i) {
+    for (int i = 0; i < 4; ++i) {
       lab.x.push_back(level);
       lab.y.push_back(80 - 12.0 * level + 0.3 * std::sqrt(level) * std::sin(5.0 * level + 2.3 * i * i));
       lab.u.push_back(0.4);
@@ -350,7 +350,7 @@ TEST(Metamorphic, OrderOfTheRowsDoesNotMatter) {
   const Lab lab = with_replicates();
   std::vector<std::size_t> order(lab.x.size());
   std::iota(order.begin(), order.end(), std::size_t{0});
-  std::stable_sort(order.begin(), order.end(), [](std::size_t a, std::size_t b) { return a * 7 % 15 < b * 7 % 15; });
+  std::stable_sort(order.begin(), order.end(), [](std::size_t a, std::size_t b) { return a * 7 % 20 < b * 7 % 20; });
   Lab mixed = lab;
   for (std::size_t i = 0; i < order.size(); ++i) {
     mixed.x[i] = lab.x[order[i]];

@@ -29,7 +29,7 @@ bool is_sanitized() {
 
 int simulated_sets(int fewer, int more) {
 #ifdef TRUECURVE_SANITIZED
-  return more > fewer ? std::clamp(fewer / 10, 4, 40) : fewer;
+  return more > fewer ? std::clamp(fewer / 20, 2, 20) : fewer;
 #else
   return std::getenv("TRUECURVE_LONG_RUN") != nullptr ? more : fewer;
 #endif

@@ -83,7 +83,7 @@ void update_docs_table(const std::string& mark, const std::string& table);
 /// sanitizers, which watch the code and not the rates.
 int simulated_sets(int fewer, int more);
 
-/// Under the sanitizers, where tests that do nothing but count rates are skipped: others run the same code.
+/// Under the sanitizers, which make everything some twenty times slower.
 bool is_sanitized();
 
 std::string file_text(const std::filesystem::path& file);

@@ -20,7 +20,7 @@ using Eigen::Index;
 
 // Draws: so many at first, and so many in all where they leave open whether a check is significant; none beyond the
 // rows from which the limits for large n hold (their sizes stand in docs/methods.md).
-constexpr int first_draws = 999;
+constexpr int first_simulated = 999;
 constexpr int all_draws = 4999;
 constexpr double open_below = 0.12;  // of a family's smallest p
 constexpr Index most_simulated_rows = 1000;
@@ -113,9 +113,9 @@ double limit_p(CheckKind kind, double statistic, const ResidualDesign& design, c
 }
 
 // Statistics of simulated residuals, one row for each draw and one column for each check.
-class Simulation {
+class CleanFits {
  public:
-  Simulation(const ResidualDesign& design, const std::vector<CheckKind>& kinds) : design_(design), kinds_(kinds) {}
+  CleanFits(const ResidualDesign& design, const std::vector<CheckKind>& kinds) : design_(design), kinds_(kinds) {}
 
   const MatrixXd& extended_to(int draws) {
     const Index before = statistics_.rows();
@@ -299,10 +299,10 @@ void put_into_words(Check& check, std::size_t checks, const ResidualDesign& desi
 
 void judge_by_draws(std::vector<Check>& checks, const std::vector<CheckKind>& kinds, const ResidualDesign& design,
                     const Fit& fit) {
-  Simulation simulation(design, kinds);
+  CleanFits simulation(design, kinds);
   std::vector<Ranks> ranks;
   std::vector<double> family;
-  for (const int draws : {first_draws, all_draws}) {
+  for (const int draws : {first_simulated, all_draws}) {
     const MatrixXd& drawn = simulation.extended_to(draws);
     ranks.clear();
     for (std::size_t k = 0; k < checks.size(); ++k)

@@ -24,10 +24,9 @@ constexpr double first_share = 16;
 constexpr int most_doublings = 34;  // a profile that has not risen within 10^9 widths never will
 constexpr int most_halvings = 30;   // towards the edge of where the model is defined
 constexpr double far_widths = 20;
-constexpr double settled = 1e-7;    // of the width: the limits are not better known than that
-constexpr double most_outside = 2;  // times as much as the level leaves out: the interval is inaccurate
-constexpr double lower = 1e-6;      // a chi-squared so much lower, relatively, is another minimum
-constexpr int directions = 72;      // of a region's contour
+constexpr double settled = 1e-7;  // of the width: the limits are not better known than that
+constexpr double lower = 1e-6;    // a chi-squared so much lower, relatively, is another minimum
+constexpr int directions = 72;    // of a region's contour
 
 // Chi-squared with some parameters held, all others at their best.
 class Profiler {
@@ -205,7 +204,7 @@ ProfileInterval interval_of(Profiler& profiler, const Fit& fit, Index j, double 
   const double outside = tail_beyond(profiler, fit, j, symmetric.low) + tail_beyond(profiler, fit, j, symmetric.high);
   result.symmetric_level = 1 - outside;
   const bool is_open = std::isinf(result.interval.low) || std::isinf(result.interval.high);
-  result.symmetric_is_trusted = !is_open && outside <= most_outside * (1 - level);
+  result.symmetric_is_trusted = !is_open && outside <= most_left_out * (1 - level);
   if (profiler.lowest() < fit.chi_squared() * (1 - lower) - detail::exact_share * fit.total_sum_of_squares())
     result.lower_chi_squared = profiler.lowest();
   return result;

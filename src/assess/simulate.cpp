@@ -54,11 +54,11 @@ void require_sound(const Model& model, std::span<const VectorXd> points, const S
          fmt::format("the model has {} predictors, and points are given for {}", model.predictors().size(),
                      points.size()),
          fmt::format("its predictors are: {}", fmt::join(model.predictors(), ", ")));
-  constexpr double most_rows = 1e8;
-  if (!points.empty() && static_cast<double>(points.front().size()) * options.replicates > most_rows)
+  constexpr double most_points = 1e8;
+  if (!points.empty() && static_cast<double>(points.front().size()) * options.replicates > most_points)
     fail(ErrorCode::bad_argument, "replicates",
          fmt::format("{} points with {} replicates are more than {} rows", points.front().size(), options.replicates,
-                     most_rows),
+                     most_points),
          "ask for fewer");
   for (const VectorXd& values : points) {
     if (values.size() != points.front().size() || values.size() == 0)

@@ -18,7 +18,7 @@ using Eigen::Index;
 
 constexpr std::size_t cheap_rows = 1000;
 constexpr double high_correlation = 0.99;
-constexpr double most_outside = 2;  // times what the level leaves out
+
 // A curve at a place that is correlated with a parameter by less than this may be quoted beside it.
 constexpr double slight_correlation = 0.3;
 
@@ -198,7 +198,7 @@ Trust trust_of(const Fit& fit, double level, Profiles profiles) {
       ProfileInterval& p = trust.profiles[j];
       p.simulated_level = levels[static_cast<Index>(j)];
       if (!is_open(p.interval) && !std::isnan(p.simulated_level))
-        p.symmetric_is_trusted = p.simulated_level >= 1 - most_outside * (1 - level);
+        p.symmetric_is_trusted = p.simulated_level >= 1 - most_left_out * (1 - level);
     }
   }
   double lower = infinity;

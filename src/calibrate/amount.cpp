@@ -18,7 +18,7 @@ namespace {
 
 constexpr double beyond = 0.5;
 // A limit is looked for as far as this many ranges of the standards beyond the amount.
-constexpr double farthest = 1e6;
+constexpr double farthest_in_widths = 1e6;
 
 // Roots within the standards first, then within half their range on either side.
 std::vector<Root> roots_of(const CalibrationCurve& curve, double signal, double uncertainty) {
@@ -47,7 +47,7 @@ class Compatible {
   /// From the amount outwards until the signal is no longer compatible; infinite where it stays so.
   [[nodiscard]] double limit(double amount, double step, double width) const {
     double inside = amount;
-    for (double reach = step; std::abs(reach) <= farthest * width; reach *= 1.5) {
+    for (double reach = step; std::abs(reach) <= farthest_in_widths * width; reach *= 1.5) {
       try {
         if (at(amount + reach) >= 0) {
           inside = amount + reach;

@@ -15,7 +15,7 @@ namespace {
 using detail::Squares;
 using detail::squares_of;
 
-constexpr int draws = 1999;
+constexpr int simulated_tables = 1999;
 constexpr double straggler = 0.05;
 constexpr double outlier = 0.01;
 // Rounding to less than this share of the scatter changes no test by as much as can be seen.
@@ -145,7 +145,7 @@ class Simulation {
     RandomNumbers random(1);
     Groups made = groups;
     std::vector<double> normal;
-    for (int draw = 0; draw < draws; ++draw) {
+    for (int draw = 0; draw < simulated_tables; ++draw) {
       for (std::vector<double>& group : made) {
         normal.resize(group.size());
         random.fill_normal(normal);
@@ -161,7 +161,7 @@ class Simulation {
     }
     for (Simulated& of_level : grubbs_) of_level.sort();
     for (Simulated* s : {&cochran_, &median_distances_, &high_to_low_}) s->sort();
-    for (std::size_t draw = 0; draw < draws; ++draw) {
+    for (std::size_t draw = 0; draw < simulated_tables; ++draw) {
       scatter_.add(-least_of_scatter(cochran_.value(draw), median_distances_.value(draw), high_to_low_.value(draw)));
       double least = 1;
       for (const Simulated& of_level : grubbs_) {

@@ -61,7 +61,7 @@ constexpr double quantitation_factor = 10;  // a relative standard deviation of 
 constexpr double relative_quantitation = 0.1;
 constexpr std::size_t enough_blanks = 10;
 // A limit is looked for up to this many times the highest standard.
-constexpr double farthest = 3;
+constexpr double farthest_in_ranges = 3;
 
 // The calibration curve near zero, seen as rising, under one weighting.
 class Line {
@@ -107,7 +107,7 @@ class Curve {
         blank_(curve.scatter_at_zero),
         blank_degrees_(curve.scatter_at_zero_degrees_of_freedom),
         readings_(readings),
-        high_(farthest * curve.estimate.parts().ranges[0].high) {
+        high_(farthest_in_ranges * curve.estimate.parts().ranges[0].high) {
     for (const Weighting& w : curve.weightings) lines_.emplace_back(w.estimate, w.scatter, w.weight);
     if (lines_.empty()) lines_.push_back(main_);
     const Range range = curve.estimate.parts().ranges[0];

@@ -67,7 +67,7 @@ double uncertainty_at(const Table& table, const Uncertainty& given, const Column
     case Uncertainty::Kind::column: {
       const Column& column = table.column(given.column_name());
       const bool in_percent = column.unit == "%" && of.unit != "%";
-      const auto factor = in_percent ? std::abs(value) / 100 : unit_factor(column.unit, of.unit);
+      const auto factor = in_percent ? std::abs(value) / 100 : unit_factor_of_differences(column.unit, of.unit);
       if (!factor) {
         fail_at(
             table, row, column, ErrorCode::bad_uncertainty,

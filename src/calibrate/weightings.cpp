@@ -26,6 +26,7 @@ constexpr double negligible = 1e-3;
 // Degrees of freedom below which intervals near amount 0 miss what they claim by more than the page says.
 constexpr double fewest_degrees = 10;
 constexpr double fewest_without_blanks = 16;
+constexpr std::size_t blanks_that_tell = 5;
 
 [[noreturn]] void fail(const std::string& message, const std::string& remedy) {
   throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = "scatter", .remedy = remedy});
@@ -200,12 +201,14 @@ EstimatedWeights weights_of_function(const LevelWeights& about) {
     fail("the replicates of each level are equal: there is no scatter that could weigh them",
          "record more digits of the signal, or choose --spread constant or proportional");
   const Ratios ratios(about);
-  const double fewest = std::isnan(about.blank_signal) ? fewest_without_blanks : fewest_degrees;
+  const bool tells_zero = !std::isnan(about.blank_signal) && about.blank.count >= blanks_that_tell;
+  const double fewest = tells_zero ? fewest_degrees : fewest_without_blanks;
   if (ratios.degrees() < fewest)
-    fail(fmt::format("{} readings of standards and blanks are too few to tell how the scatter grows from a constant",
-                     ratios.readings()),
-         fmt::format("measure {} more replicates, or {} blanks and more, or choose --spread constant or proportional",
-                     fewest - ratios.degrees(), std::max(2.0, fewest_degrees - ratios.degrees() + 1)));
+    fail(fmt::format(
+             "{} readings of standards and blanks leave {} degrees of freedom to tell how the scatter grows from "
+             "a constant, and {} are needed ({} with {} blanks or more)",
+             ratios.readings(), ratios.degrees(), fewest, fewest_degrees, blanks_that_tell),
+         "measure more replicates or blanks, or choose --spread constant or proportional");
   std::vector<Trial> trials;
   for (double log_ratio = grid_low; std::exp(log_ratio) < -most_negative; log_ratio += grid_step)
     trials.push_back(ratios.at(-std::exp(log_ratio)));

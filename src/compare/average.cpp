@@ -1,4 +1,5 @@
 // Averages curves by weight.
+#include <truecurve/assess/intervals.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/compare/average.hpp>
@@ -18,7 +19,6 @@ namespace {
 using Eigen::Index;
 
 // The middle share of a normal distribution within one standard deviation of its mean.
-constexpr double one_uncertainty = 0.682689492137086;
 // Weights that were written to a file add up to 1 but for rounding.
 constexpr double rounding = 1e-9;
 
@@ -169,7 +169,7 @@ std::vector<AveragedPoint> averaged_band(std::span<const WeightedEstimate> curve
     const std::vector<Opinion> of_curve =
         opinions_at(curves, points, left, bands, observation_uncertainties, row, Of::curve);
     point.whole.confidence = middle_of(of_curve, level);
-    const Interval one = middle_of(of_curve, one_uncertainty);
+    const Interval one = middle_of(of_curve, level_of_one_uncertainty);
     point.whole.standard_uncertainty = (one.high - one.low) / 2;
     point.whole.prediction =
         middle_of(opinions_at(curves, points, left, bands, observation_uncertainties, row, Of::observation), level);

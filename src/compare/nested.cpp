@@ -21,7 +21,7 @@ using Eigen::Index;
 
 constexpr Index tried_points = 64;
 // Terms that are combinations of others agree to rounding; those that are not differ by far more.
-constexpr double same = 1e-9;
+constexpr double same_within = 1e-9;
 // Renamed parameters are tried in every order up to this many, beyond in the order of their appearance only.
 constexpr std::size_t most_permuted = 4;
 constexpr std::size_t most_held = 2;
@@ -59,7 +59,7 @@ MatrixXd terms_at(const detail::BoundModel& bound, const Columns& points) {
 bool holds_all(const MatrixXd& larger, const MatrixXd& wanted) {
   const MatrixXd left = wanted - larger * detail::least_squares(larger, wanted);
   for (Index j = 0; j < wanted.cols(); ++j) {
-    if (!(left.col(j).norm() <= same * wanted.col(j).norm())) return false;
+    if (!(left.col(j).norm() <= same_within * wanted.col(j).norm())) return false;
   }
   return true;
 }
@@ -114,7 +114,7 @@ bool agree(const detail::BoundModel& one, const detail::BoundModel& other, const
     const double size = a.norm() + b.norm();
     // Curves that overflow or vanish say nothing.
     if (!a.allFinite() && !b.allFinite()) continue;
-    if (!std::isfinite(size) || !((a - b).norm() <= same * size)) return false;
+    if (!std::isfinite(size) || !((a - b).norm() <= same_within * size)) return false;
     compared += size > 0;
   }
   return 2 * compared > trials;

@@ -1,5 +1,6 @@
 // Leave-one-out, cross-validation and held-out rows.
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/intervals.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/compare/prediction_error.hpp>
@@ -25,7 +26,6 @@ constexpr std::size_t checked = 25;
 // A leverage this near 1 leaves a row that nothing else predicts.
 constexpr double full_leverage = 1 - 1e-9;
 // The level of a normal interval of one standard uncertainty: the nearest to the curve, where a transform bends least.
-constexpr double one_uncertainty = 0.682689492137086;
 
 // Values of the left side taken back to the measured response.
 VectorXd on_the_measured_scale(const Fit& fit, const VectorXd& left) {
@@ -174,10 +174,10 @@ std::vector<HeldOutRow> held_out(const Fit& fit, const Observations& rows) {
     }
     try {
       const VectorXd reading = own.size() != 0 ? VectorXd::Constant(1, own[i]) : VectorXd();
-      const BandPoint point = band(fit.estimate(), at, one_uncertainty, reading)[0];
+      const BandPoint point = band(fit.estimate(), at, level_of_one_uncertainty, reading)[0];
       held.predicted = point.value;
       held.standard_uncertainty =
-          (point.prediction.high - point.prediction.low) / 2 / fit.estimate().coverage_factor(one_uncertainty);
+          (point.prediction.high - point.prediction.low) / 2 / fit.estimate().coverage_factor(level_of_one_uncertainty);
       held.error = held.measured - held.predicted;
       held.in_uncertainties = held.error / held.standard_uncertainty;
     } catch (const Error& error) {

@@ -2,6 +2,7 @@
 #include "suggestion.hpp"
 
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/intervals.hpp>
 #include <truecurve/base/error.hpp>
 
 #include "refit.hpp"
@@ -18,7 +19,6 @@ namespace {
 using Eigen::Index;
 
 constexpr double noticeable = 0.05;
-constexpr double one_uncertainty = 0.682689492137086;  // level of a normal interval of one standard uncertainty
 // Where a further measurement is looked for: the range of the data and half of it on either side.
 constexpr int looked_at = 241;
 constexpr double beyond = 0.5;
@@ -55,8 +55,8 @@ Reading reading_at(const Fit& fit, double x) {
   VectorXd own;
   if (varies && rows.has_uncertainties()) own = VectorXd::Constant(1, reading_uncertainties(fit, rows).mean());
   try {
-    const BandPoint point = band_at(fit.estimate(), VectorXd::Constant(1, x), one_uncertainty, own)[0];
-    const double factor = 2 * fit.estimate().coverage_factor(one_uncertainty);
+    const BandPoint point = band_at(fit.estimate(), VectorXd::Constant(1, x), level_of_one_uncertainty, own)[0];
+    const double factor = 2 * fit.estimate().coverage_factor(level_of_one_uncertainty);
     const double whole = (point.prediction.high - point.prediction.low) / factor;
     const double curve = (point.confidence.high - point.confidence.low) / factor;
     return {point.value, curve, std::sqrt(std::max(0.0, whole * whole - curve * curve))};

@@ -154,7 +154,7 @@ Observations::Observations(const Table& table, const Choice& choice) {
   bool in_percent = false;
   if (uncertainty != nullptr) {
     in_percent = uncertainty->unit == "%" && response.unit != "%";
-    const auto factor = unit_factor(uncertainty->unit, response.unit);
+    const auto factor = unit_factor_of_differences(uncertainty->unit, response.unit);
     if (!in_percent && !factor) {
       throw Error({.code = ErrorCode::bad_uncertainty,
                    .message = fmt::format("column '{}' is in {}, and '{}' in {}", uncertainty->name, uncertainty->unit,

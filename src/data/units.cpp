@@ -106,4 +106,12 @@ std::optional<double> unit_factor(const std::string& from, const std::string& to
   return std::pow(10.0, power);
 }
 
+std::optional<double> unit_factor_of_differences(const std::string& from, const std::string& to) {
+  const auto in_kelvin = [](std::string unit) {
+    for (const char* degree : {"°C", "ºC", "℃", "degC", "deg C"}) replace_all(unit, degree, "K");
+    return unit;
+  };
+  return unit_factor(in_kelvin(from), in_kelvin(to));
+}
+
 }  // namespace truecurve

@@ -16,7 +16,6 @@ namespace {
 
 using Eigen::Index;
 
-constexpr double negligible_pivot = 1e-13;  // of a column: it is a combination of those before it
 constexpr std::size_t rows_per_task = 16384;
 
 std::size_t padded(std::size_t rows) { return (rows + 7) / 8 * 8; }

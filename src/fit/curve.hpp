@@ -12,6 +12,9 @@
 
 namespace truecurve::detail {
 
+/// Share of a column's length that is left of it beside those before it, below which it is a combination of them.
+inline constexpr double negligible_pivot = 1e-13;
+
 /// Parameters and factors live on the stack: a small fit takes some tens of them at every step.
 using SmallVector = Eigen::Matrix<double, Eigen::Dynamic, 1, 0, static_cast<int>(most_columns), 1>;
 using SmallMatrix = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, static_cast<int>(most_columns),

@@ -21,7 +21,7 @@ constexpr std::size_t descended = 4;  // of the tried points
 constexpr int evaluations_alone = 40;
 constexpr int evaluations_together = 150;
 constexpr double gain = 1e-6;  // relative: a smaller one is no better place
-constexpr int most_rounds = 6;
+constexpr int most_exchanges = 6;
 
 class Builder {
  public:
@@ -61,7 +61,7 @@ class Builder {
       left.erase(left.begin() + static_cast<std::ptrdiff_t>(chosen));
       take(together(best.theta));
     }
-    for (int round = 0; round < most_rounds && exchanged(); ++round) {
+    for (int round = 0; round < most_exchanges && exchanged(); ++round) {
     }
     return theta_;
   }

@@ -26,7 +26,7 @@ using Eigen::Index;
 
 // Rows handed to one task: large enough to hide its cost, fixed so that the merge order, and with it the result, does
 // not depend on the number of threads.
-constexpr std::size_t rows_per_task = 1 << 16;
+constexpr std::size_t rows_of_design_per_task = 1 << 16;
 // Up to this many rows a second look with exact residuals costs next to nothing.
 constexpr std::size_t always_refined_rows = 4096;
 // Beyond this condition a large problem gets the second look too.
@@ -40,7 +40,7 @@ constexpr double tolerated_magnification = 20;
 // Double-double arithmetic takes about 10 ns an operation: at most a fraction of a second is spent on it.
 constexpr double precise_operations = 2e7;
 // A pivot this small against its column is rounding error of a double-precision factor over many rows ...
-constexpr double negligible_pivot = 1e-12;
+constexpr double negligible_column = 1e-12;
 // ... and this small it is rounding error of the data themselves, whatever the arithmetic.
 constexpr double negligible_precise_pivot = 4e-16;
 
@@ -66,17 +66,17 @@ MatrixXd triangular_factor(const Problem& problem, Scratch& scratch) {
   const std::size_t columns = problem.parameters() + 1;
   const auto size = static_cast<Index>(columns);
   MatrixXd r = MatrixXd::Zero(size, size);
-  if (problem.rows() <= 2 * rows_per_task) {
+  if (problem.rows() <= 2 * rows_of_design_per_task) {
     absorb_rows(problem, 0, problem.rows(), r.data(), scratch);
     return r;
   }
-  const std::size_t tasks = (problem.rows() + rows_per_task - 1) / rows_per_task;
+  const std::size_t tasks = (problem.rows() + rows_of_design_per_task - 1) / rows_of_design_per_task;
   std::vector<MatrixXd> parts(tasks, r);
   tbb::parallel_for(std::size_t{0}, tasks, [&](std::size_t task) {
-    const std::size_t start = task * rows_per_task;
-    Scratch own(problem.bound(), problem.middle(), problem.half_width(), rows_per_task,
+    const std::size_t start = task * rows_of_design_per_task;
+    Scratch own(problem.bound(), problem.middle(), problem.half_width(), rows_of_design_per_task,
                 std::pmr::new_delete_resource());
-    absorb_rows(problem, start, std::min(start + rows_per_task, problem.rows()), parts[task].data(), own);
+    absorb_rows(problem, start, std::min(start + rows_of_design_per_task, problem.rows()), parts[task].data(), own);
   });
   const std::size_t stride = (columns + 7) / 8 * 8;
   const AlignedBlock block = aligned_block(columns * stride);
@@ -602,7 +602,7 @@ LinearSolution solve_linear(const Model& model, const Observations& observations
 
   const auto columns = static_cast<double>(p + 1);
   const bool small = static_cast<double>(problem.rows()) * columns * columns <= precise_operations;
-  if (const std::size_t k = first_dependent(f, problem, small ? 1 / precise_condition : negligible_pivot); k < p) {
+  if (const std::size_t k = first_dependent(f, problem, small ? 1 / precise_condition : negligible_column); k < p) {
     if (!small) fail_dependent(f, problem, k);
     return solve_precisely(problem);
   }

@@ -22,7 +22,6 @@ namespace {
 
 using Eigen::Index;
 
-constexpr double negligible_pivot = 1e-13;  // of a column: it is a combination of those before it
 constexpr std::size_t rows_searched = 300;  // a search needs the shape of the data, not every row
 constexpr double same_minimum = 1e-6;       // relative difference of chi-squared within which two descents have met
 constexpr std::size_t minima_kept = 6;      // the best and those that are reported beside it

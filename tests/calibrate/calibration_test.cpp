@@ -532,6 +532,10 @@ TEST(Readings, ComeInTheUnitsOfTheCalibration) {
   const Readings exact =
       readings_of(table, {.amount = "c", .signals = {"s"}, .amount_uncertainty = Uncertainty::percent(1)});
   EXPECT_EQ(exact.all[0].amount_uncertainty, 0);
+  // A millikelvin is a thousandth of a degree Celsius for an uncertainty.
+  const Table thermometer = Table::from_columns({{"t", "°C", {20, 30}}, {"e", "V", {2, 3}}, {"u(t)", "mK", {8, 8}}});
+  const Readings in_kelvin = readings_of(thermometer, {.amount = "t", .signals = {"e"}, .amount_uncertainty = "u(t)"});
+  EXPECT_DOUBLE_EQ(in_kelvin.all[1].amount_uncertainty, 0.008);
 }
 
 TEST(Quantify, GroupsFlagsAndRecoversControls) {

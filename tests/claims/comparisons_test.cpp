@@ -52,7 +52,6 @@ void judge(const Truth& truth, int n, RandomNumbers& random, Claims& claims) {
 }
 
 TEST(Claims, OfComparisons) {
-  if (test::is_sanitized()) GTEST_SKIP();
   Claims claims;
   const std::vector<Truth> truths = {{"line among degrees 1 to 3",
                                       {"polynomial(1)", "polynomial(2)", "polynomial(3)"},

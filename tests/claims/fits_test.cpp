@@ -278,7 +278,6 @@ std::vector<Design> designs() {
 }
 
 TEST(Claims, OfFits) {
-  if (test::is_sanitized()) GTEST_SKIP();
   Claims claims;
   const std::vector<int> sizes = {4, 8, 30};
   const int sets = test::simulated_sets(50, 1000);

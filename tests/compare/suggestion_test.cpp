@@ -84,7 +84,6 @@ Hits hits_of(const Study& study, double scatter) {
 }
 
 TEST(Suggestion, FindsTheTruthAsOftenAsTheTableSays) {
-  if (test::is_sanitized()) GTEST_SKIP();
   const std::vector<std::string> ladder = {"polynomial(1)", "polynomial(2)", "polynomial(3)", "polynomial(4)",
                                            "polynomial(5)"};
   const std::vector<std::string> curves = {"exponential", "logistic", "power"};

@@ -9,6 +9,7 @@
 
 #include <cmath>
 #include <sstream>
+#include <tuple>
 
 #include <gtest/gtest.h>
 
@@ -149,6 +150,12 @@ TEST(Observations, ReadUncertaintiesInTheirUnits) {
   EXPECT_DOUBLE_EQ(with_unit("%", 0.1).uncertainties()[1], 0.2);
   EXPECT_EQ(test::caught([&] { (void)with_unit("%", 0.1, 60); }).code(), ErrorCode::bad_uncertainty);
   EXPECT_EQ(test::caught([&] { (void)with_unit("kg", 1); }).code(), ErrorCode::bad_uncertainty);
+  // Kelvin and degrees Celsius are the same for a difference, in the unit of either.
+  for (const auto& [of_y, of_u, factor] :
+       {std::tuple{"°C", "K", 1.0}, std::tuple{"K", "°C", 1.0}, std::tuple{"°C", "mK", 1e-3}}) {
+    const Table table = Table::from_columns({{"y", of_y, {2, 4}}, {"x", "", {1, 2}}, {"u(y)", of_u, {0.5, 0.5}}});
+    EXPECT_EQ(Observations(table, {.response = "y", .predictors = {"x"}}).uncertainties()[0], 0.5 * factor) << of_u;
+  }
 }
 
 }  // namespace

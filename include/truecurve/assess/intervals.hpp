@@ -15,6 +15,11 @@
 
 namespace truecurve {
 
+/// An interval that leaves out more than so many times what its level does is not relied on.
+inline constexpr double most_left_out = 2;
+/// Of a normal interval of one standard uncertainty on either side.
+inline constexpr double level_of_one_uncertainty = 0.682689492137086;
+
 /// A parameter with its two-sided coverage interval and the test of the hypothesis that it does nothing: that it is
 /// zero, or of a base with x in its exponent (a*b^x) that it is 1.
 struct ParameterInterval {

@@ -4,6 +4,8 @@
 //     EXPECT_DOUBLE_EQ(*truecurve::unit_factor("cps", "kcps"), 1e-3);
 //     EXPECT_DOUBLE_EQ(*truecurve::unit_factor("mPa s", "Pa s"), 1e-3);
 //     EXPECT_FALSE(truecurve::unit_factor("V", "kcps").has_value());
+//     EXPECT_FALSE(truecurve::unit_factor("K", "°C").has_value());
+//     EXPECT_DOUBLE_EQ(*truecurve::unit_factor_of_differences("mK", "°C"), 1e-3);
 #pragma once
 
 #include <optional>
@@ -16,5 +18,8 @@ namespace truecurve {
 /// s"); none where the units are of other quantities. Prefixes are read of g, mol, L, m, V, A, W, Hz, s, Pa, bar, J, N,
 /// K, C, Bq, eV, counts, cts and cps; any other unit is equal to itself only.
 [[nodiscard]] std::optional<double> unit_factor(const std::string& from, const std::string& to);
+
+/// The same for differences, as uncertainties are: there a degree Celsius is a kelvin.
+[[nodiscard]] std::optional<double> unit_factor_of_differences(const std::string& from, const std::string& to);
 
 }  // namespace truecurve
