@@ -16,9 +16,9 @@ fi
 fuzz_seconds=${FUZZ_SECONDS:-20}
 
 echo "== build"
-cmake --preset dev > /dev/null
-cmake --build --preset dev
-cmake --build --preset dev --target reference
+cmake --preset check > /dev/null
+cmake --build --preset check
+cmake --build --preset check --target reference
 
 echo "== sanitizers: address, undefined behaviour"
 cmake --preset sanitize > /dev/null
@@ -40,4 +40,4 @@ for fuzzer in $fuzzers; do
 done
 
 echo "== tests"
-ctest --preset dev
+ctest --preset check

@@ -18,8 +18,7 @@ namespace {
 
 TEST(DemoData, AreTheCommittedFiles) {
   for (const demo::DemoFile& file : demo::demo_files()) {
-    EXPECT_EQ(file.text, test::file_text(test::source_folder() / "demo" / file.name))
-        << file.name << ": run make_demo_data demo";
+    EXPECT_EQ(file.text, test::file_text(test::demo_file(file.name))) << file.name << ": run make_demo_data demo";
   }
 }
 
@@ -92,7 +91,7 @@ void expect_truth(const Fit& result, const std::string& parameter, double truth)
 }
 
 Fit demo_line(const char* file, const char* x, const char* y) {
-  const Table table = read_csv(test::source_folder() / "demo" / file);
+  const Table table = read_csv(test::demo_file(file));
   return fit(shape_model("line", x, y), Observations(table, {.response = y, .predictors = {x}}));
 }
 
@@ -106,7 +105,7 @@ TEST(DemoData, LeadBackToTheirTruth) {
   const auto demo_fit = [](const char* file, const char* shape, std::vector<std::string> x, const char* y,
                            Route route = Route::direct) {
     return fit(shape_model_of_several(shape, x, y, route),
-               Observations(read_csv(test::source_folder() / "demo" / file), {.response = y, .predictors = x}));
+               Observations(read_csv(test::demo_file(file)), {.response = y, .predictors = x}));
   };
   const auto expect_truths = [](const Fit& result, const std::vector<std::pair<const char*, double>>& truths) {
     for (const auto& [parameter, truth] : truths) expect_truth(result, parameter, truth);

@@ -19,6 +19,8 @@ namespace truecurve::test {
 
 std::filesystem::path source_folder() { return TRUECURVE_SOURCE_FOLDER; }
 
+std::string demo_file(const std::string& name) { return (source_folder() / "demo" / name).string(); }
+
 bool is_sanitized() {
 #ifdef TRUECURVE_SANITIZED
   return true;

@@ -16,6 +16,8 @@ namespace truecurve::test {
 
 /// The root of the source tree.
 std::filesystem::path source_folder();
+/// A file of the demo, by its name.
+std::string demo_file(const std::string& name);
 
 /// Every published case in a folder of tests/reference, by name.
 std::vector<nlohmann::json> reference_cases(const std::string& folder);

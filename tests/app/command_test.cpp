@@ -13,10 +13,9 @@
 namespace truecurve {
 namespace {
 
+using test::demo_file;
 using test::run_command;
 using test::TemporaryFolder;
-
-std::string demo(const std::string& name) { return (test::source_folder() / "demo" / name).string(); }
 
 const std::vector<std::string> fit_line = {"fit", "-", "line", "--x", "x", "--y", "y"};
 const char* const six_points = "x,y\n1,3.3\n2,5.6\n3,7.1\n4,9.3\n5,10.7\n6,12.1\n";
@@ -127,12 +126,12 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
            {with(fit_line, {"--derive", "q = z"}), six_points, 2, "a, b"},
            {with(fit_line, {"--hypothesis", "a"}), six_points, 2, "y = "},
            {{"fit", "-", "ln(y) = a + b*x"}, "x,y\n1,2\n2,0\n3,4\n", 3, "--leave-out invalid"},
-           {{"predict", demo("density.json"), "--at", "w=1"}, "", 2, "w_Sn"},
-           {{"predict", demo("density.json"), "--at", "w_Sn=1..x"}, "", 2, "no number"},
-           {{"predict", demo("density.json")}, "", 2, "--at w_Sn=VALUE"},
-           {{"predict", demo("density.csv"), "--at", "w_Sn=1"}, "", 3, "no JSON"},
-           {{"solve", demo("density.json"), "--for", "f=1"}, "", 2, "--for rho=VALUE"},
-           {{"solve", demo("density.json"), "--for", "rho=8", "--between", "5"}, "", 2, "--between 0..10"},
+           {{"predict", demo_file("density.json"), "--at", "w=1"}, "", 2, "w_Sn"},
+           {{"predict", demo_file("density.json"), "--at", "w_Sn=1..x"}, "", 2, "no number"},
+           {{"predict", demo_file("density.json")}, "", 2, "--at w_Sn=VALUE"},
+           {{"predict", demo_file("density.csv"), "--at", "w_Sn=1"}, "", 3, "no JSON"},
+           {{"solve", demo_file("density.json"), "--for", "f=1"}, "", 2, "--for rho=VALUE"},
+           {{"solve", demo_file("density.json"), "--for", "rho=8", "--between", "5"}, "", 2, "--between 0..10"},
            {fit_line, "x,y\n1,2\n1,3\n1,4\n", 4, "a + b"},
            {fit_line, "x,y\n1,2\n", 4, "2 parameters"},
            {with(fit_line, {"--start", "z=1"}), six_points, 2, "no parameter of"},
@@ -193,7 +192,7 @@ TEST(CompareCommand, PutsCandidatesSideBySide) {
   const test::TemporaryFolder folder;
   const std::string record = folder / "young.json";
   const auto result = run_command({"compare",
-                                   demo("patina.csv"),
+                                   demo_file("patina.csv"),
                                    "exponential",
                                    "exponential; linearized; spread counts",
                                    "logistic; name a rather long name for a curve",
@@ -240,20 +239,21 @@ TEST(CompareCommand, PutsCandidatesSideBySide) {
   EXPECT_EQ(points["averaged"].size(), 6u);
   EXPECT_GT(points["points"][1]["between"].get<double>(), 0);
   EXPECT_EQ(run_command({"solve", record, "--for", "d=5"}).code, 3);
-  const auto csv =
-      run_command({"compare", demo("density.csv"), "--all-shapes", "--x", "w_Sn", "--y", "rho", "--format", "csv"});
+  const auto csv = run_command(
+      {"compare", demo_file("density.csv"), "--all-shapes", "--x", "w_Sn", "--y", "rho", "--format", "csv"});
   ASSERT_EQ(csv.code, 0) << csv.error;
   EXPECT_GT(std::count(csv.out.begin(), csv.out.end(), '\n'), 15);
   EXPECT_EQ(csv.out.find("nan"), std::string::npos);
   // Row 1 has no logarithm: without --all-shapes all candidates lose it, and that is said.
-  const auto common = run_command({"compare", demo("density.csv"), "line", "logarithm", "--x", "w_Sn", "--y", "rho"});
+  const auto common =
+      run_command({"compare", demo_file("density.csv"), "line", "logarithm", "--x", "w_Sn", "--y", "rho"});
   EXPECT_NE(common.out.find("Rows 1, 2 were fitted by no candidate"), std::string::npos) << common.out;
 }
 
 TEST(FitCommand, TestsDerivesAndExplainsTheTransform) {
   const auto result =
-      run_command({"fit", demo("tone.csv"), "product-of-powers", "--route", "linearized", "--x", "t", "--x", "D", "--y",
-                   "f", "--hypothesis", "p1 + p2 = -1", "--derive", "q = p1/p2", "--format", "json"});
+      run_command({"fit", demo_file("tone.csv"), "product-of-powers", "--route", "linearized", "--x", "t", "--x", "D",
+                   "--y", "f", "--hypothesis", "p1 + p2 = -1", "--derive", "q = p1/p2", "--format", "json"});
   ASSERT_EQ(result.code, 0) << result.error;
   const auto record = nlohmann::json::parse(result.out);
   EXPECT_EQ(record["model"]["route"], "linearized");
@@ -276,14 +276,14 @@ TEST(FitCommand, TestsDerivesAndExplainsTheTransform) {
 
 TEST(FitCommand, FindsItsOwnStartsAndSaysSo) {
   const auto direct = run_command(
-      {"fit", demo("viscosity.csv"), "eta = a*exp(b/T)", "--derive", "E = 8.314462618*b", "--format", "json"});
+      {"fit", demo_file("viscosity.csv"), "eta = a*exp(b/T)", "--derive", "E = 8.314462618*b", "--format", "json"});
   ASSERT_EQ(direct.code, 0) << direct.error;
   const auto record = nlohmann::json::parse(direct.out);
   EXPECT_EQ(record["solver"]["method"], "variable projection");
   EXPECT_EQ(record["solver"]["stop"], "relative offset");
   EXPECT_GT(record["solver"]["met_best"].get<int>(), 15);
   // The linearized route with propagated weights gives nearly the same energy.
-  const auto straight = nlohmann::json::parse(run_command({"fit", demo("viscosity.csv"), "arrhenius", "--route",
+  const auto straight = nlohmann::json::parse(run_command({"fit", demo_file("viscosity.csv"), "arrhenius", "--route",
                                                            "linearized", "--x", "T", "--y", "eta", "--format", "json"})
                                                   .out);
   const auto energy = [](const nlohmann::json& r, const char* name) {
@@ -294,34 +294,36 @@ TEST(FitCommand, FindsItsOwnStartsAndSaysSo) {
   };
   EXPECT_NEAR(energy(record, "E") / energy(straight, "E_a"), 1, 0.005);
   const auto text =
-      run_command({"fit", demo("viscosity.csv"), "eta = a*exp(b/T)", "--start", "b=2000", "--start", "a=1"});
+      run_command({"fit", demo_file("viscosity.csv"), "eta = a*exp(b/T)", "--start", "b=2000", "--start", "a=1"});
   EXPECT_NE(text.out.find("variable projection"), std::string::npos);
-  EXPECT_EQ(run_command({"fit", demo("viscosity.csv"), "eta = a*exp(b/T)", "--start", "q=1"}).code, 2);
+  EXPECT_EQ(run_command({"fit", demo_file("viscosity.csv"), "eta = a*exp(b/T)", "--start", "q=1"}).code, 2);
 }
 
 TEST(PredictAndSolve, ReadARecord) {
   const auto predicted =
-      run_command({"predict", demo("density.json"), "--at", "w_Sn=0..20 step 5", "--format", "json"});
+      run_command({"predict", demo_file("density.json"), "--at", "w_Sn=0..20 step 5", "--format", "json"});
   ASSERT_EQ(predicted.code, 0) << predicted.error;
   const auto record = nlohmann::json::parse(predicted.out);
   ASSERT_EQ(record["points"].size(), 5u);
   EXPECT_EQ(record["points"][1]["at"]["w_Sn"], 5.0);
   EXPECT_LT(record["points"][0]["prediction"]["low"], record["points"][0]["confidence"]["low"]);
-  EXPECT_NE(run_command({"predict", demo("density.json"), "--at", "w_Sn=30"}).out.find("outside the data by 25 %"),
+  EXPECT_NE(run_command({"predict", demo_file("density.json"), "--at", "w_Sn=30"}).out.find("outside the data by 25 %"),
             std::string::npos);
   const TemporaryFolder folder;
   std::ofstream(folder / "at.csv") << "w_Sn\n3\n7\n";
-  EXPECT_NE(run_command({"predict", demo("density.json"), "--at-file", (folder / "at.csv").string(), "--format", "csv"})
-                .out.find("\n7,8.8"),
-            std::string::npos);
-  const auto solved = run_command({"solve", demo("density.json"), "--for", "rho=8.8", "--format", "json"});
+  EXPECT_NE(
+      run_command({"predict", demo_file("density.json"), "--at-file", (folder / "at.csv").string(), "--format", "csv"})
+          .out.find("\n7,8.8"),
+      std::string::npos);
+  const auto solved = run_command({"solve", demo_file("density.json"), "--for", "rho=8.8", "--format", "json"});
   EXPECT_NEAR(nlohmann::json::parse(solved.out)["roots"][0]["value"].get<double>(), 7.5, 0.2);
-  EXPECT_NE(run_command({"solve", demo("density.json"), "--for", "rho=5"}).out.find("not reached"), std::string::npos);
+  EXPECT_NE(run_command({"solve", demo_file("density.json"), "--for", "rho=5"}).out.find("not reached"),
+            std::string::npos);
   // The slope at 20 % from b1 + 40 b2, by the law of propagation with the record's own covariance.
-  const auto derived = run_command({"derive", demo("density.json"), "slope = b1 + 40*b2", "--hypothesis", "b2 = 0",
+  const auto derived = run_command({"derive", demo_file("density.json"), "slope = b1 + 40*b2", "--hypothesis", "b2 = 0",
                                     "--output", folder / "slope.json"});
   ASSERT_EQ(derived.code, 0) << derived.error;
-  const auto fit = nlohmann::json::parse(test::file_text(demo("density.json")));
+  const auto fit = nlohmann::json::parse(test::file_text(demo_file("density.json")));
   const auto slope = nlohmann::json::parse(test::file_text(folder / "slope.json"))["derived"][0];
   const auto c = [&fit](int i, int j) { return fit["covariance"][i][j].get<double>(); };
   EXPECT_NEAR(slope["value"].get<double>(),
@@ -329,15 +331,15 @@ TEST(PredictAndSolve, ReadARecord) {
   EXPECT_NEAR(slope["standard_uncertainty"].get<double>() / std::sqrt(c(1, 1) + 80 * c(1, 2) + 1600 * c(2, 2)), 1,
               1e-6);
   EXPECT_NE(derived.out.find("b2 = 0: the sides differ by 0.000206(18)"), std::string::npos);
-  EXPECT_EQ(run_command({"derive", demo("density.json")}).code, 2);
-  EXPECT_NE(run_command({"derive", demo("density.json"), "b3 + 1"}).error.find("b0, b1, b2"), std::string::npos);
+  EXPECT_EQ(run_command({"derive", demo_file("density.json")}).code, 2);
+  EXPECT_NE(run_command({"derive", demo_file("density.json"), "b3 + 1"}).error.find("b0, b1, b2"), std::string::npos);
 }
 
 TEST(CalibrateCommand, GoesFromStandardsToUnknowns) {
   const TemporaryFolder folder;
   const std::string record = folder / "lead.json";
   const auto made = run_command({"calibrate",
-                                 demo("lead_calibration.csv"),
+                                 demo_file("lead_calibration.csv"),
                                  "--x",
                                  "c_Pb",
                                  "--y",
@@ -363,7 +365,7 @@ TEST(CalibrateCommand, GoesFromStandardsToUnknowns) {
                                "critical value and power", "the cautious choice", "Mandel", "Brown-Forsythe"})
     EXPECT_NE(made.out.find(expected), std::string::npos) << expected << made.out;
   const auto read =
-      run_command({"quantify", record, demo("lead_unknowns.csv"), "--day", "monday", "--format", "json",
+      run_command({"quantify", record, demo_file("lead_unknowns.csv"), "--day", "monday", "--format", "json",
                    "--dilution-uncertainty", "1", "--figure", folder / "q.svg", "--figure-sample", "gate"});
   ASSERT_EQ(read.code, 0) << read.error;
   const auto quantities = nlohmann::json::parse(read.out);
@@ -377,7 +379,7 @@ TEST(CalibrateCommand, GoesFromStandardsToUnknowns) {
     EXPECT_NE(svg.find("</svg>"), std::string::npos);
     EXPECT_EQ(svg.find("nan"), std::string::npos);
   }
-  EXPECT_NE(run_command({"quantify", record, demo("lead_unknowns.csv")}).out.find("Controls"), std::string::npos);
+  EXPECT_NE(run_command({"quantify", record, demo_file("lead_unknowns.csv")}).out.find("Controls"), std::string::npos);
   // Wide tables, blanks in a file of their own, headers that are no names.
   std::ofstream(folder / "blanks.csv") << "s1,s2\n1.9,2.1\n2.0,1.8\n";
   const char* const wide = "Amount added,s1,s2\n1,8,8.2\n2,14.1,14.4\n4,26,26.3\n";
@@ -424,7 +426,7 @@ TEST(CalibrateCommand, AnswersMistakes) {
            {{"quantify", record, "-", "--day", "tuesday"}, "y\n5\n", 3, "'monday'"},
            {{"quantify", record, "-"}, "z\n5\n", 3, "no column 'y'"},
            {{"quantify", record, "-"}, "kind,y\nblank,5\n", 2, "no sample or control"},
-           {{"quantify", demo("density.json"), "-"}, "y\n5\n", 3, "truecurve.calibration/1"},
+           {{"quantify", demo_file("density.json"), "-"}, "y\n5\n", 3, "truecurve.calibration/1"},
            {{"quantify", record, "-", "--figure", folder / "q.svg", "--figure-sample", "B"},
             "sample,y\nA,5\n",
             2,
@@ -472,7 +474,7 @@ TEST(Record, RefusesWhatIsDamaged) {
 }
 
 TEST(LookCommand, ShowsWhatIsInTheFile) {
-  const auto result = run_command({"look", demo("lead_standards.csv")});
+  const auto result = run_command({"look", demo_file("lead_standards.csv")});
   EXPECT_EQ(result.code, 0);
   for (const char* expected :
        {"32 rows of 3 columns", "semicolon-separated, decimal comma", "I (kcps)", "'standard' is a text column"})
@@ -501,7 +503,7 @@ TEST(Command, ExplainsItself) {
     const TemporaryFolder folder;
     // Quotation marks hold the blanks of one argument.
     for (std::string word; line >> std::quoted(word);) {
-      if (word.starts_with("demo/")) word = demo(word.substr(5));
+      if (word.starts_with("demo/")) word = demo_file(word.substr(5));
       if (word.ends_with(".png") || word == "bells") word = folder / word;
       words.push_back(word);
     }
@@ -515,7 +517,7 @@ TEST(Command, ExplainsItself) {
 // A curve from preview to its figures: what was given, held, limited and searched comes back in the record.
 TEST(Command, TakesACurveFromItsStartsToItsProfiles) {
   const test::TemporaryFolder folder;
-  const std::vector<std::string> curve = {demo("pour_cooling.csv"), "T = T_s + (T_0 - T_s)*exp(-t/tau)"};
+  const std::vector<std::string> curve = {demo_file("pour_cooling.csv"), "T = T_s + (T_0 - T_s)*exp(-t/tau)"};
   auto preview = with({"preview"}, curve);
   const auto looked = nlohmann::json::parse(
       run_command(with(preview, {"--start", "tau=20", "--format", "json", "--figure", (folder / "p.svg").string()}))

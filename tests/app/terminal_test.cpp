@@ -14,10 +14,9 @@
 namespace truecurve {
 namespace {
 
+using test::demo_file;
 using test::run_command;
 using Words = std::vector<std::string>;
-
-std::string demo(const std::string& name) { return (test::source_folder() / "demo" / name).string(); }
 
 std::string on_terminal(const Words& arguments, const app::Terminal& terminal) {
   std::istringstream in;
@@ -49,11 +48,11 @@ std::size_t widest_line(const std::string& text) {
 
 const std::vector<Words>& pages() {
   static const std::vector<Words> all = {
-      {"fit", demo("thermometers.csv"), "line", "--x", "t_ref", "--y", "t_test"},
-      {"quantify", demo("lead_calibration.json"), demo("lead_unknowns.csv")},
-      {"compare", demo("density.csv"), "polynomial(1..4)", "--x", "w_Sn", "--y", "rho"},
-      {"calibrate", demo("lead_calibration.csv"), "--x", "c_Pb", "--y", "I"},
-      {"predict", demo("density.json"), "--at", "w_Sn=5,10"},
+      {"fit", demo_file("thermometers.csv"), "line", "--x", "t_ref", "--y", "t_test"},
+      {"quantify", demo_file("lead_calibration.json"), demo_file("lead_unknowns.csv")},
+      {"compare", demo_file("density.csv"), "polynomial(1..4)", "--x", "w_Sn", "--y", "rho"},
+      {"calibrate", demo_file("lead_calibration.csv"), "--x", "c_Pb", "--y", "I"},
+      {"predict", demo_file("density.json"), "--at", "w_Sn=5,10"},
       {"help", "uncertainty"},
       {"fit", "--help"}};
   return all;
@@ -132,8 +131,8 @@ TEST(Completion, KnowsCommandsOptionsValuesShapesAndColumns) {
                                                       {{"fit", "--uncertainty", ""}, {"stated", "scatter"}},
                                                       {{"fit", "--uncertainty", "=", "st"}, {"stated"}},
                                                       {{"fit", "--uncertainty", "="}, {"stated", "scatter"}},
-                                                      {{"fit", demo("tone.csv"), "--x", ""}, {"t", "D", "f"}},
-                                                      {{"fit", demo("tone.csv"), "poly"}, {"polynomial(2)"}},
+                                                      {{"fit", demo_file("tone.csv"), "--x", ""}, {"t", "D", "f"}},
+                                                      {{"fit", demo_file("tone.csv"), "poly"}, {"polynomial(2)"}},
                                                       {{"fit", "--x", "t", "a.csv", "lorentz"}, {"lorentzian-peak"}},
                                                       {{"compare", "a.csv", "line", "gom"}, {"gompertz"}},
                                                       {{"help", "unc"}, {"uncertainty"}},

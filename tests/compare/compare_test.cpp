@@ -18,7 +18,7 @@ namespace {
 using Eigen::Index;
 
 Observations demo_rows(const char* file, const char* x, const char* y) {
-  return Observations(read_csv(test::source_folder() / "demo" / file),
+  return Observations(read_csv(test::demo_file(file)),
                       {.response = y, .predictors = {x}, .response_uncertainty = Uncertainty::none()});
 }
 
