@@ -6,6 +6,7 @@
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/assess/straighten.hpp>
 #include <truecurve/assess/variance.hpp>
+#include <truecurve/data/resolution.hpp>
 #include <truecurve/data/summary.hpp>
 #include <truecurve/report/text.hpp>
 
@@ -266,6 +267,21 @@ std::vector<ParameterInterval> shown_intervals(const Fit& fit, double level, con
   return shown;
 }
 
+// What lack of fit is judged by where the replicates hardly differ.
+std::string replicates_note(const Fit& fit) {
+  const auto split = lack_of_fit(fit);
+  if (!split) return "";
+  if (std::isnan(split->lack_of_fit.f)) {
+    return paragraph("The replicates agree exactly: there is no scatter by which lack of fit could be judged.");
+  }
+  if (split->pure_error.mean_square < fit.rounding_mean_square()) {
+    return paragraph(fmt::format(
+        "The replicates agree better than readings in steps of {} can: lack of fit is judged by the rounding.",
+        shortest(resolution_of(fit.observations().responses()))));
+  }
+  return "";
+}
+
 std::string variance_grid(const Fit& fit) {
   const VarianceTable table = variance_table(fit);
   Grid grid({{"source", Align::left},
@@ -290,7 +306,7 @@ std::string variance_grid(const Fit& fit) {
     add(split->pure_error, "  pure error");
   }
   add(table.total, "total");
-  return grid.text();
+  return grid.text() + replicates_note(fit);
 }
 
 std::string checks_text(const std::vector<Check>& checks) {
@@ -458,7 +474,7 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
                          "scatter: every standard uncertainty is multiplied by the Birge ratio {}.",
                          rounded(q.birge_ratio, 3)));
   }
-  if (q.degrees_of_freedom > 0 && q.degrees_of_freedom < 3) {
+  if (q.degrees_of_freedom > 0 && q.degrees_of_freedom < 3 && !is_exact(fit)) {
     careful +=
         item(fmt::format("With {} the scatter itself is poorly known.", degrees_of_freedom_text(q.degrees_of_freedom)));
   }
@@ -751,7 +767,7 @@ std::string look_text(const Table& table) {
                              "quartiles).",
                              column.name, s.beyond_fences.size() == 1 ? "" : "s", row_list(s.beyond_fences)));
       }
-      if (s.count > 1 && s.sd == 0) remarks += item(fmt::format("'{}' is the same in every row.", column.name));
+      if (s.count > 1 && s.minimum == s.maximum) remarks += item(fmt::format("'{}' is the same in every row.", column.name));
     }
     if (s.missing > 0) {
       std::vector<std::size_t> at;

@@ -22,8 +22,9 @@ void require_points(const EstimateParts& parts, std::span<const VectorXd> points
       (uncertainties.size() != 0 && uncertainties.size() != points[0].size())) {
     throw Error(
         {.code = ErrorCode::bad_argument,
-         .message = fmt::format("the model has {} predictors, and {} columns of points are given or differ in length",
-                                parts.predictors.size(), points.size()),
+         .message = fmt::format("the model has {} predictor{}, and {} column{} of points are given or differ in length",
+                                parts.predictors.size(), parts.predictors.size() == 1 ? "" : "s", points.size(),
+                                points.size() == 1 ? "" : "s"),
          .subject = "points",
          .remedy = "give one value of every predictor for every point"});
   }

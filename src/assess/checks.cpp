@@ -72,12 +72,14 @@ double anderson_darling_p(double statistic, double n) {
 
 // Bonferroni's bound on the largest of n studentized residuals, from the largest standardized one; Cook and Weisberg
 // (1982), 2.2.2.
-double outlier_bound(double standardized, const Fit& fit) {
+double outlier_bound(double standardized, const ResidualDesign& design, const Fit& fit) {
   const double dof = fit.degrees_of_freedom();
   const auto n = static_cast<double>(fit.size());
   if (is_stated(fit)) return std::min(1.0, n * student_t_two_sided(standardized, infinity));
   if (dof < 2) return 1;
-  const double rest = dof - standardized * standardized;
+  // The scatter of the others, at least that of their rounding, in the scale of all.
+  const double rest =
+      std::max(dof - standardized * standardized, (dof - 1) * design.rounding() * dof / fit.chi_squared());
   if (!(rest > 0)) return 0;
   return std::min(1.0, n * student_t_two_sided(standardized * std::sqrt((dof - 1) / rest), dof - 1));
 }
@@ -107,7 +109,7 @@ double limit_p(CheckKind kind, double statistic, const ResidualDesign& design, c
     case CheckKind::runs: return runs_p(design.signs(design.residuals()));
     case CheckKind::serial_correlation: return student_t_two_sided(statistic * std::sqrt(n), infinity);
     case CheckKind::normality: return anderson_darling_p(statistic, n);
-    case CheckKind::outlier: return outlier_bound(statistic, fit);
+    case CheckKind::outlier: return outlier_bound(statistic, design, fit);
     default: return known_p(kind, statistic, design, fit);
   }
 }
@@ -315,7 +317,8 @@ void judge_by_draws(std::vector<Check>& checks, const std::vector<CheckKind>& ki
     check.family_p = family[k];
     if (std::isnan(check.p)) check.p = ranks[k].observed;
     // Beyond what the draws can resolve, the bound says more.
-    if (check.kind == CheckKind::outlier) check.p = std::min(check.p, outlier_bound(check.statistic, fit));
+    if (check.kind == CheckKind::outlier && !design.is_rounded())
+      check.p = std::min(check.p, outlier_bound(check.statistic, design, fit));
   }
 }
 
@@ -338,7 +341,8 @@ std::vector<Check> made(const Fit& fit, const ResidualDesign& design, const std:
     Check check{.kind = kinds[k], .statistic = statistics[static_cast<Index>(k)]};
     if (check.kind == CheckKind::outlier)
       check.row = fit.observations().source_rows()[static_cast<std::size_t>(design.farthest(residuals))];
-    check.p = known_p(check.kind, check.statistic, design, fit);
+    const bool is_simulated = design.is_rounded() && design.rows() <= most_simulated_rows;
+    check.p = is_simulated ? not_a_number : known_p(check.kind, check.statistic, design, fit);
     checks.push_back(std::move(check));
   }
   if (design.rows() > most_simulated_rows) {

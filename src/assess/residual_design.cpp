@@ -1,7 +1,9 @@
 // The projection and the statistics.
 #include "residual_design.hpp"
 
+#include <truecurve/assess/variance.hpp>
 #include <truecurve/base/distributions.hpp>
+#include <truecurve/data/resolution.hpp>
 
 #include "../fit/column_evaluator.hpp"
 
@@ -114,8 +116,11 @@ ResidualDesign::ResidualDesign(const Fit& fit)
   if (drift_.size() != 0) possible_.push_back(CheckKind::drift);
   if ((over_root_.array() > 0).count() >= fewest_for_normality) possible_.push_back(CheckKind::normality);
   if (stated_ || degrees_ >= 2) possible_.push_back(CheckKind::outlier);
+  find_rounding(fit);
   find_replicates(fit);
-  if (lack_degrees_ > 0) possible_.push_back(CheckKind::lack_of_fit);
+  // Not where the replicates agree exactly and are no scale.
+  const auto split = truecurve::lack_of_fit(fit);
+  if (lack_degrees_ > 0 && split && !std::isnan(split->lack_of_fit.f)) possible_.push_back(CheckKind::lack_of_fit);
   if (stated_) possible_.push_back(CheckKind::chi_squared);
 }
 
@@ -193,6 +198,28 @@ void ResidualDesign::find_replicates(const Fit& fit) {
   lack_degrees_ = pure_degrees_ > 0 ? degrees_ - pure_degrees_ : 0;
 }
 
+void ResidualDesign::find_rounding(const Fit& fit) {
+  constexpr double notable = 0.01;  // of the mean square of the residuals
+  constexpr double least = 0.1;     // of a step: scatter that makes some readings fall into the next one
+  rounding_ = fit.rounding_mean_square();
+  const double mean_square = residuals_.squaredNorm() / degrees_;
+  if (stated_ || fit.model().is_transformed() || !(rounding_ > notable * mean_square)) return;
+  step_ = resolution_of(fit.observations().responses());
+  sigma_ = std::sqrt(std::max(mean_square - rounding_, 12 * least * least * rounding_));
+  curve_ = fit.fitted();
+}
+
+VectorXd ResidualDesign::simulated(const VectorXd& errors) const {
+  if (!(step_ > 0)) return errors - basis_ * (basis_.transpose() * errors);
+  VectorXd rounded(errors.size());
+  for (Index i = 0; i < errors.size(); ++i) {
+    const double root = std::sqrt(weights_[i]);
+    const double reading = step_ * std::round((curve_[i] + sigma_ * errors[i] / root) / step_);
+    rounded[i] = (reading - curve_[i]) * root;
+  }
+  return rounded - basis_ * (basis_.transpose() * rounded);
+}
+
 VectorXd ResidualDesign::standardized(const VectorXd& residuals) const {
   const double scale = stated_ ? 1 : std::sqrt(degrees_) / residuals.norm();
   return scale * residuals.cwiseProduct(over_root_);
@@ -261,7 +288,8 @@ double ResidualDesign::normality(const VectorXd& standardized) const {
   return -n - sum / n;
 }
 
-double ResidualDesign::lack_of_fit(const VectorXd& residuals) const {
+// The sum of squares within replicates.
+double ResidualDesign::pure_error(const VectorXd& residuals) const {
   double pure = 0;
   for (const std::vector<Index>& rows : replicates_) {
     // Residuals carry the roots of their weights, and the mean is weighted.
@@ -274,8 +302,16 @@ double ResidualDesign::lack_of_fit(const VectorXd& residuals) const {
     mean /= weights;
     for (const Index i : rows) pure += std::pow(residuals[i] - std::sqrt(weights_[i]) * mean, 2);
   }
+  return pure;
+}
+
+double ResidualDesign::lack_of_fit(const VectorXd& residuals) const {
+  const double pure = pure_error(residuals);
   const double lack = std::max(0.0, residuals.squaredNorm() - pure);
-  return lack / lack_degrees_ / (pure / pure_degrees_);
+  const double within = pure / pure_degrees_;
+  // Replicates that fall into the same step share its rounding, which their mean does not lessen.
+  const double shared = rounding_ * static_cast<double>(rows()) / static_cast<double>(replicates_.size());
+  return lack / lack_degrees_ / (within < rounding_ ? shared : within);
 }
 
 VectorXd ResidualDesign::statistics(const std::vector<CheckKind>& kinds, const VectorXd& residuals) const {

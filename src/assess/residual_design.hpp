@@ -20,10 +20,13 @@ class ResidualDesign {
   /// What the model leaves of a weighted column: c - Q Qᵀ c.
   [[nodiscard]] VectorXd beyond_the_model(VectorXd column) const;
 
-  /// The residuals that these errors leave: (1 - QQᵀ) e.
-  [[nodiscard]] VectorXd simulated(const VectorXd& errors) const {
-    return errors - basis_ * (basis_.transpose() * errors);
-  }
+  /// The residuals that these errors leave: (1 - QQᵀ) e. Where the readings were rounded as coarsely as they scatter,
+  /// those of the curve with these errors (of unit variance), rounded likewise.
+  [[nodiscard]] VectorXd simulated(const VectorXd& errors) const;
+  /// Mean square of what rounding adds to a residual; 0 where no step is seen.
+  [[nodiscard]] double rounding() const { return rounding_; }
+  /// Whether rounding is so large a part of the scatter that no check has the distribution of normal errors.
+  [[nodiscard]] bool is_rounded() const { return step_ > 0; }
 
   /// The checks that these rows allow.
   [[nodiscard]] const std::vector<CheckKind>& possible() const { return possible_; }
@@ -49,6 +52,8 @@ class ResidualDesign {
   [[nodiscard]] double lack_of_fit(const VectorXd& residuals) const;
   [[nodiscard]] double added_term(const VectorXd& column, const VectorXd& residuals) const;
   [[nodiscard]] VectorXd along(const VectorXd& residuals) const;
+  [[nodiscard]] double pure_error(const VectorXd& residuals) const;
+  void find_rounding(const Fit& fit);
   void find_neighbours(const Fit& fit);
   void find_replicates(const Fit& fit);
   void find_added_columns(const Fit& fit);
@@ -63,7 +68,11 @@ class ResidualDesign {
   VectorXd drift_;      // the same of the order of measurement
   std::vector<std::vector<Eigen::Index>> places_;      // rows of equal first predictor, ascending
   std::vector<std::vector<Eigen::Index>> replicates_;  // rows of equal predictors
-  VectorXd weights_;  // squares of the roots of the weights, for the means of replicates
+  VectorXd weights_;     // squares of the roots of the weights, for the means of replicates
+  double rounding_ = 0;  // mean square of what rounding adds to a residual
+  double step_ = 0;      // to which simulated readings are rounded, 0 where that would change nothing
+  double sigma_ = 1;     // of what scatters before it is rounded
+  VectorXd curve_;       // at each row, where readings are rounded
   double pure_degrees_ = 0;
   double lack_degrees_ = 0;
   std::vector<CheckKind> possible_;

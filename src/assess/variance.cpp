@@ -87,7 +87,17 @@ std::optional<LackOfFit> lack_of_fit(const Fit& fit) {
   for (const auto& [key, group] : groups) pure += group.squares;
   LackOfFit result{line("lack of fit", std::max(0.0, fit.chi_squared() - pure), levels - p),
                    line("pure error", pure, n - levels)};
-  test_against(result.lack_of_fit, result.pure_error);
+  // Replicates that agree better than their rounding allows are no scale.
+  constexpr double roundings = 8 * std::numeric_limits<double>::epsilon();
+  double squares = 0;
+  for (Index i = 0; i < left.responses().size(); ++i)
+    squares += std::pow(left.responses()[i] / (left.has_uncertainties() ? left.uncertainties()[i] : 1), 2);
+  VarianceLine scale = result.pure_error;
+  if (!(pure > roundings * roundings * squares)) scale.mean_square = 0;
+  // Replicates that fall into the same step share its rounding, which their mean does not lessen.
+  const double rounding = fit.rounding_mean_square();
+  if (scale.mean_square < rounding) scale.mean_square = rounding * n / levels;
+  test_against(result.lack_of_fit, scale);
   return result;
 }
 

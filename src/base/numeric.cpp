@@ -64,6 +64,9 @@ std::string with_uncertainty(double value, double standard_uncertainty) {
     std::from_chars(text.data(), text.data() + text.size(), number);  // whatever the locale
     return fmt::format("{:.{}f}", number, places);
   };
+  const auto without_sign_of_zero = [](const std::string& text) {
+    return text.find_first_of("123456789") == std::string::npos && text[0] == '-' ? text.substr(1) : text;
+  };
   const std::string u_text = scaled(standard_uncertainty, decimals);
   std::string u_digits;
   for (const char c : u_text) {
@@ -71,7 +74,8 @@ std::string with_uncertainty(double value, double standard_uncertainty) {
   }
   // From 10 upwards the uncertainty is written with its decimal point, so that 12.3(4.5) cannot be misread.
   const bool has_whole_part = u_text.find('.') != std::string::npos && u_text[0] != '0';
-  const std::string body = fmt::format("{}({})", scaled(value, decimals), has_whole_part ? u_text : u_digits);
+  const std::string body =
+      fmt::format("{}({})", without_sign_of_zero(scaled(value, decimals)), has_whole_part ? u_text : u_digits);
   return shift == 0 ? body : fmt::format("{}e{}", body, shift);
 }
 

@@ -3,6 +3,8 @@
 #include <truecurve/compare/candidates.hpp>
 #include <truecurve/fit/invalid_rows.hpp>
 
+#include "common_predictors.hpp"
+
 #include <algorithm>
 #include <map>
 #include <optional>
@@ -72,8 +74,9 @@ Entry entry_of(const CandidateModel& candidate, UnsuitableRows unsuitable) {
 
 }  // namespace
 
-FittedCandidates fit_candidates(std::span<const CandidateModel> candidates, UnsuitableRows unsuitable) {
-  require_one_response(candidates);
+FittedCandidates fit_candidates(std::span<const CandidateModel> given, UnsuitableRows unsuitable) {
+  require_one_response(given);
+  const std::vector<CandidateModel> candidates = detail::with_common_predictors(given);
   std::vector<Entry> entries;
   for (const CandidateModel& candidate : candidates) entries.push_back(entry_of(candidate, unsuitable));
 

@@ -7,6 +7,7 @@
 #include <truecurve/compare/compare.hpp>
 
 #include "../model/model_data.hpp"
+#include "common_predictors.hpp"
 #include "suggestion.hpp"
 
 #include <algorithm>
@@ -152,10 +153,11 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
   const double total = (y.array() - y.mean()).square().sum();
   const double dof = fit.degrees_of_freedom();
   const auto n = static_cast<double>(fit.size());
-  if (total > 0) c.r_squared = 1 - squares / total;
+  constexpr double rounding = 1e-14;  // a constant explains nothing of what it is the mean of
+  if (total > 0) c.r_squared = std::abs(total - squares) <= rounding * total ? 0 : 1 - squares / total;
   if (dof > 0) {
     c.residual_sd = std::sqrt(squares / dof);
-    if (total > 0) c.adjusted_r_squared = 1 - squares / dof / (total / (n - 1));
+    if (total > 0) c.adjusted_r_squared = 1 - (1 - c.r_squared) * (n - 1) / dof;
     if (fit.observations().has_uncertainties())
       c.reduced_chi_squared = residuals.cwiseQuotient(fit.response_uncertainties()).squaredNorm() / dof;
   }
@@ -170,15 +172,16 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
       c.bic = q.bic;
     }
     if (std::isnan(c.aicc)) {
-      c.remarks.push_back(
-          {"few_rows", fmt::format("{} rows are too few for the AICc of its {} parameters", fit.size(), c.parameters)});
+      c.remarks.push_back({"few_rows", fmt::format("{} rows are too few for the AICc of its {} parameter{}", fit.size(),
+                                                   c.parameters, c.parameters == 1 ? "" : "s")});
     }
     add_doubts(fit, options.level, c.remarks);
     if (fit.solver().converged) c.checks = residual_checks(fit);
   }
+  if (dof > 0 && is_exact(fit)) c.residual_sd = 0;
   c.leave_one_out = leave_one_out(fit);
   if (options.folds != 0) c.cross_validation = cross_validation(fit, options.folds, options.seed);
-  if (dof > 0) {
+  if (dof > 0 && !is_exact(fit)) {
     const RowMeasures measures = row_measures(fit);
     for (Index i = 0; i < measures.standardized.size(); ++i) {
       const double z = measures.standardized[i];
@@ -360,7 +363,7 @@ Comparison compare(std::span<const Fit> fits, const CompareOptions& options) {
 
 Comparison compare_candidates(std::span<const CandidateModel> candidates, const CompareOptions& options,
                               const HoldOut& hold_out, UnsuitableRows unsuitable) {
-  std::vector<CandidateModel> fitted(candidates.begin(), candidates.end());
+  std::vector<CandidateModel> fitted = detail::with_common_predictors(candidates);
   std::vector<std::pair<std::string, Observations>> held;
   if (!hold_out.rows.empty() || !hold_out.reason.empty()) {
     for (CandidateModel& candidate : fitted) {

@@ -66,10 +66,10 @@ bool holds_all(const MatrixXd& larger, const MatrixXd& wanted) {
 
 enum class Held { yes, no, not_defined };
 
-Held holds_terms(const Fit& larger, const Fit& smaller, const std::vector<Range>& ranges) {
+Held holds_terms(const Model& larger, const Model& smaller, const std::vector<Range>& ranges) {
   const Columns points = points_within(ranges);
-  const MatrixXd few = terms_at(*smaller.model().data().bound, points);
-  const MatrixXd many = terms_at(*larger.model().data().bound, points);
+  const MatrixXd few = terms_at(*smaller.data().bound, points);
+  const MatrixXd many = terms_at(*larger.data().bound, points);
   if (!few.allFinite() || !many.allFinite()) return Held::not_defined;
   MatrixXd wanted = few;
   wanted.rightCols(1) -= many.rightCols(1);  // what the parts without parameters differ by must be made up, too
@@ -78,8 +78,7 @@ Held holds_terms(const Fit& larger, const Fit& smaller, const std::vector<Range>
 
 // Far from zero against their width (years, kelvins) the powers of x are nearly combinations of each other: there the
 // terms are also laid side by side where they differ, from -x to x.
-bool is_linear_special_case(const Fit& smaller, const Fit& larger) {
-  std::vector<Range> ranges = larger.estimate().parts().ranges;
+bool is_linear_special_case(const Model& smaller, const Model& larger, std::vector<Range> ranges) {
   if (holds_terms(larger, smaller, ranges) != Held::yes) return false;
   for (Range& range : ranges) {
     const double farthest = std::max(std::abs(range.low), std::abs(range.high));
@@ -158,6 +157,16 @@ bool has_all(const std::vector<FixedParameter>& more, const std::vector<FixedPar
   });
 }
 
+// The model as a curve of all predictors of another: a constant is one of any predictor.
+Model among_predictors_of(const Model& few, const Model& many) {
+  const auto has = [&many](const std::string& name) {
+    return std::find(many.predictors().begin(), many.predictors().end(), name) != many.predictors().end();
+  };
+  const bool fewer = few.predictors().size() < many.predictors().size() &&
+                     std::all_of(few.predictors().begin(), few.predictors().end(), has);
+  return fewer ? few.with_predictors(many.predictors()) : few;
+}
+
 bool same_weights(const Fit& a, const Fit& b) {
   const VectorXd& ua = a.left_side_observations().uncertainties();
   const VectorXd& ub = b.left_side_observations().uncertainties();
@@ -167,8 +176,8 @@ bool same_weights(const Fit& a, const Fit& b) {
 }  // namespace
 
 bool is_special_case(const Fit& smaller, const Fit& larger) {
-  const Model& few = smaller.model();
   const Model& many = larger.model();
+  const Model few = among_predictors_of(smaller.model(), many);
   const auto added =
       static_cast<std::ptrdiff_t>(many.parameters().size()) - static_cast<std::ptrdiff_t>(few.parameters().size());
   const bool same_response =
@@ -180,7 +189,7 @@ bool is_special_case(const Fit& smaller, const Fit& larger) {
   const bool readable = !few.data().function && !many.data().function;
   if (added < 1 || !same_response || !same_spread || !readable) return false;
   if (few.text() == many.text()) return has_all(few.fixed(), many.fixed());
-  if (few.is_linear() && many.is_linear()) return is_linear_special_case(smaller, larger);
+  if (few.is_linear() && many.is_linear()) return is_linear_special_case(few, many, larger.estimate().parts().ranges);
   if (static_cast<std::size_t>(added) > most_held || many.is_linear()) return false;
   const Model curve = few.is_linear() ? detail::as_curve(few) : few;
   return is_it_with_some_held(curve, many, static_cast<std::size_t>(added), 0,
@@ -192,6 +201,8 @@ NestedTest nested_test(const Fit& smaller, const Fit& larger) {
   test.added = static_cast<double>(larger.estimate().free_parameters() - smaller.estimate().free_parameters());
   const double dof = larger.degrees_of_freedom();
   if (!(test.added > 0)) return test;
+  const bool same_predictors = smaller.observations().predictors().size() == larger.observations().predictors().size();
+  if (!same_predictors && !same_weights(smaller, larger)) return test;
   const double least =
       same_weights(smaller, larger)
           ? larger.chi_squared()
@@ -201,9 +212,12 @@ NestedTest nested_test(const Fit& smaller, const Fit& larger) {
     test.kind = NestedTest::Kind::chi_squared;
     test.statistic = std::max(0.0, fallen);
     test.p = chi_squared_upper(test.statistic, test.added);
-  } else if (dof > 0 && least > 0) {
+  } else if (dof > 0 && !larger.residuals_are_rounding()) {
+    // Scatter below the rounding of the readings is no scale.
+    const double scale = std::max(least / dof, larger.rounding_mean_square());
+    if (!(scale > 0)) return test;
     test.denominator = dof;
-    test.statistic = std::max(0.0, fallen / test.added / (least / dof));
+    test.statistic = std::max(0.0, fallen / test.added / scale);
     test.p = f_upper(test.statistic, test.added, dof);
   }
   return test;

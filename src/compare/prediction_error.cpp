@@ -10,6 +10,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <map>
 #include <numeric>
 
@@ -72,9 +73,14 @@ VectorXd errors_of_rows(const Fit& fit, const std::vector<std::size_t>& rows) {
   }
 }
 
-ErrorSize size_of(const VectorXd& errors, const VectorXd& uncertainties) {
+ErrorSize size_of(VectorXd errors, const Fit& fit) {
   ErrorSize size;
   if (!errors.allFinite() || errors.size() == 0) return size;
+  // Errors that are the rounding of the responses are none.
+  constexpr double roundings = 32 * std::numeric_limits<double>::epsilon();
+  const double least = roundings * fit.observations().responses().cwiseAbs().maxCoeff();
+  for (double& error : errors) error = std::abs(error) <= least ? 0 : error;
+  const VectorXd uncertainties = fit.response_uncertainties();
   const auto n = static_cast<double>(errors.size());
   size.root_mean_square = std::sqrt(errors.squaredNorm() / n);
   if (uncertainties.size() != 0)
@@ -120,7 +126,7 @@ LeaveOneOut leave_one_out(const Fit& fit) {
     }
     result.one_step_difference = std::sqrt(one_step / refitted) - 1;
   }
-  result.size = size_of(result.errors, fit.response_uncertainties());
+  result.size = size_of(result.errors, fit);
   return result;
 }
 
@@ -159,7 +165,7 @@ ErrorSize cross_validation(const Fit& fit, int folds, std::uint64_t seed) {
     const VectorXd part = errors_of_rows(fit, rows);
     for (std::size_t i = 0; i < members.size(); ++i) errors[members[i]] = part[static_cast<Index>(i)];
   }
-  return size_of(errors, fit.response_uncertainties());
+  return size_of(errors, fit);
 }
 
 std::vector<HeldOutRow> held_out(const Fit& fit, const Observations& rows) {

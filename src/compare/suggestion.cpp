@@ -261,7 +261,11 @@ Suggestion suggest(const Comparison& comparison) {
     if (std::isnan(chosen.leave_one_out.size.root_mean_square)) {
       reason += " Its leave-one-out error could not be computed.";
     } else if (lowest == at) {
-      reason += " It also has the lowest leave-one-out error.";
+      const bool all_have = std::none_of(judged.begin(), judged.end(), [&all](std::size_t i) {
+        return std::isnan(all[i].leave_one_out.size.root_mean_square);
+      });
+      reason += all_have ? " It also has the lowest leave-one-out error."
+                         : " It also has the lowest leave-one-out error of those for which one could be computed.";
     } else {
       reason += fmt::format(" The lowest leave-one-out error is that of {}.", all[lowest].name);
     }

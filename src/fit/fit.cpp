@@ -1,5 +1,7 @@
 // Chooses the solver and assembles the result.
+#include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
+#include <truecurve/data/resolution.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/fit/preview.hpp>
 
@@ -12,6 +14,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include <fmt/format.h>
 
@@ -219,6 +222,56 @@ void warn_of_parameters(const Estimate& estimate, std::vector<Warning>& warnings
   }
 }
 
+// What is no more than the rounding of the numbers that made it is 0: so the constant of points on a line through the
+// origin, which else would be some -3.7e-17.
+void take_rounding_for_zero(detail::LinearSolution& solution, const Observations& left) {
+  constexpr double roundings = 8 * std::numeric_limits<double>::epsilon();
+  const double size = left.has_uncertainties() ? left.responses().cwiseQuotient(left.uncertainties()).stableNorm()
+                                               : left.responses().stableNorm();
+  for (Index j = 0; j < solution.parameters.size(); ++j) {
+    if (std::abs(solution.parameters[j]) <= roundings * size * solution.spread.row(j).stableNorm())
+      solution.parameters[j] = 0;
+  }
+  for (double& effect : solution.effects) {
+    if (std::abs(effect) <= roundings * size) effect = 0;
+  }
+}
+
+// A scatter that is a power of the curve vanishes with it: through a reading of 0 the likelihood has no maximum, and
+// the search ends where the curve all but touches it.
+void refuse_pinned(const Fit& fit) {
+  constexpr double next_to_nothing = 1e-6;
+  const VectorXd curve = fit.fitted_response().cwiseAbs();
+  const VectorXd y = fit.observations().responses().cwiseAbs();
+  for (Index i = 0; i < y.size(); ++i) {
+    if (!(y[i] <= next_to_nothing * y.maxCoeff()) || !(curve[i] <= next_to_nothing * curve.maxCoeff())) continue;
+    const auto row = fit.observations().source_rows()[static_cast<std::size_t>(i)];
+    throw Error(
+        {.code = ErrorCode::not_supported,
+         .message = fmt::format("row {} ({} = {}): a scatter that grows from nothing with the curve pins the "
+                                "curve to a reading of zero, whose weight has no limit",
+                                row, fit.observations().response().name, shortest(fit.observations().responses()[i])),
+         .subject = "spread",
+         .remedy = fmt::format("state the uncertainties (--u), choose --spread constant, or leave the row out "
+                               "(--leave-out {}) and say that this biases the curve upwards",
+                               row)});
+  }
+}
+
+// Scatter that the rounding of the readings alone would make, by chi-squared at 5 %.
+void warn_of_rounding(const Fit& fit, std::vector<Warning>& warnings) {
+  constexpr double share = 0.05;
+  const double dof = fit.degrees_of_freedom();
+  const double rounding = fit.rounding_mean_square();
+  if (!(dof > 0) || !(rounding > 0) || fit.residuals_are_rounding()) return;
+  if (chi_squared_upper(fit.chi_squared() / rounding, dof) < share) return;
+  warnings.push_back(
+      {"rounded_readings",
+       fmt::format("The scatter is no larger than rounding to steps of {} makes it: readings of {} with more digits "
+                   "would lower the uncertainties. The residual checks allow for the rounding.",
+                   shortest(resolution_of(fit.observations().responses())), fit.observations().response().name)});
+}
+
 }  // namespace
 
 const Estimate& Fit::estimate() const noexcept { return parts_->estimate; }
@@ -266,6 +319,18 @@ std::string_view Fit::objective_name() const {
 
 bool Fit::residuals_are_rounding() const { return parts_->residuals_are_rounding; }
 
+double Fit::rounding_mean_square() const {
+  const VectorXd& y = observations().responses();
+  const double variance = rounding_variance(resolution_of(y));
+  if (!(variance > 0)) return 0;
+  VectorXd gain = VectorXd::Ones(y.size());
+  if (model().is_transformed())
+    gain = detail::left_side_at(*model().data().bound, y, detail::predictor_pointers(observations())).slope;
+  const Observations& left = left_side_observations();
+  if (left.has_uncertainties()) gain = gain.cwiseQuotient(left.uncertainties());
+  return variance * gain.squaredNorm() / static_cast<double>(y.size());
+}
+
 VectorXd Fit::leverage() const {
   VectorXd values(static_cast<Index>(size()));
   const WorkingForm& working = estimate().parts().working;
@@ -287,31 +352,6 @@ VectorXd Fit::leverage() const {
                          });
   return values;
 }
-
-namespace {
-
-// A scatter that is a power of the curve vanishes with it: through a reading of 0 the likelihood has no maximum, and
-// the search ends where the curve all but touches it.
-void refuse_pinned(const Fit& fit) {
-  constexpr double next_to_nothing = 1e-6;
-  const VectorXd curve = fit.fitted_response().cwiseAbs();
-  const VectorXd y = fit.observations().responses().cwiseAbs();
-  for (Index i = 0; i < y.size(); ++i) {
-    if (!(y[i] <= next_to_nothing * y.maxCoeff()) || !(curve[i] <= next_to_nothing * curve.maxCoeff())) continue;
-    const auto row = fit.observations().source_rows()[static_cast<std::size_t>(i)];
-    throw Error(
-        {.code = ErrorCode::not_supported,
-         .message = fmt::format("row {} ({} = {}): a scatter that grows from nothing with the curve pins the "
-                                "curve to a reading of zero, whose weight has no limit",
-                                row, fit.observations().response().name, shortest(fit.observations().responses()[i])),
-         .subject = "spread",
-         .remedy = fmt::format("state the uncertainties (--u), choose --spread constant, or leave the row out "
-                               "(--leave-out {}) and say that this biases the curve upwards",
-                               row)});
-  }
-}
-
-}  // namespace
 
 Fit fit(const Model& given, const Observations& observations, const FitOptions& options) {
   Model model = detail::bound_to(given, observations);
@@ -360,7 +400,10 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
     p -= value <= limits[j].low || value >= limits[j].high;
   }
   const double dof = static_cast<double>(observations.size()) - p;
-  const bool exact = dof > 0 && are_rounding(solved);
+  const bool only_rounding = are_rounding(solved);
+  const bool exact = dof > 0 && only_rounding;
+  if (only_rounding) solution.chi_squared = 0;
+  take_rounding_for_zero(solution, solved.left_side);
   const double scale = basis == UncertaintyBasis::stated ? 1
                        : exact                           ? 0
                        : dof > 0                         ? std::sqrt(solution.chi_squared / dof)
@@ -424,7 +467,8 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
       Fit::Parts{exact, std::move(estimate), observations, std::move(solved.left_side), options.spread,
                  std::move(solution.effects), std::move(solution.order), solution.chi_squared,
                  solution.total_sum_of_squares, std::move(solved.report), std::move(warnings)});
-  Fit made(std::move(parts));
+  Fit made(parts);
+  if (basis == UncertaintyBasis::scatter) warn_of_rounding(made, parts->warnings);
   if (options.spread.is_given() && options.spread.power() > 0) refuse_pinned(made);
   return made;
 }

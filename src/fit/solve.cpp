@@ -149,6 +149,7 @@ VectorXd first_responses(const Observations& observations, const ScatterLaw& law
   for (const double y : at) {
     if (y != 0) smallest = std::min(smallest, std::abs(y));
   }
+  if (std::isinf(smallest)) return at;  // all of them: refused where their scatter is asked for
   for (double& y : at) y = y == 0 ? smallest : y;
   return at;
 }

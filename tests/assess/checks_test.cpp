@@ -160,7 +160,7 @@ TEST(ResidualChecks, KnowWeightsReplicatesAndTheOrderOfMeasurement) {
 TEST(ResidualChecks, CountRunsOnBothSides) {
   const auto p_of = [](Index n, auto sign) {
     VectorXd y(n);
-    for (Index i = 0; i < n; ++i) y[i] = sign(i);
+    for (Index i = 0; i < n; ++i) y[i] = std::sqrt(2) * sign(i);  // no rounded readings
     return check(fit(Model::written("y = m"), Observations::of(VectorXd::LinSpaced(n, 1, static_cast<double>(n)), y)),
                  CheckKind::runs)
         .p;
