@@ -277,7 +277,7 @@ std::string replicates_note(const Fit& fit) {
   if (split->pure_error.mean_square < fit.rounding_mean_square()) {
     return paragraph(fmt::format(
         "The replicates agree better than readings in steps of {} can: lack of fit is judged by the rounding.",
-        shortest(resolution_of(fit.observations().responses()))));
+        shortest(fit.resolution())));
   }
   return "";
 }
@@ -767,7 +767,8 @@ std::string look_text(const Table& table) {
                              "quartiles).",
                              column.name, s.beyond_fences.size() == 1 ? "" : "s", row_list(s.beyond_fences)));
       }
-      if (s.count > 1 && s.minimum == s.maximum) remarks += item(fmt::format("'{}' is the same in every row.", column.name));
+      if (s.count > 1 && s.minimum == s.maximum)
+        remarks += item(fmt::format("'{}' is the same in every row.", column.name));
     }
     if (s.missing > 0) {
       std::vector<std::size_t> at;

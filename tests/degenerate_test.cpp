@@ -164,7 +164,7 @@ TEST(Resolution, IsTheStepOfTheReadings) {
                                                       {{1e6, 0.123456789012345}, 0},
                                                       {{0, 0}, 0},
                                                       {{}, 0}})
-    EXPECT_DOUBLE_EQ(resolution_of(Eigen::Map<const VectorXd>(values.data(), static_cast<Index>(values.size()))), step);
+    EXPECT_DOUBLE_EQ(resolution_of(values), step);
   EXPECT_DOUBLE_EQ(rounding_variance(0.6), 0.03);
 }
 
@@ -178,7 +178,7 @@ TEST(Resolution, IsTheLeastScaleOfTests) {
   EXPECT_NEAR(split.lack_of_fit.f, 0.042 / (2 * 0.01 / 12), 1e-9);
   EXPECT_NEAR(split.lack_of_fit.p, f_upper(25.2, 2, 4), 1e-9);
   Rows unrounded = pairs;
-  for (double& y : unrounded.y) y /= 7;
+  for (double& y : unrounded.y) y = std::sqrt(y);
   const Fit without = line_of(unrounded);
   EXPECT_EQ(without.rounding_mean_square(), 0);
   EXPECT_TRUE(std::isnan(lack_of_fit(without)->lack_of_fit.p));

@@ -204,7 +204,7 @@ void ResidualDesign::find_rounding(const Fit& fit) {
   rounding_ = fit.rounding_mean_square();
   const double mean_square = residuals_.squaredNorm() / degrees_;
   if (stated_ || fit.model().is_transformed() || !(rounding_ > notable * mean_square)) return;
-  step_ = resolution_of(fit.observations().responses());
+  step_ = fit.resolution();
   sigma_ = std::sqrt(std::max(mean_square - rounding_, 12 * least * least * rounding_));
   curve_ = fit.fitted();
 }

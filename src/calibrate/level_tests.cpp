@@ -2,6 +2,7 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/calibrate/levels.hpp>
+#include <truecurve/data/resolution.hpp>
 
 #include "squares.hpp"
 
@@ -207,30 +208,6 @@ std::string_view grade_of(double p) { return p < outlier ? "outlier" : "straggle
 
 }  // namespace
 
-double resolution_of(std::span<const double> values) {
-  double largest = 0;
-  for (const double v : values) largest = std::max(largest, std::abs(v));
-  // Euclid's algorithm on the differences; what is left at the end of it is rounding.
-  const double rounding = 1e-12 * largest;
-  double step = 0;
-  for (const double v : values) {
-    double a = std::abs(v - values.front());
-    double b = step;
-    while (b > 100 * rounding) {
-      const double rest = std::abs(a - b * std::round(a / b));
-      a = b;
-      b = rest;
-    }
-    step = a > 100 * rounding ? a : step;
-  }
-  // Values of many digits have no step that is worth the name.
-  for (const double v : values) {
-    const double steps = (v - values.front()) / step;
-    if (std::abs(steps - std::round(steps)) > 1e-3) return 0;
-  }
-  return step;
-}
-
 double grubbs_p(double statistic, double n) {
   // The statistic can't exceed (n - 1)/sqrt(n), at which all other readings agree.
   const double square = n * (n - 2) * statistic * statistic / ((n - 1) * (n - 1) - n * statistic * statistic);
@@ -258,7 +235,7 @@ LevelTests test_levels(std::span<const Level> levels) {
     for (const Reading& r : level.readings) groups.back().push_back(r.signal);
     spreads.push_back(squares_of(groups.back()));
   }
-  result.resolution = all.empty() ? 0 : resolution_of(all);
+  result.resolution = resolution_of(all);
   if (tested.empty() || !(pooled_variance(spreads) > 0)) return result;
   const double pooled = std::sqrt(pooled_variance(spreads));
   const bool some_equal = std::any_of(spreads.begin(), spreads.end(), [](const Squares& s) { return s.squares == 0; });

@@ -88,9 +88,17 @@ void compare_scatter(const CalibrationCurve& curve, Quantified& q) {
   const detail::Squares squares = detail::squares_of(q.unknown.signals);
   if (!(squares.degrees > 0)) return;
   q.sd = squares.sd();
-  const double expected = curve.scatter.at(q.amount.signal);
   const double degrees = detail::degrees_of(curve.estimate);
-  if (expected > 0 && degrees > 0) q.sd_p = f_upper(std::pow(q.sd / expected, 2), squares.degrees, degrees);
+  const auto p_against = [&](const ReadingScatter& scatter) {
+    const double expected = scatter.at(q.amount.signal);
+    return expected > 0 && degrees > 0 ? f_upper(std::pow(q.sd / expected, 2), squares.degrees, degrees) : not_a_number;
+  };
+  if (curve.weightings.empty()) {
+    q.sd_p = p_against(curve.scatter);
+    return;
+  }
+  q.sd_p = 0;
+  for (const Weighting& weighting : curve.weightings) q.sd_p += weighting.weight * p_against(weighting.scatter);
 }
 
 std::string rows_text(const std::vector<std::size_t>& rows) {

@@ -269,7 +269,7 @@ void warn_of_rounding(const Fit& fit, std::vector<Warning>& warnings) {
       {"rounded_readings",
        fmt::format("The scatter is no larger than rounding to steps of {} makes it: readings of {} with more digits "
                    "would lower the uncertainties. The residual checks allow for the rounding.",
-                   shortest(resolution_of(fit.observations().responses())), fit.observations().response().name)});
+                   shortest(fit.resolution()), fit.observations().response().name)});
 }
 
 }  // namespace
@@ -319,9 +319,14 @@ std::string_view Fit::objective_name() const {
 
 bool Fit::residuals_are_rounding() const { return parts_->residuals_are_rounding; }
 
+double Fit::resolution() const {
+  const VectorXd& y = observations().responses();
+  return resolution_of({y.data(), static_cast<std::size_t>(y.size())});
+}
+
 double Fit::rounding_mean_square() const {
   const VectorXd& y = observations().responses();
-  const double variance = rounding_variance(resolution_of(y));
+  const double variance = rounding_variance(resolution());
   if (!(variance > 0)) return 0;
   VectorXd gain = VectorXd::Ones(y.size());
   if (model().is_transformed())

@@ -6,6 +6,7 @@
 #include <truecurve/calibrate/calibration.hpp>
 #include <truecurve/calibrate/quantify.hpp>
 #include <truecurve/calibrate/uncertain_standards.hpp>
+#include <truecurve/data/resolution.hpp>
 #include <truecurve/io/calibration_record.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/model/shapes.hpp>
@@ -117,7 +118,8 @@ TEST(Levels, TestsErrAsOftenAsTheySay) {
 // Numbers that must not be: three readings of which two are equal are no outlier, whatever the third; the largest
 // statistic is (n - 1)/sqrt(n). A mistyped reading among duplicates is found; equal duplicates are no alarm.
 TEST(Levels, TestsKnowTheStepOfTheReadings) {
-  EXPECT_NEAR(resolution_of(std::vector<double>{1.2, 1.5, 2.4, 0.9}), 0.3, 1e-12);
+  EXPECT_NEAR(resolution_of(std::vector<double>{1.2 - 1.0 / 3, 1.5 - 1.0 / 3, 2.4 - 1.0 / 3, 0.9 - 1.0 / 3}), 0.3,
+              1e-12);
   EXPECT_NEAR(resolution_of(std::vector<double>{1e9, 1.02e9, 1.05e9}), 1e7, 1);
   EXPECT_LT(resolution_of(std::vector<double>{std::sqrt(2.0), std::sqrt(3.0), std::exp(1.0)}), 1e-6);
   EXPECT_EQ(resolution_of(std::vector<double>{4, 4, 4}), 0);

@@ -85,9 +85,6 @@ struct LevelTests {
 [[nodiscard]] double grubbs_p(double statistic, double n);
 [[nodiscard]] double cochran_p(double statistic, double levels, double n);
 
-/// The step of which all differences between the values are multiples; 0 where there is none.
-[[nodiscard]] double resolution_of(std::span<const double> values);
-
 /// How the scatter of a reading depends on the signal above the blank.
 struct VarianceFunction {
   enum class Form { constant, proportional, both } form = Form::constant;

@@ -92,6 +92,8 @@ class Fit {
   /// row, and nothing can be learnt from its scatter. Relative to the responses and the terms of the curve in each row,
   /// so that cancellation between terms counts. Cost: at most one evaluation.
   [[nodiscard]] bool residuals_are_rounding() const;
+  /// The step in which the responses were written down, 0 where none is seen.
+  [[nodiscard]] double resolution() const;
   /// Mean square of what the rounding of the readings to their step adds to the weighted residuals of the left side:
   /// step²/12 for a response without transform and weights; 0 where no step is seen. Scatter at or below it is that of
   /// rounding, and tests take it as the least (JCGM 100:2008, F.2.2.1). Cost: at most one evaluation.
