@@ -38,13 +38,13 @@ echo '$ truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv'
 truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv
 echo '$ truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv --yy I'
 truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv --yy I
-sleep 5
+sleep 30
 SESSION
   Xvfb :97 -screen 0 800x800x24 > /dev/null 2>&1 &
   screen=$!
   sleep 1
   PATH="$PWD/$build:$PATH" DISPLAY=:97 xterm -fa "DejaVu Sans Mono" -fs 11 -geometry 88x42+0+0 -bg white -fg '#262c34' -e sh "$work/session" &
-  sleep 3
+  sleep 6
   DISPLAY=:97 import -window root docs/screenshots/terminal_quantify.png
   kill "$screen"
   rm -r "$work"
