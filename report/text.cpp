@@ -267,6 +267,19 @@ std::vector<ParameterInterval> shown_intervals(const Fit& fit, double level, con
   return shown;
 }
 
+// What follows from a fit that ended at a limit hangs on it.
+std::string limits_caution(const Estimate& estimate) {
+  std::string careful;
+  for (Eigen::Index j = 0; j < estimate.parameters().size(); ++j) {
+    if (estimate.is_at_limit(j)) {
+      careful += item(
+          fmt::format("{} is held at its limit {}: uncertainties and intervals hold only if it truly lies there.",
+                      estimate.parameter_names()[static_cast<std::size_t>(j)], shortest(estimate.parameters()[j])));
+    }
+  }
+  return careful;
+}
+
 // What lack of fit is judged by where the replicates hardly differ.
 std::string replicates_note(const Fit& fit) {
   const auto split = lack_of_fit(fit);
@@ -605,8 +618,9 @@ std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> 
     grid.add(std::move(cells));
   }
   text += grid.text();
-  if (outside) text += "\n" + item("Extrapolated outside the data: the bands hold only if the model does.");
-  return text;
+  std::string careful = limits_caution(estimate);
+  if (outside) careful += item("Extrapolated outside the data: the bands hold only if the model does.");
+  return careful.empty() ? text : text + "\n" + careful;
 }
 
 std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> points,
@@ -675,7 +689,8 @@ std::string solution_text(const Estimate& estimate, double response, std::span<c
               std::isnan(root.interval.low) ? "-" : band_text(root.interval, root.value),
               joined_remarks({root.is_nearest ? "nearest place, not reached" : "", outside_text(root.outside)})});
   }
-  return text + "\n" + grid.text();
+  const std::string careful = limits_caution(estimate);
+  return text + "\n" + grid.text() + (careful.empty() ? "" : "\n" + careful);
 }
 
 std::string solution_csv(std::span<const Root> roots) {
@@ -690,7 +705,7 @@ std::string solution_csv(std::span<const Root> roots) {
 std::string derivation_text(const Estimate& estimate, const Deductions& deductions, double level) {
   std::string text = estimate.model().text() + "\n\n";
   std::string sentence;
-  std::string careful;
+  std::string careful = limits_caution(estimate);
   for (const DerivedQuantity& q : deductions.derived) {
     sentence += fmt::format("{}{} is {}", sentence.empty() ? "" : ", ", q.name,
                             with_uncertainty(q.value, q.standard_uncertainty));

@@ -263,6 +263,33 @@ TEST(Degenerate, ConstantsAreCandidates) {
   }
 }
 
+// An interval ends where the parameter's limit does, and what follows from a fit at a limit says so.
+TEST(Degenerate, LimitsOfParametersBoundTheirIntervals) {
+  const Rows rows{"", {1, 2, 3, 4, 5}, {1.0, 2.1, 2.9, 4.2, 4.9}};
+  const json within = json::parse(
+      run_command({"fit", "-", "line", "--x", "x", "--y", "y", "--within", "a=0..", "--format", "json"}, csv_of(rows))
+          .out);
+  const json free =
+      json::parse(run_command({"fit", "-", "line", "--x", "x", "--y", "y", "--format", "json"}, csv_of(rows)).out);
+  EXPECT_LT(free["parameters"][0]["interval"]["low"], 0);
+  EXPECT_EQ(within["parameters"][0]["interval"]["low"], 0);
+  EXPECT_NEAR(within["parameters"][0]["interval"]["high"].get<double>(),
+              free["parameters"][0]["interval"]["high"].get<double>(), 1e-12);
+  test::TemporaryFolder folder;
+  const std::string file = (folder / "held.json").string();
+  ASSERT_EQ(
+      run_command({"fit", "-", "line", "--x", "x", "--y", "y", "--within", "a=0.5..", "--output", file}, csv_of(rows))
+          .code,
+      0);
+  for (const std::vector<std::string>& next : {std::vector<std::string>{"predict", file, "--at", "x=2"},
+                                               {"solve", file, "--for", "y=3"},
+                                               {"derive", file, "q = 2*b"}}) {
+    const auto page = run_command(next);
+    EXPECT_EQ(page.code, 0) << page.error;
+    EXPECT_NE(page.out.find("a is held at its limit 0.5"), std::string::npos) << page.out;
+  }
+}
+
 TEST(Summary, HoldsAtTheEndsOfTheRangeOfADouble) {
   const auto of = [](std::vector<double> values) {
     const Table table = Table::from_columns({{"v", "", std::move(values)}});

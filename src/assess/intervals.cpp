@@ -4,6 +4,7 @@
 
 #include "../model/model_data.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 namespace truecurve {
@@ -26,6 +27,11 @@ std::vector<ParameterInterval> parameter_intervals(const Estimate& estimate, dou
     if (std::isfinite(made.standard_uncertainty)) {
       made.low = made.value - factor * made.standard_uncertainty;
       made.high = made.value + factor * made.standard_uncertainty;
+      if (!estimate.parts().limits.empty()) {
+        const Range& limits = estimate.parts().limits[static_cast<std::size_t>(j)];
+        made.low = std::max(made.low, limits.low);
+        made.high = std::min(made.high, limits.high);
+      }
       if (made.standard_uncertainty > 0) {
         made.t = (made.value - made.null_value) / made.standard_uncertainty;
         made.p = student_t_two_sided(made.t, degrees);

@@ -153,8 +153,8 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
   const double total = (y.array() - y.mean()).square().sum();
   const double dof = fit.degrees_of_freedom();
   const auto n = static_cast<double>(fit.size());
-  constexpr double rounding = 1e-14;  // a constant explains nothing of what it is the mean of
-  if (total > 0) c.r_squared = std::abs(total - squares) <= rounding * total ? 0 : 1 - squares / total;
+  constexpr double rounding_share = 1e-14;  // a constant explains nothing of what it is the mean of
+  if (total > 0) c.r_squared = std::abs(total - squares) <= rounding_share * total ? 0 : 1 - squares / total;
   if (dof > 0) {
     c.residual_sd = std::sqrt(squares / dof);
     if (total > 0) c.adjusted_r_squared = 1 - (1 - c.r_squared) * (n - 1) / dof;
@@ -164,7 +164,7 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
   add_warnings(fit, c.remarks);
   // Without degrees of freedom every curve passes through its rows, and that says nothing.
   if (dof > 0 && is_exact(fit)) {
-    c.remarks.push_back({"exact", "it passes through every row to rounding"});
+    c.remarks.push_back({"exact", "it passes through every row to rounding_share"});
   } else {
     if (dof > 0) {
       c.log_likelihood = q.log_likelihood;

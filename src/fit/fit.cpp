@@ -398,6 +398,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   detail::LinearSolution& solution = solved.solution;
   require_in_range(solved.model, observations, solution);
   model = solved.model;
+  take_rounding_for_zero(solution, solved.left_side);
   std::vector<Range> limits = limits_of(model, options.within);
   double p = static_cast<double>(model.parameters().size());
   for (std::size_t j = 0; j < limits.size(); ++j) {
@@ -408,7 +409,6 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   const bool only_rounding = are_rounding(solved);
   const bool exact = dof > 0 && only_rounding;
   if (only_rounding) solution.chi_squared = 0;
-  take_rounding_for_zero(solution, solved.left_side);
   const double scale = basis == UncertaintyBasis::stated ? 1
                        : exact                           ? 0
                        : dof > 0                         ? std::sqrt(solution.chi_squared / dof)
