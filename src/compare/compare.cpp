@@ -164,7 +164,7 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
   add_warnings(fit, c.remarks);
   // Without degrees of freedom every curve passes through its rows, and that says nothing.
   if (dof > 0 && is_exact(fit)) {
-    c.remarks.push_back({"exact", "it passes through every row to rounding_share"});
+    c.remarks.push_back({"exact", "it passes through every row to rounding"});
   } else {
     if (dof > 0) {
       c.log_likelihood = q.log_likelihood;
