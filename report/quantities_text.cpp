@@ -24,7 +24,7 @@ using detail::number_or_dash;
 
 std::string dilution_advice(double further, double so_far) {
   if (!std::isfinite(further)) return "";
-  const std::string total = so_far == 1 ? "" : fmt::format(" more, {} in all", rounded(further * so_far, 2));
+  const std::string total = so_far == 1 ? "" : fmt::format(" more, {:.6g} in all", further * so_far);
   return fmt::format(": dilute by about {:.0f}{}", further, total);
 }
 
