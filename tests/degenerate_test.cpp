@@ -230,8 +230,9 @@ TEST(Resolution, IsAllowedForInTheChecks) {
                           [](const Warning& w) { return w.code == "rounded_readings"; });
     }
     EXPECT_LE(cautioned, 0.05 * sets + 3 * std::sqrt(0.05 * sets)) << sigma;
-    if (sigma < 0.1) EXPECT_GE(told, 0.85 * sets);
-    if (sigma > 0.2) EXPECT_LE(told, 0.6 * sets);
+    const double errors = 3 * std::sqrt(0.25 * sets);
+    if (sigma < 0.1) EXPECT_GE(told, 0.9 * sets - errors);
+    if (sigma > 0.2) EXPECT_LE(told, 0.15 * sets + errors);
   }
 }
 

@@ -267,7 +267,7 @@ void warn_of_rounding(const Fit& fit, std::vector<Warning>& warnings) {
   if (chi_squared_upper(fit.chi_squared() / rounding, dof) < share) return;
   warnings.push_back(
       {"rounded_readings",
-       fmt::format("The scatter is no larger than rounding to steps of {} makes it: readings of {} with more digits "
+       fmt::format("The scatter is no larger than rounding to steps of {} would produce: readings of {} with more digits "
                    "would lower the uncertainties. The residual checks allow for the rounding.",
                    shortest(fit.resolution()), fit.observations().response().name)});
 }
