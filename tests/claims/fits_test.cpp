@@ -280,7 +280,7 @@ std::vector<Design> designs() {
 TEST(Claims, OfFits) {
   Claims claims;
   const std::vector<int> sizes = {4, 8, 30};
-  const int sets = test::simulated_sets(50, 1000);
+  const int sets = test::simulated_sets(30, 1000);
   for (const Design& design : designs()) {
     for (const int n : sizes) {
       RandomNumbers random(20'261'127 + static_cast<std::uint64_t>(n));

@@ -27,7 +27,7 @@ struct Study {
 };
 
 // A long run, for the table in docs/methods.md: TRUECURVE_LONG_RUN=1.
-int sets() { return test::simulated_sets(40, 500); }
+int sets() { return test::simulated_sets(24, 500); }
 
 struct Hits {
   int suggested = 0;
