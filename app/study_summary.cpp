@@ -244,7 +244,7 @@ ReportTable reported_correlation_table(const Json& record) {
 // The flag with the number that it was given for.
 std::string flag_text(const Json& q) {
   const std::string flag = text(q["flag"]);
-  if (q["dilute_by"].is_number()) return flag + dilution_advice(number(q["dilute_by"]), number(q["dilution"]));
+  if (q["dilute_by"].is_number()) return flag + ": " + dilution_advice(number(q["dilute_by"]), number(q["dilution"]));
   if (flag == "not detected") return fmt::format("{}, critical value {}", flag, digits(q["limits"]["critical"], 3));
   return flag;
 }

@@ -76,7 +76,7 @@ std::string scatter_sentence(const Calibration& c) {
           "counted from amount 0, with the most probable values s0 = {} and k = {}. Intervals and limits average over "
           "the {} weightings that the readings allow. They are approximate: in simulated laboratories 91 to 99 % of 95 "
           "% "
-          "intervals near the ends held, and up to 7 % of blanks exceeded a critical value of 5 %.",
+          "intervals near the ends held, and up to 7 % of blanks exceeded a critical value meant for 5 %.",
           with_unit(rounded(c.curve.scatter.function.constant, 3), c.readings.signal.unit),
           rounded(c.curve.scatter.function.slope, 3), c.curve.weightings.size());
     case SignalScatter::Kind::stated:

@@ -23,9 +23,8 @@ using detail::number_or_dash;
 }  // namespace
 
 std::string dilution_advice(double further, double so_far) {
-  if (!std::isfinite(further)) return "";
   const std::string total = so_far == 1 ? "" : fmt::format(" more, {:.6g} in all", further * so_far);
-  return fmt::format(": dilute by about {:.0f}{}", further, total);
+  return fmt::format("dilute by about {:.0f}{}", further, total);
 }
 
 std::string quantities_text(const Quantities& quantities, const Quantity& amount, const CalibrationCurve& curve,
@@ -57,7 +56,7 @@ std::string quantities_text(const Quantities& quantities, const Quantity& amount
     if (q.flag == "not detected") remark += fmt::format(" (critical value {})", rounded(q.limits.critical, 3));
     if (q.flag == "detected, below the detection limit") remark += " " + rounded(q.limits.detection, 3);
     if (q.flag == "below the quantitation limit") remark += " " + rounded(q.limits.quantitation, 3);
-    remark += dilution_advice(q.dilute_by, q.unknown.dilution);
+    if (std::isfinite(q.dilute_by)) remark += ": " + dilution_advice(q.dilute_by, q.unknown.dilution);
     for (const double other : a.others)
       remark += fmt::format("{} {}", remark == "ambiguous" ? " with" : ",", rounded(other, 4));
     cells.push_back(remark);

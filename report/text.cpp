@@ -37,18 +37,13 @@ using detail::with_unit;
 using detail::wrapped;
 
 constexpr std::size_t rows_shown = 4;
-// A list of rows longer than this is cut, with a count of the rest.
 // Beyond this relative uncertainty weights that follow the curve and the curvature of a transform make intervals
 // approximate: between 92 and 96 % of 95 % ones cover.
 constexpr double coarse_uncertainty = 0.15;
 
-bool is_exact(const Fit& fit) {
-  return fit.residuals_are_rounding() && fit.estimate().basis() == UncertaintyBasis::scatter;
-}
-
 // A value with its uncertainty; of a curve without scatter as many digits as a double holds for sure.
 std::string value_text(const Fit& fit, double value, double uncertainty) {
-  return is_exact(fit) ? fmt::format("{:.15g}", value) : with_uncertainty(value, uncertainty);
+  return fit.is_exact() ? fmt::format("{:.15g}", value) : with_uncertainty(value, uncertainty);
 }
 
 // How the scatter was said to grow with the response.
@@ -63,7 +58,7 @@ std::string growth_text(const Fit& fit) {
 std::string uncertainty_sentence(const Fit& fit, double level) {
   const Observations& observations = fit.observations();
   const std::string& y = observations.response().name;
-  if (is_exact(fit))
+  if (fit.is_exact())
     return "The curve passes through every row to rounding: there is no scatter from which uncertainties, tests or "
            "criteria could be had.";
   const double factor = fit.estimate().coverage_factor(level);
@@ -457,9 +452,9 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
   text += correlation_text(fit);
   if (!trust.note.empty()) text += paragraph(trust.note);
   text += deductions_text(deductions, level);
-  if (!is_exact(fit)) text += "\nGoodness of fit\n" + quality_grid(fit, q);
+  if (!fit.is_exact()) text += "\nGoodness of fit\n" + quality_grid(fit, q);
   text += search_text(fit, trust);
-  if (!is_exact(fit)) text += "\nVariance table\n" + variance_grid(fit);
+  if (!fit.is_exact()) text += "\nVariance table\n" + variance_grid(fit);
   const std::vector<Check> checks = residual_checks(fit);
   if (!checks.empty()) text += "\nResidual checks\n" + checks_text(checks);
 
@@ -487,7 +482,7 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
                          "scatter: every standard uncertainty is multiplied by the Birge ratio {}.",
                          rounded(q.birge_ratio, 3)));
   }
-  if (q.degrees_of_freedom > 0 && q.degrees_of_freedom < 3 && !is_exact(fit)) {
+  if (q.degrees_of_freedom > 0 && q.degrees_of_freedom < 3 && !fit.is_exact()) {
     careful +=
         item(fmt::format("With {} the scatter itself is poorly known.", degrees_of_freedom_text(q.degrees_of_freedom)));
   }

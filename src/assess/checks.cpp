@@ -20,8 +20,8 @@ using Eigen::Index;
 
 // Draws: so many at first, and so many in all where they leave open whether a check is significant; none beyond the
 // rows from which the limits for large n hold (their sizes stand in docs/methods.md).
-constexpr int first_simulated = 999;
-constexpr int all_draws = 4999;
+constexpr int draws_at_first = 999;
+constexpr int draws_in_all = 4999;
 constexpr double open_below = 0.12;  // of a family's smallest p
 constexpr Index most_simulated_rows = 1000;
 constexpr std::uint64_t seed = 20250101;
@@ -304,7 +304,7 @@ void judge_by_draws(std::vector<Check>& checks, const std::vector<CheckKind>& ki
   CleanFits simulation(design, kinds);
   std::vector<Ranks> ranks;
   std::vector<double> family;
-  for (const int draws : {first_simulated, all_draws}) {
+  for (const int draws : {draws_at_first, draws_in_all}) {
     const MatrixXd& drawn = simulation.extended_to(draws);
     ranks.clear();
     for (std::size_t k = 0; k < checks.size(); ++k)

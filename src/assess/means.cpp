@@ -18,9 +18,9 @@ constexpr Index nodes = 16;
 constexpr int draws = 4096;
 
 // One point of the predictors, its inverse evaluated at many values of the left side.
-class MeansAtPlace {
+class InverseAtPlace {
  public:
-  MeansAtPlace(const EstimateParts& parts, std::span<const VectorXd> points, Index row)
+  InverseAtPlace(const EstimateParts& parts, std::span<const VectorXd> points, Index row)
       : bound_(*parts.model.data().bound) {
     for (const VectorXd& x : points) values_.push_back(x[row]);
   }
@@ -71,7 +71,7 @@ Draws draws_for(double degrees_of_freedom) {
   return made;
 }
 
-Interval interval_of(const MeansAtPlace& place, double z, double u, double s, const Draws& drawn, double level,
+Interval interval_of(const InverseAtPlace& place, double z, double u, double s, const Draws& drawn, double level,
                      const detail::HermiteRule& rule, double direction) {
   VectorXd left(draws * nodes);
   for (Index i = 0; i < draws; ++i) {
@@ -116,7 +116,7 @@ std::vector<MeanPoint> means(const Estimate& estimate, std::span<const VectorXd>
   const detail::LeftBand left = detail::left_band(parts, points);
   const Draws drawn = draws_for(dof);
   for (Index row = 0; row < left.value.size(); ++row) {
-    const MeansAtPlace place(parts, points, row);
+    const InverseAtPlace place(parts, points, row);
     const double z = left.value[row];
     const double u = left.uncertainty[row];
     const Expectation e = expectation_of(place.at((z + s * rule.nodes.array()).matrix()), 0, rule);

@@ -174,12 +174,21 @@ Crossing limit_of(Profiler& profiler, Index parameter, double sign, double width
                      });
 }
 
+// Of the symmetric interval, wherever the limits of the parameter cut it off.
+double half_width(const Fit& fit, Index parameter, double level) {
+  const Estimate& estimate = fit.estimate();
+  return estimate.is_at_limit(parameter)
+             ? not_a_number
+             : estimate.coverage_factor(level) * estimate.standard_uncertainties()[parameter];
+}
+
 // The probability of t beyond the root of chi-squared's rise at a value of a parameter.
 double tail_beyond(Profiler& profiler, const Fit& fit, Index parameter, double value) {
   SmallVector theta = profiler.best().theta;
   const detail::Box& box = profiler.box();
   theta[parameter] = value;
-  if (box.clamped(theta)[parameter] != value) return 0;  // a limit that was set lies before it
+  if (box.clamped(theta)[parameter] != value) return 0;                       // a limit that was set lies before it
+  if (value <= box.low[parameter] || value >= box.high[parameter]) return 0;  // or there, with nothing beyond it
   const double rise = profiler.refit({static_cast<int>(parameter)}, theta).chi_squared - fit.chi_squared();
   if (!std::isfinite(rise)) return 0;
   const double t = std::sqrt(std::max(0.0, rise)) / profiler.scale();
@@ -193,7 +202,7 @@ ProfileInterval interval_of(Profiler& profiler, const Fit& fit, Index j, double 
                          .value = symmetric.value,
                          .standard_uncertainty = symmetric.standard_uncertainty,
                          .symmetric = {symmetric.low, symmetric.high}};
-  const double half = (symmetric.high - symmetric.low) / 2;
+  const double half = half_width(fit, j, level);
   if (!std::isfinite(half) || !(half > 0)) return result;
   result.interval = result.symmetric;
   if (fit.model().is_linear()) return result;
@@ -225,7 +234,7 @@ Profile profile(const Fit& fit, std::string_view parameter, double level) {
   Profiler profiler(fit);
   Profile result{.interval = interval_of(profiler, fit, j, level)};
   const ProfileInterval& made = result.interval;
-  const double half = (made.symmetric.high - made.symmetric.low) / 2;
+  const double half = half_width(fit, j, level);
   if (!std::isfinite(half) || !(half > 0)) return result;
   const double k = fit.estimate().coverage_factor(level) * profiler.scale();
   result.limit = fit.chi_squared() + k * k;

@@ -25,7 +25,7 @@ Quality quality_of(const Fit& fit) {
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
   q.degrees_of_freedom = fit.degrees_of_freedom();
   // Residuals that are rounding are none, and have no likelihood.
-  const bool exact = fit.residuals_are_rounding() && !stated;
+  const bool exact = fit.is_exact();
   q.chi_squared = exact ? 0 : fit.chi_squared();
   const double length = exact ? 0 : weighted ? fit.residuals().stableNorm() : std::sqrt(fit.chi_squared());
   q.residual_sum_of_squares = weighted ? length * length : q.chi_squared;

@@ -1,9 +1,7 @@
 // The projection and the statistics.
 #include "residual_design.hpp"
 
-#include <truecurve/assess/variance.hpp>
 #include <truecurve/base/distributions.hpp>
-#include <truecurve/data/resolution.hpp>
 
 #include "../fit/column_evaluator.hpp"
 
@@ -119,8 +117,8 @@ ResidualDesign::ResidualDesign(const Fit& fit)
   find_rounding(fit);
   find_replicates(fit);
   // Not where the replicates agree exactly and are no scale.
-  const auto split = truecurve::lack_of_fit(fit);
-  if (lack_degrees_ > 0 && split && !std::isnan(split->lack_of_fit.f)) possible_.push_back(CheckKind::lack_of_fit);
+  if (lack_degrees_ > 0 && pure_error_scale_->of(pure_error(residuals_) / pure_degrees_) > 0)
+    possible_.push_back(CheckKind::lack_of_fit);
   if (stated_) possible_.push_back(CheckKind::chi_squared);
 }
 
@@ -194,6 +192,7 @@ void ResidualDesign::find_replicates(const Fit& fit) {
     replicates_.back().push_back(i);
   }
   const auto levels = static_cast<double>(replicates_.size());
+  pure_error_scale_.emplace(fit, levels);
   pure_degrees_ = static_cast<double>(rows()) - levels;
   lack_degrees_ = pure_degrees_ > 0 ? degrees_ - pure_degrees_ : 0;
 }
@@ -308,10 +307,7 @@ double ResidualDesign::pure_error(const VectorXd& residuals) const {
 double ResidualDesign::lack_of_fit(const VectorXd& residuals) const {
   const double pure = pure_error(residuals);
   const double lack = std::max(0.0, residuals.squaredNorm() - pure);
-  const double within = pure / pure_degrees_;
-  // Replicates that fall into the same step share its rounding, which their mean does not lessen.
-  const double shared = rounding_ * static_cast<double>(rows()) / static_cast<double>(replicates_.size());
-  return lack / lack_degrees_ / (within < rounding_ ? shared : within);
+  return lack / lack_degrees_ / pure_error_scale_->of(pure / pure_degrees_);
 }
 
 VectorXd ResidualDesign::statistics(const std::vector<CheckKind>& kinds, const VectorXd& residuals) const {

@@ -4,6 +4,8 @@
 
 #include <truecurve/assess/checks.hpp>
 
+#include "pure_error.hpp"
+
 #include <optional>
 #include <vector>
 
@@ -73,6 +75,7 @@ class ResidualDesign {
   double step_ = 0;      // to which simulated readings are rounded, 0 where that would change nothing
   double sigma_ = 1;     // of what scatters before it is rounded
   VectorXd curve_;       // at each row, where readings are rounded
+  std::optional<PureErrorScale> pure_error_scale_;
   double pure_degrees_ = 0;
   double lack_degrees_ = 0;
   std::vector<CheckKind> possible_;

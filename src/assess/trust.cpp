@@ -18,7 +18,6 @@ using Eigen::Index;
 
 constexpr std::size_t cheap_rows = 1000;
 constexpr double high_correlation = 0.99;
-
 // A curve at a place that is correlated with a parameter by less than this may be quoted beside it.
 constexpr double slight_correlation = 0.3;
 
@@ -181,7 +180,7 @@ void find_pairs(const Fit& fit, Trust& trust) {
 
 Trust trust_of(const Fit& fit, double level, Profiles profiles) {
   Trust trust{.curvature = curvature_of(fit, level)};
-  if (fit.residuals_are_rounding() && fit.estimate().basis() == UncertaintyBasis::scatter) return trust;
+  if (fit.is_exact()) return trust;
   // A fit that has not converged has no neighbourhood to speak of.
   const bool makes =
       !fit.model().is_linear() && fit.solver().converged && (profiles == Profiles::always || fit.size() <= cheap_rows);

@@ -2,6 +2,8 @@
 #include <truecurve/assess/variance.hpp>
 #include <truecurve/base/distributions.hpp>
 
+#include "pure_error.hpp"
+
 #include <map>
 
 namespace truecurve {
@@ -25,7 +27,7 @@ void test_against(VarianceLine& tested, const VarianceLine& yardstick) {
 // By the scale of the fit: the residual mean square, or 1 where uncertainties are stated.
 void test_by_scale(VarianceLine& tested, const VarianceLine& residual, const Fit& fit) {
   const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
-  if (!stated && fit.residuals_are_rounding()) return;
+  if (fit.is_exact()) return;
   if (!stated) return test_against(tested, residual);
   if (tested.degrees_of_freedom > 0 && tested.sum_of_squares >= 0)
     tested.p = chi_squared_upper(tested.sum_of_squares, tested.degrees_of_freedom);
@@ -87,16 +89,8 @@ std::optional<LackOfFit> lack_of_fit(const Fit& fit) {
   for (const auto& [key, group] : groups) pure += group.squares;
   LackOfFit result{line("lack of fit", std::max(0.0, fit.chi_squared() - pure), levels - p),
                    line("pure error", pure, n - levels)};
-  // Replicates that agree better than their rounding allows are no scale.
-  constexpr double roundings = 8 * std::numeric_limits<double>::epsilon();
-  double squares = 0;
-  for (Index i = 0; i < left.responses().size(); ++i)
-    squares += std::pow(left.responses()[i] / (left.has_uncertainties() ? left.uncertainties()[i] : 1), 2);
   VarianceLine scale = result.pure_error;
-  if (!(pure > roundings * roundings * squares)) scale.mean_square = 0;
-  // Replicates that fall into the same step share its rounding, which their mean does not lessen.
-  const double rounding = fit.rounding_mean_square();
-  if (scale.mean_square < rounding) scale.mean_square = rounding * n / levels;
+  scale.mean_square = detail::PureErrorScale(fit, levels).of(scale.mean_square);
   test_against(result.lack_of_fit, scale);
   return result;
 }

@@ -457,16 +457,13 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
     for (int round = 0; round < most_rounds; ++round) {
       const VectorXd before = u;
       u = (made.fitted().array() + off).abs().pow(options.scatter.power);
-      if (!(u.minCoeff() > 0))
+      Index least = 0;
+      if (!(u.minCoeff(&least) > 0))
         fail(
             ErrorCode::not_supported,
             fmt::format("the gross signal of the curve is zero at amount {}: a scatter that grows from nothing with it "
                         "gives that standard no limit of weight",
-                        [&] {
-                          Index at = 0;
-                          u.minCoeff(&at);
-                          return used[static_cast<std::size_t>(at)].amount;
-                        }()),
+                        used[static_cast<std::size_t>(least)].amount),
             "scatter", "choose --spread both or constant, or leave that standard out (--range)");
       made = fit(model, observations_of(readings, used, u), how);
       if (before.size() != 0 && (u - before).cwiseAbs().maxCoeff() <= settled * u.maxCoeff()) break;

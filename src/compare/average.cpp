@@ -18,7 +18,6 @@ namespace {
 
 using Eigen::Index;
 
-// The middle share of a normal distribution within one standard deviation of its mean.
 // Weights that were written to a file add up to 1 but for rounding.
 constexpr double rounding = 1e-9;
 

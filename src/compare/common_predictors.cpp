@@ -4,7 +4,6 @@
 #include "../model/model_data.hpp"
 
 #include <algorithm>
-#include <cmath>
 #include <map>
 
 namespace truecurve::detail {

@@ -86,11 +86,6 @@ void require_same_observations(std::span<const Fit> fits) {
   }
 }
 
-// Nothing can be judged by the scatter of such a fit.
-bool is_exact(const Fit& fit) {
-  return fit.estimate().basis() == UncertaintyBasis::scatter && fit.residuals_are_rounding();
-}
-
 void add_warnings(const Fit& fit, std::vector<CandidateRemark>& remarks) {
   for (const Warning& warning : fit.warnings()) {
     if (warning.code == "not_converged") {
@@ -163,7 +158,7 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
   }
   add_warnings(fit, c.remarks);
   // Without degrees of freedom every curve passes through its rows, and that says nothing.
-  if (dof > 0 && is_exact(fit)) {
+  if (dof > 0 && fit.is_exact()) {
     c.remarks.push_back({"exact", "it passes through every row to rounding"});
   } else {
     if (dof > 0) {
@@ -178,10 +173,10 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
     add_doubts(fit, options.level, c.remarks);
     if (fit.solver().converged) c.checks = residual_checks(fit);
   }
-  if (dof > 0 && is_exact(fit)) c.residual_sd = 0;
+  if (dof > 0 && fit.is_exact()) c.residual_sd = 0;
   c.leave_one_out = leave_one_out(fit);
   if (options.folds != 0) c.cross_validation = cross_validation(fit, options.folds, options.seed);
-  if (dof > 0 && !is_exact(fit)) {
+  if (dof > 0 && !fit.is_exact()) {
     const RowMeasures measures = row_measures(fit);
     for (Index i = 0; i < measures.standardized.size(); ++i) {
       const double z = measures.standardized[i];

@@ -213,8 +213,8 @@ NestedTest nested_test(const Fit& smaller, const Fit& larger) {
     test.statistic = std::max(0.0, fallen);
     test.p = chi_squared_upper(test.statistic, test.added);
   } else if (dof > 0 && !larger.residuals_are_rounding()) {
-    // Scatter below the rounding of the readings is no scale.
-    const double scale = std::max(least / dof, larger.rounding_mean_square());
+    // Scatter below the rounding of the readings, under the same weights, is no scale.
+    const double scale = std::max(least / dof, smaller.rounding_mean_square());
     if (!(scale > 0)) return test;
     test.denominator = dof;
     test.statistic = std::max(0.0, fallen / test.added / scale);

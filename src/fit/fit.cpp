@@ -222,18 +222,47 @@ void warn_of_parameters(const Estimate& estimate, std::vector<Warning>& warnings
   }
 }
 
-// What is no more than the rounding of the numbers that made it is 0: so the constant of points on a line through the
-// origin, which else would be some -3.7e-17.
-void take_rounding_for_zero(detail::LinearSolution& solution, const Observations& left) {
+// How far the curve moves anywhere when a parameter is set to 0, against the largest response.
+double moved_without(const Model& model, const Observations& left, const VectorXd& parameters, Index j) {
+  const Model curve = model.is_linear() ? detail::as_curve(model) : model;
+  const detail::BoundModel& bound = *curve.data().bound;
+  VectorXd without = parameters;
+  without[j] = 0;
+  VectorXd whole(static_cast<Index>(detail::block_rows));
+  VectorXd rest = whole;
+  detail::Program::Workspace work;
+  const std::vector<const double*> columns = detail::predictor_pointers(left);
+  double largest = 0;
+  for (std::size_t start = 0; start < left.size(); start += detail::block_rows) {
+    const std::size_t rows = std::min(detail::block_rows, left.size() - start);
+    std::vector<const double*> at;
+    for (const double* column : columns) at.push_back(column + start);
+    for (const auto& [theta, value] : {std::pair{&parameters, &whole}, {&without, &rest}}) {
+      std::vector<double*> outputs = {value->data()};
+      bound.run_value(at, rows, {theta->data(), bound.parameters.size()}, outputs, work);
+    }
+    const auto count = static_cast<Index>(rows);
+    const double moved = (whole - rest).head(count).cwiseAbs().maxCoeff();
+    if (!(moved <= largest)) largest = moved;
+  }
+  return largest / left.responses().cwiseAbs().maxCoeff();
+}
+
+// A parameter that moves the curve by no more than the rounding of the responses is 0: so the constant of points on a
+// line through the origin, which else would be some -3.7e-17; and so are parts of the sum of squares.
+void take_rounding_for_zero(detail::LinearSolution& solution, const Model& model, const Observations& left) {
   constexpr double roundings = 8 * std::numeric_limits<double>::epsilon();
   const double size = left.has_uncertainties() ? left.responses().cwiseQuotient(left.uncertainties()).stableNorm()
                                                : left.responses().stableNorm();
-  for (Index j = 0; j < solution.parameters.size(); ++j) {
-    if (std::abs(solution.parameters[j]) <= roundings * size * solution.spread.row(j).stableNorm())
-      solution.parameters[j] = 0;
-  }
   for (double& effect : solution.effects) {
     if (std::abs(effect) <= roundings * size) effect = 0;
+  }
+  if (model.data().function) return;
+  for (Index j = 0; j < solution.parameters.size(); ++j) {
+    double& value = solution.parameters[j];
+    // What the response can't tell from 0 at all, first: the curve is looked at for nothing else.
+    if (value == 0 || !(std::abs(value) <= roundings * size * solution.spread.row(j).stableNorm())) continue;
+    if (moved_without(model, left, solution.parameters, j) <= roundings) value = 0;
   }
 }
 
@@ -267,9 +296,10 @@ void warn_of_rounding(const Fit& fit, std::vector<Warning>& warnings) {
   if (chi_squared_upper(fit.chi_squared() / rounding, dof) < share) return;
   warnings.push_back(
       {"rounded_readings",
-       fmt::format("The scatter is no larger than rounding to steps of {} would produce: readings of {} with more digits "
-                   "would lower the uncertainties. The residual checks allow for the rounding.",
-                   shortest(fit.resolution()), fit.observations().response().name)});
+       fmt::format(
+           "The scatter is no larger than rounding to steps of {} would produce: readings of {} with more digits "
+           "would lower the uncertainties. The residual checks allow for the rounding.",
+           shortest(fit.resolution()), fit.observations().response().name)});
 }
 
 }  // namespace
@@ -318,6 +348,8 @@ std::string_view Fit::objective_name() const {
 }
 
 bool Fit::residuals_are_rounding() const { return parts_->residuals_are_rounding; }
+
+bool Fit::is_exact() const { return residuals_are_rounding() && estimate().basis() == UncertaintyBasis::scatter; }
 
 double Fit::resolution() const {
   const VectorXd& y = observations().responses();
@@ -398,7 +430,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   detail::LinearSolution& solution = solved.solution;
   require_in_range(solved.model, observations, solution);
   model = solved.model;
-  take_rounding_for_zero(solution, solved.left_side);
+  take_rounding_for_zero(solution, model, solved.left_side);
   std::vector<Range> limits = limits_of(model, options.within);
   double p = static_cast<double>(model.parameters().size());
   for (std::size_t j = 0; j < limits.size(); ++j) {

@@ -85,6 +85,24 @@ TEST(ProfileInterval, ReachesInfinityWhereTheRowsDoNotBound) {
   EXPECT_EQ(caught([&] { (void)profile_interval(curve, "k", 95); }).code(), ErrorCode::bad_argument);
 }
 
+// A limit cuts the symmetric interval off where it stands, and that makes it no less accurate: nothing lies beyond it.
+TEST(ProfileInterval, IsNotDoubtedForALimit) {
+  const VectorXd x = VectorXd::LinSpaced(7, 0, 6);
+  const VectorXd y{{5.1, 3.2, 1.9, 1.4, 0.7, 0.6, 0.2}};
+  const Model model = Model::written("y = c + a*exp(-k*x)");
+  const Fit free = fit(model, Observations::of(x, y));
+  const Fit limited = fit(model, Observations::of(x, y), {.within = {{"c", -0.3, infinity}}});
+  const ProfileInterval all = profile_interval(free, "c", 0.95);
+  const ProfileInterval cut = profile_interval(limited, "c", 0.95);
+  ASSERT_LT(all.symmetric.low, -0.4);
+  EXPECT_EQ(cut.symmetric.low, -0.3);
+  EXPECT_EQ(cut.interval.low, -0.3);
+  EXPECT_NEAR(cut.interval.high, all.interval.high, 1e-5);
+  EXPECT_TRUE(cut.symmetric_is_trusted);
+  EXPECT_GE(cut.symmetric_level, all.symmetric_level);
+  EXPECT_TRUE(trust_of(limited, 0.95).sentences.empty());
+}
+
 // Of a line the profile is the parabola of its covariance; the value with the slope held is that of the refit.
 TEST(Profile, OfALineIsItsParabola) {
   const Observations data = saturation_data();

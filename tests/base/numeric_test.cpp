@@ -25,7 +25,10 @@ TEST(Numbers, AreRoundedToTwoDigitsOfTheirUncertainty) {
                                                  {1.23e-9, 4.5e-11, "1.230(45)e-9"},
                                                  {0.0, 0.02, "0.000(20)"},
                                                  {3.5, not_a_number, "3.50000"},
-                                                 {0.0002, 1.5, "0.0(1.5)"}}) {
+                                                 {0.0002, 1.5, "0.0(1.5)"},
+                                                 {-2e-16, 0.31, "0.00(31)"},
+                                                 {-0.0002, 1.5, "0.0(1.5)"},
+                                                 {-0.06, 1.5, "-0.1(1.5)"}}) {
     EXPECT_EQ(with_uncertainty(value, uncertainty), text);
   }
 }

@@ -449,6 +449,27 @@ TEST(Calibration, MeetsBadInput) {
   options = quick;
   options.scatter = {SignalScatter::Kind::both};
   EXPECT_EQ(code(plain, options), ErrorCode::bad_argument);
+  // The weights of the levels need ten degrees of freedom, and sixteen where no five blanks tell the scatter at zero.
+  RandomNumbers random(5);
+  for (const auto& [replicates, blanks, left] : {std::tuple{4, 0, "leave 14 degrees of freedom"},
+                                                 {5, 0, ""},
+                                                 {3, 4, "leave 13 degrees of freedom"},
+                                                 {3, 5, ""}}) {
+    Readings levels = standards({});
+    for (const double amount : {1.0, 2.0, 4.0, 8.0}) {
+      for (int i = 0; i < replicates; ++i)
+        levels.all.push_back({.amount = amount, .signal = 1 + 6 * amount + 0.3 * random.normal()});
+    }
+    for (int i = 0; i < blanks; ++i) add_blanks(levels, {1 + 0.3 * random.normal()});
+    options.blank = blanks > 0 ? BlankUse::subtract : BlankUse::none;
+    if (std::string(left).empty()) {
+      EXPECT_NO_THROW((void)calibrate(levels, options)) << replicates;
+      continue;
+    }
+    const Error error = test::caught([&] { (void)calibrate(levels, options); });
+    EXPECT_NE(error.message().find(left), std::string::npos) << error.message();
+    EXPECT_NE(error.message().find("and 16 are needed (10 with 5 blanks or more)"), std::string::npos);
+  }
   options = quick;
   options.low = 8;
   EXPECT_EQ(code(plain, options), ErrorCode::too_few_observations);
@@ -610,6 +631,57 @@ TEST(Quantify, GroupsFlagsAndRecoversControls) {
   add(ReadingKind::control, "check", 8.9, 1, 5);
   EXPECT_EQ(test::caught([&] { (void)quantify(c.curve, unknowns); }).code(), ErrorCode::bad_argument);
   EXPECT_EQ(test::caught([&] { (void)quantify(c.curve, line); }).code(), ErrorCode::bad_argument);
+}
+
+// The interval of an amount ends where its signal leaves the band of the mean of as many readings (Fieller 1954),
+// whatever the weights; readings of a sample that disagree are judged over all weightings.
+TEST(Quantify, ReadsTheBandBackwards) {
+  Readings readings = standards({});
+  RandomNumbers random(8);
+  for (const double amount : {1.0, 2.0, 4.0, 8.0}) {
+    for (int i = 0; i < 5; ++i)
+      readings.all.push_back(
+          {.amount = amount, .signal = 6 * amount + std::hypot(0.2, 0.18 * amount) * random.normal()});
+  }
+  for (const SignalScatter scatter : {SignalScatter{}, SignalScatter{SignalScatter::Kind::both}}) {
+    CalibrationOptions options = quick;
+    options.scatter = scatter;
+    const CalibrationCurve curve = calibrate(readings, options).curve;
+    for (const std::vector<double>& signals : {std::vector<double>{20}, {19.5, 20, 20.9}}) {
+      const Amount a = amount_of(curve, {.signals = signals});
+      const auto m = static_cast<double>(signals.size());
+      EXPECT_NEAR(signal_at(curve, a.interval.low, m).prediction.high, a.signal, 1e-6 * a.signal);
+      EXPECT_NEAR(signal_at(curve, a.interval.high, m).prediction.low, a.signal, 1e-6 * a.signal);
+    }
+    Readings sample;
+    for (const double signal : {19.5, 20.0, 20.9})
+      sample.all.push_back(
+          {.kind = ReadingKind::sample, .signal = signal, .sample = "S", .row = sample.all.size() + 1});
+    const Quantified q = quantify(curve, sample).unknowns[0];
+    const double variance = (0.63333 * 0.63333 + 0.13333 * 0.13333 + 0.76667 * 0.76667) / 2;
+    EXPECT_NEAR(q.sd, std::sqrt(variance), 1e-4);
+    double p = 0;
+    double weights = 0;
+    for (const Weighting& w : curve.weightings) {
+      p += w.weight * f_upper(variance / std::pow(w.scatter.at(q.amount.signal), 2), 2, 18);
+      weights += w.weight;
+    }
+    if (curve.weightings.empty()) p = f_upper(variance / std::pow(curve.scatter.at(q.amount.signal), 2), 2, 18);
+    EXPECT_NEAR(q.sd_p, p, 1e-4);
+  }
+}
+
+// A scatter that follows the gross signal has no weight to give where that is zero.
+TEST(Calibration, RefusesAGrossSignalOfZero) {
+  Readings readings = standards({{1, 0}, {2, 1}, {3, 2}, {4, 3}});
+  add_blanks(readings, {0.02, -0.02, 0.01, -0.01});
+  const Error error = test::caught([&] {
+    (void)calibrate(
+        readings,
+        {.blank = BlankUse::subtract, .scatter = {SignalScatter::Kind::power, 1}, .limits = {.simulations = 0}});
+  });
+  EXPECT_EQ(error.code(), ErrorCode::not_supported);
+  EXPECT_FALSE(error.remedy().empty());
 }
 
 TEST(CalibrationRecord, RestoresWhatItHoldsAndRefusesWhatWasChanged) {

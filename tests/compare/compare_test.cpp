@@ -342,7 +342,8 @@ TEST(Nested, IsFoundFromStructure) {
   EXPECT_DOUBLE_EQ(f.p, f_upper(f.statistic, 1, 16));
 }
 
-// Two curves of known value and uncertainty: at the limits their distributions, by weight, leave out 2.5 % on either side.
+// Two curves of known value and uncertainty: at the limits their distributions, by weight, leave out 2.5 % on either
+// side.
 TEST(Average, IsTheMixtureOfItsCandidates) {
   const Observations rows = demo_rows("patina.csv", "years", "d");
   const std::vector<Fit> fits = fits_of(rows, {"logistic", "gompertz", "1/d = p + q*years"});

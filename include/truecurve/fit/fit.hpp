@@ -92,6 +92,8 @@ class Fit {
   /// row, and nothing can be learnt from its scatter. Relative to the responses and the terms of the curve in each row,
   /// so that cancellation between terms counts. Cost: at most one evaluation.
   [[nodiscard]] bool residuals_are_rounding() const;
+  /// residuals_are_rounding() where the scatter would set the scale: there are no tests, criteria or uncertainties.
+  [[nodiscard]] bool is_exact() const;
   /// The step in which the responses were written down, 0 where none is seen.
   [[nodiscard]] double resolution() const;
   /// Mean square of what the rounding of the readings to their step adds to the weighted residuals of the left side:

@@ -26,7 +26,7 @@ namespace truecurve {
 
 [[nodiscard]] std::string quantities_text(const Quantities& quantities, const Quantity& amount,
                                           const CalibrationCurve& curve, const LimitOptions& limits);
-/// ": dilute by about 20", with the total where the sample is diluted already; empty where `further` is NaN.
+/// "dilute by about 20", with the total where the sample is diluted already.
 [[nodiscard]] std::string dilution_advice(double further, double so_far);
 /// One row a sample.
 [[nodiscard]] std::string quantities_csv(const Quantities& quantities);
