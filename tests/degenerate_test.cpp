@@ -189,6 +189,10 @@ TEST(Resolution, IsTheStepOfTheReadings) {
                                                       {{0, 0}, 0},
                                                       {{}, 0}})
     EXPECT_DOUBLE_EQ(resolution_of(values), step);
+  // In units that are no power of ten.
+  std::vector<double> readings = {0.8214, 1.0012, 1.2345, 1.5432, 1.8765, 2.0021, 2.3344};
+  for (double& reading : readings) reading *= std::ldexp(1, -120);
+  EXPECT_NEAR(std::ldexp(resolution_of(readings), 120), 1e-4, 1e-14);
   EXPECT_DOUBLE_EQ(rounding_variance(0.6), 0.03);
 }
 

@@ -27,12 +27,13 @@ struct Lab {
   double response = 21;  // what it is solved for
 };
 
-Lab laboratory() {
+Lab laboratory(double step = 0) {
   Lab lab;
   for (const double x : {1.0, 1.0, 2.0, 2.0, 3.0, 4.0, 4.5, 5.0, 6.0, 6.0, 7.0, 8.0}) {
     const auto i = static_cast<double>(lab.x.size());
     lab.x.push_back(x);
     lab.y.push_back(60 * std::exp(-0.3 * x) + 0.6 * std::sin(2.4 * i * i + 0.3));
+    if (step > 0) lab.y.back() = step * std::round(lab.y.back() / step);
     lab.u.push_back(0.4 + 0.05 * i);
   }
   return lab;
@@ -150,11 +151,14 @@ struct Case {
   std::vector<Exponents> parameters;
   std::vector<std::string> options{};
   double tolerance = 1e-9;
+  double step = 0;  // of rounded readings
 };
 
 std::vector<Case> cases() {
   const std::vector<Exponents> line = {{0, 1}, {-1, 1}};
   return {{"line", line, {"--u", "y=none"}},
+          {"line", line, {"--u", "y=none"}, 1e-9, 0.001},
+          {"polynomial(2)", {{0, 1}, {-1, 1}, {-2, 1}}, {"--u", "y=none"}, 1e-9, 2},
           {"line", line, {"--u", "y=u"}},
           {"line", line, {"--u", "y=u", "--uncertainty", "scatter"}},
           {"line", line, {"--u", "y=4%"}, 1e-8},
@@ -184,8 +188,8 @@ class Units : public ::testing::TestWithParam<std::pair<double, double>> {};
 
 TEST_P(Units, OfFitsChangeNothingButTheUnits) {
   const auto [sx, sy] = GetParam();
-  const Lab lab = laboratory();
   for (const Case& c : cases()) {
+    const Lab lab = laboratory(c.step);
     SCOPED_TRACE(c.model + (c.options.empty() ? "" : " " + c.options[1]));
     Comparison how{.tolerance = c.tolerance};
     for (std::size_t j = 0; j < c.parameters.size(); ++j)

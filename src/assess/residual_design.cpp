@@ -202,6 +202,7 @@ void ResidualDesign::find_rounding(const Fit& fit) {
   constexpr double least = 0.1;     // of a step: scatter that makes some readings fall into the next one
   rounding_ = fit.rounding_mean_square();
   const double mean_square = residuals_.squaredNorm() / degrees_;
+  if (!stated_) sigma_ = std::sqrt(mean_square);
   if (stated_ || fit.model().is_transformed() || !(rounding_ > notable * mean_square)) return;
   step_ = fit.resolution();
   sigma_ = std::sqrt(std::max(mean_square - rounding_, 12 * least * least * rounding_));
@@ -209,7 +210,7 @@ void ResidualDesign::find_rounding(const Fit& fit) {
 }
 
 VectorXd ResidualDesign::simulated(const VectorXd& errors) const {
-  if (!(step_ > 0)) return errors - basis_ * (basis_.transpose() * errors);
+  if (!(step_ > 0)) return sigma_ * (errors - basis_ * (basis_.transpose() * errors));
   VectorXd rounded(errors.size());
   for (Index i = 0; i < errors.size(); ++i) {
     const double root = std::sqrt(weights_[i]);

@@ -73,7 +73,7 @@ class ResidualDesign {
   VectorXd weights_;     // squares of the roots of the weights, for the means of replicates
   double rounding_ = 0;  // mean square of what rounding adds to a residual
   double step_ = 0;      // to which simulated readings are rounded, 0 where that would change nothing
-  double sigma_ = 1;     // of what scatters before it is rounded
+  double sigma_ = 1;     // of what scatters before it is rounded, in units of the residuals
   VectorXd curve_;       // at each row, where readings are rounded
   std::optional<PureErrorScale> pure_error_scale_;
   double pure_degrees_ = 0;

@@ -12,8 +12,11 @@ namespace {
 // Beyond so many steps a multiple can't be told from a number that is none.
 constexpr double most_steps = 1e11;
 constexpr int most_digits = 11;
-constexpr std::size_t values_for_twos_and_fives = 8;
+constexpr double most_steps_between = 1e7;  // where the step is no decimal
+constexpr double certain = 8;               // errors of rounding
 constexpr std::size_t values_for_a_divisor = 4;
+// So many have a larger divisor than their step by chance in one of a hundred sets.
+constexpr std::size_t values_for_a_multiple = 8;
 
 using Values = std::span<const double>;
 
@@ -40,35 +43,44 @@ double decimal_step(Values values, double largest) {
   for (int power = highest; power > highest - most_digits; --power) {
     // The reciprocal of a power of ten that is exact is rounded once.
     const double place = power >= 0 ? std::pow(10.0, power) : 1 / std::pow(10.0, -power);
-    if (!(place > 0) || !std::isfinite(place) || !are_multiples(values, place)) continue;
-    for (const double times : {5.0, 2.0}) {
-      if (are_multiples(values, times * place) && has_different(values, values_for_twos_and_fives))
-        return times * place;
-    }
-    return place;
+    if (place > 0 && std::isfinite(place) && are_multiples(values, place)) return place;
   }
   return 0;
 }
 
-// Euclid's algorithm on the differences; what is left at the end of it is rounding.
+struct Length {
+  double value;
+  double error;  // what the rounding of the numbers may have made of it
+};
+
+// Euclid's algorithm, as far as what is left is no rounding.
+Length common_divisor(Length a, Length b) {
+  while (b.value > certain * b.error) {
+    const double times = std::round(a.value / b.value);
+    const Length rest{std::abs(a.value - b.value * times), a.error + times * b.error};
+    a = b;
+    b = rest;
+  }
+  return a;
+}
+
 double divisor_of_differences(Values values, double largest) {
-  const double rounding = 1e-12 * largest;
-  double step = 0;
+  const double rounding = std::numeric_limits<double>::epsilon() * largest;
+  Length step{0, 0};
   for (const double v : values) {
-    double a = std::abs(v - values.front());
-    double b = step;
-    while (b > 100 * rounding) {
-      const double rest = std::abs(a - b * std::round(a / b));
-      a = b;
-      b = rest;
-    }
-    step = a > 100 * rounding ? a : step;
+    const Length difference{std::abs(v - values.front()), rounding};
+    if (!(difference.value > certain * rounding)) continue;
+    step = common_divisor(difference, step);
+    // A large difference tells the step better than a chain of remainders.
+    const double times = std::round(difference.value / step.value);
+    step = {difference.value / times, rounding / times};
+    if (!(step.value > largest / most_steps_between)) return 0;
   }
   const bool fits = std::all_of(values.begin(), values.end(), [&values, step](double v) {
-    const double steps = (v - values.front()) / step;
+    const double steps = (v - values.front()) / step.value;
     return std::abs(steps - std::round(steps)) <= 1e-3;
   });
-  return fits ? step : 0;
+  return fits ? step.value : 0;
 }
 
 }  // namespace
@@ -77,8 +89,12 @@ double resolution_of(Values values) {
   double largest = 0;
   for (const double v : values) largest = std::max(largest, std::abs(v));
   if (!std::isfinite(largest) || !has_different(values, 2)) return 0;
-  const double step = decimal_step(values, largest);
-  return step > 0 || !has_different(values, values_for_a_divisor) ? step : divisor_of_differences(values, largest);
+  const double decimal = decimal_step(values, largest);
+  if (!has_different(values, decimal > 0 ? values_for_a_multiple : values_for_a_divisor)) return decimal;
+  const double divisor = divisor_of_differences(values, largest);
+  if (!(divisor > 0 && decimal > 0)) return divisor > 0 ? divisor : decimal;
+  const double times = std::round(divisor / decimal);
+  return decimal < 1 ? times / std::round(1 / decimal) : times * decimal;  // rounded once
 }
 
 }  // namespace truecurve
