@@ -61,6 +61,10 @@ Json parameters_of(const Fit& fit, double level) {
     Json within;
     if (!limits.empty() && (std::isfinite(limits[next].low) || std::isfinite(limits[next].high)))
       within = {{"low", limits[next].low}, {"high", limits[next].high}};
+    if (fit.estimate().is_open(static_cast<Index>(next))) {
+      const OpenEnd& end = *fit.estimate().parts().open_end;
+      within[end.upwards ? "at_least" : "at_most"] = end.bound;
+    }
     parameters.push_back({{"name", p.name},
                           {"value", p.value},
                           {"standard_uncertainty", p.standard_uncertainty},
@@ -438,6 +442,7 @@ Estimate detail::read_fit(const RecordReader& reader) {
   std::vector<double> fitted;
   std::vector<Range> limits;
   bool limited = false;
+  std::optional<OpenEnd> open_end;
   std::vector<std::string> listed;
   for (std::size_t j = 0; j < count; ++j) {
     const std::string at = fmt::format("/parameters/{}", j);
@@ -453,6 +458,11 @@ Estimate detail::read_fit(const RecordReader& reader) {
     const double low = has_limits ? reader.number_or_nan(at + "/within/low") : -infinity;
     const double high = has_limits ? reader.number_or_nan(at + "/within/high") : infinity;
     limits.push_back({std::isnan(low) ? -infinity : low, std::isnan(high) ? infinity : high});
+    for (const bool upwards : {true, false}) {
+      const std::string end = at + (upwards ? "/within/at_least" : "/within/at_most");
+      if (has_limits && reader.is_given(end))
+        open_end = OpenEnd{static_cast<int>(fitted.size()) - 1, upwards, reader.get<double>(end)};
+    }
   }
   const Model free = Model::written(reader.get<std::string>("/model/text")).with_predictors(names);
   if (free.all_parameters() != listed) reader.fail("/parameters", "the parameters are not those of the model");
@@ -482,6 +492,7 @@ Estimate detail::read_fit(const RecordReader& reader) {
        .predictors = predictors,
        .ranges = ranges,
        .limits = limits,
+       .open_end = open_end,
        .working = {.centre = reader.vector("/working/centre", p),
                    .parameters = reader.vector("/working/parameters", p),
                    .inverse_factor = reader.matrix("/working/inverse_factor", p),

@@ -146,8 +146,12 @@ std::string answer(const Fit& fit, const std::vector<ParameterInterval>& paramet
     if (j > 0) text += j + 1 == parameters.size() ? " and " : ", ";
     if (j > 0 && !role.empty()) role[0] = 't';
     const bool at_limit = fit.estimate().is_at_limit(static_cast<Eigen::Index>(j));
-    text += role + p.name + (at_limit ? " is at its limit " : " is ") +
-            with_unit(at_limit ? shortest(p.value) : value_text(fit, p.value, p.standard_uncertainty), p.unit);
+    const bool open = fit.estimate().is_open(static_cast<Eigen::Index>(j));
+    text += role + p.name + (at_limit && !open ? " is at its limit " : " is ") +
+            with_unit(open       ? end_text(*fit.estimate().parts().open_end)
+                      : at_limit ? shortest(p.value)
+                                 : value_text(fit, p.value, p.standard_uncertainty),
+                      p.unit);
   }
   text += ".";
   for (const FixedParameter& held : fit.model().fixed())
@@ -266,10 +270,14 @@ std::vector<ParameterInterval> shown_intervals(const Fit& fit, double level, con
 std::string limits_caution(const Estimate& estimate) {
   std::string careful;
   for (Eigen::Index j = 0; j < estimate.parameters().size(); ++j) {
-    if (estimate.is_at_limit(j)) {
-      careful += item(
-          fmt::format("{} is held at its limit {}: uncertainties and intervals hold only if it truly lies there.",
-                      estimate.parameter_names()[static_cast<std::size_t>(j)], shortest(estimate.parameters()[j])));
+    const std::string& name = estimate.parameter_names()[static_cast<std::size_t>(j)];
+    if (estimate.is_open(j)) {
+      careful += item(fmt::format("{} is {} and held at {:.3g}: uncertainties and intervals hold only for that value.",
+                                  name, end_text(*estimate.parts().open_end), estimate.parameters()[j]));
+    } else if (estimate.is_at_limit(j)) {
+      careful +=
+          item(fmt::format("{} is held at its limit {}: uncertainties and intervals hold only if it truly lies there.",
+                           name, shortest(estimate.parameters()[j])));
     }
   }
   return careful;
@@ -439,8 +447,13 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
   for (const ParameterInterval& p : parameters) {
     const bool known = std::isfinite(p.standard_uncertainty);
     const bool at_limit = fit.estimate().is_at_limit(static_cast<Eigen::Index>(&p - parameters.data()));
-    grid.add({p.name, at_limit ? shortest(p.value) : value_text(fit, p.value, p.standard_uncertainty),
+    const bool open = fit.estimate().is_open(static_cast<Eigen::Index>(&p - parameters.data()));
+    grid.add({p.name,
+              open       ? fmt::format("{:.3g}", p.value)
+              : at_limit ? shortest(p.value)
+                         : value_text(fit, p.value, p.standard_uncertainty),
               known      ? rounded(p.standard_uncertainty, 2)
+              : open     ? "held: it is " + end_text(*fit.estimate().parts().open_end)
               : at_limit ? "at its limit"
                          : "-",
               known ? interval_text(p.low, p.high, p.standard_uncertainty) : "-",

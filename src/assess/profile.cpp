@@ -24,9 +24,10 @@ constexpr double first_share = 16;
 constexpr int most_doublings = 34;  // a profile that has not risen within 10^9 widths never will
 constexpr int most_halvings = 30;   // towards the edge of where the model is defined
 constexpr double far_widths = 20;
-constexpr double settled = 1e-7;  // of the width: the limits are not better known than that
-constexpr double lower = 1e-6;    // a chi-squared so much lower, relatively, is another minimum
-constexpr int directions = 72;    // of a region's contour
+constexpr double level_share = 1e-4;  // of the rise
+constexpr double settled = 1e-7;      // of the width: the limits are not better known than that
+constexpr double lower = 1e-6;        // a chi-squared so much lower, relatively, is another minimum
+constexpr int directions = 72;        // of a region's contour
 
 // Chi-squared with some parameters held, all others at their best.
 class Profiler {
@@ -104,6 +105,9 @@ Crossing crossing_of(Profiler& profiler, const std::vector<int>& held, double wi
   // Begun closer than the symmetric limit: where that lies beyond a pole of the curve, the wall between must be met.
   double trial = std::min(width / first_share, farthest);
   double edge = infinity;  // beyond it the model is not defined
+  double level_since = 0;  // from here on chi-squared has not changed
+  double level_chi = best.chi_squared;
+  double level_excess = not_a_number;  // there, where it did not change over a factor of 2
   int halvings = 0;
   for (int round = 0; round < most_doublings + most_halvings; ++round) {
     const Profiler::Point point = at(trial, inside_point);
@@ -119,6 +123,12 @@ Crossing crossing_of(Profiler& profiler, const std::vector<int>& held, double wi
       outside_excess = excess(point);
       break;
     }
+    if (!(std::abs(point.chi_squared - level_chi) <= level_share * rise)) {
+      level_since = trial;
+      level_chi = point.chi_squared;
+    } else if (trial >= 2 * level_since && level_since > 0) {
+      level_excess = excess(point);
+    }
     inside = trial;
     inside_point = point;
     inside_excess = excess(point);
@@ -133,8 +143,11 @@ Crossing crossing_of(Profiler& profiler, const std::vector<int>& held, double wi
     }
   }
   // A model that overflows only far out, with chi-squared still below the limit, sets no limit either.
-  if (std::isinf(outside))
-    return {std::isfinite(edge) && inside < far_widths * width ? inside : infinity, inside_point};
+  const bool is_level = std::abs(inside_excess - level_excess) < 0.05 * std::sqrt(rise);
+  if (std::isinf(outside)) {
+    const bool ends = std::isfinite(edge) && inside < far_widths * width && !is_level;
+    return {ends ? inside : infinity, inside_point};
+  }
   double inside_value = inside_excess;
   // Illinois' false position, which halves the value at an end that does not move.
   for (int round = 0; round < 60 && outside - inside > settled * outside; ++round) {
@@ -159,7 +172,9 @@ Crossing crossing_of(Profiler& profiler, const std::vector<int>& held, double wi
     if (std::abs(value) <= settled * std::sqrt(rise)) return {middle, point};
   }
   // A cliff far out is where numbers underflow, not where chi-squared reaches the limit.
-  if (inside_value < -0.01 * std::sqrt(rise) && inside > far_widths * width) return {infinity, inside_point};
+  const bool is_cliff = inside_value < -0.01 * std::sqrt(rise);
+  if (is_cliff && (inside > far_widths * width || (is_level && !at(4 * outside, inside_point).is_finite())))
+    return {infinity, inside_point};
   return {outside, outside_point};
 }
 

@@ -196,7 +196,7 @@ Trust trust_of(const Fit& fit, double level, Profiles profiles) {
     for (std::size_t j = 0; j < trust.profiles.size(); ++j) {
       ProfileInterval& p = trust.profiles[j];
       p.simulated_level = levels[static_cast<Index>(j)];
-      if (!is_open(p.interval) && !std::isnan(p.simulated_level))
+      if (!std::isnan(p.interval.low) && !is_open(p.interval) && !std::isnan(p.simulated_level))
         p.symmetric_is_trusted = p.simulated_level >= 1 - most_left_out * (1 - level);
     }
   }

@@ -92,6 +92,8 @@ void add_warnings(const Fit& fit, std::vector<CandidateRemark>& remarks) {
       remarks.push_back({"not_converged", fmt::format("the search did not converge ({})", fit.solver().stop)});
     } else if (warning.code == "at_limit") {
       remarks.push_back({"at_limit", warning.text.substr(0, warning.text.find(':'))});
+    } else if (warning.code == "open_end") {
+      remarks.push_back({"open_end", warning.text.substr(0, warning.text.find(':'))});
     } else if (warning.code == "place_outside_data") {
       remarks.push_back({"place_outside_data", warning.text.substr(0, warning.text.find(':'))});
     }

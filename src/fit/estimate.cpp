@@ -13,6 +13,12 @@
 
 namespace truecurve {
 
+std::string end_text(const OpenEnd& end) {
+  const double unit = std::pow(10, std::floor(std::log10(std::abs(end.bound))) - 1);
+  const double outer = (end.upwards ? std::floor(end.bound / unit) : std::ceil(end.bound / unit)) * unit;
+  return fmt::format("at {} {}", end.upwards ? "least" : "most", rounded(outer, 2));
+}
+
 Eigen::Index Estimate::index_of(std::string_view parameter) const {
   const std::vector<std::string>& names = parameter_names();
   const auto at = std::find(names.begin(), names.end(), parameter);

@@ -195,13 +195,27 @@ std::vector<Range> limits_of(const Model& model, const std::vector<Within>& with
   return limits;
 }
 
+// An open end is held, as at a limit, where the curve has stopped to change.
+void end_at(const OpenEnd& end, const VectorXd& parameters, std::vector<Range>& limits) {
+  if (limits.empty()) limits.resize(static_cast<std::size_t>(parameters.size()), {-infinity, infinity});
+  Range& range = limits[static_cast<std::size_t>(end.parameter)];
+  (end.upwards ? range.high : range.low) = parameters[end.parameter];
+}
+
 // Estimates that ended at a limit, and places on the axis that no row reaches.
 void warn_of_parameters(const Estimate& estimate, std::vector<Warning>& warnings) {
   const detail::BoundModel& bound = *estimate.model().data().bound;
   for (Index j = 0; j < estimate.parameters().size(); ++j) {
     const std::string& name = estimate.parameter_names()[static_cast<std::size_t>(j)];
     const double value = estimate.parameters()[j];
-    if (estimate.is_at_limit(j)) {
+    if (estimate.is_open(j)) {
+      warnings.push_back(
+          {"open_end",
+           fmt::format("These data only show that {} is {} (95 %): beyond that the curve hardly changes. It is held at "
+                       "{:.3g} and has no uncertainty, and those of the others hold only for that value. Measure where "
+                       "the curve is steep.",
+                       name, end_text(*estimate.parts().open_end), value)});
+    } else if (estimate.is_at_limit(j)) {
       warnings.push_back(
           {"at_limit", fmt::format("{} ended at its limit {:.6g}: it is held there, has no uncertainty of "
                                    "its own, and those of the others hold only if it truly lies there.",
@@ -432,6 +446,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   model = solved.model;
   take_rounding_for_zero(solution, model, solved.left_side);
   std::vector<Range> limits = limits_of(model, options.within);
+  if (solved.open_end) end_at(*solved.open_end, solution.parameters, limits);
   double p = static_cast<double>(model.parameters().size());
   for (std::size_t j = 0; j < limits.size(); ++j) {
     const double value = solution.parameters[static_cast<Index>(j)];
@@ -498,6 +513,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
        .predictors = std::move(predictors),
        .ranges = ranges_of(observations),
        .limits = std::move(limits),
+       .open_end = solved.open_end,
        .working = std::move(solution.working)});
   warn_of_parameters(estimate, warnings);
   auto parts = std::make_shared<Fit::Parts>(

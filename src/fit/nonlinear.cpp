@@ -1,10 +1,13 @@
 // Least squares for curves: where to begin, which minimum is meant, what can't be told.
 #include "nonlinear.hpp"
 
+#include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
+#include <truecurve/data/resolution.hpp>
 
 #include "descend.hpp"
 #include "like_terms.hpp"
+#include "open_end.hpp"
 #include "search.hpp"
 #include "small_triangle.hpp"
 
@@ -446,22 +449,47 @@ Found descend_from_starts(Curve& curve, const Observations& observations, const 
   return {minima_of(std::move(descents), curve.size()), count, evaluations};
 }
 
+// The columns of parameters that are not at a limit.
+struct FreeColumns {
+  SmallMatrix r;
+  std::vector<int> order;
+};
+
+FreeColumns free_columns(Curve& curve, const SmallVector& theta, const Box& box) {
+  const SmallMatrix all = curve.full_factor(theta);
+  std::vector<Index> kept;
+  FreeColumns columns;
+  for (Index k = 0; k < theta.size(); ++k) {
+    const int j = curve.order()[static_cast<std::size_t>(k)];
+    if (theta[j] <= box.low[j] || theta[j] >= box.high[j]) continue;
+    kept.push_back(k);
+    columns.order.push_back(j);
+  }
+  columns.r = static_cast<Index>(kept.size()) < theta.size() ? factor_of_columns(all, kept) : all;
+  return columns;
+}
+
+bool is_negligible(const SmallMatrix& r, Index k) {
+  return !(std::abs(r(k, k)) > negligible_pivot * r.col(k).head(k + 1).stableNorm());
+}
+
+bool has_full_rank(Curve& curve, const SmallVector& theta, const Box& box) {
+  const FreeColumns columns = free_columns(curve, theta, box);
+  for (Index k = 0; k < static_cast<Index>(columns.order.size()); ++k) {
+    if (is_negligible(columns.r, k)) return false;
+  }
+  return true;
+}
+
 // What the tangent plane at the estimates says: inverse factor and condition. Parameters at a limit have no share.
 // Returns the relative offset.
 double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, LinearSolution& linear) {
   const SmallVector& theta = best.theta;
   const auto p = theta.size();
-  const SmallMatrix all = curve.full_factor(theta);
-  std::vector<Index> kept;
-  std::vector<int> order;
-  for (Index k = 0; k < p; ++k) {
-    const int j = curve.order()[static_cast<std::size_t>(k)];
-    if (theta[j] <= box.low[j] || theta[j] >= box.high[j]) continue;
-    kept.push_back(k);
-    order.push_back(j);
-  }
-  const auto count = static_cast<Index>(kept.size());
-  const SmallMatrix r = count < p ? factor_of_columns(all, kept) : all;
+  const FreeColumns columns = free_columns(curve, theta, box);
+  const SmallMatrix& r = columns.r;
+  const std::vector<int>& order = columns.order;
+  const auto count = static_cast<Index>(order.size());
   const double offset = relative_offset(r, curve.rows());
   linear.parameters = theta;
   linear.effects = VectorXd::Zero(p);
@@ -470,7 +498,7 @@ double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Lin
   SmallVector norms(count);
   for (Index k = 0; k < count; ++k) {
     norms[k] = r.col(k).head(k + 1).stableNorm();
-    if (std::abs(r(k, k)) > negligible_pivot * norms[k]) continue;
+    if (!is_negligible(r, k)) continue;
     // The best so far of a search that gave up is still a result, but nothing is known of its uncertainty. Where it
     // ended by itself, parameters that can't be told apart are why.
     if (best.converged || best.stop != "evaluations") fail_inseparable(curve.bound(), r, order, k, theta);
@@ -494,6 +522,28 @@ double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Lin
   linear.working.inverse_factor = k;
   linear.condition = scaled * scaled_inverse;
   return offset;
+}
+
+// Looked for where the search did not end in a minimum, or in one that some parameter does not change.
+std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observations, const Box& box,
+                                        const Descent& best, const FitOptions& options) {
+  constexpr double roundings = 64 * std::numeric_limits<double>::epsilon();
+  const bool is_exact = best.chi_squared <= roundings * roundings * curve.size();
+  const bool is_minimum = best.converged && has_full_rank(curve, best.theta, box);
+  if (best.stop == "not finite" || is_minimum) return std::nullopt;
+  const double degrees = static_cast<double>(curve.rows()) - static_cast<double>(best.theta.size());
+  if (!(degrees > 0)) return std::nullopt;
+  const bool stated = observations.has_uncertainties() && !options.spread.is_given() &&
+                      options.uncertainty != UncertaintyBasis::scatter;
+  const double factor = stated ? normal_quantile(0.975) : student_t_quantile(0.975, degrees);
+  // Readings that scatter by less than their step are no better known than that.
+  const VectorXd& y = observations.responses();
+  const double rounding = observations.has_uncertainties()
+                              ? 0
+                              : rounding_variance(resolution_of({y.data(), static_cast<std::size_t>(y.size())}));
+  const double least = is_exact ? roundings * roundings * curve.size() : rounding;
+  const double variance = stated ? 1 : std::max(best.chi_squared / degrees, least);
+  return find_open_end(curve.bound(), observations, box, best, factor * factor * variance);
 }
 
 }  // namespace
@@ -549,7 +599,7 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
                  .subject = "model",
                  .remedy = "fit a model with fewer parameters"});
   }
-  const Box box = box_of(bound, options);
+  Box box = box_of(bound, options);
   const SmallVector given = given_starts(bound, options, box);
   const Roles roles = roles_within(bound, box);
   Curve curve(bound, observations, roles);
@@ -571,10 +621,14 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
          .remedy = "give starts (--start NAME=VALUE) at which the model is defined for every row, or leave rows out"});
   }
   const int before = curve.evaluations();
-  const Descent best =
-      in_meant_order(model.data(), curve, found.minima.front().best, given, box, options.most_evaluations);
+  Descent best = in_meant_order(model.data(), curve, found.minima.front().best, given, box, options.most_evaluations);
 
   NonlinearSolution solution;
+  if (auto open = open_end_of(curve, observations, box, best, options)) {
+    solution.open_end = open->end;
+    best = std::move(open->descent);
+    box = open->box;
+  }
   solution.report.method = bound.separable.empty() ? "Levenberg-Marquardt" : "variable projection";
   solution.report.converged = best.converged;
   solution.report.stop = best.stop;

@@ -10,6 +10,7 @@ namespace truecurve::detail {
 struct NonlinearSolution {
   LinearSolution linear;  // parameters, spread, working form, chi-squared, as of the tangent plane at the estimates
   SolverReport report;
+  std::optional<OpenEnd> open_end;
 };
 
 /// Throws Error: rank_deficient (parameters that can't be told apart), not_finite (no start at which the model is

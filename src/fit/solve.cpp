@@ -77,6 +77,7 @@ void solve_least_squares(Solved& problem, const Model& model, const FitOptions& 
   NonlinearSolution found = solve_nonlinear(problem.model, problem.left_side, options);
   problem.solution = std::move(found.linear);
   problem.report = std::move(found.report);
+  problem.open_end = found.open_end;
 }
 
 // Where the left side is weighted: the responses, and the factor that makes their law one of standard uncertainties, 0

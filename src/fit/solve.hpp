@@ -40,6 +40,7 @@ struct Solved {
   double unit = 1;
   LinearSolution solution{};
   SolverReport report{};
+  std::optional<OpenEnd> open_end{};
 };
 
 /// Throws Error: unsuitable_row (the left side or the scatter is not defined there), and as the solvers do.

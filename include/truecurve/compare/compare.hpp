@@ -37,7 +37,7 @@ struct CompareOptions {
 
 /// Something to know about a candidate before it is believed.
 struct CandidateRemark {
-  /// "not_converged", "at_limit", "place_outside_data", "curvature", "not_told_apart", "exact", "few_rows",
+  /// "not_converged", "at_limit", "open_end", "place_outside_data", "curvature", "not_told_apart", "exact", "few_rows",
   /// "same_curve", "chi_squared", "lack_of_fit", or "check".
   std::string_view code{};
   std::string text{};

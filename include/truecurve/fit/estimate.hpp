@@ -12,6 +12,7 @@
 #include <truecurve/fit/options.hpp>
 #include <truecurve/model/model.hpp>
 
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -52,6 +53,17 @@ struct WorkingForm {
   double half_width = 0;
 };
 
+/// A parameter that the rows give one end only: from `bound` on every value fits as well (at the 95 % level of the
+/// profile, Bates and Watts 1988, 6.1), as every steeper step through two rows without a third between them.
+struct OpenEnd {
+  int parameter = 0;
+  bool upwards = true;  ///< whether all larger values fit, or all smaller ones as far as 0
+  double bound = not_a_number;
+};
+
+/// "at least 23", "at most 0.024": the bound with two digits, rounded so that no value beyond it is left out.
+[[nodiscard]] std::string end_text(const OpenEnd& end);
+
 /// Everything an Estimate is made of; a record restores one from it.
 struct EstimateParts {
   Model model;
@@ -66,6 +78,8 @@ struct EstimateParts {
   std::vector<Quantity> predictors{};
   std::vector<Range> ranges{};  ///< one a predictor
   std::vector<Range> limits{};  ///< one a parameter, infinite where there is none; empty where none was set
+  /// Of the parameter that is held, as at a limit, where the curve has stopped to change.
+  std::optional<OpenEnd> open_end{};
   WorkingForm working{};
 };
 
@@ -102,6 +116,11 @@ class Estimate {
 
   /// Whether a parameter ended at a limit that was set for it: its row and column of the covariance are zero.
   [[nodiscard]] bool is_at_limit(Eigen::Index parameter) const;
+
+  /// Whether that limit is no set one but where the curve stops to change: the rows give the parameter one end only.
+  [[nodiscard]] bool is_open(Eigen::Index parameter) const {
+    return parts_.open_end && parts_.open_end->parameter == parameter;
+  }
 
   /// How many parameters the rows determine: all but those at a limit.
   [[nodiscard]] Eigen::Index free_parameters() const;

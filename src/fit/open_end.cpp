@@ -1,0 +1,165 @@
+// Follows each parameter along its profile, by factors.
+#include "open_end.hpp"
+
+#include <truecurve/base/error.hpp>
+
+#include <algorithm>
+#include <cmath>
+
+namespace truecurve::detail {
+namespace {
+
+using Eigen::Index;
+
+constexpr int most_evaluations = 200;  // of a descent: it begins at the neighbour's end
+constexpr double farthest = 512;       // powers of two from the best value
+constexpr double flat_share = 0.01;    // of the rise: there the curve has all but stopped to change
+constexpr double steep_share = 0.5;    // of the rise: what lies less high before a limit is reached is a cliff
+// In powers of two:
+constexpr double level_enough = 1;
+constexpr double first_step = 0.5;
+constexpr double precise = 0.02;
+constexpr int most_descents = 60;     // of one way
+constexpr double good_offset = 1e-3;  // of Bates and Watts (1981): a thousandth of an uncertainty
+
+class Walk {
+ public:
+  Walk(const BoundModel& bound, const Observations& observations, const Box& box, const Descent& best, int parameter)
+      : bound_(bound), observations_(observations), box_(box), parameter_(parameter), best_(best) {}
+
+  // The parameter held at so many powers of two times its best value.
+  [[nodiscard]] Descent at(double power, const SmallVector& from) const {
+    SmallVector theta = from;
+    theta[parameter_] = best_.theta[parameter_] * std::exp2(power);
+    return descend_held(theta);
+  }
+
+  [[nodiscard]] Descent descend_held(const SmallVector& theta) const {
+    Curve curve(bound_, observations_, without(roles_within(bound_, box_), {parameter_}));
+    try {
+      return descend(curve, theta, box_, most_evaluations);
+    } catch (const Error& error) {
+      if (error.code() != ErrorCode::unsuitable_row) throw;
+      return {.theta = theta};
+    }
+  }
+
+  // Whether the value of the opposite sign fits as well, and is another curve: a width's is not.
+  [[nodiscard]] bool fits_mirrored(const Descent& held, double limit) const {
+    SmallVector theta = held.theta;
+    theta[parameter_] = -theta[parameter_];
+    SmallVector projected = theta;
+    Curve curve(bound_, observations_, without(roles_within(bound_, box_), {parameter_}));
+    const double rise = limit - best_.chi_squared;
+    if (std::abs(curve.project(projected) - held.chi_squared) <= flat_share * flat_share * rise) return false;
+    return descend_held(theta).chi_squared <= limit;
+  }
+
+  struct Way {
+    bool crosses = false;
+    double at = 0;  // powers of two: where chi-squared reaches the limit, or the farthest looked at
+    Descent last;   // there
+    Descent level;  // the farthest at which chi-squared has hardly risen
+    double level_at = 0;
+    double lowest = infinity;
+  };
+
+  // As far as chi-squared stays below a limit and the model is defined. Steps grow while they succeed: what follows the
+  // parameter far out is found from near by only.
+  [[nodiscard]] Way follow(double sign, double limit) const {
+    Way way{.last = best_, .level = best_, .lowest = best_.chi_squared};
+    const double flat = best_.chi_squared + flat_share * (limit - best_.chi_squared);
+    double outside = infinity;
+    double step = first_step;
+    for (int round = 0; round < most_descents && std::abs(way.at) < farthest; ++round) {
+      const double trial_at = way.at + sign * std::min(step, std::abs(outside - way.at) / 2);
+      Descent trial = at(trial_at, way.last.theta);
+      // Derivatives leave the range of numbers before the curve does.
+      const bool defined = trial.stop != "not finite";
+      if (defined) way.lowest = std::min(way.lowest, trial.chi_squared);
+      if (defined && trial.chi_squared <= limit) {
+        way.at = trial_at;
+        way.last = std::move(trial);
+        if (way.last.chi_squared <= flat) {
+          way.level = way.last;
+          way.level_at = way.at;
+        }
+        step *= 2;
+        continue;
+      }
+      way.crosses = defined;
+      if (step <= first_step) outside = trial_at;
+      step = std::max(first_step, step / 4);
+      if (std::abs(outside - way.at) <= precise) break;
+    }
+    // A cliff is where numbers leave their range.
+    const double low = way.lowest + steep_share * (limit - way.lowest);
+    way.crosses = std::isfinite(outside) && way.crosses && way.last.chi_squared > low;
+    return way;
+  }
+
+  // Between a power where chi-squared lies below a limit and one where it does not, where it crosses that.
+  [[nodiscard]] double crossing(double inside, double outside, double limit, const SmallVector& from) const {
+    SmallVector theta = from;
+    while (std::abs(outside - inside) > precise) {
+      const double middle = inside + (outside - inside) / 2;
+      const Descent trial = at(middle, theta);
+      if (trial.chi_squared <= limit) {
+        inside = middle;
+        theta = trial.theta;
+      } else {
+        outside = middle;
+      }
+    }
+    return inside;
+  }
+
+ private:
+  const BoundModel& bound_;
+  const Observations& observations_;
+  const Box& box_;
+  int parameter_;
+  const Descent& best_;
+};
+
+bool may_run_away(const BoundModel& bound, const Box& box, const Descent& best, int parameter) {
+  const ParameterPart part = bound.parts[static_cast<std::size_t>(parameter)];
+  const double value = best.theta[parameter];
+  const bool has_a_scale =
+      part == ParameterPart::factor || part == ParameterPart::divisor || part == ParameterPart::exponent;
+  return has_a_scale && value != 0 && !box.limits(parameter);
+}
+
+}  // namespace
+
+std::optional<OpenEndFound> find_open_end(const BoundModel& bound, const Observations& observations, const Box& box,
+                                          const Descent& best, double rise) {
+  if (!std::isfinite(best.chi_squared) || !(rise > 0)) return std::nullopt;
+  for (const int parameter : roles_within(bound, box).entangled) {
+    if (!may_run_away(bound, box, best, parameter)) continue;
+    const Walk walk(bound, observations, box, best, parameter);
+    const double high = best.chi_squared + rise;
+    const Walk::Way inwards = walk.follow(-1, high);
+    const Walk::Way outwards = walk.follow(1, high);
+    if (inwards.crosses == outwards.crosses) continue;
+    const Walk::Way& open = inwards.crosses ? outwards : inwards;
+    const Walk::Way& closed = inwards.crosses ? inwards : outwards;
+    const double flat = std::min(open.lowest, closed.lowest) + flat_share * rise;
+    // Not where the best value is a minimum after all.
+    if (open.level.chi_squared > flat || (std::abs(open.level_at) < level_enough && open.level_at != open.at)) continue;
+    const double held_at = walk.crossing(open.level_at, closed.at, flat, open.level.theta);
+    Descent held = walk.at(held_at, open.level.theta);
+    // What fits near 0 on both sides of it has no end there.
+    if (&open == &inwards && walk.fits_mirrored(held, high)) continue;
+    if (!(held.offset < good_offset) || !(held.chi_squared <= flat + flat_share * rise)) continue;
+    held.converged = true;
+    const double value = held.theta[parameter];
+    const bool upwards = (&open == &outwards) == (value > 0);
+    Box ended = box;
+    (upwards ? ended.high : ended.low)[parameter] = value;
+    return OpenEndFound{{parameter, upwards, best.theta[parameter] * std::exp2(closed.at)}, std::move(held), ended};
+  }
+  return std::nullopt;
+}
+
+}  // namespace truecurve::detail

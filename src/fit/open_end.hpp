@@ -1,0 +1,25 @@
+// Parameters without an estimate: a steep edge between two rows is fitted as well by every steeper one.
+#pragma once
+
+#include <truecurve/fit/estimate.hpp>
+
+#include "descend.hpp"
+
+#include <optional>
+
+namespace truecurve::detail {
+
+struct OpenEndFound {
+  OpenEnd end;
+  Descent descent;  // with the parameter held where the curve has all but stopped to change
+  Box box;          // the given one, ending there
+};
+
+/// Looks for the one parameter (a factor, divisor or exponent; not one at a limit) of whose values all from some point
+/// on, away from zero or towards it, fit as well as the best descent: chi-squared, the others following, stays below
+/// its minimum + rise on that side and exceeds it on the other. None where there is no such parameter, or where the
+/// curve does not settle. Cost: some tens of descents.
+[[nodiscard]] std::optional<OpenEndFound> find_open_end(const BoundModel& bound, const Observations& observations,
+                                                        const Box& box, const Descent& best, double rise);
+
+}  // namespace truecurve::detail

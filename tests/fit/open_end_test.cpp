@@ -1,0 +1,134 @@
+// Parameters that the rows give one end only.
+#include <truecurve/assess/profile.hpp>
+#include <truecurve/assess/trust.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/compare/compare.hpp>
+#include <truecurve/io/record.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
+
+#include <cmath>
+
+namespace truecurve {
+namespace {
+
+using test::run_command;
+
+// A step of 1 between two rows.
+Observations step() {
+  VectorXd x(8), y(8);
+  x << 0.2, 0.5, 0.8, 1.2, 1.5, 2, 3, 4;
+  y << 0, 0.001, -0.001, 1.001, 0.999, 1.000, 1.001, 0.998;
+  return Observations::of(x, y);
+}
+
+// What a step between the rows leaves: the scatter about 0 and about the mean of the upper rows.
+double left_by_a_step(const VectorXd& y) {
+  const VectorXd upper = y.tail(5);
+  return y.head(3).squaredNorm() + (upper.array() - upper.mean()).square().sum();
+}
+
+TEST(OpenEnd, IsWhereChiSquaredHasRisen) {
+  const Observations data = step();
+  const double least = left_by_a_step(data.responses());
+  const double rise = std::pow(student_t_quantile(0.975, 5), 2) * least / 5;
+  for (const auto& [shape, steepness, place] :
+       {std::tuple{"hill", "n", "k"}, {"logistic", "k", "x0"}, {"gompertz", "k", "x0"}}) {
+    SCOPED_TRACE(shape);
+    const Fit made = fit(shape_model(shape), data);
+    ASSERT_TRUE(made.estimate().parts().open_end);
+    const OpenEnd end = *made.estimate().parts().open_end;
+    EXPECT_EQ(made.estimate().parameter_names()[static_cast<std::size_t>(end.parameter)], steepness);
+    EXPECT_TRUE(end.upwards);
+    EXPECT_TRUE(made.solver().converged);
+    EXPECT_EQ(made.degrees_of_freedom(), 6);
+    EXPECT_TRUE(std::isnan(made.parameter(steepness).standard_uncertainty));
+    EXPECT_NEAR(made.chi_squared(), least, 0.02 * rise);
+    const Fit at_end = fit(shape_model(shape), data, {.starts = {{place, 1}}, .fixed = {{steepness, end.bound}}});
+    EXPECT_NEAR(at_end.chi_squared() - least, rise, 0.1 * rise);
+    ASSERT_FALSE(made.warnings().empty());
+    EXPECT_EQ(made.warnings()[0].code, "open_end");
+    for (const std::string& sentence : trust_of(made, 0.95, Profiles::always).sentences)
+      EXPECT_EQ(sentence.find("nan"), std::string::npos) << sentence;
+    const Estimate stored = read_fit_record(fit_record(made, 0.95), "record");
+    ASSERT_TRUE(stored.is_open(end.parameter));
+    EXPECT_TRUE(stored.is_at_limit(end.parameter));
+    EXPECT_EQ(stored.parts().open_end->bound, end.bound);
+    const Candidate candidate = compare(std::vector{made, fit(shape_model("line"), data)}).candidates[0];
+    EXPECT_EQ(candidate.remarks.at(0).code, "open_end");
+  }
+}
+
+// The other ends: a falling step, a width that is at most the distance of the rows, a decay that is over at once.
+TEST(OpenEnd, HasASide) {
+  const auto end_of = [](const char* shape, const std::vector<double>& y) {
+    const VectorXd x = VectorXd::LinSpaced(static_cast<Eigen::Index>(y.size()), 0, static_cast<double>(y.size()) - 1);
+    const Fit made = fit(shape_model(shape), Observations::of(x, Eigen::Map<const VectorXd>(y.data(), x.size())));
+    const auto& end = made.estimate().parts().open_end;
+    return end ? made.estimate().parameter_names()[static_cast<std::size_t>(end->parameter)] + " " + end_text(*end)
+               : "";
+  };
+  const std::string width = end_of("lorentzian-peak", {0.01, -0.02, 0.02, 5, 0.01, -0.01, 0.00});
+  EXPECT_EQ(width.substr(0, 9), "w at most") << width;
+  const std::string decay = end_of("exponential-offset-time-constant", {10, 1.991, 2.02, 2.004, 1.985, 2.011});
+  EXPECT_EQ(decay.substr(0, 11), "tau at most") << decay;
+  const std::string rate = end_of("exponential-offset", {10, 1.991, 2.02, 2.004, 1.985, 2.011});
+  EXPECT_EQ(rate.substr(0, 9), "b at most") << rate;  // a negative rate
+  // An edge that the rows resolve, and a slope that may be 0, have none.
+  EXPECT_EQ(end_of("logistic", {0.001, -0.001, 0.2, 0.79, 0.999, 1.001, 0.998}), "");
+  EXPECT_EQ(end_of("exponential-offset", {20.1, 20.2, 20.3, 20.5, 20.6, 20.7, 20.9, 21, 21.1, 21.2}), "");
+  EXPECT_EQ(end_text({0, true, 23.7}), "at least 23");
+  EXPECT_EQ(end_text({0, false, 0.02341}), "at most 0.024");
+  EXPECT_EQ(end_text({0, false, -23.2}), "at most -23");
+  EXPECT_EQ(end_text({0, true, 1999}), "at least 1900");
+}
+
+TEST(OpenEnd, HoldsTheTruth) {
+  RandomNumbers random(3);
+  int open = 0;
+  int covered = 0;
+  for (int set = 0; set < 60; ++set) {
+    VectorXd x = VectorXd::LinSpaced(10, 1, 10), y(10);
+    const double place = 4.2 + 0.8 * random.uniform();
+    for (Eigen::Index i = 0; i < 10; ++i) y[i] = 1 / (1 + std::exp(-8 * (x[i] - place))) + 0.01 * random.normal();
+    const Fit made = fit(shape_model("logistic"), Observations::of(x, y));
+    EXPECT_TRUE(made.solver().converged) << set;
+    if (!made.estimate().parts().open_end) continue;
+    ++open;
+    covered += made.estimate().parts().open_end->bound <= 8;
+  }
+  EXPECT_GE(open, 10);
+  EXPECT_GE(covered, open - 2);  // 95 %
+}
+
+TEST(OpenEnd, IsToldByEveryPage) {
+  const std::string table =
+      "x,y\n0.2,0\n0.5,0.001\n0.8,-0.001\n1.0,0.4\n1.2,1.001\n1.5,0.999\n2,1.000\n3,1.001\n4,0.998\n";
+  test::TemporaryFolder folder;
+  const std::string record = (folder / "fit.json").string();
+  const auto page = run_command({"fit", "-", "hill", "--x", "x", "--y", "y", "--output", record}, table);
+  EXPECT_EQ(page.code, 0);
+  EXPECT_NE(page.out.find("n is at least 36 and k is"), std::string::npos) << page.out;
+  EXPECT_NE(page.out.find("held: it is at least 36"), std::string::npos);
+  EXPECT_NE(page.out.find("These data only show that n is at least 36 (95 %)"), std::string::npos);
+  EXPECT_EQ(page.out.find("nan"), std::string::npos);
+  for (const std::vector<std::string>& command : std::vector<std::vector<std::string>>{
+           {"predict", record, "--at", "x=1.05"}, {"solve", record, "--for", "y=0.5"}, {"derive", record, "m/2"}})
+    EXPECT_NE(run_command(command).out.find("n is at least 36 and held at 58.6"), std::string::npos) << command[0];
+}
+
+// A minimum by chance, with a profile that stays flat until numbers overflow: no limit, whatever the simulated level.
+TEST(OpenEnd, OfAProfileIsNotWhereNumbersEnd) {
+  VectorXd x = VectorXd::LinSpaced(10, 1, 10), y(10);
+  y << -0.0136, 0.0026, -0.0175, 0.0103, 9.9799, 10.0087, 9.9948, 10.0159, 9.9916, 10.0052;
+  const Fit made = fit(shape_model("hill"), Observations::of(x, y));
+  EXPECT_FALSE(made.estimate().parts().open_end);
+  const ProfileInterval n = profile_interval(made, "n", 0.95);
+  EXPECT_TRUE(std::isinf(n.interval.high));
+  EXPECT_GT(n.interval.low, 40);
+}
+
+}  // namespace
+}  // namespace truecurve
