@@ -415,7 +415,7 @@ std::vector<std::string> cautions_of(const Json& record) {
       add(fmt::format("Row {} ({} = {}) is an {} by {}'s test.", s["row"].get<int>(), text(record["amount"]["name"]),
                       shortest(number(s["level"])), text(s["grade"]), text(s["test"])));
     add(text(record["cautious_limit"]));
-  } else if (kind == "truecurve.quantities/1") {
+  } else if (record.contains("remarks")) {  // quantities, predictions, solutions, derivations
     for (const Json& remark : record["remarks"]) add(text(remark));
   }
   return cautions;

@@ -186,11 +186,13 @@ std::string averaged_prediction_record(std::span<const WeightedEstimate> curves,
                                        std::span<const AveragedPoint> values, double level) {
   const EstimateParts& parts = curves.front().estimate.parts();
   Json averaged = Json::array();
+  Json remarks = Json::array();
   for (const WeightedEstimate& curve : curves) {
     averaged.push_back({{"name", curve.name},
                         {"text", curve.estimate.model().text()},
                         {"weight", curve.weight},
                         {"suggested", curve.is_suggested}});
+    for (const std::string& remark : limit_remarks(curve.estimate)) remarks.push_back(curve.name + ": " + remark);
   }
   Json list = Json::array();
   for (std::size_t i = 0; i < values.size(); ++i) {
@@ -217,7 +219,8 @@ std::string averaged_prediction_record(std::span<const WeightedEstimate> curves,
                           {"averaged", averaged},
                           {"response", quantity(parts.response)},
                           {"level", level},
-                          {"points", list}});
+                          {"points", list},
+                          {"remarks", remarks}});
 }
 
 }  // namespace truecurve

@@ -36,11 +36,22 @@ using Eigen::Index;
 // In the order of NewObservation::Kind.
 constexpr std::array<std::string_view, 5> kind_names = {"constant", "percent", "power", "left_side", "unknown"};
 
+Json within_of(const Estimate& estimate, std::size_t parameter) {
+  const std::vector<Range>& limits = estimate.parts().limits;
+  Json within;
+  if (!limits.empty() && (std::isfinite(limits[parameter].low) || std::isfinite(limits[parameter].high)))
+    within = {{"low", limits[parameter].low}, {"high", limits[parameter].high}};
+  if (estimate.is_open(static_cast<Index>(parameter))) {
+    const OpenEnd& end = *estimate.parts().open_end;
+    within[end.upwards ? "at_least" : "at_most"] = end.bound;
+  }
+  return within;
+}
+
 // Held parameters stand among the fitted ones, in the order of the model.
 Json parameters_of(const Fit& fit, double level) {
   Json parameters = Json::array();
   const std::vector<ParameterInterval> intervals = parameter_intervals(fit.estimate(), level);
-  const std::vector<Range>& limits = fit.estimate().parts().limits;
   std::size_t next = 0;
   for (const std::string& name : fit.model().all_parameters()) {
     const auto& fixed = fit.model().fixed();
@@ -58,13 +69,6 @@ Json parameters_of(const Fit& fit, double level) {
       continue;
     }
     const ParameterInterval& p = intervals[next];
-    Json within;
-    if (!limits.empty() && (std::isfinite(limits[next].low) || std::isfinite(limits[next].high)))
-      within = {{"low", limits[next].low}, {"high", limits[next].high}};
-    if (fit.estimate().is_open(static_cast<Index>(next))) {
-      const OpenEnd& end = *fit.estimate().parts().open_end;
-      within[end.upwards ? "at_least" : "at_most"] = end.bound;
-    }
     parameters.push_back({{"name", p.name},
                           {"value", p.value},
                           {"standard_uncertainty", p.standard_uncertainty},
@@ -73,7 +77,7 @@ Json parameters_of(const Fit& fit, double level) {
                           {"p", p.p},
                           {"unit", p.unit},
                           {"fixed", false},
-                          {"within", within}});
+                          {"within", within_of(fit.estimate(), next)}});
     ++next;
   }
   return parameters;
@@ -231,7 +235,8 @@ Json detail::estimate_json(const Estimate& estimate) {
          {"standard_uncertainty",
           held != fixed.end() ? Json() : Json(estimate.standard_uncertainties()[estimate.index_of(name)])},
          {"fixed", held != fixed.end()},
-         {"within", Json()}});
+         {"within",
+          held != fixed.end() ? Json() : within_of(estimate, static_cast<std::size_t>(estimate.index_of(name)))}});
   }
   return {{"model", model_of(estimate)},
           {"data", {{"response", quantity(parts.response)}, {"predictors", predictors_json(parts)}}},
@@ -360,7 +365,8 @@ std::string prediction_record(const Estimate& estimate, std::span<const VectorXd
                   {"model", model_of(estimate)},
                   {"response", quantity(estimate.parts().response)},
                   {"level", level},
-                  {"points", list}});
+                  {"points", list},
+                  {"remarks", limit_remarks(estimate)}});
 }
 
 std::string solution_record(const Estimate& estimate, double response, std::span<const Root> roots,
@@ -381,7 +387,8 @@ std::string solution_record(const Estimate& estimate, double response, std::span
                     {"value", response},
                     {"standard_uncertainty", options.response_uncertainty}}},
                   {"predictor", quantity(estimate.parts().predictors[0])},
-                  {"roots", list}});
+                  {"roots", list},
+                  {"remarks", limit_remarks(estimate)}});
 }
 
 std::string derivation_record(const Estimate& estimate, const Deductions& deductions, double level) {
@@ -390,7 +397,8 @@ std::string derivation_record(const Estimate& estimate, const Deductions& deduct
                   {"model", model_of(estimate)},
                   {"level", level},
                   {"derived", derived_of(deductions, level)},
-                  {"hypotheses", hypotheses_of(deductions)}});
+                  {"hypotheses", hypotheses_of(deductions)},
+                  {"remarks", limit_remarks(estimate)}});
 }
 
 namespace {

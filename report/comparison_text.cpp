@@ -406,6 +406,9 @@ std::string averaged_prediction_text(std::span<const WeightedEstimate> curves, s
                               "chosen by the same data, and "
                               "does not include the uncertainty of that choice.",
                               suggested->name));
+  for (const WeightedEstimate& curve : curves) {
+    for (const std::string& remark : limit_remarks(curve.estimate)) text += item(curve.name + ": " + remark);
+  }
   if (outside) text += item("Extrapolated outside the data: the bands hold only if one of the candidates does.");
   return text;
 }

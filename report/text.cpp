@@ -266,20 +266,9 @@ std::vector<ParameterInterval> shown_intervals(const Fit& fit, double level, con
   return shown;
 }
 
-// What follows from a fit that ended at a limit hangs on it.
 std::string limits_caution(const Estimate& estimate) {
   std::string careful;
-  for (Eigen::Index j = 0; j < estimate.parameters().size(); ++j) {
-    const std::string& name = estimate.parameter_names()[static_cast<std::size_t>(j)];
-    if (estimate.is_open(j)) {
-      careful += item(fmt::format("{} is {} and held at {:.3g}: uncertainties and intervals hold only for that value.",
-                                  name, end_text(*estimate.parts().open_end), estimate.parameters()[j]));
-    } else if (estimate.is_at_limit(j)) {
-      careful +=
-          item(fmt::format("{} is held at its limit {}: uncertainties and intervals hold only if it truly lies there.",
-                           name, shortest(estimate.parameters()[j])));
-    }
-  }
+  for (const std::string& remark : limit_remarks(estimate)) careful += item(remark);
   return careful;
 }
 
@@ -670,10 +659,20 @@ std::string solution_text(const Estimate& estimate, double response, std::span<c
   }
   // A place without an uncertainty of its own is rounded to the width of its interval.
   const auto value_text = [](const Root& root) {
-    const double width = root.interval.high - root.interval.low;
-    if (!root.is_nearest || !std::isfinite(width)) return with_uncertainty(root.value, root.standard_uncertainty);
+    const double width = std::isinf(root.interval.high)  ? 2 * (root.value - root.interval.low)
+                         : std::isinf(root.interval.low) ? 2 * (root.interval.high - root.value)
+                                                         : root.interval.high - root.interval.low;
+    if (std::isfinite(root.standard_uncertainty) || !std::isfinite(width) || !(width > 0))
+      return with_uncertainty(root.value, root.standard_uncertainty);
     const std::string twice = interval_text(root.value, root.value, width / 4);
     return twice.substr(0, twice.find(" to "));
+  };
+  // Along an asymptote there is no nearest place.
+  const auto is_approached = [](const Root& root) {
+    return root.is_nearest && std::isinf(root.interval.low) != std::isinf(root.interval.high);
+  };
+  const auto approached_from = [](const Root& root) {
+    return rounded(std::isinf(root.interval.high) ? root.interval.low : root.interval.high, 4);
   };
   const auto place = [&](const Root& root) {
     return fmt::format("{} = {}", x.name, with_unit(value_text(root), x.unit));
@@ -681,7 +680,11 @@ std::string solution_text(const Estimate& estimate, double response, std::span<c
   const bool any_nearest = std::any_of(roots.begin(), roots.end(), [](const Root& root) { return root.is_nearest; });
   const bool all_nearest = std::all_of(roots.begin(), roots.end(), [](const Root& root) { return root.is_nearest; });
   text += paragraph(
-      all_nearest && roots.size() == 1
+      roots.size() == 1 && is_approached(roots[0])
+          ? fmt::format("{} = {} is not reached; the curve comes near it, within their uncertainty, {} {} = {}{}.",
+                        parts.response.name, wanted, std::isinf(roots[0].interval.high) ? "from" : "up to", x.name,
+                        with_unit(approached_from(roots[0]), x.unit), std::isinf(roots[0].interval.high) ? " on" : "")
+      : all_nearest && roots.size() == 1
           ? fmt::format("{} = {} is not reached; the curve comes nearest to it at {}, within their uncertainty.",
                         parts.response.name, wanted, place(roots[0]))
       : roots.size() == 1 ? fmt::format("{} = {} is reached at {}.", parts.response.name, wanted, place(roots[0]))
@@ -693,9 +696,13 @@ std::string solution_text(const Estimate& estimate, double response, std::span<c
              {"", Align::left}});
   for (const Root& root : roots) {
     const bool known = std::isfinite(root.standard_uncertainty);
-    grid.add({value_text(root), known ? rounded(root.standard_uncertainty, 2) : "-",
+    const bool approached = is_approached(root);
+    grid.add({approached ? "-" : value_text(root), known ? rounded(root.standard_uncertainty, 2) : "-",
               std::isnan(root.interval.low) ? "-" : band_text(root.interval, root.value),
-              joined_remarks({root.is_nearest ? "nearest place, not reached" : "", outside_text(root.outside)})});
+              joined_remarks({approached        ? "approached, not reached"
+                              : root.is_nearest ? "nearest place, not reached"
+                                                : "",
+                              approached ? "" : outside_text(root.outside)})});
   }
   const std::string careful = limits_caution(estimate);
   return text + "\n" + grid.text() + (careful.empty() ? "" : "\n" + careful);

@@ -17,6 +17,7 @@ using Eigen::Index;
 
 // So fine a scan finds roots that are a two-thousandth of the range apart.
 constexpr Index scan_points = 2001;
+constexpr double steps_inside = 500;
 // A limit is looked for as far as this many ranges beyond the search.
 constexpr double farthest = 1e6;
 
@@ -47,8 +48,11 @@ class Distance {
   double factor_;
 };
 
-// From a compatible place outwards until the response is no longer compatible; infinite where it stays so.
-double limit_from(const Distance& distance, double place, double step, double range) {
+// From a compatible place outwards until the response is no longer compatible; infinite where it stays so. Steps grow,
+// but in the range that is searched not so far that they could pass over a stretch.
+double limit_from(const Distance& distance, double place, double step, Range searched) {
+  const double range = searched.high - searched.low;
+  const double largest_inside = range / steps_inside;
   const auto compatible = [&](double x) {
     try {
       return distance.compatible_at(x);
@@ -58,12 +62,16 @@ double limit_from(const Distance& distance, double place, double step, double ra
   };
   if (!(compatible(place) > 0)) return place;
   double inside = place;
-  for (double reach = step; std::abs(reach) <= farthest * range; reach *= 1.5) {
+  double reach = std::copysign(std::min(std::abs(step), largest_inside), step);
+  while (std::abs(reach) <= farthest * range) {
     const double outside = place + reach;
     const double value = compatible(outside);
     if (std::isnan(value)) return inside;
     if (value < 0) return detail::change_of_sign(std::min(inside, outside), std::max(inside, outside), compatible);
     inside = outside;
+    const double further = reach / 2;
+    const bool is_inside = step > 0 ? inside < searched.high : inside > searched.low;
+    reach += is_inside ? std::copysign(std::min(std::abs(further), largest_inside), step) : further;
   }
   return std::copysign(infinity, step);
 }
@@ -124,12 +132,14 @@ std::vector<Root> crossings(const Distance& distance, const Estimate& estimate, 
   return roots;
 }
 
-void add_interval(Root& root, const Distance& distance, double step, double range) {
+void add_interval(Root& root, const Distance& distance, double step, Range searched) {
   if (distance.has_interval())
-    root.interval = {limit_from(distance, root.value, -step, range), limit_from(distance, root.value, step, range)};
+    root.interval = {limit_from(distance, root.value, -step, searched),
+                     limit_from(distance, root.value, step, searched)};
 }
 
-void complete(Root& root, const Distance& distance, double range) {
+void complete(Root& root, const Distance& distance, Range searched) {
+  const double range = searched.high - searched.low;
   const double h = range * 1e-6;
   const auto at = [&](double x) {
     try {
@@ -148,7 +158,11 @@ void complete(Root& root, const Distance& distance, double range) {
   if (slope != 0 && std::isfinite(slope))
     root.standard_uncertainty = distance.uncertainty_at(root.value) / std::abs(slope);
   const bool has_step = std::isfinite(root.standard_uncertainty) && root.standard_uncertainty > 0;
-  add_interval(root, distance, has_step ? root.standard_uncertainty / 4 : range / 1000, range);
+  add_interval(root, distance, has_step ? root.standard_uncertainty / 4 : range / 1000, searched);
+  // Beside an asymptote the slope at the root says nothing of how far it may lie.
+  const double nearer = std::min(root.value - root.interval.low, root.interval.high - root.value);
+  const bool is_open = std::isinf(root.interval.low) || std::isinf(root.interval.high);
+  if (is_open && root.standard_uncertainty > nearer) root.standard_uncertainty = not_a_number;
 }
 
 bool is_covered(double x, const std::vector<Root>& roots) {
@@ -156,43 +170,56 @@ bool is_covered(double x, const std::vector<Root>& roots) {
                      [x](const Root& root) { return root.interval.low <= x && x <= root.interval.high; });
 }
 
+// Whether distances rise from a place on by more than their rounding before they fall, and before the end: along an
+// asymptote they do not.
+bool rises(const VectorXd& scan, Index from, Index step, double response) {
+  for (Index i = from + step; i >= 0 && i < scan.size() && scan[i] >= scan[from]; i += step) {
+    if (!is_rounding(scan[i] - scan[from], response)) return true;
+  }
+  return false;
+}
+
 // The places at which the curve comes nearest to the response without reaching it, where they are compatible.
-void add_nearest(const Distance& distance, const Estimate& estimate, double response, double level, double low,
-                 double high, std::vector<Root>& roots) {
+void add_nearest(const Distance& distance, const Estimate& estimate, double response, double level, Range searched,
+                 std::vector<Root>& roots) {
   if (estimate.model().is_straight_line()) return;
-  const VectorXd x = VectorXd::LinSpaced(scan_points, low, high);
+  const VectorXd x = VectorXd::LinSpaced(scan_points, searched.low, searched.high);
   const VectorXd scan = distances(estimate, x, response, level).cwiseAbs();
   for (Index i = 1; i + 1 < scan_points; ++i) {
     if (!(scan[i] <= scan[i - 1] && scan[i] < scan[i + 1]) || is_rounding(scan[i], response)) continue;
+    if (!rises(scan, i, 1, response) || !rises(scan, i, -1, response)) continue;
     const double at =
         detail::lowest_place(x[i - 1], x[i + 1], [&](double place) { return std::abs(distance.signed_at(place)); });
     if (is_covered(at, roots) || !(distance.compatible_at(at) > 0)) continue;
     Root root{.value = at, .is_nearest = true};
-    add_interval(root, distance, (high - low) / static_cast<double>(scan_points), high - low);
+    add_interval(root, distance, (searched.high - searched.low) / static_cast<double>(scan_points), searched);
     roots.push_back(root);
   }
 }
 
-// Beyond an end of the data at which the response is compatible with the curve: the root there, or where there is none
-// within half the range the end itself as the nearest place.
-void add_beyond(const Distance& distance, const Estimate& estimate, double response, double level, double end,
-                double range, std::vector<Root>& roots) {
+// An end of the search at which the response is compatible with the curve: where that is an end of the data the root
+// within half their range beyond it, else the end itself as the nearest place.
+void add_at_end(const Distance& distance, const Estimate& estimate, double response, double level, Range searched,
+                bool at_high, bool may_lie_beyond, std::vector<Root>& roots) {
   constexpr double share = 0.5;
+  const double range = searched.high - searched.low;
+  const double end = at_high ? searched.high : searched.low;
   try {
     if (is_covered(end, roots) || !(distance.compatible_at(end) > 0)) return;
   } catch (const Error&) {
     return;  // the curve does not reach the end of the data
   }
-  const double far = end + share * range;
-  std::vector<Root> found = crossings(distance, estimate, response, level, std::min(end, far), std::max(end, far));
-  for (Root& root : found) {
-    complete(root, distance, std::abs(range));
-    if (!(root.interval.low <= end && end <= root.interval.high)) continue;
-    roots.push_back(root);
-    return;
+  if (may_lie_beyond) {
+    const double far = at_high ? end + share * range : end - share * range;
+    for (Root& root : crossings(distance, estimate, response, level, std::min(end, far), std::max(end, far))) {
+      complete(root, distance, searched);
+      if (!(root.interval.low <= end && end <= root.interval.high)) continue;
+      roots.push_back(root);
+      return;
+    }
   }
   Root root{.value = end, .is_nearest = true};
-  add_interval(root, distance, std::abs(range) / static_cast<double>(scan_points), std::abs(range));
+  add_interval(root, distance, range / static_cast<double>(scan_points), searched);
   roots.push_back(root);
 }
 
@@ -219,14 +246,15 @@ std::vector<Root> solve(const Estimate& estimate, double response, const SolveOp
   }
   const Distance distance(estimate, response, options);
   const Range data = parts.ranges[0];
-  const double range = high - low;
+  const Range searched{low, high};
   std::vector<Root> roots = crossings(distance, estimate, response, options.level, low, high);
-  for (Root& root : roots) complete(root, distance, range);
+  for (Root& root : roots) complete(root, distance, searched);
   if (distance.has_interval()) {
-    add_nearest(distance, estimate, response, options.level, low, high, roots);
-    // Where the data allow that the response is reached just beyond them, the root there is an answer.
-    if (std::isnan(options.low)) add_beyond(distance, estimate, response, options.level, low, -range, roots);
-    if (std::isnan(options.high)) add_beyond(distance, estimate, response, options.level, high, range, roots);
+    add_nearest(distance, estimate, response, options.level, searched, roots);
+    for (const bool at_high : {false, true}) {
+      const bool is_given = !std::isnan(at_high ? options.high : options.low);
+      add_at_end(distance, estimate, response, options.level, searched, at_high, !is_given, roots);
+    }
   }
   for (Root& root : roots) {
     const double width = data.high - data.low;

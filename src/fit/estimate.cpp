@@ -116,4 +116,22 @@ double Estimate::coverage_factor(double level) const {
   return degrees_of_freedom() > 0 ? student_t_quantile(p, degrees_of_freedom()) : not_a_number;
 }
 
+std::vector<std::string> limit_remarks(const Estimate& estimate) {
+  std::vector<std::string> remarks;
+  for (Eigen::Index j = 0; j < estimate.parameters().size(); ++j) {
+    const std::string& name = estimate.parameter_names()[static_cast<std::size_t>(j)];
+    const double value = estimate.parameters()[j];
+    if (estimate.is_open(j)) {
+      remarks.push_back(
+          fmt::format("{} is {} and held at {:.3g}: uncertainties and intervals hold only for that value.", name,
+                      end_text(*estimate.parts().open_end), value));
+    } else if (estimate.is_at_limit(j)) {
+      remarks.push_back(
+          fmt::format("{} is held at its limit {}: uncertainties and intervals hold only if it truly lies there.", name,
+                      shortest(value)));
+    }
+  }
+  return remarks;
+}
+
 }  // namespace truecurve

@@ -9,6 +9,7 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
+#include <truecurve/io/record.hpp>
 #include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
@@ -143,6 +144,45 @@ TEST(Solve, FindsEveryRootAndSaysWhereThereIsNone) {
   const auto anywhere = solve(flat.estimate(), flat.parameter("a").value);
   ASSERT_EQ(anywhere.size(), 1u);
   EXPECT_TRUE(std::isinf(anywhere[0].interval.low) || std::isinf(anywhere[0].interval.high));
+}
+
+// An asymptote is approached and not reached: compatible from where its uncertainty reaches the response, on one side.
+TEST(Solve, KnowsAnAsymptote) {
+  const std::string decay = "x,y\n0,10.02\n1,7.39\n2,5.4\n3,4.1\n4,2.99\n5,2.3\n6,1.66\n8,1.02\n10,0.61\n";
+  test::TemporaryFolder folder;
+  const std::string record = (folder / "fit.json").string();
+  ASSERT_EQ(
+      test::run_command({"fit", "-", "exponential-offset", "--x", "x", "--y", "y", "--output", record}, decay).code, 0);
+  const Estimate curve = read_fit_record(test::file_text(record), "record");
+  const double c = curve.parameters()[curve.index_of("c")];
+  const double k = curve.coverage_factor(0.95);
+  const auto excess = [&](double x, double y) {
+    const BandPoint at = band_at(curve, VectorXd::Constant(1, x), 0.95)[0];
+    return std::abs(at.value - y) - k * at.standard_uncertainty;
+  };
+  for (const double below : {0.04, 0.09, 1e-14, 1e-17}) {
+    SCOPED_TRACE(below);
+    const auto roots = solve(curve, c - below, {.low = 0, .high = 100});
+    ASSERT_EQ(roots.size(), 1u);
+    EXPECT_TRUE(roots[0].is_nearest);
+    EXPECT_TRUE(std::isinf(roots[0].interval.high));
+    EXPECT_NEAR(excess(roots[0].interval.low, c - below), 0, 1e-9);
+    EXPECT_GT(roots[0].interval.low, 10);
+  }
+  EXPECT_TRUE(solve(curve, c - 0.2, {.low = 0, .high = 100}).empty());
+  // Just above it the root lies anywhere beyond the limit; farther above it is a place.
+  const auto near = solve(curve, c + 1e-4, {.low = 0, .high = 100});
+  ASSERT_EQ(near.size(), 1u);
+  EXPECT_FALSE(near[0].is_nearest);
+  EXPECT_TRUE(std::isnan(near[0].standard_uncertainty));
+  EXPECT_NEAR(excess(near[0].interval.low, c + 1e-4), 0, 1e-9);
+  const auto place = solve(curve, 2, {.low = 0, .high = 100});
+  ASSERT_EQ(place.size(), 1u);
+  EXPECT_NEAR(place[0].standard_uncertainty, (place[0].interval.high - place[0].interval.low) / 2 / k, 1e-3);
+  const auto page = test::run_command({"solve", record, "--for", "y=0.15", "--between", "0..100"}).out;
+  EXPECT_NE(page.find("y = 0.15 is not reached; the curve comes near it, within their uncertainty, from x = 15.84 on."),
+            std::string::npos)
+      << page;
 }
 
 // Deleting a row by hand must give what the formulas say without refitting.

@@ -275,6 +275,37 @@ TEST(HeldOut, IsMeasuredInItsOwnUncertainty) {
             ErrorCode::bad_argument);
 }
 
+// Within limits only where the smaller curve lies inside them.
+TEST(Nested, KeepsToTheLimits) {
+  const VectorXd x = VectorXd::LinSpaced(12, 1, 12);
+  const VectorXd y = (2 + 10 * (-x.array() / 3).exp() + 0.1 * (7 * x.array()).sin()).matrix();
+  const Observations data = Observations::of(x, y);
+  const auto limited = [&](const std::string& model, const std::vector<Within>& within) {
+    return fit(Model::written(model), data, {.within = within});
+  };
+  const Fit line = limited("y = a + b*x", {});
+  const double beside = line.parameter("b").value + 0.1;
+  struct Pair {
+    const char* smaller;
+    const char* larger;
+    const char* kept;
+    double beside;
+  };
+  for (const Pair& pair : {Pair{"y = a + b*x", "y = a + b*x + c*x^2", "b", beside},
+                           {"y = a*exp(-x/tau)", "y = c + a*exp(-x/tau)", "tau", 50}}) {
+    SCOPED_TRACE(pair.larger);
+    const Fit few = limited(pair.smaller, {});
+    EXPECT_TRUE(is_special_case(few, limited(pair.larger, {{"c", -500, 500}})));
+    EXPECT_FALSE(is_special_case(few, limited(pair.larger, {{"c", 0, infinity}})));
+    EXPECT_FALSE(is_special_case(few, limited(pair.larger, {{"c", -infinity, -1e-3}})));
+    EXPECT_TRUE(is_special_case(few, limited(pair.larger, {{pair.kept, -500, 500}})));
+    EXPECT_FALSE(is_special_case(few, limited(pair.larger, {{pair.kept, pair.beside, infinity}})));
+  }
+  const Fit at_limit = limited("y = a + b*x", {{"b", beside, infinity}});
+  ASSERT_TRUE(at_limit.estimate().is_at_limit(1));
+  EXPECT_FALSE(is_special_case(at_limit, limited("y = a + b*x + c*x^2", {{"b", beside, 9}, {"c", 0, 1}})));
+}
+
 struct Nesting {
   const char* smaller;
   const char* larger;

@@ -115,8 +115,20 @@ TEST(OpenEnd, IsToldByEveryPage) {
   EXPECT_NE(page.out.find("These data only show that n is at least 36 (95 %)"), std::string::npos);
   EXPECT_EQ(page.out.find("nan"), std::string::npos);
   for (const std::vector<std::string>& command : std::vector<std::vector<std::string>>{
-           {"predict", record, "--at", "x=1.05"}, {"solve", record, "--for", "y=0.5"}, {"derive", record, "m/2"}})
-    EXPECT_NE(run_command(command).out.find("n is at least 36 and held at 58.6"), std::string::npos) << command[0];
+           {"predict", record, "--at", "x=1.05"}, {"solve", record, "--for", "y=0.5"}, {"derive", record, "m/2"}}) {
+    const std::string caution = "n is at least 36 and held at 58.6: ";
+    EXPECT_NE(run_command(command).out.find(caution), std::string::npos) << command[0];
+    std::vector<std::string> as_json = command;
+    as_json.insert(as_json.end(), {"--format", "json"});
+    const auto json = nlohmann::json::parse(run_command(as_json).out);
+    EXPECT_EQ(json["remarks"][0].get<std::string>().substr(0, caution.size()), caution) << command[0];
+  }
+  // Of candidates that are averaged, with their names.
+  const std::string comparison = (folder / "comparison.json").string();
+  ASSERT_EQ(run_command({"compare", "-", "hill", "line", "--x", "x", "--y", "y", "--output", comparison}, table).code,
+            0);
+  EXPECT_NE(run_command({"predict", comparison, "--at", "x=1.05"}).out.find("hill: n is at least 36"),
+            std::string::npos);
 }
 
 // A minimum by chance, with a profile that stays flat until numbers overflow: no limit, whatever the simulated level.

@@ -31,7 +31,7 @@ struct Root {
   /// than the uncertainty of the two.
   bool is_nearest = false;
   /// sqrt(u²(curve) + u²(response)) / |slope|: first order; JCGM 100:2008, equation 10. NaN where the curve only comes
-  /// near.
+  /// near, and where the interval has one end only, nearer than that.
   double standard_uncertainty = not_a_number;
   /// The x around the root at which the response is compatible with the curve: |f(x) - y| <= k sqrt(u²(f(x)) + u²(y));
   /// Fieller (1954) for a straight line. A limit that lies nowhere is infinite.
@@ -40,7 +40,8 @@ struct Root {
 };
 
 /// All roots of curve(x) = response in the range, ascending, and the places at which the curve comes near the response
-/// within their uncertainty at `level` without reaching it: near the top of a bend the data allow that it is reached.
+/// within their uncertainty at `level` without reaching it: near the top of a bend, or along an asymptote to the end of
+/// the range, the data allow that it is reached.
 /// In the range of the data (no range given) a root beyond its ends counts where its interval reaches into it. Empty
 /// where the response is not compatible with the curve in the range. For models with one predictor. Throws Error:
 /// bad_argument (several predictors, an empty range), not_finite.

@@ -20,8 +20,9 @@ namespace truecurve {
 /// not from the rows: of two linear models each term of the smaller is a combination of those of the larger (tried at
 /// 64 points within the range of the data, where the models have terms that differ they differ there); of any models
 /// the smaller is the larger with parameters held (by the user, or at 0 where they enter linearly), whatever its
-/// parameters are called. A limit (exponential in logistic) is no special case. The left sides must be the same. False
-/// for models given as C++ code, which can't be looked into.
+/// parameters are called. A limit (exponential in logistic) is no special case. The left sides must be the same. Where
+/// parameters of the larger were given limits, the smaller fitted curve must lie inside them. False for models given as
+/// C++ code, which can't be looked into.
 [[nodiscard]] bool is_special_case(const Fit& smaller, const Fit& larger);
 
 /// The test of the hypothesis that the smaller curve is the true one.
