@@ -48,10 +48,10 @@ class Walk {
   [[nodiscard]] bool fits_mirrored(const Descent& held, double limit) const {
     SmallVector theta = held.theta;
     theta[parameter_] = -theta[parameter_];
-    SmallVector projected = theta;
-    Curve curve(bound_, observations_, without(roles_within(bound_, box_), {parameter_}));
+    SmallVector unchanged = theta;
+    Curve curve(bound_, observations_, {});
     const double rise = limit - best_.chi_squared;
-    if (std::abs(curve.project(projected) - held.chi_squared) <= flat_share * flat_share * rise) return false;
+    if (std::abs(curve.project(unchanged) - held.chi_squared) <= flat_share * flat_share * rise) return false;
     return descend_held(theta).chi_squared <= limit;
   }
 
