@@ -377,18 +377,26 @@ std::string scatter_remark(const Fit& fit) {
                   fit.model().left_side(), y, fit.model().implied_scatter()));
 }
 
+// Of the parameters that have an uncertainty: one at a limit is correlated with nothing.
 std::string correlation_text(const Fit& fit) {
   const MatrixXd r = correlation(fit.estimate());
   const auto& names = fit.estimate().parameter_names();
-  if (names.size() < 2 || !r.allFinite()) return "";
-  if (names.size() == 2)
-    return paragraph(fmt::format("The correlation between {} and {} is {:.3f}.", names[0], names[1], r(0, 1)));
+  std::vector<Eigen::Index> shown;
+  for (Eigen::Index j = 0; j < r.rows(); ++j) {
+    if (std::isfinite(r(j, j))) shown.push_back(j);
+  }
+  const auto name = [&](std::size_t k) { return names[static_cast<std::size_t>(shown[k])]; };
+  if (shown.size() < 2) return "";
+  if (shown.size() == 2)
+    return paragraph(
+        fmt::format("The correlation between {} and {} is {:.3f}.", name(0), name(1), r(shown[0], shown[1])));
   std::vector<Grid::Heading> headings = {{"correlation", Align::left}};
-  for (const std::string& name : names) headings.push_back({name, Align::right});
+  for (std::size_t k = 0; k < shown.size(); ++k) headings.push_back({name(k), Align::right});
   Grid grid(headings);
-  for (Eigen::Index i = 0; i < r.rows(); ++i) {
-    std::vector<std::string> cells = {names[static_cast<std::size_t>(i)]};
-    for (Eigen::Index j = 0; j < r.cols(); ++j) cells.push_back(j > i ? "" : fmt::format("{:.3f}", r(i, j)));
+  for (std::size_t i = 0; i < shown.size(); ++i) {
+    std::vector<std::string> cells = {name(i)};
+    for (std::size_t j = 0; j < shown.size(); ++j)
+      cells.push_back(j > i ? "" : fmt::format("{:.3f}", r(shown[i], shown[j])));
     grid.add(std::move(cells));
   }
   return grid.text();

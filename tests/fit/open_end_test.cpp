@@ -113,6 +113,7 @@ TEST(OpenEnd, IsToldByEveryPage) {
   EXPECT_NE(page.out.find("n is at least 36 and k is"), std::string::npos) << page.out;
   EXPECT_NE(page.out.find("held: it is at least 36"), std::string::npos);
   EXPECT_NE(page.out.find("These data only show that n is at least 36 (95 %)"), std::string::npos);
+  EXPECT_NE(page.out.find("The correlation between m and k is 0.17"), std::string::npos);
   EXPECT_EQ(page.out.find("nan"), std::string::npos);
   for (const std::vector<std::string>& command : std::vector<std::vector<std::string>>{
            {"predict", record, "--at", "x=1.05"}, {"solve", record, "--for", "y=0.5"}, {"derive", record, "m/2"}}) {
