@@ -297,13 +297,19 @@ std::string combination_of(const std::string& a, const std::string& b, double va
   std::vector<std::string> involved;
   std::vector<std::string> moves;
   // In steps that are small for every one of them.
-  double step = 1e-3;
+  constexpr double small = 1e-3;
+  const double last_value = std::abs(theta[order[static_cast<std::size_t>(k)]]);
+  double step = last_value > 0 ? small * last_value : small;
   for (const Index i : others) {
     involved.push_back(name(i));
     const double value = std::abs(theta[order[static_cast<std::size_t>(i)]]);
-    if (value > 0) step = std::min(step, 1e-3 * value / std::abs(c[i]));
+    if (value > 0) step = std::min(step, small * value / std::abs(c[i]));
   }
-  for (const Index i : others) moves.push_back(fmt::format("{} by {:.4g}", name(i), -c[i] * step));
+  bool has_moves = step > 0;
+  for (const Index i : others) {
+    has_moves = has_moves && std::isfinite(c[i] * step) && c[i] * step != 0;
+    moves.push_back(fmt::format("{} by {:.4g}", name(i), -c[i] * step));
+  }
   involved.push_back(last);
   moves.push_back(fmt::format("{} by {:.4g}", last, step));
   const std::string names = listed(involved);
@@ -312,9 +318,9 @@ std::string combination_of(const std::string& a, const std::string& b, double va
       others.size() > 1 ? ""
                         : combination_of(name(other), last, -c[other], 1, theta[order[static_cast<std::size_t>(other)]],
                                          theta[order[static_cast<std::size_t>(k)]]);
-  const std::string what = combination.empty()
-                               ? fmt::format("changing {} together leaves the curve as it is", listed(moves))
-                               : fmt::format("the curve depends on them only through {}", combination);
+  const std::string what = !combination.empty() ? fmt::format("the curve depends on them only through {}", combination)
+                           : has_moves ? fmt::format("changing {} together leaves the curve as it is", listed(moves))
+                                       : "changing them together leaves the curve as it is";
   throw Error({.code = ErrorCode::rank_deficient,
                .message = fmt::format("these rows can't tell {} apart: at the best curve found {}", names, what),
                .subject = names,
@@ -473,10 +479,31 @@ bool is_negligible(const SmallMatrix& r, Index k) {
   return !(std::abs(r(k, k)) > negligible_pivot * r.col(k).head(k + 1).stableNorm());
 }
 
-bool has_full_rank(Curve& curve, const SmallVector& theta, const Box& box) {
-  const FreeColumns columns = free_columns(curve, theta, box);
+bool has_full_rank(const FreeColumns& columns) {
   for (Index k = 0; k < static_cast<Index>(columns.order.size()); ++k) {
     if (is_negligible(columns.r, k)) return false;
+  }
+  return true;
+}
+
+SmallMatrix inverse_of(const SmallMatrix& r, Index count) {
+  SmallMatrix inverse = SmallMatrix::Identity(count, count);
+  for (Index column = 0; column < count; ++column)
+    substitute_back(r.data(), static_cast<int>(column) + 1, static_cast<int>(r.rows()), inverse.col(column).data());
+  return inverse;
+}
+
+// Whether no parameter's uncertainty is many times its value: a minimum by chance far out on a level stretch.
+bool tells_scales(const FreeColumns& columns, const BoundModel& bound, const Box& box, const SmallVector& theta,
+                  double scale) {
+  constexpr double many = 5;
+  const auto count = static_cast<Index>(columns.order.size());
+  const SmallMatrix inverse = inverse_of(columns.r, count);
+  for (Index i = 0; i < count; ++i) {
+    const int j = columns.order[static_cast<std::size_t>(i)];
+    const bool is_sought = std::find(bound.entangled.begin(), bound.entangled.end(), j) != bound.entangled.end();
+    if (!is_sought || !may_be_open(bound, box, theta, j)) continue;
+    if (!(scale * inverse.row(i).stableNorm() <= many * std::abs(theta[j]))) return false;
   }
   return true;
 }
@@ -507,9 +534,7 @@ double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Lin
     linear.condition = not_a_number;
     return offset;
   }
-  SmallMatrix inverse = SmallMatrix::Identity(count, count);
-  for (Index column = 0; column < count; ++column)
-    substitute_back(r.data(), static_cast<int>(column) + 1, static_cast<int>(r.rows()), inverse.col(column).data());
+  const SmallMatrix inverse = inverse_of(r, count);
   MatrixXd k = MatrixXd::Zero(p, p);
   double scaled = 0;
   double scaled_inverse = 0;
@@ -529,8 +554,7 @@ std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observ
                                         const Descent& best, const FitOptions& options) {
   constexpr double roundings = 64 * std::numeric_limits<double>::epsilon();
   const bool is_exact = best.chi_squared <= roundings * roundings * curve.size();
-  const bool is_minimum = best.converged && has_full_rank(curve, best.theta, box);
-  if (best.stop == "not finite" || is_minimum) return std::nullopt;
+  if (best.stop == "not finite") return std::nullopt;
   const double degrees = static_cast<double>(curve.rows()) - static_cast<double>(best.theta.size());
   if (!(degrees > 0)) return std::nullopt;
   const bool stated = observations.has_uncertainties() && !options.spread.is_given() &&
@@ -543,6 +567,10 @@ std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observ
                               : rounding_variance(resolution_of({y.data(), static_cast<std::size_t>(y.size())}));
   const double least = is_exact ? roundings * roundings * curve.size() : rounding;
   const double variance = stated ? 1 : std::max(best.chi_squared / degrees, least);
+  const FreeColumns columns = free_columns(curve, best.theta, box);
+  const bool is_known = has_full_rank(columns) &&
+                        (is_exact || tells_scales(columns, curve.bound(), box, best.theta, std::sqrt(variance)));
+  if (best.converged && is_known) return std::nullopt;
   return find_open_end(curve.bound(), observations, box, best, factor * factor * variance);
 }
 

@@ -44,14 +44,15 @@ class Walk {
     }
   }
 
-  // Whether the value of the opposite sign fits as well, and is another curve: a width's is not.
+  // Whether the value of the opposite sign fits as well, and is another curve: a width's is not, nor that of a
+  // steepness between two levels that change places.
   [[nodiscard]] bool fits_mirrored(const Descent& held, double limit) const {
+    constexpr double same_curve = 1e-9;
     SmallVector theta = held.theta;
     theta[parameter_] = -theta[parameter_];
-    SmallVector unchanged = theta;
-    Curve curve(bound_, observations_, {});
-    const double rise = limit - best_.chi_squared;
-    if (std::abs(curve.project(unchanged) - held.chi_squared) <= flat_share * flat_share * rise) return false;
+    SmallVector projected = theta;
+    Curve curve(bound_, observations_, without(roles_within(bound_, box_), {parameter_}));
+    if (std::abs(curve.project(projected) - held.chi_squared) <= same_curve * held.chi_squared) return false;
     return descend_held(theta).chi_squared <= limit;
   }
 
@@ -122,21 +123,20 @@ class Walk {
   const Descent& best_;
 };
 
-bool may_run_away(const BoundModel& bound, const Box& box, const Descent& best, int parameter) {
+}  // namespace
+
+bool may_be_open(const BoundModel& bound, const Box& box, const SmallVector& theta, int parameter) {
   const ParameterPart part = bound.parts[static_cast<std::size_t>(parameter)];
-  const double value = best.theta[parameter];
   const bool has_a_scale =
       part == ParameterPart::factor || part == ParameterPart::divisor || part == ParameterPart::exponent;
-  return has_a_scale && value != 0 && !box.limits(parameter);
+  return has_a_scale && theta[parameter] != 0 && !box.limits(parameter);
 }
-
-}  // namespace
 
 std::optional<OpenEndFound> find_open_end(const BoundModel& bound, const Observations& observations, const Box& box,
                                           const Descent& best, double rise) {
   if (!std::isfinite(best.chi_squared) || !(rise > 0)) return std::nullopt;
   for (const int parameter : roles_within(bound, box).entangled) {
-    if (!may_run_away(bound, box, best, parameter)) continue;
+    if (!may_be_open(bound, box, best.theta, parameter)) continue;
     const Walk walk(bound, observations, box, best, parameter);
     const double high = best.chi_squared + rise;
     const Walk::Way inwards = walk.follow(-1, high);
@@ -149,8 +149,8 @@ std::optional<OpenEndFound> find_open_end(const BoundModel& bound, const Observa
     if (open.level.chi_squared > flat || (std::abs(open.level_at) < level_enough && open.level_at != open.at)) continue;
     const double held_at = walk.crossing(open.level_at, closed.at, flat, open.level.theta);
     Descent held = walk.at(held_at, open.level.theta);
-    // What fits near 0 on both sides of it has no end there.
-    if (&open == &inwards && walk.fits_mirrored(held, high)) continue;
+    // What fits on both sides of 0, or of infinity as a divisor, has no end there.
+    if (walk.fits_mirrored(held, high)) continue;
     if (!(held.offset < good_offset) || !(held.chi_squared <= flat + flat_share * rise)) continue;
     held.converged = true;
     const double value = held.theta[parameter];

@@ -15,7 +15,10 @@ struct OpenEndFound {
   Box box;          // the given one, ending there
 };
 
-/// Looks for the one parameter (a factor, divisor or exponent; not one at a limit) of whose values all from some point
+/// Whether a parameter is one that may have no end: a factor, divisor or exponent, not 0 and without limits.
+[[nodiscard]] bool may_be_open(const BoundModel& bound, const Box& box, const SmallVector& theta, int parameter);
+
+/// Looks for the one parameter (of those that may be open) of whose values all from some point
 /// on, away from zero or towards it, fit as well as the best descent: chi-squared, the others following, stays below
 /// its minimum + rise on that side and exceeds it on the other. None where there is no such parameter, or where the
 /// curve does not settle. Cost: some tens of descents.
