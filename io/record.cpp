@@ -116,7 +116,8 @@ Json derived_of(const Deductions& deductions, double level) {
                     {"interval", interval},
                     {"monte_carlo_interval", interval_of(q.monte_carlo)},
                     {"draws_without_value", q.without_value},
-                    {"curved", q.curved}});
+                    {"curved", q.curved},
+                    {"excluded", q.is_unbounded && !std::isnan(q.excluded.low) ? interval_of(q.excluded) : Json()}});
   }
   return list;
 }

@@ -323,7 +323,21 @@ std::string checks_text(const std::vector<Check>& checks) {
   return text;
 }
 
+// The values that a quantity without a bounded interval may have.
+std::string rays_text(const DerivedQuantity& q) {
+  const Interval& out = q.excluded;
+  if (std::isnan(out.low)) return "no bounded interval";
+  const std::string both = interval_text(out.low, out.high, (out.high - out.low) / 20);
+  const auto gap = both.find(" to ");
+  return fmt::format("below {} or above {}", both.substr(0, gap), both.substr(gap + 4));
+}
+
 std::string curved_remark(const DerivedQuantity& q, double level) {
+  if (q.is_unbounded) {
+    return item(fmt::format("A divisor in {} may be 0 within its uncertainty: at {} no bounded interval of {} holds{}.",
+                            q.name, level_text(level), q.name,
+                            std::isnan(q.excluded.low) ? "" : "; it may be " + rays_text(q)));
+  }
   if (!q.curved) return "";
   std::string text = fmt::format(
       "The symmetric interval of {} is inaccurate: the expression is nonlinear over the uncertainty of the parameters. "
@@ -347,7 +361,10 @@ std::string deductions_text(const Deductions& deductions, double level) {
       const bool known = std::isfinite(q.standard_uncertainty);
       grid.add({q.name, with_uncertainty(q.value, q.standard_uncertainty),
                 known ? rounded(q.standard_uncertainty, 2) : "-",
-                known ? interval_text(q.interval.low, q.interval.high, q.standard_uncertainty) : "-", q.expression});
+                q.is_unbounded ? rays_text(q)
+                : known        ? interval_text(q.interval.low, q.interval.high, q.standard_uncertainty)
+                               : "-",
+                q.expression});
     }
     text += "\nDerived quantities\n" + grid.text();
   }
@@ -679,8 +696,15 @@ std::string solution_text(const Estimate& estimate, double response, std::span<c
   const auto is_approached = [](const Root& root) {
     return root.is_nearest && std::isinf(root.interval.low) != std::isinf(root.interval.high);
   };
-  const auto approached_from = [](const Root& root) {
-    return rounded(std::isinf(root.interval.high) ? root.interval.low : root.interval.high, 4);
+  const auto stretches = [&] {
+    std::string list;
+    for (const Root& root : roots) {
+      const bool is_upper = std::isinf(root.interval.high);
+      const double from = is_upper ? root.interval.low : root.interval.high;
+      list += fmt::format("{}{} {} = {}{}", list.empty() ? "" : " and ", is_upper ? "from" : "up to", x.name,
+                          with_unit(rounded(from, 4), x.unit), is_upper ? " on" : "");
+    }
+    return list;
   };
   const auto place = [&](const Root& root) {
     return fmt::format("{} = {}", x.name, with_unit(value_text(root), x.unit));
@@ -688,10 +712,9 @@ std::string solution_text(const Estimate& estimate, double response, std::span<c
   const bool any_nearest = std::any_of(roots.begin(), roots.end(), [](const Root& root) { return root.is_nearest; });
   const bool all_nearest = std::all_of(roots.begin(), roots.end(), [](const Root& root) { return root.is_nearest; });
   text += paragraph(
-      roots.size() == 1 && is_approached(roots[0])
-          ? fmt::format("{} = {} is not reached; the curve comes near it, within their uncertainty, {} {} = {}{}.",
-                        parts.response.name, wanted, std::isinf(roots[0].interval.high) ? "from" : "up to", x.name,
-                        with_unit(approached_from(roots[0]), x.unit), std::isinf(roots[0].interval.high) ? " on" : "")
+      std::all_of(roots.begin(), roots.end(), is_approached)
+          ? fmt::format("{} = {} is not reached; the curve comes near it, within their uncertainty, {}.",
+                        parts.response.name, wanted, stretches())
       : all_nearest && roots.size() == 1
           ? fmt::format("{} = {} is not reached; the curve comes nearest to it at {}, within their uncertainty.",
                         parts.response.name, wanted, place(roots[0]))
@@ -707,7 +730,7 @@ std::string solution_text(const Estimate& estimate, double response, std::span<c
     const bool approached = is_approached(root);
     grid.add({approached ? "-" : value_text(root), known ? rounded(root.standard_uncertainty, 2) : "-",
               std::isnan(root.interval.low) ? "-" : band_text(root.interval, root.value),
-              joined_remarks({approached        ? "approached, not reached"
+              joined_remarks({approached        ? "compatible, not reached"
                               : root.is_nearest ? "nearest place, not reached"
                                                 : "",
                               approached ? "" : outside_text(root.outside)})});

@@ -9,6 +9,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <vector>
 
 #include <Eigen/Core>
@@ -49,18 +50,63 @@ class ParameterExpression {
     return evaluate(node_, parameters, numbers_);
   }
 
-  [[nodiscard]] VectorXd gradient() {
+  [[nodiscard]] VectorXd gradient() { return gradient_of(node_); }
+
+  // A divisor, and what is divided by it where the whole expression is that quotient.
+  struct Part {
+    double value;
+    VectorXd gradient;
+  };
+  struct Quotient {
+    std::optional<Part> numerator;
+    Part divisor;
+  };
+
+  [[nodiscard]] std::vector<Quotient> quotients() {
+    std::vector<bool> is_used(static_cast<std::size_t>(node_) + 1, false);
+    is_used.back() = true;
+    std::vector<Quotient> found;
+    const double sign = graph_.at(node_).op == detail::Op::negate ? -1 : 1;
+    const NodeId whole = sign < 0 ? graph_.at(node_).a : node_;
+    for (NodeId id = node_; id >= 0; --id) {
+      if (!is_used[static_cast<std::size_t>(id)]) continue;
+      const detail::Node node = graph_.at(id);  // a copy: derivatives make the graph grow
+      for (const NodeId child : {node.a, node.b, node.c}) {
+        if (child >= 0) is_used[static_cast<std::size_t>(child)] = true;
+      }
+      const bool is_reciprocal = node.op == detail::Op::integer_power && node.value < 0;
+      if (node.op != detail::Op::divide && !is_reciprocal) continue;
+      Quotient quotient{std::nullopt, part_of(is_reciprocal ? node.a : node.b)};
+      if (quotient.divisor.gradient.isZero(0)) continue;
+      if (id == whole && !is_reciprocal) {
+        quotient.numerator = part_of(node.a);
+        quotient.numerator->value *= sign;
+        quotient.numerator->gradient *= sign;
+      } else if (id == whole && node.value == -1) {
+        quotient.numerator = Part{sign, VectorXd::Zero(estimate_.parameters().size())};
+      }
+      found.push_back(std::move(quotient));
+    }
+    return found;
+  }
+
+ private:
+  [[nodiscard]] Part part_of(NodeId node) {
+    std::vector<double> numbers(static_cast<std::size_t>(node) + 1, 0.0);
+    return {evaluate(node, estimate_.parameters(), numbers), gradient_of(node)};
+  }
+
+  [[nodiscard]] VectorXd gradient_of(NodeId node) {
     VectorXd g = VectorXd::Zero(estimate_.parameters().size());
     for (std::size_t i = 0; i < index_.size(); ++i) {
       if (index_[i] < 0) continue;
-      const NodeId slope = graph_.derivative(node_, static_cast<int>(i));
+      const NodeId slope = graph_.derivative(node, static_cast<int>(i));
       std::vector<double> numbers(static_cast<std::size_t>(slope) + 1, 0.0);
       g[index_[i]] = evaluate(slope, estimate_.parameters(), numbers);
     }
     return g;
   }
 
- private:
   // Parameters that are held stand for their value.
   void bind() {
     for (const std::string& name : graph_.names()) {
@@ -185,6 +231,32 @@ MonteCarlo monte_carlo(const Estimate& estimate, const ParameterExpression& expr
   return {{low, quantile(0.5 + level / 2)}, static_cast<double>(undefined) / draws};
 }
 
+// Of a quotient n/d whose divisor may be 0, the values q at which (n - q d)² > k² u²(n - q d): between two rays, or
+// none (Fieller 1954).
+Interval excluded_from(const Estimate& estimate, const ParameterExpression::Part& n, const ParameterExpression::Part& d,
+                       double factor) {
+  const double un = estimate.standard_uncertainty_along(n.gradient);
+  const double ud = estimate.standard_uncertainty_along(d.gradient);
+  // In units of the uncertainties; of a numerator that is known in its own.
+  const double unit = un > 0 ? un : std::abs(n.value);
+  if (!(unit > 0)) return {};
+  const VectorXd& u = estimate.standard_uncertainties();
+  const double r =
+      un > 0 ? (n.gradient.cwiseProduct(u) / un).dot(estimate.parts().correlation * (d.gradient.cwiseProduct(u) / ud))
+             : 0;
+  const double k2 = factor * factor;
+  const double top = n.value / unit;
+  const double bottom = d.value / ud;
+  const double a = bottom * bottom - k2;
+  const double b = top * bottom - k2 * r;
+  const double c = top * top - (un > 0 ? k2 : 0);
+  const double root = b * b - a * c;
+  if (!(root > 0) || !(a < 0)) return {};
+  const double first = (b + std::sqrt(root)) / a;
+  const double second = (b - std::sqrt(root)) / a;
+  return {std::min(first, second) * unit / ud, std::max(first, second) * unit / ud};
+}
+
 // Whether two intervals differ noticeably against a half width; an infinite limit differs.
 bool differ(const Interval& one, const Interval& other, double half) {
   const double apart = std::max(std::abs(one.low - other.low), std::abs(one.high - other.high));
@@ -225,6 +297,14 @@ DerivedQuantity derive(const Estimate& estimate, std::string_view definition, do
     result.monte_carlo = result.interval;
     return result;
   }
+  for (const ParameterExpression::Quotient& quotient : expression.quotients()) {
+    const double divisor_half = factor * estimate.standard_uncertainty_along(quotient.divisor.gradient);
+    if (!(std::abs(quotient.divisor.value) <= divisor_half)) continue;
+    result.is_unbounded = true;
+    result.interval = result.monte_carlo = {-infinity, infinity};
+    if (quotient.numerator) result.excluded = excluded_from(estimate, *quotient.numerator, quotient.divisor, factor);
+  }
+  if (result.is_unbounded) return result;
   MonteCarlo drawn = monte_carlo(estimate, expression, level, first_draws);
   result.curved = differ(drawn.interval, result.interval, half);
   if (result.curved)

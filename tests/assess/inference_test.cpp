@@ -185,6 +185,50 @@ TEST(Solve, KnowsAnAsymptote) {
       << page;
 }
 
+// A quotient whose divisor may be 0 has the rays that solve() finds, and no bounded interval.
+TEST(Derived, QuotientsMayHaveNoBoundedInterval) {
+  const VectorXd x = VectorXd::LinSpaced(12, 1, 12);
+  VectorXd y(12);
+  y << 3.152, 3.004, 3.13, 3.262, 2.968, 3.226, 3.171, 3.042, 3.02, 3.25, 3.048, 3.1;
+  const Estimate flat = fit(shape_model("line"), Observations::of(x, y)).estimate();
+  const auto rays = solve(flat, 3.4, {.low = -1000, .high = 1000});
+  for (const char* text : {"(3.4 - a)/b", "-(a - 3.4)/b", "-((a - 3.4)/b)"}) {
+    const DerivedQuantity q = derive(flat, text, 0.95);
+    ASSERT_TRUE(q.is_unbounded) << text;
+    EXPECT_TRUE(std::isinf(q.interval.low) && std::isinf(q.monte_carlo.high)) << text;
+    EXPECT_FALSE(q.curved);
+    ASSERT_EQ(rays.size(), 2u);
+    EXPECT_NEAR(q.excluded.low, rays[0].interval.high, 1e-6) << text;
+    EXPECT_NEAR(q.excluded.high, rays[1].interval.low, 1e-6) << text;
+  }
+  const double k = flat.coverage_factor(0.95);
+  const double b = flat.parameters()[1];
+  const double u = flat.standard_uncertainties()[1];
+  // A known numerator: the reciprocals of the ends of the divisor.
+  for (const char* text : {"2/b", "2*b^(-1)", "1/b", "b^(-1)"}) {
+    const DerivedQuantity q = derive(flat, text, 0.95);
+    EXPECT_TRUE(q.is_unbounded) << text;
+    if (std::isnan(q.excluded.low)) continue;
+    const double top = q.value * b;
+    EXPECT_NEAR(q.excluded.low, top / (b - k * u), 1e-9) << text;
+    EXPECT_NEAR(q.excluded.high, top / (b + k * u), 1e-9) << text;
+  }
+  EXPECT_FALSE(std::isnan(derive(flat, "2/b", 0.95).excluded.low));
+  EXPECT_FALSE(std::isnan(derive(flat, "b^(-1)", 0.95).excluded.low));
+  // Nothing is excluded where numerator and divisor may both be 0, nor known of a sum.
+  EXPECT_TRUE(std::isnan(derive(flat, "(3.1 - a)/b", 0.95).excluded.low));
+  EXPECT_TRUE(derive(flat, "1 + a/b", 0.95).is_unbounded);
+  EXPECT_TRUE(std::isnan(derive(flat, "1 + a/b", 0.95).excluded.low));
+  // A divisor far from 0, or that no parameter changes.
+  EXPECT_FALSE(derive(flat, "b/a", 0.95).is_unbounded);
+  EXPECT_FALSE(derive(flat, "b/2", 0.95).is_unbounded);
+  // At the level at which the divisor's interval ends at 0.
+  const double t = std::abs(b / u);
+  const double level = 1 - student_t_two_sided(t, 10);
+  EXPECT_TRUE(derive(flat, "1/b", level + 0.001).is_unbounded);
+  EXPECT_FALSE(derive(flat, "1/b", level - 0.001).is_unbounded);
+}
+
 // Deleting a row by hand must give what the formulas say without refitting.
 TEST(RowMeasures, AreWhatDeletionGives) {
   const Observations data = line_data(14, 5);

@@ -33,6 +33,12 @@ struct DerivedQuantity {
   /// Whether the two intervals differ by more than a tenth of their half width: then the expression is too curved over
   /// the uncertainty of the parameters, and the Monte Carlo interval is the one to quote.
   bool curved = false;
+  /// Whether a divisor in the expression may be 0: the level's interval of the divisor, to the first order, reaches 0.
+  /// Then no bounded interval has the level, and both are infinite (Fieller 1954; Gleser and Hwang 1987).
+  bool is_unbounded = false;
+  /// The values that an unbounded quantity does not have, at the level, where the expression is a quotient: between two
+  /// rays. NaN where none can be excluded, or the expression is something else.
+  Interval excluded{};
 };
 
 /// Derives `name = expression` (or just an expression, which is then its own name) from the parameters. Throws Error:
