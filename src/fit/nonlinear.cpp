@@ -618,7 +618,8 @@ StartingPoint starting_point(const Model& model, const Observations& observation
   return point;
 }
 
-NonlinearSolution solve_nonlinear(const Model& model, const Observations& observations, const FitOptions& options) {
+NonlinearSolution solve_nonlinear(const Model& model, const Observations& observations, const FitOptions& options,
+                                  OpenEnds open_ends) {
   const BoundModel& bound = *model.data().bound;
   if (bound.parameters.size() + 1 > most_columns) {
     throw Error({.code = ErrorCode::not_supported,
@@ -652,7 +653,8 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
   Descent best = in_meant_order(model.data(), curve, found.minima.front().best, given, box, options.most_evaluations);
 
   NonlinearSolution solution;
-  if (auto open = open_end_of(curve, observations, box, best, options)) {
+  auto open = open_ends == OpenEnds::sought ? open_end_of(curve, observations, box, best, options) : std::nullopt;
+  if (open) {
     solution.open_end = open->end;
     best = std::move(open->descent);
     box = open->box;

@@ -13,10 +13,14 @@ struct NonlinearSolution {
   std::optional<OpenEnd> open_end;
 };
 
+/// Whether a parameter with one end only is looked for where the search ends in no minimum. A fit that is repeated
+/// hundreds of times has no time for it.
+enum class OpenEnds { sought, ignored };
+
 /// Throws Error: rank_deficient (parameters that can't be told apart), not_finite (no start at which the model is
 /// finite), bad_argument (a start that names no parameter or is not finite).
 [[nodiscard]] NonlinearSolution solve_nonlinear(const Model& model, const Observations& observations,
-                                                const FitOptions& options);
+                                                const FitOptions& options, OpenEnds open_ends);
 
 /// The curve at its starts: values, which of them were given or solved for, chi-squared. Throws as solve_nonlinear.
 struct StartingPoint {

@@ -11,7 +11,7 @@ namespace {
 
 using Eigen::Index;
 
-constexpr int most_evaluations = 200;  // of a descent: it begins at the neighbour's end
+constexpr int most_evaluations = 100;  // of a descent: it begins at the neighbour's end
 constexpr double farthest = 512;       // powers of two from the best value
 constexpr double flat_share = 0.01;    // of the rise: there the curve has all but stopped to change
 constexpr double steep_share = 0.5;    // of the rise: what lies less high before a limit is reached is a cliff
@@ -19,7 +19,8 @@ constexpr double steep_share = 0.5;    // of the rise: what lies less high befor
 constexpr double level_enough = 1;
 constexpr double first_step = 0.5;
 constexpr double precise = 0.02;
-constexpr int most_descents = 60;     // of one way
+constexpr double most_rows = 1e7;     // evaluated along one parameter: a few seconds
+constexpr int most_descents = 40;     // of one way
 constexpr double good_offset = 1e-3;  // of Bates and Watts (1981): a thousandth of an uncertainty
 
 class Walk {
@@ -37,12 +38,16 @@ class Walk {
   [[nodiscard]] Descent descend_held(const SmallVector& theta) const {
     Curve curve(bound_, observations_, without(roles_within(bound_, box_), {parameter_}));
     try {
-      return descend(curve, theta, box_, most_evaluations);
+      const Descent end = descend(curve, theta, box_, most_evaluations);
+      rows_evaluated_ += static_cast<double>(curve.evaluations()) * static_cast<double>(curve.rows());
+      return end;
     } catch (const Error& error) {
       if (error.code() != ErrorCode::unsuitable_row) throw;
       return {.theta = theta};
     }
   }
+
+  [[nodiscard]] bool is_tired() const { return rows_evaluated_ > most_rows; }
 
   // Whether the value of the opposite sign fits as well, and is another curve: a width's is not, nor that of a
   // steepness between two levels that change places.
@@ -72,7 +77,7 @@ class Walk {
     const double flat = best_.chi_squared + flat_share * (limit - best_.chi_squared);
     double outside = infinity;
     double step = first_step;
-    for (int round = 0; round < most_descents && std::abs(way.at) < farthest; ++round) {
+    for (int round = 0; round < most_descents && std::abs(way.at) < farthest && !is_tired(); ++round) {
       const double trial_at = way.at + sign * std::min(step, std::abs(outside - way.at) / 2);
       Descent trial = at(trial_at, way.last.theta);
       // Derivatives leave the range of numbers before the curve does.
@@ -121,6 +126,7 @@ class Walk {
   const Box& box_;
   int parameter_;
   const Descent& best_;
+  mutable double rows_evaluated_ = 0;
 };
 
 }  // namespace
@@ -141,7 +147,7 @@ std::optional<OpenEndFound> find_open_end(const BoundModel& bound, const Observa
     const double high = best.chi_squared + rise;
     const Walk::Way inwards = walk.follow(-1, high);
     const Walk::Way outwards = walk.follow(1, high);
-    if (inwards.crosses == outwards.crosses) continue;
+    if (inwards.crosses == outwards.crosses || walk.is_tired()) continue;
     const Walk::Way& open = inwards.crosses ? outwards : inwards;
     const Walk::Way& closed = inwards.crosses ? inwards : outwards;
     const double flat = std::min(open.lowest, closed.lowest) + flat_share * rise;

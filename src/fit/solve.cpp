@@ -65,7 +65,7 @@ bool inside(const Model& model, const VectorXd& parameters, const std::vector<Wi
 }
 
 // The solver that the model's structure calls for.
-void solve_least_squares(Solved& problem, const Model& model, const FitOptions& options) {
+void solve_least_squares(Solved& problem, const Model& model, const FitOptions& options, OpenEnds open_ends) {
   if (model.is_linear()) {
     problem.solution = solve_linear(model, problem.left_side);
     if (inside(model, problem.solution.parameters, options.within)) {
@@ -74,7 +74,7 @@ void solve_least_squares(Solved& problem, const Model& model, const FitOptions& 
     }
   }
   problem.model = model.is_linear() ? as_curve(model) : model;
-  NonlinearSolution found = solve_nonlinear(problem.model, problem.left_side, options);
+  NonlinearSolution found = solve_nonlinear(problem.model, problem.left_side, options, open_ends);
   problem.solution = std::move(found.linear);
   problem.report = std::move(found.report);
   problem.open_end = found.open_end;
@@ -228,7 +228,7 @@ Solved first_sight(const Model& model, const Observations& observations, const S
 
 Solved solve_least_squares(const Model& model, const Observations& left_side, const FitOptions& options) {
   Solved solved{.model = model, .left_side = left_side};
-  solve_least_squares(solved, model, options);
+  solve_least_squares(solved, model, options, OpenEnds::ignored);
   return solved;
 }
 
@@ -247,7 +247,7 @@ Solved solve_as_meant(const Model& model, const Observations& observations, cons
     warn_of_bends(bound, observations, left, law.at(at, observations), model.response(), warnings);
 
   Solved solved = weighted(model, observations, left.value, law, options.spread, {at});
-  solve_least_squares(solved, model, options);
+  solve_least_squares(solved, model, options, OpenEnds::sought);
   const bool iterated = law.is_given() && (bound.transformed || law.follows_the_response());
   if (!iterated) return solved;
   const SolverReport first = solved.report;
@@ -261,7 +261,7 @@ Solved solve_as_meant(const Model& model, const Observations& observations, cons
     const Place place{responses_on(solved, observations), scale_of(solved, observations, options)};
     const int evaluations = solved.report.evaluations;
     solved = weighted(model, observations, left.value, law, options.spread, place);
-    solve_least_squares(solved, model, round_options);
+    solve_least_squares(solved, model, round_options, OpenEnds::sought);
     solved.report.evaluations += evaluations;
     if (!has_settled(solved.solution, last) && round < most_rounds) continue;
     if (round == most_rounds)
