@@ -571,7 +571,7 @@ std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observ
   const bool is_known = has_full_rank(columns) &&
                         (is_exact || tells_scales(columns, curve.bound(), box, best.theta, std::sqrt(variance)));
   if (best.converged && is_known) return std::nullopt;
-  return find_open_end(curve.bound(), observations, box, best, factor * factor * variance);
+  return find_open_end(curve.bound(), observations, box, best, factor * factor * variance, options.most_evaluations);
 }
 
 }  // namespace

@@ -11,10 +11,10 @@ namespace {
 
 using Eigen::Index;
 
-constexpr int most_evaluations = 100;  // of a descent: it begins at the neighbour's end
-constexpr double farthest = 512;       // powers of two from the best value
-constexpr double flat_share = 0.01;    // of the rise: there the curve has all but stopped to change
-constexpr double steep_share = 0.5;    // of the rise: what lies less high before a limit is reached is a cliff
+constexpr int evaluations_enough = 100;  // of a descent: it begins at the neighbour's end
+constexpr double farthest = 512;         // powers of two from the best value
+constexpr double flat_share = 0.01;      // of the rise: there the curve has all but stopped to change
+constexpr double steep_share = 0.5;      // of the rise: what lies less high before a limit is reached is a cliff
 // In powers of two:
 constexpr double level_enough = 1;
 constexpr double first_step = 0.5;
@@ -25,8 +25,14 @@ constexpr double good_offset = 1e-3;  // of Bates and Watts (1981): a thousandth
 
 class Walk {
  public:
-  Walk(const BoundModel& bound, const Observations& observations, const Box& box, const Descent& best, int parameter)
-      : bound_(bound), observations_(observations), box_(box), parameter_(parameter), best_(best) {}
+  Walk(const BoundModel& bound, const Observations& observations, const Box& box, const Descent& best, int parameter,
+       int most_evaluations)
+      : bound_(bound),
+        observations_(observations),
+        box_(box),
+        parameter_(parameter),
+        best_(best),
+        most_evaluations_(std::min(most_evaluations, evaluations_enough)) {}
 
   // The parameter held at so many powers of two times its best value.
   [[nodiscard]] Descent at(double power, const SmallVector& from) const {
@@ -38,7 +44,7 @@ class Walk {
   [[nodiscard]] Descent descend_held(const SmallVector& theta) const {
     Curve curve(bound_, observations_, without(roles_within(bound_, box_), {parameter_}));
     try {
-      const Descent end = descend(curve, theta, box_, most_evaluations);
+      const Descent end = descend(curve, theta, box_, most_evaluations_);
       rows_evaluated_ += static_cast<double>(curve.evaluations()) * static_cast<double>(curve.rows());
       return end;
     } catch (const Error& error) {
@@ -126,6 +132,7 @@ class Walk {
   const Box& box_;
   int parameter_;
   const Descent& best_;
+  int most_evaluations_;
   mutable double rows_evaluated_ = 0;
 };
 
@@ -139,11 +146,11 @@ bool may_be_open(const BoundModel& bound, const Box& box, const SmallVector& the
 }
 
 std::optional<OpenEndFound> find_open_end(const BoundModel& bound, const Observations& observations, const Box& box,
-                                          const Descent& best, double rise) {
+                                          const Descent& best, double rise, int most_evaluations) {
   if (!std::isfinite(best.chi_squared) || !(rise > 0)) return std::nullopt;
   for (const int parameter : roles_within(bound, box).entangled) {
     if (!may_be_open(bound, box, best.theta, parameter)) continue;
-    const Walk walk(bound, observations, box, best, parameter);
+    const Walk walk(bound, observations, box, best, parameter, most_evaluations);
     const double high = best.chi_squared + rise;
     const Walk::Way inwards = walk.follow(-1, high);
     const Walk::Way outwards = walk.follow(1, high);
