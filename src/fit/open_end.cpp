@@ -19,9 +19,9 @@ constexpr double steep_share = 0.5;      // of the rise: what lies less high bef
 constexpr double level_enough = 1;
 constexpr double first_step = 0.5;
 constexpr double precise = 0.02;
-constexpr double most_rows = 1e7;     // evaluated along one parameter: a few seconds
-constexpr int most_descents = 40;     // of one way
-constexpr double good_offset = 1e-3;  // of Bates and Watts (1981): a thousandth of an uncertainty
+constexpr double most_row_evaluations = 1e7;  // evaluated along one parameter: a few seconds
+constexpr int most_descents = 40;             // of one way
+constexpr double good_offset = 1e-3;          // of Bates and Watts (1981): a thousandth of an uncertainty
 
 class Walk {
  public:
@@ -53,7 +53,7 @@ class Walk {
     }
   }
 
-  [[nodiscard]] bool is_tired() const { return rows_evaluated_ > most_rows; }
+  [[nodiscard]] bool is_tired() const { return rows_evaluated_ > most_row_evaluations; }
 
   // Whether the value of the opposite sign fits as well, and is another curve: a width's is not, nor that of a
   // steepness between two levels that change places.
