@@ -30,7 +30,7 @@ fuzzers=""
 for corpus in fuzz/corpus/*; do
   name=$(basename "$corpus")
   mkdir -p "build/sanitize/found/$name"
-  "build/sanitize/fuzz/fuzz_$name" -max_total_time="$fuzz_seconds" -timeout=5 -rss_limit_mb=2048 -verbosity=0 -print_final_stats=1 \
+  "build/sanitize/fuzz/fuzz_$name" -max_total_time="$fuzz_seconds" -timeout=20 -rss_limit_mb=2048 -verbosity=0 -print_final_stats=1 \
     -artifact_prefix="build/sanitize/found/$name/" "build/sanitize/found/$name" "$corpus" > "build/sanitize/found/$name.log" 2>&1 &
   fuzzers="$fuzzers $name:$!"
 done
