@@ -552,8 +552,7 @@ double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Lin
 // Looked for where the search did not end in a minimum, or in one that some parameter does not change.
 std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observations, const Box& box,
                                         const Descent& best, const FitOptions& options) {
-  constexpr double roundings = 64 * std::numeric_limits<double>::epsilon();
-  const bool is_exact = best.chi_squared <= roundings * roundings * curve.size();
+  const bool is_exact = is_of_rounding(best.chi_squared, curve.size());
   if (best.stop == "not finite") return std::nullopt;
   const double degrees = static_cast<double>(curve.rows()) - static_cast<double>(best.theta.size());
   if (!(degrees > 0)) return std::nullopt;
@@ -565,11 +564,13 @@ std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observ
   const double rounding = observations.has_uncertainties()
                               ? 0
                               : rounding_variance(resolution_of({y.data(), static_cast<std::size_t>(y.size())}));
-  const double least = is_exact ? roundings * roundings * curve.size() : rounding;
+  constexpr double rounding_of_numbers = 16 * std::numeric_limits<double>::epsilon();
+  const double least = is_exact ? rounding_of_numbers * rounding_of_numbers * curve.size() / degrees : rounding;
   const double variance = stated ? 1 : std::max(best.chi_squared / degrees, least);
   const FreeColumns columns = free_columns(curve, best.theta, box);
-  const bool is_known = has_full_rank(columns) &&
-                        (is_exact || tells_scales(columns, curve.bound(), box, best.theta, std::sqrt(variance)));
+  // Through every row a curve may pass with many values of a parameter.
+  const bool is_known =
+      !is_exact && has_full_rank(columns) && tells_scales(columns, curve.bound(), box, best.theta, std::sqrt(variance));
   if (best.converged && is_known) return std::nullopt;
   return find_open_end(curve.bound(), observations, box, best, factor * factor * variance, options.most_evaluations);
 }

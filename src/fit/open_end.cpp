@@ -53,6 +53,9 @@ class Walk {
     }
   }
 
+  // Sum of squares of the weighted data.
+  [[nodiscard]] double size() const { return Curve(bound_, observations_, {}).size(); }
+
   [[nodiscard]] bool is_tired() const { return rows_evaluated_ > most_row_evaluations; }
 
   // Whether the value of the opposite sign fits as well, and is another curve: a width's is not, nor that of a
@@ -164,7 +167,9 @@ std::optional<OpenEndFound> find_open_end(const BoundModel& bound, const Observa
     Descent held = walk.at(held_at, open.level.theta);
     // What fits on both sides of 0, or of infinity as a divisor, has no end there.
     if (walk.fits_mirrored(held, high)) continue;
-    if (!(held.offset < good_offset) || !(held.chi_squared <= flat + flat_share * rise)) continue;
+    // Through every row there is no residual against which an offset could be seen.
+    const bool has_met = held.offset < good_offset || is_of_rounding(held.chi_squared, walk.size());
+    if (!has_met || !(held.chi_squared <= flat + flat_share * rise)) continue;
     held.converged = true;
     const double value = held.theta[parameter];
     const bool upwards = (&open == &outwards) == (value > 0);

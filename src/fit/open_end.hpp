@@ -5,9 +5,16 @@
 
 #include "descend.hpp"
 
+#include <limits>
 #include <optional>
 
 namespace truecurve::detail {
+
+/// Whether a sum of squares is no more than rounding against the data, whose own is `size`.
+inline bool is_of_rounding(double chi_squared, double size) {
+  constexpr double roundings = 64 * std::numeric_limits<double>::epsilon();
+  return chi_squared <= roundings * roundings * size;
+}
 
 struct OpenEndFound {
   OpenEnd end;

@@ -61,6 +61,21 @@ TEST(OpenEnd, IsWhereChiSquaredHasRisen) {
   }
 }
 
+// Readings without scatter: still exact, and the steepness still has one end.
+TEST(OpenEnd, OfAnExactStep) {
+  VectorXd x = VectorXd::LinSpaced(7, 1, 7), y(7);
+  y << 0, 0, 0, 10, 10, 10, 10;
+  const Fit made = fit(shape_model("hill"), Observations::of(x, y));
+  ASSERT_TRUE(made.estimate().parts().open_end);
+  EXPECT_GT(made.estimate().parts().open_end->bound, 100);
+  EXPECT_TRUE(made.is_exact());
+  EXPECT_EQ(made.parameter("m").value, 10);
+  for (const Warning& warning : made.warnings()) EXPECT_NE(warning.code, "not_converged");
+  // A curve through every row that no other value makes.
+  const VectorXd curve = (10 * (-x.array() / 2).exp()).matrix();
+  EXPECT_FALSE(fit(shape_model("exponential"), Observations::of(x, curve)).estimate().parts().open_end);
+}
+
 // The other ends: a falling step, a width that is at most the distance of the rows, a decay that is over at once.
 TEST(OpenEnd, HasASide) {
   const auto end_of = [](const char* shape, const std::vector<double>& y) {
