@@ -307,7 +307,9 @@ std::string combination_of(const std::string& a, const std::string& b, double va
   }
   bool has_moves = step > 0;
   for (const Index i : others) {
-    has_moves = has_moves && std::isfinite(c[i] * step) && c[i] * step != 0;
+    const double move = std::abs(c[i] * step);
+    const double value = std::abs(theta[order[static_cast<std::size_t>(i)]]);
+    has_moves = has_moves && std::isfinite(move) && move > negligible_pivot * value;
     moves.push_back(fmt::format("{} by {:.4g}", name(i), -c[i] * step));
   }
   involved.push_back(last);

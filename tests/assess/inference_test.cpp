@@ -17,6 +17,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include <fmt/format.h>
+
 namespace truecurve {
 namespace {
 
@@ -144,6 +146,28 @@ TEST(Solve, FindsEveryRootAndSaysWhereThereIsNone) {
   const auto anywhere = solve(flat.estimate(), flat.parameter("a").value);
   ASSERT_EQ(anywhere.size(), 1u);
   EXPECT_TRUE(std::isinf(anywhere[0].interval.low) || std::isinf(anywhere[0].interval.high));
+}
+
+// The top of a bend below the response, and the limits of what has no value everywhere.
+TEST(Solve, GivesTheNearestPlaceOfABend) {
+  const VectorXd x = VectorXd::LinSpaced(21, -5, 5);
+  VectorXd y = (3 - (x.array() - 1).square() / 10).matrix();
+  for (Index i = 0; i < 21; ++i) y[i] += i % 2 == 0 ? 0.05 : -0.05;
+  const Fit bend = fit(shape_model("polynomial(2)"), Observations::of(x, y));
+  const VectorXd& b = bend.estimate().parameters();
+  const double top = b[0] - b[1] * b[1] / (4 * b[2]);
+  const auto roots = solve(bend.estimate(), top + 0.01);
+  ASSERT_EQ(roots.size(), 1u);
+  EXPECT_TRUE(roots[0].is_nearest);
+  EXPECT_NEAR(roots[0].value, -b[1] / (2 * b[2]), 1e-4);
+  // A root of what may be negative ends at 0, its logarithm nowhere.
+  const Estimate& line = bend.estimate();
+  const double u = line.standard_uncertainties()[1];
+  const std::string shifted = fmt::format("b1 - {:.17g}", b[1] - u);
+  const DerivedQuantity root = derive(line, "sqrt(" + shifted + ")", 0.95);
+  EXPECT_NEAR(root.without_value, student_t_two_sided(1, 18) / 2, 0.01);
+  EXPECT_NEAR(root.monte_carlo.low, 0, 1e-6);
+  EXPECT_TRUE(std::isinf(derive(line, "ln(" + shifted + ")", 0.95).monte_carlo.low));
 }
 
 // An asymptote is approached and not reached: compatible from where its uncertainty reaches the response, on one side.

@@ -299,6 +299,8 @@ TEST(Nested, KeepsToTheLimits) {
     EXPECT_FALSE(is_special_case(few, limited(pair.larger, {{"c", 0, infinity}})));
     EXPECT_FALSE(is_special_case(few, limited(pair.larger, {{"c", -infinity, -1e-3}})));
     EXPECT_TRUE(is_special_case(few, limited(pair.larger, {{pair.kept, -500, 500}})));
+    const double own = few.parameter(pair.kept).value;
+    EXPECT_TRUE(is_special_case(few, limited(pair.larger, {{pair.kept, own - std::abs(own) / 2, own + 100}})));
     EXPECT_FALSE(is_special_case(few, limited(pair.larger, {{pair.kept, pair.beside, infinity}})));
   }
   const Fit at_limit = limited("y = a + b*x", {{"b", beside, infinity}});
