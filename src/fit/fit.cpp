@@ -301,12 +301,26 @@ void refuse_pinned(const Fit& fit) {
   }
 }
 
+// Whether two readings differ by less than the step that could have made the scatter: quicker to see than the step.
+bool differ_by_less_than_a_notable_step(const Fit& fit) {
+  if (fit.model().is_transformed() || fit.left_side_observations().has_uncertainties()) return false;
+  const double dof = fit.degrees_of_freedom();
+  const double quantile = dof + 2 * std::sqrt(2 * dof) + 4;  // chi-squared's for 5 % lies below it
+  const double step = std::sqrt(12 * fit.chi_squared() / quantile);
+  const VectorXd& y = fit.observations().responses();
+  return std::any_of(y.begin(), y.end(), [&](double value) {
+    const double difference = std::abs(value - y[0]);
+    return 0 < difference && difference < step;
+  });
+}
+
 // Scatter that the rounding of the readings alone would make, by chi-squared at 5 %.
 void warn_of_rounding(const Fit& fit, std::vector<Warning>& warnings) {
   constexpr double share = 0.05;
   const double dof = fit.degrees_of_freedom();
+  if (!(dof > 0) || differ_by_less_than_a_notable_step(fit)) return;
   const double rounding = fit.rounding_mean_square();
-  if (!(dof > 0) || !(rounding > 0) || fit.residuals_are_rounding()) return;
+  if (!(rounding > 0) || fit.residuals_are_rounding()) return;
   if (chi_squared_upper(fit.chi_squared() / rounding, dof) < share) return;
   warnings.push_back(
       {"rounded_readings",
