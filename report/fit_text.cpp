@@ -1,15 +1,13 @@
-// The text reports.
+// The page of a fit, and of a curve at its starts.
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/intervals.hpp>
-#include <truecurve/assess/means.hpp>
 #include <truecurve/assess/polynomial.hpp>
 #include <truecurve/assess/quality.hpp>
-#include <truecurve/assess/straighten.hpp>
 #include <truecurve/assess/variance.hpp>
 #include <truecurve/data/resolution.hpp>
-#include <truecurve/data/summary.hpp>
 #include <truecurve/report/text.hpp>
 
+#include "deductions.hpp"
 #include "page.hpp"
 
 #include <algorithm>
@@ -23,11 +21,12 @@ namespace {
 using detail::Align;
 using detail::csv_field;
 using detail::csv_number;
+using detail::curved_remark;
+using detail::deductions_text;
 using detail::degrees_of_freedom_text;
 using detail::Grid;
 using detail::item;
 using detail::level_text;
-using detail::number_or_dash;
 using detail::page_width;
 using detail::paragraph;
 using detail::plural;
@@ -36,7 +35,6 @@ using detail::share_text;
 using detail::with_unit;
 using detail::wrapped;
 
-constexpr std::size_t rows_shown = 4;
 // Beyond this relative uncertainty weights that follow the curve and the curvature of a transform make intervals
 // approximate: between 92 and 96 % of 95 % ones cover.
 constexpr double coarse_uncertainty = 0.15;
@@ -266,12 +264,6 @@ std::vector<ParameterInterval> shown_intervals(const Fit& fit, double level, con
   return shown;
 }
 
-std::string limits_caution(const Estimate& estimate) {
-  std::string careful;
-  for (const std::string& remark : limit_remarks(estimate)) careful += item(remark);
-  return careful;
-}
-
 // What lack of fit is judged by where the replicates hardly differ.
 std::string replicates_note(const Fit& fit) {
   const auto split = lack_of_fit(fit);
@@ -323,66 +315,6 @@ std::string checks_text(const std::vector<Check>& checks) {
   return text;
 }
 
-// The values that a quantity without a bounded interval may have.
-std::string rays_text(const DerivedQuantity& q) {
-  const Interval& out = q.excluded;
-  if (std::isnan(out.low)) return "no bounded interval";
-  const std::string both = interval_text(out.low, out.high, (out.high - out.low) / 20);
-  const auto gap = both.find(" to ");
-  return fmt::format("below {} or above {}", both.substr(0, gap), both.substr(gap + 4));
-}
-
-std::string curved_remark(const DerivedQuantity& q, double level) {
-  if (q.is_unbounded) {
-    return item(fmt::format("A divisor in {} may be 0 within its uncertainty: at {} no bounded interval of {} holds{}.",
-                            q.name, level_text(level), q.name,
-                            std::isnan(q.excluded.low) ? "" : "; it may be " + rays_text(q)));
-  }
-  if (!q.curved) return "";
-  std::string text = fmt::format(
-      "The symmetric interval of {} is inaccurate: the expression is nonlinear over the uncertainty of the parameters. "
-      "Its "
-      "{} Monte Carlo interval is {}.",
-      q.name, level_text(level), interval_text(q.monte_carlo.low, q.monte_carlo.high, q.standard_uncertainty));
-  if (q.without_value > 0)
-    text += fmt::format(" In {} of the draws {} has no value.", share_text(q.without_value), q.name);
-  return item(text);
-}
-
-std::string deductions_text(const Deductions& deductions, double level) {
-  std::string text;
-  if (!deductions.derived.empty()) {
-    Grid grid({{"name", Align::left},
-               {"value", Align::point},
-               {"standard uncertainty", Align::point},
-               {level_text(level) + " interval", Align::left},
-               {"from", Align::left}});
-    for (const DerivedQuantity& q : deductions.derived) {
-      const bool known = std::isfinite(q.standard_uncertainty);
-      grid.add({q.name, with_uncertainty(q.value, q.standard_uncertainty),
-                known ? rounded(q.standard_uncertainty, 2) : "-",
-                q.is_unbounded ? rays_text(q)
-                : known        ? interval_text(q.interval.low, q.interval.high, q.standard_uncertainty)
-                               : "-",
-                q.expression});
-    }
-    text += "\nDerived quantities\n" + grid.text();
-  }
-  if (!deductions.hypotheses.empty()) {
-    text += "\nHypotheses\n";
-    for (const HypothesisTest& h : deductions.hypotheses) {
-      const std::string verdict =
-          std::isnan(h.p)
-              ? "it cannot be tested"
-              : fmt::format("{} at the {} level", h.p < 1 - level ? "rejected" : "not rejected", level_text(1 - level));
-      text += item(fmt::format("{}: the sides differ by {}, t = {}, p = {}; {}.", h.hypothesis,
-                               with_uncertainty(h.difference, h.standard_uncertainty), number_or_dash(h.t, 3),
-                               std::isnan(h.p) ? "-" : probability_text(h.p), verdict));
-    }
-  }
-  return text;
-}
-
 // What a transform assumes about the scatter of the measured response.
 std::string scatter_remark(const Fit& fit) {
   const std::string& y = fit.observations().response().name;
@@ -417,20 +349,6 @@ std::string correlation_text(const Fit& fit) {
     grid.add(std::move(cells));
   }
   return grid.text();
-}
-
-std::string cell_text(const Column& column, std::size_t row) {
-  if (const std::string* text = column.text_at(row)) return *text;
-  return std::isnan(column.numbers[row]) ? "(missing)" : shortest(column.numbers[row]);
-}
-
-// A list of rows, cut where it grows long.
-std::string row_list(const std::vector<std::size_t>& rows) {
-  std::string text;
-  for (std::size_t i = 0; i < std::min(rows.size(), rows_listed); ++i)
-    text += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
-  if (rows.size() > rows_listed) text += fmt::format(" and {} more", rows.size() - rows_listed);
-  return text;
 }
 
 }  // namespace
@@ -517,32 +435,6 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
   return text;
 }
 
-namespace {
-
-std::string outside_text(double outside) {
-  if (outside == 0) return "";
-  return std::isinf(outside) ? "outside the data"
-         : outside < 0.005   ? "outside the data by less than 1 % of their range"
-                             : fmt::format("outside the data by {:.0f} % of their range", 100 * outside);
-}
-
-std::string joined_remarks(std::initializer_list<std::string> remarks) {
-  std::string text;
-  for (const std::string& remark : remarks) {
-    if (!remark.empty()) text += (text.empty() ? "" : "; ") + remark;
-  }
-  return text;
-}
-
-std::string band_text(const Interval& interval, double value) {
-  return std::isnan(interval.low)
-             ? "-"
-             : interval_text(interval.low, interval.high,
-                             std::max(std::abs(interval.high - value), std::abs(value - interval.low)) / 2);
-}
-
-}  // namespace
-
 std::string_view origin_text(StartOrigin origin) {
   switch (origin) {
     case StartOrigin::given: return "given";
@@ -590,303 +482,12 @@ std::string preview_csv(const Preview& preview) {
   return text;
 }
 
-std::string about_text(const Estimate& estimate, double origin) {
-  const PolynomialAbout about = polynomial_about(estimate, origin);
-  const std::string& x = estimate.parts().predictors[0].name;
-  Grid grid({{"power", Align::right}, {"coefficient", Align::point}, {"standard uncertainty", Align::point}});
-  for (Eigen::Index d = 0; d < about.coefficients.size(); ++d) {
-    const double u = about.standard_uncertainties[d];
-    grid.add(
-        {fmt::format("{}", d), with_uncertainty(about.coefficients[d], u), std::isfinite(u) ? rounded(u, 2) : "-"});
-  }
-  return fmt::format("\nThe same curve in powers of ({} - {})\n", x, fmt::format("{:.6g}", origin)) + grid.text();
-}
-
-std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> points,
-                            std::span<const BandPoint> values, double level) {
-  const EstimateParts& parts = estimate.parts();
-  const auto headed = [](const Quantity& q) {
-    return q.unit.empty() ? q.name : fmt::format("{} ({})", q.name, q.unit);
-  };
-  std::string text = estimate.model().text() + "\n\n";
-  std::vector<Grid::Heading> headings;
-  for (const Quantity& predictor : parts.predictors) headings.push_back({headed(predictor), Align::point});
-  // Where equal scatter of a transformed left side was assumed the curve is the median, and the mean another number.
-  const bool has_mean = parts.new_observation.kind == NewObservation::Kind::left_side;
-  const std::vector<MeanPoint> mean = has_mean ? means(estimate, points, level) : std::vector<MeanPoint>();
-  headings.push_back({headed(parts.response) + (has_mean ? ", median" : ""), Align::point});
-  headings.push_back({fmt::format("{} confidence band", level_text(level)), Align::left});
-  headings.push_back({"prediction band", Align::left});
-  if (has_mean) {
-    headings.push_back({"mean", Align::point});
-    headings.push_back({fmt::format("{} interval of the mean", level_text(level)), Align::left});
-  }
-  headings.push_back({"", Align::left});
-  Grid grid(headings);
-  bool outside = false;
-  for (std::size_t i = 0; i < values.size(); ++i) {
-    const BandPoint& point = values[i];
-    std::vector<std::string> cells;
-    for (const VectorXd& x : points) cells.push_back(shortest(x[static_cast<Eigen::Index>(i)]));
-    cells.push_back(with_uncertainty(point.value, point.standard_uncertainty));
-    cells.push_back(band_text(point.confidence, point.value));
-    cells.push_back(band_text(point.prediction, point.value));
-    if (has_mean) {
-      cells.push_back(std::isnan(mean[i].value) ? "-" : with_uncertainty(mean[i].value, mean[i].standard_uncertainty));
-      cells.push_back(band_text(mean[i].interval, mean[i].value));
-    }
-    cells.push_back(outside_text(point.outside));
-    outside = outside || point.outside > 0;
-    grid.add(std::move(cells));
-  }
-  text += grid.text();
-  std::string careful = limits_caution(estimate);
-  if (outside) careful += item("Extrapolated outside the data: the bands hold only if the model does.");
-  return careful.empty() ? text : text + "\n" + careful;
-}
-
-std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> points,
-                           std::span<const BandPoint> values, double level) {
-  std::string text;
-  for (const Quantity& predictor : estimate.parts().predictors) text += csv_field(predictor.name) + ",";
-  text += csv_field(estimate.parts().response.name) +
-          ",standard_uncertainty,confidence_low,confidence_high,prediction_low,prediction_high,outside_data,mean,"
-          "mean_standard_uncertainty,mean_low,mean_high\n";
-  const std::vector<MeanPoint> mean = means(estimate, points, level);
-  for (std::size_t i = 0; i < values.size(); ++i) {
-    for (const VectorXd& x : points) text += csv_number(x[static_cast<Eigen::Index>(i)]) + ",";
-    const BandPoint& p = values[i];
-    const MeanPoint& m = mean[i];
-    text += fmt::format("{},{},{},{},{},{},{},{},{},{},{}\n", csv_number(p.value), csv_number(p.standard_uncertainty),
-                        csv_number(p.confidence.low), csv_number(p.confidence.high), csv_number(p.prediction.low),
-                        csv_number(p.prediction.high), csv_number(p.outside), csv_number(m.value),
-                        csv_number(m.standard_uncertainty), csv_number(m.interval.low), csv_number(m.interval.high));
-  }
-  return text;
-}
-
-std::string solution_text(const Estimate& estimate, double response, std::span<const Root> roots,
-                          const SolveOptions& options) {
-  const EstimateParts& parts = estimate.parts();
-  const Quantity& x = parts.predictors[0];
-  std::string text = estimate.model().text() + "\n\n";
-  const std::string wanted = with_unit(
-      options.response_uncertainty > 0 ? with_uncertainty(response, options.response_uncertainty) : shortest(response),
-      parts.response.unit);
-  if (roots.empty()) {
-    const Range& data = parts.ranges[0];
-    const bool given = !std::isnan(options.low) || !std::isnan(options.high);
-    const double low = std::isnan(options.low) ? data.low : options.low;
-    const double high = std::isnan(options.high) ? data.high : options.high;
-    return text + paragraph(fmt::format("{} = {} is not reached between {} = {} and {}{}.", parts.response.name, wanted,
-                                        x.name, shortest(low), with_unit(shortest(high), x.unit),
-                                        given ? "" : " (the range of the data)"));
-  }
-  // A place without an uncertainty of its own is rounded to the width of its interval.
-  const auto value_text = [](const Root& root) {
-    const double width = std::isinf(root.interval.high)  ? 2 * (root.value - root.interval.low)
-                         : std::isinf(root.interval.low) ? 2 * (root.interval.high - root.value)
-                                                         : root.interval.high - root.interval.low;
-    if (std::isfinite(root.standard_uncertainty) || !std::isfinite(width) || !(width > 0))
-      return with_uncertainty(root.value, root.standard_uncertainty);
-    const std::string twice = interval_text(root.value, root.value, width / 4);
-    return twice.substr(0, twice.find(" to "));
-  };
-  // Along an asymptote there is no nearest place.
-  const auto is_approached = [](const Root& root) {
-    return root.is_nearest && std::isinf(root.interval.low) != std::isinf(root.interval.high);
-  };
-  const auto stretches = [&] {
-    std::string list;
-    for (const Root& root : roots) {
-      const bool is_upper = std::isinf(root.interval.high);
-      const double from = is_upper ? root.interval.low : root.interval.high;
-      list += fmt::format("{}{} {} = {}{}", list.empty() ? "" : " and ", is_upper ? "from" : "up to", x.name,
-                          with_unit(rounded(from, 4), x.unit), is_upper ? " on" : "");
-    }
-    return list;
-  };
-  const auto place = [&](const Root& root) {
-    return fmt::format("{} = {}", x.name, with_unit(value_text(root), x.unit));
-  };
-  const bool any_nearest = std::any_of(roots.begin(), roots.end(), [](const Root& root) { return root.is_nearest; });
-  const bool all_nearest = std::all_of(roots.begin(), roots.end(), [](const Root& root) { return root.is_nearest; });
-  text += paragraph(
-      std::all_of(roots.begin(), roots.end(), is_approached)
-          ? fmt::format("{} = {} is not reached; the curve comes near it, within their uncertainty, {}.",
-                        parts.response.name, wanted, stretches())
-      : all_nearest && roots.size() == 1
-          ? fmt::format("{} = {} is not reached; the curve comes nearest to it at {}, within their uncertainty.",
-                        parts.response.name, wanted, place(roots[0]))
-      : roots.size() == 1 ? fmt::format("{} = {} is reached at {}.", parts.response.name, wanted, place(roots[0]))
-                          : fmt::format("{} = {} is reached{} at {} places.", parts.response.name, wanted,
-                                        any_nearest ? " or compatible with the curve" : "", roots.size()));
-  Grid grid({{x.unit.empty() ? x.name : fmt::format("{} ({})", x.name, x.unit), Align::point},
-             {"standard uncertainty", Align::point},
-             {level_text(options.level) + " interval", Align::left},
-             {"", Align::left}});
-  for (const Root& root : roots) {
-    const bool known = std::isfinite(root.standard_uncertainty);
-    const bool approached = is_approached(root);
-    grid.add({approached ? "-" : value_text(root), known ? rounded(root.standard_uncertainty, 2) : "-",
-              std::isnan(root.interval.low) ? "-" : band_text(root.interval, root.value),
-              joined_remarks({approached        ? "compatible, not reached"
-                              : root.is_nearest ? "nearest place, not reached"
-                                                : "",
-                              approached ? "" : outside_text(root.outside)})});
-  }
-  const std::string careful = limits_caution(estimate);
-  return text + "\n" + grid.text() + (careful.empty() ? "" : "\n" + careful);
-}
-
-std::string solution_csv(std::span<const Root> roots) {
-  std::string text = "value,standard_uncertainty,low,high,outside_data,reached\n";
-  for (const Root& r : roots)
-    text += fmt::format("{},{},{},{},{},{}\n", csv_number(r.value), csv_number(r.standard_uncertainty),
-                        csv_number(r.interval.low), csv_number(r.interval.high), csv_number(r.outside),
-                        r.is_nearest ? "no" : "yes");
-  return text;
-}
-
-std::string derivation_text(const Estimate& estimate, const Deductions& deductions, double level) {
-  std::string text = estimate.model().text() + "\n\n";
-  std::string sentence;
-  std::string careful = limits_caution(estimate);
-  for (const DerivedQuantity& q : deductions.derived) {
-    sentence += fmt::format("{}{} is {}", sentence.empty() ? "" : ", ", q.name,
-                            with_uncertainty(q.value, q.standard_uncertainty));
-    careful += curved_remark(q, level);
-  }
-  if (!sentence.empty()) text += paragraph(sentence + ".");
-  text += deductions_text(deductions, level);
-  return careful.empty() ? text : text + "\nCautions\n" + careful;
-}
-
-std::string derivation_csv(const Deductions& deductions) {
-  std::string text = "name,value,standard_uncertainty,low,high,expression\n";
-  for (const DerivedQuantity& q : deductions.derived)
-    text +=
-        fmt::format("{},{},{},{},{},{}\n", csv_field(q.name), csv_number(q.value), csv_number(q.standard_uncertainty),
-                    csv_number(q.interval.low), csv_number(q.interval.high), csv_field(q.expression));
-  return text;
-}
-
-std::string look_text(const Table& table) {
-  std::string text = fmt::format("{}\n{} of {}\n\n", table.source().name.empty() ? "table" : table.source().name,
-                                 plural(table.rows(), "row"), plural(table.columns().size(), "column"));
-  if (!table.source().remark.empty()) text += paragraph(fmt::format("Read as {}.", table.source().remark)) + "\n";
-
-  text += "Rows\n";
-  std::vector<Grid::Heading> headings = {{"row", Align::right}};
-  for (const Column& column : table.columns()) {
-    headings.push_back({column.unit.empty() ? column.name : fmt::format("{} ({})", column.name, column.unit),
-                        column.is_text() ? Align::left : Align::point});
-  }
-  Grid rows(headings);
-  const bool cut = table.rows() > 2 * rows_shown + 1;
-  for (std::size_t i = 0; i < table.rows(); ++i) {
-    if (cut && i == rows_shown) {
-      rows.add(std::vector<std::string>(headings.size(), "..."));
-      i = table.rows() - rows_shown;
-    }
-    std::vector<std::string> cells = {fmt::format("{}", i + 1)};
-    for (const Column& column : table.columns()) cells.push_back(cell_text(column, i));
-    rows.add(std::move(cells));
-  }
-  text += rows.text();
-
-  Grid grid({{"column", Align::left},
-             {"n", Align::right},
-             {"mean", Align::point},
-             {"SD", Align::point},
-             {"min", Align::point},
-             {"lower quartile", Align::point},
-             {"median", Align::point},
-             {"upper quartile", Align::point},
-             {"max", Align::point}});
-  std::string remarks;
-  bool any = false;
-  for (const Column& column : table.columns()) {
-    const ColumnSummary s = summary_of(column);
-    if (column.is_text()) {
-      remarks += item(fmt::format("'{}' is a text column.", column.name));
-    } else {
-      any = true;
-      const auto number = [](double x) { return std::isnan(x) ? std::string("-") : fmt::format("{:.5g}", x); };
-      grid.add({column.name, fmt::format("{}", s.count), number(s.mean), number(s.sd), number(s.minimum),
-                number(s.lower_quartile), number(s.median), number(s.upper_quartile), number(s.maximum)});
-      if (s.texts > 0) {
-        std::vector<std::size_t> at;
-        for (const TextCell& cell : column.texts) at.push_back(cell.row + 1);
-        remarks += item(fmt::format(
-            "'{}' holds text among its numbers in row{} {} ('{}'): a fit will ask what to do with {}.", column.name,
-            at.size() == 1 ? "" : "s", row_list(at), column.texts.front().text, at.size() == 1 ? "it" : "them"));
-      }
-      if (!s.beyond_fences.empty()) {
-        remarks +=
-            item(fmt::format("'{}' has unusual values in row{} {} (more than 1.5 interquartile ranges outside the "
-                             "quartiles).",
-                             column.name, s.beyond_fences.size() == 1 ? "" : "s", row_list(s.beyond_fences)));
-      }
-      if (s.count > 1 && s.minimum == s.maximum)
-        remarks += item(fmt::format("'{}' is the same in every row.", column.name));
-    }
-    if (s.missing > 0) {
-      std::vector<std::size_t> at;
-      for (std::size_t i = 0; i < table.rows(); ++i) {
-        if (column.is_missing(i)) at.push_back(i + 1);
-      }
-      remarks +=
-          item(fmt::format("'{}' is missing in row{} {}.", column.name, at.size() == 1 ? "" : "s", row_list(at)));
-    }
-  }
-  if (any) text += "\nSummary\n" + grid.text();
-  if (!remarks.empty()) text += "\nCautions\n" + remarks;
-  return text;
-}
-
-std::string pair_text(const Observations& observations) {
-  std::string text;
-  const std::vector<std::string> remarks = look_remarks(observations);
-  if (!remarks.empty()) {
-    text += fmt::format("\n{} against {}\n", observations.response().name, observations.predictors()[0].name);
-    for (const std::string& remark : remarks) text += item(remark);
-  }
-  const std::vector<Straightening> ways = straightenings(observations);
-  if (ways.empty()) return text;
-  constexpr std::size_t shown = 5;
-  text += "\nCandidate axes for a straight line, best first by AICc of the measured response\n";
-  text += paragraph("(those within 2 of the best are about equally well supported, and are listed commonest first)");
-  Grid grid(
-      {{"axes", Align::left}, {"ΔAICc", Align::point}, {"p (remaining curvature)", Align::left}, {"", Align::left}});
-  for (std::size_t i = 0; i < std::min(shown, ways.size()); ++i) {
-    const bool bent = ways[i].curvature_p < 0.05;
-    grid.add({ways[i].model, fmt::format("{:.1f}", ways[i].delta_aicc),
-              std::isnan(ways[i].curvature_p) ? "-" : probability_text(ways[i].curvature_p),
-              joined_remarks({ways[i].meaning, bent ? "still curved" : ""})});
-  }
-  return text + grid.text();
-}
-
 std::string fit_csv(const Fit& fit, double level, const Trust& trust, Intervals intervals) {
   std::string text = "name,value,standard_uncertainty,level,low,high,t,p,unit\n";
   for (const ParameterInterval& p : shown_intervals(fit, level, trust, intervals)) {
     text += fmt::format("{},{},{},{},{},{},{},{},{}\n", csv_field(p.name), csv_number(p.value),
                         csv_number(p.standard_uncertainty), csv_number(level), csv_number(p.low), csv_number(p.high),
                         csv_number(p.t), csv_number(p.p), csv_field(p.unit));
-  }
-  return text;
-}
-
-std::string look_csv(const Table& table) {
-  std::string text =
-      "column,unit,n,missing,texts,mean,sd,minimum,lower_quartile,median,upper_quartile,maximum,beyond_fences\n";
-  for (const Column& column : table.columns()) {
-    const ColumnSummary s = summary_of(column);
-    text += fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{}\n", csv_field(column.name), csv_field(column.unit),
-                        s.count, s.missing, s.texts, csv_number(s.mean), csv_number(s.sd), csv_number(s.minimum),
-                        csv_number(s.lower_quartile), csv_number(s.median), csv_number(s.upper_quartile),
-                        csv_number(s.maximum), s.beyond_fences.size());
   }
   return text;
 }
