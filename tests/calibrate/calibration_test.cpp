@@ -442,6 +442,18 @@ TEST(Calibration, MeetsBadInput) {
   EXPECT_EQ(code(standards({{1, 2}, {1, 3}, {1, 4}})), ErrorCode::too_few_observations);
   EXPECT_EQ(code(standards({})), ErrorCode::too_few_observations);
   EXPECT_EQ(code(standards({{1, 2}, {2, 2.1}, {3, 1.9}, {4, 2.05}})), ErrorCode::rank_deficient);
+  // Without a slope, in any unit: no reading is to blame, or the one that is.
+  for (const double unit : {1.0, 1e-6, 1e6}) {
+    const auto refusal = [unit](std::vector<std::pair<double, double>> points) {
+      for (auto& point : points) point.second *= unit;
+      const Error error = test::caught([&] { (void)calibrate(standards(points), quick); });
+      return error.message() + error.remedy();
+    };
+    EXPECT_EQ(refusal({{1, 2}, {2, 2.1}, {3, 1.9}, {4, 2.05}, {5, 1.95}, {6, 2.02}}).find("look at"),
+              std::string::npos);
+    EXPECT_NE(refusal({{1, 2}, {2, 4}, {3, 6.1}, {4, 7.9}, {5, 10}, {6, -12}}).find("look at row 6 first"),
+              std::string::npos);
+  }
   const Readings plain = standards({{1, 2}, {2, 4.1}, {3, 5.9}, {4, 8.05}});
   CalibrationOptions options = quick;
   options.blank = BlankUse::subtract;
@@ -512,6 +524,17 @@ TEST(Readings, AreTakenFromLongAndWideTables) {
   EXPECT_EQ(readings.all.size(), 3u);
   ASSERT_EQ(readings.left_out.size(), 1u);
   EXPECT_EQ(readings.left_out[0].row, 2u);
+  const Readings without_one = readings_of(wide, {.amount = "c", .signals = {"s1", "s2"}}, {{1, "", "s2"}});
+  ASSERT_EQ(without_one.all.size(), 2u);
+  EXPECT_EQ(without_one.all[0].signal, 1);
+  for (const double u : {0.0, -0.1, not_a_number}) {
+    const Table stated = Table::from_columns({{"c", "", {0, 1}}, {"s", "", {1, 3}}, {"u", "", {0.1, u}}});
+    EXPECT_EQ(test::caught([&] {
+                (void)readings_of(stated, {.amount = "c", .signals = {"s"}, .signal_uncertainty = "u"});
+              }).code(),
+              ErrorCode::bad_uncertainty)
+        << u;
+  }
   std::istringstream text("kind,c,I,dilution\nstandard,1,<0.5,\nblank,,1,\nsmaple,,2,\nsample,,3,0\nstandard,,4,\n");
   const Table table = read_csv(text, "long.csv");
   const ReadingColumns columns{.amount = "c", .signals = {"I"}, .kind = "kind", .dilution = "dilution"};
@@ -614,6 +637,12 @@ TEST(Quantify, GroupsFlagsAndRecoversControls) {
     const double dilution = q.unknowns[i].unknown.dilution;
     EXPECT_NEAR(q.unknowns[i].limits.critical, dilution * (readings == 3 ? of_three : of_one).critical, 1e-12);
   }
+  EXPECT_NEAR(c.alternatives.at(0).mid_amount, 3, 1e-9);
+  // From the signal of nothing on, however high that is.
+  const Calibration high = calibrate(standards({{1, 52.1}, {2, 53.9}, {3, 56.2}, {4, 57.8}, {5, 60.1}}), quick);
+  EXPECT_EQ(
+      quantify(high.curve, {.all = {{.kind = ReadingKind::sample, .signal = 130, .row = 1}}}).unknowns[0].dilute_by,
+      10);
   EXPECT_EQ(q.unknowns[0].rows.size(), 2u);
   EXPECT_EQ(q.unknowns[7].dilute_by, 2);
   EXPECT_EQ(q.unknowns[8].dilute_by, 10);
