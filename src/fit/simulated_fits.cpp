@@ -8,8 +8,15 @@
 #include <cmath>
 
 namespace truecurve::detail {
+namespace {
+
+// Each begins at the estimates: what has not settled by then wanders off.
+constexpr int evaluations_of_one = 200;
+
+}  // namespace
 
 SimulatedFits::SimulatedFits(const Fit& fit) : fit_(fit) {
+  options_.most_evaluations = evaluations_of_one;
   const EstimateParts& parts = fit.estimate().parts();
   const auto& names = parts.model.parameters();
   for (std::size_t j = 0; j < names.size(); ++j) {
