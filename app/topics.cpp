@@ -72,7 +72,7 @@ A curve finds its own starting values, and looks for other minima from several o
     --within tau=0..           limits, either side may be left open
 
 truecurve preview draws the curve at its starting values before any fit. A parameter that ends at its limit is named, and has no
-symmetric interval.
+symmetric interval. Where the data give one end only ("n is at least 36"), as a step between two rows does, it is held there, too.
 )text"},
                                          {"intervals", "what an interval means", R"text(
 A parameter is shown as 1.8673(47): the number in brackets is its standard uncertainty, in units of the last digits or, where it
