@@ -1,6 +1,7 @@
 // Sentences and tables from records.
 #include "study_summary.hpp"
 
+#include <truecurve/assess/derived.hpp>
 #include <truecurve/base/numeric.hpp>
 #include <truecurve/report/calibration_text.hpp>
 
@@ -49,14 +50,37 @@ std::string first_paragraph(const std::string& page) {
   return paragraph;
 }
 
+// What stands in place of the uncertainty of a parameter that was held, or ended at a limit.
+std::string uncertainty_cell(const Json& parameter) {
+  if (parameter.value("fixed", false)) return "held";
+  const Json& within = parameter["within"];
+  if (within.is_object()) {
+    for (const bool upwards : {true, false}) {
+      const char* const end = upwards ? "at_least" : "at_most";
+      if (within.contains(end)) return "held: it is " + end_text({0, upwards, number(within[end])});
+    }
+    const double value = number(parameter["value"]);
+    if (value == number(within["low"]) || value == number(within["high"])) return "at its limit";
+  }
+  return digits(parameter["standard_uncertainty"], 2);
+}
+
+// Of a quotient without a bounded interval, the rays.
+std::string derived_interval(const Json& q) {
+  if (q.value("bounded", true)) return interval(q["interval"], number(q["standard_uncertainty"]));
+  const Json& out = q["excluded"];
+  if (!out.is_object()) return "no bounded interval";
+  return rays_text({number(out["low"]), number(out["high"])});
+}
+
 ReportTable parameters_table(const Json& fit) {
   ReportTable table{"Parameters", {"name", "value", "standard uncertainty", "interval", "unit"}, {}};
   for (const Json& p : fit["parameters"]) {
     const double u = number(p["standard_uncertainty"]);
     const bool held = p.value("fixed", false);
-    table.rows.push_back(
-        {text(p["name"]), held ? shortest(number(p["value"])) : with_uncertainty(number(p["value"]), u),
-         held ? "held" : digits(p["standard_uncertainty"], 2), interval(p["interval"], u), text(p["unit"])});
+    table.rows.push_back({text(p["name"]),
+                          held ? shortest(number(p["value"])) : with_uncertainty(number(p["value"]), u),
+                          uncertainty_cell(p), interval(p["interval"], u), text(p["unit"])});
   }
   return table;
 }
@@ -85,7 +109,7 @@ ReportTable derived_table(const Json& fit) {
   for (const Json& q : fit["derived"]) {
     const double u = number(q["standard_uncertainty"]);
     table.rows.push_back(
-        {text(q["name"]), with_uncertainty(number(q["value"]), u), interval(q["interval"], u), text(q["expression"])});
+        {text(q["name"]), with_uncertainty(number(q["value"]), u), derived_interval(q), text(q["expression"])});
   }
   return table;
 }
@@ -393,6 +417,15 @@ std::vector<std::string> cautions_of(const Json& record) {
     if (!sentence.empty()) cautions.push_back(sentence);
   };
   const std::string kind = text(record["record"]);
+  for (const Json& q : record.value("derived", Json::array())) {
+    const std::string name = text(q["name"]);
+    if (!q.value("bounded", true)) {
+      add(fmt::format("A divisor in {} may be 0 within its uncertainty: no bounded interval of {} holds.", name, name));
+    } else if (q.value("curved", false)) {
+      add(fmt::format("The symmetric interval of {} is inaccurate: the Monte Carlo interval is {}.", name,
+                      interval(q["monte_carlo_interval"], number(q["standard_uncertainty"]))));
+    }
+  }
   if (kind == "truecurve.fit/1") {
     for (const Json& warning : record["warnings"]) add(text(warning["text"]));
     for (const Json& check : record["checks"]) {

@@ -117,6 +117,7 @@ Json derived_of(const Deductions& deductions, double level) {
                     {"monte_carlo_interval", interval_of(q.monte_carlo)},
                     {"draws_without_value", q.without_value},
                     {"curved", q.curved},
+                    {"bounded", !q.is_unbounded},
                     {"excluded", q.is_unbounded && !std::isnan(q.excluded.low) ? interval_of(q.excluded) : Json()}});
   }
   return list;

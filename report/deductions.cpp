@@ -8,24 +8,12 @@
 #include <fmt/format.h>
 
 namespace truecurve::detail {
-namespace {
-
-// The values that a quantity without a bounded interval may have.
-std::string rays_text(const DerivedQuantity& q) {
-  const Interval& out = q.excluded;
-  if (std::isnan(out.low)) return "no bounded interval";
-  const std::string both = interval_text(out.low, out.high, (out.high - out.low) / 20);
-  const auto gap = both.find(" to ");
-  return fmt::format("below {} or above {}", both.substr(0, gap), both.substr(gap + 4));
-}
-
-}  // namespace
 
 std::string curved_remark(const DerivedQuantity& q, double level) {
   if (q.is_unbounded) {
     return item(fmt::format("A divisor in {} may be 0 within its uncertainty: at {} no bounded interval of {} holds{}.",
                             q.name, level_text(level), q.name,
-                            std::isnan(q.excluded.low) ? "" : "; it may be " + rays_text(q)));
+                            std::isnan(q.excluded.low) ? "" : "; it may be " + rays_text(q.excluded)));
   }
   if (!q.curved) return "";
   std::string text = fmt::format(
@@ -50,8 +38,8 @@ std::string deductions_text(const Deductions& deductions, double level) {
       const bool known = std::isfinite(q.standard_uncertainty);
       grid.add({q.name, with_uncertainty(q.value, q.standard_uncertainty),
                 known ? rounded(q.standard_uncertainty, 2) : "-",
-                q.is_unbounded ? rays_text(q)
-                : known        ? interval_text(q.interval.low, q.interval.high, q.standard_uncertainty)
+                q.is_unbounded ? std::isnan(q.excluded.low) ? "no bounded interval" : rays_text(q.excluded)
+                : known ? interval_text(q.interval.low, q.interval.high, q.standard_uncertainty)
                                : "-",
                 q.expression});
     }

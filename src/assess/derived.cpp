@@ -271,6 +271,12 @@ std::string_view trimmed(std::string_view text) {
 
 }  // namespace
 
+std::string rays_text(const Interval& excluded) {
+  const std::string both = interval_text(excluded.low, excluded.high, (excluded.high - excluded.low) / 20);
+  const auto gap = both.find(" to ");
+  return fmt::format("below {} or above {}", both.substr(0, gap), both.substr(gap + 4));
+}
+
 DerivedQuantity derive(const Estimate& estimate, std::string_view definition, double level) {
   const auto equals = definition.find('=');
   const bool named = equals != std::string_view::npos && definition.substr(equals, 2) != "==";

@@ -237,6 +237,7 @@ TEST(Derived, QuotientsMayHaveNoBoundedInterval) {
     EXPECT_NEAR(q.excluded.low, top / (b - k * u), 1e-9) << text;
     EXPECT_NEAR(q.excluded.high, top / (b + k * u), 1e-9) << text;
   }
+  EXPECT_EQ(rays_text({3.21042, 8.29562}), "below 3.21 or above 8.30");
   EXPECT_FALSE(std::isnan(derive(flat, "2/b", 0.95).excluded.low));
   EXPECT_FALSE(std::isnan(derive(flat, "b^(-1)", 0.95).excluded.low));
   // Nothing is excluded where numerator and divisor may both be 0, nor known of a sum.

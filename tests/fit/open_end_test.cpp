@@ -10,6 +10,7 @@
 #include "../support.hpp"
 
 #include <cmath>
+#include <fstream>
 
 namespace truecurve {
 namespace {
@@ -139,6 +140,23 @@ TEST(OpenEnd, IsToldByEveryPage) {
     const auto json = nlohmann::json::parse(run_command(as_json).out);
     EXPECT_EQ(json["remarks"][0].get<std::string>().substr(0, caution.size()), caution) << command[0];
   }
+  // The report of a study, with a quotient that has no bounded interval beside it.
+  std::ofstream(folder / "edge.csv") << table;
+  std::ofstream(folder / "flat.csv") << "x,y\n1,3.15\n2,3.0\n3,3.13\n4,3.26\n5,2.97\n6,3.23\n7,3.17\n8,3.04\n";
+  std::ofstream(folder / "study.toml")
+      << "[study]\ntitle = \"Ends\"\n[data.e]\nfile = \"edge.csv\"\nx = \"x\"\ny = \"y\"\n"
+         "[data.f]\nfile = \"flat.csv\"\nx = \"x\"\ny = \"y\"\n"
+         "[[task]]\nname = \"edge\"\ncommand = \"fit\"\ndata = \"e\"\nmodel = \"hill\"\n"
+         "[[task]]\nname = \"flat\"\ncommand = \"fit\"\ndata = \"f\"\nmodel = \"line\"\nderive = [\"r = 2/b\", \"s = 1 "
+         "+ a/b\"]\n";
+  const std::string out = (folder / "out").string();
+  const auto ran = run_command({"run", (folder / "study.toml").string(), "--into", out});
+  ASSERT_EQ(ran.code, 0) << ran.error;
+  const std::string report = test::file_text(folder / "out" / "report.html");
+  EXPECT_NE(report.find("held: it is at least 36"), std::string::npos);
+  EXPECT_NE(report.find("no bounded interval of r holds"), std::string::npos);
+  EXPECT_NE(report.find(">below "), std::string::npos);
+  EXPECT_NE(report.find(">no bounded interval<"), std::string::npos);
   // Of candidates that are averaged, with their names.
   const std::string comparison = (folder / "comparison.json").string();
   ASSERT_EQ(run_command({"compare", "-", "hill", "line", "--x", "x", "--y", "y", "--output", comparison}, table).code,

@@ -41,6 +41,9 @@ struct DerivedQuantity {
   Interval excluded{};
 };
 
+/// "below 3.21 or above 8.30": the two rays that are left where the values between are excluded.
+[[nodiscard]] std::string rays_text(const Interval& excluded);
+
 /// Derives `name = expression` (or just an expression, which is then its own name) from the parameters. Throws Error:
 /// the model-text codes, unknown_name, not_finite. Requires 0 < level < 1.
 [[nodiscard]] DerivedQuantity derive(const Estimate& estimate, std::string_view definition, double level);
