@@ -470,8 +470,9 @@ Estimate detail::read_fit(const RecordReader& reader) {
     limits.push_back({std::isnan(low) ? -infinity : low, std::isnan(high) ? infinity : high});
     for (const bool upwards : {true, false}) {
       const std::string end = at + (upwards ? "/within/at_least" : "/within/at_most");
-      if (has_limits && reader.is_given(end))
-        open_end = OpenEnd{static_cast<int>(fitted.size()) - 1, upwards, reader.get<double>(end)};
+      if (!has_limits || !reader.is_given(end)) continue;
+      open_end = OpenEnd{static_cast<int>(fitted.size()) - 1, upwards, reader.get<double>(end)};
+      if (open_end->bound == 0) reader.fail(end, "the bound of a parameter with one end only is not 0");
     }
   }
   const Model free = Model::written(reader.get<std::string>("/model/text")).with_predictors(names);

@@ -140,6 +140,11 @@ TEST(OpenEnd, IsToldByEveryPage) {
     const auto json = nlohmann::json::parse(run_command(as_json).out);
     EXPECT_EQ(json["remarks"][0].get<std::string>().substr(0, caution.size()), caution) << command[0];
   }
+  std::string spoilt = test::file_text(record);
+  const auto at = spoilt.find("\"at_least\": ");
+  spoilt.replace(at, spoilt.find('\n', at) - at, "\"at_least\": 0");
+  const Error refused = test::caught([&] { (void)read_fit_record(spoilt, "spoilt.json"); });
+  EXPECT_NE(refused.message().find("is not 0"), std::string::npos) << refused.message();
   // The report of a study, with a quotient that has no bounded interval beside it.
   std::ofstream(folder / "edge.csv") << table;
   std::ofstream(folder / "flat.csv") << "x,y\n1,3.15\n2,3.0\n3,3.13\n4,3.26\n5,2.97\n6,3.23\n7,3.17\n8,3.04\n";
