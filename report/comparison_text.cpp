@@ -12,6 +12,7 @@ namespace truecurve {
 namespace {
 
 using detail::Align;
+using detail::by_reason;
 using detail::csv_field;
 using detail::csv_number;
 using detail::Grid;
@@ -23,6 +24,7 @@ using detail::p_text;
 using detail::page_width;
 using detail::paragraph;
 using detail::plural;
+using detail::row_list;
 using detail::rows_listed;
 using detail::with_unit;
 using detail::wrapped;
@@ -264,21 +266,8 @@ std::string routes_text(const Comparison& comparison) {
 std::string careful_text(const Comparison& comparison) {
   std::string text;
   for (const std::string& remark : comparison.remarks) text += item(remark);
-  std::vector<std::pair<std::string, std::vector<std::size_t>>> by_reason;
-  for (const LeftOut& left : comparison.not_common) {
-    const auto at =
-        std::find_if(by_reason.begin(), by_reason.end(), [&](const auto& entry) { return entry.first == left.reason; });
-    if (at == by_reason.end()) {
-      by_reason.push_back({left.reason, {left.row}});
-    } else {
-      at->second.push_back(left.row);
-    }
-  }
-  for (const auto& [reason, rows] : by_reason) {
-    std::string list;
-    for (std::size_t i = 0; i < std::min(rows.size(), rows_listed); ++i)
-      list += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
-    if (rows.size() > rows_listed) list += fmt::format(" and {} more", rows.size() - rows_listed);
+  for (const auto& [reason, rows] : by_reason(comparison.not_common)) {
+    const std::string list = row_list(rows);
     text += item(fmt::format("Row{} fitted by no candidate, so that all are judged on the same rows: {}.",
                              rows.size() == 1 ? " " + list + " was" : "s " + list + " were", reason));
   }

@@ -19,6 +19,7 @@ namespace truecurve {
 namespace {
 
 using detail::Align;
+using detail::by_reason;
 using detail::csv_field;
 using detail::csv_number;
 using detail::curved_remark;
@@ -30,7 +31,7 @@ using detail::level_text;
 using detail::page_width;
 using detail::paragraph;
 using detail::plural;
-using detail::rows_listed;
+using detail::row_list;
 using detail::share_text;
 using detail::with_unit;
 using detail::wrapped;
@@ -102,23 +103,8 @@ std::string chi_squared_sentence(const Quality& q) {
 
 std::string left_out_text(const Observations& observations) {
   std::string text;
-  std::vector<std::pair<std::string, std::vector<std::size_t>>> by_reason;
-  for (const LeftOut& left : observations.left_out()) {
-    const auto at =
-        std::find_if(by_reason.begin(), by_reason.end(), [&](const auto& entry) { return entry.first == left.reason; });
-    if (at == by_reason.end()) {
-      by_reason.push_back({left.reason, {left.row}});
-    } else {
-      at->second.push_back(left.row);
-    }
-  }
-  for (const auto& [reason, rows] : by_reason) {
-    std::string numbers;
-    for (std::size_t i = 0; i < std::min(rows.size(), rows_listed); ++i)
-      numbers += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
-    if (rows.size() > rows_listed) numbers += fmt::format(" and {} more", rows.size() - rows_listed);
-    text += item(fmt::format("Left out: row{} {}: {}.", rows.size() == 1 ? "" : "s", numbers, reason));
-  }
+  for (const auto& [reason, rows] : by_reason(observations.left_out()))
+    text += item(fmt::format("Left out: row{} {}: {}.", rows.size() == 1 ? "" : "s", row_list(rows), reason));
   return text;
 }
 

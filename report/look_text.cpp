@@ -22,22 +22,13 @@ using detail::item;
 using detail::joined_remarks;
 using detail::paragraph;
 using detail::plural;
-using detail::rows_listed;
+using detail::row_list;
 
 constexpr std::size_t rows_shown = 4;
 
 std::string cell_text(const Column& column, std::size_t row) {
   if (const std::string* text = column.text_at(row)) return *text;
   return std::isnan(column.numbers[row]) ? "(missing)" : shortest(column.numbers[row]);
-}
-
-// A list of rows, cut where it grows long.
-std::string row_list(const std::vector<std::size_t>& rows) {
-  std::string text;
-  for (std::size_t i = 0; i < std::min(rows.size(), rows_listed); ++i)
-    text += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
-  if (rows.size() > rows_listed) text += fmt::format(" and {} more", rows.size() - rows_listed);
-  return text;
 }
 
 }  // namespace

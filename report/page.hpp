@@ -8,8 +8,12 @@
 
 #include "grid.hpp"
 
+#include <algorithm>
 #include <cmath>
+#include <span>
 #include <string>
+#include <utility>
+#include <vector>
 
 #include <fmt/format.h>
 
@@ -57,6 +61,31 @@ inline std::string headed(const std::string& name, const Quantity& q) {
 inline std::string headed(const Quantity& q) { return headed(q.name, q); }
 
 inline std::string number_or_dash(double value, int digits) { return std::isnan(value) ? "-" : rounded(value, digits); }
+
+/// Row numbers as a list, cut where it grows long.
+inline std::string row_list(const std::vector<std::size_t>& rows) {
+  std::string text;
+  for (std::size_t i = 0; i < std::min(rows.size(), rows_listed); ++i)
+    text += fmt::format("{}{}", i == 0 ? "" : ", ", rows[i]);
+  if (rows.size() > rows_listed) text += fmt::format(" and {} more", rows.size() - rows_listed);
+  return text;
+}
+
+/// Rows left out, gathered by their reason, in the order in which the reasons come.
+using RowsByReason = std::vector<std::pair<std::string, std::vector<std::size_t>>>;
+inline RowsByReason by_reason(std::span<const LeftOut> left_out) {
+  RowsByReason gathered;
+  for (const LeftOut& left : left_out) {
+    const auto at =
+        std::find_if(gathered.begin(), gathered.end(), [&](const auto& entry) { return entry.first == left.reason; });
+    if (at == gathered.end()) {
+      gathered.push_back({left.reason, {left.row}});
+    } else {
+      at->second.push_back(left.row);
+    }
+  }
+  return gathered;
+}
 
 inline std::string p_text(double p) { return std::isnan(p) ? "-" : probability_text(p); }
 

@@ -37,8 +37,14 @@ class Walk {
   // The parameter held at so many powers of two times its best value.
   [[nodiscard]] Descent at(double power, const SmallVector& from) const {
     SmallVector theta = from;
-    theta[parameter_] = best_.theta[parameter_] * std::exp2(power);
+    theta[parameter_] = value_at(power);
     return descend_held(theta);
+  }
+
+  [[nodiscard]] double value_at(double power) const { return best_.theta[parameter_] * std::exp2(power); }
+
+  [[nodiscard]] bool allows(double value) const {
+    return box_.low[parameter_] < value && value < box_.high[parameter_];
   }
 
   [[nodiscard]] Descent descend_held(const SmallVector& theta) const {
@@ -64,6 +70,7 @@ class Walk {
     constexpr double same_curve = 1e-9;
     SmallVector theta = held.theta;
     theta[parameter_] = -theta[parameter_];
+    if (!allows(theta[parameter_])) return false;
     SmallVector projected = theta;
     Curve curve(bound_, observations_, without(roles_within(bound_, box_), {parameter_}));
     if (std::abs(curve.project(projected) - held.chi_squared) <= same_curve * held.chi_squared) return false;
@@ -88,9 +95,10 @@ class Walk {
     double step = first_step;
     for (int round = 0; round < most_descents && std::abs(way.at) < farthest && !is_tired(); ++round) {
       const double trial_at = way.at + sign * std::min(step, std::abs(outside - way.at) / 2);
-      Descent trial = at(trial_at, way.last.theta);
-      // Derivatives leave the range of numbers before the curve does.
-      const bool defined = trial.stop != "not finite";
+      // Derivatives leave the range of numbers before the curve does. A limit that was set ends the way, too.
+      const bool is_allowed = allows(value_at(trial_at));
+      Descent trial = is_allowed ? at(trial_at, way.last.theta) : Descent{};
+      const bool defined = is_allowed && trial.stop != "not finite";
       if (defined) way.lowest = std::min(way.lowest, trial.chi_squared);
       if (defined && trial.chi_squared <= limit) {
         way.at = trial_at;
@@ -145,13 +153,14 @@ bool may_be_open(const BoundModel& bound, const Box& box, const SmallVector& the
   const ParameterPart part = bound.parts[static_cast<std::size_t>(parameter)];
   const bool has_a_scale =
       part == ParameterPart::factor || part == ParameterPart::divisor || part == ParameterPart::exponent;
-  return has_a_scale && theta[parameter] != 0 && !box.limits(parameter);
+  const bool is_inside = box.low[parameter] < theta[parameter] && theta[parameter] < box.high[parameter];
+  return has_a_scale && theta[parameter] != 0 && is_inside;
 }
 
 std::optional<OpenEndFound> find_open_end(const BoundModel& bound, const Observations& observations, const Box& box,
                                           const Descent& best, double rise, int most_evaluations) {
   if (!std::isfinite(best.chi_squared) || !(rise > 0)) return std::nullopt;
-  for (const int parameter : roles_within(bound, box).entangled) {
+  for (const int parameter : bound.entangled) {
     if (!may_be_open(bound, box, best.theta, parameter)) continue;
     const Walk walk(bound, observations, box, best, parameter, most_evaluations);
     const double high = best.chi_squared + rise;
@@ -175,7 +184,7 @@ std::optional<OpenEndFound> find_open_end(const BoundModel& bound, const Observa
     const bool upwards = (&open == &outwards) == (value > 0);
     Box ended = box;
     (upwards ? ended.high : ended.low)[parameter] = value;
-    return OpenEndFound{{parameter, upwards, best.theta[parameter] * std::exp2(closed.at)}, std::move(held), ended};
+    return OpenEndFound{{parameter, upwards, walk.value_at(closed.at)}, std::move(held), ended};
   }
   return std::nullopt;
 }

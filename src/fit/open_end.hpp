@@ -22,7 +22,7 @@ struct OpenEndFound {
   Box box;          // the given one, ending there
 };
 
-/// Whether a parameter is one that may have no end: a factor, divisor or exponent, not 0 and without limits.
+/// Whether a parameter is one that may have no end: a factor, divisor or exponent, not 0 and not at a limit.
 [[nodiscard]] bool may_be_open(const BoundModel& bound, const Box& box, const SmallVector& theta, int parameter);
 
 /// Looks for the one parameter (of those that may be open) of whose values all from some point

@@ -51,6 +51,15 @@ TEST(OpenEnd, IsWhereChiSquaredHasRisen) {
     EXPECT_NEAR(at_end.chi_squared() - least, rise, 0.1 * rise);
     ASSERT_FALSE(made.warnings().empty());
     EXPECT_EQ(made.warnings()[0].code, "open_end");
+    // Limits that do not bind change nothing; one before the end is met, and is no end of the data.
+    for (const Within& wide : {Within{steepness, 0, infinity}, {steepness, -1e3, infinity}, {place, 0.1, 10}}) {
+      const Fit limited = fit(shape_model(shape), data, {.within = {wide}});
+      ASSERT_TRUE(limited.estimate().parts().open_end) << wide.parameter << wide.low;
+      EXPECT_NEAR(limited.estimate().parts().open_end->bound / end.bound, 1, 0.05) << wide.parameter << wide.low;
+    }
+    const Fit before = fit(shape_model(shape), data, {.within = {{steepness, 0, end.bound / 2}}});
+    EXPECT_FALSE(before.estimate().parts().open_end);
+    EXPECT_EQ(before.parameter(steepness).value, end.bound / 2);
     for (const std::string& sentence : trust_of(made, 0.95, Profiles::always).sentences)
       EXPECT_EQ(sentence.find("nan"), std::string::npos) << sentence;
     const Estimate stored = read_fit_record(fit_record(made, 0.95), "record");

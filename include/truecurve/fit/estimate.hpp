@@ -83,9 +83,6 @@ struct EstimateParts {
   WorkingForm working{};
 };
 
-/// What everything that follows from an estimate hangs on, a sentence for each parameter at a limit or with an open end.
-[[nodiscard]] std::vector<std::string> limit_remarks(const class Estimate& estimate);
-
 /// Standard uncertainties and correlations of a covariance matrix; a row of zeros has the uncertainty 0.
 struct UncertaintiesAndCorrelation {
   VectorXd standard_uncertainties{};
@@ -142,5 +139,9 @@ class Estimate {
  private:
   EstimateParts parts_;
 };
+
+/// What everything that follows from an estimate hangs on: a sentence for each parameter at a limit or with one end
+/// only.
+[[nodiscard]] std::vector<std::string> limit_remarks(const Estimate& estimate);
 
 }  // namespace truecurve

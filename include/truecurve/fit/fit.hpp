@@ -132,10 +132,11 @@ class Fit {
 /// or kept within limits (FitOptions). Without starts some hundred to several thousand points are drawn from a
 /// low-discrepancy sequence (Halton 1960), spread by the scales of the data and the part each parameter plays, and the
 /// best are descended from; the report says how many met in the best minimum. A search that ends without convergence is
-/// stated in the solver's report and in a warning. With a left-side transform g the values g(y) are fitted; stated
-/// uncertainties and a spread are propagated as u(g) = |dg/dy| u(y), at the measured response for stated ones and at
-/// the fitted curve, by iteration, for a spread. Source: Golub (1965) Numer. Math. 7, 206; Björck (1996) Numerical
-/// Methods for Least Squares Problems, 2.4 and 2.9.
+/// stated in the solver's report and in a warning. Where one of them would run away without an end, as the steepness of
+/// a step between two rows, it is held and told as such (OpenEnd). With a left-side transform g the values g(y) are
+/// fitted; stated uncertainties and a spread are propagated as u(g) = |dg/dy| u(y), at the measured response for stated
+/// ones and at the fitted curve, by iteration, for a spread. Source: Golub (1965) Numer. Math. 7, 206; Björck (1996)
+/// Numerical Methods for Least Squares Problems, 2.4 and 2.9.
 [[nodiscard]] Fit fit(const Model& model, const Observations& observations, const FitOptions& options = {});
 
 }  // namespace truecurve
