@@ -238,7 +238,7 @@ std::string calibration_record(const Calibration& c, const ReadingColumns& colum
        {{"lack_of_fit_f", c.linearity.lack_of_fit_f},
         {"lack_of_fit_p", c.linearity.lack_of_fit_p},
         {"mandel", c.linearity.mandel},
-        {"mandel_statistic", c.curve.estimate.basis() == UncertaintyBasis::stated ? "chi-squared" : "F"},
+        {"mandel_statistic", c.curve.estimate.has_known_scale() ? "chi-squared" : "F"},
         {"mandel_p", c.linearity.mandel_p},
         {"intercept_p", c.linearity.intercept_p}}},
       {"alternatives", alternatives_json(c)},

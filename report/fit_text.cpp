@@ -61,7 +61,7 @@ std::string uncertainty_sentence(const Fit& fit, double level) {
     return "The curve passes through every row to rounding: there is no scatter from which uncertainties, tests or "
            "criteria could be had.";
   const double factor = fit.estimate().coverage_factor(level);
-  if (fit.estimate().basis() == UncertaintyBasis::stated) {
+  if (fit.estimate().has_known_scale()) {
     return fmt::format(
         "Standard uncertainties are propagated from the stated uncertainties of {} ({}); the intervals use the normal "
         "distribution (coverage factor k = {:.3f}).{}",
@@ -406,7 +406,7 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
       careful += item(fmt::format("{} (p = {}) Advice: {}.", check.sentence, probability_text(check.p), check.advice));
   }
   for (const DerivedQuantity& derived : deductions.derived) careful += curved_remark(derived, level);
-  const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
+  const bool stated = fit.estimate().has_known_scale();
   if (stated && q.chi_squared_p < 0.01) {
     careful +=
         item(fmt::format("If the stated uncertainties are right only in proportion to one another, use --uncertainty "

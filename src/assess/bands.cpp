@@ -81,11 +81,7 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
   require_points(parts, points, observation_uncertainties);
   const double factor = estimate.coverage_factor(level);
   const auto p = static_cast<double>(estimate.free_parameters());
-  const double everywhere = p == 0                                         ? factor
-                            : estimate.basis() == UncertaintyBasis::stated ? std::sqrt(chi_squared_quantile(level, p))
-                            : estimate.degrees_of_freedom() > 0
-                                ? std::sqrt(p * f_quantile(level, p, estimate.degrees_of_freedom()))
-                                : not_a_number;
+  const double everywhere = p == 0 ? factor : estimate.region_factor(level, p);
   const detail::LeftBand left = detail::left_band(parts, points);
   const VectorXd& z = left.value;
   const VectorXd& u = left.uncertainty;

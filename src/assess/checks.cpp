@@ -26,8 +26,6 @@ constexpr double open_below = 0.12;  // of a family's smallest p
 constexpr Index most_simulated_rows = 1000;
 constexpr std::uint64_t seed = 20250101;
 
-bool is_stated(const Fit& fit) { return fit.estimate().basis() == UncertaintyBasis::stated; }
-
 // Whether small and large values of a statistic both speak, of a distribution that need not be symmetric.
 bool is_two_sided(CheckKind kind) {
   return kind == CheckKind::runs || kind == CheckKind::serial_correlation || kind == CheckKind::chi_squared;
@@ -75,7 +73,7 @@ double anderson_darling_p(double statistic, double n) {
 double outlier_bound(double standardized, const ResidualDesign& design, const Fit& fit) {
   const double dof = fit.degrees_of_freedom();
   const auto n = static_cast<double>(fit.size());
-  if (is_stated(fit)) return std::min(1.0, n * student_t_two_sided(standardized, infinity));
+  if (fit.estimate().has_known_scale()) return std::min(1.0, n * student_t_two_sided(standardized, infinity));
   if (dof < 2) return 1;
   // The scatter of the others, at least that of their rounding, in the scale of all.
   const double rest =
@@ -89,7 +87,8 @@ double known_p(CheckKind kind, double statistic, const ResidualDesign& design, c
   switch (kind) {
     case CheckKind::curvature:
     case CheckKind::drift:
-      return student_t_two_sided(statistic, is_stated(fit) ? infinity : design.degrees_of_freedom() - 1);
+      return student_t_two_sided(statistic,
+                                 fit.estimate().has_known_scale() ? infinity : design.degrees_of_freedom() - 1);
     case CheckKind::lack_of_fit:
       return std::isnan(statistic) ? not_a_number
                                    : f_upper(statistic, design.lack_of_fit_degrees(), design.pure_error_degrees());

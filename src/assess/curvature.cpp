@@ -3,6 +3,7 @@
 #include <truecurve/base/distributions.hpp>
 
 #include "../fit/small_triangle.hpp"
+#include "../fit/weights.hpp"
 #include "../model/model_data.hpp"
 
 #include <algorithm>
@@ -32,9 +33,10 @@ MatrixXd jacobian_of(const detail::BoundModel& bound, const Observations& observ
   detail::Program::Workspace work;
   bound.run_jacobian(variables, rows, {theta.data(), p}, outputs, work);
   MatrixXd slopes = values.rightCols(static_cast<Index>(p));
-  if (observations.has_uncertainties()) {
+  const detail::Weights weights(observations);
+  if (weights.are_given()) {
     for (std::size_t i = 0; i < rows; ++i)
-      slopes.row(static_cast<Index>(i)) /= observations.uncertainties()[static_cast<Index>(start + i)];
+      slopes.row(static_cast<Index>(i)) /= weights.uncertainty(static_cast<Index>(start + i));
   }
   return slopes;
 }
@@ -48,13 +50,12 @@ Curvature computed(const Fit& fit, double level) {
   const detail::BoundModel& bound = *fit.model().data().bound;
   const Observations& observations = fit.left_side_observations();
   const double scale = estimate.parts().scale;
-  const bool stated = estimate.basis() == UncertaintyBasis::stated;
   const MatrixXd& k_all = estimate.parts().working.inverse_factor;
   // Parameters at a limit have no share: their columns are zero.
   Index p = k_all.cols();
   while (p > 0 && k_all.col(p - 1).isZero(0)) --p;
-  const double dof = estimate.degrees_of_freedom();
-  if (!(scale > 0) || p == 0 || observations.size() > most_rows || (!stated && !(dof > 0))) return {};
+  if (!(scale > 0) || p == 0 || observations.size() > most_rows || !(estimate.scale_degrees_of_freedom() > 0))
+    return {};
   const MatrixXd k = k_all.leftCols(p);
   const Index pairs = p * (p + 1) / 2;
 
@@ -104,8 +105,7 @@ Curvature computed(const Fit& fit, double level) {
     return sum / (count * (count + 2));
   };
   const auto count = static_cast<double>(p);
-  const double f = stated ? chi_squared_quantile(level, count) / count : f_quantile(level, count, dof);
-  const double radius = scale * std::sqrt(count) * std::sqrt(f);
+  const double radius = scale * estimate.region_factor(level, count);
   return {.intrinsic = radius * std::sqrt(mean_square(p, factor.rows())),
           .parameter_effects = radius * std::sqrt(mean_square(0, p))};
 }

@@ -167,9 +167,8 @@ class ParameterDraws {
   /// The same vector with new values every time.
   [[nodiscard]] const VectorXd& next() {
     random_.fill_normal({z_.data(), static_cast<std::size_t>(z_.size())});
-    const bool stated = estimate_.basis() == UncertaintyBasis::stated;
     const double dof = estimate_.degrees_of_freedom();
-    const double stretch = stated ? 1 : std::sqrt(dof / random_.chi_squared(dof));
+    const double stretch = estimate_.has_known_scale() ? 1 : std::sqrt(dof / random_.chi_squared(dof));
     drawn_ = estimate_.parameters();
     for (Index j = 0; j < z_.size(); ++j) drawn_ += stretch * z_[j] * root_.col(j);
     return drawn_;
@@ -333,8 +332,7 @@ HypothesisTest test_hypothesis(const Estimate& estimate, std::string_view hypoth
   result.standard_uncertainty = estimate.standard_uncertainty_along(g);
   if (result.standard_uncertainty > 0) {
     result.t = result.difference / result.standard_uncertainty;
-    result.p = student_t_two_sided(
-        result.t, estimate.basis() == UncertaintyBasis::stated ? infinity : estimate.degrees_of_freedom());
+    result.p = student_t_two_sided(result.t, estimate.scale_degrees_of_freedom());
   }
   return result;
 }

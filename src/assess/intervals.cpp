@@ -14,7 +14,7 @@ using Eigen::Index;
 std::vector<ParameterInterval> parameter_intervals(const Estimate& estimate, double level) {
   const double factor = estimate.coverage_factor(level);
   std::vector<ParameterInterval> intervals;
-  const double degrees = estimate.basis() == UncertaintyBasis::stated ? infinity : estimate.degrees_of_freedom();
+  const double degrees = estimate.scale_degrees_of_freedom();
   for (Index j = 0; j < estimate.parameters().size(); ++j) {
     ParameterInterval made;
     made.name = estimate.parameter_names()[static_cast<std::size_t>(j)];

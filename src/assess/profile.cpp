@@ -207,8 +207,7 @@ double tail_beyond(Profiler& profiler, const Fit& fit, Index parameter, double v
   const double rise = profiler.refit({static_cast<int>(parameter)}, theta).chi_squared - fit.chi_squared();
   if (!std::isfinite(rise)) return 0;
   const double t = std::sqrt(std::max(0.0, rise)) / profiler.scale();
-  const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
-  return student_t_two_sided(t, stated ? infinity : fit.estimate().degrees_of_freedom()) / 2;
+  return student_t_two_sided(t, fit.estimate().scale_degrees_of_freedom()) / 2;
 }
 
 ProfileInterval interval_of(Profiler& profiler, const Fit& fit, Index j, double level) {
@@ -296,12 +295,9 @@ ConfidenceRegion confidence_region(const Fit& fit, std::string_view first, std::
   }
   (void)estimate.coverage_factor(level);  // a bad level is refused
   ConfidenceRegion region{.first = std::string(first), .second = std::string(second)};
-  const double dof = estimate.degrees_of_freedom();
-  const bool stated = estimate.basis() == UncertaintyBasis::stated;
-  if (!stated && !(dof > 0)) return region;
+  if (!(estimate.scale_degrees_of_freedom() > 0)) return region;
   Profiler profiler(fit);
-  const double rise =
-      profiler.scale() * profiler.scale() * (stated ? chi_squared_quantile(level, 2) : 2 * f_quantile(level, 2, dof));
+  const double rise = std::pow(profiler.scale() * estimate.region_factor(level, 2), 2);
   region.limit = fit.chi_squared() + rise;
   const VectorXd& u = estimate.standard_uncertainties();
   const double r = estimate.parts().correlation(a, b);

@@ -3,6 +3,7 @@
 #include <truecurve/base/distributions.hpp>
 
 #include "../fit/left_side.hpp"
+#include "../fit/weights.hpp"
 #include "../model/model_data.hpp"
 
 #include <cmath>
@@ -21,8 +22,9 @@ Quality quality_of(const Fit& fit) {
   const auto n = static_cast<double>(fit.size());
   const auto p = static_cast<double>(fit.estimate().free_parameters());
   const Observations& left = fit.left_side_observations();
-  const bool weighted = left.has_uncertainties();
-  const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
+  const detail::Weights weights(left);
+  const bool weighted = weights.are_given();
+  const bool stated = fit.estimate().has_known_scale();
   q.degrees_of_freedom = fit.degrees_of_freedom();
   // Residuals that are rounding are none, and have no likelihood.
   const bool exact = fit.is_exact();
@@ -49,7 +51,7 @@ Quality quality_of(const Fit& fit) {
     }
   }
 
-  const double log_weights = weighted ? -left.uncertainties().array().log().sum() : 0;
+  const double log_weights = -weights.log_sum();
   double log_slope = 0;
   const VectorXd& y = fit.observations().responses();
   q.response_sum_of_squares = q.residual_sum_of_squares;

@@ -23,12 +23,6 @@ constexpr Index fewest_for_normality = 8;
 // Fewer places on the axis have no runs or neighbours to speak of.
 constexpr std::size_t fewest_places = 6;
 
-VectorXd weight_roots(const Fit& fit) {
-  const Observations& left = fit.left_side_observations();
-  return left.has_uncertainties() ? VectorXd(left.uncertainties().cwiseInverse())
-                                  : VectorXd::Ones(left.responses().size());
-}
-
 // Q = W^(1/2) G K, whose columns are orthonormal. Parameters at a limit have no column.
 MatrixXd weighted_basis(const Fit& fit, const VectorXd& roots) {
   const WorkingForm& working = fit.estimate().parts().working;
@@ -89,8 +83,8 @@ double correlation_of(const VectorXd& a, const VectorXd& b_centred) {
 }  // namespace
 
 ResidualDesign::ResidualDesign(const Fit& fit)
-    : stated_(fit.estimate().basis() == UncertaintyBasis::stated), degrees_(fit.degrees_of_freedom()) {
-  const VectorXd roots = weight_roots(fit);
+    : stated_(fit.estimate().has_known_scale()), degrees_(fit.degrees_of_freedom()) {
+  const VectorXd roots = Weights(fit.left_side_observations()).roots();
   weights_ = roots.cwiseAbs2();
   basis_ = weighted_basis(fit, roots);
   residuals_ = fit.residuals().cwiseProduct(roots);

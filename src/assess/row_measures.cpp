@@ -1,6 +1,8 @@
 // Leverage, standardized residuals and Cook's distance.
 #include <truecurve/assess/checks.hpp>
 
+#include "../fit/weights.hpp"
+
 #include <cmath>
 
 namespace truecurve {
@@ -13,16 +15,14 @@ constexpr double full_leverage = 1 - 1e-9;
 RowMeasures row_measures(const Fit& fit) {
   RowMeasures measures;
   measures.leverage = fit.leverage();
-  const Observations& left = fit.left_side_observations();
-  VectorXd residuals = fit.residuals();
-  if (left.has_uncertainties()) residuals = residuals.cwiseQuotient(left.uncertainties());
+  const VectorXd residuals = detail::Weights(fit.left_side_observations()).standardized(fit.residuals());
   const Index n = residuals.size();
   measures.standardized = VectorXd::Constant(n, not_a_number);
   measures.studentized = measures.standardized;
   measures.cook_distance = measures.standardized;
   const double dof = fit.degrees_of_freedom();
   if (!(dof > 0)) return measures;
-  const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
+  const bool stated = fit.estimate().has_known_scale();
   const double variance = stated ? 1 : fit.chi_squared() / dof;
   const auto p = static_cast<double>(fit.estimate().free_parameters());
   for (Index i = 0; i < n; ++i) {

@@ -5,6 +5,7 @@
 
 #include "../fit/column_evaluator.hpp"
 #include "../fit/simulated_fits.hpp"
+#include "../fit/weights.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -50,8 +51,8 @@ VectorXd simulated_levels(const Fit& fit, double level) {
   const Observations& left = fit.left_side_observations();
   const VectorXd truth = estimate.parameters();
   const VectorXd curve = fit.fitted();
-  VectorXd scatter = VectorXd::Constant(curve.size(), estimate.parts().scale);
-  if (left.has_uncertainties()) scatter = scatter.cwiseProduct(left.uncertainties());
+  const VectorXd scatter =
+      detail::Weights(left).from_standardized(VectorXd::Constant(curve.size(), estimate.parts().scale));
   // On the scale of the left side, where the fit was made, with its weights.
   const detail::SimulatedFits again(fit);
   RandomNumbers random(1);

@@ -2,6 +2,7 @@
 #include <truecurve/assess/variance.hpp>
 #include <truecurve/base/distributions.hpp>
 
+#include "../fit/weights.hpp"
 #include "pure_error.hpp"
 
 #include <map>
@@ -26,9 +27,8 @@ void test_against(VarianceLine& tested, const VarianceLine& yardstick) {
 
 // By the scale of the fit: the residual mean square, or 1 where uncertainties are stated.
 void test_by_scale(VarianceLine& tested, const VarianceLine& residual, const Fit& fit) {
-  const bool stated = fit.estimate().basis() == UncertaintyBasis::stated;
   if (fit.is_exact()) return;
-  if (!stated) return test_against(tested, residual);
+  if (!fit.estimate().has_known_scale()) return test_against(tested, residual);
   if (tested.degrees_of_freedom > 0 && tested.sum_of_squares >= 0)
     tested.p = chi_squared_upper(tested.sum_of_squares, tested.degrees_of_freedom);
 }
@@ -64,6 +64,7 @@ VarianceTable variance_table(const Fit& fit) {
 
 std::optional<LackOfFit> lack_of_fit(const Fit& fit) {
   const Observations& left = fit.left_side_observations();
+  const detail::Weights weights(left);
   struct Group {
     double weights = 0;
     double mean = 0;
@@ -74,7 +75,7 @@ std::optional<LackOfFit> lack_of_fit(const Fit& fit) {
     std::vector<double> key;
     for (std::size_t k = 0; k < left.predictors().size(); ++k) key.push_back(left.predictor(k)[i]);
     Group& group = groups[key];
-    const double u = left.has_uncertainties() ? left.uncertainties()[i] : 1;
+    const double u = weights.uncertainty(i);
     const double w = 1 / (u * u);
     const double distance = left.responses()[i] - group.mean;
     group.weights += w;

@@ -258,7 +258,7 @@ void add_remarks(Calibration& c, const StraightLine& line) {
                     "standard may be contaminated, or the standard is below the detection limit.",
                     text_of(c.blank.mean), text_of(lowest_gross), shortest(lowest.amount)));
   }
-  if (c.curve.estimate.basis() == UncertaintyBasis::stated && c.degrees_of_freedom > 0) {
+  if (c.curve.estimate.has_known_scale() && c.degrees_of_freedom > 0) {
     const double p = chi_squared_upper(c.chi_squared, c.degrees_of_freedom);
     if (p < 0.01)
       c.remarks.push_back(

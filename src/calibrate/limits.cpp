@@ -67,7 +67,7 @@ constexpr double farthest_in_ranges = 3;
 class Line {
  public:
   Line(const Estimate& estimate, const ReadingScatter& scatter, double weight)
-      : estimate_(&estimate), scatter_(&scatter), weight_(weight), degrees_(degrees_of(estimate)) {
+      : estimate_(&estimate), scatter_(&scatter), weight_(weight), degrees_(estimate.scale_degrees_of_freedom()) {
     if (!estimate.model().is_straight_line()) return;
     // Evaluated some ten thousand times where limits are simulated.
     const Index constant = estimate.model().constant_index();
@@ -250,7 +250,7 @@ void add(std::string& remark, const std::string& text) { remark += (remark.empty
 std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings& readings,
                                      const LimitOptions& options) {
   const Curve curve(core.curve, options.readings);
-  if (!(degrees_of(core.curve.estimate) > 0)) return {};
+  if (!(core.curve.estimate.scale_degrees_of_freedom() > 0)) return {};
   const bool falls_back = !std::isnan(core.curve.scatter_at_zero);
   const double zero = curve.scatter_at_zero();
   if (!(zero > 0)) return {};  // readings without scatter tell no limit
@@ -370,7 +370,7 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
 
 }  // namespace detail
 DecisionLimits decision_limits(const CalibrationCurve& curve, const LimitOptions& options) {
-  if (!(detail::degrees_of(curve.estimate) > 0)) return {};
+  if (!(curve.estimate.scale_degrees_of_freedom() > 0)) return {};
   const detail::Curve near_zero(curve, options.readings);
   if (!(near_zero.scatter_at_zero() > 0)) return {};
   const double critical = near_zero.critical(options.alpha);

@@ -212,7 +212,7 @@ WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& u
   const Quantity y = plain.estimate().parts().response;
   const Model joint =
       Model::written(fmt::format("{}= {}*({}) + {}", left, indicator, right, offset), {x.name, indicator});
-  const bool stated = plain.estimate().basis() == UncertaintyBasis::stated;
+  const bool stated = plain.estimate().has_known_scale();
   double scale = plain.estimate().parts().scale;
   NamedNumbers amounts{x.name, x.unit};
   NamedNumbers signals{y.name, y.unit};
@@ -385,13 +385,14 @@ Mixture parameter_mixture(const CoreCalibration& core, Index parameter) {
   const double blank_degrees = core.curve.blank_degrees_of_freedom;
   const double alone = blank > 0 ? std::sqrt((u - blank) * (u + blank)) : u;
   if (core.curve.weightings.empty())
-    return Mixture({{1, value, u, effective_degrees(alone, degrees_of(core.reported), blank, blank_degrees)}});
+    return Mixture(
+        {{1, value, u, effective_degrees(alone, core.reported.scale_degrees_of_freedom(), blank, blank_degrees)}});
   std::vector<Mixture::Part> parts;
   const double moved = value - core.curve.without_blank.parameters()[parameter];
   for (const Weighting& w : core.curve.weightings) {
     const double own = w.estimate.standard_uncertainties()[parameter];
     parts.push_back({w.weight, w.estimate.parameters()[parameter] + moved, std::hypot(own, blank),
-                     effective_degrees(own, degrees_of(w.estimate), blank, blank_degrees)});
+                     effective_degrees(own, w.estimate.scale_degrees_of_freedom(), blank, blank_degrees)});
   }
   return Mixture(std::move(parts));
 }

@@ -88,7 +88,7 @@ void compare_scatter(const CalibrationCurve& curve, Quantified& q) {
   const detail::Squares squares = detail::squares_of(q.unknown.signals);
   if (!(squares.degrees > 0)) return;
   q.sd = squares.sd();
-  const double degrees = detail::degrees_of(curve.estimate);
+  const double degrees = curve.estimate.scale_degrees_of_freedom();
   const auto p_against = [&](const ReadingScatter& scatter) {
     const double expected = scatter.at(q.amount.signal);
     return expected > 0 && degrees > 0 ? f_upper(std::pow(q.sd / expected, 2), squares.degrees, degrees) : not_a_number;
@@ -199,7 +199,7 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
                                    [](const Quantified& q) { return !std::isnan(q.amount.interval.low); });
   if (count > 1) {
     result.level_of_each = 1 - (1 - curve.level) / static_cast<double>(count);
-    const double dof = detail::degrees_of(curve.estimate);
+    const double dof = curve.estimate.scale_degrees_of_freedom();
     const bool one_factor = curve.weightings.empty() && std::isinf(curve.blank_degrees_of_freedom) && dof > 0;
     result.remarks.push_back(fmt::format(
         "{} results come from one curve and share its error. Each interval has {} coverage on its own; for all at once "

@@ -13,17 +13,13 @@ SignalPart part_at(const Estimate& estimate, const ReadingScatter& scatter, doub
           .value = point.value,
           .curve = point.standard_uncertainty,
           .reading = scatter.at(point.value),
-          .degrees_of_freedom = degrees_of(estimate)};
+          .degrees_of_freedom = estimate.scale_degrees_of_freedom()};
 }
 
 }  // namespace
 
 double SignalPart::alone() const {
   return blank > 0 ? curve * std::sqrt((1 - blank / curve) * (1 + blank / curve)) : curve;
-}
-
-double degrees_of(const Estimate& estimate) {
-  return estimate.basis() == UncertaintyBasis::stated ? infinity : estimate.degrees_of_freedom();
 }
 
 std::vector<SignalPart> signal_parts(const CalibrationCurve& curve, double amount) {

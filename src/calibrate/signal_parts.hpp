@@ -32,7 +32,4 @@ struct SignalPart {
 [[nodiscard]] Interval compatible_amounts(const CalibrationCurve& curve, double signal, double readings, double amount,
                                           double step);
 
-/// Infinite for stated uncertainties.
-[[nodiscard]] double degrees_of(const Estimate& estimate);
-
 }  // namespace truecurve::detail

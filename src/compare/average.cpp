@@ -105,7 +105,7 @@ std::vector<Opinion> opinions_at(std::span<const WeightedEstimate> curves, std::
     const EstimateParts& parts = estimate.parts();
     const BandPoint& point = bands[c][static_cast<std::size_t>(row)];
     Opinion opinion{.weight = curves[c].weight, .response = point.value};
-    opinion.degrees = estimate.basis() == UncertaintyBasis::stated ? infinity : estimate.degrees_of_freedom();
+    opinion.degrees = estimate.scale_degrees_of_freedom();
     const bool reading_on_the_left = parts.new_observation.kind == NewObservation::Kind::left_side && own.size() == 0;
     const bool on_the_left = parts.model.is_transformed() && (of == Of::curve || reading_on_the_left);
     opinion.middle = on_the_left ? left[c].value[row] : point.value;

@@ -250,7 +250,7 @@ NestedTest nested_test(const Fit& smaller, const Fit& larger) {
           ? larger.chi_squared()
           : detail::least_chi_squared(larger.model(), smaller.left_side_observations(), detail::options_like(larger));
   const double fallen = smaller.chi_squared() - least;
-  if (larger.estimate().basis() == UncertaintyBasis::stated) {
+  if (larger.estimate().has_known_scale()) {
     test.kind = NestedTest::Kind::chi_squared;
     test.statistic = std::max(0.0, fallen);
     test.p = chi_squared_upper(test.statistic, test.added);

@@ -112,8 +112,13 @@ double Estimate::coverage_factor(double level) const {
                  .remedy = "write 0.95 for 95 %"});
   }
   const double p = 0.5 + level / 2;
-  if (basis() == UncertaintyBasis::stated) return normal_quantile(p);
+  if (has_known_scale()) return normal_quantile(p);
   return degrees_of_freedom() > 0 ? student_t_quantile(p, degrees_of_freedom()) : not_a_number;
+}
+
+double Estimate::region_factor(double level, double count) const {
+  if (has_known_scale()) return std::sqrt(chi_squared_quantile(level, count));
+  return degrees_of_freedom() > 0 ? std::sqrt(count * f_quantile(level, count, degrees_of_freedom())) : not_a_number;
 }
 
 std::vector<std::string> limit_remarks(const Estimate& estimate) {

@@ -11,6 +11,7 @@
 #include "nonlinear.hpp"
 #include "response_kind.hpp"
 #include "solve.hpp"
+#include "weights.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -98,23 +99,6 @@ std::vector<Range> ranges_of(const Observations& observations) {
   return ranges;
 }
 
-NewObservation new_observation(const Observations& observations, const Spread& spread, bool transformed,
-                               UncertaintyBasis basis, double scale) {
-  if (spread.is_given()) return {NewObservation::Kind::power, scale, spread.power()};
-  if (!observations.has_uncertainties())
-    return {transformed ? NewObservation::Kind::left_side : NewObservation::Kind::constant, scale};
-  const double factor = basis == UncertaintyBasis::scatter ? scale : 1;
-  if (observations.relative_uncertainty() > 0)
-    return {NewObservation::Kind::percent, 100 * factor * observations.relative_uncertainty()};
-  const VectorXd& u = observations.uncertainties();
-  if (u.minCoeff() == u.maxCoeff()) return {NewObservation::Kind::constant, factor * u[0]};
-  const VectorXd relative = u.cwiseQuotient(observations.responses().cwiseAbs());
-  if (relative.allFinite() && relative.maxCoeff() - relative.minCoeff() < 1e-9 * relative.maxCoeff()) {
-    return {NewObservation::Kind::percent, 100 * factor * relative.mean()};
-  }
-  return {};
-}
-
 // A parameter whose value or uncertainty a double can't hold is no result, nor is one that vanished on the way there.
 void require_in_range(const Model& model, const Observations& observations, const detail::LinearSolution& solution) {
   const auto fail = [&](const std::string& what, const std::string& subject, const std::string& value) {
@@ -145,8 +129,7 @@ void require_in_range(const Model& model, const Observations& observations, cons
 
 double sum_of_squares_about_the_mean(const Observations& left) {
   const VectorXd& y = left.responses();
-  const VectorXd roots =
-      left.has_uncertainties() ? VectorXd(left.uncertainties().cwiseInverse()) : VectorXd::Ones(y.size());
+  const VectorXd roots = detail::Weights(left).roots();
   const double mean = y.dot(roots.cwiseAbs2()) / roots.squaredNorm();
   return (y.array() - mean).matrix().cwiseProduct(roots).squaredNorm();
 }
@@ -161,6 +144,7 @@ bool are_rounding(const detail::Solved& solved) {
     return false;
   const WorkingForm& working = solution.working;
   const Index p = working.parameters.size();
+  const detail::Weights weights(left);
   double squares = 0;
   double sizes = 0;
   const auto add = [&](std::size_t start, std::size_t rows, const double* columns) {
@@ -174,7 +158,7 @@ bool are_rounding(const detail::Solved& solved) {
         curve += working.parameters[j] * (column - working.centre[j]);
         size += std::abs(working.parameters[j]) * (std::abs(column) + std::abs(working.centre[j]));
       }
-      const double root = left.has_uncertainties() ? 1 / left.uncertainties()[row] : 1;
+      const double root = weights.root(row);
       squares += std::pow((y - curve) * root, 2);
       sizes += std::pow(size * root, 2);
     }
@@ -266,8 +250,7 @@ double moved_without(const Model& model, const Observations& left, const VectorX
 // line through the origin, which else would be some -3.7e-17; and so are parts of the sum of squares.
 void take_rounding_for_zero(detail::LinearSolution& solution, const Model& model, const Observations& left) {
   constexpr double roundings = 8 * std::numeric_limits<double>::epsilon();
-  const double size = left.has_uncertainties() ? left.responses().cwiseQuotient(left.uncertainties()).stableNorm()
-                                               : left.responses().stableNorm();
+  const double size = detail::Weights(left).standardized(left.responses()).stableNorm();
   for (double& effect : solution.effects) {
     if (std::abs(effect) <= roundings * size) effect = 0;
   }
@@ -365,19 +348,18 @@ VectorXd Fit::response_uncertainties() const {
 }
 
 bool Fit::has_fixed_weights() const {
-  const detail::ScatterLaw law(observations(), spread());
-  return !law.is_given() || (!law.follows_the_response() && !model().is_transformed());
+  return detail::ScatterLaw(observations(), spread()).has_fixed_weights(model().is_transformed());
 }
 
 std::string_view Fit::objective_name() const {
-  return estimate().basis() == UncertaintyBasis::stated ? "chi-squared"
-         : left_side_observations().has_uncertainties() ? "weighted sum of squares"
-                                                        : "sum of squares";
+  return estimate().has_known_scale()                            ? "chi-squared"
+         : detail::Weights(left_side_observations()).are_given() ? "weighted sum of squares"
+                                                                 : "sum of squares";
 }
 
 bool Fit::residuals_are_rounding() const { return parts_->residuals_are_rounding; }
 
-bool Fit::is_exact() const { return residuals_are_rounding() && estimate().basis() == UncertaintyBasis::scatter; }
+bool Fit::is_exact() const { return residuals_are_rounding() && !estimate().has_known_scale(); }
 
 double Fit::resolution() const {
   const VectorXd& y = observations().responses();
@@ -392,7 +374,7 @@ double Fit::rounding_mean_square() const {
   if (model().is_transformed())
     gain = detail::left_side_at(*model().data().bound, y, detail::predictor_pointers(observations())).slope;
   const Observations& left = left_side_observations();
-  if (left.has_uncertainties()) gain = gain.cwiseQuotient(left.uncertainties());
+  gain = detail::Weights(left).standardized(gain);
   return variance * gain.squaredNorm() / static_cast<double>(y.size());
 }
 
@@ -400,7 +382,7 @@ VectorXd Fit::leverage() const {
   VectorXd values(static_cast<Index>(size()));
   const WorkingForm& working = estimate().parts().working;
   const auto p = static_cast<std::size_t>(working.parameters.size());
-  const bool weighted = left_side_observations().has_uncertainties();
+  const detail::Weights weights(left_side_observations());
   VectorXd g(static_cast<Index>(p));
   detail::for_each_block(*model().data().bound, working, observations(),
                          [&](std::size_t start, std::size_t rows, const double* columns) {
@@ -411,7 +393,7 @@ VectorXd Fit::leverage() const {
                              }
                              const auto row = static_cast<Index>(start + i);
                              const double length = (working.inverse_factor.transpose() * g).squaredNorm();
-                             const double u = weighted ? left_side_observations().uncertainties()[row] : 1;
+                             const double u = weights.uncertainty(row);
                              values[row] = std::min(1.0, length / (u * u));
                            }
                          });
@@ -424,34 +406,8 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   require_enough_rows(model, observations);
   require_known_starts(model, options.starts);
   if (!options.events_as_numbers) detail::require_measured(observations);
-  UncertaintyBasis basis = options.uncertainty;
-  if (basis == UncertaintyBasis::automatic) {
-    basis = observations.has_uncertainties() ? UncertaintyBasis::stated : UncertaintyBasis::scatter;
-  }
-  if (basis == UncertaintyBasis::stated && !observations.has_uncertainties()) {
-    throw Error({.code = ErrorCode::bad_uncertainty,
-                 .message = fmt::format("stated uncertainties are asked for, but none are given for '{}'",
-                                        observations.response().name),
-                 .subject = observations.response().name,
-                 .remedy = "give them (--u NAME=COLUMN, NUMBER or PERCENT%), or let the scatter set the scale "
-                           "(--uncertainty scatter)"});
-  }
-
-  if (options.spread.is_given() && observations.has_uncertainties()) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("a spread is asked for, but '{}' has stated uncertainties ({})",
-                                        observations.response().name, observations.uncertainty_origin()),
-                 .subject = "spread",
-                 .remedy = fmt::format("choose one of the two: leave the spread away, or --u {}=none",
-                                       observations.response().name)});
-  }
-  if (!std::isfinite(options.spread.power())) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = "the power of a spread must be finite",
-                 .subject = "spread",
-                 .value = fmt::format("{}", options.spread.power()),
-                 .remedy = "write power:1.5"});
-  }
+  const detail::ScatterLaw law(observations, options.spread);
+  const UncertaintyBasis basis = law.basis(options.uncertainty, observations);
 
   std::vector<Warning> warnings = detail::remarks_on_response(observations);
   detail::Solved solved = detail::solve_as_meant(model, observations, options, warnings);
@@ -514,21 +470,20 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   if (model.has_known_part()) solution.total_sum_of_squares = sum_of_squares_about_the_mean(solved.left_side);
   UncertaintiesAndCorrelation uncertain = taken_apart(solution.spread, scale);
   std::vector<Quantity> predictors(observations.predictors().begin(), observations.predictors().end());
-  Estimate estimate(
-      {.model = std::move(model),
-       .parameters = std::move(solution.parameters),
-       .standard_uncertainties = std::move(uncertain.standard_uncertainties),
-       .correlation = std::move(uncertain.correlation),
-       .degrees_of_freedom = dof,
-       .basis = basis,
-       .scale = scale,
-       .new_observation = new_observation(observations, options.spread, transformed, basis, scale * solved.unit),
-       .response = observations.response(),
-       .predictors = std::move(predictors),
-       .ranges = ranges_of(observations),
-       .limits = std::move(limits),
-       .open_end = solved.open_end,
-       .working = std::move(solution.working)});
+  Estimate estimate({.model = std::move(model),
+                     .parameters = std::move(solution.parameters),
+                     .standard_uncertainties = std::move(uncertain.standard_uncertainties),
+                     .correlation = std::move(uncertain.correlation),
+                     .degrees_of_freedom = dof,
+                     .basis = basis,
+                     .scale = scale,
+                     .new_observation = law.new_observation(observations, transformed, basis, scale * solved.unit),
+                     .response = observations.response(),
+                     .predictors = std::move(predictors),
+                     .ranges = ranges_of(observations),
+                     .limits = std::move(limits),
+                     .open_end = solved.open_end,
+                     .working = std::move(solution.working)});
   warn_of_parameters(estimate, warnings);
   auto parts = std::make_shared<Fit::Parts>(
       Fit::Parts{exact, std::move(estimate), observations, std::move(solved.left_side), options.spread,
@@ -549,7 +504,7 @@ Preview preview(const Model& given, const Observations& observations, const FitO
   const Index p = point.parameters.size();
   const MatrixXd unknown = MatrixXd::Constant(p, p, not_a_number);
   const UncertaintyBasis basis =
-      observations.has_uncertainties() ? UncertaintyBasis::stated : UncertaintyBasis::scatter;
+      detail::ScatterLaw(observations, options.spread).basis(UncertaintyBasis::automatic, observations);
   const WorkingForm working{VectorXd::Zero(p), point.parameters, unknown};
   const VectorXd rest = left.responses() - detail::curve_at(*curve.data().bound, working, left);
   return {Estimate({.model = curve,

@@ -553,13 +553,12 @@ double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Lin
 
 // Looked for where the search did not end in a minimum, or in one that some parameter does not change.
 std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observations, const Box& box,
-                                        const Descent& best, const FitOptions& options) {
+                                        const Descent& best, const FitOptions& options, OpenEnds open_ends) {
   const bool is_exact = is_of_rounding(best.chi_squared, curve.size());
   if (best.stop == "not finite") return std::nullopt;
   const double degrees = static_cast<double>(curve.rows()) - static_cast<double>(best.theta.size());
   if (!(degrees > 0)) return std::nullopt;
-  const bool stated = observations.has_uncertainties() && !options.spread.is_given() &&
-                      options.uncertainty != UncertaintyBasis::scatter;
+  const bool stated = open_ends == OpenEnds::by_known_scale;
   const double factor = stated ? normal_quantile(0.975) : student_t_quantile(0.975, degrees);
   // Readings that scatter by less than their step are no better known than that.
   const VectorXd& y = observations.responses();
@@ -656,7 +655,8 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
   Descent best = in_meant_order(model.data(), curve, found.minima.front().best, given, box, options.most_evaluations);
 
   NonlinearSolution solution;
-  auto open = open_ends == OpenEnds::sought ? open_end_of(curve, observations, box, best, options) : std::nullopt;
+  auto open =
+      open_ends == OpenEnds::ignored ? std::nullopt : open_end_of(curve, observations, box, best, options, open_ends);
   if (open) {
     solution.open_end = open->end;
     best = std::move(open->descent);

@@ -14,8 +14,9 @@ struct NonlinearSolution {
 };
 
 /// Whether a parameter with one end only is looked for where the search ends in no minimum. A fit that is repeated
-/// hundreds of times has no time for it.
-enum class OpenEnds { sought, ignored };
+/// hundreds of times has no time for it. How far it may go is judged by weights that are believed as they stand, or by
+/// the scatter about the curve.
+enum class OpenEnds { ignored, by_known_scale, by_scatter };
 
 /// Throws Error: rank_deficient (parameters that can't be told apart), not_finite (no start at which the model is
 /// finite), bad_argument (a start that names no parameter or is not finite).

@@ -35,7 +35,7 @@ std::optional<SimulatedFits::Result> SimulatedFits::fitted_to(const VectorXd& le
         solve_least_squares(fit_.model(), left.with_response(left_side, left.uncertainties()), options_);
     if (!solved.report.converged) return std::nullopt;
     const double dof = fit_.degrees_of_freedom();
-    const bool stated = fit_.estimate().basis() == UncertaintyBasis::stated;
+    const bool stated = fit_.estimate().has_known_scale();
     const double scale = stated ? 1 : std::sqrt(solved.solution.chi_squared / dof);
     return Result{solved.solution.parameters, scale * solved.solution.spread.rowwise().norm()};
   } catch (const Error&) {

@@ -106,7 +106,7 @@ void carry_through(const LeftSide& left, double scale, VectorXd& values, VectorX
 
 // The left side with the uncertainties that the scatter has at a place.
 Solved weighted(const Model& model, const Observations& observations, VectorXd values, const ScatterLaw& law,
-                const Spread& spread, const Place& place) {
+                const Place& place) {
   const BoundModel& bound = *model.data().bound;
   VectorXd u;
   if (law.is_given()) {
@@ -115,7 +115,7 @@ Solved weighted(const Model& model, const Observations& observations, VectorXd v
       carry_through(left_side_at(bound, place.responses, predictor_pointers(observations)), place.scale, values, u);
   }
   double unit = 1;
-  if (!law.is_given() || spread.is_given()) {
+  if (!law.is_stated()) {
     const double largest = u.size() == 0 ? values.cwiseAbs().maxCoeff() : values.cwiseQuotient(u).cwiseAbs().maxCoeff();
     const int exponent = largest > 0 && std::isfinite(largest) ? std::ilogb(largest) : 0;
     if (std::abs(exponent) > plain_exponent) {
@@ -169,14 +169,6 @@ VectorXd responses_on(const Solved& solved, const Observations& observations) {
   return at;
 }
 
-// What makes the uncertainties of a round standard uncertainties: 1 where they are stated and used so.
-double scale_of(const Solved& solved, const Observations& observations, const FitOptions& options) {
-  if (observations.has_uncertainties() && options.uncertainty != UncertaintyBasis::scatter) return 1;
-  const double degrees =
-      static_cast<double>(observations.size()) - static_cast<double>(solved.model.parameters().size());
-  return degrees > 0 ? std::sqrt(solved.solution.chi_squared / degrees) * solved.unit : 0;
-}
-
 bool has_settled(const LinearSolution& now, const VectorXd& last) {
   if (last.size() == 0) return false;
   const VectorXd change = now.working.parameters - last;
@@ -189,41 +181,12 @@ bool has_settled(const LinearSolution& now, const VectorXd& last) {
 
 }  // namespace
 
-ScatterLaw::ScatterLaw(const Observations& observations, const Spread& spread)
-    : stated_(observations.has_uncertainties()), power_given_(spread.is_given()), power_(spread.power()) {
-  if (observations.relative_uncertainty() > 0) {
-    power_given_ = true;
-    factor_ = observations.relative_uncertainty();
-    power_ = 1;
-  }
-}
-
-VectorXd ScatterLaw::at(const VectorXd& responses, const Observations& observations) const {
-  if (!power_given_) return observations.uncertainties();
-  VectorXd scatter(responses.size());
-  for (Index i = 0; i < responses.size(); ++i) {
-    scatter[i] = factor_ * (power_ == 0 ? 1 : std::pow(std::abs(responses[i]), power_));
-    if (scatter[i] > 0 && std::isfinite(scatter[i])) continue;
-    const auto row = observations.source_rows()[static_cast<std::size_t>(i)];
-    throw Error(
-        {.code = ErrorCode::unsuitable_row,
-         .message = fmt::format("row {}: {} gives no scatter at {} = {}", row,
-                                stated_ ? fmt::format("an uncertainty of {:.6g} %", 100 * factor_)
-                                        : fmt::format("a spread of power {}", power_),
-                                observations.response().name, responses[i]),
-         .subject = fmt::format("row {}", row),
-         .value = fmt::format("{}", responses[i]),
-         .remedy = fmt::format("leave the row out (--leave-out {}), or state the scatter in another way", row)});
-  }
-  return scatter;
-}
-
 Solved first_sight(const Model& model, const Observations& observations, const Spread& spread) {
   const BoundModel& bound = *model.data().bound;
   const ScatterLaw law(observations, spread);
   const LeftSide left = left_side_at(bound, observations.responses(), predictor_pointers(observations));
   if (bound.transformed) require_usable_rows(model, observations, left);
-  return weighted(model, observations, left.value, law, spread, {first_responses(observations, law)});
+  return weighted(model, observations, left.value, law, {first_responses(observations, law)});
 }
 
 Solved solve_least_squares(const Model& model, const Observations& left_side, const FitOptions& options) {
@@ -243,12 +206,13 @@ Solved solve_as_meant(const Model& model, const Observations& observations, cons
   const LeftSide left = left_side_at(bound, observations.responses(), predictor_pointers(observations));
   if (bound.transformed) require_usable_rows(model, observations, left);
   const VectorXd at = first_responses(observations, law);
-  if (bound.transformed && observations.has_uncertainties())
+  if (bound.transformed && law.is_stated())
     warn_of_bends(bound, observations, left, law.at(at, observations), model.response(), warnings);
 
-  Solved solved = weighted(model, observations, left.value, law, options.spread, {at});
-  solve_least_squares(solved, model, options, OpenEnds::sought);
-  const bool iterated = law.is_given() && (bound.transformed || law.follows_the_response());
+  const OpenEnds open_ends = law.is_believed(options.uncertainty) ? OpenEnds::by_known_scale : OpenEnds::by_scatter;
+  Solved solved = weighted(model, observations, left.value, law, {at});
+  solve_least_squares(solved, model, options, open_ends);
+  const bool iterated = !law.has_fixed_weights(bound.transformed);
   if (!iterated) return solved;
   const SolverReport first = solved.report;
   FitOptions round_options = options;
@@ -258,10 +222,13 @@ Solved solve_as_meant(const Model& model, const Observations& observations, cons
     round_options.starts.clear();
     for (std::size_t j = 0; j < bound.parameters.size() && !bound.linear; ++j)
       round_options.starts.push_back({bound.parameters[j], last[static_cast<Index>(j)]});
-    const Place place{responses_on(solved, observations), scale_of(solved, observations, options)};
+    const double degrees =
+        static_cast<double>(observations.size()) - static_cast<double>(solved.model.parameters().size());
+    const Place place{responses_on(solved, observations),
+                      law.scale(solved.solution.chi_squared, degrees, options.uncertainty) * solved.unit};
     const int evaluations = solved.report.evaluations;
-    solved = weighted(model, observations, left.value, law, options.spread, place);
-    solve_least_squares(solved, model, round_options, OpenEnds::sought);
+    solved = weighted(model, observations, left.value, law, place);
+    solve_least_squares(solved, model, round_options, open_ends);
     solved.report.evaluations += evaluations;
     if (!has_settled(solved.solution, last) && round < most_rounds) continue;
     if (round == most_rounds)

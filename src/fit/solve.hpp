@@ -6,31 +6,11 @@
 #include <truecurve/fit/fit.hpp>
 
 #include "linear.hpp"
+#include "scatter_law.hpp"
 
 #include <vector>
 
 namespace truecurve::detail {
-
-/// How the standard uncertainty of a response follows from the response: as stated for each row, or a constant times
-/// its power (for a spread only relatively, the scale being estimated).
-class ScatterLaw {
- public:
-  ScatterLaw(const Observations& observations, const Spread& spread);
-
-  /// Whether the rows have weights at all.
-  [[nodiscard]] bool is_given() const { return stated_ || power_given_; }
-  /// Whether they depend on the response.
-  [[nodiscard]] bool follows_the_response() const { return power_given_ && power_ != 0; }
-  /// Standard uncertainties where the responses are these, one for each row of the observations. Throws Error
-  /// (unsuitable_row) that names a row in which the law gives none.
-  [[nodiscard]] VectorXd at(const VectorXd& responses, const Observations& observations) const;
-
- private:
-  bool stated_ = false;
-  bool power_given_ = false;
-  double factor_ = 1;
-  double power_ = 0;
-};
 
 struct Solved {
   Model model;             // as it was solved: a linear one that met a limit is a curve

@@ -112,6 +112,12 @@ class Estimate {
   [[nodiscard]] double degrees_of_freedom() const noexcept { return parts_.degrees_of_freedom; }
   /// stated or scatter, never automatic.
   [[nodiscard]] UncertaintyBasis basis() const noexcept { return parts_.basis; }
+  /// Whether the scale of the scatter is believed as it stands, and not estimated from the scatter itself.
+  [[nodiscard]] bool has_known_scale() const noexcept { return parts_.basis == UncertaintyBasis::stated; }
+  /// What the scale of the scatter rests on: infinity where it is known, else degrees_of_freedom().
+  [[nodiscard]] double scale_degrees_of_freedom() const noexcept {
+    return has_known_scale() ? infinity : parts_.degrees_of_freedom;
+  }
   [[nodiscard]] const EstimateParts& parts() const noexcept { return parts_; }
 
   /// Whether a parameter ended at a limit that was set for it: its row and column of the covariance are zero.
@@ -135,6 +141,9 @@ class Estimate {
   /// The factor that turns a standard uncertainty into the half width of a two-sided coverage interval: the normal
   /// quantile for stated, Student's t for scatter (NaN without degrees of freedom). Requires 0 < level < 1.
   [[nodiscard]] double coverage_factor(double level) const;
+  /// The same for the joint region of `count` quantities: the root of chi-squared's quantile for a known scale, else of
+  /// count times F's (NaN without degrees of freedom). Requires 0 < level < 1.
+  [[nodiscard]] double region_factor(double level, double count) const;
 
  private:
   EstimateParts parts_;
