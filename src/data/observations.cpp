@@ -20,6 +20,10 @@ struct Observations::Data {
   std::vector<VectorXd> columns;
   VectorXd uncertainties;
   double relative = 0;  // uncertainties as a share of the response
+  ObservationModel model;
+  VectorXd sizes;  // trials or exposures of a counted response
+  std::string size_origin;
+  std::string event;
   std::string origin;
   std::vector<std::uint32_t> rows;
   VectorXd order;  // of measurement; empty where it is that of the rows
@@ -97,6 +101,81 @@ void require_rows(std::size_t used) {
   }
 }
 
+// The two entries of a response of events in single trials; throws where there are more.
+std::vector<std::string> entries_of(const Table& table, const Column& column, const std::vector<bool>& out) {
+  constexpr std::size_t most = 2;
+  std::vector<std::string> entries;
+  for (std::size_t i = 0; i < table.rows(); ++i) {
+    if (out[i] || column.is_missing(i)) continue;
+    const std::string* text = column.text_at(i);
+    const std::string entry = text != nullptr ? *text : shortest(column.numbers[i]);
+    if (std::find(entries.begin(), entries.end(), entry) != entries.end()) continue;
+    entries.push_back(entry);
+    if (entries.size() <= most) continue;
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{}, column '{}': '{}' is a third entry beside '{}' and '{}'; of single trials "
+                                        "each row either has the event or has it not",
+                                        row_text(table, i), column.name, entry, entries[0], entries[1]),
+                 .subject = column.name,
+                 .value = entry,
+                 .remedy = fmt::format("correct the cell, or leave the row out (--leave-out {}); of so many events "
+                                       "among so many trials say which column holds the trials (--trials)",
+                                       i + 1),
+                 .place = {.file = table.source().name, .line = table.line(i)}});
+  }
+  return entries;
+}
+
+// A response of single trials as zeros and ones, missing cells as they are.
+Column as_zeros_and_ones(const Table& table, const Column& column, const std::string& event,
+                         const std::vector<bool>& out) {
+  const std::vector<std::string> entries = entries_of(table, column, out);
+  const auto is_number = [](const std::string& entry) { return entry == "0" || entry == "1"; };
+  std::string wanted = event;
+  if (wanted.empty()) {
+    if (!std::all_of(entries.begin(), entries.end(), is_number)) {
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("column '{}' holds '{}'{}: it is not said which is the event", column.name,
+                                          entries[0], entries.size() > 1 ? fmt::format(" and '{}'", entries[1]) : ""),
+                   .subject = column.name,
+                   .value = entries[0],
+                   .remedy = fmt::format("name it: --event \"{}\"", entries.back())});
+    }
+    wanted = "1";
+  } else if (std::find(entries.begin(), entries.end(), wanted) == entries.end()) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("no row of column '{}' holds '{}'; it holds '{}'{}", column.name, wanted,
+                                        entries.empty() ? "" : entries[0],
+                                        entries.size() > 1 ? fmt::format(" and '{}'", entries[1]) : ""),
+                 .subject = column.name,
+                 .value = wanted,
+                 .remedy = "name the event as it stands in the table"});
+  }
+  Column made = column;
+  for (std::size_t i = 0; i < table.rows(); ++i) {
+    if (column.is_missing(i)) continue;
+    const std::string* text = column.text_at(i);
+    made.numbers[i] = (text != nullptr ? *text : shortest(column.numbers[i])) == wanted ? 1 : 0;
+  }
+  made.texts.clear();
+  return made;
+}
+
+bool is_whole(double value) { return value == std::floor(value) && std::abs(value) < 0x1p53; }
+
+// What can't be in a row of a counted response, or an empty text.
+std::string fault_of_count(ResponseKind kind, double counted, double size) {
+  if (kind == ResponseKind::events && !(size > 0 && is_whole(size)))
+    return fmt::format("{} trials: a whole number of at least 1 is needed", shortest(size));
+  if (!(size > 0) || !std::isfinite(size))
+    return fmt::format("an exposure of {}: it must be greater than 0", shortest(size));
+  if (!(counted >= 0)) return fmt::format("{} is less than nothing: a count is 0 or more", shortest(counted));
+  if (!is_whole(counted)) return fmt::format("{} is no whole number: a count is one", shortest(counted));
+  if (kind == ResponseKind::events && counted > size)
+    return fmt::format("{} events among {} trial{}", shortest(counted), shortest(size), size == 1 ? "" : "s");
+  return "";
+}
+
 }  // namespace
 
 Uncertainty Uncertainty::none() {
@@ -136,7 +215,51 @@ Observations::Observations(const Table& table, const Choice& choice) {
     chosen.push_back(&column);
   }
 
-  const Uncertainty& given = choice.response_uncertainty;
+  const Counting& counting = choice.counting;
+  const bool is_counted = counting.kind != ResponseKind::measured;
+  Column zeros_and_ones;
+  const Column* sizes = nullptr;
+  if (is_counted) {
+    if (choice.response_uncertainty.kind() != Uncertainty::Kind::automatic &&
+        choice.response_uncertainty.kind() != Uncertainty::Kind::none) {
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("'{}' is counted, and an uncertainty is stated for it", response.name),
+                   .subject = response.name,
+                   .remedy = "leave the uncertainty away: the scatter of a count follows from its mean"});
+    }
+    if (!counting.size_column.empty()) {
+      sizes = &table.column(counting.size_column);
+      if (std::find(chosen.begin(), chosen.end(), sizes) != chosen.end() && sizes == &response) {
+        throw Error({.code = ErrorCode::bad_argument,
+                     .message = fmt::format("column '{}' is chosen twice", sizes->name),
+                     .subject = sizes->name,
+                     .remedy = "choose different columns for the response and its trials or exposure"});
+      }
+      data->size_origin = fmt::format("from column '{}'", sizes->name);
+    } else if (counting.size != 1) {
+      data->size_origin = fmt::format("{} for every row", shortest(counting.size));
+    }
+    const bool single = counting.kind == ResponseKind::events && sizes == nullptr && counting.size == 1;
+    if (!counting.event.empty() && !single) {
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = "an event is named, and trials or an exposure are given as well",
+                   .subject = "event",
+                   .value = counting.event,
+                   .remedy = "name the event of single trials, one a row; or give the number of events among so many "
+                             "trials"});
+    }
+    if (single) {
+      std::vector<bool> left(table.rows(), false);
+      for (const LeftOut& out : choice.left_out) {
+        if (out.row >= 1 && out.row <= table.rows()) left[out.row - 1] = true;
+      }
+      zeros_and_ones = as_zeros_and_ones(table, response, counting.event, left);
+      chosen[0] = &zeros_and_ones;
+      data->event = counting.event;
+    }
+  }
+
+  const Uncertainty given = is_counted ? Uncertainty::none() : choice.response_uncertainty;
   const Column* uncertainty = nullptr;
   if (given.kind() == Uncertainty::Kind::column) {
     uncertainty = &table.column(given.column_name());
@@ -208,6 +331,25 @@ Observations::Observations(const Table& table, const Choice& choice) {
         data->left_out.push_back({i + 1, fmt::format("'{}' is missing", column->name)});
       }
     }
+    if (sizes != nullptr && !out[i]) {
+      if (const std::string* text = sizes->text_at(i)) fail_text(table, *sizes, i, *text);
+      if (std::isnan(sizes->numbers[i])) {
+        out[i] = true;
+        data->left_out.push_back({i + 1, fmt::format("'{}' is missing", sizes->name)});
+      }
+    }
+    if (is_counted && !out[i]) {
+      const double size = sizes != nullptr ? sizes->numbers[i] : counting.size;
+      const std::string fault = fault_of_count(counting.kind, chosen[0]->numbers[i], size);
+      if (!fault.empty()) {
+        throw Error({.code = ErrorCode::unsuitable_row,
+                     .message = fmt::format("{}, column '{}': {}", row_text(table, i), response.name, fault),
+                     .subject = fmt::format("row {}", i + 1),
+                     .value = shortest(chosen[0]->numbers[i]),
+                     .remedy = fmt::format("correct it, or leave the row out: --leave-out {}", i + 1),
+                     .place = {.file = table.source().name, .line = table.line(i)}});
+      }
+    }
     if (out[i] || uncertainty == nullptr) continue;
     if (const std::string* text = uncertainty->text_at(i)) fail_text(table, *uncertainty, i, *text);
     const double u = uncertainty->numbers[i];
@@ -228,7 +370,13 @@ Observations::Observations(const Table& table, const Choice& choice) {
     return values;
   };
   data->response = {response.name, response.unit};
-  data->responses = gather(response);
+  data->responses = gather(*chosen[0]);
+  if (is_counted) {
+    data->model = ObservationModel::of(counting.kind);
+    data->sizes =
+        sizes != nullptr ? gather(*sizes) : VectorXd::Constant(static_cast<Eigen::Index>(used), counting.size);
+    data->responses = data->responses.cwiseQuotient(data->sizes);
+  }
   for (std::size_t k = 1; k < chosen.size(); ++k) {
     data->predictors.push_back({chosen[k]->name, chosen[k]->unit});
     data->columns.push_back(gather(*chosen[k]));
@@ -316,6 +464,26 @@ Observations Observations::of(VectorXd x, VectorXd y, VectorXd uncertainties) {
   return Observations(std::move(data));
 }
 
+Observations Observations::counted(VectorXd x, const VectorXd& counted, VectorXd sizes, ResponseKind kind) {
+  if (sizes.size() != counted.size() || kind == ResponseKind::measured || kind == ResponseKind::other) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} counted numbers and {} sizes of the kind '{}'", counted.size(),
+                                        sizes.size(), truecurve::name(kind)),
+                 .subject = "Observations::counted",
+                 .remedy = "give the trials of events or the exposures of counts, one for each number"});
+  }
+  for (Eigen::Index i = 0; i < counted.size(); ++i) {
+    const std::string fault = fault_of_count(kind, counted[i], sizes[i]);
+    if (fault.empty()) continue;
+    throw Error({.code = ErrorCode::unsuitable_row,
+                 .message = fmt::format("row {}: {}", i + 1, fault),
+                 .subject = fmt::format("row {}", i + 1),
+                 .value = shortest(counted[i]),
+                 .remedy = "correct it, or leave the row out of the arrays"});
+  }
+  return of(std::move(x), counted.cwiseQuotient(sizes)).scattering_as(ObservationModel::of(kind), std::move(sizes));
+}
+
 std::size_t Observations::size() const noexcept { return data_->rows.size(); }
 const Quantity& Observations::response() const noexcept { return data_->response; }
 std::span<const Quantity> Observations::predictors() const noexcept { return data_->predictors; }
@@ -324,6 +492,14 @@ const VectorXd& Observations::predictor(std::size_t index) const { return data_-
 const VectorXd& Observations::uncertainties() const noexcept { return data_->uncertainties; }
 double Observations::relative_uncertainty() const noexcept { return data_->relative; }
 bool Observations::has_uncertainties() const noexcept { return data_->uncertainties.size() != 0; }
+const ObservationModel& Observations::observation_model() const noexcept { return data_->model; }
+const VectorXd& Observations::sizes() const noexcept { return data_->sizes; }
+bool Observations::has_sizes() const noexcept { return (data_->sizes.array() != 1).any(); }
+const std::string& Observations::size_origin() const noexcept { return data_->size_origin; }
+const std::string& Observations::event() const noexcept { return data_->event; }
+VectorXd Observations::counted_numbers() const {
+  return data_->responses.cwiseProduct(data_->sizes).array().round().matrix();
+}
 const std::string& Observations::uncertainty_origin() const noexcept { return data_->origin; }
 std::span<const std::uint32_t> Observations::source_rows() const noexcept { return data_->rows; }
 std::span<const LeftOut> Observations::left_out() const noexcept { return data_->left_out; }
@@ -350,6 +526,37 @@ Observations Observations::with_response(VectorXd values, VectorXd uncertainties
   made->responses = std::move(values);
   made->uncertainties = std::move(uncertainties);
   made->relative = 0;
+  made->model = ObservationModel::measured();
+  made->sizes = {};
+  return Observations(std::move(made));
+}
+
+Observations Observations::scattering_as(ObservationModel model, VectorXd sizes) const {
+  if (model.is_measured() || sizes.size() != static_cast<Eigen::Index>(size()) || !(sizes.array() > 0).all() ||
+      !sizes.allFinite() || has_uncertainties()) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} rows need a kernel and as many sizes above 0, no uncertainties, and {} "
+                                        "sizes are given",
+                                        size(), sizes.size()),
+                 .subject = "scattering_as",
+                 .remedy = "give one size for every used row; 1 where nothing is known"});
+  }
+  auto made = std::make_shared<Data>(*data_);
+  made->model = std::move(model);
+  made->sizes = std::move(sizes);
+  return Observations(std::move(made));
+}
+
+Observations Observations::with_counted(VectorXd responses) const {
+  if (responses.size() != data_->responses.size()) {
+    throw Error(
+        {.code = ErrorCode::bad_argument,
+         .message = fmt::format("{} rows need as many shares or rates, and {} are given", size(), responses.size()),
+         .subject = "with_counted",
+         .remedy = "give one value for every used row"});
+  }
+  auto made = std::make_shared<Data>(*data_);
+  made->responses = std::move(responses);
   return Observations(std::move(made));
 }
 
@@ -381,6 +588,7 @@ Observations Observations::without(std::span<const std::size_t> rows, const std:
   made->responses = data_->responses(kept);
   for (std::size_t k = 0; k < data_->columns.size(); ++k) made->columns[k] = data_->columns[k](kept);
   if (has_uncertainties()) made->uncertainties = data_->uncertainties(kept);
+  if (data_->sizes.size() != 0) made->sizes = data_->sizes(kept);
   if (data_->order.size() != 0) made->order = data_->order(kept);
   std::stable_sort(made->left_out.begin(), made->left_out.end(),
                    [](const LeftOut& a, const LeftOut& b) { return a.row < b.row; });

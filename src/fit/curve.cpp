@@ -54,6 +54,14 @@ Curve::Curve(const BoundModel& bound, const Observations& observations, Roles ro
   y_ = taken(observations.responses());
   for (std::size_t k = 0; k < observations.predictors().size(); ++k)
     predictors_.push_back(taken(observations.predictor(k)));
+  kernel_ = observations.observation_model().kernel();
+  if (kernel_ != nullptr) {
+    sizes_ = taken(observations.sizes());
+    // Weights that follow from the curve let no parameter be projected out.
+    roles_.entangled.insert(roles_.entangled.end(), roles_.separable.begin(), roles_.separable.end());
+    std::sort(roles_.entangled.begin(), roles_.entangled.end());
+    roles_.separable.clear();
+  }
   if (observations.has_uncertainties()) {
     const double* const u = taken(observations.uncertainties());
     for (std::size_t i = 0; i < rows_; ++i) root_.push_back(1 / u[i]);
@@ -73,6 +81,7 @@ double Curve::project(SmallVector& theta) {
   const SmallMatrix r = factor(Columns::separable, trial);
   const auto q = static_cast<Index>(roles_.separable.size());
   if (!r.allFinite()) return infinity;
+  if (kernel_ != nullptr) return std::isfinite(objective_) ? objective_ : infinity;
   double rest = r(q, q) * r(q, q);
   for (Index i = q; i-- > 0;) {
     double sum = r(i, q);
@@ -92,6 +101,17 @@ double Curve::project(SmallVector& theta) {
 SmallMatrix Curve::full_factor(const SmallVector& theta) { return factor(Columns::all, theta); }
 
 double Curve::total() const {
+  if (kernel_ != nullptr) {
+    double events = 0;
+    double sizes = 0;
+    for (std::size_t i = 0; i < rows_; ++i) {
+      events += sizes_[i] * y_[i];
+      sizes += sizes_[i];
+    }
+    double deviance = 0;
+    for (std::size_t i = 0; i < rows_; ++i) deviance += sizes_[i] * kernel_->unit_deviance(y_[i], events / sizes);
+    return std::isfinite(deviance) ? deviance : 0;  // the mean lies at an end, as every row does
+  }
   double weights = 0;
   double mean = 0;
   double squares = 0;
@@ -105,6 +125,26 @@ double Curve::total() const {
     squares += w * (distance * unit) * ((y_[i] - mean) * unit);
   }
   return squares;
+}
+
+const double* Curve::count_up(std::size_t from, std::size_t rows, double* rest, Scratch& scratch) const {
+  scratch.means.resize(4 * block_rows);
+  double* const mean = scratch.means.data();
+  double* const slope = mean + block_rows;
+  double* const root = slope + block_rows;
+  if (bound_.transformed) {
+    std::vector<const double*> at = {rest};
+    for (const double* predictor : predictors_) at.push_back(predictor + from);
+    double* outputs[] = {mean, slope};
+    bound_.inverse.run(at, rows, {}, outputs, scratch.inverse_work);
+  } else {
+    std::copy_n(rest, rows, mean);
+  }
+  scratch.objective += kernel_->linearize({y_ + from, sizes_ + from, rows}, mean, rest, root);
+  if (bound_.transformed) {
+    for (std::size_t i = 0; i < rows; ++i) root[i] *= root[i] == 0 ? 0 : slope[i];
+  }
+  return root;
 }
 
 template <typename Use>
@@ -150,11 +190,16 @@ void Curve::for_each_block(Columns columns, const SmallVector& theta, std::size_
                        "leave the row out, keep the parameters within limits, or return NaN where the function is "
                        "not defined"});
     }
-    for (std::size_t i = 0; i < rows; ++i) rest[i] = y_[from + i] - rest[i];
+    const double* root = root_.empty() ? nullptr : root_.data() + from;
+    if (kernel_ != nullptr) {
+      root = count_up(from, rows, rest, scratch);
+    } else {
+      for (std::size_t i = 0; i < rows; ++i) rest[i] = y_[from + i] - rest[i];
+    }
     for (std::size_t k = 0; k <= count; ++k) {
       double* const column = base + k * stride;
-      if (!root_.empty()) {
-        for (std::size_t i = 0; i < rows; ++i) column[i] *= root_[from + i];
+      if (root != nullptr && (kernel_ == nullptr || k < count)) {
+        for (std::size_t i = 0; i < rows; ++i) column[i] *= root[i];
       }
       std::fill(column + rows, column + padded(rows), 0.0);
     }
@@ -213,11 +258,14 @@ SmallMatrix Curve::scaled_factor(Columns columns, const SmallVector& theta, cons
   const auto size = static_cast<Index>(count);
   SmallMatrix r = SmallMatrix::Zero(size, size);
   if (rows_ <= 2 * rows_per_task) {
+    scratch_[0].objective = 0;
     absorb_rows(columns, theta, scales, 0, rows_, r.data(), scratch_[0]);
+    objective_ = scratch_[0].objective;
     return r;
   }
   const std::size_t tasks = (rows_ + rows_per_task - 1) / rows_per_task;
   scratch_.resize(std::max(scratch_.size(), tasks));
+  for (Scratch& scratch : scratch_) scratch.objective = 0;
   std::vector<SmallMatrix> parts(tasks, r);
   tbb::parallel_for(std::size_t{0}, tasks, [&](std::size_t task) {
     const std::size_t start = task * rows_per_task;
@@ -228,6 +276,8 @@ SmallMatrix Curve::scaled_factor(Columns columns, const SmallVector& theta, cons
   const std::size_t stride = padded(count);
   std::vector<double> memory(count * stride + 8);
   double* const block = aligned(memory);
+  objective_ = 0;
+  for (std::size_t task = 0; task < tasks; ++task) objective_ += scratch_[task].objective;
   for (const SmallMatrix& part : parts) {
     std::fill_n(block, count * stride, 0.0);
     for (std::size_t k = 0; k < count; ++k)

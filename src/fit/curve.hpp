@@ -51,23 +51,31 @@ class Curve {
   [[nodiscard]] std::size_t predictors() const { return predictors_.size(); }
   [[nodiscard]] const double* responses() const { return y_; }
 
-  /// Solves for the separable parameters at the others as they stand in theta. Returns chi-squared, infinite where the
-  /// model is not finite. Throws Error (unsuitable_row) where C++ code of the model throws.
+  /// Solves for the separable parameters at the others as they stand in theta. Returns chi-squared (of a response that
+  /// is counted the deviance), infinite where the model is not finite or no mean of such a response. Throws Error
+  /// (unsuitable_row) where C++ code of the model throws.
   double project(SmallVector& theta);
 
-  /// Triangular factor of the derivatives by the moving parameters and the residuals at theta.
+  /// Triangular factor of the derivatives by the moving parameters and the residuals at theta, both weighted. Of a
+  /// response that is counted these are the derivatives of its mean and (y - mean), both over its standard deviation
+  /// there: a step that solves them is one of Fisher's scoring.
   SmallMatrix full_factor(const SmallVector& theta);
 
-  /// Weighted sum of squares about the weighted mean.
+  /// Weighted sum of squares about the weighted mean; of a counted response the deviance of one mean for all rows.
   [[nodiscard]] double total() const;
+  /// Whether the response was counted: its weights follow from the curve.
+  [[nodiscard]] bool is_counted() const { return kernel_ != nullptr; }
 
  private:
   enum class Columns { separable, all };
   struct Scratch {
     std::vector<double> memory;
+    std::vector<double> means;  // of a counted response: mean, slope of the way back, weight root
+    double objective = 0;       // of a counted response: the deviance of the rows seen
     std::vector<double*> outputs;
     std::vector<const double*> at;
     Program::Workspace work;
+    Program::Workspace inverse_work;
   };
 
   /// In the columns as they are, scaled by powers of two on the way where their squares would leave the range of a
@@ -77,6 +85,9 @@ class Curve {
   /// One power of two for each column that brings its largest entry near 1.
   SmallVector scales_at(Columns columns, const SmallVector& theta);
   /// Calls use(columns, padded rows, stride) for each block: the weighted derivatives, then the weighted residuals.
+  /// Of a counted response: the values of the left side in `rest` become standardized residuals, and the roots by which
+  /// derivatives are weighted are returned. Adds to the deviance.
+  [[nodiscard]] const double* count_up(std::size_t from, std::size_t rows, double* rest, Scratch& scratch) const;
   template <typename Use>
   void for_each_block(Columns columns, const SmallVector& theta, std::size_t start, std::size_t end, Scratch& scratch,
                       Use use) const;
@@ -95,7 +106,10 @@ class Curve {
   std::vector<std::vector<double>> copies_;  // of the rows, where not every one is taken
   std::vector<const double*> predictors_;
   const double* y_ = nullptr;
-  std::vector<double> root_;  // square roots of the weights; empty where there are none
+  std::vector<double> root_;                // square roots of the weights; empty where there are none
+  const ResponseKernel* kernel_ = nullptr;  // of a counted response
+  const double* sizes_ = nullptr;           // its trials or exposures
+  double objective_ = 0;                    // its deviance where the curve was last evaluated
   double size_ = 0;
   int evaluations_ = 0;
   std::vector<Scratch> scratch_;

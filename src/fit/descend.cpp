@@ -143,6 +143,12 @@ double relative_offset(const SmallMatrix& r, std::size_t rows) {
                   : (tangent > 0 ? infinity : 0.0);
 }
 
+double offset_of(const SmallMatrix& r, const Curve& curve) {
+  if (!curve.is_counted()) return relative_offset(r, curve.rows());
+  const Index p = r.cols() - 1;
+  return p == 0 ? 0 : r.col(p).head(p).norm() / std::sqrt(static_cast<double>(p));
+}
+
 Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evaluations) {
   Descent result;
   const bool boxed = !box.is_open();
@@ -170,7 +176,7 @@ Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evalua
     }
     result.theta = theta;
     result.chi_squared = chi;
-    result.offset = relative_offset(r, curve.rows());
+    result.offset = offset_of(r, curve);
     if (chi <= exact_share * exact_share * curve.size()) {
       result.converged = true;
       result.stop = "exact fit";

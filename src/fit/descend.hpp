@@ -42,6 +42,10 @@ struct Descent {
 /// The triangular factor of some of the columns of another (the last, the residuals, is always kept).
 [[nodiscard]] SmallMatrix factor_of_columns(const SmallMatrix& r, const std::vector<Eigen::Index>& kept);
 
+/// What is left to go at a point of the curve: relative_offset(), or of a counted response, whose scatter is known, the
+/// gradient of half the deviance in units of the uncertainties, over sqrt(p).
+[[nodiscard]] double offset_of(const SmallMatrix& r, const Curve& curve);
+
 /// ||Q1ᵀ r|| / sqrt(p) against ||Q2ᵀ r|| / sqrt(n - p) from the triangular factor of p columns and the residuals.
 [[nodiscard]] double relative_offset(const SmallMatrix& r, std::size_t rows);
 

@@ -134,6 +134,13 @@ double sum_of_squares_about_the_mean(const Observations& left) {
   return (y.array() - mean).matrix().cwiseProduct(roots).squaredNorm();
 }
 
+// Pearson's chi-squared of a counted response: what its dispersion is estimated by.
+double pearson_sum(const detail::Solved& solved) {
+  const Observations& left = solved.left_side;
+  const VectorXd curve = detail::curve_at(*solved.model.data().bound, solved.solution.working, left);
+  return detail::Weights(left).standardized(left.responses() - curve).squaredNorm();
+}
+
 bool are_rounding(const detail::Solved& solved) {
   constexpr std::size_t always_looked_at = 100'000;
   constexpr double clearly_scattered = 1e-18;  // chi-squared against the total: no rounding of so many rows comes near
@@ -348,10 +355,12 @@ VectorXd Fit::response_uncertainties() const {
 }
 
 bool Fit::has_fixed_weights() const {
+  if (is_counted()) return false;
   return detail::ScatterLaw(observations(), spread()).has_fixed_weights(model().is_transformed());
 }
 
 std::string_view Fit::objective_name() const {
+  if (is_counted()) return "deviance";
   return estimate().has_known_scale()                            ? "chi-squared"
          : detail::Weights(left_side_observations()).are_given() ? "weighted sum of squares"
                                                                  : "sum of squares";
@@ -362,6 +371,7 @@ bool Fit::residuals_are_rounding() const { return parts_->residuals_are_rounding
 bool Fit::is_exact() const { return residuals_are_rounding() && !estimate().has_known_scale(); }
 
 double Fit::resolution() const {
+  if (is_counted()) return 0;
   const VectorXd& y = observations().responses();
   return resolution_of({y.data(), static_cast<std::size_t>(y.size())});
 }
@@ -405,11 +415,12 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   if (!options.fixed.empty()) model = model.with_fixed(options.fixed);
   require_enough_rows(model, observations);
   require_known_starts(model, options.starts);
-  if (!options.events_as_numbers) detail::require_measured(observations);
+  const bool measured = observations.observation_model().is_measured();
+  if (measured && !options.events_as_numbers) detail::require_measured(observations);
   const detail::ScatterLaw law(observations, options.spread);
   const UncertaintyBasis basis = law.basis(options.uncertainty, observations);
 
-  std::vector<Warning> warnings = detail::remarks_on_response(observations);
+  std::vector<Warning> warnings = measured ? detail::remarks_on_response(observations) : std::vector<Warning>{};
   detail::Solved solved = detail::solve_as_meant(model, observations, options, warnings);
   detail::LinearSolution& solution = solved.solution;
   require_in_range(solved.model, observations, solution);
@@ -423,12 +434,13 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
     p -= value <= limits[j].low || value >= limits[j].high;
   }
   const double dof = static_cast<double>(observations.size()) - p;
-  const bool only_rounding = are_rounding(solved);
+  const bool only_rounding = measured && are_rounding(solved);
   const bool exact = dof > 0 && only_rounding;
   if (only_rounding) solution.chi_squared = 0;
+  const double squares = measured ? solution.chi_squared : pearson_sum(solved);
   const double scale = basis == UncertaintyBasis::stated ? 1
                        : exact                           ? 0
-                       : dof > 0                         ? std::sqrt(solution.chi_squared / dof)
+                       : dof > 0                         ? std::sqrt(squares / dof)
                                                          : not_a_number;
   if (exact && basis == UncertaintyBasis::scatter) {
     warnings.push_back({"exact",
@@ -479,6 +491,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                      .scale = scale,
                      .new_observation = law.new_observation(observations, transformed, basis, scale * solved.unit),
                      .response = observations.response(),
+                     .observation_model = observations.observation_model(),
                      .predictors = std::move(predictors),
                      .ranges = ranges_of(observations),
                      .limits = std::move(limits),
@@ -490,7 +503,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                  std::move(solution.effects), std::move(solution.order), solution.chi_squared,
                  solution.total_sum_of_squares, std::move(solved.report), std::move(warnings)});
   Fit made(parts);
-  if (basis == UncertaintyBasis::scatter) warn_of_rounding(made, parts->warnings);
+  if (basis == UncertaintyBasis::scatter && measured) warn_of_rounding(made, parts->warnings);
   if (options.spread.is_given() && options.spread.power() > 0) refuse_pinned(made);
   return made;
 }

@@ -6,6 +6,7 @@
 #include <truecurve/data/resolution.hpp>
 
 #include "descend.hpp"
+#include "left_side.hpp"
 #include "like_terms.hpp"
 #include "open_end.hpp"
 #include "search.hpp"
@@ -457,6 +458,48 @@ Found descend_from_starts(Curve& curve, const Observations& observations, const 
   return {minima_of(std::move(descents), curve.size()), count, evaluations};
 }
 
+// A counted response as measured readings with about the uncertainties it has, from whose fit the search for the
+// greatest likelihood begins. Shares and rates are drawn towards their mean, all the way at `kept` = 0, where the curve
+// through them would leave the means there are.
+Observations about_measured(const BoundModel& bound, const Observations& observations, double kept) {
+  const ResponseKernel& kernel = *observations.observation_model().kernel();
+  const VectorXd& y = observations.responses();
+  const VectorXd& sizes = observations.sizes();
+  const double mean = y.dot(sizes) / sizes.sum();
+  VectorXd near(y.size());
+  VectorXd sd(y.size());
+  for (Index i = 0; i < y.size(); ++i) {
+    near[i] = mean + kept * (kernel.inner_mean(y[i], sizes[i]) - mean);
+    sd[i] = std::sqrt(kernel.variance(kernel.inner_mean(y[i], sizes[i]), sizes[i]));
+  }
+  const LeftSide left = left_side_at(bound, near, predictor_pointers(observations));
+  return observations.with_response(left.value, left.slope.cwiseAbs().cwiseProduct(sd));
+}
+
+// The greatest likelihood, from the minima of the least squares of about the same readings.
+Found search_likelihood(const Model& model, const Observations& observations, Curve& curve, const Box& box,
+                        const FitOptions& options) {
+  Found found;
+  for (const double kept : {1.0, 0.75, 0.5, 0.25, 0.1, 0.02}) {
+    const NonlinearSolution begun =
+        solve_nonlinear(model, about_measured(*model.data().bound, observations, kept), options, OpenEnds::ignored);
+    found.evaluations += begun.report.evaluations;
+    found.descents = std::max(found.descents, begun.report.descents);
+    std::vector<SmallVector> starts = {SmallVector(begun.linear.parameters)};
+    for (const OtherMinimum& other : begun.report.other_minima) starts.emplace_back(other.parameters);
+    std::vector<Descent> descents;
+    const int before = curve.evaluations();
+    for (const SmallVector& start : starts) descents.push_back(descend(curve, start, box, options.most_evaluations));
+    found.evaluations += curve.evaluations() - before;
+    found.minima = minima_of(std::move(descents), curve.size());
+    if (found.minima.empty()) continue;
+    found.minima.front().met = std::max(found.minima.front().met, begun.report.met_best);
+    found.minima.front().built_up = begun.report.built_up;
+    return found;
+  }
+  return found;
+}
+
 // The columns of parameters that are not at a limit.
 struct FreeColumns {
   SmallMatrix r;
@@ -519,7 +562,7 @@ double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Lin
   const SmallMatrix& r = columns.r;
   const std::vector<int>& order = columns.order;
   const auto count = static_cast<Index>(order.size());
-  const double offset = relative_offset(r, curve.rows());
+  const double offset = offset_of(r, curve);
   linear.parameters = theta;
   linear.effects = VectorXd::Zero(p);
   linear.working.centre = VectorXd::Zero(p);
@@ -636,8 +679,9 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
   Curve curve(bound, observations, roles);
   const bool searched =
       std::any_of(roles.entangled.begin(), roles.entangled.end(), [&given](int j) { return std::isnan(given[j]); });
-  Found found = searched ? search_minima(model, observations, curve, given, box, options.most_evaluations)
-                         : descend_from_starts(curve, observations, given, box, options.most_evaluations);
+  Found found = curve.is_counted() && given.hasNaN() ? search_likelihood(model, observations, curve, box, options)
+                : searched ? search_minima(model, observations, curve, given, box, options.most_evaluations)
+                           : descend_from_starts(curve, observations, given, box, options.most_evaluations);
   if (found.minima.empty()) {
     if (!searched) {
       SmallVector start = given;
@@ -662,7 +706,9 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
     best = std::move(open->descent);
     box = open->box;
   }
-  solution.report.method = bound.separable.empty() ? "Levenberg-Marquardt" : "variable projection";
+  solution.report.method = curve.is_counted()        ? "scoring"
+                           : bound.separable.empty() ? "Levenberg-Marquardt"
+                                                     : "variable projection";
   solution.report.converged = best.converged;
   solution.report.stop = best.stop;
   solution.report.iterations = best.iterations;

@@ -16,6 +16,14 @@ ScatterLaw::ScatterLaw(const Observations& observations, const Spread& spread)
       power_given_(spread.is_given()),
       spread_(spread.is_given()),
       power_(spread.power()) {
+  counted_ = !observations.observation_model().is_measured();
+  if (spread_ && counted_) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("a spread is asked for, but '{}' is counted: its scatter follows from its mean",
+                                        observations.response().name),
+                 .subject = "spread",
+                 .remedy = "leave the spread away"});
+  }
   if (spread_ && stated_) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("a spread is asked for, but '{}' has stated uncertainties ({})",
@@ -59,6 +67,7 @@ VectorXd ScatterLaw::at(const VectorXd& responses, const Observations& observati
 }
 
 UncertaintyBasis ScatterLaw::basis(UncertaintyBasis asked, const Observations& observations) const {
+  if (counted_) return asked == UncertaintyBasis::scatter ? asked : UncertaintyBasis::stated;
   if (asked == UncertaintyBasis::automatic) return stated_ ? UncertaintyBasis::stated : UncertaintyBasis::scatter;
   if (asked == UncertaintyBasis::stated && !stated_) {
     throw Error({.code = ErrorCode::bad_uncertainty,
@@ -78,6 +87,7 @@ double ScatterLaw::scale(double chi_squared, double degrees, UncertaintyBasis as
 
 NewObservation ScatterLaw::new_observation(const Observations& observations, bool transformed, UncertaintyBasis basis,
                                            double scale) const {
+  if (counted_) return {};
   if (spread_) return {NewObservation::Kind::power, scale, power_};
   if (!stated_) return {transformed ? NewObservation::Kind::left_side : NewObservation::Kind::constant, scale};
   const double factor = is_believed(basis) ? 1 : scale;

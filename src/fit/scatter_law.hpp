@@ -46,6 +46,7 @@ class ScatterLaw {
   bool stated_ = false;
   bool power_given_ = false;
   bool spread_ = false;
+  bool counted_ = false;  // the scatter is that of the distribution
   double factor_ = 1;
   double power_ = 0;
 };

@@ -201,6 +201,7 @@ double least_chi_squared(const Model& model, const Observations& left_side, cons
 
 Solved solve_as_meant(const Model& model, const Observations& observations, const FitOptions& options,
                       std::vector<Warning>& warnings) {
+  if (!observations.observation_model().is_measured()) return solve_counted(model, observations, options);
   const BoundModel& bound = *model.data().bound;
   const ScatterLaw law(observations, options.spread);
   const LeftSide left = left_side_at(bound, observations.responses(), predictor_pointers(observations));

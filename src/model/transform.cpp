@@ -123,6 +123,33 @@ std::string text_of(const Graph& graph, NodeId root) {
   return texts.back();
 }
 
+namespace {
+
+// Of ln(A/(c - A)), or ln(A) - ln(c - A), with a constant c: A and c; else -1.
+struct Odds {
+  NodeId part = -1;
+  NodeId whole = -1;
+};
+Odds odds_beneath(const Graph& graph, NodeId at) {
+  const Node& node = graph.at(at);
+  NodeId above = -1;
+  NodeId below = -1;
+  if (node.op == Op::ln && graph.at(node.a).op == Op::divide) {
+    above = graph.at(node.a).a;
+    below = graph.at(node.a).b;
+  } else if (node.op == Op::subtract && graph.at(node.a).op == Op::ln && graph.at(node.b).op == Op::ln) {
+    above = graph.at(node.a).a;
+    below = graph.at(node.b).a;
+  } else {
+    return {};
+  }
+  const Node& rest = graph.at(below);
+  const bool is_rest = rest.op == Op::subtract && rest.b == above && graph.at(rest.a).op == Op::constant;
+  return is_rest ? Odds{above, rest.a} : Odds{};
+}
+
+}  // namespace
+
 NodeId inverse_of(Graph& graph, NodeId left, int response, const std::string& value_name) {
   const auto holds = [&](NodeId id) {
     if (id < 0) return false;
@@ -141,6 +168,13 @@ NodeId inverse_of(Graph& graph, NodeId left, int response, const std::string& va
   NodeId at = left;
   while (graph.at(at).op != Op::name) {
     const Node node = graph.at(at);
+    if (const auto [part, whole] = odds_beneath(graph, at); part >= 0) {
+      // ln(A/(c - A)) = value: A = c/(1 + exp(-value)), which stays finite however large the value.
+      const NodeId decay = graph.make(Op::exp, graph.make(Op::negate, value));
+      value = graph.make(Op::divide, whole, graph.make(Op::add, graph.constant(1), decay));
+      at = part;
+      continue;
+    }
     const bool in_a = holds(node.a);
     const bool in_b = holds(node.b);
     if (in_a == in_b || holds(node.c)) refuse("it stands there more than once");

@@ -9,6 +9,7 @@
 #pragma once
 
 #include <truecurve/base/numeric.hpp>
+#include <truecurve/data/observation_model.hpp>
 #include <truecurve/data/table.hpp>
 
 #include <memory>
@@ -53,12 +54,24 @@ struct LeftOut {
   std::string column{};  ///< of replicate columns of signals: only the reading in this one; empty for the whole row
 };
 
+/// How a response was counted, where it was not measured.
+struct Counting {
+  ResponseKind kind = ResponseKind::measured;
+  /// Of events in single trials: which of the two words, or of the two numbers, of the response is the event; empty for
+  /// a response of zeros and ones, in which 1 is.
+  std::string event{};
+  /// A column with the trials (the response then is the number of events among them) or the exposure of each row.
+  std::string size_column{};
+  double size = 1;  ///< the same for every row, without a column
+};
+
 /// Which columns play which part.
 struct Choice {
   std::string response{};                 ///< the measured quantity, y
   std::vector<std::string> predictors{};  ///< what it is measured against, x
   Uncertainty response_uncertainty{};     ///< standard uncertainty of each response
   std::vector<LeftOut> left_out{};        ///< rows not to be used, whatever they hold
+  Counting counting{};                    ///< of a response that was counted; it has no uncertainties
   std::string order{};  ///< a column that gives the order of measurement; empty: the rows were measured as they stand
 };
 
@@ -72,17 +85,36 @@ struct Quantity {
 /// text in a chosen column is an error, as is an uncertainty that is not finite and greater than 0.
 class Observations {
  public:
-  /// Throws Error: unknown_column, text_in_numbers, bad_uncertainty, unsuitable_row (no such row), no_observations.
+  /// Throws Error: unknown_column, text_in_numbers, bad_uncertainty, no_observations, bad_argument (uncertainties of a
+  /// counted response, an event that is none of its words), unsuitable_row (no such row, or a row that can't have been
+  /// counted: no whole number, less than 0, more events than trials, a size that is not above 0).
   Observations(const Table& table, const Choice& choice);
 
   /// Straight from arrays: the columns are called x and y. `uncertainties` is empty, or one a row.
   [[nodiscard]] static Observations of(VectorXd x, VectorXd y, VectorXd uncertainties = {});
+
+  /// Shares of trials or counts from arrays: `counted` whole numbers, `sizes` the trials or exposures of the rows.
+  /// Throws Error: bad_argument, unsuitable_row.
+  [[nodiscard]] static Observations counted(VectorXd x, const VectorXd& counted, VectorXd sizes, ResponseKind kind);
 
   [[nodiscard]] std::size_t size() const noexcept;
   [[nodiscard]] const Quantity& response() const noexcept;
   [[nodiscard]] std::span<const Quantity> predictors() const noexcept;
   [[nodiscard]] const VectorXd& responses() const noexcept;          ///< one a used row
   [[nodiscard]] const VectorXd& predictor(std::size_t index) const;  ///< one a used row
+  /// Measured readings, or how the response was counted.
+  [[nodiscard]] const ObservationModel& observation_model() const noexcept;
+  /// Trials or exposures of a counted response, one a used row; else empty. Its responses() are shares or rates: the
+  /// counted number over this.
+  [[nodiscard]] const VectorXd& sizes() const noexcept;
+  /// Whether the trials or exposures are other than 1.
+  [[nodiscard]] bool has_sizes() const noexcept;
+  /// The counted numbers themselves, one a used row: events, or counts.
+  [[nodiscard]] VectorXd counted_numbers() const;
+  /// Where trials or exposures come from, as a phrase: "from column n"; empty where there are none.
+  [[nodiscard]] const std::string& size_origin() const noexcept;
+  /// The word of a response of two words that stands for the event; empty for any other response.
+  [[nodiscard]] const std::string& event() const noexcept;
   /// One for each used row, or empty. Of a percentage it is the share of the measured value.
   [[nodiscard]] const VectorXd& uncertainties() const noexcept;
   /// The stated uncertainty as a share of the response (0.05 for 5 %); 0 where it is not stated so.
@@ -100,8 +132,14 @@ class Observations {
   [[nodiscard]] std::span<const std::string> remarks() const noexcept;
 
   /// The same rows with another response and other uncertainties (one a used row, or empty): what least squares sees of
-  /// a transformed model. Throws Error (bad_argument) where the lengths differ.
+  /// a transformed model. They count as measured. Throws Error (bad_argument) where the lengths differ.
   [[nodiscard]] Observations with_response(VectorXd values, VectorXd uncertainties) const;
+
+  /// The same rows, their responses scattering as a model says that is not of our own kinds; sizes one a row, greater
+  /// than 0. Throws Error (bad_argument).
+  [[nodiscard]] Observations scattering_as(ObservationModel model, VectorXd sizes) const;
+  /// The same rows and sizes with other shares or rates. Throws Error (bad_argument) where the lengths differ.
+  [[nodiscard]] Observations with_counted(VectorXd responses) const;
 
   /// The same observations without some of their rows (numbers in the table, from 1). Throws Error (unsuitable_row,
   /// no_observations).

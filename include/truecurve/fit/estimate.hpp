@@ -75,6 +75,7 @@ struct EstimateParts {
   double scale = 1;  ///< 1 for stated, sqrt(chi-squared/dof) for scatter
   NewObservation new_observation{};
   Quantity response{};
+  ObservationModel observation_model{};  ///< measured, or how the response was counted
   std::vector<Quantity> predictors{};
   std::vector<Range> ranges{};  ///< one a predictor
   std::vector<Range> limits{};  ///< one a parameter, infinite where there is none; empty where none was set
@@ -112,6 +113,8 @@ class Estimate {
   [[nodiscard]] double degrees_of_freedom() const noexcept { return parts_.degrees_of_freedom; }
   /// stated or scatter, never automatic.
   [[nodiscard]] UncertaintyBasis basis() const noexcept { return parts_.basis; }
+  /// Whether the response was counted: the curve then is the mean of a share or a rate.
+  [[nodiscard]] bool is_counted() const noexcept { return !parts_.observation_model.is_measured(); }
   /// Whether the scale of the scatter is believed as it stands, and not estimated from the scatter itself.
   [[nodiscard]] bool has_known_scale() const noexcept { return parts_.basis == UncertaintyBasis::stated; }
   /// What the scale of the scatter rests on: infinity where it is known, else degrees_of_freedom().

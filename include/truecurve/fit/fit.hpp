@@ -61,14 +61,21 @@ class Fit {
   [[nodiscard]] const Observations& observations() const noexcept;
   [[nodiscard]] ParameterEstimate parameter(std::string_view name) const;
 
-  /// Weighted sum of squared residuals, sum (r/u)²; with u = 1 where no uncertainties were given.
+  /// Whether the response was counted: then the likelihood is maximised, and the deviance takes chi-squared's place.
+  [[nodiscard]] bool is_counted() const noexcept { return !observations().observation_model().is_measured(); }
+  /// What the fit made as small as it could be: the weighted sum of squared residuals, sum (r/u)², with u = 1 where no
+  /// uncertainties were given; of a counted response the deviance.
   [[nodiscard]] double chi_squared() const noexcept;
-  /// Weighted sum of squares of the response about its weighted mean, or about zero (Model::is_judged_about_the_mean).
+  /// Weighted sum of squares of the response about its weighted mean, or about zero (Model::is_judged_about_the_mean);
+  /// of a counted response the deviance of one mean for all rows.
   [[nodiscard]] double total_sum_of_squares() const noexcept;
   [[nodiscard]] double degrees_of_freedom() const noexcept { return estimate().degrees_of_freedom(); }
   [[nodiscard]] std::size_t size() const noexcept { return observations().size(); }
 
-  /// What least squares saw: the values of the left side and their standard uncertainties (relative ones for a spread).
+  /// Of a counted response the working responses of the last step of scoring and their standard deviations: residuals()
+  /// over these are Pearson's residuals, and leverage() is that of the generalized linear model (McCullagh and Nelder
+  /// 1989, 12.7.1). Otherwise
+  /// what least squares saw: the values of the left side and their standard uncertainties (relative ones for a spread).
   /// The observations themselves for a model without transform and spread.
   [[nodiscard]] const Observations& left_side_observations() const noexcept;
   /// Left side less curve, one a used row. Cost: one evaluation.

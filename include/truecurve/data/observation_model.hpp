@@ -1,0 +1,107 @@
+// What the numbers of a response are, and how they scatter about their mean: readings that were measured, events of so
+// many trials, counts.
+//
+// Example:
+//     const truecurve::ObservationModel cracked = truecurve::ObservationModel::events();
+//     EXPECT_EQ(cracked.kind(), truecurve::ResponseKind::events);
+//     EXPECT_DOUBLE_EQ(cracked.kernel()->variance(0.25, 3), 0.0625);
+#pragma once
+
+#include <truecurve/base/numeric.hpp>
+
+#include <cstddef>
+#include <memory>
+#include <string_view>
+
+namespace truecurve {
+
+enum class ResponseKind {
+  measured,  ///< readings: least squares, the weights from their uncertainties or an assumed spread
+  events,    ///< the share of trials in which something happened: binomial
+  counts,    ///< counts for one unit of the exposure (time, volume, area): Poisson
+  other,     ///< a kernel of the user's own
+};
+
+[[nodiscard]] std::string_view name(ResponseKind kind);
+
+/// Rows of a response that is not measured, column-wise.
+struct ResponseBlock {
+  const double* response = nullptr;  ///< the share of the trials, or the counts for one unit of the exposure
+  const double* size = nullptr;      ///< trials or exposure, greater than 0
+  std::size_t rows = 0;
+};
+
+/// The distribution of a response whose scatter follows from its mean, of one parameter (the mean) and with a size for
+/// each row that divides the variance. A new kind of response is one class derived from this one; fits, bands, profiles
+/// and comparisons ask it and nothing else.
+///
+/// Source: McCullagh and Nelder (1989) Generalized Linear Models, 2nd ed., 2.2 and 2.3.
+class ResponseKernel {
+ public:
+  virtual ~ResponseKernel() = default;
+
+  [[nodiscard]] virtual ResponseKind kind() const noexcept { return ResponseKind::other; }
+
+  /// What a mean may be: from `lowest_mean` to `highest_mean`, at an end only where the response is there, too.
+  [[nodiscard]] virtual double lowest_mean() const noexcept { return 0; }
+  [[nodiscard]] virtual double highest_mean() const noexcept { return infinity; }
+
+  /// The variance of a response of size 1 at a mean strictly between the ends; of size s it is variance(mean)/s.
+  [[nodiscard]] virtual double unit_variance(double mean) const = 0;
+  [[nodiscard]] double variance(double mean, double size) const { return unit_variance(mean) / size; }
+
+  /// Twice the log likelihood ratio of a response of size 1 to a mean against the mean that fits it exactly; of size s
+  /// it is s times that. 0 where they agree, infinite where such a response can't be.
+  [[nodiscard]] virtual double unit_deviance(double response, double mean) const = 0;
+
+  /// ln of the probability (or density) of a response of this size where its mean fits it exactly: with all constants.
+  [[nodiscard]] virtual double saturated_log_likelihood(double response, double size) const = 0;
+
+  /// The log likelihood of a row: that of the saturated one less half the deviance.
+  [[nodiscard]] double log_likelihood(double response, double size, double mean) const {
+    return saturated_log_likelihood(response, size) - size * unit_deviance(response, mean) / 2;
+  }
+
+  /// A mean between the ends near a response, from which a search may begin.
+  [[nodiscard]] virtual double inner_mean(double response, double size) const = 0;
+
+  /// A monotone scale without ends on which intervals about a mean are made, so that they stay between the ends:
+  /// ln(mean/(1 - mean)) of a share, ln(mean) of a rate.
+  [[nodiscard]] virtual double open_scale(double mean) const = 0;
+  [[nodiscard]] virtual double open_scale_slope(double mean) const = 0;
+  [[nodiscard]] virtual double from_open_scale(double value) const = 0;
+
+  /// For each row of a block and its mean: (response - mean)/sd, 1/sd, and the sum of the deviances, infinite where a
+  /// mean is none. The products of the first two with the derivatives of the mean make the score and the expected
+  /// information (Fisher's scoring). Of a mean at an end that the response shares both are 0: there the likelihood is
+  /// level.
+  [[nodiscard]] double linearize(const ResponseBlock& block, const double* mean, double* standardized_residual,
+                                 double* weight_root) const;
+};
+
+/// Immutable, cheap to copy.
+class ObservationModel {
+ public:
+  /// Measured readings.
+  ObservationModel() = default;
+  [[nodiscard]] static ObservationModel measured() { return {}; }
+  /// Shares of trials: 0 or 1, or k of n.
+  [[nodiscard]] static ObservationModel events();
+  /// Counts, each for an exposure.
+  [[nodiscard]] static ObservationModel counts();
+  /// A kind of the user's own. Requires a kernel.
+  explicit ObservationModel(std::shared_ptr<const ResponseKernel> kernel) : kernel_(std::move(kernel)) {}
+  [[nodiscard]] static ObservationModel of(ResponseKind kind);
+
+  [[nodiscard]] ResponseKind kind() const noexcept {
+    return kernel_ == nullptr ? ResponseKind::measured : kernel_->kind();
+  }
+  [[nodiscard]] bool is_measured() const noexcept { return kernel_ == nullptr; }
+  /// Null for measured readings.
+  [[nodiscard]] const ResponseKernel* kernel() const noexcept { return kernel_.get(); }
+
+ private:
+  std::shared_ptr<const ResponseKernel> kernel_;
+};
+
+}  // namespace truecurve

@@ -1,0 +1,113 @@
+// Binomial and Poisson.
+#include <truecurve/data/observation_model.hpp>
+
+#include <cmath>
+#include <limits>
+
+#include <boost/math/special_functions/gamma.hpp>
+#include <boost/math/special_functions/log1p.hpp>
+
+namespace truecurve {
+namespace {
+
+double x_ln_x(double x) { return x == 0 ? 0 : x * std::log(x); }
+
+// x*ln(x/m) - (x - m), without cancellation where they are close (Loader 2000); not negative.
+double deviance_part(double x, double m) {
+  constexpr double close = 0.1;
+  if (x == 0) return m;
+  const double apart = (x - m) / m;
+  if (std::abs(apart) > close) return x * std::log(x / m) - (x - m);
+  return m * ((1 + apart) * boost::math::log1pmx(apart) + apart * apart);
+}
+
+double ln_factorial(double n) { return boost::math::lgamma(n + 1); }
+
+class Events final : public ResponseKernel {
+ public:
+  [[nodiscard]] ResponseKind kind() const noexcept override { return ResponseKind::events; }
+  [[nodiscard]] double highest_mean() const noexcept override { return 1; }
+  [[nodiscard]] double unit_variance(double mean) const override { return mean * (1 - mean); }
+  [[nodiscard]] double unit_deviance(double share, double mean) const override {
+    if (share == 0) return -2 * std::log1p(-mean);
+    if (share == 1) return -2 * std::log(mean);
+    return 2 * (deviance_part(share, mean) + deviance_part(1 - share, 1 - mean));
+  }
+  [[nodiscard]] double saturated_log_likelihood(double share, double trials) const override {
+    const double events = std::round(share * trials);
+    return ln_factorial(trials) - ln_factorial(events) - ln_factorial(trials - events) +
+           trials * (x_ln_x(share) + x_ln_x(1 - share));
+  }
+  [[nodiscard]] double inner_mean(double share, double trials) const override {
+    return (share * trials + 0.5) / (trials + 1);
+  }
+  [[nodiscard]] double open_scale(double mean) const override { return std::log(mean / (1 - mean)); }
+  [[nodiscard]] double open_scale_slope(double mean) const override { return 1 / (mean * (1 - mean)); }
+  [[nodiscard]] double from_open_scale(double value) const override { return 1 / (1 + std::exp(-value)); }
+};
+
+class Counts final : public ResponseKernel {
+ public:
+  [[nodiscard]] ResponseKind kind() const noexcept override { return ResponseKind::counts; }
+  [[nodiscard]] double unit_variance(double mean) const override { return mean; }
+  [[nodiscard]] double unit_deviance(double rate, double mean) const override { return 2 * deviance_part(rate, mean); }
+  [[nodiscard]] double saturated_log_likelihood(double rate, double exposure) const override {
+    const double count = std::round(rate * exposure);
+    return x_ln_x(count) - count - ln_factorial(count);
+  }
+  [[nodiscard]] double inner_mean(double rate, double exposure) const override { return rate + 0.5 / exposure; }
+  [[nodiscard]] double open_scale(double mean) const override { return std::log(mean); }
+  [[nodiscard]] double open_scale_slope(double mean) const override { return 1 / mean; }
+  [[nodiscard]] double from_open_scale(double value) const override { return std::exp(value); }
+};
+
+}  // namespace
+
+std::string_view name(ResponseKind kind) {
+  switch (kind) {
+    case ResponseKind::measured: return "measured";
+    case ResponseKind::events: return "events";
+    case ResponseKind::counts: return "counts";
+    case ResponseKind::other: break;
+  }
+  return "other";
+}
+
+double ResponseKernel::linearize(const ResponseBlock& block, const double* mean, double* standardized_residual,
+                                 double* weight_root) const {
+  const double low = lowest_mean();
+  const double high = highest_mean();
+  double deviance = 0;
+  for (std::size_t i = 0; i < block.rows; ++i) {
+    const double mu = mean[i];
+    const double y = block.response[i];
+    if (mu > low && mu < high) {
+      const double root = std::sqrt(block.size[i] / unit_variance(mu));
+      standardized_residual[i] = (y - mu) * root;
+      weight_root[i] = root;
+      deviance += block.size[i] * unit_deviance(y, mu);
+    } else {
+      const bool shared = mu == y && (mu == low || mu == high);
+      standardized_residual[i] = shared ? 0 : not_a_number;
+      weight_root[i] = shared ? 0 : not_a_number;
+      if (!shared) deviance = infinity;
+    }
+  }
+  return deviance;
+}
+
+ObservationModel ObservationModel::events() {
+  static const auto kernel = std::make_shared<const Events>();
+  return ObservationModel(kernel);
+}
+
+ObservationModel ObservationModel::counts() {
+  static const auto kernel = std::make_shared<const Counts>();
+  return ObservationModel(kernel);
+}
+
+ObservationModel ObservationModel::of(ResponseKind kind) {
+  return kind == ResponseKind::events ? events() : kind == ResponseKind::counts ? counts() : measured();
+}
+
+}  // namespace truecurve
