@@ -88,6 +88,62 @@ void add_choice(Arguments& command, DataOptions& options) {
       .takes("NAME");
 }
 
+void add_counting(Arguments& command, DataOptions& options) {
+  command
+      .add("--event", options.event,
+           "The response is an event: the word or number (0 or 1) of its column for which the event happened")
+      .takes("WORD|0|1");
+  command
+      .add("--trials", options.trials,
+           "The response is the number of events among so many trials: their column, or one number for all rows")
+      .takes("COLUMN|NUMBER");
+  command.add_flag("--counts", options.counts, "The response is a count (decays, flaws), and scatters as counts do");
+  command
+      .add("--exposure", options.exposure,
+           "Of counts: the time, volume or area of each, a column or one number; the curve then is a rate")
+      .takes("COLUMN|NUMBER");
+}
+
+Counting counting_of(const DataOptions& options, const Table& table) {
+  Counting counting;
+  const auto contradict = [](const char* one, const char* other) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} and {} are both given", one, other),
+                 .subject = one,
+                 .remedy = "a response is an event of single trials (--event), so many events among so many trials "
+                           "(--trials) or a count (--counts, with --exposure where it is known): choose one"});
+  };
+  if (options.counts && !options.event.empty()) contradict("--event", "--counts");
+  if (options.counts && !options.trials.empty()) contradict("--trials", "--counts");
+  if (!options.event.empty() && !options.trials.empty()) contradict("--event", "--trials");
+  if (!options.exposure.empty() && !options.counts) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "--exposure belongs to counts",
+                 .subject = "--exposure",
+                 .value = options.exposure,
+                 .remedy = "add --counts; of events among trials the number of trials is --trials"});
+  }
+  const auto size_from = [&](const std::string& text, const char* option) {
+    if (text.empty()) return;
+    if (table.has_column(text)) {
+      counting.size_column = table.column(text).name;
+      return;
+    }
+    const bool is_number = text.find_first_not_of("0123456789.eE+-") == std::string::npos;
+    if (!is_number) (void)table.column(text);  // throws, and names the columns
+    counting.size = number_of(text, option);
+  };
+  if (!options.event.empty() || !options.trials.empty()) {
+    counting.kind = ResponseKind::events;
+    counting.event = options.event;
+    size_from(options.trials, "--trials");
+  } else if (options.counts) {
+    counting.kind = ResponseKind::counts;
+    size_from(options.exposure, "--exposure");
+  }
+  return counting;
+}
+
 void add_format(Arguments& command, OutputOptions& options) {
   static const std::map<std::string, Format> formats = {
       {"text", Format::text}, {"json", Format::json}, {"csv", Format::csv}};

@@ -37,6 +37,10 @@ struct DataOptions {
   std::vector<std::string> uncertainties;
   std::vector<std::string> x;
   std::string y;
+  std::string event;   ///< the word that is the event, or empty
+  std::string trials;  ///< column or number
+  bool counts = false;
+  std::string exposure;  ///< column or number
 };
 
 /// The options that say what becomes of a result.
@@ -50,6 +54,10 @@ struct OutputOptions {
 void add_file(Arguments& command, DataOptions& options);
 void add_names(Arguments& command, DataOptions& options);
 void add_choice(Arguments& command, DataOptions& options);
+/// --event, --trials, --counts and --exposure, which say how a response was counted.
+void add_counting(Arguments& command, DataOptions& options);
+/// What they say together; throws Error (bad_argument) where they contradict one another.
+[[nodiscard]] Counting counting_of(const DataOptions& options, const Table& table);
 /// --format, and where `what` can be kept as a record --output.
 void add_format(Arguments& command, OutputOptions& options);
 void add_output(Arguments& command, OutputOptions& options, const char* what);

@@ -116,6 +116,7 @@ Command add_compare(CLI::App& parser, Streams streams) {
               "\"line; u none; name plain\"");
   command.add_flag("--all-shapes", options->all_shapes, "Try every shape of the catalogue that takes the rows");
   add_choice(command, options->data);
+  add_counting(command, options->data);
   add_names(command, options->data);
   add_scatter(command, options->common);
   command

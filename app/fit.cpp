@@ -31,7 +31,7 @@ struct Options {
   std::string profiles_file;
   std::string regions_file;
   bool show_start = false;
-  Intervals intervals = Intervals::symmetric;
+  Intervals intervals = Intervals::automatic;
   std::string about;
 };
 
@@ -84,6 +84,7 @@ Command add_fit(CLI::App& parser, Streams streams) {
   add_file(command, options->data);
   add_model(command, options->model);
   add_choice(command, options->data);
+  add_counting(command, options->data);
   add_names(command, options->data);
   add_scatter(command, options->model);
   command.add("--level", options->level, "Confidence level of the intervals and bands, between 0 and 1");
@@ -93,8 +94,8 @@ Command add_fit(CLI::App& parser, Streams streams) {
           [options](const std::string& text) {
             options->intervals = text == "profile" ? Intervals::profile : Intervals::symmetric;
           },
-          "symmetric: estimate ± k u (default); profile: profile-likelihood interval (re-optimising the other "
-          "parameters)")
+          "symmetric: estimate ± k u (default of measured responses); profile: profile-likelihood interval, "
+          "re-optimising the other parameters (default of counted ones)")
       .one_of({"symmetric", "profile"});
   command
       .add("--derive", options->derive, "A quantity derived from the parameters: \"t_half = ln(2)/k\"; may be repeated")

@@ -61,6 +61,10 @@ Model chosen_model(const ModelOptions& options, const DataOptions& data, Table& 
                    .remedy = "transform its left side instead: ln(y) = ..."});
     }
     const Model unbound = Model::written(options.model);
+    // A share or a rate has a name of its own: p of the column 'cracked'.
+    const bool is_counted = counting_of(data, table).kind != ResponseKind::measured;
+    if (is_counted && !data.y.empty() && !table.has_column(unbound.response()))
+      table = table.with_alias(unbound.response(), data.y);
     refuse_near_misses(unbound, table);
     std::vector<std::string> predictors;
     for (const auto* names : {&unbound.right_side_names(), &unbound.left_side_names()}) {
@@ -177,6 +181,7 @@ Task task_of(const DataOptions& data, const ModelOptions& given, Table& table, S
                                     .predictors = model.predictors(),
                                     .response_uncertainty = response_uncertainty(data, table, model.response()),
                                     .left_out = rows_left_out(table, data.leave_out),
+                                    .counting = counting_of(data, table),
                                     .order = data.order});
   if (leaves_out_invalid(data.leave_out)) {
     for (const LeftOut& invalid : invalid_rows(model, observations))

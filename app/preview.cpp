@@ -41,6 +41,7 @@ Command add_preview(CLI::App& parser, Streams streams) {
   add_file(command, options->data);
   add_model(command, options->model);
   add_choice(command, options->data);
+  add_counting(command, options->data);
   add_names(command, options->data);
   add_output(command, options->output, "curve");
   add_figure(command, options->output, "the curve");

@@ -7,6 +7,7 @@
 #include <truecurve/data/resolution.hpp>
 #include <truecurve/report/text.hpp>
 
+#include "counted_text.hpp"
 #include "deductions.hpp"
 #include "page.hpp"
 
@@ -20,12 +21,16 @@ namespace {
 
 using detail::Align;
 using detail::by_reason;
+using detail::counted_quality_grid;
+using detail::counting_sentence;
 using detail::csv_field;
 using detail::csv_number;
 using detail::curved_remark;
 using detail::deductions_text;
 using detail::degrees_of_freedom_text;
+using detail::deviance_sentences;
 using detail::Grid;
+using detail::groups_grid;
 using detail::item;
 using detail::level_text;
 using detail::page_width;
@@ -60,6 +65,7 @@ std::string uncertainty_sentence(const Fit& fit, double level) {
   if (fit.is_exact())
     return "The curve passes through every row to rounding: there is no scatter from which uncertainties, tests or "
            "criteria could be had.";
+  if (fit.is_counted()) return counting_sentence(fit);
   const double factor = fit.estimate().coverage_factor(level);
   if (fit.estimate().has_known_scale()) {
     return fmt::format(
@@ -236,13 +242,18 @@ std::string search_text(const Fit& fit, const Trust& trust) {
   return text;
 }
 
+bool are_by_profile(const Fit& fit, Intervals intervals) {
+  return intervals == Intervals::profile || (intervals == Intervals::automatic && fit.is_counted());
+}
+
 // The intervals that are shown; without a profile the symmetric ones.
 std::vector<ParameterInterval> shown_intervals(const Fit& fit, double level, const Trust& trust, Intervals intervals) {
   std::vector<ParameterInterval> shown = parameter_intervals(fit.estimate(), level);
-  if (intervals == Intervals::symmetric) return shown;
+  if (!are_by_profile(fit, intervals)) return shown;
   for (ParameterInterval& p : shown) {
     for (const ProfileInterval& made : trust.profiles) {
       if (made.parameter != p.name) continue;
+      if (std::isnan(made.interval.low)) continue;
       p.low = made.interval.low;
       p.high = made.interval.high;
     }
@@ -305,7 +316,7 @@ std::string checks_text(const std::vector<Check>& checks) {
 std::string scatter_remark(const Fit& fit) {
   const std::string& y = fit.observations().response().name;
   if (fit.spread().is_given()) return "";  // said with the uncertainties
-  if (!fit.model().is_transformed() || fit.observations().has_uncertainties()) return "";
+  if (!fit.model().is_transformed() || fit.observations().has_uncertainties() || fit.is_counted()) return "";
   return item(
       fmt::format("Equal scatter of {} is assumed; for {} itself this means a scatter proportional to {}. --spread "
                   "constant|proportional|counts|power:p assumes another one.",
@@ -343,11 +354,16 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
                      Intervals intervals) {
   const std::vector<ParameterInterval> parameters = shown_intervals(fit, level, trust, intervals);
   // A linear model's profile is its symmetric interval; of a fit without a minimum none is made.
-  const bool by_profile = intervals == Intervals::profile && (fit.model().is_linear() || !trust.profiles.empty());
+  const bool by_profile = are_by_profile(fit, intervals) && (fit.model().is_linear() || !trust.profiles.empty());
   const Quality q = quality_of(fit);
   std::string text = headline(fit);
   text += paragraph(answer(fit, parameters));
   text += paragraph(uncertainty_sentence(fit, level));
+  CountedQuality counted;
+  if (fit.is_counted()) {
+    counted = counted_quality(fit);
+    text += paragraph(deviance_sentences(fit, counted));
+  }
   if (const std::string chi = chi_squared_sentence(q); !chi.empty()) text += paragraph(chi);
 
   text += "\nParameters\n";
@@ -383,9 +399,12 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
   text += correlation_text(fit);
   if (!trust.note.empty()) text += paragraph(trust.note);
   text += deductions_text(deductions, level);
-  if (!fit.is_exact()) text += "\nGoodness of fit\n" + quality_grid(fit, q);
+  if (!fit.is_exact())
+    text += "\nGoodness of fit\n" + (fit.is_counted() ? counted_quality_grid(fit, q, counted) : quality_grid(fit, q));
+  if (const std::string groups = groups_grid(fit, counted); !groups.empty())
+    text += "\nObserved against expected\n" + groups;
   text += search_text(fit, trust);
-  if (!fit.is_exact()) text += "\nVariance table\n" + variance_grid(fit);
+  if (!fit.is_exact() && !fit.is_counted()) text += "\nVariance table\n" + variance_grid(fit);
   const std::vector<Check> checks = residual_checks(fit);
   if (!checks.empty()) text += "\nResidual checks\n" + checks_text(checks);
 
@@ -406,8 +425,7 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
       careful += item(fmt::format("{} (p = {}) Advice: {}.", check.sentence, probability_text(check.p), check.advice));
   }
   for (const DerivedQuantity& derived : deductions.derived) careful += curved_remark(derived, level);
-  const bool stated = fit.estimate().has_known_scale();
-  if (stated && q.chi_squared_p < 0.01) {
+  if (q.chi_squared_p < 0.01) {
     careful +=
         item(fmt::format("If the stated uncertainties are right only in proportion to one another, use --uncertainty "
                          "scatter: every standard uncertainty is multiplied by the Birge ratio {}.",
@@ -446,6 +464,7 @@ std::string preview_text(const Preview& preview, const Observations& observation
   text += grid.text() + "\n";
   const bool stated = observations.has_uncertainties();
   const bool transformed = estimate.model().is_transformed();
+  if (estimate.is_counted()) return text + paragraph(fmt::format("The deviance is {:.6g}.", preview.chi_squared));
   const std::string unit = transformed ? "" : observations.response().unit;
   return text + paragraph(fmt::format("{} is {}{}; the root mean square residual is {}{}.",
                                       stated ? "Chi-squared" : "The sum of squared residuals",

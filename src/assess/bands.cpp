@@ -61,6 +61,20 @@ void require_defined(const EstimateParts& parts, std::span<const VectorXd> point
   }
 }
 
+// Shares and rates with half widths, made on the scale without ends: they stay between the ends there are.
+std::vector<Interval> intervals_on_open_scale(const ResponseKernel& kernel, const VectorXd& mean,
+                                              const VectorXd& half_width) {
+  std::vector<Interval> intervals;
+  for (Index i = 0; i < mean.size(); ++i) {
+    const double at = kernel.open_scale(mean[i]);
+    const double half = kernel.open_scale_slope(mean[i]) * half_width[i];
+    const bool is_open = std::isfinite(at) && std::isfinite(half);
+    intervals.push_back(is_open ? Interval{kernel.from_open_scale(at - half), kernel.from_open_scale(at + half)}
+                                : Interval{mean[i], mean[i]});
+  }
+  return intervals;
+}
+
 }  // namespace
 
 double new_observation_uncertainty(const Estimate& estimate, double response) {
@@ -88,8 +102,13 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
   const detail::WayBack back(*parts.model.data().bound, points);
   const detail::WayBack::Responses curve = back.at(z);
   require_defined(parts, points, curve.value);
-  const std::vector<Interval> confidence = back.intervals(z - factor * u, z + factor * u, z, curve);
-  const std::vector<Interval> simultaneous = back.intervals(z - everywhere * u, z + everywhere * u, z, curve);
+  const bool bounded = estimate.is_counted() && !parts.model.is_transformed();
+  const auto around = [&](double k) {
+    return bounded ? intervals_on_open_scale(*parts.observation_model.kernel(), z, k * u)
+                   : back.intervals(z - k * u, z + k * u, z, curve);
+  };
+  const std::vector<Interval> confidence = around(factor);
+  const std::vector<Interval> simultaneous = around(everywhere);
   // Readings scatter on the measured scale, unless equal scatter of a transformed left side was assumed.
   const bool on_the_left =
       parts.new_observation.kind == NewObservation::Kind::left_side && observation_uncertainties.size() == 0;
@@ -120,9 +139,12 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
 }
 
 CurvePoint curve_at(const Estimate& estimate, double x) {
-  const EstimateParts& parts = estimate.parts();
   const VectorXd place = VectorXd::Constant(1, x);
-  const std::span<const VectorXd> points(&place, 1);
+  return curve_at(estimate, std::span(&place, 1));
+}
+
+CurvePoint curve_at(const Estimate& estimate, std::span<const VectorXd> points) {
+  const EstimateParts& parts = estimate.parts();
   require_points(parts, points, {});
   const detail::LeftBand left = detail::left_band(parts, points);
   const detail::WayBack::Responses curve = detail::WayBack(*parts.model.data().bound, points).at(left.value);

@@ -371,11 +371,13 @@ std::string_view name(CheckKind kind) {
 }
 
 std::vector<Check> residual_checks(const Fit& fit) {
+  if (fit.is_counted()) return {};
   const ResidualDesign design(fit);
   return made(fit, design, design.possible());
 }
 
 Check check(const Fit& fit, CheckKind kind) {
+  if (fit.is_counted()) return {.kind = kind};
   const ResidualDesign design(fit);
   const std::vector<CheckKind>& possible = design.possible();
   if (std::find(possible.begin(), possible.end(), kind) == possible.end()) return {.kind = kind};

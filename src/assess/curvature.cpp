@@ -114,6 +114,7 @@ Curvature computed(const Fit& fit, double level) {
 
 Curvature curvature_of(const Fit& fit, double level) {
   (void)fit.estimate().coverage_factor(level);  // a bad level is refused
+  if (fit.is_counted()) return {};              // the surface of expectations has no one scale
   if (fit.model().is_linear()) return {0, 0};
   if (!(fit.estimate().parts().scale > 0)) return {};
   try {

@@ -57,7 +57,8 @@ class Profiler {
 
   // Holds the parameters at their values in `from`, whose other values are where the search begins.
   Point refit(const std::vector<int>& held, const SmallVector& from) {
-    detail::Curve curve(bound_, fit_.left_side_observations(),
+    // Of a counted response the working rows are those of the estimates only.
+    detail::Curve curve(bound_, fit_.is_counted() ? fit_.observations() : fit_.left_side_observations(),
                         detail::without(detail::roles_within(bound_, box_), held));
     try {
       const detail::Descent descent = detail::descend(curve, from, box_, most_evaluations);

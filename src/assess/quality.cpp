@@ -15,9 +15,31 @@ namespace {
 // Without a sum that leaves the range of a double.
 double mean_of(const VectorXd& y) { return (y / static_cast<double>(y.size())).sum(); }
 
+// With all constants; a number of rows for the corrections that does not depend on how trials are grouped into rows.
+Quality quality_of_counted(const Fit& fit) {
+  Quality q;
+  q.degrees_of_freedom = fit.degrees_of_freedom();
+  const Observations& rows = fit.observations();
+  const ResponseKernel& kernel = *rows.observation_model().kernel();
+  double saturated = 0;
+  for (Eigen::Index i = 0; i < rows.responses().size(); ++i)
+    saturated += kernel.saturated_log_likelihood(rows.responses()[i], rows.sizes()[i]);
+  q.log_likelihood = saturated - fit.chi_squared() / 2;
+  // With an estimated dispersion there is no likelihood of a distribution to compare by.
+  if (!fit.estimate().has_known_scale() || !std::isfinite(q.log_likelihood)) return q;
+  const auto k = static_cast<double>(fit.estimate().free_parameters());
+  const double n =
+      rows.observation_model().kind() == ResponseKind::events ? rows.sizes().sum() : static_cast<double>(rows.size());
+  q.aic = 2 * k - 2 * q.log_likelihood;
+  if (n - k - 1 > 0) q.aicc = q.aic + 2 * k * (k + 1) / (n - k - 1);
+  q.bic = k * std::log(n) - 2 * q.log_likelihood;
+  return q;
+}
+
 }  // namespace
 
 Quality quality_of(const Fit& fit) {
+  if (fit.is_counted()) return quality_of_counted(fit);
   Quality q;
   const auto n = static_cast<double>(fit.size());
   const auto p = static_cast<double>(fit.estimate().free_parameters());

@@ -23,7 +23,9 @@ RowMeasures row_measures(const Fit& fit) {
   const double dof = fit.degrees_of_freedom();
   if (!(dof > 0)) return measures;
   const bool stated = fit.estimate().has_known_scale();
-  const double variance = stated ? 1 : fit.chi_squared() / dof;
+  // Of a counted response the residuals are Pearson's, and their dispersion is the scale.
+  const double squares = fit.is_counted() ? residuals.squaredNorm() : fit.chi_squared();
+  const double variance = stated ? 1 : squares / dof;
   const auto p = static_cast<double>(fit.estimate().free_parameters());
   for (Index i = 0; i < n; ++i) {
     const double h = measures.leverage[i];
@@ -31,7 +33,7 @@ RowMeasures row_measures(const Fit& fit) {
     const double square = residuals[i] * residuals[i] / (1 - h);
     measures.standardized[i] = residuals[i] / std::sqrt(variance * (1 - h));
     measures.cook_distance[i] = square / variance * h / ((1 - h) * p);
-    const double others = stated ? 1 : dof > 1 ? (fit.chi_squared() - square) / (dof - 1) : not_a_number;
+    const double others = stated ? 1 : dof > 1 ? (squares - square) / (dof - 1) : not_a_number;
     if (others > 0) measures.studentized[i] = residuals[i] / std::sqrt(others * (1 - h));
   }
   return measures;

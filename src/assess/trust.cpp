@@ -182,6 +182,7 @@ void find_pairs(const Fit& fit, Trust& trust) {
 Trust trust_of(const Fit& fit, double level, Profiles profiles) {
   Trust trust{.curvature = curvature_of(fit, level)};
   if (fit.is_exact()) return trust;
+  const bool counted = fit.is_counted();  // then the profile intervals are those that are quoted
   // A fit that has not converged has no neighbourhood to speak of.
   const bool makes =
       !fit.model().is_linear() && fit.solver().converged && (profiles == Profiles::always || fit.size() <= cheap_rows);
@@ -189,9 +190,9 @@ Trust trust_of(const Fit& fit, double level, Profiles profiles) {
     for (const std::string& name : fit.model().parameters())
       trust.profiles.push_back(profile_interval(fit, name, level));
   }
-  const bool in_doubt = std::any_of(trust.profiles.begin(), trust.profiles.end(), [](const ProfileInterval& p) {
-    return !p.symmetric_is_trusted && !is_open(p.interval);
-  });
+  const bool in_doubt =
+      !counted && std::any_of(trust.profiles.begin(), trust.profiles.end(),
+                              [](const ProfileInterval& p) { return !p.symmetric_is_trusted && !is_open(p.interval); });
   if (in_doubt) {
     const VectorXd levels = simulated_levels(fit, level);
     for (std::size_t j = 0; j < trust.profiles.size(); ++j) {
@@ -203,7 +204,7 @@ Trust trust_of(const Fit& fit, double level, Profiles profiles) {
   }
   double lower = infinity;
   for (const ProfileInterval& p : trust.profiles) {
-    if (!p.symmetric_is_trusted) trust.sentences.push_back(sentence_of(p, level));
+    if (!counted && !p.symmetric_is_trusted) trust.sentences.push_back(sentence_of(p, level));
     if (!std::isnan(p.lower_chi_squared)) lower = std::min(lower, p.lower_chi_squared);
   }
   if (std::isfinite(lower)) {

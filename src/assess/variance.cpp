@@ -63,6 +63,7 @@ VarianceTable variance_table(const Fit& fit) {
 }
 
 std::optional<LackOfFit> lack_of_fit(const Fit& fit) {
+  if (fit.is_counted()) return std::nullopt;
   const Observations& left = fit.left_side_observations();
   const detail::Weights weights(left);
   struct Group {

@@ -6,8 +6,8 @@
 
 #include "../base/dense.hpp"
 #include "../fit/column_evaluator.hpp"
+#include "../fit/refit.hpp"
 #include "../fit/solve.hpp"
-#include "refit.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -6,7 +6,7 @@
 #include <truecurve/compare/prediction_error.hpp>
 
 #include "../fit/left_side.hpp"
-#include "refit.hpp"
+#include "../fit/refit.hpp"
 
 #include <algorithm>
 #include <cmath>

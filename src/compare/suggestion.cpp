@@ -5,7 +5,7 @@
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/base/error.hpp>
 
-#include "refit.hpp"
+#include "../fit/refit.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -376,6 +376,9 @@ Observations::Observations(const Table& table, const Choice& choice) {
     data->sizes =
         sizes != nullptr ? gather(*sizes) : VectorXd::Constant(static_cast<Eigen::Index>(used), counting.size);
     data->responses = data->responses.cwiseQuotient(data->sizes);
+    // A share has no unit, a rate that of one over the exposure's.
+    const std::string per = sizes != nullptr && counting.kind == ResponseKind::counts ? sizes->unit : "";
+    data->response.unit = per.empty() ? "" : "1/" + per;
   }
   for (std::size_t k = 1; k < chosen.size(); ++k) {
     data->predictors.push_back({chosen[k]->name, chosen[k]->unit});

@@ -4,6 +4,7 @@
 #include <truecurve/data/resolution.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/fit/preview.hpp>
+#include <truecurve/fit/separation.hpp>
 
 #include "bind.hpp"
 #include "column_evaluator.hpp"
@@ -498,6 +499,8 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                      .open_end = solved.open_end,
                      .working = std::move(solution.working)});
   warn_of_parameters(estimate, warnings);
+  if (const auto separated = separation_along(observations); separated && estimate.parts().open_end)
+    warnings.insert(warnings.begin(), {"separated", separation_text(*separated, observations.response().name)});
   auto parts = std::make_shared<Fit::Parts>(
       Fit::Parts{exact, std::move(estimate), observations, std::move(solved.left_side), options.spread,
                  std::move(solution.effects), std::move(solution.order), solution.chi_squared,

@@ -539,14 +539,14 @@ SmallMatrix inverse_of(const SmallMatrix& r, Index count) {
 }
 
 // Whether no parameter's uncertainty is many times its value: a minimum by chance far out on a level stretch.
-bool tells_scales(const FreeColumns& columns, const BoundModel& bound, const Box& box, const SmallVector& theta,
-                  double scale) {
+bool tells_scales(const FreeColumns& columns, const BoundModel& bound, const std::vector<int>& sought, const Box& box,
+                  const SmallVector& theta, double scale) {
   constexpr double many = 5;
   const auto count = static_cast<Index>(columns.order.size());
   const SmallMatrix inverse = inverse_of(columns.r, count);
   for (Index i = 0; i < count; ++i) {
     const int j = columns.order[static_cast<std::size_t>(i)];
-    const bool is_sought = std::find(bound.entangled.begin(), bound.entangled.end(), j) != bound.entangled.end();
+    const bool is_sought = std::find(sought.begin(), sought.end(), j) != sought.end();
     if (!is_sought || !may_be_open(bound, box, theta, j)) continue;
     if (!(scale * inverse.row(i).stableNorm() <= many * std::abs(theta[j]))) return false;
   }
@@ -613,8 +613,9 @@ std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observ
   const double variance = stated ? 1 : std::max(best.chi_squared / degrees, least);
   const FreeColumns columns = free_columns(curve, best.theta, box);
   // Through every row a curve may pass with many values of a parameter.
-  const bool is_known =
-      !is_exact && has_full_rank(columns) && tells_scales(columns, curve.bound(), box, best.theta, std::sqrt(variance));
+  const bool is_known = !is_exact && has_full_rank(columns) &&
+                        tells_scales(columns, curve.bound(), sought_parameters(curve.bound(), observations), box,
+                                     best.theta, std::sqrt(variance));
   if (best.converged && is_known) return std::nullopt;
   return find_open_end(curve.bound(), observations, box, best, factor * factor * variance, options.most_evaluations);
 }

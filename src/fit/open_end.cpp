@@ -37,7 +37,10 @@ class Walk {
   // The parameter held at so many powers of two times its best value.
   [[nodiscard]] Descent at(double power, const SmallVector& from) const {
     SmallVector theta = from;
+    const double ratio = value_at(power) / from[parameter_];
     theta[parameter_] = value_at(power);
+    // The place of an edge behind a link is a ratio of its parameters: they grow together.
+    if (!observations_.observation_model().is_measured() && bound_.entangled.empty()) theta = from * ratio;
     return descend_held(theta);
   }
 
@@ -149,6 +152,10 @@ class Walk {
 
 }  // namespace
 
+std::vector<int> sought_parameters(const BoundModel& bound, const Observations& observations) {
+  return observations.observation_model().is_measured() ? bound.entangled : joint_roles(bound).entangled;
+}
+
 bool may_be_open(const BoundModel& bound, const Box& box, const SmallVector& theta, int parameter) {
   const ParameterPart part = bound.parts[static_cast<std::size_t>(parameter)];
   const bool has_a_scale =
@@ -160,7 +167,7 @@ bool may_be_open(const BoundModel& bound, const Box& box, const SmallVector& the
 std::optional<OpenEndFound> find_open_end(const BoundModel& bound, const Observations& observations, const Box& box,
                                           const Descent& best, double rise, int most_evaluations) {
   if (!std::isfinite(best.chi_squared) || !(rise > 0)) return std::nullopt;
-  for (const int parameter : bound.entangled) {
+  for (const int parameter : sought_parameters(bound, observations)) {
     if (!may_be_open(bound, box, best.theta, parameter)) continue;
     const Walk walk(bound, observations, box, best, parameter, most_evaluations);
     const double high = best.chi_squared + rise;

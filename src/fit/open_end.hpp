@@ -22,6 +22,9 @@ struct OpenEndFound {
   Box box;          // the given one, ending there
 };
 
+/// Parameters that are not simply solved for: those that do not enter linearly, and of a counted response all.
+[[nodiscard]] std::vector<int> sought_parameters(const BoundModel& bound, const Observations& observations);
+
 /// Whether a parameter is one that may have no end: a factor, divisor or exponent, not 0 and not at a limit.
 [[nodiscard]] bool may_be_open(const BoundModel& bound, const Box& box, const SmallVector& theta, int parameter);
 

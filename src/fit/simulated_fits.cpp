@@ -3,6 +3,7 @@
 
 #include <truecurve/base/error.hpp>
 
+#include "refit.hpp"
 #include "solve.hpp"
 
 #include <cmath>
@@ -15,17 +16,8 @@ constexpr int evaluations_of_one = 200;
 
 }  // namespace
 
-SimulatedFits::SimulatedFits(const Fit& fit) : fit_(fit) {
+SimulatedFits::SimulatedFits(const Fit& fit) : fit_(fit), options_(options_like(fit)) {
   options_.most_evaluations = evaluations_of_one;
-  const EstimateParts& parts = fit.estimate().parts();
-  const auto& names = parts.model.parameters();
-  for (std::size_t j = 0; j < names.size(); ++j) {
-    if (!parts.model.is_linear()) options_.starts.push_back({names[j], parts.parameters[static_cast<Eigen::Index>(j)]});
-    if (parts.limits.empty()) continue;
-    const Range& limits = parts.limits[j];
-    if (std::isfinite(limits.low) || std::isfinite(limits.high))
-      options_.within.push_back({names[j], limits.low, limits.high});
-  }
 }
 
 std::optional<SimulatedFits::Result> SimulatedFits::fitted_to(const VectorXd& left_side) const {

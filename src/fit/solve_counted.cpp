@@ -1,10 +1,15 @@
 // Responses that were counted: maximum likelihood by scoring, and the rows that least squares would see at its end.
+#include <truecurve/base/error.hpp>
+
 #include "column_evaluator.hpp"
 #include "left_side.hpp"
 #include "nonlinear.hpp"
+#include "separation.hpp"
 #include "solve.hpp"
 
 #include <cmath>
+
+#include <fmt/format.h>
 
 namespace truecurve::detail {
 namespace {
@@ -33,16 +38,77 @@ Observations working_rows(const BoundModel& bound, const WorkingForm& working, c
   return observations.with_response(values, u);
 }
 
+// Of a model that is linear behind a link: the columns of its parameters, n x p.
+MatrixXd design_of(const BoundModel& bound, const Observations& observations) {
+  const auto p = static_cast<Index>(bound.parameters.size());
+  const WorkingForm plain{.centre = VectorXd::Zero(p), .parameters = VectorXd::Zero(p)};
+  MatrixXd design(static_cast<Index>(observations.size()), p);
+  for_each_block(bound, plain, observations, [&](std::size_t start, std::size_t rows, const double* columns) {
+    for (Index j = 0; j < p; ++j) {
+      for (std::size_t i = 0; i < rows; ++i)
+        design(static_cast<Index>(start + i), j) = columns[static_cast<std::size_t>(j) * block_rows + i];
+    }
+  });
+  return design;
+}
+
+// Where the likelihood grows without an end in one direction, and no single parameter tells it.
+void refuse_separated(const Model& model, const Observations& observations) {
+  if (!model.is_linear()) return;
+  const auto direction = separating_direction(design_of(*model.data().bound, observations), observations);
+  if (!direction) return;
+  constexpr double notable = 1e-6;
+  std::string running;
+  for (Index j = 0; j < direction->size(); ++j) {
+    if (std::abs((*direction)[j]) <= notable * direction->cwiseAbs().maxCoeff()) continue;
+    running += fmt::format("{}{}", running.empty() ? "" : ", ", model.parameters()[static_cast<std::size_t>(j)]);
+  }
+  const bool events = observations.observation_model().kind() == ResponseKind::events;
+  throw Error(
+      {.code = ErrorCode::rank_deficient,
+       .message = fmt::format("the {} separated: the likelihood of '{}' has no maximum, it grows without an end "
+                              "with {}",
+                              events ? "outcomes are" : "rows without counts are", model.text(), running),
+       .subject = running,
+       .value = "",
+       .remedy = events ? "measure where both outcomes occur, or leave out the predictor that tells them apart "
+                          "without an error"
+                        : "leave out the term that only rows without counts have, or count longer there"});
+}
+
+// Whether some response lies at an end, and its mean all but there.
+bool comes_near_an_end(const Solved& solved, const Observations& observations) {
+  constexpr double near = 1e-6;
+  const BoundModel& bound = *solved.model.data().bound;
+  const VectorXd mean =
+      response_at(bound, curve_at(bound, solved.solution.working, observations), predictor_pointers(observations))
+          .value;
+  const ResponseKernel& kernel = *observations.observation_model().kernel();
+  for (Index i = 0; i < mean.size(); ++i) {
+    const double y = observations.responses()[i];
+    const bool at_end = y <= kernel.lowest_mean() || y >= kernel.highest_mean();
+    if (at_end && observations.sizes()[i] * kernel.unit_deviance(y, mean[i]) < near) return true;
+  }
+  return false;
+}
+
 }  // namespace
 
 Solved solve_counted(const Model& model, const Observations& observations, const FitOptions& options) {
   Solved solved{.model = model.is_linear() ? as_curve(model) : model, .left_side = observations};
   const OpenEnds open_ends =
       options.uncertainty == UncertaintyBasis::scatter ? OpenEnds::by_scatter : OpenEnds::by_known_scale;
-  NonlinearSolution found = solve_nonlinear(solved.model, observations, options, open_ends);
+  NonlinearSolution found;
+  try {
+    found = solve_nonlinear(solved.model, observations, options, open_ends);
+  } catch (const Error& error) {
+    if (error.code() == ErrorCode::rank_deficient) refuse_separated(model, observations);
+    throw;
+  }
   solved.solution = std::move(found.linear);
   solved.report = std::move(found.report);
   solved.open_end = found.open_end;
+  if (!solved.open_end && comes_near_an_end(solved, observations)) refuse_separated(model, observations);
   solved.left_side = working_rows(*solved.model.data().bound, solved.solution.working, observations);
   return solved;
 }

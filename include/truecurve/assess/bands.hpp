@@ -53,6 +53,8 @@ struct CurvePoint {
   double standard_uncertainty = not_a_number;
 };
 [[nodiscard]] CurvePoint curve_at(const Estimate& estimate, double x);
+/// The same for a model with several, each a vector of length 1.
+[[nodiscard]] CurvePoint curve_at(const Estimate& estimate, std::span<const VectorXd> point);
 
 /// The same as band() for a model with one predictor.
 [[nodiscard]] std::vector<BandPoint> band_at(const Estimate& estimate, const VectorXd& x, double level,

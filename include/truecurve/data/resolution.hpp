@@ -11,8 +11,8 @@ namespace truecurve {
 
 /// The largest power of ten of which every value is a multiple. Of eight different values and more (of fewer it would
 /// often be chance) the greatest common divisor of their differences where that is larger; and of values that are
-/// multiples of no power of ten, as readings less a blank, from four different values on. 0 where there is no such step,
-/// and where all values are equal.
+/// multiples of no power of ten, as readings less a blank, from four different values on. 0 where there is no such
+/// step, and where all values are equal.
 [[nodiscard]] double resolution_of(std::span<const double> values);
 
 /// Variance of what rounding to steps changes, step²/12: a rectangular distribution (JCGM 100:2008, 4.3.7).

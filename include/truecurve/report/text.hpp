@@ -21,12 +21,13 @@
 namespace truecurve {
 
 /// Which intervals of the parameters are shown: estimate ± k u, or those of the profile where they were made.
-enum class Intervals { symmetric, profile };
+/// Automatic: those of the profile for a response that was counted, else symmetric ones.
+enum class Intervals { automatic, symmetric, profile };
 
 /// A fit with all its numbers, values rounded to two digits of their standard uncertainty; UTF-8, at most 100 columns
 /// wide where names and units allow.
 [[nodiscard]] std::string fit_text(const Fit& fit, double level, const Deductions& deductions = {},
-                                   const Trust& trust = {}, Intervals intervals = Intervals::symmetric);
+                                   const Trust& trust = {}, Intervals intervals = Intervals::automatic);
 
 /// A curve at its starts: where each value comes from, and how far the curve is from the rows.
 [[nodiscard]] std::string preview_text(const Preview& preview, const Observations& observations);
@@ -58,7 +59,7 @@ enum class Intervals { symmetric, profile };
 
 /// The parameters of a fit as CSV with full precision: one row a parameter. A limit that is infinite is inf or -inf.
 [[nodiscard]] std::string fit_csv(const Fit& fit, double level, const Trust& trust = {},
-                                  Intervals intervals = Intervals::symmetric);
+                                  Intervals intervals = Intervals::automatic);
 
 /// The summary of a table as CSV with full precision: one row a column.
 [[nodiscard]] std::string look_csv(const Table& table);

@@ -1,0 +1,167 @@
+// Deviances and what they say.
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/counted.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/random.hpp>
+
+#include "../fit/refit.hpp"
+#include "../fit/weights.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include <boost/math/special_functions/beta.hpp>
+#include <boost/math/special_functions/gamma.hpp>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+void require_counted(const Fit& fit) {
+  if (fit.is_counted()) return;
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = "the response was measured, not counted",
+               .subject = fit.observations().response().name,
+               .remedy = "ask for the quality of the fit instead"});
+}
+
+bool are_events(const Fit& fit) { return fit.observations().observation_model().kind() == ResponseKind::events; }
+
+// Cochran (1954).
+bool are_large(const Fit& fit, const VectorXd& mean) {
+  Index small = 0;
+  Index cells = 0;
+  const VectorXd& sizes = fit.observations().sizes();
+  bool tiny = false;
+  const auto add = [&](double expected) {
+    ++cells;
+    small += expected < 5;
+    tiny = tiny || expected < 1;
+  };
+  for (Index i = 0; i < mean.size(); ++i) {
+    add(sizes[i] * mean[i]);
+    if (are_events(fit)) add(sizes[i] * (1 - mean[i]));
+  }
+  return !tiny && 5 * small <= cells;
+}
+
+std::vector<CountedGroup> groups_of(const Fit& fit, const VectorXd& mean) {
+  constexpr std::size_t most = 10;
+  constexpr std::size_t fewest_rows = 5;
+  const Observations& rows = fit.observations();
+  std::vector<Index> order(rows.size());
+  std::iota(order.begin(), order.end(), Index{0});
+  std::stable_sort(order.begin(), order.end(), [&mean](Index a, Index b) { return mean[a] < mean[b]; });
+  const std::size_t count = std::min(most, rows.size() / fewest_rows);
+  if (count < 2) return {};
+  const double whole = rows.sizes().sum();
+  std::vector<CountedGroup> groups(1);
+  double seen = 0;
+  for (std::size_t k = 0; k < order.size(); ++k) {
+    const Index i = order[k];
+    // Rows of one mean stay together.
+    const bool is_new = k == 0 || mean[i] != mean[order[k - 1]];
+    const double wanted = whole * static_cast<double>(groups.size()) / static_cast<double>(count);
+    if (is_new && seen >= wanted * (1 - 1e-12) && groups.size() < count) groups.emplace_back();
+    CountedGroup& group = groups.back();
+    if (group.size == 0) group.lowest_mean = mean[i];
+    group.highest_mean = mean[i];
+    group.size += rows.sizes()[i];
+    group.observed += rows.sizes()[i] * rows.responses()[i];
+    group.expected += rows.sizes()[i] * mean[i];
+    seen += rows.sizes()[i];
+  }
+  return groups.size() < 2 ? std::vector<CountedGroup>{} : groups;
+}
+
+// Trials that the mean tells rightly: events above one half, others below; a mean of one half tells half of them.
+double told(double share, double size, double mean) {
+  return size * (mean > 0.5 ? share : mean < 0.5 ? 1 - share : 0.5);
+}
+
+}  // namespace
+
+CountedQuality counted_quality(const Fit& fit) {
+  require_counted(fit);
+  CountedQuality q;
+  const Observations& rows = fit.observations();
+  const VectorXd mean = fit.fitted_response();
+  const auto p = static_cast<double>(fit.estimate().free_parameters());
+  q.deviance = fit.chi_squared();
+  q.null_deviance = fit.total_sum_of_squares();
+  q.pearson_chi_squared = detail::Weights(fit.left_side_observations()).standardized(fit.residuals()).squaredNorm();
+  q.degrees_of_freedom = fit.degrees_of_freedom();
+  q.is_grouped = are_large(fit, mean);
+  if (q.degrees_of_freedom > 0) {
+    q.dispersion = q.pearson_chi_squared / q.degrees_of_freedom;
+    if (q.is_grouped) {
+      q.deviance_p = chi_squared_upper(q.deviance, q.degrees_of_freedom);
+      q.pearson_p = chi_squared_upper(q.pearson_chi_squared, q.degrees_of_freedom);
+    }
+  }
+  const double scale = fit.estimate().parts().scale;
+  if (p >= 2 && q.null_deviance >= q.deviance && scale > 0) {
+    q.dependence_degrees = p - 1;
+    q.dependence_statistic = (q.null_deviance - q.deviance) / (scale * scale);
+    q.dependence_p = fit.estimate().has_known_scale()
+                         ? chi_squared_upper(q.dependence_statistic, p - 1)
+                         : f_upper(q.dependence_statistic / (p - 1), p - 1, q.degrees_of_freedom);
+  }
+  if (are_events(fit)) {
+    double right = 0;
+    for (Index i = 0; i < mean.size(); ++i) right += told(rows.responses()[i], rows.sizes()[i], mean[i]);
+    q.rightly_told = right / rows.sizes().sum();
+  }
+  q.groups = groups_of(fit, mean);
+  return q;
+}
+
+double rightly_told_left_out(const Fit& fit) {
+  require_counted(fit);
+  if (!are_events(fit)) return not_a_number;
+  const Observations& rows = fit.observations();
+  double right = 0;
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    const auto row = static_cast<Index>(i);
+    const std::size_t number = rows.source_rows()[i];
+    try {
+      const Fit without = detail::refit(fit, rows.without(std::span(&number, 1), "left out for a prediction"));
+      std::vector<VectorXd> at;
+      for (std::size_t k = 0; k < rows.predictors().size(); ++k)
+        at.push_back(VectorXd::Constant(1, rows.predictor(k)[row]));
+      right += told(rows.responses()[row], rows.sizes()[row], curve_at(without.estimate(), at).value);
+    } catch (const Error&) {
+      return not_a_number;
+    }
+  }
+  return right / rows.sizes().sum();
+}
+
+VectorXd quantile_residuals(const Fit& fit, std::uint64_t seed) {
+  require_counted(fit);
+  const Observations& rows = fit.observations();
+  const VectorXd mean = fit.fitted_response();
+  const VectorXd numbers = rows.counted_numbers();
+  RandomNumbers random(seed);
+  VectorXd residuals(mean.size());
+  for (Index i = 0; i < mean.size(); ++i) {
+    const double n = rows.sizes()[i];
+    const double k = numbers[i];
+    // P(at most k), and P(fewer than k).
+    const auto below = [&](double count) {
+      if (count < 0) return 0.0;
+      if (are_events(fit)) return count >= n ? 1.0 : boost::math::ibetac(count + 1, n - count, mean[i]);
+      return boost::math::gamma_q(count + 1, n * mean[i]);
+    };
+    const double low = below(k - 1);
+    const double high = below(k);
+    const double at = low + (high - low) * random.uniform();
+    residuals[i] = normal_quantile(std::clamp(at, 1e-16, 1 - 1e-16));
+  }
+  return residuals;
+}
+
+}  // namespace truecurve
