@@ -264,13 +264,23 @@ void Canvas::hollow_points(std::span<const double> x, std::span<const double> y)
 }
 
 void Canvas::error_bars(std::span<const double> x, std::span<const double> y, std::span<const double> half) {
+  std::vector<double> low(x.size());
+  std::vector<double> high(x.size());
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    low[i] = y[i] - half[i];
+    high[i] = y[i] + half[i];
+  }
+  interval_bars(x, low, high);
+}
+
+void Canvas::interval_bars(std::span<const double> x, std::span<const double> lows, std::span<const double> highs) {
   use(detail::point);
   plwidth(1.4);
   const double cap = 0.9 * dots_per_mm / (page_width * (frame_.right - frame_.left));
   for (std::size_t i = 0; i < x.size(); ++i) {
     const double px = x_.share(x[i]);
-    const double low = std::max(0.0, y_.share(y[i] - half[i]));
-    const double high = std::min(1.0, y_.share(y[i] + half[i]));
+    const double low = std::max(0.0, y_.share(lows[i]));
+    const double high = std::min(1.0, y_.share(highs[i]));
     pljoin(px, low, px, high);
     pljoin(px - cap, low, px + cap, low);
     pljoin(px - cap, high, px + cap, high);
@@ -331,6 +341,15 @@ void Canvas::legend_hollow_point(double x, double y) {
     use(colour);
     fill_disc(x + 0.013, y, scale * radius / page_width, scale * radius / page_height);
   }
+  back_to_panel();
+}
+
+void Canvas::legend_small_point(double x, double y, Colour colour) {
+  constexpr double small = 0.7;
+  whole_page();
+  use(colour);
+  const double radius = small * point_radius_mm * dots_per_mm;
+  fill_disc(x + 0.013, y, radius / page_width, radius / page_height);
   back_to_panel();
 }
 

@@ -48,6 +48,8 @@ class Canvas {
   /// Points that are only outlined: rows that were not fitted.
   void hollow_points(std::span<const double> x, std::span<const double> y);
   void error_bars(std::span<const double> x, std::span<const double> y, std::span<const double> half);
+  /// From low to high at each x.
+  void interval_bars(std::span<const double> x, std::span<const double> low, std::span<const double> high);
 
   /// A short text beside a point of the panel.
   void label(double x, double y, const std::string& text, Colour colour);
@@ -60,6 +62,7 @@ class Canvas {
   void legend_line(double x, double y, Colour colour, double width, LineStyle style);
   void legend_area(double x, double y, Colour colour);
   void legend_hollow_point(double x, double y);
+  void legend_small_point(double x, double y, Colour colour);
   enum class Bar { with, without };
   void legend_point(double x, double y, Bar bar);
   /// Width of a text as a share of the page's.

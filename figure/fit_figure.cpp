@@ -3,6 +3,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/fit_figure.hpp>
 
+#include "counted_figure.hpp"
 #include "drawing.hpp"
 
 #include <algorithm>
@@ -184,6 +185,7 @@ Ticks x_ticks_of(const Observations& observations, Axes axes) {
 void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOptions& options) {
   const Observations& observations = fit.observations();
   require_one_predictor(observations);
+  if (fit.is_counted()) return detail::draw_counted_fit(fit, file, options);
   (void)fit.estimate().coverage_factor(options.level);
   const Ticks x_ticks = x_ticks_of(observations, options.axes);
   const VectorXd along = detail::where_defined(fit.estimate(), detail::places_along(x_ticks, fit_points));

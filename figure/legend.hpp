@@ -19,6 +19,10 @@ class Legend {
     canvas_.legend_hollow_point(x_, y_);
     label(words);
   }
+  void small_point(const std::string& words, Colour colour) {
+    canvas_.legend_small_point(x_, y_, colour);
+    label(words);
+  }
   void line(const std::string& words, Colour colour, LineStyle style = LineStyle::solid, double width = curve_width) {
     canvas_.legend_line(x_, y_, colour, width, style);
     label(words);

@@ -1,11 +1,13 @@
 // Fit records as JSON, and back.
 #include <truecurve/assess/checks.hpp>
+#include <truecurve/assess/counted.hpp>
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/means.hpp>
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/assess/variance.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/version.hpp>
+#include <truecurve/fit/separation.hpp>
 #include <truecurve/io/record.hpp>
 #include <truecurve/io/unfinished.hpp>
 
@@ -49,9 +51,17 @@ Json within_of(const Estimate& estimate, std::size_t parameter) {
 }
 
 // Held parameters stand among the fitted ones, in the order of the model.
-Json parameters_of(const Fit& fit, double level) {
+Json parameters_of(const Fit& fit, double level, const Trust& trust) {
   Json parameters = Json::array();
-  const std::vector<ParameterInterval> intervals = parameter_intervals(fit.estimate(), level);
+  std::vector<ParameterInterval> intervals = parameter_intervals(fit.estimate(), level);
+  for (ParameterInterval& p : intervals) {
+    // Those of a counted response are by the profile.
+    for (const ProfileInterval& made : trust.profiles) {
+      if (!fit.is_counted() || made.parameter != p.name || std::isnan(made.interval.low)) continue;
+      p.low = made.interval.low;
+      p.high = made.interval.high;
+    }
+  }
   std::size_t next = 0;
   for (const std::string& name : fit.model().all_parameters()) {
     const auto& fixed = fit.model().fixed();
@@ -158,7 +168,44 @@ Json variance_line(const VarianceLine& line) {
           {"p", line.p}};
 }
 
+// What only a counted response has; null for a measured one.
+Json counted_of(const Fit& fit) {
+  Json json = {{"response_kind", name(fit.observations().observation_model().kind())},
+               {"event", Json()},
+               {"trials", Json()},
+               {"exposure", Json()},
+               {"deviance", Json()},
+               {"null_deviance", Json()},
+               {"pearson_chi_squared", Json()},
+               {"dispersion", Json()},
+               {"dependence", Json()},
+               {"separation", Json()}};
+  if (!fit.is_counted()) return json;
+  const Observations& rows = fit.observations();
+  const CountedQuality q = counted_quality(fit);
+  if (!rows.event().empty()) json["event"] = rows.event();
+  const bool events = rows.observation_model().kind() == ResponseKind::events;
+  if (!rows.size_origin().empty()) json[events ? "trials" : "exposure"] = rows.size_origin();
+  json["deviance"] = q.deviance;
+  json["null_deviance"] = q.null_deviance;
+  json["pearson_chi_squared"] = q.pearson_chi_squared;
+  json["dispersion"] = q.dispersion;
+  if (std::isfinite(q.dependence_p)) {
+    json["dependence"] = {
+        {"statistic", q.dependence_statistic}, {"degrees_of_freedom", q.dependence_degrees}, {"p", q.dependence_p}};
+  }
+  if (const auto s = separation_along(rows)) {
+    json["separation"] = {{"complete", s->complete},
+                          {"below", s->below},
+                          {"above", s->above},
+                          {"events_above", s->events_above},
+                          {"text", separation_text(*s, rows.response().name)}};
+  }
+  return json;
+}
+
 Json variance_of(const Fit& fit) {
+  if (fit.is_counted()) return {};
   const VarianceTable table = variance_table(fit);
   Json sequential = Json::array();
   for (const VarianceLine& line : table.sequential) sequential.push_back(variance_line(line));
@@ -242,6 +289,7 @@ Json detail::estimate_json(const Estimate& estimate) {
   }
   return {{"model", model_of(estimate)},
           {"data", {{"response", quantity(parts.response)}, {"predictors", predictors_json(parts)}}},
+          {"response_kind", name(parts.observation_model.kind())},
           {"uncertainty", name(parts.basis)},
           {"parameters", parameters},
           {"covariance", list(spread_out(estimate.covariance(), estimate.model()))},
@@ -258,7 +306,7 @@ Json detail::fit_json(const Fit& fit, double level, const std::vector<Check>& ch
   Json warnings = Json::array();
   for (const Warning& warning : fit.warnings()) warnings.push_back({{"code", warning.code}, {"text", warning.text}});
   for (const std::string& sentence : trust.sentences) warnings.push_back({{"code", "trust"}, {"text", sentence}});
-  return {
+  Json json = {
       {"record", "truecurve.fit/1"},
       {"version", version},
       {"model",
@@ -276,7 +324,7 @@ Json detail::fit_json(const Fit& fit, double level, const std::vector<Check>& ch
         {"response_uncertainty", observations.has_uncertainties() ? Json(observations.uncertainty_origin()) : Json()}}},
       {"uncertainty", name(parts.basis)},
       {"spread", fit.spread().is_given() ? Json(fit.spread().power()) : Json()},
-      {"parameters", parameters_of(fit, level)},
+      {"parameters", parameters_of(fit, level, trust)},
       {"covariance", list(spread_out(fit.estimate().covariance(), fit.model()))},
       {"correlation", list(spread_out(correlation(fit.estimate()), fit.model()))},
       {"derived", derived_of(deductions, level)},
@@ -318,6 +366,8 @@ Json detail::fit_json(const Fit& fit, double level, const std::vector<Check>& ch
       {"warnings", warnings},
       {"working", working_json(parts)},
   };
+  json.update(counted_of(fit));
+  return json;
 }
 
 std::string fit_record(const Fit& fit, double level, const Deductions& deductions, const Trust& trust) {
@@ -485,6 +535,12 @@ Estimate detail::read_fit(const RecordReader& reader) {
   if (!limited) limits.clear();
   const auto basis = reader.get<std::string>("/uncertainty");
   if (basis != "stated" && basis != "scatter") reader.fail("/uncertainty", "stated or scatter is needed here");
+  // Records of before 0.2 know measured responses only.
+  const auto response_kind = reader.is_given("/response_kind") ? reader.get<std::string>("/response_kind") : "measured";
+  constexpr std::array kinds = {ResponseKind::measured, ResponseKind::events, ResponseKind::counts};
+  const auto response_at =
+      std::find_if(kinds.begin(), kinds.end(), [&](ResponseKind kind) { return name(kind) == response_kind; });
+  if (response_at == kinds.end()) reader.fail("/response_kind", "measured, events or counts is needed here");
   const auto kind_at =
       std::find(kind_names.begin(), kind_names.end(), reader.get<std::string>("/working/new_observation/kind"));
   if (kind_at == kind_names.end()) reader.fail("/working/new_observation/kind", "this kind is not known");
@@ -500,6 +556,7 @@ Estimate detail::read_fit(const RecordReader& reader) {
                            reader.number_or_nan("/working/new_observation/value"),
                            reader.number_or_nan("/working/new_observation/exponent")},
        .response = {reader.get<std::string>("/data/response/name"), reader.get<std::string>("/data/response/unit")},
+       .observation_model = ObservationModel::of(*response_at),
        .predictors = predictors,
        .ranges = ranges,
        .limits = limits,

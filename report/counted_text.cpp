@@ -26,12 +26,12 @@ std::string counting_sentence(const Fit& fit) {
   const std::string& y = rows.response().name;
   std::string text;
   if (are_events(fit)) {
-    const std::string event = rows.event().empty() || rows.event() == "1" ? y : fmt::format("{} = {}", y, rows.event());
+    const std::string event = rows.event().empty() ? y : rows.event();
     text = rows.has_sizes() ? fmt::format(
-                                  "{} counts the events among the trials of its row ({}), and the curve is their "
+                                  "'{}' counts the events among the trials of its row ({}), and the curve is their "
                                   "probability.",
-                                  y, rows.size_origin())
-                            : fmt::format("Each row is one trial, and the curve is the probability of {}.", event);
+                                  event, rows.size_origin())
+                            : fmt::format("Each row is one trial, and the curve is the probability of '{}'.", event);
   } else {
     text =
         rows.has_sizes()

@@ -209,8 +209,9 @@ std::string search_text(const Fit& fit, const Trust& trust) {
   const std::string offset =
       solver.relative_offset <= 1e-8 ? "below 1e-8" : fmt::format("{:.1e}", solver.relative_offset);
   std::string text =
-      fmt::format("{} ({}{}, relative offset {}).", solver.converged ? "Converged" : "Not converged", solver.method,
-                  solver.stop == "relative offset" ? "" : fmt::format(", {}", solver.stop), offset);
+      fmt::format("{} ({}{}, {} {}).", solver.converged ? "Converged" : "Not converged", solver.method,
+                  solver.stop == "relative offset" ? "" : fmt::format(", {}", solver.stop),
+                  fit.is_counted() ? "gradient in units of the uncertainties" : "relative offset", offset);
   if (solver.descents > 2) {
     text += fmt::format(" {} starting points were tried; {} led to this minimum.", solver.descents, solver.met_best);
   }
@@ -390,7 +391,9 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
               : open     ? "held: it is " + end_text(*fit.estimate().parts().open_end)
               : at_limit ? "at its limit"
                          : "-",
-              known ? interval_text(p.low, p.high, p.standard_uncertainty) : "-",
+              known                  ? interval_text(p.low, p.high, p.standard_uncertainty)
+              : std::isfinite(p.low) ? interval_text(p.low, p.high, (p.high - p.low) / 4)
+                                     : "-",
               std::isnan(p.t) ? "-" : rounded(p.t, 4),
               std::isnan(p.p) ? "-" : probability_text(p.p) + (has_base ? fmt::format(" (= {})", p.null_value) : ""),
               p.unit});
@@ -464,7 +467,10 @@ std::string preview_text(const Preview& preview, const Observations& observation
   text += grid.text() + "\n";
   const bool stated = observations.has_uncertainties();
   const bool transformed = estimate.model().is_transformed();
-  if (estimate.is_counted()) return text + paragraph(fmt::format("The deviance is {:.6g}.", preview.chi_squared));
+  if (estimate.is_counted())
+    return text + paragraph(std::isfinite(preview.chi_squared)
+                                ? fmt::format("The deviance is {:.6g}.", preview.chi_squared)
+                                : std::string("There the curve leaves what a mean may be."));
   const std::string unit = transformed ? "" : observations.response().unit;
   return text + paragraph(fmt::format("{} is {}{}; the root mean square residual is {}{}.",
                                       stated ? "Chi-squared" : "The sum of squared residuals",

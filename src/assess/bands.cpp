@@ -68,6 +68,10 @@ std::vector<Interval> intervals_on_open_scale(const ResponseKernel& kernel, cons
   for (Index i = 0; i < mean.size(); ++i) {
     const double at = kernel.open_scale(mean[i]);
     const double half = kernel.open_scale_slope(mean[i]) * half_width[i];
+    if (std::isnan(half_width[i])) {
+      intervals.emplace_back();
+      continue;
+    }
     const bool is_open = std::isfinite(at) && std::isfinite(half);
     intervals.push_back(is_open ? Interval{kernel.from_open_scale(at - half), kernel.from_open_scale(at + half)}
                                 : Interval{mean[i], mean[i]});

@@ -14,6 +14,7 @@
 
 #include <boost/math/special_functions/beta.hpp>
 #include <boost/math/special_functions/gamma.hpp>
+#include <fmt/format.h>
 
 namespace truecurve {
 namespace {
@@ -138,6 +139,24 @@ double rightly_told_left_out(const Fit& fit) {
     }
   }
   return right / rows.sizes().sum();
+}
+
+Interval exact_interval(ResponseKind kind, double counted, double size, double level) {
+  if (!(level > 0 && level < 1) || (kind != ResponseKind::events && kind != ResponseKind::counts)) {
+    throw Error(
+        {.code = ErrorCode::bad_argument,
+         .message = fmt::format("an exact interval of the kind '{}' at the level {} is asked for", name(kind), level),
+         .subject = "exact_interval",
+         .value = fmt::format("{}", level),
+         .remedy = "ask for events or counts, and a level between 0 and 1"});
+  }
+  const double tail = (1 - level) / 2;
+  if (kind == ResponseKind::events) {
+    return {counted > 0 ? boost::math::ibeta_inv(counted, size - counted + 1, tail) : 0,
+            counted < size ? boost::math::ibeta_inv(counted + 1, size - counted, 1 - tail) : 1};
+  }
+  return {(counted > 0 ? boost::math::gamma_p_inv(counted, tail) : 0) / size,
+          boost::math::gamma_p_inv(counted + 1, 1 - tail) / size};
 }
 
 VectorXd quantile_residuals(const Fit& fit, std::uint64_t seed) {

@@ -19,6 +19,9 @@ LeftBand left_band(const EstimateParts& parts, std::span<const VectorXd> points)
   ColumnEvaluator evaluator(*parts.model.data().bound, working);
   std::vector<double> columns(static_cast<std::size_t>(p + 1) * block_rows);
   VectorXd g(p);
+  // Where a counted response is separated, the information at one steepness says nothing of the curve's uncertainty.
+  const bool is_step = parts.open_end && !parts.observation_model.is_measured();
+  const double scale = is_step ? not_a_number : parts.scale;
   const auto total = static_cast<std::size_t>(count);
   for (std::size_t start = 0; start < total; start += block_rows) {
     const std::size_t rows = std::min(block_rows, total - start);
@@ -29,7 +32,7 @@ LeftBand left_band(const EstimateParts& parts, std::span<const VectorXd> points)
       for (Index j = 0; j < p; ++j) g[j] = columns[static_cast<std::size_t>(j) * block_rows + i] - working.centre[j];
       const auto row = static_cast<Index>(start + i);
       result.value[row] = columns[static_cast<std::size_t>(p) * block_rows + i] + working.parameters.dot(g);
-      result.uncertainty[row] = parts.scale * (working.inverse_factor.transpose() * g).stableNorm();
+      result.uncertainty[row] = scale * (working.inverse_factor.transpose() * g).stableNorm();
     }
   }
   return result;

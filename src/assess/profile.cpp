@@ -193,9 +193,12 @@ Crossing limit_of(Profiler& profiler, Index parameter, double sign, double width
 // Of the symmetric interval, wherever the limits of the parameter cut it off.
 double half_width(const Fit& fit, Index parameter, double level) {
   const Estimate& estimate = fit.estimate();
-  return estimate.is_at_limit(parameter)
-             ? not_a_number
-             : estimate.coverage_factor(level) * estimate.standard_uncertainties()[parameter];
+  if (estimate.is_at_limit(parameter)) return not_a_number;
+  const double u = estimate.standard_uncertainties()[parameter];
+  if (!std::isnan(u) || !estimate.parts().open_end) return estimate.coverage_factor(level) * u;
+  // Beside an open end of a counted response nothing is said of it; the search for the limits begins somewhere.
+  return estimate.coverage_factor(level) * estimate.parts().scale *
+         estimate.parts().working.inverse_factor.row(parameter).stableNorm();
 }
 
 // The probability of t beyond the root of chi-squared's rise at a value of a parameter.

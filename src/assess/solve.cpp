@@ -35,9 +35,19 @@ class Distance {
   /// Positive where the response is compatible with the curve at x.
   [[nodiscard]] double compatible_at(double x) const {
     const BandPoint at = point(x);
+    if (estimate_.is_counted()) {
+      // On the scale on which the band is symmetric.
+      const ResponseKernel& kernel = *estimate_.parts().observation_model.kernel();
+      const double own = std::hypot(at.standard_uncertainty, own_) * kernel.open_scale_slope(at.value);
+      const double away = kernel.open_scale(at.value) - kernel.open_scale(response_);
+      return std::isfinite(away) && std::isfinite(own) ? factor_ * own - std::abs(away) : -infinity;
+    }
     return factor_ * std::hypot(at.standard_uncertainty, own_) - std::abs(at.value - response_);
   }
-  [[nodiscard]] bool has_interval() const { return std::isfinite(factor_); }
+  [[nodiscard]] bool has_interval() const {
+    const bool is_step = estimate_.is_counted() && estimate_.parts().open_end;  // its uncertainty is not known
+    return std::isfinite(factor_) && !is_step;
+  }
   [[nodiscard]] double uncertainty_at(double x) const { return std::hypot(point(x).standard_uncertainty, own_); }
 
  private:
@@ -243,6 +253,18 @@ std::vector<Root> solve(const Estimate& estimate, double response, const SolveOp
                                         options.response_uncertainty, low, high),
                  .subject = "solve",
                  .remedy = "give finite numbers, the lower end of the range first, the uncertainty not negative"});
+  }
+  if (estimate.is_counted()) {
+    const ResponseKernel& kernel = *parts.observation_model.kernel();
+    if (!(response > kernel.lowest_mean() && response < kernel.highest_mean())) {
+      const bool bounded = std::isfinite(kernel.highest_mean());
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("{} = {} is no {}", parts.response.name, shortest(response),
+                                          bounded ? "probability that a curve passes" : "mean count"),
+                   .subject = "solve",
+                   .value = shortest(response),
+                   .remedy = bounded ? "give a number between 0 and 1: 0.5 for one half" : "give a number above 0"});
+    }
   }
   const Distance distance(estimate, response, options);
   const Range data = parts.ranges[0];

@@ -82,6 +82,19 @@ bool is_censored(const std::string& text) {
                .place = {.file = table.source().name, .line = table.line(row)}});
 }
 
+// A response of words is an event, if it is anything.
+[[noreturn]] void fail_words(const Table& table, const Column& column, std::size_t row, const std::string& text) {
+  if (!column.is_text()) fail_text(table, column, row, text);
+  throw Error({.code = ErrorCode::text_in_numbers,
+               .message = fmt::format("{}, column '{}': '{}' is no number", row_text(table, row), column.name, text),
+               .subject = column.name,
+               .value = text,
+               .remedy = fmt::format("if the column says whether something happened, name the word for which it did, "
+                                     "--event \"{}\" say; else choose a column of numbers",
+                                     text),
+               .place = {.file = table.source().name, .line = table.line(row)}});
+}
+
 [[noreturn]] void fail_uncertainty(const Table& table, const std::string& column, std::size_t row, double value) {
   throw Error(
       {.code = ErrorCode::bad_uncertainty,
@@ -255,8 +268,10 @@ Observations::Observations(const Table& table, const Choice& choice) {
       }
       zeros_and_ones = as_zeros_and_ones(table, response, counting.event, left);
       chosen[0] = &zeros_and_ones;
-      data->event = counting.event;
+      if (!counting.event.empty() && counting.event != "1") data->event = " = " + counting.event;
     }
+    if (counting.kind == ResponseKind::events)
+      data->event = (response.own_name.empty() ? response.name : response.own_name) + data->event;
   }
 
   const Uncertainty given = is_counted ? Uncertainty::none() : choice.response_uncertainty;
@@ -325,7 +340,10 @@ Observations::Observations(const Table& table, const Choice& choice) {
   for (std::size_t i = 0; i < rows; ++i) {
     if (out[i]) continue;
     for (const Column* column : chosen) {
-      if (const std::string* text = column->text_at(i)) fail_text(table, *column, i, *text);
+      if (const std::string* text = column->text_at(i)) {
+        if (column == &response) fail_words(table, *column, i, *text);
+        fail_text(table, *column, i, *text);
+      }
       if (std::isnan(column->numbers[i]) && !out[i]) {
         out[i] = true;
         data->left_out.push_back({i + 1, fmt::format("'{}' is missing", column->name)});

@@ -271,6 +271,32 @@ void take_rounding_for_zero(detail::LinearSolution& solution, const Model& model
   }
 }
 
+// Where the curve of a counted response runs against an end of what a mean may be, as a straight line for a share does.
+std::string end_reached(const detail::Solved& solved, const Observations& observations) {
+  constexpr double close = 1e-3;
+  const detail::BoundModel& bound = *solved.model.data().bound;
+  const ResponseKernel& kernel = *observations.observation_model().kernel();
+  const VectorXd mean = detail::response_at(bound, detail::curve_at(bound, solved.solution.working, observations),
+                                            detail::predictor_pointers(observations))
+                            .value;
+  const double size = std::isfinite(kernel.highest_mean()) ? 1 : mean.maxCoeff();
+  for (Index i = 0; i < mean.size(); ++i) {
+    const bool low = mean[i] - kernel.lowest_mean() < close * size;
+    const bool high = kernel.highest_mean() - mean[i] < close * size;
+    if (!low && !high) continue;
+    std::string at;
+    for (std::size_t k = 0; k < observations.predictors().size(); ++k)
+      at += fmt::format("{}{} = {}", k == 0 ? "" : ", ", observations.predictors()[k].name,
+                        shortest(observations.predictor(k)[i]));
+    return fmt::format(
+        " The curve runs against {} in row {} ({}), and a {} can't go beyond: choose a curve that stays inside.",
+        shortest(low ? kernel.lowest_mean() : kernel.highest_mean()),
+        observations.source_rows()[static_cast<std::size_t>(i)], at,
+        observations.observation_model().kind() == ResponseKind::events ? "probability" : "mean");
+  }
+  return "";
+}
+
 // A scatter that is a power of the curve vanishes with it: through a reading of 0 the likelihood has no maximum, and
 // the search ends where the curve all but touches it.
 void refuse_pinned(const Fit& fit) {
@@ -461,9 +487,10 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                      basis == UncertaintyBasis::scatter ? ", so no uncertainties can be given" : "")});
   }
   if (!solved.report.converged) {
-    warnings.push_back({"not_converged", fmt::format("The search did not converge ({}): the numbers are those of the "
-                                                     "best curve so far and should not be used.",
-                                                     solved.report.stop)});
+    warnings.push_back(
+        {"not_converged", fmt::format("The search did not converge ({}): the numbers are those of the "
+                                      "best curve so far and should not be used.{}",
+                                      solved.report.stop, measured ? "" : end_reached(solved, observations))});
   }
   if (solved.report.converged && solved.report.descents >= many_descents && solved.report.met_best < few_met &&
       !solved.report.built_up) {
@@ -482,6 +509,15 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   const bool transformed = model.is_transformed();
   if (model.has_known_part()) solution.total_sum_of_squares = sum_of_squares_about_the_mean(solved.left_side);
   UncertaintiesAndCorrelation uncertain = taken_apart(solution.spread, scale);
+  if (!measured && solved.open_end) {
+    // Where the curve is a step the information at one steepness says nothing of the others' uncertainty.
+    const Index count = uncertain.standard_uncertainties.size();
+    const Index open = solved.open_end->parameter;
+    for (Index j = 0; j < count; ++j) {
+      if (j != open) uncertain.standard_uncertainties[j] = not_a_number;
+    }
+    uncertain.correlation = MatrixXd::Constant(count, count, not_a_number);
+  }
   std::vector<Quantity> predictors(observations.predictors().begin(), observations.predictors().end());
   Estimate estimate({.model = std::move(model),
                      .parameters = std::move(solution.parameters),
@@ -514,7 +550,9 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
 Preview preview(const Model& given, const Observations& observations, const FitOptions& options) {
   Model model = detail::bound_to(given, observations);
   if (!options.fixed.empty()) model = model.with_fixed(options.fixed);
-  const Observations left = detail::first_sight(model, observations, options.spread).left_side;
+  const bool measured = observations.observation_model().is_measured();
+  const Observations left =
+      measured ? detail::first_sight(model, observations, options.spread).left_side : observations;
   const Model curve = model.is_linear() ? detail::as_curve(model) : model;
   detail::StartingPoint point = detail::starting_point(curve, left, options);
   const Index p = point.parameters.size();
@@ -523,6 +561,8 @@ Preview preview(const Model& given, const Observations& observations, const FitO
       detail::ScatterLaw(observations, options.spread).basis(UncertaintyBasis::automatic, observations);
   const WorkingForm working{VectorXd::Zero(p), point.parameters, unknown};
   const VectorXd rest = left.responses() - detail::curve_at(*curve.data().bound, working, left);
+  const double root_mean_square =
+      measured ? std::sqrt(rest.squaredNorm() / static_cast<double>(observations.size())) : not_a_number;
   return {Estimate({.model = curve,
                     .parameters = point.parameters,
                     .standard_uncertainties = VectorXd::Constant(p, not_a_number),
@@ -530,11 +570,11 @@ Preview preview(const Model& given, const Observations& observations, const FitO
                     .degrees_of_freedom = 0,
                     .basis = basis,
                     .response = observations.response(),
+                    .observation_model = observations.observation_model(),
                     .predictors = {observations.predictors().begin(), observations.predictors().end()},
                     .ranges = ranges_of(observations),
                     .working = working}),
-          std::move(point.origins), point.chi_squared,
-          std::sqrt(rest.squaredNorm() / static_cast<double>(observations.size()))};
+          std::move(point.origins), point.chi_squared, root_mean_square};
 }
 
 }  // namespace truecurve

@@ -624,6 +624,12 @@ std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observ
 
 StartingPoint starting_point(const Model& model, const Observations& observations, const FitOptions& options) {
   const BoundModel& bound = *model.data().bound;
+  if (!observations.observation_model().is_measured()) {
+    StartingPoint begun = starting_point(model, about_measured(bound, observations, 1), options);
+    SmallVector theta = begun.parameters;
+    begun.chi_squared = Curve(bound, observations, joint_roles(bound)).project(theta);
+    return begun;
+  }
   const Box box = box_of(bound, options);
   const SmallVector given = given_starts(bound, options, box);
   StartingPoint point;

@@ -132,8 +132,7 @@ void require_measured(const Observations& observations) {
                                       "squares would give curves below 0 and above 1 and wrong uncertainties",
                                       name, y.size()),
                .subject = name,
-               .remedy = "count the events of several trials at each place and fit their shares, or insist with "
-                         "--as-numbers"});
+               .remedy = "fit its probability (--event 1), or insist on least squares with --as-numbers"});
 }
 
 std::vector<Warning> remarks_on_response(const Observations& observations) {

@@ -10,6 +10,7 @@
 //     EXPECT_LT(quality.deviance, quality.null_deviance);
 #pragma once
 
+#include <truecurve/assess/bands.hpp>
 #include <truecurve/fit/fit.hpp>
 
 #include <vector>
@@ -51,6 +52,11 @@ struct CountedQuality {
 
 /// rightly_told with each row judged by the curve fitted to the others; NaN where a refit fails. Cost: a refit a row.
 [[nodiscard]] double rightly_told_left_out(const Fit& fit);
+
+/// The interval of a share or a rate by what was counted alone, whatever the curve: Clopper and Pearson (1934) for
+/// events among trials, Garwood (1936) for counts over an exposure. Holds at least at its level. Throws Error
+/// (bad_argument) for another kind or a level that is none.
+[[nodiscard]] Interval exact_interval(ResponseKind kind, double counted, double size, double level);
 
 /// Standard normal where the model is right, one a row: the normal quantile of the distribution function of the row's
 /// number, at random between its steps. Source: Dunn and Smyth (1996) J. Comput. Graph. Stat. 5, 236.

@@ -113,7 +113,8 @@ class Observations {
   [[nodiscard]] VectorXd counted_numbers() const;
   /// Where trials or exposures come from, as a phrase: "from column n"; empty where there are none.
   [[nodiscard]] const std::string& size_origin() const noexcept;
-  /// The word of a response of two words that stands for the event; empty for any other response.
+  /// The event as a phrase: the column's name, "cracked", or "state = cracked" where a word stands for it; empty for a
+  /// response of another kind.
   [[nodiscard]] const std::string& event() const noexcept;
   /// One for each used row, or empty. Of a percentage it is the share of the measured value.
   [[nodiscard]] const VectorXd& uncertainties() const noexcept;
