@@ -104,12 +104,14 @@ CountedQuality counted_quality(const Fit& fit) {
     }
   }
   const double scale = fit.estimate().parts().scale;
-  if (p >= 2 && q.null_deviance >= q.deviance && scale > 0) {
-    q.dependence_degrees = p - 1;
+  // A parameter with one end only was fitted, too.
+  const double fitted = p + (fit.estimate().parts().open_end ? 1 : 0);
+  if (fitted >= 2 && q.null_deviance >= q.deviance && scale > 0) {
+    q.dependence_degrees = fitted - 1;
     q.dependence_statistic = (q.null_deviance - q.deviance) / (scale * scale);
     q.dependence_p = fit.estimate().has_known_scale()
-                         ? chi_squared_upper(q.dependence_statistic, p - 1)
-                         : f_upper(q.dependence_statistic / (p - 1), p - 1, q.degrees_of_freedom);
+                         ? chi_squared_upper(q.dependence_statistic, fitted - 1)
+                         : f_upper(q.dependence_statistic / (fitted - 1), fitted - 1, q.degrees_of_freedom);
   }
   if (are_events(fit)) {
     double right = 0;

@@ -36,13 +36,28 @@ class Distance {
   [[nodiscard]] double compatible_at(double x) const {
     const BandPoint at = point(x);
     if (estimate_.is_counted()) {
-      // On the scale on which the band is symmetric.
+      // On the scale on which the band is symmetric. A mean so near an end that a double can't tell it from there is
+      // one that was compatible all the way, or its limit was passed before.
+      constexpr double told = 1e-13;
+      constexpr double smallest = 1e-290;
       const ResponseKernel& kernel = *estimate_.parts().observation_model.kernel();
       const double own = std::hypot(at.standard_uncertainty, own_) * kernel.open_scale_slope(at.value);
       const double away = kernel.open_scale(at.value) - kernel.open_scale(response_);
-      return std::isfinite(away) && std::isfinite(own) ? factor_ * own - std::abs(away) : -infinity;
+      if (!std::isfinite(away) || !std::isfinite(own) || kernel.highest_mean() - at.value < told ||
+          at.value - kernel.lowest_mean() < smallest)
+        return 1;
+      return factor_ * own - std::abs(away);
     }
     return factor_ * std::hypot(at.standard_uncertainty, own_) - std::abs(at.value - response_);
+  }
+  /// Whether the curve is a mean all but at an end there, beyond which only numbers leave their range.
+  [[nodiscard]] bool is_all_but_at_an_end(double x) const {
+    constexpr double far_below = 1e-100;
+    constexpr double far_above = 1e-12;
+    if (!estimate_.is_counted()) return false;
+    const ResponseKernel& kernel = *estimate_.parts().observation_model.kernel();
+    const double mean = point(x).value;
+    return mean - kernel.lowest_mean() < far_below || kernel.highest_mean() - mean < far_above;
   }
   [[nodiscard]] bool has_interval() const {
     const bool is_step = estimate_.is_counted() && estimate_.parts().open_end;  // its uncertainty is not known
@@ -76,7 +91,7 @@ double limit_from(const Distance& distance, double place, double step, Range sea
   while (std::abs(reach) <= farthest * range) {
     const double outside = place + reach;
     const double value = compatible(outside);
-    if (std::isnan(value)) return inside;
+    if (std::isnan(value)) return distance.is_all_but_at_an_end(inside) ? std::copysign(infinity, step) : inside;
     if (value < 0) return detail::change_of_sign(std::min(inside, outside), std::max(inside, outside), compatible);
     inside = outside;
     const double further = reach / 2;

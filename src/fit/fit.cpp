@@ -437,9 +437,15 @@ VectorXd Fit::leverage() const {
   return values;
 }
 
-Fit fit(const Model& given, const Observations& observations, const FitOptions& options) {
+Fit fit(const Model& given, const Observations& observations, const FitOptions& asked) {
   Model model = detail::bound_to(given, observations);
+  FitOptions options = asked;
   if (!options.fixed.empty()) model = model.with_fixed(options.fixed);
+  for (const detail::ModelData::Limit& limit : model.data().limits) {
+    const auto& names = model.parameters();
+    if (std::find(names.begin(), names.end(), limit.parameter) != names.end())
+      options.within.push_back({limit.parameter, limit.low, limit.high});
+  }
   require_enough_rows(model, observations);
   require_known_starts(model, options.starts);
   const bool measured = observations.observation_model().is_measured();
@@ -537,6 +543,11 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   warn_of_parameters(estimate, warnings);
   if (const auto separated = separation_along(observations); separated && estimate.parts().open_end)
     warnings.insert(warnings.begin(), {"separated", separation_text(*separated, observations.response().name)});
+  if (solved.is_separated)
+    warnings.insert(warnings.begin(),
+                    {"separated",
+                     "A combination of the predictors separates the outcomes: along it the likelihood grows without an "
+                     "end, and these rows bound the parameters on one side only."});
   auto parts = std::make_shared<Fit::Parts>(
       Fit::Parts{exact, std::move(estimate), observations, std::move(solved.left_side), options.spread,
                  std::move(solution.effects), std::move(solution.order), solution.chi_squared,

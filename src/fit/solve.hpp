@@ -21,6 +21,8 @@ struct Solved {
   LinearSolution solution{};
   SolverReport report{};
   std::optional<OpenEnd> open_end{};
+  bool is_separated =
+      false;  // of a counted response: a combination of several predictors leaves the likelihood no maximum
 };
 
 /// Throws Error: unsuitable_row (the left side or the scatter is not defined there), and as the solvers do.

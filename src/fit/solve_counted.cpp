@@ -108,6 +108,8 @@ Solved solve_counted(const Model& model, const Observations& observations, const
   solved.solution = std::move(found.linear);
   solved.report = std::move(found.report);
   solved.open_end = found.open_end;
+  if (solved.open_end && model.is_linear() && observations.predictors().size() > 1)
+    solved.is_separated = separating_direction(design_of(*model.data().bound, observations), observations).has_value();
   if (!solved.open_end && comes_near_an_end(solved, observations)) refuse_separated(model, observations);
   solved.left_side = working_rows(*solved.model.data().bound, solved.solution.working, observations);
   return solved;

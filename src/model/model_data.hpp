@@ -103,8 +103,14 @@ struct ModelData {
   std::vector<std::string> names;  // all parameters in order of first appearance; known once bound
   std::function<std::vector<VectorXd>(const VectorXd& x, const VectorXd& y)> propose;  // a shape's own starts
   std::function<VectorXd(const VectorXd& theta)> tidy;  // the same curve with its parameters in the usual form
-  RowFunction function;                                 // of a model given as C++ code
-  std::vector<std::string> function_parameters;         // of such a model
+  struct Limit {
+    std::string parameter;
+    double low;
+    double high;
+  };
+  std::vector<Limit> limits;                     // that the meaning of a shape's parameters sets
+  RowFunction function;                          // of a model given as C++ code
+  std::vector<std::string> function_parameters;  // of such a model
   std::vector<std::string> function_predictors;
   bool exact_derivatives = true;
   std::shared_ptr<const BoundModel> bound;  // null while the predictors are unknown

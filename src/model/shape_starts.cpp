@@ -221,6 +221,40 @@ Guesses propose_asymmetric_logistic(const VectorXd& x, const VectorXd& y) {
   return guesses;
 }
 
+namespace {
+
+// The straight line through ln(y/(1 - y)), drawn away from the ends, and steeper ones about its middle.
+std::vector<std::pair<double, double>> middles_and_widths(const VectorXd& x, const VectorXd& y) {
+  constexpr double margin = 0.02;
+  const Eigen::ArrayXd share = y.array().max(margin).min(1 - margin);
+  const VectorXd z = (share / (1 - share)).log();
+  const double mean = x.mean();
+  const VectorXd centred = x.array() - mean;
+  const double slope = centred.dot(z) / std::max(centred.squaredNorm(), 1e-300);
+  const double least = 0.1 / width_of(x);  // a share that hardly changes
+  const double steep = std::copysign(std::max(std::abs(slope), least), slope);
+  const double place = std::clamp(mean - z.mean() / steep, x.minCoeff() - width_of(x), x.maxCoeff() + width_of(x));
+  std::vector<std::pair<double, double>> found;
+  for (const double factor : {1.0, 3.0, 10.0}) found.emplace_back(place, 1 / (factor * steep));
+  return found;
+}
+
+}  // namespace
+
+Guesses propose_share(const VectorXd& x, const VectorXd& y) {
+  Guesses guesses;
+  for (const auto& [middle, width] : middles_and_widths(x, y)) guesses.push_back(guess({middle, width}));
+  return guesses;
+}
+
+Guesses propose_share_ln(const VectorXd& x, const VectorXd& y) {
+  if (!(x.array() > 0).all()) return {};
+  Guesses guesses;
+  for (const auto& [middle, width] : middles_and_widths(x.array().log().matrix(), y))
+    guesses.push_back(guess({std::exp(middle), width}));
+  return guesses;
+}
+
 Guesses propose_peak(const VectorXd& x, const VectorXd& y) {
   Guesses guesses;
   const double place = departures(x, y).front();

@@ -35,6 +35,9 @@ std::vector<VectorXd> propose_two_peaks(const VectorXd& x, const VectorXd& y);  
 std::vector<VectorXd> propose_sine(const VectorXd& x, const VectorXd& y);       // c, a, f, phi
 std::vector<VectorXd> propose_damped(const VectorXd& x, const VectorXd& y);     // c, a, tau, f, phi
 
+std::vector<VectorXd> propose_share(const VectorXd& x, const VectorXd& y);     // m, w of a share
+std::vector<VectorXd> propose_share_ln(const VectorXd& x, const VectorXd& y);  // the same over ln(x)
+
 VectorXd tidy_sine(const VectorXd& theta);    // c, a, f, phi
 VectorXd tidy_damped(const VectorXd& theta);  // c, a, tau, f, phi
 

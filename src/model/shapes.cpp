@@ -12,6 +12,7 @@
 #include <charconv>
 #include <functional>
 #include <map>
+#include <optional>
 
 #include <fmt/format.h>
 
@@ -28,6 +29,31 @@ int polynomial_degree(std::string_view name) {
   int degree = -1;
   const auto [end, code] = std::from_chars(digits.data(), digits.data() + digits.size(), degree);
   return code == std::errc() && end == digits.data() + digits.size() ? degree : -1;
+}
+
+// "share-logistic(floor, ceiling)" taken apart: what stands in brackets are limits other than 0 and 1.
+struct ShareName {
+  std::string_view shape;
+  bool floor = false;
+  bool ceiling = false;
+};
+std::optional<ShareName> share_name(std::string_view name) {
+  const auto open = name.find('(');
+  if (!name.starts_with("share-") || open == std::string_view::npos || !name.ends_with(")")) return std::nullopt;
+  ShareName made{name.substr(0, open)};
+  std::string inside(name.substr(open + 1, name.size() - open - 2));
+  std::erase(inside, ' ');
+  made.floor = inside == "floor" || inside == "floor,ceiling";
+  made.ceiling = inside == "ceiling" || inside == "floor,ceiling";
+  return made.floor || made.ceiling ? std::optional(made) : std::nullopt;
+}
+
+// "y = f" as "y = floor + (ceiling - floor)*f".
+std::string between_limits(std::string_view formula, const ShareName& name) {
+  const std::string share(formula.substr(formula.find('=') + 2));
+  const char* const high = name.ceiling ? "ceiling" : "1";
+  if (!name.floor) return fmt::format("y = ceiling*({})", share);
+  return fmt::format("y = floor + ({} - floor)*({})", high, share);
 }
 
 // The text that is fitted, response y, predictors x (or x1, x2, ...).
@@ -75,7 +101,8 @@ std::string with_names(std::string_view formula, const std::map<std::string, std
 }
 
 const detail::CatalogueEntry* find_shape(std::string_view name) {
-  const std::string_view wanted = polynomial_degree(name) > 0 ? "polynomial(k)" : name;
+  const auto share = share_name(name);
+  const std::string_view wanted = polynomial_degree(name) > 0 ? "polynomial(k)" : share ? share->shape : name;
   const auto at = std::find_if(detail::catalogue().begin(), detail::catalogue().end(),
                                [wanted](const detail::CatalogueEntry& entry) { return entry.shape.name == wanted; });
   const bool none = at == detail::catalogue().end() || (wanted == "polynomial(k)" && polynomial_degree(name) < 1);
@@ -180,11 +207,30 @@ Model shape_model_of_several(std::string_view name, const std::vector<std::strin
                    .remedy = fmt::format("give the column an alias: --alias {}=\"{}\"", role, column)});
     }
   }
-  const Model model = Model::written(with_names(fitted_text(shape, degree, x.size(), route), columns), x);
+  const auto share = share_name(name);
+  const std::string formula =
+      share ? between_limits(shape.formula, *share) : fitted_text(shape, degree, x.size(), route);
+  const Model model = Model::written(with_names(formula, columns), x);
   auto data = std::make_shared<detail::ModelData>(model.data());
   data->kind = name;
   data->originals = implied(shape, route, model, columns);
   if (route == Route::direct && entry->propose != nullptr) data->propose = entry->propose;
+  if (share) {
+    const auto propose = entry->propose;
+    data->propose = [propose, share = *share](const VectorXd& at, const VectorXd& responses) {
+      std::vector<VectorXd> starts;
+      for (const VectorXd& inner : propose(at, responses)) {
+        std::vector<double> start;
+        if (share.floor) start.push_back(std::clamp(responses.minCoeff(), 0.01, 0.5));
+        if (share.ceiling) start.push_back(std::clamp(responses.maxCoeff(), 0.5, 0.99));
+        start.insert(start.end(), inner.begin(), inner.end());
+        starts.emplace_back(VectorXd::Map(start.data(), static_cast<Eigen::Index>(start.size())));
+      }
+      return starts;
+    };
+    for (const auto& [is_there, limit] : {std::pair{share.value().floor, "floor"}, {share.value().ceiling, "ceiling"}})
+      if (is_there) data->limits.push_back({with_names(limit, columns), limit[0] == 'f' ? 0 : 0.5, limit[0] == 'f' ? 0.5 : 1});
+  }
   if (route == Route::direct && entry->tidy != nullptr) data->tidy = entry->tidy;
   return Model{std::shared_ptr<const detail::ModelData>(std::move(data))};
 }
