@@ -10,6 +10,7 @@
 #include "progress.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <memory>
 #include <ostream>
 
@@ -25,6 +26,9 @@ struct Options {
   std::vector<std::string> at;
   std::vector<std::string> truth;
   std::string uncertainty;
+  double trials = 0;
+  bool counts = false;
+  double exposure = 1;
   SimulateOptions simulate;
   std::string file;
 };
@@ -89,14 +93,33 @@ int run_simulate(const Options& options, Streams streams) {
     const double number = number_of(is_percent ? value.substr(0, value.size() - 1) : value, "--u");
     (is_percent ? how.relative_scatter : how.scatter) = is_percent ? number / 100 : number;
   }
+  if (options.trials != 0 && options.counts)
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "--trials and --counts are both given",
+                 .subject = "--trials",
+                 .remedy = "events among so many trials, or counts: choose one"});
+  if (options.trials != 0) how.observation_model = ObservationModel::events();
+  if (options.counts) how.observation_model = ObservationModel::counts();
+  if (options.exposure != 1 && !options.counts)
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "--exposure belongs to counts",
+                 .subject = "--exposure",
+                 .remedy = "add --counts"});
+  how.size = options.trials != 0 ? options.trials : options.exposure;
+  const bool is_counted = !how.observation_model.is_measured();
+  const std::string size_name = options.counts ? "exposure" : "trials";
   const Simulation made = simulate(model, truth, in_order, how);
   std::string text;
   for (const std::string& predictor : model.predictors()) text += predictor + ",";
   const bool scatters = !options.uncertainty.empty();
-  text += model.response() + (scatters ? fmt::format(",u({})", model.response()) : "") + "\n";
+  const bool has_size = is_counted && how.size != 1;
+  text += model.response() + (scatters ? fmt::format(",u({})", model.response()) : "") +
+          (has_size ? "," + size_name : "") + "\n";
   for (Eigen::Index i = 0; i < made.responses.size(); ++i) {
     for (const VectorXd& values : made.predictors) text += shortest(values[i]) + ",";
-    text += shortest(made.responses[i]) + (scatters ? "," + shortest(made.uncertainties[i]) : "") + "\n";
+    const double value = is_counted ? std::round(made.responses[i] * how.size) : made.responses[i];
+    text += shortest(value) + (scatters ? "," + shortest(made.uncertainties[i]) : "") +
+            (has_size ? "," + shortest(how.size) : "") + "\n";
   }
   end_progress(streams);
   if (options.file.empty()) {
@@ -127,6 +150,12 @@ Command add_simulate(CLI::App& parser, Streams streams) {
       .add("--u", options->uncertainty,
            "Standard deviation of the scatter: a number in the unit of the response, or a percentage of it")
       .takes("NAME=NUMBER|PERCENT%");
+  command
+      .add("--trials", options->trials,
+           "Events: the model is their probability, and the response how many happen in so many trials (1: 0 or 1)")
+      .takes("NUMBER");
+  command.add_flag("--counts", options->counts, "Counts: the model is their mean for one unit of exposure");
+  command.add("--exposure", options->exposure, "Of counts: the exposure of each (default: 1)").takes("NUMBER");
   command.add("--y", options->y, "What the response of a named shape is called (default: y)").takes("NAME");
   command.add("--replicates", options->simulate.replicates, "Measurements at each point");
   command.add("--seed", options->simulate.seed, "The same seed makes the same table");

@@ -36,6 +36,7 @@ Json candidate_json(const Candidate& c, double level) {
       {"parameters_count", c.parameters},
       {"residual_sd", c.residual_sd},
       {"reduced_chi_squared", c.reduced_chi_squared},
+      {"deviance", c.deviance},
       {"r_squared", c.r_squared},
       {"adjusted_r_squared", c.adjusted_r_squared},
       {"log_likelihood", c.log_likelihood},

@@ -55,6 +55,11 @@ std::string error_text(const ErrorSize& size, bool relative) {
   return number_or_dash(relative ? size.in_uncertainties : size.root_mean_square, 4);
 }
 
+// Of a counted response the mean deviance.
+std::string of_left_out(const Candidate& c, const ErrorSize& size, bool relative) {
+  return c.fit.is_counted() ? number_or_dash(std::pow(size.root_mean_square, 2), 4) : error_text(size, relative);
+}
+
 // Whether every candidate knows uncertainties of the rows; only then can all be measured in them.
 bool has_uncertainties(const Comparison& comparison) {
   return std::all_of(comparison.candidates.begin(), comparison.candidates.end(),
@@ -73,7 +78,15 @@ std::string headline(const Comparison& comparison) {
                      from);
 }
 
+bool is_counted(const Comparison& comparison) { return comparison.candidates.front().fit.is_counted(); }
+
 std::string uncertainty_sentence(const Comparison& comparison) {
+  if (is_counted(comparison)) {
+    const Fit& fit = comparison.candidates.front().fit;
+    return fmt::format(
+        "Every candidate is fitted by maximum likelihood; '{}' is counted ({}).", fit.observations().response().name,
+        fit.observations().observation_model().kind() == ResponseKind::events ? "events: binomial" : "counts: Poisson");
+  }
   std::set<std::string> origins;
   std::set<UncertaintyBasis> bases;
   std::set<std::string> scatters;
@@ -102,10 +115,10 @@ std::string uncertainty_sentence(const Comparison& comparison) {
 std::string criteria_grid(const Comparison& comparison) {
   const bool folds = comparison.folds != 0;
   const bool relative = has_uncertainties(comparison);
-  std::vector<Grid::Heading> headings = {{"#", Align::right},          {"candidate", Align::left},
-                                         {"parameters", Align::right}, {"AICc", Align::point},
-                                         {"ΔAICc", Align::point},      {"Akaike weight", Align::point},
-                                         {"BIC", Align::point},        {"leave-one-out RMSE", Align::point}};
+  std::vector<Grid::Heading> headings = {
+      {"#", Align::right},     {"candidate", Align::left},      {"parameters", Align::right}, {"AICc", Align::point},
+      {"ΔAICc", Align::point}, {"Akaike weight", Align::point}, {"BIC", Align::point}};
+  headings.push_back({is_counted(comparison) ? "leave-one-out deviance" : "leave-one-out RMSE", Align::point});
   if (folds) headings.push_back({fmt::format("{}-fold", comparison.folds), Align::point});
   Grid grid(headings, narrow_gap);
   for (std::size_t i = 0; i < comparison.candidates.size(); ++i) {
@@ -117,14 +130,36 @@ std::string criteria_grid(const Comparison& comparison) {
                                       fixed(c.delta_aicc, 1),
                                       fixed(c.weight, 3),
                                       fixed(c.bic, 1),
-                                      error_text(c.leave_one_out.size, relative)};
-    if (folds) cells.push_back(error_text(c.cross_validation, relative));
+                                      of_left_out(c, c.leave_one_out.size, relative)};
+    if (folds) cells.push_back(of_left_out(c, c.cross_validation, relative));
     grid.add(std::move(cells));
   }
   return grid.text();
 }
 
+std::string largest_residual_text(const Candidate& c) {
+  return std::isnan(c.largest_residual) ? "-"
+                                        : fmt::format("{:.2f}, row {}", c.largest_residual, c.largest_residual_row);
+}
+
+std::string counted_grid(const Comparison& comparison) {
+  Grid grid({{"#", Align::right},
+             {"candidate", Align::left},
+             {"deviance", Align::point},
+             {"degrees of freedom", Align::right},
+             {"largest residual", Align::point},
+             {"p (extra term)", Align::left}},
+            narrow_gap);
+  for (std::size_t i = 0; i < comparison.candidates.size(); ++i) {
+    const Candidate& c = comparison.candidates[i];
+    grid.add({number(i), cut(c.name), number_or_dash(c.deviance, 4), fmt::format("{}", c.fit.degrees_of_freedom()),
+              largest_residual_text(c), p_text(c.added_p)});
+  }
+  return grid.text();
+}
+
 std::string description_grid(const Comparison& comparison) {
+  if (is_counted(comparison)) return counted_grid(comparison);
   const Observations& rows = comparison.candidates.front().fit.observations();
   const bool stated = has_uncertainties(comparison);
   const std::string& unit = rows.response().unit;
@@ -142,10 +177,7 @@ std::string description_grid(const Comparison& comparison) {
   for (std::size_t i = 0; i < comparison.candidates.size(); ++i) {
     const Candidate& c = comparison.candidates[i];
     grid.add({number(i), cut(c.name), number_or_dash(stated ? c.reduced_chi_squared : c.residual_sd, 4),
-              number_or_dash(c.r_squared, 6), number_or_dash(c.adjusted_r_squared, 6),
-              std::isnan(c.largest_residual)
-                  ? "-"
-                  : fmt::format("{:.2f}, row {}", c.largest_residual, c.largest_residual_row),
+              number_or_dash(c.r_squared, 6), number_or_dash(c.adjusted_r_squared, 6), largest_residual_text(c),
               p_text(c.added_p)});
   }
   return grid.text();
@@ -154,6 +186,10 @@ std::string description_grid(const Comparison& comparison) {
 std::string legend(const Comparison& comparison) {
   const Observations& rows = comparison.candidates.front().fit.observations();
   const std::string& y = rows.response().name;
+  const std::string folds =
+      comparison.folds == 0 ? ""
+                            : fmt::format("; {}-fold: of predicting groups of rows (seed {}), replicates kept together",
+                                          comparison.folds, comparison.seed);
   std::string text = fmt::format(
       "AICc, BIC and Akaike weight are computed from the likelihood of the measured {}; {}; R² is about the mean. "
       "Leave-one-out RMSE: root mean square error of predicting each row from the others{}{}. Largest residual: in "
@@ -162,9 +198,14 @@ std::string legend(const Comparison& comparison) {
       has_uncertainties(comparison)  ? ", in standard uncertainties of the rows"
       : rows.response().unit.empty() ? ""
                                      : fmt::format(", in {}", rows.response().unit),
-      comparison.folds == 0 ? ""
-                            : fmt::format("; {}-fold: of predicting groups of rows (seed {}), replicates kept together",
-                                          comparison.folds, comparison.seed));
+      folds);
+  if (is_counted(comparison)) {
+    text = fmt::format(
+        "AICc, BIC and Akaike weight are computed from the likelihood of the counted numbers. Leave-one-out deviance: "
+        "mean deviance of each row from the curve fitted to the others, the logarithmic score but for a constant{}. "
+        "Largest residual: Pearson's, in standard deviations of that residual.",
+        folds);
+  }
   std::size_t refitted = 0;
   std::string one_step;
   for (const Candidate& c : comparison.candidates) {

@@ -46,6 +46,16 @@ void require_sound(const Model& model, std::span<const VectorXd> points, const S
       fail(ErrorCode::bad_argument, name, fmt::format("the {} {} is no standard deviation", name, value),
            "give a number that is not negative");
   }
+  if (!options.observation_model.is_measured()) {
+    if (options.scatter != 0 || options.relative_scatter != 0)
+      fail(ErrorCode::bad_argument, "scatter", "a scatter is given for a response that is counted",
+           "leave it away: the scatter of a count follows from its mean");
+    const bool whole =
+        options.observation_model.kind() != ResponseKind::events || options.size == std::floor(options.size);
+    if (!(options.size > 0) || !std::isfinite(options.size) || !whole)
+      fail(ErrorCode::bad_argument, "size", fmt::format("{} trials or units of exposure can't be made", options.size),
+           "give a whole number of trials, or an exposure above 0");
+  }
   if (options.replicates < 1)
     fail(ErrorCode::bad_argument, "replicates", fmt::format("{} replicates can't be made", options.replicates),
          "give at least 1");
@@ -98,6 +108,18 @@ Simulation simulate(const Model& model, const std::vector<Start>& truth, std::sp
     const Index point = i / options.replicates;
     for (std::size_t k = 0; k < points.size(); ++k) made.predictors[k][i] = points[k][point];
     made.truth[i] = curve[static_cast<std::size_t>(point)].value;
+    if (const ResponseKernel* kernel = options.observation_model.kernel()) {
+      const double mean = made.truth[i];
+      if (!(mean >= kernel->lowest_mean() && mean <= kernel->highest_mean()))
+        fail(ErrorCode::bad_argument, model.predictors()[0],
+             fmt::format("at {} = {} the model is {}, which is no {}", model.predictors()[0], made.predictors[0][i],
+                         mean, options.observation_model.kind() == ResponseKind::events ? "probability" : "mean count"),
+             "choose a truth and places at which it is one");
+      const bool inside = mean > kernel->lowest_mean() && mean < kernel->highest_mean();
+      made.uncertainties[i] = inside ? std::sqrt(kernel->variance(mean, options.size)) : 0;
+      made.responses[i] = inside ? kernel->draw(mean, options.size, random) : mean;
+      continue;
+    }
     made.uncertainties[i] = std::hypot(options.scatter, options.relative_scatter * made.truth[i]);
     made.responses[i] = made.truth[i] + made.uncertainties[i] * random.normal();
   }

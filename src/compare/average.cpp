@@ -54,12 +54,18 @@ struct Opinion {
   double response = 0;                       // the middle on the measured scale
   double direction = 1;                      // 1 where the left side grows with the response
   const detail::BoundModel* left = nullptr;  // null where it is normal on the measured scale
+  const ResponseKernel* kernel = nullptr;    // of a counted response whose opinion is held on its open scale
   std::vector<const double*> at{};           // the point, for the left side
 
   // Probability of a response of at most y. Where the left side is not defined at y, or comes back from beyond a pole,
   // all of the candidate lies on the side of its middle.
   [[nodiscard]] double at_most(double y) const {
     double z = y;
+    if (kernel != nullptr) {
+      if (y <= kernel->lowest_mean()) return 0;
+      if (y >= kernel->highest_mean()) return 1;
+      z = kernel->open_scale(y);
+    }
     if (left != nullptr) {
       z = detail::left_side_at(*left, VectorXd::Constant(1, y), at).value[0];
       if (!std::isfinite(z) || (z - middle) * direction * (y - response) < 0) return y < response ? 0 : 1;
@@ -115,6 +121,11 @@ std::vector<Opinion> opinions_at(std::span<const WeightedEstimate> curves, std::
                              : own.size() != 0   ? own[row]
                                                  : new_observation_uncertainty(estimate, point.value);
       opinion.uncertainty = std::hypot(opinion.uncertainty, reading);
+    }
+    if (estimate.is_counted() && !on_the_left) {
+      opinion.kernel = parts.observation_model.kernel();
+      opinion.uncertainty *= opinion.kernel->open_scale_slope(point.value);
+      opinion.middle = opinion.kernel->open_scale(point.value);
     }
     if (on_the_left) {
       opinion.left = parts.model.data().bound.get();

@@ -81,7 +81,12 @@ void require_same_observations(std::span<const Fit> fits) {
       fail(fmt::format("one fit is of '{}', another of '{}'", first.response().name, these.response().name));
     const bool same_rows = std::equal(first.source_rows().begin(), first.source_rows().end(),
                                       these.source_rows().begin(), these.source_rows().end());
-    if (!same_rows || first.responses() != these.responses())
+    if (these.observation_model().kernel() != first.observation_model().kernel()) {
+      fail(fmt::format("'{}' was fitted to {}, '{}' to {}: their likelihoods are of different distributions",
+                       fits.front().model().text(), name(first.observation_model().kind()), fit.model().text(),
+                       name(these.observation_model().kind())));
+    }
+    if (!same_rows || first.responses() != these.responses() || first.sizes() != these.sizes())
       fail(fmt::format("'{}' was fitted to other rows than '{}'", fit.model().text(), fits.front().model().text()));
   }
 }
@@ -151,8 +156,12 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
   const double dof = fit.degrees_of_freedom();
   const auto n = static_cast<double>(fit.size());
   constexpr double rounding_share = 1e-14;  // a constant explains nothing of what it is the mean of
-  if (total > 0) c.r_squared = std::abs(total - squares) <= rounding_share * total ? 0 : 1 - squares / total;
-  if (dof > 0) {
+  const bool counted = fit.is_counted();    // no sum of squares says anything of it
+  if (counted) {
+    c.deviance = fit.chi_squared();
+  } else if (total > 0)
+    c.r_squared = std::abs(total - squares) <= rounding_share * total ? 0 : 1 - squares / total;
+  if (dof > 0 && !counted) {
     c.residual_sd = std::sqrt(squares / dof);
     if (total > 0) c.adjusted_r_squared = 1 - (1 - c.r_squared) * (n - 1) / dof;
     if (fit.observations().has_uncertainties())

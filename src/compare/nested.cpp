@@ -243,6 +243,21 @@ NestedTest nested_test(const Fit& smaller, const Fit& larger) {
   test.added = static_cast<double>(larger.estimate().free_parameters() - smaller.estimate().free_parameters());
   const double dof = larger.degrees_of_freedom();
   if (!(test.added > 0)) return test;
+  if (larger.is_counted()) {
+    // The likelihood ratio, its scale the dispersion about the larger curve where that is estimated.
+    const double scale = larger.estimate().parts().scale;
+    if (!(scale > 0)) return test;
+    test.statistic = std::max(0.0, smaller.chi_squared() - larger.chi_squared()) / (scale * scale);
+    if (larger.estimate().has_known_scale()) {
+      test.kind = NestedTest::Kind::chi_squared;
+      test.p = chi_squared_upper(test.statistic, test.added);
+    } else {
+      test.denominator = dof;
+      test.statistic /= test.added;
+      test.p = f_upper(test.statistic, test.added, dof);
+    }
+    return test;
+  }
   const bool same_predictors = smaller.observations().predictors().size() == larger.observations().predictors().size();
   if (!same_predictors && !same_weights(smaller, larger)) return test;
   const double least =

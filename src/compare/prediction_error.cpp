@@ -34,6 +34,19 @@ VectorXd on_the_measured_scale(const Fit& fit, const VectorXd& left) {
   return detail::response_at(*fit.model().data().bound, left, detail::predictor_pointers(fit.observations())).value;
 }
 
+// Measured less predicted responses. Of counted ones the signed roots of the deviances: their mean square is the
+// logarithmic score but for what is the same for every curve.
+VectorXd errors_of(const Observations& rows, const VectorXd& predicted) {
+  const ResponseKernel* const kernel = rows.observation_model().kernel();
+  VectorXd errors = rows.responses() - predicted;
+  if (kernel == nullptr) return errors;
+  for (Index i = 0; i < errors.size(); ++i) {
+    const double deviance = rows.sizes()[i] * kernel->unit_deviance(rows.responses()[i], predicted[i]);
+    errors[i] = std::copysign(std::sqrt(std::max(0.0, deviance)), errors[i]);
+  }
+  return errors;
+}
+
 // On the tangent plane; exact for a linear model.
 VectorXd errors_by_leverage(const Fit& fit) {
   const VectorXd residuals = fit.residuals();
@@ -41,7 +54,7 @@ VectorXd errors_by_leverage(const Fit& fit) {
   VectorXd predicted = fit.left_side_observations().responses();
   for (Index i = 0; i < predicted.size(); ++i)
     predicted[i] -= leverage[i] < full_leverage ? residuals[i] / (1 - leverage[i]) : not_a_number;
-  return fit.observations().responses() - on_the_measured_scale(fit, predicted);
+  return errors_of(fit.observations(), on_the_measured_scale(fit, predicted));
 }
 
 // The curve at rows; NaN everywhere where it can't be read at one of them.
@@ -67,7 +80,7 @@ VectorXd errors_of_rows(const Fit& fit, const std::vector<std::size_t>& rows) {
     const Fit rest = detail::refit(fit, all.without(rows, "predicted by the others"));
     if (!rest.solver().converged) return unknown;
     const Observations those = all.without(others, "not predicted here");
-    return those.responses() - curve_at_rows(rest, those);
+    return errors_of(those, curve_at_rows(rest, those));
   } catch (const Error&) {
     return unknown;  // without these rows the model can't be fitted: that is the result
   }

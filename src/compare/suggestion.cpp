@@ -282,7 +282,8 @@ Suggestion suggest(const Comparison& comparison) {
             all[i].name);
         continue;
       }
-      if (chosen.fit.observations().predictors().size() != 1 || all[i].fit.observations().predictors().size() != 1)
+      if (chosen.fit.is_counted() || chosen.fit.observations().predictors().size() != 1 ||
+          all[i].fit.observations().predictors().size() != 1)
         continue;
       suggestion.separations.push_back(separation_of(chosen, all[i]));
       reason += separation_text(chosen, suggestion.separations.back());

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <limits>
 
+#include <boost/math/distributions/binomial.hpp>
+#include <boost/math/distributions/poisson.hpp>
 #include <boost/math/special_functions/gamma.hpp>
 #include <boost/math/special_functions/log1p.hpp>
 
@@ -20,6 +22,10 @@ double deviance_part(double x, double m) {
   if (std::abs(apart) > close) return x * std::log(x / m) - (x - m);
   return m * ((1 + apart) * boost::math::log1pmx(apart) + apart * apart);
 }
+
+// The smallest whole number at which the distribution function reaches a probability.
+using WholeUp =
+    boost::math::policies::policy<boost::math::policies::discrete_quantile<boost::math::policies::integer_round_up>>;
 
 double ln_factorial(double n) { return boost::math::lgamma(n + 1); }
 
@@ -38,6 +44,11 @@ class Events final : public ResponseKernel {
     return ln_factorial(trials) - ln_factorial(events) - ln_factorial(trials - events) +
            trials * (x_ln_x(share) + x_ln_x(1 - share));
   }
+  [[nodiscard]] double draw(double mean, double trials, RandomNumbers& random) const override {
+    if (trials == 1) return random.uniform() < mean ? 1 : 0;
+    return boost::math::quantile(boost::math::binomial_distribution<double, WholeUp>(trials, mean), random.uniform()) /
+           trials;
+  }
   [[nodiscard]] double inner_mean(double share, double trials) const override {
     return (share * trials + 0.5) / (trials + 1);
   }
@@ -54,6 +65,11 @@ class Counts final : public ResponseKernel {
   [[nodiscard]] double saturated_log_likelihood(double rate, double exposure) const override {
     const double count = std::round(rate * exposure);
     return x_ln_x(count) - count - ln_factorial(count);
+  }
+  [[nodiscard]] double draw(double mean, double exposure, RandomNumbers& random) const override {
+    return boost::math::quantile(boost::math::poisson_distribution<double, WholeUp>(mean * exposure),
+                                 random.uniform()) /
+           exposure;
   }
   [[nodiscard]] double inner_mean(double rate, double exposure) const override { return rate + 0.5 / exposure; }
   [[nodiscard]] double open_scale(double mean) const override { return std::log(mean); }

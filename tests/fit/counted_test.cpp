@@ -425,6 +425,7 @@ class Lifetimes final : public ResponseKernel {
   double unit_variance(double mean) const override { return mean * mean; }
   double unit_deviance(double y, double mean) const override { return 2 * ((y - mean) / mean - std::log(y / mean)); }
   double saturated_log_likelihood(double y, double) const override { return -std::log(y) - 1; }
+  double draw(double mean, double, RandomNumbers& random) const override { return -mean * std::log(random.uniform()); }
   double inner_mean(double y, double) const override { return y; }
   double open_scale(double mean) const override { return std::log(mean); }
   double open_scale_slope(double mean) const override { return 1 / mean; }

@@ -8,6 +8,7 @@
 //     EXPECT_NEAR(made.responses[4], 9, 0.5);
 #pragma once
 
+#include <truecurve/data/observation_model.hpp>
 #include <truecurve/fit/options.hpp>
 #include <truecurve/model/model.hpp>
 
@@ -22,7 +23,11 @@ namespace truecurve {
 struct SimulateOptions {
   double scatter = 0;           ///< in the unit of the response; not negative
   double relative_scatter = 0;  ///< as a share of the true response; not negative
-  int replicates = 1;           ///< at each point; at least 1
+  /// Of a counted response: how its numbers are drawn with the model as their mean, each with this size (trials or
+  /// exposure, above 0). Then the two above are 0.
+  ObservationModel observation_model{};
+  double size = 1;
+  int replicates = 1;  ///< at each point; at least 1
   std::uint64_t seed = 1;
 };
 
@@ -31,7 +36,7 @@ struct Simulation {
   std::vector<VectorXd> predictors{};  ///< one vector a predictor, of length points x replicates
   VectorXd truth{};                    ///< the model at its true parameters
   VectorXd uncertainties{};            ///< the standard deviation each response was drawn with
-  VectorXd responses{};                ///< truth + uncertainties * normal variates
+  VectorXd responses{};                ///< truth + uncertainties * normal variates; shares or rates of counted ones
 };
 
 /// Evaluates the model at true parameters (every one needs a value) and adds normal scatter. Points are given

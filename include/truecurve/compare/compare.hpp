@@ -53,6 +53,7 @@ struct Candidate {
   double r_squared = not_a_number;    ///< 1 - sum r²/sum (y - mean)²
   double adjusted_r_squared = not_a_number;
   double reduced_chi_squared = not_a_number;  ///< sum (r/u)²/dof, with given uncertainties
+  double deviance = not_a_number;             ///< of a counted response, which has none of the four before
   /// Of the density of the measured response (see quality_of).
   double log_likelihood = not_a_number;
   double aicc = not_a_number;

@@ -8,6 +8,7 @@
 #pragma once
 
 #include <truecurve/base/numeric.hpp>
+#include <truecurve/base/random.hpp>
 
 #include <cstddef>
 #include <memory>
@@ -61,6 +62,9 @@ class ResponseKernel {
   [[nodiscard]] double log_likelihood(double response, double size, double mean) const {
     return saturated_log_likelihood(response, size) - size * unit_deviance(response, mean) / 2;
   }
+
+  /// A response of this size made up with a mean between the ends.
+  [[nodiscard]] virtual double draw(double mean, double size, RandomNumbers& random) const = 0;
 
   /// A mean between the ends near a response, from which a search may begin.
   [[nodiscard]] virtual double inner_mean(double response, double size) const = 0;
