@@ -75,8 +75,9 @@ std::string key_of(const std::string& positional) {
   return at == keys.end() ? positional : at->second;
 }
 
-const std::vector<std::string> data_keys = {"file",      "x",          "y",    "u",      "alias",   "unit",
-                                            "leave-out", "replicates", "kind", "sample", "dilution"};
+const std::vector<std::string> data_keys = {"file",     "x",         "y",          "u",      "alias",
+                                            "unit",     "leave-out", "replicates", "kind",   "sample",
+                                            "dilution", "event",     "trials",     "counts", "exposure"};
 
 [[noreturn]] void fail(const Place& place, const std::string& message, const std::string& remedy,
                        ErrorCode code = ErrorCode::bad_argument) {
@@ -225,7 +226,8 @@ class Planner {
   void take_common(const std::vector<StudyEntry>& entries, const StudyTable& task, const Grammar& grammar,
                    Step& step) const {
     for (const StudyEntry& entry : entries) {
-      if (entry.key == "file" || task.find(entry.key) != nullptr || !grammar.values.contains(entry.key)) continue;
+      const bool is_known = grammar.values.contains(entry.key) || grammar.flags.contains(entry.key);
+      if (entry.key == "file" || task.find(entry.key) != nullptr || !is_known) continue;
       take_option(entry, grammar, step);
     }
   }

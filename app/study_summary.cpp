@@ -126,6 +126,7 @@ ReportTable variance_table_of(const Json& fit) {
                           std::isnan(p) ? "" : probability_text(p)});
   };
   const Json& variance = fit["variance"];
+  if (variance.is_null()) return table;  // a deviance is not split
   add(variance["explained"]);
   for (const Json& line : variance["sequential"]) add(line);
   add(variance["residual"]);
@@ -164,12 +165,15 @@ ReportTable hypotheses_table(const Json& fit) {
   return table;
 }
 
+bool is_counted(const Json& fit) { return fit.value("response_kind", "measured") != "measured"; }
+
 ReportTable quality_table(const Json& fit) {
   ReportTable table{"Goodness of fit", {"", ""}, {}};
   const auto add = [&table](const char* name, const Json& value, int count) {
     if (value.is_number()) table.rows.push_back({name, digits(value, count)});
   };
-  table.rows.push_back({"data points n", fmt::format("{}", fit["data"]["rows_used"].get<int>())});
+  const bool counted = is_counted(fit);
+  table.rows.push_back({counted ? "rows n" : "data points n", fmt::format("{}", fit["data"]["rows_used"].get<int>())});
   table.rows.push_back({"degrees of freedom", shortest(number(fit["degrees_of_freedom"]))});
   add("residual standard deviation S", fit["residual_sd"], 4);
   const bool weighted = fit["birge_ratio"].is_number();
@@ -178,6 +182,12 @@ ReportTable quality_table(const Json& fit) {
     add("chi-squared / degrees of freedom", fit["reduced_chi_squared"], 4);
     if (fit["chi_squared_p"].is_number())
       table.rows.push_back({"p-value of chi-squared", probability_text(number(fit["chi_squared_p"]))});
+  }
+  if (counted) {
+    add("deviance", fit["deviance"], 4);
+    add("deviance with one mean for all rows", fit["null_deviance"], 4);
+    add("Pearson's chi-squared", fit["pearson_chi_squared"], 4);
+    add("dispersion", fit["dispersion"], 4);
   }
   add("R²", fit["r_squared"], 6);
   add("AICc", fit["aicc"], 6);
@@ -205,7 +215,9 @@ std::vector<ReportTable> filled(std::vector<ReportTable> tables) {
 }
 
 ReportTable candidates_table(const Json& record) {
+  const bool counted = is_counted(record["candidates"].front()["fit"]);
   ReportTable table{"Candidates", {"name", "parameters", "AICc", "behind", "weight", "leave-one-out", "S", "R²"}, {}};
+  if (counted) table.headings = {"name", "parameters", "AICc", "behind", "weight", "leave-one-out deviance", "deviance"};
   for (const Json& c : record["candidates"]) {
     const auto fixed = [](const Json& value, int decimals) {
       return value.is_number() ? fmt::format("{:.{}f}", value.get<double>(), decimals) : std::string("-");
@@ -213,6 +225,12 @@ ReportTable candidates_table(const Json& record) {
     table.rows.push_back({text(c["name"]), fmt::format("{}", c["parameters_count"].get<int>()), fixed(c["aicc"], 1),
                           fixed(c["delta_aicc"], 1), fixed(c["weight"], 3), digits(c["leave_one_out_sd"], 4),
                           digits(c["residual_sd"], 4), digits(c["r_squared"], 6)});
+    if (!counted) continue;
+    std::vector<std::string>& cells = table.rows.back();
+    cells.resize(5);
+    const double root = number(c["leave_one_out_sd"]);
+    cells.push_back(std::isnan(root) ? "-" : rounded(root * root, 4));
+    cells.push_back(digits(c["deviance"], 4));
   }
   return table;
 }

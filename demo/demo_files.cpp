@@ -204,11 +204,74 @@ DemoFile patina() {
   return {"patina.csv", text};
 }
 
+DemoFile castings() {
+  using Truth = CastingsTruth;
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "# Castings of one bell: cracked or sound against the pouring temperature\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "T_pour (°C),state\n";
+  for (int i = 0; i < Truth::castings; ++i) {
+    const double t = std::round(Truth::lowest + (Truth::highest - Truth::lowest) * random.uniform());
+    const double share = 1 / (1 + std::exp(-(t - Truth::middle) / Truth::width));
+    text += fmt::format("{:.0f},{}\n", t, random.uniform() < share ? "cracked" : "sound");
+  }
+  return {"castings.csv", text};
+}
+
+DemoFile castings_trial() {
+  using Truth = CastingsTruth;
+  std::string text =
+      "# A trial of twelve castings, one for each temperature\n"
+      "# (made-up data; truth in demo/truth.hpp)\n"
+      "T_pour (°C),cracked\n";
+  for (int i = 0; i < Truth::trial; ++i)
+    text +=
+        fmt::format("{:.0f},{}\n", Truth::first_of_trial + Truth::step_of_trial * i, i < Truth::sound_in_trial ? 0 : 1);
+  return {"castings_trial.csv", text};
+}
+
+DemoFile flaws() {
+  using Truth = FlawsTruth;
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "# Flaws found by ultrasound, of flaws cut into test pieces, by their depth\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "depth (mm),there,found\n";
+  for (std::size_t i = 0; i < Truth::depths.size(); ++i) {
+    const double share = 1 / (1 + std::pow(Truth::middle / Truth::depths[i], 1 / Truth::width));
+    int found = 0;
+    for (int k = 0; k < Truth::there[i]; ++k) found += random.uniform() < share ? 1 : 0;
+    text += fmt::format("{:.1f},{},{}\n", Truth::depths[i], Truth::there[i], found);
+  }
+  return {"flaws.csv", text};
+}
+
+DemoFile decays() {
+  using Truth = DecaysTruth;
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "# Decays of a tracer in the dross, counted for dt from t on\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "t (min),dt (min),N\n";
+  double t = 0;
+  for (int i = 0; i < Truth::early + Truth::late; ++i) {
+    const double dt = i < Truth::early ? 2 : 5;
+    const double mean = dt * (Truth::background + Truth::initial * std::exp(-t / Truth::tau));
+    int count = 0;
+    for (double product = random.uniform(); product > std::exp(-mean); product *= random.uniform()) ++count;
+    text += fmt::format("{:.0f},{:.0f},{}\n", t, dt, count);
+    t += i + 1 < Truth::early ? 4 : 8;
+  }
+  return {"decays.csv", text};
+}
+
 }  // namespace
 
 std::vector<DemoFile> demo_files() {
-  return {thermometers(), lead_standards(), lead_calibration(), lead_unknowns(), density(), viscosity(),
-          tone(),         pour_cooling(),   ring_down(),        resonance(),     patina()};
+  return {thermometers(), lead_standards(), lead_calibration(), lead_unknowns(), density(),
+          viscosity(),    tone(),           pour_cooling(),     ring_down(),     resonance(),
+          patina(),       castings(),       castings_trial(),   flaws(),         decays()};
 }
 
 }  // namespace truecurve::demo

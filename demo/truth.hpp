@@ -150,4 +150,39 @@ struct PatinaTruth {
   static constexpr std::array<double, 18> years = {1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 14, 16, 18, 20, 23, 26};  // a
 };
 
+/// Cracked or sound: castings of one bell poured at different temperatures; the probability of a hot tear is
+/// 1/(1 + exp(-(T - middle)/width)).
+struct CastingsTruth {
+  static constexpr std::uint64_t seed = 1521;
+  static constexpr double middle = 1148;  // degC
+  static constexpr double width = 13;     // degC
+  static constexpr double lowest = 1090;  // degC
+  static constexpr double highest = 1210;
+  static constexpr int castings = 60;
+  /// Of a trial of twelve, poured in steps: no crack up to the sixth, all from the seventh on.
+  static constexpr double first_of_trial = 1095;
+  static constexpr double step_of_trial = 10;
+  static constexpr int sound_in_trial = 6;
+  static constexpr int trial = 12;
+};
+
+/// Flaws found by ultrasound of flaws there, by their depth: the share found is 1/(1 + (middle/depth)^(1/width)).
+struct FlawsTruth {
+  static constexpr std::uint64_t seed = 1522;
+  static constexpr double middle = 1.15;  // mm
+  static constexpr double width = 0.3;
+  static constexpr std::array<double, 9> depths = {0.4, 0.6, 0.8, 1.0, 1.3, 1.7, 2.2, 3.0, 4.0};  // mm
+  static constexpr std::array<int, 9> there = {30, 32, 36, 40, 40, 38, 34, 30, 24};
+};
+
+/// Counted decays of a tracer in the dross, each count with its own time: rate = background + initial exp(-t/tau).
+struct DecaysTruth {
+  static constexpr std::uint64_t seed = 1523;
+  static constexpr double initial = 9;       // per minute
+  static constexpr double tau = 21;          // min
+  static constexpr double background = 0.4;  // per minute
+  static constexpr int early = 12;           // counts of 2 minutes
+  static constexpr int late = 6;             // counts of 5 minutes
+};
+
 }  // namespace truecurve::demo

@@ -31,6 +31,36 @@ std::string cell_text(const Column& column, std::size_t row) {
   return std::isnan(column.numbers[row]) ? "(missing)" : shortest(column.numbers[row]);
 }
 
+// A column of two words may say whether something happened.
+std::string text_remark(const Column& column) {
+  std::vector<std::pair<std::string, std::size_t>> words;
+  for (const TextCell& cell : column.texts) {
+    const auto at = std::find_if(words.begin(), words.end(), [&](const auto& word) { return word.first == cell.text; });
+    if (at != words.end()) {
+      ++at->second;
+    } else {
+      words.emplace_back(cell.text, 1);
+    }
+    if (words.size() > 2) break;
+  }
+  constexpr std::size_t fewest = 5;
+  const bool only_words = column.texts.size() + column.missing_count() == column.numbers.size();
+  if (words.size() != 2 || column.texts.size() < fewest || !only_words)
+    return fmt::format("'{}' is a text column.", column.name);
+  return fmt::format(
+      "'{}' holds two words, '{}' ({}) and '{}' ({}): as a response it is an event, of which one names the one that "
+      "counts (--event {}).",
+      column.name, words[0].first, plural(words[0].second, "row"), words[1].first, plural(words[1].second, "row"),
+      words[0].first);
+}
+
+bool are_zeros_and_ones(const Column& column, const ColumnSummary& summary) {
+  constexpr std::size_t fewest = 5;
+  if (summary.count < fewest || summary.minimum != 0 || summary.maximum != 1) return false;
+  return std::all_of(column.numbers.begin(), column.numbers.end(),
+                     [](double value) { return std::isnan(value) || value == 0 || value == 1; });
+}
+
 }  // namespace
 
 std::string look_text(const Table& table) {
@@ -71,7 +101,7 @@ std::string look_text(const Table& table) {
   for (const Column& column : table.columns()) {
     const ColumnSummary s = summary_of(column);
     if (column.is_text()) {
-      remarks += item(fmt::format("'{}' is a text column.", column.name));
+      remarks += item(text_remark(column));
     } else {
       any = true;
       const auto number = [](double x) { return std::isnan(x) ? std::string("-") : fmt::format("{:.5g}", x); };
@@ -84,7 +114,14 @@ std::string look_text(const Table& table) {
             "'{}' holds text among its numbers in row{} {} ('{}'): a fit will ask what to do with {}.", column.name,
             at.size() == 1 ? "" : "s", row_list(at), column.texts.front().text, at.size() == 1 ? "it" : "them"));
       }
-      if (!s.beyond_fences.empty()) {
+      const bool is_event = are_zeros_and_ones(column, s);
+      if (is_event) {
+        remarks += item(fmt::format(
+            "'{}' is 0 or 1 in every row, as an event that happened or did not: its probability can be fitted (--event "
+            "1).",
+            column.name));
+      }
+      if (!is_event && !s.beyond_fences.empty()) {
         remarks +=
             item(fmt::format("'{}' has unusual values in row{} {} (more than 1.5 interquartile ranges outside the "
                              "quartiles).",

@@ -121,11 +121,8 @@ class CleanFits {
   const MatrixXd& extended_to(int draws) {
     const Index before = statistics_.rows();
     statistics_.conservativeResize(draws, static_cast<Index>(kinds_.size()));
-    VectorXd errors(design_.rows());
-    for (Index draw = before; draw < draws; ++draw) {
-      random_.fill_normal({errors.data(), static_cast<std::size_t>(errors.size())});
-      statistics_.row(draw) = design_.statistics(kinds_, design_.simulated(errors));
-    }
+    for (Index draw = before; draw < draws; ++draw)
+      statistics_.row(draw) = design_.statistics(kinds_, design_.simulated(random_));
     return statistics_;
   }
 
@@ -244,6 +241,11 @@ Words words_of(const Check& check, const ResidualDesign& design, const Fit& fit)
       return {"Lack of fit is not significant.", "The curve misses the means of the replicates (lack of fit)."};
     case CheckKind::chi_squared: {
       const bool large = check.statistic > design.degrees_of_freedom();
+      if (fit.is_counted()) {
+        return {"No more or less scatter than the distribution has was detected.",
+                fmt::format("The rows scatter {} than the distribution explains ({}-dispersion).",
+                            large ? "more" : "less", large ? "over" : "under")};
+      }
       return {"Consistent with the stated uncertainties.",
               fmt::format("The residuals are {} than the stated uncertainties explain.", large ? "larger" : "smaller")};
     }
@@ -278,6 +280,12 @@ std::string advice_of(const Check& check, const ResidualDesign& design, const Fi
     case CheckKind::outlier:
       return fmt::format("check row {} in the notebook: correct a recording error, keep a genuine value", check.row);
     case CheckKind::chi_squared:
+      if (fit.is_counted()) {
+        return check.statistic > design.degrees_of_freedom()
+                   ? "look for a predictor that is missing or for trials that are not independent; the dispersion can "
+                     "scale the uncertainties (--uncertainty scatter)"
+                   : "look for trials that depend on one another";
+      }
       return check.statistic > design.degrees_of_freedom()
                  ? "the uncertainties may be too small, the curve unsuitable, or a reading wrong"
                  : "the uncertainties may be too large";
@@ -316,7 +324,7 @@ void judge_by_draws(std::vector<Check>& checks, const std::vector<CheckKind>& ki
     check.family_p = family[k];
     if (std::isnan(check.p)) check.p = ranks[k].observed;
     // Beyond what the draws can resolve, the bound says more.
-    if (check.kind == CheckKind::outlier && !design.is_rounded())
+    if (check.kind == CheckKind::outlier && !design.is_rounded() && !design.is_counted())
       check.p = std::min(check.p, outlier_bound(check.statistic, design, fit));
   }
 }
@@ -340,7 +348,7 @@ std::vector<Check> made(const Fit& fit, const ResidualDesign& design, const std:
     Check check{.kind = kinds[k], .statistic = statistics[static_cast<Index>(k)]};
     if (check.kind == CheckKind::outlier)
       check.row = fit.observations().source_rows()[static_cast<std::size_t>(design.farthest(residuals))];
-    const bool is_simulated = design.is_rounded() && design.rows() <= most_simulated_rows;
+    const bool is_simulated = (design.is_rounded() || design.is_counted()) && design.rows() <= most_simulated_rows;
     check.p = is_simulated ? not_a_number : known_p(check.kind, check.statistic, design, fit);
     checks.push_back(std::move(check));
   }
@@ -354,6 +362,13 @@ std::vector<Check> made(const Fit& fit, const ResidualDesign& design, const std:
 }
 
 }  // namespace
+
+// Of a separated response the numbers about the curve do not scatter; beyond the simulated rows the limits are those of
+// normal errors.
+static bool can_be_checked(const Fit& fit) {
+  return !fit.is_counted() || (!fit.estimate().parts().open_end && fit.solver().converged &&
+                               static_cast<Index>(fit.size()) <= most_simulated_rows);
+}
 
 std::string_view name(CheckKind kind) {
   switch (kind) {
@@ -371,13 +386,13 @@ std::string_view name(CheckKind kind) {
 }
 
 std::vector<Check> residual_checks(const Fit& fit) {
-  if (fit.is_counted()) return {};
+  if (!can_be_checked(fit)) return {};
   const ResidualDesign design(fit);
   return made(fit, design, design.possible());
 }
 
 Check check(const Fit& fit, CheckKind kind) {
-  if (fit.is_counted()) return {.kind = kind};
+  if (!can_be_checked(fit)) return {.kind = kind};
   const ResidualDesign design(fit);
   const std::vector<CheckKind>& possible = design.possible();
   if (std::find(possible.begin(), possible.end(), kind) == possible.end()) return {.kind = kind};

@@ -98,6 +98,10 @@ ResidualDesign::ResidualDesign(const Fit& fit)
   fitted_.array() -= fitted_.mean();
   if (!(degrees_ > 0) || fit.residuals_are_rounding()) return;
   if (degrees_ >= 3 && fitted_.squaredNorm() > 0) possible_.push_back(CheckKind::equal_variance);
+  if (fit.is_counted()) {
+    find_means(fit);
+    possible_.clear();
+  }
   find_added_columns(fit);
   if (curvature_.size() != 0) possible_.push_back(CheckKind::curvature);
   find_neighbours(fit);
@@ -106,8 +110,11 @@ ResidualDesign::ResidualDesign(const Fit& fit)
     possible_.push_back(CheckKind::serial_correlation);
   }
   if (drift_.size() != 0) possible_.push_back(CheckKind::drift);
-  if ((over_root_.array() > 0).count() >= fewest_for_normality) possible_.push_back(CheckKind::normality);
+  if (!is_counted() && (over_root_.array() > 0).count() >= fewest_for_normality)
+    possible_.push_back(CheckKind::normality);
   if (stated_ || degrees_ >= 2) possible_.push_back(CheckKind::outlier);
+  if (stated_ && is_counted()) possible_.push_back(CheckKind::chi_squared);
+  if (is_counted()) return;
   find_rounding(fit);
   find_replicates(fit);
   // Not where the replicates agree exactly and are no scale.
@@ -203,7 +210,24 @@ void ResidualDesign::find_rounding(const Fit& fit) {
   curve_ = fit.fitted();
 }
 
-VectorXd ResidualDesign::simulated(const VectorXd& errors) const {
+void ResidualDesign::find_means(const Fit& fit) {
+  kernel_ = fit.observations().observation_model().kernel();
+  means_ = fit.fitted_response();
+  sizes_ = fit.observations().sizes();
+  root_of_variance_.resize(means_.size());
+  for (Index i = 0; i < means_.size(); ++i) root_of_variance_[i] = std::sqrt(kernel_->variance(means_[i], sizes_[i]));
+}
+
+VectorXd ResidualDesign::simulated(RandomNumbers& random) const {
+  VectorXd errors(rows());
+  if (is_counted()) {
+    for (Index i = 0; i < errors.size(); ++i) {
+      const bool scatters = root_of_variance_[i] > 0;
+      errors[i] = scatters ? (kernel_->draw(means_[i], sizes_[i], random) - means_[i]) / root_of_variance_[i] : 0;
+    }
+    return errors - basis_ * (basis_.transpose() * errors);
+  }
+  random.fill_normal({errors.data(), static_cast<std::size_t>(errors.size())});
   if (!(step_ > 0)) return sigma_ * (errors - basis_ * (basis_.transpose() * errors));
   VectorXd rounded(errors.size());
   for (Index i = 0; i < errors.size(); ++i) {

@@ -22,9 +22,12 @@ class ResidualDesign {
   /// What the model leaves of a weighted column: c - Q Qᵀ c.
   [[nodiscard]] VectorXd beyond_the_model(VectorXd column) const;
 
-  /// The residuals that these errors leave: (1 - QQᵀ) e. Where the readings were rounded as coarsely as they scatter,
-  /// those of the curve with these errors (of unit variance), rounded likewise.
-  [[nodiscard]] VectorXd simulated(const VectorXd& errors) const;
+  /// The residuals that random errors e leave: (1 - QQᵀ) e. These are normal; where the readings were rounded as
+  /// coarsely as they scatter, they are those of readings rounded likewise; of a counted response, of numbers drawn
+  /// about the curve.
+  [[nodiscard]] VectorXd simulated(RandomNumbers& random) const;
+  /// Whether the response was counted: residuals are Pearson's, and no check has the distribution of normal errors.
+  [[nodiscard]] bool is_counted() const { return kernel_ != nullptr; }
   /// Mean square of what rounding adds to a residual; 0 where no step is seen.
   [[nodiscard]] double rounding() const { return rounding_; }
   /// Whether rounding is so large a part of the scatter that no check has the distribution of normal errors.
@@ -56,11 +59,16 @@ class ResidualDesign {
   [[nodiscard]] VectorXd along(const VectorXd& residuals) const;
   [[nodiscard]] double pure_error(const VectorXd& residuals) const;
   void find_rounding(const Fit& fit);
+  void find_means(const Fit& fit);
   void find_neighbours(const Fit& fit);
   void find_replicates(const Fit& fit);
   void find_added_columns(const Fit& fit);
 
   bool stated_ = false;
+  const ResponseKernel* kernel_ = nullptr;  // of a counted response
+  VectorXd means_;                          // its curve,
+  VectorXd sizes_;                          // its trials or exposures
+  VectorXd root_of_variance_;
   double degrees_ = 0;
   MatrixXd basis_;  // orthonormal columns of the weighted model
   VectorXd residuals_;

@@ -45,7 +45,12 @@ class Events final : public ResponseKernel {
            trials * (x_ln_x(share) + x_ln_x(1 - share));
   }
   [[nodiscard]] double draw(double mean, double trials, RandomNumbers& random) const override {
-    if (trials == 1) return random.uniform() < mean ? 1 : 0;
+    constexpr double few = 100;  // as many uniform numbers are drawn sooner than a quantile is found
+    if (trials <= few) {
+      double events = 0;
+      for (double t = 0; t < trials; ++t) events += random.uniform() < mean;
+      return events / trials;
+    }
     return boost::math::quantile(boost::math::binomial_distribution<double, WholeUp>(trials, mean), random.uniform()) /
            trials;
   }
@@ -67,6 +72,13 @@ class Counts final : public ResponseKernel {
     return x_ln_x(count) - count - ln_factorial(count);
   }
   [[nodiscard]] double draw(double mean, double exposure, RandomNumbers& random) const override {
+    constexpr double few = 30;
+    if (mean * exposure < few) {  // Knuth (1969): how many uniform numbers multiply to less than exp(-mean)
+      const double end = std::exp(-mean * exposure);
+      double count = 0;
+      for (double product = random.uniform(); product > end; product *= random.uniform()) ++count;
+      return count / exposure;
+    }
     return boost::math::quantile(boost::math::poisson_distribution<double, WholeUp>(mean * exposure),
                                  random.uniform()) /
            exposure;
