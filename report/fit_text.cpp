@@ -142,6 +142,9 @@ std::string answer(const Fit& fit, const std::vector<ParameterInterval>& paramet
                       : at_limit ? shortest(p.value)
                                  : value_text(fit, p.value, p.standard_uncertainty),
                       p.unit);
+    // Beside a step there is an interval and no uncertainty.
+    if (std::isnan(p.standard_uncertainty) && std::isfinite(p.low) && std::isfinite(p.high))
+      text += fmt::format(" ({})", interval_text(p.low, p.high, (p.high - p.low) / 4));
   }
   text += ".";
   for (const FixedParameter& held : fit.model().fixed())

@@ -1,13 +1,13 @@
 // Binomial and Poisson.
 #include <truecurve/data/observation_model.hpp>
 
+#include <array>
 #include <cmath>
 #include <limits>
 
 #include <boost/math/distributions/binomial.hpp>
 #include <boost/math/distributions/poisson.hpp>
 #include <boost/math/special_functions/gamma.hpp>
-#include <boost/math/special_functions/log1p.hpp>
 
 namespace truecurve {
 namespace {
@@ -20,7 +20,16 @@ double deviance_part(double x, double m) {
   if (x == 0) return m;
   const double apart = (x - m) / m;
   if (std::abs(apart) > close) return x * std::log(x / m) - (x - m);
-  return m * ((1 + apart) * boost::math::log1pmx(apart) + apart * apart);
+  // (1 + d) ln(1 + d) - d = sum (-d)^k/(k(k - 1)) from k = 2 on.
+  constexpr int last = 18;
+  static constexpr std::array<double, last + 1> over = [] {
+    std::array<double, last + 1> values{};
+    for (int k = 2; k <= last; ++k) values[static_cast<std::size_t>(k)] = 1.0 / (k * (k - 1));
+    return values;
+  }();
+  double sum = 0;
+  for (int k = last; k >= 2; --k) sum = over[static_cast<std::size_t>(k)] - apart * sum;
+  return m * apart * apart * sum;
 }
 
 // The smallest whole number at which the distribution function reaches a probability.
@@ -102,7 +111,7 @@ std::string_view name(ResponseKind kind) {
 }
 
 double ResponseKernel::linearize(const ResponseBlock& block, const double* mean, double* standardized_residual,
-                                 double* weight_root) const {
+                                 double* weight_root, bool with_deviance) const {
   const double low = lowest_mean();
   const double high = highest_mean();
   double deviance = 0;
@@ -113,7 +122,7 @@ double ResponseKernel::linearize(const ResponseBlock& block, const double* mean,
       const double root = std::sqrt(block.size[i] / unit_variance(mu));
       standardized_residual[i] = (y - mu) * root;
       weight_root[i] = root;
-      deviance += block.size[i] * unit_deviance(y, mu);
+      if (with_deviance) deviance += block.size[i] * unit_deviance(y, mu);
     } else {
       const bool shared = mu == y && (mu == low || mu == high);
       standardized_residual[i] = shared ? 0 : not_a_number;

@@ -127,7 +127,8 @@ double Curve::total() const {
   return squares;
 }
 
-const double* Curve::count_up(std::size_t from, std::size_t rows, double* rest, Scratch& scratch) const {
+const double* Curve::count_up(std::size_t from, std::size_t rows, double* rest, bool with_deviance,
+                              Scratch& scratch) const {
   scratch.means.resize(4 * block_rows);
   double* const mean = scratch.means.data();
   double* const slope = mean + block_rows;
@@ -140,7 +141,7 @@ const double* Curve::count_up(std::size_t from, std::size_t rows, double* rest, 
   } else {
     std::copy_n(rest, rows, mean);
   }
-  scratch.objective += kernel_->linearize({y_ + from, sizes_ + from, rows}, mean, rest, root);
+  scratch.objective += kernel_->linearize({y_ + from, sizes_ + from, rows}, mean, rest, root, with_deviance);
   if (bound_.transformed) {
     for (std::size_t i = 0; i < rows; ++i) root[i] *= root[i] == 0 ? 0 : slope[i];
   }
@@ -192,7 +193,7 @@ void Curve::for_each_block(Columns columns, const SmallVector& theta, std::size_
     }
     const double* root = root_.empty() ? nullptr : root_.data() + from;
     if (kernel_ != nullptr) {
-      root = count_up(from, rows, rest, scratch);
+      root = count_up(from, rows, rest, !all, scratch);
     } else {
       for (std::size_t i = 0; i < rows; ++i) rest[i] = y_[from + i] - rest[i];
     }

@@ -87,7 +87,8 @@ class Curve {
   /// Calls use(columns, padded rows, stride) for each block: the weighted derivatives, then the weighted residuals.
   /// Of a counted response: the values of the left side in `rest` become standardized residuals, and the roots by which
   /// derivatives are weighted are returned. Adds to the deviance.
-  [[nodiscard]] const double* count_up(std::size_t from, std::size_t rows, double* rest, Scratch& scratch) const;
+  [[nodiscard]] const double* count_up(std::size_t from, std::size_t rows, double* rest, bool with_deviance,
+                                       Scratch& scratch) const;
   template <typename Use>
   void for_each_block(Columns columns, const SmallVector& theta, std::size_t start, std::size_t end, Scratch& scratch,
                       Use use) const;

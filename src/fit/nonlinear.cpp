@@ -605,7 +605,7 @@ std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observ
   const double factor = stated ? normal_quantile(0.975) : student_t_quantile(0.975, degrees);
   // Readings that scatter by less than their step are no better known than that.
   const VectorXd& y = observations.responses();
-  const double rounding = observations.has_uncertainties()
+  const double rounding = observations.has_uncertainties() || curve.is_counted()
                               ? 0
                               : rounding_variance(resolution_of({y.data(), static_cast<std::size_t>(y.size())}));
   constexpr double rounding_of_numbers = 16 * std::numeric_limits<double>::epsilon();

@@ -78,9 +78,9 @@ class ResponseKernel {
   /// For each row of a block and its mean: (response - mean)/sd, 1/sd, and the sum of the deviances, infinite where a
   /// mean is none. The products of the first two with the derivatives of the mean make the score and the expected
   /// information (Fisher's scoring). Of a mean at an end that the response shares both are 0: there the likelihood is
-  /// level.
+  /// level. Without deviances, which cost two logarithms a row, it is 0 or infinite.
   [[nodiscard]] double linearize(const ResponseBlock& block, const double* mean, double* standardized_residual,
-                                 double* weight_root) const;
+                                 double* weight_root, bool with_deviance = true) const;
 };
 
 /// Immutable, cheap to copy.
