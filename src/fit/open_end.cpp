@@ -167,6 +167,9 @@ bool may_be_open(const BoundModel& bound, const Box& box, const SmallVector& the
 std::optional<OpenEndFound> find_open_end(const BoundModel& bound, const Observations& observations, const Box& box,
                                           const Descent& best, double rise, int most_evaluations) {
   if (!std::isfinite(best.chi_squared) || !(rise > 0)) return std::nullopt;
+  // A mean that is linear as it stands leaves what it may be before any parameter runs away.
+  const bool is_counted = !observations.observation_model().is_measured();
+  if (is_counted && bound.entangled.empty() && !bound.transformed) return std::nullopt;
   for (const int parameter : sought_parameters(bound, observations)) {
     if (!may_be_open(bound, box, best.theta, parameter)) continue;
     const Walk walk(bound, observations, box, best, parameter, most_evaluations);
