@@ -127,6 +127,20 @@ void twenty_rows_of_a_peak_without_starts(benchmark::State& state) {
 }
 BENCHMARK(twenty_rows_of_a_peak_without_starts)->Unit(benchmark::kMillisecond);
 
+void hundred_rows_of_shares_from_starts(benchmark::State& state) {
+  tc::RandomNumbers random(8);
+  const VectorXd x = VectorXd::LinSpaced(100, 0, 10);
+  VectorXd k(100);
+  for (Index i = 0; i < 100; ++i)
+    k[i] = std::round(
+        20 * tc::ObservationModel::events().kernel()->draw(1 / (1 + std::exp(-(x[i] - 4.5) / 1.2)), 20, random));
+  const auto data = tc::Observations::counted(x, k, VectorXd::Constant(100, 20), tc::ResponseKind::events);
+  const tc::Model model = tc::Model::written("y = 1/(1 + exp(-(x - m)/w))", {"x"});
+  const tc::FitOptions options{.starts = {{"m", 4}, {"w", 1}}};
+  for (auto _ : state) benchmark::DoNotOptimize(tc::fit(model, data, options).chi_squared());
+}
+BENCHMARK(hundred_rows_of_shares_from_starts)->Unit(benchmark::kMicrosecond);
+
 }  // namespace
 
 int main(int count, char** arguments) {
@@ -164,6 +178,37 @@ int main(int count, char** arguments) {
     std::printf("the same from starts: %.1f (limit 25)\n",
                 ratio(
                     7, [&] { benchmark::DoNotOptimize(tc::fit(model, data, options).chi_squared()); }, once));
+  }
+  {
+    constexpr Index rows = 1'000'000;
+    tc::RandomNumbers random(7);
+    std::vector<double> a(static_cast<std::size_t>(rows));
+    std::vector<double> b(a.size());
+    std::vector<double> y(a.size());
+    for (std::size_t i = 0; i < a.size(); ++i) {
+      a[i] = random.normal();
+      b[i] = random.normal();
+      y[i] = random.uniform() < 1 / (1 + std::exp(-(0.3 + a[i] - 0.5 * b[i]))) ? 1 : 0;
+    }
+    const tc::Table table = tc::Table::from_columns({{"a", "", a}, {"b", "", b}, {"y", "", y}});
+    const tc::Observations events(
+        table, {.response = "y", .predictors = {"a", "b"}, .counting = {.kind = tc::ResponseKind::events}});
+    const tc::Model link = tc::Model::written("ln(y/(1 - y)) = c + p*a + q*b");
+    const tc::Model mean = tc::Model::written("y = 1/(1 + exp(-(c + p*a + q*b)))", {"a", "b"});
+    std::vector<double> out(4 * a.size());
+    std::vector<double*> outputs(4);
+    tc::detail::Program::Workspace work;
+    const std::vector<double> p = {0.3, 1, -0.5};
+    const auto once = [&] {
+      for (std::size_t start = 0; start < a.size(); start += tc::detail::block_rows) {
+        const double* const at[] = {a.data() + start, b.data() + start};
+        for (std::size_t k = 0; k < 4; ++k) outputs[k] = out.data() + k * a.size() + start;
+        mean.data().bound->run_jacobian(at, std::min(tc::detail::block_rows, a.size() - start), p, outputs, work);
+      }
+    };
+    std::printf("1e6 events, two predictors behind a logit / one evaluation of mean and derivatives: %.1f (limit 25)\n",
+                ratio(
+                    5, [&] { benchmark::DoNotOptimize(tc::fit(link, events).chi_squared()); }, once));
   }
   return 0;
 }

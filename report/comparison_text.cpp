@@ -82,10 +82,10 @@ bool is_counted(const Comparison& comparison) { return comparison.candidates.fro
 
 std::string uncertainty_sentence(const Comparison& comparison) {
   if (is_counted(comparison)) {
-    const Fit& fit = comparison.candidates.front().fit;
-    return fmt::format(
-        "Every candidate is fitted by maximum likelihood; '{}' is counted ({}).", fit.observations().response().name,
-        fit.observations().observation_model().kind() == ResponseKind::events ? "events: binomial" : "counts: Poisson");
+    const Observations& rows = comparison.candidates.front().fit.observations();
+    const bool events = rows.observation_model().kind() == ResponseKind::events;
+    return fmt::format("Every candidate is fitted by maximum likelihood, the {} of '{}' having {} distribution.",
+                       events ? "events" : "counts", rows.response().name, events ? "a binomial" : "a Poisson");
   }
   std::set<std::string> origins;
   std::set<UncertaintyBasis> bases;

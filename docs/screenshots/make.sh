@@ -9,12 +9,12 @@ truecurve fit demo/thermometers.csv line --x t_ref --y t_test --figure docs/scre
 truecurve look demo/viscosity.csv --x T --y eta --figure docs/screenshots/look_viscosity.png
 truecurve fit demo/viscosity.csv arrhenius --route linearized --x T --y eta --figure docs/screenshots/fit_viscosity.png
 truecurve fit demo/density.csv "polynomial(2)" --x w_Sn --y rho --figure docs/screenshots/fit_density.png --figure-checks docs/screenshots/checks_density.png
-truecurve fit demo/tone.csv product-of-powers --route linearized --x t --x D --y f --figure-checks docs/screenshots/checks_tone.png
 truecurve preview demo/pour_cooling.csv "T = T_s + (T_0 - T_s)*exp(-t/tau)" --start tau=20 --figure docs/screenshots/preview_cooling.png
 truecurve fit demo/pour_cooling.csv "T = T_s + (T_0 - T_s)*exp(-t/tau)" --start tau=20 --show-start --figure docs/screenshots/fit_cooling.png
 truecurve fit demo/ring_down.csv damped-oscillation --x t --y v --figure docs/screenshots/fit_ring_down.png
 truecurve fit demo/resonance.csv lorentzian-peak --x f --y P --figure docs/screenshots/fit_resonance.png
 truecurve fit demo/patina.csv logistic --x years --y d --leave-out "years > 12" --figure-profiles docs/screenshots/profiles_patina.png
+truecurve fit demo/castings.csv share-logistic --x T_pour --y state --event cracked --figure docs/screenshots/fit_castings.png
 truecurve compare demo/patina.csv logistic gompertz power exponential line "polynomial(3)" --x years --y d --hold-out "years > 25" --figure docs/screenshots/compare_patina.png --figure-residuals docs/screenshots/compare_residuals_patina.png
 truecurve compare demo/density.csv "polynomial(1..5)" --x w_Sn --y rho --figure-criterion docs/screenshots/compare_criterion_density.png
 truecurve calibrate demo/lead_calibration.csv --x c_Pb --y I --blank subtract --spread both --leave-out 36 --figure docs/screenshots/calibration_lead.png --figure-residuals docs/screenshots/calibration_residuals_lead.png

@@ -7,6 +7,7 @@
 
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/assess/checks.hpp>
+#include <truecurve/assess/counted.hpp>
 #include <truecurve/assess/curvature.hpp>
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/intervals.hpp>
@@ -40,6 +41,7 @@
 #include <truecurve/compare/nested.hpp>
 #include <truecurve/compare/prediction_error.hpp>
 #include <truecurve/compare/routes.hpp>
+#include <truecurve/data/observation_model.hpp>
 #include <truecurve/data/observations.hpp>
 #include <truecurve/data/summary.hpp>
 #include <truecurve/data/table.hpp>
@@ -49,6 +51,7 @@
 #include <truecurve/fit/invalid_rows.hpp>
 #include <truecurve/fit/options.hpp>
 #include <truecurve/fit/preview.hpp>
+#include <truecurve/fit/separation.hpp>
 #include <truecurve/model/condition.hpp>
 #include <truecurve/model/model.hpp>
 #include <truecurve/model/shapes.hpp>

@@ -340,7 +340,10 @@ HypothesisTest test_hypothesis(const Estimate& estimate, std::string_view hypoth
 Deductions deduce(const Estimate& estimate, double level, const std::vector<std::string>& definitions,
                   const std::vector<std::string>& hypotheses) {
   Deductions made;
+  // Where the outcomes are separated the parameters say nothing of what follows from them.
+  const bool is_step = estimate.is_counted() && estimate.parts().open_end;
   for (const OriginalParameter& original : estimate.model().original_parameters()) {
+    if (is_step) break;
     // What nobody asked for is omitted where it has no value, a half-life of a growing curve say.
     const double value = ParameterExpression(estimate, original.expression).at(estimate.parameters());
     if (!std::isfinite(value) || (original.only_positive && !(value > 0))) continue;
