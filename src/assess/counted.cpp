@@ -171,11 +171,12 @@ VectorXd quantile_residuals(const Fit& fit, std::uint64_t seed) {
   for (Index i = 0; i < mean.size(); ++i) {
     const double n = rows.sizes()[i];
     const double k = numbers[i];
+    const double m = std::clamp(mean[i], 0.0, are_events(fit) ? 1.0 : infinity);
     // P(at most k), and P(fewer than k).
     const auto below = [&](double count) {
       if (count < 0) return 0.0;
-      if (are_events(fit)) return count >= n ? 1.0 : boost::math::ibetac(count + 1, n - count, mean[i]);
-      return boost::math::gamma_q(count + 1, n * mean[i]);
+      if (are_events(fit)) return count >= n ? 1.0 : boost::math::ibetac(count + 1, n - count, m);
+      return boost::math::gamma_q(count + 1, n * m);
     };
     const double low = below(k - 1);
     const double high = below(k);

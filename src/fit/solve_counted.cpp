@@ -92,9 +92,36 @@ bool comes_near_an_end(const Solved& solved, const Observations& observations) {
   return false;
 }
 
+// Where nothing happened at all, or all of the time, every curve that stays at that end fits, and only a bound is
+// known: the mean for which so few, or so many, have the probability 5 %.
+void require_both_outcomes(const Observations& observations) {
+  constexpr double small = 0.05;
+  const ResponseKernel& kernel = *observations.observation_model().kernel();
+  const VectorXd& y = observations.responses();
+  const double size = observations.sizes().sum();
+  const bool none = (y.array() <= kernel.lowest_mean()).all();
+  const bool all = (y.array() >= kernel.highest_mean()).all();
+  const bool events = observations.observation_model().kind() == ResponseKind::events;
+  if ((!none && !all) || (!events && observations.observation_model().kind() != ResponseKind::counts)) return;
+  const double rare = events ? -std::expm1(std::log(small) / size) : -std::log(small) / size;
+  const std::string& name = observations.response().name;
+  const std::string found = none
+                                ? fmt::format("no {} of '{}' in {} {}", events ? "event" : "count", name,
+                                              shortest(size), events ? "trials" : "units of exposure")
+                                : fmt::format("every one of the {} trials of '{}' has the event", shortest(size), name);
+  throw Error(
+      {.code = ErrorCode::too_few_observations,
+       .message = fmt::format("{}: no curve can be fitted, and one {} for all rows is only known to be at {} {}", found,
+                              events ? "probability" : "mean", none ? "most" : "least",
+                              none ? fmt::format("{:.3g} (95 %)", rare) : fmt::format("{:.3g} (95 %)", 1 - rare)),
+       .subject = name,
+       .remedy = "measure where both outcomes occur"});
+}
+
 }  // namespace
 
 Solved solve_counted(const Model& model, const Observations& observations, const FitOptions& options) {
+  require_both_outcomes(observations);
   Solved solved{.model = model.is_linear() ? as_curve(model) : model, .left_side = observations};
   const OpenEnds open_ends =
       options.uncertainty == UncertaintyBasis::scatter ? OpenEnds::by_scatter : OpenEnds::by_known_scale;

@@ -113,7 +113,7 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
   EXPECT_EQ(file_text(folder / "bells/foundry.toml"), file_text(demo_study()));
 
   const Study study = read_study(demo_study());
-  EXPECT_EQ(study.tasks.size(), 15u);
+  EXPECT_EQ(study.tasks.size(), 21u);
   for (const StudyTable& task : study.tasks)
     EXPECT_NE(page.find("<section id=\"" + task.name + "\">"), std::string::npos) << task.name;
   EXPECT_EQ(page.find("<script"), std::string::npos);

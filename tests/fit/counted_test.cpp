@@ -386,6 +386,20 @@ TEST(Separation, IsSaidAndBoundsTheSteepness) {
   }
 }
 
+// Where nothing happened, or everything, a bound is all there is: (1 - p)^20 = 0.05, exp(-14 m) = 0.05.
+TEST(Separation, OfOneOutcomeIsABound) {
+  const auto message = [](double each, double size, ResponseKind kind) {
+    const std::vector<double> x = {1, 2, 3, 4};
+    return std::string(caught([&] {
+                         (void)fit(Model::written("y = a"),
+                                   rows_of(x, std::vector<double>(4, each), std::vector<double>(4, size), kind));
+                       }).what());
+  };
+  EXPECT_NE(message(0, 5, ResponseKind::events).find("at most 0.139 (95 %)"), std::string::npos);
+  EXPECT_NE(message(5, 5, ResponseKind::events).find("at least 0.861 (95 %)"), std::string::npos);
+  EXPECT_NE(message(0, 3.5, ResponseKind::counts).find("at most 0.214 (95 %)"), std::string::npos);
+}
+
 TEST(Separation, InSeveralPredictorsLeavesOneEnd) {
   const auto made = [](const std::vector<double>& y, ResponseKind kind, const char* model) {
     const std::vector<double> a = {1, 2, 3, 4, 5, 6, 7, 8};
