@@ -25,7 +25,8 @@ struct Options {
 };
 
 int run_solve(const Options& options, Streams streams) {
-  const Estimate estimate = read_fit_record(read_text(options.record, streams), options.record);
+  const std::string record = read_text(options.record, streams);
+  const Estimate estimate = read_fit_record(record, options.record);
   const auto [name, value] = assignment(options.response, "--for");
   if (name != estimate.parts().response.name) {
     throw Error({.code = ErrorCode::unknown_name,
@@ -49,7 +50,17 @@ int run_solve(const Options& options, Streams streams) {
     solve_options.high = number_of(options.between.substr(dots + 2), "--between");
   }
   const double response = number_of(value, "--for");
-  const std::vector<Root> roots = solve(estimate, response, solve_options);
+  std::vector<Root> roots = solve(estimate, response, solve_options);
+  // Of a counted response the interval is that of the profile likelihood, where the record has the rows.
+  if (const auto counted = read_counted_fit(record, options.record); counted && options.reading_uncertainty.empty()) {
+    say(streams, "computing the profiles of the places");
+    for (Root& root : roots) {
+      const Interval made = root.is_nearest ? Interval{} : profile_place(*counted, response, root.value, options.level);
+      if (std::isnan(made.low) || std::isnan(made.high)) continue;
+      root.interval = made;
+      root.is_by_profile = true;
+    }
+  }
   deliver({.text = [&] { return solution_text(estimate, response, roots, solve_options); },
            .record = [&] { return solution_record(estimate, response, roots, solve_options); },
            .csv = [&] { return solution_csv(roots); }},

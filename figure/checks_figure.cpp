@@ -1,5 +1,6 @@
 // Draws the residual checks.
 #include <truecurve/assess/checks.hpp>
+#include <truecurve/assess/counted.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/checks_figure.hpp>
@@ -36,7 +37,9 @@ std::string p_text(const std::vector<Check>& checks, CheckKind kind) {
 }  // namespace
 
 void draw_checks(const Fit& fit, const std::filesystem::path& file) {
-  const RowMeasures measures = row_measures(fit);
+  // Of counted numbers the quantile residuals: Pearson's lie on curves, and are not normal where all is right.
+  const bool counted = fit.is_counted();
+  const VectorXd residuals = counted ? quantile_residuals(fit) : row_measures(fit).standardized;
   const std::vector<Check> checks = residual_checks(fit);
   const Observations& observations = fit.observations();
   std::vector<double> x;
@@ -44,10 +47,10 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
   std::vector<double> fitted;
   std::vector<std::size_t> rows;
   const VectorXd curve = fit.fitted();
-  for (Eigen::Index i = 0; i < measures.standardized.size(); ++i) {
-    if (!std::isfinite(measures.standardized[i])) continue;
+  for (Eigen::Index i = 0; i < residuals.size(); ++i) {
+    if (!std::isfinite(residuals[i])) continue;
     x.push_back(observations.predictors().empty() ? static_cast<double>(i + 1) : observations.predictor(0)[i]);
-    z.push_back(measures.standardized[i]);
+    z.push_back(residuals[i]);
     fitted.push_back(curve[i]);
     rows.push_back(observations.source_rows()[static_cast<std::size_t>(i)]);
   }
@@ -96,7 +99,8 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
     if (std::abs(z[order[k]]) > suspicious)
       canvas.label(x[order[k]], z[order[k]], fmt::format("row {}", rows[order[k]]), detail::ink);
   }
-  canvas.axes(axis_title(predictor.name, predictor.unit, x_ticks), "standardized residual");
+  canvas.axes(axis_title(predictor.name, predictor.unit, x_ticks),
+              counted ? "quantile residual" : "standardized residual");
   canvas.text(along_frame.left, along_frame.top + 0.025,
               fmt::format("dashed: ±2; about 95 % are expected within{}",
                           p_text(checks, CheckKind::runs).empty() ? "" : "; runs" + p_text(checks, CheckKind::runs)),

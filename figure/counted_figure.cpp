@@ -2,6 +2,7 @@
 #include "counted_figure.hpp"
 
 #include <truecurve/assess/counted.hpp>
+#include <truecurve/assess/profile.hpp>
 #include <truecurve/assess/solve.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/separation.hpp>
@@ -115,8 +116,12 @@ Marks thinned_marks(const Marks& all) {
 // Where the share is one half; none where the curve does not pass it once in the data.
 std::optional<Root> middle_of(const Fit& fit, double level) {
   try {
-    const std::vector<Root> roots = solve(fit.estimate(), 0.5, {.level = level});
-    if (roots.size() == 1 && !roots[0].is_nearest) return roots[0];
+    std::vector<Root> roots = solve(fit.estimate(), 0.5, {.level = level});
+    if (roots.size() != 1 || roots[0].is_nearest) return std::nullopt;
+    constexpr std::size_t few_rows = 1000;
+    const Interval made = fit.size() <= few_rows ? profile_place(fit, 0.5, roots[0].value, level) : Interval{};
+    if (!std::isnan(made.low) && !std::isnan(made.high)) roots[0].interval = made;
+    return roots[0];
   } catch (const Error&) {  // it is not defined everywhere
   }
   return std::nullopt;

@@ -7,6 +7,7 @@
 #include <truecurve/assess/variance.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/version.hpp>
+#include <truecurve/data/table.hpp>
 #include <truecurve/fit/separation.hpp>
 #include <truecurve/io/record.hpp>
 #include <truecurve/io/unfinished.hpp>
@@ -370,8 +371,24 @@ Json detail::fit_json(const Fit& fit, double level, const std::vector<Check>& ch
   return json;
 }
 
+namespace {
+
+// The rows of a counted response, from which the profiles of places are made; null where they are many.
+Json counted_rows_of(const Fit& fit) {
+  constexpr std::size_t most = 1000;
+  const Observations& rows = fit.observations();
+  if (!fit.is_counted() || rows.observation_model().kind() == ResponseKind::other || rows.size() > most) return {};
+  Json predictors = Json::array();
+  for (std::size_t k = 0; k < rows.predictors().size(); ++k) predictors.push_back(list(rows.predictor(k)));
+  return {{"predictors", predictors}, {"numbers", list(rows.counted_numbers())}, {"sizes", list(rows.sizes())}};
+}
+
+}  // namespace
+
 std::string fit_record(const Fit& fit, double level, const Deductions& deductions, const Trust& trust) {
-  return text_of(detail::fit_json(fit, level, residual_checks(fit), deductions, trust));
+  Json json = detail::fit_json(fit, level, residual_checks(fit), deductions, trust);
+  json["counted_rows"] = counted_rows_of(fit);
+  return text_of(json);
 }
 
 std::string preview_record(const Preview& preview, const Observations& observations) {
@@ -428,6 +445,7 @@ std::string solution_record(const Estimate& estimate, double response, std::span
     list.push_back({{"value", root.value},
                     {"standard_uncertainty", root.standard_uncertainty},
                     {"interval", {{"level", options.level}, {"low", root.interval.low}, {"high", root.interval.high}}},
+                    {"by_profile", root.is_by_profile},
                     {"reached", !root.is_nearest},
                     {"outside_data", root.outside}});
   }
@@ -483,6 +501,36 @@ Estimate read_fit_record(std::string_view json, const std::string& source) {
   const RecordReader reader = RecordReader::of(json, source);
   reader.require_kind("truecurve.fit/1");
   return detail::read_fit(reader);
+}
+
+std::optional<Fit> read_counted_fit(std::string_view json, const std::string& source) {
+  const RecordReader reader = RecordReader::of(json, source);
+  reader.require_kind("truecurve.fit/1");
+  const Estimate estimate = detail::read_fit(reader);
+  if (!estimate.is_counted() || !reader.is_given("/counted_rows")) return std::nullopt;
+  const auto numbers = reader.get<std::vector<double>>("/counted_rows/numbers");
+  std::vector<NamedNumbers> columns = {{estimate.parts().response.name, estimate.parts().response.unit, numbers},
+                                       {"(size)", "", reader.get<std::vector<double>>("/counted_rows/sizes")}};
+  Choice choice{.response = estimate.parts().response.name,
+                .counting = {.kind = estimate.parts().observation_model.kind(), .size_column = "(size)"}};
+  for (std::size_t k = 0; k < estimate.parts().predictors.size(); ++k) {
+    const Quantity& predictor = estimate.parts().predictors[k];
+    columns.push_back({predictor.name, predictor.unit,
+                       reader.get<std::vector<double>>(fmt::format("/counted_rows/predictors/{}", k))});
+    choice.predictors.push_back(predictor.name);
+  }
+  FitOptions options{.uncertainty = estimate.basis()};
+  const auto& names = estimate.parameter_names();
+  for (std::size_t j = 0; j < names.size(); ++j) {
+    options.starts.push_back({names[j], estimate.parameters()[static_cast<Index>(j)]});
+    if (estimate.parts().limits.empty()) continue;
+    options.within.push_back({names[j], estimate.parts().limits[j].low, estimate.parts().limits[j].high});
+  }
+  try {
+    return fit(estimate.model(), Observations(Table::from_columns(columns), choice), options);
+  } catch (const Error& error) {
+    reader.fail("/counted_rows", fmt::format("the curve can't be fitted to these rows again: {}", error.what()));
+  }
 }
 
 Estimate detail::read_fit(const RecordReader& reader) {

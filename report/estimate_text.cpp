@@ -174,9 +174,10 @@ std::string solution_text(const Estimate& estimate, double response, std::span<c
       : roots.size() == 1 ? fmt::format("{} = {} is reached at {}.", parts.response.name, wanted, place(roots[0]))
                           : fmt::format("{} = {} is reached{} at {} places.", parts.response.name, wanted,
                                         any_nearest ? " or compatible with the curve" : "", roots.size()));
+  const bool by_profile = std::all_of(roots.begin(), roots.end(), [](const Root& root) { return root.is_by_profile; });
   Grid grid({{x.unit.empty() ? x.name : fmt::format("{} ({})", x.name, x.unit), Align::point},
              {"standard uncertainty", Align::point},
-             {level_text(options.level) + " interval", Align::left},
+             {level_text(options.level) + (by_profile ? " profile interval" : " interval"), Align::left},
              {"", Align::left}});
   for (const Root& root : roots) {
     const bool known = std::isfinite(root.standard_uncertainty);

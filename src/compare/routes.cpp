@@ -120,6 +120,7 @@ std::string weights_of(const Fit& fit) {
 }  // namespace
 
 std::string assumed_scatter(const Fit& fit) {
+  if (fit.is_counted()) return "as counted";
   if (fit.observations().has_uncertainties()) return "as stated";
   const std::string& y = fit.observations().response().name;
   const auto to_power = [&y](double power) {
@@ -133,6 +134,7 @@ std::string assumed_scatter(const Fit& fit) {
 }
 
 std::optional<RoutePair> explain_routes(const Fit& direct, const Fit& linearized) {
+  if (direct.is_counted() || linearized.is_counted()) return std::nullopt;  // one likelihood, whatever the link
   const bool comparable = !direct.model().is_transformed() && linearized.model().is_transformed() &&
                           direct.model().parameters().size() == linearized.model().parameters().size() &&
                           direct.model().predictors() == linearized.model().predictors() &&

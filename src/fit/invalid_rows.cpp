@@ -34,7 +34,8 @@ std::vector<LeftOut> invalid_rows(const Model& given, const Observations& observ
   const detail::BoundModel& bound = *model.data().bound;
   std::vector<LeftOut> rows;
   std::vector<bool> found(observations.size(), false);
-  if (bound.transformed) {
+  // Of a counted response the left side is a link, and transforms no data.
+  if (bound.transformed && observations.observation_model().is_measured()) {
     const detail::LeftSide left =
         detail::left_side_at(bound, observations.responses(), detail::predictor_pointers(observations));
     for (Eigen::Index i = 0; i < left.value.size(); ++i) {

@@ -69,13 +69,13 @@ VectorXd rest_of_nonnegative_fit(const MatrixXd& a, const VectorXd& c) {
   VectorXd lambda = VectorXd::Zero(a.cols());
   VectorXd rest = c;
   for (Index round = 0; round < rounds; ++round) {
-    const VectorXd gain = -(a.transpose() * rest);
+    const VectorXd descent = -(a.transpose() * rest);
     Index best = -1;
     double most = tolerance * c.norm();
-    for (Index i = 0; i < gain.size(); ++i) {
-      if (lambda[i] == 0 && gain[i] > most && std::find(active.begin(), active.end(), i) == active.end()) {
+    for (Index i = 0; i < descent.size(); ++i) {
+      if (lambda[i] == 0 && descent[i] > most && std::find(active.begin(), active.end(), i) == active.end()) {
         best = i;
-        most = gain[i];
+        most = descent[i];
       }
     }
     if (best < 0) break;

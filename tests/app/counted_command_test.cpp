@@ -127,6 +127,17 @@ TEST(CountedCommand, KeepsItsKindInTheRecord) {
     EXPECT_EQ(predicted.code, 0) << predicted.error;
     EXPECT_EQ(json::parse(predicted.out)["points"][0]["confidence"]["low"], at.confidence.low);
     EXPECT_EQ(record["parameters"][0]["interval"]["low"], record["profiles"][0]["interval"]["low"]);
+    // With its rows the record gives places their profile; without them the band's crossing.
+    const std::string wanted = std::string(kind) == "events" ? "found=0.5" : "N=6";
+    json without = record;
+    without["counted_rows"] = nullptr;
+    for (const auto& [given, by_profile] : {std::pair{record, true}, {without, false}}) {
+      const auto solved = run_command({"solve", "-", "--for", wanted, "--format", "json"}, given.dump());
+      ASSERT_EQ(solved.code, 0) << solved.error;
+      const json root = json::parse(solved.out)["roots"][0];
+      EXPECT_EQ(root["by_profile"], by_profile);
+      EXPECT_LT(root["interval"]["low"], root["value"]);
+    }
   }
   json broken = record_of({"N = a*exp(-t/tau)", "--counts"}, counted);
   broken["response_kind"] = "guesses";

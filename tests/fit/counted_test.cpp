@@ -315,6 +315,25 @@ TEST(CountedResponses, KeepTheirBandsInside) {
     const BandPoint end = band_at(shaped.estimate(), VectorXd::Constant(1, at), 0.8)[0];
     EXPECT_NEAR(at < half.value ? end.confidence.high : end.confidence.low, 0.5, 1e-6);
   }
+  // By the profile a place is what the middle is as a parameter, whatever the model is written in; other shares and
+  // levels move with it.
+  const Observations many = single_events({1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16},
+                                          {0, 0, 0, 1, 0, 0, 1, 0, 1, 1, 0, 1, 1, 1, 1, 1});
+  const Fit by_middle = fit(shape_model("share-logistic"), many);
+  const Fit by_line = fit(Model::written("ln(y/(1 - y)) = a + b*x"), many);
+  const double m = by_middle.parameter("m").value;
+  for (const double level : {0.68, 0.95}) {
+    const Interval parameter = profile_interval(by_middle, "m", level).interval;
+    for (const Fit& made : {by_middle, by_line}) {
+      const Interval place = profile_place(made, 0.5, m, level);
+      EXPECT_NEAR(place.low, parameter.low, 1e-3);
+      EXPECT_NEAR(place.high, parameter.high, 1e-3);
+    }
+  }
+  const Fit nine = fit(Model::written("y = 1/(1 + exp(-(x - q)/w)/9)"), many);
+  const Interval of_nine = profile_interval(nine, "q", 0.95).interval;
+  EXPECT_NEAR(profile_place(by_line, 0.9, nine.parameter("q").value, 0.95).high, of_nine.high, 2e-3);
+  EXPECT_NEAR(profile_place(by_line, 0.9, nine.parameter("q").value, 0.95).low, of_nine.low, 2e-3);
   for (const double response : {0.0, 1.0, 1.2, -0.1})
     EXPECT_EQ(caught([&] { (void)solve(shaped.estimate(), response); }).code(), ErrorCode::bad_argument);
 }

@@ -36,7 +36,8 @@ struct Root {
   /// The x around the root at which the response is compatible with the curve: |f(x) - y| <= k sqrt(u²(f(x)) + u²(y));
   /// Fieller (1954) for a straight line. A limit that lies nowhere is infinite.
   Interval interval{};
-  double outside = 0;  ///< as a share of the predictor's range; 0 inside the data
+  bool is_by_profile = false;  ///< whether the interval is that of the profile likelihood (profile_place)
+  double outside = 0;          ///< as a share of the predictor's range; 0 inside the data
 };
 
 /// All roots of curve(x) = response in the range, ascending, and the places at which the curve comes near the response

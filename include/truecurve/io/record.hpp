@@ -14,6 +14,7 @@
 #include <truecurve/fit/preview.hpp>
 
 #include <filesystem>
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -32,6 +33,10 @@ namespace truecurve {
 /// The estimate a fit record holds. `source` is the name used in messages. Throws Error (bad_record) that names the
 /// field.
 [[nodiscard]] Estimate read_fit_record(std::string_view json, const std::string& source);
+
+/// The whole fit of a counted response that a record holds with its rows; empty for another response, or where the
+/// record has no rows (of more than 1000). Throws Error (bad_record).
+[[nodiscard]] std::optional<Fit> read_counted_fit(std::string_view json, const std::string& source);
 
 /// The record `truecurve.prediction/1`: the curve at points given column-wise, one vector a predictor.
 [[nodiscard]] std::string prediction_record(const Estimate& estimate, std::span<const VectorXd> points,
