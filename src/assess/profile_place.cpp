@@ -15,10 +15,10 @@ namespace {
 
 using Eigen::Index;
 
-constexpr double pinning_trials = 1e6;  // against those of all rows together: they move the deviance by some 1e-5
-constexpr double farthest = 64;         // ranges of the data
-constexpr double settled = 1e-6;        // of the distance
-constexpr double near = 1e-3;           // of an uncertainty: a row of so many trials leaves rounding in the gradient
+constexpr double pinning_trials = 1e6;     // against those of all rows together: they move the deviance by some 1e-5
+constexpr double farthest_in_ranges = 64;  // ranges of the data
+constexpr double settled_distance = 1e-6;  // of the distance
+constexpr double near_gradient = 1e-3;     // of an uncertainty: a row of so many trials leaves rounding in the gradient
 
 // The deviance of the rows, with the curve at its mean at a place, less that of the fit.
 class PinnedFits {
@@ -52,7 +52,7 @@ class PinnedFits {
         {.response = y, .predictors = {x}, .counting = {.kind = rows.observation_model().kind(), .size_column = size}});
     try {
       const Fit made = fit(fit_.model(), pinned, options_);
-      if (!(made.solver().converged || made.solver().relative_offset < near)) return not_a_number;
+      if (!(made.solver().converged || made.solver().relative_offset < near_gradient)) return not_a_number;
       const double met = made.fitted_response()[static_cast<Index>(x_.size())];
       if (!(std::abs(met - mean_) <= 1e-3 * mean_)) return not_a_number;
       const double own = size_ * rows.observation_model().kernel()->unit_deviance(number_ / size_, met);
@@ -72,12 +72,12 @@ class PinnedFits {
   std::vector<double> x_, numbers_, sizes_;
 };
 
-double limit_of(const Fit& fit, double mean, double place, double step, double rise) {
+double place_limit(const Fit& fit, double mean, double place, double step, double rise) {
   const Range& range = fit.estimate().parts().ranges[0];
   const double width = range.high - range.low;
   PinnedFits pinned(fit, mean);
   double inside = place;
-  for (double reach = step; std::abs(reach) <= farthest * width; reach *= 2) {
+  for (double reach = step; std::abs(reach) <= farthest_in_ranges * width; reach *= 2) {
     const double outside = place + reach;
     const double value = pinned.rise_at(outside) - rise;
     if (std::isnan(value)) return not_a_number;
@@ -87,7 +87,7 @@ double limit_of(const Fit& fit, double mean, double place, double step, double r
     }
     double low = inside;
     double high = outside;
-    while (std::abs(high - low) > settled * std::abs(high - place)) {
+    while (std::abs(high - low) > settled_distance * std::abs(high - place)) {
       const double middle = low + (high - low) / 2;
       const double at = pinned.rise_at(middle) - rise;
       if (std::isnan(at)) return not_a_number;
@@ -109,7 +109,7 @@ Interval profile_place(const Fit& fit, double mean, double place, double level) 
   const Range& range = fit.estimate().parts().ranges.at(0);
   if (!is_known || !(factor > 0) || !(range.high > range.low)) return {};
   const double step = (range.high - range.low) / 64;
-  return {limit_of(fit, mean, place, -step, factor * factor), limit_of(fit, mean, place, step, factor * factor)};
+  return {place_limit(fit, mean, place, -step, factor * factor), place_limit(fit, mean, place, step, factor * factor)};
 }
 
 }  // namespace truecurve

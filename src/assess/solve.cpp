@@ -36,16 +36,15 @@ class Distance {
   [[nodiscard]] double compatible_at(double x) const {
     const BandPoint at = point(x);
     if (estimate_.is_counted()) {
-      // On the scale on which the band is symmetric. A mean so near an end that a double can't tell it from there is
-      // one that was compatible all the way, or its limit was passed before.
+      // On the scale on which the band is symmetric. So near an end that a double can't tell it from there, nothing is
+      // known.
       constexpr double told = 1e-13;
       constexpr double smallest = 1e-290;
       const ResponseKernel& kernel = *estimate_.parts().observation_model.kernel();
       const double own = std::hypot(at.standard_uncertainty, own_) * kernel.open_scale_slope(at.value);
       const double away = kernel.open_scale(at.value) - kernel.open_scale(response_);
-      if (!std::isfinite(away) || !std::isfinite(own) || kernel.highest_mean() - at.value < told ||
-          at.value - kernel.lowest_mean() < smallest)
-        return 1;
+      const bool is_told = kernel.highest_mean() - at.value >= told && at.value - kernel.lowest_mean() >= smallest;
+      if (!is_told || !std::isfinite(away) || !std::isfinite(own)) return not_a_number;
       return factor_ * own - std::abs(away);
     }
     return factor_ * std::hypot(at.standard_uncertainty, own_) - std::abs(at.value - response_);
@@ -59,6 +58,8 @@ class Distance {
     const double mean = point(x).value;
     return mean - kernel.lowest_mean() < far_below || kernel.highest_mean() - mean < far_above;
   }
+  /// Whether the mean comes near an end before it can no longer be told from there.
+  [[nodiscard]] bool ends_by_degrees() const { return estimate_.is_counted(); }
   [[nodiscard]] bool has_interval() const {
     const bool is_step = estimate_.is_counted() && estimate_.parts().open_end;  // its uncertainty is not known
     return std::isfinite(factor_) && !is_step;
@@ -88,11 +89,21 @@ double limit_from(const Distance& distance, double place, double step, Range sea
   if (!(compatible(place) > 0)) return place;
   double inside = place;
   double reach = std::copysign(std::min(std::abs(step), largest_inside), step);
+  constexpr double tiny = 1e-9;
+  double gap = infinity;  // to where the model ends, or the mean can no longer be told from an end
   while (std::abs(reach) <= farthest * range) {
     const double outside = place + reach;
     const double value = compatible(outside);
-    if (std::isnan(value)) return distance.is_all_but_at_an_end(inside) ? std::copysign(infinity, step) : inside;
+    const bool is_end = std::isnan(value);
     if (value < 0) return detail::change_of_sign(std::min(inside, outside), std::max(inside, outside), compatible);
+    if (is_end || std::isfinite(gap)) {  // towards the edge
+      gap = is_end ? outside - inside : gap / 2;
+      if (!is_end) inside = outside;
+      if (!(std::abs(gap) > tiny * (std::abs(outside) + range)) || !distance.ends_by_degrees())
+        return distance.is_all_but_at_an_end(inside) ? std::copysign(infinity, step) : inside;
+      reach = inside + gap / 2 - place;
+      continue;
+    }
     inside = outside;
     const double further = reach / 2;
     const bool is_inside = step > 0 ? inside < searched.high : inside > searched.low;

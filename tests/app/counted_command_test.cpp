@@ -21,9 +21,9 @@ namespace {
 using nlohmann::json;
 using test::run_command;
 
-const char* const words = "T,state\n1,no\n2,no\n3,yes\n4,no\n5,yes\n6,yes\n";
-const char* const shares = "d,there,found\n1,5,0\n2,6,2\n3,5,4\n4,6,5\n";
-const char* const counted = "t,dt,N\n0,2,30\n1,2,21\n2,2,13\n3,4,17\n4,4,9\n";
+const char* const worded = "T,state\n1,no\n2,no\n3,yes\n4,no\n5,yes\n6,yes\n";
+const char* const share_table = "d,there,found\n1,5,0\n2,6,2\n3,5,4\n4,6,5\n";
+const char* const count_table = "t,dt,N\n0,2,30\n1,2,21\n2,2,13\n3,4,17\n4,4,9\n";
 
 json record_of(const std::vector<std::string>& arguments, const std::string& table) {
   std::vector<std::string> all = {"fit", "-"};
@@ -36,16 +36,16 @@ json record_of(const std::vector<std::string>& arguments, const std::string& tab
 
 // The word and the number say the same; trials of one are single events; an alias is a name for the probability.
 TEST(CountedCommand, TakesEventsInEveryForm) {
-  std::string numbers = words, trials = words;
+  std::string numbers = worded, trials = worded;
   for (const auto& [word, number] : {std::pair{"yes", "1"}, {"no", "0"}}) {
     for (std::size_t at; (at = numbers.find(word)) != std::string::npos;)
       numbers.replace(at, std::string(word).size(), number);
   }
-  const json a = record_of({"share-logistic", "--x", "T", "--y", "state", "--event", "yes"}, words);
+  const json a = record_of({"share-logistic", "--x", "T", "--y", "state", "--event", "yes"}, worded);
   const json b = record_of({"share-logistic", "--x", "T", "--y", "state", "--event", "1"}, numbers);
   const json c = record_of({"share-logistic", "--x", "T", "--y", "state", "--trials", "1"}, numbers);
-  const json d = record_of({"p = 1/(1 + exp(-(T - m)/w))", "--y", "state", "--event", "yes"}, words);
-  const json none = record_of({"share-logistic", "--x", "T", "--y", "state", "--event", "no"}, words);
+  const json d = record_of({"p = 1/(1 + exp(-(T - m)/w))", "--y", "state", "--event", "yes"}, worded);
+  const json none = record_of({"share-logistic", "--x", "T", "--y", "state", "--event", "no"}, worded);
   EXPECT_EQ(a["response_kind"], "events");
   EXPECT_EQ(a["event"], "state = yes");
   EXPECT_EQ(b["event"], "state");
@@ -68,8 +68,8 @@ struct Refused {
 
 TEST(CountedCommand, RefusesWhatCannotHaveBeenCountedByRow) {
   const std::vector<Refused> all = {
-      {words, {}, "--event"},
-      {words, {"--event", "maybe"}, "'maybe'"},
+      {worded, {}, "--event"},
+      {worded, {"--event", "maybe"}, "'maybe'"},
       {"T,state\n1,no\n2,yes\n3,perhaps\n4,yes\n", {"--event", "yes"}, "row 3"},
       {"T,state\n1,0\n2,1\n3,0.5\n4,1\n", {"--event", "1"}, "row 3"},
       {"T,state,n\n1,0,3\n2,4,3\n3,1,3\n", {"--trials", "n"}, "row 2"},
@@ -110,10 +110,10 @@ TEST(CountedCommand, TellsTheRowWhereACurveLeavesWhatAMeanMayBe) {
 // A record restores the curve with its kind: the same bands and places as from the fit.
 TEST(CountedCommand, KeepsItsKindInTheRecord) {
   for (const auto& [table, options, kind] :
-       {std::tuple{std::string(shares),
+       {std::tuple{std::string(share_table),
                    std::vector<std::string>{"share-logistic", "--x", "d", "--y", "found", "--trials", "there"},
                    "events"},
-        {std::string(counted), {"N = a*exp(-t/tau)", "--counts", "--exposure", "dt"}, "counts"}}) {
+        {std::string(count_table), {"N = a*exp(-t/tau)", "--counts", "--exposure", "dt"}, "counts"}}) {
     const json record = record_of(options, table);
     EXPECT_EQ(record["response_kind"], kind);
     EXPECT_TRUE(record["dependence"]["p"].get<double>() < 0.05);
@@ -139,23 +139,23 @@ TEST(CountedCommand, KeepsItsKindInTheRecord) {
       EXPECT_LT(root["interval"]["low"], root["value"]);
     }
   }
-  json broken = record_of({"N = a*exp(-t/tau)", "--counts"}, counted);
+  json broken = record_of({"N = a*exp(-t/tau)", "--counts"}, count_table);
   broken["response_kind"] = "guesses";
   EXPECT_EQ(test::caught([&] { (void)read_fit_record(broken.dump(), "record"); }).code(), ErrorCode::bad_record);
 }
 
 TEST(CountedCommand, SaysWhatItsPageSays) {
   const auto page =
-      run_command({"fit", "-", "share-logistic", "--x", "d", "--y", "found", "--trials", "there"}, shares);
+      run_command({"fit", "-", "share-logistic", "--x", "d", "--y", "found", "--trials", "there"}, share_table);
   for (const char* part :
        {"'found' counts the events among the trials of its row (from column 'there')", "binomial",
         "95 % profile interval", "deviance", "with one probability for all", "dispersion", "events, trials", "scoring"})
     EXPECT_NE(page.out.find(part), std::string::npos) << part << "\n" << page.out;
   for (const char* part : {"R²", "Variance table", "nan", "inf "})
     EXPECT_EQ(page.out.find(part), std::string::npos) << part;
-  const auto rate = run_command({"fit", "-", "N = a*exp(-t/tau)", "--counts", "--exposure", "dt"}, counted);
+  const auto rate = run_command({"fit", "-", "N = a*exp(-t/tau)", "--counts", "--exposure", "dt"}, count_table);
   EXPECT_NE(rate.out.find("the mean count for one unit of"), std::string::npos) << rate.out;
-  const auto look = run_command({"look", "-"}, words);
+  const auto look = run_command({"look", "-"}, worded);
   EXPECT_NE(look.out.find("--event no"), std::string::npos) << look.out;
 }
 

@@ -19,7 +19,7 @@ namespace {
 using test::Claims;
 using test::holds;
 
-struct Truth {
+struct CountedTruth {
   std::string name;
   ResponseKind kind;
   double size;
@@ -34,7 +34,7 @@ struct Truth {
   }
 };
 
-Observations drawn(const Truth& truth, const VectorXd& x, bool level, RandomNumbers& random) {
+Observations drawn_numbers(const CountedTruth& truth, const VectorXd& x, bool level, RandomNumbers& random) {
   const ResponseKernel& kernel = *ObservationModel::of(truth.kind).kernel();
   VectorXd numbers(x.size());
   for (Eigen::Index i = 0; i < x.size(); ++i)
@@ -43,7 +43,7 @@ Observations drawn(const Truth& truth, const VectorXd& x, bool level, RandomNumb
 }
 
 // One bound is all that separated rows give.
-Interval interval_of(const Fit& made, Eigen::Index parameter) {
+Interval interval_or_bound(const Fit& made, Eigen::Index parameter) {
   if (!made.estimate().is_open(parameter))
     return profile_interval(made, made.estimate().parameter_names()[static_cast<std::size_t>(parameter)], 0.95)
         .interval;
@@ -51,19 +51,19 @@ Interval interval_of(const Fit& made, Eigen::Index parameter) {
   return end.upwards ? Interval{end.bound, infinity} : Interval{-infinity, end.bound};
 }
 
-void judge(const Truth& truth, int n, bool with_checks, RandomNumbers& random, Claims& claims) {
+void judge(const CountedTruth& truth, int n, bool with_checks, RandomNumbers& random, Claims& claims) {
   const VectorXd x = VectorXd::LinSpaced(n, 0, 10);
-  const Observations rows = drawn(truth, x, false, random);
+  const Observations rows = drawn_numbers(truth, x, false, random);
   const auto count = [&](const test::Claim& claim, bool held) { claims.count(truth.name, n, claim, held); };
   const Fit made = fit(truth.model(), rows);
   for (const Eigen::Index j : {0, 1}) {
     const std::string& name = made.estimate().parameter_names()[static_cast<std::size_t>(j)];
     count({"profile interval of " + name, 0.95, 6},
-          holds(interval_of(made, j), truth.parameters[static_cast<std::size_t>(j)]));
+          holds(interval_or_bound(made, j), truth.parameters[static_cast<std::size_t>(j)]));
   }
   const bool linked = truth.are_events();
   const Model line = Model::written(linked ? "ln(y/(1 - y)) = a + b*x" : "ln(y) = a + b*x");
-  const Fit level = fit(line, drawn(truth, x, true, random));
+  const Fit level = fit(line, drawn_numbers(truth, x, true, random));
   count({"p of no dependence", 0.05, 3}, counted_quality(level).dependence_p < 0.05);
   if (made.estimate().parts().open_end) return;
   const std::array<const char*, 3> names = {"low end", "middle", "high end"};
@@ -86,13 +86,13 @@ void judge(const Truth& truth, int n, bool with_checks, RandomNumbers& random, C
 
 TEST(Claims, OfCountedResponses) {
   Claims claims;
-  const std::vector<Truth> truths = {{"events of single trials", ResponseKind::events, 1, {4.5, 1.2}},
-                                     {"events of 20 trials", ResponseKind::events, 20, {4.5, 1.2}},
-                                     {"counts from 30 down", ResponseKind::counts, 1, {30, 6}},
-                                     {"counts from 3 down", ResponseKind::counts, 1, {3, 6}}};
+  const std::vector<CountedTruth> truths = {{"events of single trials", ResponseKind::events, 1, {4.5, 1.2}},
+                                            {"events of 20 trials", ResponseKind::events, 20, {4.5, 1.2}},
+                                            {"counts from 30 down", ResponseKind::counts, 1, {30, 6}},
+                                            {"counts from 3 down", ResponseKind::counts, 1, {3, 6}}};
   const std::vector<int> sizes = {20, 50, 200};
   const int sets = test::simulated_sets(30, 1000);
-  for (const Truth& truth : truths) {
+  for (const CountedTruth& truth : truths) {
     for (const int n : sizes) {
       RandomNumbers random(20'261'128 + static_cast<std::uint64_t>(n));
       for (int set = 0; set < sets; ++set) judge(truth, n, set % 3 == 0, random, claims);

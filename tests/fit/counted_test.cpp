@@ -309,6 +309,8 @@ TEST(CountedResponses, KeepTheirBandsInside) {
   // At 95 % the slope may be 0, and the place of one half may lie anywhere below; at 80 % it may not.
   EXPECT_EQ(half.interval.low, -infinity);
   EXPECT_EQ(solve(linked.estimate(), 0.5).at(0).interval.low, -infinity);
+  // Far out, where the curve can't be told from 0 and 1, no place is found.
+  EXPECT_EQ(solve(shaped.estimate(), 0.5, {.low = -1e4, .high = 1e4, .level = 0.8}).size(), 1u);
   const Root near = solve(shaped.estimate(), 0.5, {.level = 0.8}).at(0);
   EXPECT_NEAR(solve(linked.estimate(), 0.5, {.level = 0.8}).at(0).interval.low, near.interval.low, 1e-5);
   for (const double at : {near.interval.low, near.interval.high}) {
