@@ -53,6 +53,25 @@ cannot test a scale that was estimated from them.
 
 Every report says in a sentence which was used. With relative uncertainties of 15 % and more intervals are approximate.
 )text"},
+                                         {"counts", "events of trials, and counts", R"text(
+A response that says whether something happened, how often among so many trials, or how many were counted is fitted by maximum
+likelihood; its scatter follows from its mean, and no uncertainty is stated for it.
+
+    --event cracked            the word (or 0 or 1) in the response's column for which it happened
+    --trials n                 the response counts events among so many trials: a column, or one number
+    --counts                   the response is a count
+    --exposure dt              of counts: the time, volume or area of each; the curve then is a rate
+
+The curve is the probability of the event, or the mean count. The shapes share-logistic, share-normal and share-weakest-link have the
+middle and the width of an edge as parameters, over ln(x) with -ln at the end, and with other limits than 0 and 1 as
+share-logistic(floor), (ceiling) or (floor, ceiling). Any equation will do; a left side such as ln(p/(1-p)) is a link, and
+--y names the column of events that p is the probability of:
+
+    truecurve fit castings.csv "ln(p/(1-p)) = a + b*T" --y state --event cracked
+
+Intervals are those of the profile likelihood. --uncertainty scatter multiplies the uncertainties by the root of the dispersion,
+where rows scatter more than their distribution. Where the outcomes are separated, one end of the steepness is all there is to know.
+)text"},
                                          {"rows", "leaving rows out, hold-out data", R"text(
 Rows are left out only on request or when a value is missing, and every case is reported. --leave-out takes numbers, with a reason if you like, or a condition:
 

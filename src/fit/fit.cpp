@@ -288,11 +288,12 @@ std::string end_reached(const detail::Solved& solved, const Observations& observ
     for (std::size_t k = 0; k < observations.predictors().size(); ++k)
       at += fmt::format("{}{} = {}", k == 0 ? "" : ", ", observations.predictors()[k].name,
                         shortest(observations.predictor(k)[i]));
+    const bool events = observations.observation_model().kind() == ResponseKind::events;
     return fmt::format(
-        " The curve runs against {} in row {} ({}), and a {} can't go beyond: choose a curve that stays inside.",
+        " The curve runs against {} in row {} ({}), and a {} can't go beyond: choose a curve that stays inside{}.",
         shortest(low ? kernel.lowest_mean() : kernel.highest_mean()),
-        observations.source_rows()[static_cast<std::size_t>(i)], at,
-        observations.observation_model().kind() == ResponseKind::events ? "probability" : "mean");
+        observations.source_rows()[static_cast<std::size_t>(i)], at, events ? "probability" : "mean",
+        events ? ", for one edge share-logistic say" : "");
   }
   return "";
 }

@@ -480,22 +480,22 @@ Observations about_measured(const BoundModel& bound, const Observations& observa
 Found search_likelihood(const Model& model, const Observations& observations, Curve& curve, const Box& box,
                         const FitOptions& options) {
   Found found;
+  std::vector<Descent> descents;
+  // One that runs against an end of what a mean may be stops there: others are begun farther inside.
   for (const double kept : {1.0, 0.75, 0.5, 0.25, 0.1, 0.02}) {
     const NonlinearSolution begun =
         solve_nonlinear(model, about_measured(*model.data().bound, observations, kept), options, OpenEnds::ignored);
-    found.evaluations += begun.report.evaluations;
-    found.descents = std::max(found.descents, begun.report.descents);
     std::vector<SmallVector> starts = {SmallVector(begun.linear.parameters)};
     for (const OtherMinimum& other : begun.report.other_minima) starts.emplace_back(other.parameters);
-    std::vector<Descent> descents;
     const int before = curve.evaluations();
     for (const SmallVector& start : starts) descents.push_back(descend(curve, start, box, options.most_evaluations));
-    found.evaluations += curve.evaluations() - before;
-    found.minima = minima_of(std::move(descents), curve.size());
-    if (found.minima.empty()) continue;
+    found.evaluations += begun.report.evaluations + curve.evaluations() - before;
+    found.descents = std::max(found.descents, begun.report.descents);
+    found.minima = minima_of(descents, curve.size());
+    if (found.minima.empty() || !found.minima.front().best.converged) continue;
     found.minima.front().met = std::max(found.minima.front().met, begun.report.met_best);
     found.minima.front().built_up = begun.report.built_up;
-    return found;
+    break;
   }
   return found;
 }
@@ -571,9 +571,10 @@ double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Lin
   for (Index k = 0; k < count; ++k) {
     norms[k] = r.col(k).head(k + 1).stableNorm();
     if (!is_negligible(r, k)) continue;
-    // The best so far of a search that gave up is still a result, but nothing is known of its uncertainty. Where it
-    // ended by itself, parameters that can't be told apart are why.
-    if (best.converged || best.stop != "evaluations") fail_inseparable(curve.bound(), r, order, k, theta);
+    // The best so far of a search that gave up, or was stopped at an end of what a mean may be, is still a result, but
+    // nothing is known of its uncertainty. Where it ended by itself, parameters that can't be told apart are why.
+    const bool gave_up = !best.converged && (best.stop == "evaluations" || curve.is_counted());
+    if (!gave_up) fail_inseparable(curve.bound(), r, order, k, theta);
     linear.spread = MatrixXd::Constant(p, p, not_a_number);
     linear.working.inverse_factor = linear.spread;
     linear.condition = not_a_number;

@@ -107,6 +107,22 @@ TEST(CountedCommand, TellsTheRowWhereACurveLeavesWhatAMeanMayBe) {
   EXPECT_NE(result.out.find("a probability can't"), std::string::npos) << result.out;
 }
 
+// A curve that could leave it, with its greatest likelihood inside, is found there whatever least squares says.
+TEST(CountedCommand, IsNotStoppedAtAnEndItMayPassOnTheWay) {
+  const VectorXd x = VectorXd::LinSpaced(60, 0, 16);
+  const std::vector<Start> truth = {{"m", 0.93}, {"q", 8}, {"w", 1.2}};
+  const Model model = Model::written("y = m/(1 + exp(-(x - q)/w))", {"x"});
+  int found = 0;
+  for (std::uint64_t seed = 1; seed <= 20; ++seed) {
+    const SimulateOptions how{.observation_model = ObservationModel::events(), .size = 5, .seed = seed};
+    const Simulation made = simulate(model, truth, std::span(&x, 1), how);
+    const Fit fitted = fit(model, Observations::counted(x, (5 * made.responses).array().round().matrix(),
+                                                        VectorXd::Constant(60, 5), ResponseKind::events));
+    found += fitted.solver().converged && fitted.parameter("m").value < 1;
+  }
+  EXPECT_GE(found, 19);
+}
+
 // A record restores the curve with its kind: the same bands and places as from the fit.
 TEST(CountedCommand, KeepsItsKindInTheRecord) {
   for (const auto& [table, options, kind] :
