@@ -108,8 +108,17 @@ double Curve::total() const {
       events += sizes_[i] * y_[i];
       sizes += sizes_[i];
     }
+    // Of single trials most rows are one of two: their logarithms are taken once.
+    const double mean = events / sizes;
+    const double low = kernel_->lowest_mean();
+    const double high = kernel_->highest_mean();
+    const double of_low = kernel_->unit_deviance(low, mean);
+    const double of_high = std::isfinite(high) ? kernel_->unit_deviance(high, mean) : 0;
     double deviance = 0;
-    for (std::size_t i = 0; i < rows_; ++i) deviance += sizes_[i] * kernel_->unit_deviance(y_[i], events / sizes);
+    for (std::size_t i = 0; i < rows_; ++i) {
+      const double y = y_[i];
+      deviance += sizes_[i] * (y == low ? of_low : y == high ? of_high : kernel_->unit_deviance(y, mean));
+    }
     return std::isfinite(deviance) ? deviance : 0;  // the mean lies at an end, as every row does
   }
   double weights = 0;

@@ -1,5 +1,6 @@
 // Responses that were counted: events of trials and counts, by maximum likelihood.
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/counted.hpp>
 #include <truecurve/assess/profile.hpp>
 #include <truecurve/assess/quality.hpp>
@@ -276,6 +277,14 @@ TEST(CountedResponses, ScaleByTheirDispersionWhereAsked) {
   EXPECT_NEAR(scaled.estimate().coverage_factor(0.95), student_t_quantile(0.975, 4), 1e-12);
   EXPECT_NEAR(q.dependence_p, f_upper((q.null_deviance - q.deviance) / (pearson / 4), 1, 4), 1e-12);
   EXPECT_NEAR(counted_quality(plain).dependence_p, chi_squared_upper(q.null_deviance - q.deviance, 1), 1e-12);
+  // Standardized residuals are Pearson's over their own standard deviation, the dispersion's root its scale.
+  const RowMeasures measures = row_measures(scaled);
+  EXPECT_NEAR(measures.leverage.sum(), 2, 1e-9);
+  for (Eigen::Index i = 0; i < 6; ++i) {
+    const double residual = (rows.responses()[i] - m[i]) / std::sqrt(m[i] * (1 - m[i]) / 40);
+    EXPECT_NEAR(measures.standardized[i] * std::sqrt(pearson / 4 * (1 - measures.leverage[i])), residual, 1e-8);
+    EXPECT_NEAR(row_measures(plain).standardized[i] * std::sqrt(1 - measures.leverage[i]), residual, 1e-8);
+  }
   EXPECT_TRUE(std::isnan(quality_of(scaled).aicc));
   EXPECT_TRUE(q.is_grouped);
   EXPECT_NEAR(q.pearson_p, chi_squared_upper(pearson, 4), 1e-12);
