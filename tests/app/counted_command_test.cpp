@@ -274,6 +274,9 @@ TEST_F(CountedCandidates, AreTestedByLikelihoodRatiosAndLogScores) {
   const double dispersion = std::pow(fit(bend.model(), rows(), scaled).estimate().parts().scale, 2);
   EXPECT_NEAR(f.statistic, fallen / dispersion, 1e-9);
   EXPECT_NEAR(f.p, f_upper(f.statistic, 1, 7), 1e-12);
+  const NestedTest of_two = nested_test(fit(constant.model(), rows(), scaled), fit(bend.model(), rows(), scaled));
+  EXPECT_NEAR(of_two.statistic, (constant.chi_squared() - bend.chi_squared()) / dispersion / 2, 1e-9);
+  EXPECT_NEAR(of_two.p, f_upper(of_two.statistic, 2, 7), 1e-12);
 }
 
 TEST_F(CountedCandidates, OfDifferentKindsAreNotMixed) {

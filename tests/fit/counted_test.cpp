@@ -246,6 +246,13 @@ TEST(CountedResponses, DoNotDependOnHowTheyAreWrittenDown) {
   EXPECT_NEAR(one.null_deviance - one.deviance, other.null_deviance - other.deviance, 1e-9);
   EXPECT_NEAR(one.dependence_p, other.dependence_p, 1e-9);
   EXPECT_NEAR(one.rightly_told, other.rightly_told, 1e-12);
+  // A trial is told rightly where its outcome lies on the mean's side of one half.
+  double right = 0;
+  const VectorXd means = single.fitted_response();
+  for (std::size_t i = 0; i < single_y.size(); ++i)
+    right += (means[static_cast<Eigen::Index>(i)] > 0.5) == (single_y[i] == 1) ? 1 : 0;
+  EXPECT_NEAR(one.rightly_told, right / static_cast<double>(single_y.size()), 1e-12);
+  EXPECT_GT((means.array() > 0.4).count(), (means.array() > 0.5).count());
   // The binomial coefficients are the same for every model; corrections for small samples count trials.
   const Quality q = quality_of(single), r = quality_of(together);
   EXPECT_NEAR(q.aicc - q.aic, r.aicc - r.aic, 1e-9);
