@@ -26,9 +26,9 @@ struct Options {
   std::vector<std::string> at;
   std::vector<std::string> truth;
   std::string uncertainty;
-  double trials = 0;
+  std::string trials;
   bool counts = false;
-  double exposure = 1;
+  std::string exposure;
   SimulateOptions simulate;
   std::string file;
 };
@@ -93,19 +93,20 @@ int run_simulate(const Options& options, Streams streams) {
     const double number = number_of(is_percent ? value.substr(0, value.size() - 1) : value, "--u");
     (is_percent ? how.relative_scatter : how.scatter) = is_percent ? number / 100 : number;
   }
-  if (options.trials != 0 && options.counts)
+  if (!options.trials.empty() && options.counts)
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "--trials and --counts are both given",
                  .subject = "--trials",
                  .remedy = "events among so many trials, or counts: choose one"});
-  if (options.trials != 0) how.observation_model = ObservationModel::events();
+  if (!options.trials.empty()) how.observation_model = ObservationModel::events();
   if (options.counts) how.observation_model = ObservationModel::counts();
-  if (options.exposure != 1 && !options.counts)
+  if (!options.exposure.empty() && !options.counts)
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "--exposure belongs to counts",
                  .subject = "--exposure",
                  .remedy = "add --counts"});
-  how.size = options.trials != 0 ? options.trials : options.exposure;
+  if (!options.trials.empty()) how.size = number_of(options.trials, "--trials");
+  if (!options.exposure.empty()) how.size = number_of(options.exposure, "--exposure");
   const bool is_counted = !how.observation_model.is_measured();
   const std::string size_name = options.counts ? "exposure" : "trials";
   const Simulation made = simulate(model, truth, in_order, how);

@@ -146,11 +146,11 @@ void draw_comparison(const Comparison& comparison, const std::filesystem::path& 
   canvas.points(measured.x, measured.y);
   if (!held.x.empty()) canvas.hollow_points(held.x, held.y);
   canvas.axes(axis_title(rows.predictors()[0].name, rows.predictors()[0].unit, x_ticks),
-              axis_title(rows.response().name, rows.response().unit, y_ticks));
+              axis_title(response_name(rows), rows.response().unit, y_ticks));
 
   double y = overlay_frame.top - 0.015;
   canvas.legend_point(legend_left, y, Canvas::Bar::without);
-  canvas.text(legend_left + 0.036, y, "measured", Horizontal::left, 0.95, detail::ink);
+  canvas.text(legend_left + 0.036, y, observed_word(rows), Horizontal::left, 0.95, detail::ink);
   if (!held.x.empty()) {
     y -= 0.042;
     canvas.legend_hollow_point(legend_left, y);

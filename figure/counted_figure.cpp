@@ -202,10 +202,7 @@ void draw_counted_fit(const Fit& fit, const std::filesystem::path& file, const F
     const std::vector<double> from_to = {std::max(of_middle.low, x_ticks.low), std::min(of_middle.high, x_ticks.high)};
     canvas.line(from_to, std::vector<double>{0.5, 0.5}, ink, 2 * curve_width);
   }
-  const std::string y_name =
-      events ? fmt::format("probability of {}", rows.event().empty() ? rows.response().name : rows.event())
-             : rows.response().name;
-  canvas.axes("", axis_title(y_name, rows.response().unit, y_ticks), Canvas::Labels::hidden);
+  canvas.axes("", axis_title(response_name(rows), rows.response().unit, y_ticks), Canvas::Labels::hidden);
   const std::string share = level_text(options.level);
   Legend legend(canvas);
   if (single) legend.small_point("single rows", faint_ink);
@@ -219,7 +216,8 @@ void draw_counted_fit(const Fit& fit, const std::filesystem::path& file, const F
   if (options.start) legend.line("start", ink, LineStyle::dashed);
   legend.line("curve", curve);
   if (has_band) legend.area(fmt::format("{} band", share), confidence);
-  if (has_middle) legend.line(separated ? "the middle lies between" : "middle, interval", ink, LineStyle::solid, 2 * curve_width);
+  if (has_middle)
+    legend.line(separated ? "the middle lies between" : "middle, interval", ink, LineStyle::solid, 2 * curve_width);
   canvas.title(options.title.empty() ? fit.model().text() : options.title);
 
   canvas.panel(quantile_frame, x_ticks, r_ticks);

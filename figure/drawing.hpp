@@ -28,4 +28,15 @@ using Eigen::Index;
 
 inline std::string level_text(double level) { return fmt::format("{:.6g} %", 100 * level); }
 
+/// What an axis shows of a response: "probability of cracked" of events, else its name.
+inline std::string response_name(const Observations& rows) {
+  return rows.observation_model().kind() == ResponseKind::events ? "probability of " + rows.event()
+                                                                 : rows.response().name;
+}
+
+/// "measured", or of a counted response "counted".
+inline std::string observed_word(const Observations& rows) {
+  return rows.observation_model().is_measured() ? "measured" : "counted";
+}
+
 }  // namespace truecurve::drawing

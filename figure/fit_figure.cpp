@@ -86,7 +86,7 @@ void draw_legend(Canvas& canvas, const Picture& picture, bool has_bars, std::siz
   const std::size_t all = picture.observations.size();
   const std::string share = level_text(picture.level);
   Legend legend(canvas);
-  legend.point(fmt::format("measured{}{}", has_bars ? " ± standard uncertainty" : "",
+  legend.point(fmt::format("{}{}{}", observed_word(picture.observations), has_bars ? " ± standard uncertainty" : "",
                            drawn < all ? fmt::format(" ({} of {} drawn)", drawn, all) : ""),
                has_bars ? Canvas::Bar::with : Canvas::Bar::without);
   if (picture.start) legend.line("start", detail::ink, LineStyle::dashed);
@@ -148,7 +148,7 @@ void draw(const Picture& picture, const std::filesystem::path& file) {
   canvas.line(curves.x, curves.value, detail::curve, detail::curve_width);
   if (has_bars) canvas.error_bars(px, py, pu);
   canvas.points(px, py);
-  canvas.axes("", axis_title(observations.response().name, observations.response().unit, y_ticks),
+  canvas.axes("", axis_title(response_name(observations), observations.response().unit, y_ticks),
               Canvas::Labels::hidden);
   draw_legend(canvas, picture, has_bars, px.size());
   canvas.title(picture.title);

@@ -25,7 +25,10 @@ std::string counting_sentence(const Fit& fit) {
   const Observations& rows = fit.observations();
   const std::string& y = rows.response().name;
   std::string text;
-  if (are_events(fit)) {
+  const bool is_own = rows.observation_model().kind() == ResponseKind::other;
+  if (is_own) {
+    text = fmt::format("{} scatters as a kernel of its own says, and the curve is its mean.", y);
+  } else if (are_events(fit)) {
     const std::string event = rows.event().empty() ? y : rows.event();
     text = rows.has_sizes() ? fmt::format(
                                   "'{}' counts the events among the trials of its row ({}), and the curve is their "
@@ -39,8 +42,9 @@ std::string counting_sentence(const Fit& fit) {
                           y, rows.size_origin())
             : fmt::format("{} is a count, and the curve is its mean.", y);
   }
-  const char* distribution = are_events(fit) ? "binomial" : "Poisson";
-  text += fmt::format(" The parameters have the greatest likelihood ({} distribution).", distribution);
+  text += fmt::format(" The parameters have the greatest likelihood{}.", is_own            ? ""
+                                                                         : are_events(fit) ? " (binomial distribution)"
+                                                                                           : " (Poisson distribution)");
   if (fit.estimate().has_known_scale()) {
     text += " Standard uncertainties come from the expected information.";
   } else if (std::isfinite(fit.estimate().parts().scale)) {
@@ -76,7 +80,8 @@ std::string deviance_sentences(const Fit& fit, const CountedQuality& q) {
         two_sided >= noticeable ? "no more scatter than the distribution has was detected"
         : q.pearson_p < 0.5     ? "the rows scatter more than the distribution explains, or the curve is another one"
                                 : "the rows scatter less than independent ones would");
-  } else if (!q.is_grouped && q.degrees_of_freedom > 0) {
+  } else if (!q.is_grouped && q.degrees_of_freedom > 0 &&
+             fit.observations().observation_model().kind() != ResponseKind::other) {
     text += fmt::format(
         " {} in too many rows for the deviance to have a chi-squared distribution: it does not tell whether the curve "
         "fits.",
@@ -88,12 +93,7 @@ std::string deviance_sentences(const Fit& fit, const CountedQuality& q) {
 std::string counted_quality_grid(const Fit& fit, const Quality& quality, const CountedQuality& q) {
   Grid grid({{"", Align::left}, {"", Align::left}, {"", Align::left}});
   const Observations& rows = fit.observations();
-  const auto count = static_cast<std::size_t>(fit.estimate().parameters().size());
-  const auto at_limit = count - static_cast<std::size_t>(fit.estimate().free_parameters());
-  grid.add({"rows n", fmt::format("{}", fit.size()),
-            fmt::format("{}{}, {}", plural(count, "parameter"),
-                        at_limit > 0 ? fmt::format(" ({} at a limit)", at_limit) : "",
-                        degrees_of_freedom_text(q.degrees_of_freedom))});
+  grid.add({"rows n", fmt::format("{}", fit.size()), parameters_text(fit.estimate(), q.degrees_of_freedom)});
   const double numbers = rows.counted_numbers().sum();
   if (are_events(fit)) {
     grid.add({"events, trials", whole_text(numbers), whole_text(rows.sizes().sum())});

@@ -94,6 +94,10 @@ std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> 
   }
   text += grid.text();
   std::string careful = limits_caution(estimate);
+  if (estimate.is_counted())
+    careful +=
+        item(fmt::format("{} is counted: a new number scatters as its mean says, and has no prediction band here.",
+                         parts.response.name));
   if (outside) careful += item("Extrapolated outside the data: the bands hold only if the model does.");
   return careful.empty() ? text : text + "\n" + careful;
 }

@@ -35,6 +35,7 @@ using detail::item;
 using detail::level_text;
 using detail::page_width;
 using detail::paragraph;
+using detail::parameters_text;
 using detail::plural;
 using detail::row_list;
 using detail::share_text;
@@ -159,12 +160,7 @@ std::string quality_grid(const Fit& fit, const Quality& q) {
     grid.add({what, std::isnan(value) ? "-" : with_unit(rounded(value, digits), unit), remark});
   };
   const Observations& observations = fit.observations();
-  const auto count = static_cast<std::size_t>(fit.estimate().parameters().size());
-  const auto at_limit = count - static_cast<std::size_t>(fit.estimate().free_parameters());
-  grid.add({"data points n", fmt::format("{}", fit.size()),
-            fmt::format("{}{}, {}", plural(count, "parameter"),
-                        at_limit > 0 ? fmt::format(" ({} at a limit)", at_limit) : "",
-                        degrees_of_freedom_text(q.degrees_of_freedom))});
+  grid.add({"data points n", fmt::format("{}", fit.size()), parameters_text(fit.estimate(), q.degrees_of_freedom)});
   const bool transformed = fit.model().is_transformed();
   const bool weighted = fit.left_side_observations().has_uncertainties();
   const std::string scale = transformed ? "on the scale of " + fit.model().left_side() : "";

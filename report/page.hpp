@@ -4,6 +4,7 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/numeric.hpp>
 #include <truecurve/data/observations.hpp>
+#include <truecurve/fit/estimate.hpp>
 #include <truecurve/report/page_width.hpp>
 
 #include "grid.hpp"
@@ -36,6 +37,14 @@ inline std::string degrees_of_freedom_text(double degrees) {
 
 inline std::string plural(std::size_t count, const char* noun) {
   return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
+}
+
+/// "3 parameters (1 at a limit), 17 degrees of freedom".
+inline std::string parameters_text(const Estimate& estimate, double degrees) {
+  const auto count = static_cast<std::size_t>(estimate.parameters().size());
+  const auto at_limit = count - static_cast<std::size_t>(estimate.free_parameters());
+  return fmt::format("{}{}, {}", plural(count, "parameter"),
+                     at_limit > 0 ? fmt::format(" ({} at a limit)", at_limit) : "", degrees_of_freedom_text(degrees));
 }
 
 inline std::string with_unit(const std::string& number, const std::string& unit) {

@@ -31,8 +31,12 @@ void require_counted(const Fit& fit) {
 
 bool are_events(const Fit& fit) { return fit.observations().observation_model().kind() == ResponseKind::events; }
 
+// Whether the distribution is one of ours, and not a kernel of the user's own.
+bool is_of_numbers(const Fit& fit) { return fit.observations().observation_model().kind() != ResponseKind::other; }
+
 // Cochran (1954).
 bool are_large(const Fit& fit, const VectorXd& mean) {
+  if (!is_of_numbers(fit)) return false;
   Index small = 0;
   Index cells = 0;
   const VectorXd& sizes = fit.observations().sizes();
@@ -163,6 +167,12 @@ Interval exact_interval(ResponseKind kind, double counted, double size, double l
 
 VectorXd quantile_residuals(const Fit& fit, std::uint64_t seed) {
   require_counted(fit);
+  if (!is_of_numbers(fit)) {
+    throw Error({.code = ErrorCode::not_supported,
+                 .message = "the distribution function of a kernel of one's own is not known",
+                 .subject = fit.observations().response().name,
+                 .remedy = "look at Pearson's residuals (row_measures) instead"});
+  }
   const Observations& rows = fit.observations();
   const VectorXd mean = fit.fitted_response();
   const VectorXd numbers = rows.counted_numbers();

@@ -232,6 +232,12 @@ TEST(CountedSimulation, DrawsFromItsKind) {
                              {.observation_model = ObservationModel::events()});
             }).code(),
             ErrorCode::bad_argument);
+  for (const auto& [option, value] :
+       {std::pair{"--trials", "0"}, {"--trials", "2.5"}, {"--trials", "-1"}, {"--exposure", "1"}}) {
+    const auto refused = run_command({"simulate", "y = a*x", "--at", "x=1", "--truth", "a=0.5", option, value});
+    EXPECT_NE(refused.code, 0) << option << value;
+    EXPECT_TRUE(refused.out.empty());
+  }
   const auto table = run_command(
       {"simulate", "y = a*exp(-x)", "--at", "x=0,1", "--truth", "a=50", "--counts", "--exposure", "2", "--seed", "3"});
   EXPECT_TRUE(table.out.starts_with("x,y,exposure\n0,")) << table.out;

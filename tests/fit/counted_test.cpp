@@ -10,6 +10,7 @@
 #include <truecurve/fit/preview.hpp>
 #include <truecurve/fit/separation.hpp>
 #include <truecurve/model/shapes.hpp>
+#include <truecurve/report/text.hpp>
 
 #include "../support.hpp"
 
@@ -140,6 +141,16 @@ TEST(CountedResponses, MeetPublishedResultsFromNoStart) {
   }
 }
 
+// One mean for all: ten of twenty students passed, 40 ln 2; and the counts of the identity example by 30 digits.
+TEST(CountedResponses, KnowTheDevianceOfOneMean) {
+  const Published& hours = published()[3];
+  const Published& identity = published()[5];
+  for (const auto& [p, wanted] : {std::pair{&hours, 27.7258872223978124}, {&identity, 18.4206107166516588}}) {
+    const Fit made = fit(Model::written(p->model), rows_of(p->x, p->counted, p->sizes, p->kind));
+    EXPECT_NEAR(counted_quality(made).null_deviance, wanted, 1e-12);
+  }
+}
+
 // ln of the binomial or Poisson probability of every row, written down again.
 long double log_likelihood(const Observations& rows, const VectorXd& mean) {
   long double sum = 0;
@@ -247,6 +258,39 @@ TEST(CountedResponses, DoNotDependOnHowTheyAreWrittenDown) {
   EXPECT_NEAR(one.null_deviance - one.deviance, other.null_deviance - other.deviance, 1e-9);
   EXPECT_NEAR(one.dependence_p, other.dependence_p, 1e-9);
   EXPECT_NEAR(one.rightly_told, other.rightly_told, 1e-12);
+  for (const CountedQuality* q : {&one, &other}) {
+    if (q->groups.empty()) continue;  // five rows are too few for two groups
+    double observed = 0, expected = 0, size = 0, last = -1;
+    for (const CountedGroup& group : q->groups) {
+      EXPECT_GE(group.lowest_mean, last);
+      EXPECT_LE(group.lowest_mean, group.highest_mean);
+      EXPECT_GE(group.expected, group.size * group.lowest_mean - 1e-12);
+      EXPECT_LE(group.expected, group.size * group.highest_mean + 1e-12);
+      last = group.highest_mean;
+      observed += group.observed;
+      expected += group.expected;
+      size += group.size;
+    }
+    EXPECT_NEAR(size, 28, 1e-12);
+    EXPECT_NEAR(observed, 14, 1e-9);
+    EXPECT_NEAR(expected, 14, 1e-6);  // with a constant behind the logit the likelihood makes them equal
+    EXPECT_LE(q->groups.size(), 10u);
+  }
+  // By hand: fifths of 28 trials are passed after 10, 15 and 22 of them, those of one mean together.
+  ASSERT_EQ(one.groups.size(), 4u);
+  for (const auto& [at, size, observed] : {std::tuple{0u, 10.0, 2.0}, {1u, 5.0, 2.0}, {2u, 7.0, 5.0}, {3u, 6.0, 5.0}}) {
+    EXPECT_EQ(one.groups[at].size, size);
+    EXPECT_EQ(one.groups[at].observed, observed);
+  }
+  // Leaving out each trial and fitting the others, by hand.
+  double right_without = 0;
+  const Observations all = single_events(single_x, single_y);
+  for (std::size_t row = 1; row <= single_y.size(); ++row) {
+    const Fit others = fit(model, all.without(std::span(&row, 1), "out"));
+    const double mean = curve_at(others.estimate(), single_x[row - 1]).value;
+    right_without += (mean > 0.5) == (single_y[row - 1] == 1) ? 1 : 0;
+  }
+  EXPECT_NEAR(rightly_told_left_out(single), right_without / 28, 1e-12);
   // A trial is told rightly where its outcome lies on the mean's side of one half.
   double right = 0;
   const VectorXd means = single.fitted_response();
@@ -503,6 +547,9 @@ TEST(ResponseKernel, OfAnyKindIsOneClass) {
   EXPECT_NEAR(rise.parameter("b").standard_uncertainty, 1 / std::sqrt((x.array() - x.mean()).square().sum()), 1e-9);
   EXPECT_LT(rise.chi_squared(), level.chi_squared());
   EXPECT_NEAR(level.chi_squared(), level.total_sum_of_squares(), 1e-9);
+  EXPECT_EQ(caught([&] { (void)quantile_residuals(rise); }).code(), ErrorCode::not_supported);
+  EXPECT_EQ(fit_text(rise, 0.95).find("Poisson"), std::string::npos);
+  EXPECT_FALSE(counted_quality(rise).is_grouped);
   EXPECT_EQ(caught([&] { (void)Observations::of(x, y).scattering_as(lifetimes, VectorXd::Zero(12)); }).code(),
             ErrorCode::bad_argument);
 }

@@ -59,7 +59,9 @@ struct CountedQuality {
 [[nodiscard]] Interval exact_interval(ResponseKind kind, double counted, double size, double level);
 
 /// Standard normal where the model is right, one a row: the normal quantile of the distribution function of the row's
-/// number, at random between its steps. Source: Dunn and Smyth (1996) J. Comput. Graph. Stat. 5, 236.
+/// number, at random between its steps. Throws Error: bad_argument (a measured response), not_supported (a kernel of
+/// the user's own, whose distribution function is not known). Source: Dunn and Smyth (1996) J. Comput. Graph. Stat. 5,
+/// 236.
 [[nodiscard]] VectorXd quantile_residuals(const Fit& fit, std::uint64_t seed = 1);
 
 }  // namespace truecurve
