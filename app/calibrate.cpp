@@ -53,6 +53,7 @@ ReadingColumns columns_of(const Options& options, Table& table, Streams streams)
   columns.kind = chosen_or_usual(options.columns.kind, "kind", table);
   columns.sample = chosen_or_usual(options.columns.sample, "sample", table);
   columns.dilution = chosen_or_usual(options.columns.dilution, "dilution", table);
+  columns.counting = counting_of(options.data, table);
   return columns;
 }
 
@@ -82,7 +83,8 @@ void take_uncertainties(const Options& options, const Table& table, ReadingColum
                  .remedy = "state the uncertainty of one of them"});
   }
   columns.amount_uncertainty = stated_or_usual(options, table, columns.amount);
-  if (columns.signals.size() == 1) columns.signal_uncertainty = stated_or_usual(options, table, columns.signals[0]);
+  if (columns.signals.size() == 1 && (!options.data.counts || !options.data.uncertainties.empty()))
+    columns.signal_uncertainty = stated_or_usual(options, table, columns.signals[0]);
 }
 
 SignalScatter scatter_of(const std::string& text, bool stated) {
@@ -135,6 +137,8 @@ Readings readings_from(const Options& options, const std::string& file, ReadingK
   columns.kind = table.has_column(columns.kind) ? columns.kind : "";
   columns.sample = "";
   columns.dilution = "";
+  if (!columns.counting.size_column.empty() && !table.has_column(columns.counting.size_column))
+    (void)table.column(columns.counting.size_column);  // throws, and names the columns
   if (kind == ReadingKind::blank && !table.has_column(columns.amount)) columns.amount = "";
   return readings_of(table, columns);
 }
@@ -202,10 +206,15 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
   add_choice(command, options->data);
   add_names(command, options->data);
   add_columns(command, options->columns);
+  add_counts(command, options->data);
   command.add("--model", options->model, "Of the signal in the amount: a shape or an equation (default: line)")
       .takes("MODEL");
   command.add("--blanks", options->blanks_file, "A table of blanks beside FILE").takes("FILE");
   command.add("--fortified", options->fortified_file, "A table of fortified samples beside FILE").takes("FILE");
+  command
+      .add("--unknown-exposure", options->limits.exposure,
+           "Of a reading of an unknown, for the limits of counts (default: the middle one of the standards)")
+      .takes("NUMBER");
   static const std::map<std::string, BlankUse> uses = {
       {"none", BlankUse::none}, {"subtract", BlankUse::subtract}, {"include", BlankUse::include}};
   command

@@ -97,6 +97,10 @@ void add_counting(Arguments& command, DataOptions& options) {
       .add("--trials", options.trials,
            "The response is the number of events among so many trials: their column, or one number for all rows")
       .takes("COLUMN|NUMBER");
+  add_counts(command, options);
+}
+
+void add_counts(Arguments& command, DataOptions& options) {
   command.add_flag("--counts", options.counts, "The response is a count (decays, flaws), and scatters as counts do");
   command
       .add("--exposure", options.exposure,

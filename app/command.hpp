@@ -56,6 +56,8 @@ void add_names(Arguments& command, DataOptions& options);
 void add_choice(Arguments& command, DataOptions& options);
 /// --event, --trials, --counts and --exposure, which say how a response was counted.
 void add_counting(Arguments& command, DataOptions& options);
+/// --counts and --exposure alone.
+void add_counts(Arguments& command, DataOptions& options);
 /// What they say together; throws Error (bad_argument) where they contradict one another.
 [[nodiscard]] Counting counting_of(const DataOptions& options, const Table& table);
 /// --format, and where `what` can be kept as a record --output.

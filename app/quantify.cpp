@@ -50,6 +50,12 @@ Readings unknowns_of(const Options& options, const StoredCalibration& stored, St
   columns.kind = chosen_or_usual(options.columns.kind, "kind", table);
   columns.sample = chosen_or_usual(options.columns.sample, "sample", table);
   columns.dilution = chosen_or_usual(options.columns.dilution, "dilution", table);
+  columns.counting = stored.columns.counting;
+  if (!options.data.exposure.empty()) {
+    DataOptions counted = options.data;
+    counted.counts = stored.curve.are_counts;
+    columns.counting = counting_of(counted, table);
+  }
   if (table.has_column(stored.columns.amount)) columns.amount = stored.columns.amount;
   return in_units_of(readings_of(table, columns, rows_left_out(table, options.data.leave_out)), stored.amount,
                      stored.signal);
@@ -98,6 +104,10 @@ Command add_quantify(CLI::App& parser, Streams streams) {
   add_file(command, options->data);
   command.add("--y", options->data.y, "Column of signals (default: as in the calibration)").takes("NAME");
   add_columns(command, options->columns);
+  command
+      .add("--exposure", options->data.exposure,
+           "Of counts: the time, volume or area of each, a column or one number (default: as in the calibration)")
+      .takes("COLUMN|NUMBER");
   command
       .add("--leave-out", options->data.leave_out, "Rows not to use: numbers \"3,7\" or a condition; may be repeated")
       .takes("ROWS|CONDITION");

@@ -247,6 +247,45 @@ DemoFile flaws() {
   return {"flaws.csv", text};
 }
 
+// Poisson: how many uniform numbers multiply to less than exp(-mean), of up to 300.
+int counts_of(double mean, RandomNumbers& random) {
+  int count = 0;
+  for (double product = random.uniform(); product > std::exp(-mean); product *= random.uniform()) ++count;
+  return count;
+}
+
+double tracer_rate(double activity) { return TracerTruth::background + TracerTruth::efficiency * activity; }
+
+DemoFile tracer_standards() {
+  using Truth = TracerTruth;
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "# A tracer in the dross: pulses N counted for t, of blanks and of standards\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "kind,A (Bq/kg),t (min),N\n";
+  for (int i = 0; i < Truth::blanks; ++i) text += fmt::format("blank,,20,{}\n", counts_of(20 * tracer_rate(0), random));
+  for (std::size_t level = 0; level < Truth::levels.size(); ++level) {
+    for (int k = 0; k < 2; ++k)
+      text += fmt::format("standard,{:.0f},{:.0f},{}\n", Truth::levels[level], Truth::minutes[level],
+                          counts_of(Truth::minutes[level] * tracer_rate(Truth::levels[level]), random));
+  }
+  return {"tracer_standards.csv", text};
+}
+
+DemoFile tracer_samples() {
+  RandomNumbers random(TracerSamplesTruth::seed);
+  std::string text =
+      "# Dross whose tracer is wanted: pulses N counted for t\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "sample,t (min),N\n";
+  for (const TracerSample& s : TracerSamplesTruth::samples) {
+    for (int k = 0; k < s.counts; ++k)
+      text +=
+          fmt::format("{},{:.0f},{}\n", s.sample, s.minutes, counts_of(s.minutes * tracer_rate(s.activity), random));
+  }
+  return {"tracer_samples.csv", text};
+}
+
 DemoFile decays() {
   using Truth = DecaysTruth;
   RandomNumbers random(Truth::seed);
@@ -258,9 +297,7 @@ DemoFile decays() {
   for (int i = 0; i < Truth::early + Truth::late; ++i) {
     const double dt = i < Truth::early ? 2 : 5;
     const double mean = dt * (Truth::background + Truth::initial * std::exp(-t / Truth::tau));
-    int count = 0;
-    for (double product = random.uniform(); product > std::exp(-mean); product *= random.uniform()) ++count;
-    text += fmt::format("{:.0f},{:.0f},{}\n", t, dt, count);
+    text += fmt::format("{:.0f},{:.0f},{}\n", t, dt, counts_of(mean, random));
     t += i + 1 < Truth::early ? 4 : 8;
   }
   return {"decays.csv", text};
@@ -269,9 +306,9 @@ DemoFile decays() {
 }  // namespace
 
 std::vector<DemoFile> demo_files() {
-  return {thermometers(), lead_standards(), lead_calibration(), lead_unknowns(), density(),
-          viscosity(),    tone(),           pour_cooling(),     ring_down(),     resonance(),
-          patina(),       castings(),       castings_trial(),   flaws(),         decays()};
+  return {thermometers(),   lead_standards(), lead_calibration(), lead_unknowns(),    density(),       viscosity(),
+          tone(),           pour_cooling(),   ring_down(),        resonance(),        patina(),        castings(),
+          castings_trial(), flaws(),          decays(),           tracer_standards(), tracer_samples()};
 }
 
 }  // namespace truecurve::demo

@@ -185,4 +185,26 @@ struct DecaysTruth {
   static constexpr int late = 6;             // counts of 5 minutes
 };
 
+/// A tracer in the dross, its pulses counted: rate = background + efficiency * activity, blanks, standards and samples.
+struct TracerTruth {
+  static constexpr std::uint64_t seed = 1524;
+  static constexpr double background = 1.3;                              // pulses per minute
+  static constexpr double efficiency = 0.38;                             // pulses per minute and Bq/kg
+  static constexpr int blanks = 3;                                       // counted for 20 minutes each
+  static constexpr std::array<double, 5> levels = {5, 10, 20, 40, 80};   // Bq/kg
+  static constexpr std::array<double, 5> minutes = {20, 20, 10, 10, 5};  // for which each of two counts lasts
+};
+struct TracerSample {
+  const char* sample;
+  double activity;  // Bq/kg
+  double minutes;
+  int counts;
+};
+struct TracerSamplesTruth {
+  static constexpr std::uint64_t seed = 1525;
+  static constexpr std::array<TracerSample, 5> samples = {
+      TracerSample{"skimmings", 31, 10, 2}, TracerSample{"ladle", 6.5, 20, 1}, TracerSample{"sand", 0, 20, 1},
+      TracerSample{"sweepings", 2.2, 20, 1}, TracerSample{"crucible", 140, 5, 1}};
+};
+
 }  // namespace truecurve::demo

@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 #include <vector>
 
 #include <fmt/format.h>
@@ -59,6 +60,19 @@ Quantity net(const Calibration& c) {
           c.readings.signal.unit};
 }
 
+std::string p_of(double p) { return std::isnan(p) ? "-" : probability_text(p); }
+
+// "of a new count in 10 min".
+std::string new_count_text(double exposure, const Quantity& rate) {
+  const std::string unit = rate.unit.starts_with("1/") ? " " + rate.unit.substr(2) : "";
+  return fmt::format("of a new count in {}{}", shortest(exposure), unit);
+}
+
+// A count's distance from the curve in standard deviations of such a count.
+double standardized(const Calibration& c, const Reading& r, double curve) {
+  return (r.signal - curve) / (c.curve.scatter.at(curve) / std::sqrt(r.exposure));
+}
+
 const LimitRoute* stated_route(const Calibration& c) {
   for (const LimitRoute& route : c.limits) {
     if (route.route == "critical value and power") return &route;
@@ -85,7 +99,8 @@ void draw_calibration(const Calibration& c, const std::filesystem::path& file, A
   const LimitRoute* route = stated_route(c);
   if (across.low > 0 && axes.x == AxisScale::linear) across.add(0);  // the limits lie near zero
   const Ticks x_ticks = ticks_for(across.low, across.high, 8, axes.x);
-  const Band band = band_of(c.curve, x_ticks);
+  const bool counted = c.readings.are_counts;
+  const Band band = band_of(c.curve, x_ticks, counted ? c.options.limits.exposure : 1);
   for (const auto* values : {&band.value, &band.prediction_low, &band.prediction_high}) {
     for (const double v : *values) {
       if (v > 0 || axes.y == AxisScale::linear) up.add(v);
@@ -94,11 +109,14 @@ void draw_calibration(const Calibration& c, const std::filesystem::path& file, A
   const Ticks y_ticks = ticks_for(up.low, up.high, 7, axes.y);
   std::vector<double> level_x;
   std::vector<double> level_y;
-  std::vector<double> half;
+  std::vector<double> level_low;
+  std::vector<double> level_high;
   for (const Level& level : c.levels) {
+    const bool known = !std::isnan(level.interval.low);
     level_x.push_back(level.amount);
     level_y.push_back(level.mean);
-    half.push_back(std::isnan(level.interval.low) ? 0 : level.interval.high - level.mean);
+    level_low.push_back(known ? level.interval.low : level.mean);
+    level_high.push_back(known ? level.interval.high : level.mean);
   }
 
   Canvas canvas(file);
@@ -120,17 +138,18 @@ void draw_calibration(const Calibration& c, const std::filesystem::path& file, A
     if (!label.empty()) canvas.label(rightmost, y_ticks.value(0.95), label, detail::ink);
   }
   canvas.points(x, y, 0.7);
-  canvas.error_bars(level_x, level_y, half);
+  canvas.interval_bars(level_x, level_low, level_high);
   canvas.hollow_points(level_x, level_y);
   canvas.axes(axis_title(c.readings.amount.name, c.readings.amount.unit, x_ticks),
               axis_title(net(c).name, net(c).unit, y_ticks));
   Legend legend(canvas);
   const std::string share = level_text(c.options.level);
   legend.point("readings");
-  legend.hollow_point("level means, " + share + " interval");
+  legend.hollow_point((counted ? "rates of the levels, " : "level means, ") + share + " interval");
   legend.line("calibration curve", detail::curve);
   legend.area(share + " confidence band", detail::confidence);
-  legend.edged_area("of a new reading", detail::prediction);
+  legend.edged_area(counted ? new_count_text(c.options.limits.exposure, c.readings.signal) : "of a new reading",
+                    detail::prediction);
   canvas.finish();
 }
 
@@ -138,13 +157,14 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
   Extent across;
   Extent up;
   Extent sizes;
+  const bool counted = c.readings.are_counts;
   std::vector<double> x;
   std::vector<double> residuals;
   std::vector<double> absolute;
   for (const Reading& r : c.used) {
     const double curve = band_at(c.curve.estimate, VectorXd::Constant(1, r.amount), 0.95)[0].value;
     x.push_back(r.amount);
-    residuals.push_back(r.signal - curve);
+    residuals.push_back(counted ? standardized(c, r, curve) : r.signal - curve);
     absolute.push_back(std::abs(residuals.back()));
     across.add(r.amount);
     up.add(residuals.back());
@@ -159,7 +179,8 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
   std::vector<double> scatter;
   for (const double at : along) {
     scatter_x.push_back(at);
-    scatter.push_back(c.curve.scatter.at(band_at(c.curve.estimate, VectorXd::Constant(1, at), 0.95)[0].value));
+    scatter.push_back(
+        counted ? 1 : c.curve.scatter.at(band_at(c.curve.estimate, VectorXd::Constant(1, at), 0.95)[0].value));
     sizes.add(scatter.back());
   }
   sizes.add(0);
@@ -167,7 +188,7 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
   std::vector<double> level_x;
   std::vector<double> sds;
   for (const Level& level : c.levels) {
-    if (std::isnan(level.sd)) continue;
+    if (std::isnan(level.sd) || counted) continue;
     level_x.push_back(level.amount);
     sds.push_back(level.sd);
   }
@@ -185,20 +206,24 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
     const double curve = band_at(c.curve.estimate, VectorXd::Constant(1, s.amount), 0.95)[0].value;
     canvas.label(s.amount, s.reading.signal - curve, fmt::format("row {}", s.reading.row), detail::ink);
   }
-  canvas.axes("", axis_title("residual", c.readings.signal.unit, r_ticks), Canvas::Labels::hidden);
-  canvas.text(upper_frame.left, upper_frame.top + 0.022, "named: suspicious readings (Grubbs, Cochran)",
+  const std::string unit = counted ? "" : c.readings.signal.unit;
+  canvas.axes("", axis_title(counted ? "standardized residual" : "residual", unit, r_ticks), Canvas::Labels::hidden);
+  canvas.text(upper_frame.left, upper_frame.top + 0.022,
+              counted ? "distance from the curve, in standard deviations of counts"
+                      : "named: suspicious readings (Grubbs, Cochran)",
               Horizontal::left, 0.9, detail::faint_ink);
   canvas.panel(lower_frame, x_ticks, s_ticks);
   if (is_known(scatter)) canvas.line(scatter_x, scatter, detail::curve, detail::curve_width);
   canvas.points(x, absolute, 0.7);
   canvas.hollow_points(level_x, sds);
   canvas.axes(axis_title(c.readings.amount.name, c.readings.amount.unit, x_ticks),
-              axis_title("|residual|", c.readings.signal.unit, s_ticks));
+              axis_title(counted ? "|standardized residual|" : "|residual|", unit, s_ticks));
   canvas.text(
       lower_frame.left, lower_frame.top + 0.022,
-      fmt::format("points: |residual|; open: SD of the level; line: assumed scatter (equal scatter of the levels: "
-                  "p = {})",
-                  std::isnan(c.equal_scatter.family_p) ? "-" : probability_text(c.equal_scatter.family_p)),
+      counted ? fmt::format("line: scatter as of counts (scatter beyond it: p = {})", p_of(c.counted_scatter.p))
+              : fmt::format("points: |residual|; open: SD of the level; line: assumed scatter (equal scatter of the "
+                            "levels: p = {})",
+                            p_of(c.equal_scatter.family_p)),
       Horizontal::left, 0.9, detail::faint_ink);
   canvas.finish();
 }
@@ -223,7 +248,9 @@ void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, cons
   if (std::isfinite(high) && high < range.high + (range.high - range.low)) across.add(high);
   const Ticks x_ticks = ticks_for(across.low, across.high, 8);
   // The amount's interval ends where the signal leaves the band of the mean of as many readings.
-  const auto m = static_cast<double>(unknown.unknown.signals.size());
+  const std::vector<double>& exposures = unknown.unknown.exposures;
+  const double m = curve.are_counts ? std::accumulate(exposures.begin(), exposures.end(), 0.0)
+                                    : static_cast<double>(unknown.unknown.signals.size());
   const Band band = band_of(curve, x_ticks, m);
   Extent up;
   for (const auto* values : {&band.value, &band.prediction_low, &band.prediction_high}) {
@@ -253,7 +280,10 @@ void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, cons
   legend.line("calibration curve", detail::curve);
   const std::string share = level_text(curve.level);
   legend.area(share + " confidence band", detail::confidence);
-  legend.edged_area(m == 1 ? "of a new reading" : fmt::format("of the mean of {} new readings", m), detail::prediction);
+  legend.edged_area(curve.are_counts ? new_count_text(m, signal)
+                    : m == 1         ? "of a new reading"
+                                     : fmt::format("of the mean of {} new readings", m),
+                    detail::prediction);
   legend.area(share + " interval of the amount", detail::rule);
   canvas.finish();
 }

@@ -17,7 +17,7 @@ using detail::quantity;
 using detail::RecordReader;
 
 constexpr std::array<std::string_view, 3> blank_names = {"none", "subtract", "include"};
-constexpr std::array<std::string_view, 4> scatter_names = {"constant", "power", "both", "stated"};
+constexpr std::array<std::string_view, 5> scatter_names = {"constant", "power", "both", "stated", "counted"};
 constexpr std::array<std::string_view, 4> form_names = {"constant", "power", "function", "tabulated"};
 constexpr std::array<std::string_view, 3> function_names = {"constant", "proportional", "both"};
 
@@ -133,6 +133,7 @@ Json curve_json(const CalibrationCurve& curve) {
   return {{"estimate", detail::estimate_json(curve.estimate)},
           {"without_blank", detail::estimate_json(curve.without_blank)},
           {"scatter", scatter_json(curve.scatter)},
+          {"are_counts", curve.are_counts},
           {"blank", curve.blank},
           {"blank_degrees_of_freedom", finite_or_null(curve.blank_degrees_of_freedom)},
           {"scatter_at_zero", curve.scatter_at_zero},
@@ -147,6 +148,24 @@ std::string checksum_of(Json record) {
   detail::Sha256 sum;
   sum.add(record.dump());
   return sum.hexadecimal();
+}
+
+// The column of exposures, or the one number for all; null for measured signals.
+Json exposure_json(const Counting& counting) {
+  if (counting.kind != ResponseKind::counts) return {};
+  return counting.size_column.empty() ? Json(counting.size) : Json(counting.size_column);
+}
+
+Counting read_counting(const RecordReader& reader) {
+  Counting counting;
+  if (!reader.is_given("/columns/exposure")) return counting;
+  counting.kind = ResponseKind::counts;
+  if (reader.is_text("/columns/exposure")) {
+    counting.size_column = reader.get<std::string>("/columns/exposure");
+  } else {
+    counting.size = reader.get<double>("/columns/exposure");
+  }
+  return counting;
 }
 
 template <typename Names>
@@ -202,7 +221,8 @@ std::string calibration_record(const Calibration& c, const ReadingColumns& colum
         {"signals", columns.signals},
         {"kind", columns.kind},
         {"sample", columns.sample},
-        {"dilution", columns.dilution}}},
+        {"dilution", columns.dilution},
+        {"exposure", exposure_json(columns.counting)}}},
       {"treatment",
        {{"blank", blank_names[static_cast<std::size_t>(c.options.blank)]},
         {"scatter", scatter_names[static_cast<std::size_t>(c.options.scatter.kind)]},
@@ -233,6 +253,10 @@ std::string calibration_record(const Calibration& c, const ReadingColumns& colum
         {"family_p", c.equal_scatter.family_p},
         {"is_equal", c.equal_scatter.is_equal},
         {"suggestion", c.suggestion}}},
+      {"counted_scatter",
+       {{"statistic", c.counted_scatter.statistic},
+        {"degrees_of_freedom", c.counted_scatter.degrees_of_freedom},
+        {"p", c.counted_scatter.p}}},
       {"variance_functions", functions_json(c)},
       {"linearity",
        {{"lack_of_fit_f", c.linearity.lack_of_fit_f},
@@ -246,6 +270,7 @@ std::string calibration_record(const Calibration& c, const ReadingColumns& colum
        {{"alpha", c.options.limits.alpha},
         {"beta", c.options.limits.beta},
         {"readings", c.options.limits.readings},
+        {"exposure", c.options.limits.exposure},
         {"simulations", c.options.limits.simulations},
         {"seed", c.options.limits.seed}}},
       {"limits", limits_json(c)},
@@ -296,11 +321,13 @@ StoredCalibration read_calibration_record(std::string_view json, const std::stri
                                        .signals = reader.get<std::vector<std::string>>("/columns/signals"),
                                        .kind = reader.get<std::string>("/columns/kind"),
                                        .sample = reader.get<std::string>("/columns/sample"),
-                                       .dilution = reader.get<std::string>("/columns/dilution")},
+                                       .dilution = reader.get<std::string>("/columns/dilution"),
+                                       .counting = read_counting(reader)},
                            .limits = {.alpha = reader.get<double>("/limit_options/alpha"),
                                       .beta = reader.get<double>("/limit_options/beta"),
                                       .readings = reader.get<int>("/limit_options/readings")},
                            .day = reader.is_given("/day") ? reader.get<std::string>("/day") : ""};
+  stored.curve.are_counts = reader.is_given("/curve/are_counts") && reader.get<bool>("/curve/are_counts");
   if (reader.is_given("/curve/blank_degrees_of_freedom"))
     stored.curve.blank_degrees_of_freedom = reader.get<double>("/curve/blank_degrees_of_freedom");
   const std::size_t count = reader.is_given("/curve/weightings") ? reader.length("/curve/weightings") : 0;
@@ -324,6 +351,7 @@ std::string quantities_record(const Quantities& quantities, const StoredCalibrat
          {"kind", name(q.kind)},
          {"rows", q.rows},
          {"readings", q.unknown.signals},
+         {"exposures", q.unknown.exposures},
          {"dilution", q.unknown.dilution},
          {"net_signal", q.amount.signal},
          {"amount", q.amount.amount},
@@ -339,7 +367,8 @@ std::string quantities_record(const Quantities& quantities, const StoredCalibrat
          {"limits",
           {{"critical", q.limits.critical},
            {"detection", q.limits.detection},
-           {"quantitation", q.limits.quantitation}}},
+           {"quantitation", q.limits.quantitation},
+           {"largest_count", q.limits.largest_count}}},
          {"dilute_by", q.dilute_by},
          {"sd", q.sd},
          {"sd_p", q.sd_p},

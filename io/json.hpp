@@ -80,6 +80,9 @@ class RecordReader {
     const nlohmann::json::json_pointer at(pointer);
     return root_.contains(at) && root_.at(at).is_null() ? not_a_number : get<double>(pointer);
   }
+  [[nodiscard]] bool is_text(const std::string& pointer) const {
+    return is_given(pointer) && root_.at(nlohmann::json::json_pointer(pointer)).is_string();
+  }
   [[nodiscard]] bool is_given(const std::string& pointer) const {
     const nlohmann::json::json_pointer at(pointer);
     return root_.contains(at) && !root_.at(at).is_null();

@@ -60,6 +60,9 @@ std::string blank_sentence(const Calibration& c) {
               : "");
 }
 
+// What an exposure is in: "min" where the rate is in 1/min.
+std::string exposure_unit(const Quantity& rate) { return rate.unit.starts_with("1/") ? rate.unit.substr(2) : ""; }
+
 std::string scatter_sentence(const Calibration& c) {
   const std::string& y = c.readings.signal.name;
   switch (c.options.scatter.kind) {
@@ -91,6 +94,12 @@ std::string scatter_sentence(const Calibration& c) {
               : "",
           rounded(c.chi_squared, 4), c.degrees_of_freedom,
           c.degrees_of_freedom > 0 ? p_text(chi_squared_upper(c.chi_squared, c.degrees_of_freedom)) : "-");
+    case SignalScatter::Kind::counted:
+      return fmt::format(
+          "{} is counted: the curve is that of the counts for one unit of the exposure, by maximum likelihood, and "
+          "readings scatter as counts do (Poisson). Intervals of levels and unknowns are exact for counts and hold at "
+          "least at their level.",
+          y);
   }
   return "";
 }
@@ -114,10 +123,10 @@ std::string parameters_grid(const Calibration& c) {
 std::string levels_grid(const Calibration& c) {
   Grid grid({{headed(c.readings.amount), Align::point},
              {"n", Align::right},
-             {headed("mean", c.readings.signal), Align::point},
+             {headed(c.readings.are_counts ? "rate" : "mean", c.readings.signal), Align::point},
              {"SD", Align::point},
              {"SD (%)", Align::point},
-             {level_text(c.options.level) + " interval of the mean", Align::left},
+             {level_text(c.options.level) + " interval of the " + (c.readings.are_counts ? "rate" : "mean"), Align::left},
              {"curve", Align::point}});
   for (const Level& level : c.levels) {
     const double curve = curve_at(c.curve.estimate, level.amount).value;
@@ -238,6 +247,33 @@ std::string without(std::string remark, const std::string& part) {
   return remark;
 }
 
+// What the limits mean.
+std::string limits_meaning(const Calibration& c) {
+  const LimitOptions& o = c.options.limits;
+  const std::string simulated =
+      o.simulations >= 20
+          ? fmt::format(" The uncertainties of the limits are those of {} simulated calibrations.", o.simulations)
+          : "";
+  if (c.readings.are_counts)
+    return fmt::format(
+        "For {} with an exposure of {}. A blank is declared to contain analyte with a nominal probability of at most "
+        "{:.3g}, as counts are whole numbers; an amount at the detection limit is missed with nominal probability {:.3g}; at the "
+        "quantitation limit the relative standard uncertainty is 10 %. Samples are judged by 'critical value and "
+        "power'.{} {}",
+        o.readings == 1 ? "a single count of an unknown" : fmt::format("{} counts of an unknown together, each",
+                                                                       o.readings),
+        with_unit(shortest(o.exposure), exposure_unit(c.readings.signal)), o.alpha, o.beta, simulated, c.cautious_limit);
+  return fmt::format(
+      "For {} of an unknown. The critical value is exceeded by a blank with nominal probability {:.3g}; an "
+      "amount at "
+      "the detection limit of 'critical value and power' falls below it with nominal probability {:.3g}; the "
+      "quantitation limit of the last two routes is where the relative standard uncertainty is 10 %. The SD "
+      "routes have no stated error rates: "
+      "3.3 and 10 times a standard deviation, over the slope.{} {}",
+      o.readings == 1 ? "a single reading" : fmt::format("the mean of {} readings", o.readings), o.alpha, o.beta,
+      simulated, c.cautious_limit);
+}
+
 std::string limits_text(const Calibration& c) {
   if (c.limits.empty()) return "";
   Grid grid({{"route", Align::left},
@@ -261,21 +297,7 @@ std::string limits_text(const Calibration& c) {
         std::isnan(route.sd) ? "" : fmt::format(" ({})", with_unit(rounded(route.sd, 3), c.readings.signal.unit)),
         own.empty() ? "" : "; " + own));
   }
-  const LimitOptions& o = c.options.limits;
-  return "\nDetection and quantitation limits\n" + grid.text() +
-         paragraph(fmt::format(
-             "For {} of an unknown. The critical value is exceeded by a blank with nominal probability {:.3g}; an "
-             "amount at "
-             "the detection limit of 'critical value and power' falls below it with nominal probability {:.3g}; the "
-             "quantitation limit of the last two routes is where the relative standard uncertainty is 10 %. The SD "
-             "routes have no stated error rates: "
-             "3.3 and 10 times a standard deviation, over the slope.{} {}",
-             o.readings == 1 ? "a single reading" : fmt::format("the mean of {} readings", o.readings), o.alpha, o.beta,
-             o.simulations >= 20
-                 ? fmt::format(" The uncertainties of the limits are those of {} simulated calibrations.",
-                               o.simulations)
-                 : "",
-             c.cautious_limit)) +
+  return "\nDetection and quantitation limits\n" + grid.text() + paragraph(limits_meaning(c)) +
          (common.empty() ? "" : item(fmt::format("All of them lie {}.", common))) + notes;
 }
 

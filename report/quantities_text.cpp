@@ -92,9 +92,9 @@ std::string quantities_text(const Quantities& quantities, const Quantity& amount
   if (any("not detected"))
     careful += item(fmt::format(
         "Not detected: the reading does not exceed the critical value for as many readings, which a blank exceeds with "
-        "nominal probability {:.3g}. The upper end of the interval says how much there may be; the value is given so "
+        "{} {:.3g}. The upper end of the interval says how much there may be; the value is given so "
         "that it can be averaged.",
-        limits.alpha));
+        curve.are_counts ? "a nominal probability of at most" : "nominal probability", limits.alpha));
   if (any("detected, below the detection limit"))
     careful += item("Detected, below the detection limit: analyte is there, in an amount that would often be missed.");
   if (any("below zero")) careful += item("Below zero: the whole interval is. Check blank, matrix and baseline.");

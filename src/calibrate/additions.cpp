@@ -42,6 +42,14 @@ double dilution_of(const Readings& readings, const std::string& sample) {
   return rows.empty() ? 1 : rows.front().dilution;
 }
 
+void require_measured(const Readings& readings) {
+  if (!readings.are_counts) return;
+  throw Error({.code = ErrorCode::not_supported,
+               .message = "standard additions are read from measured signals, and these are counts",
+               .subject = "counts",
+               .remedy = "leave --counts away and write --spread counts"});
+}
+
 StandardAdditions additions_to(const Readings& readings, const std::string& sample, const CalibrationOptions& options) {
   StandardAdditions result{
       .sample = sample, .dilution = dilution_of(readings, sample), .calibration = calibrate(readings, options)};
@@ -80,6 +88,7 @@ StandardAdditions additions_to(const Readings& readings, const std::string& samp
 }  // namespace
 
 std::vector<StandardAdditions> standard_additions(const Readings& readings, const CalibrationOptions& options) {
+  require_measured(readings);
   if (options.blank == BlankUse::include && !readings.of(ReadingKind::blank).empty())
     fail("the blanks can't be included: they hold nothing of the sample to which amounts were added",
          "subtract their mean (--blank subtract), or leave them alone (--blank none)");

@@ -20,16 +20,50 @@ constexpr double beyond = 0.5;
 // A limit is looked for as far as this many ranges of the standards beyond the amount.
 constexpr double farthest_in_widths = 1e6;
 
+// Where a rate is crossed; a rate of 0, which no mean is, included.
+std::vector<Root> rate_crossings(const CalibrationCurve& curve, double rate, double uncertainty, double low,
+                                 double high) {
+  constexpr int steps = 200;
+  const auto above = [&](double x) {
+    try {
+      return curve_at(curve.estimate, x).value - rate;
+    } catch (const Error& error) {
+      if (error.code() != ErrorCode::not_finite) throw;
+      return not_a_number;
+    }
+  };
+  std::vector<Root> roots;
+  const Range standards = curve.estimate.parts().ranges[0];
+  for (int i = 0; i < steps; ++i) {
+    const double from = low + (high - low) * i / steps;
+    const double to = low + (high - low) * (i + 1) / steps;
+    const double at_from = above(from);
+    const double at_to = above(to);
+    // Either end may be a root, and counts once.
+    if (!(at_from * at_to <= 0) || (at_from == 0 && i > 0) || at_from == at_to) continue;
+    Root root{.value = detail::smooth_change_of_sign(from, to, above)};
+    const double h = 1e-6 * (high - low);
+    const double slope = (above(root.value + h) - above(root.value - h)) / (2 * h);
+    root.standard_uncertainty =
+        std::hypot(curve_at(curve.estimate, root.value).standard_uncertainty, uncertainty) / std::abs(slope);
+    root.outside = std::max({0.0, standards.low - root.value, root.value - standards.high});
+    roots.push_back(root);
+  }
+  return roots;
+}
+
 // Roots within the standards first, then within half their range on either side.
 std::vector<Root> roots_of(const CalibrationCurve& curve, double signal, double uncertainty) {
   const Range range = curve.estimate.parts().ranges[0];
   const double width = range.high - range.low;
   for (const double reach : {0.0, beyond}) {
-    std::vector<Root> roots = solve(curve.estimate, signal,
-                                    {.low = range.low - reach * width,
-                                     .high = range.high + reach * width,
-                                     .level = curve.level,
-                                     .response_uncertainty = uncertainty});
+    const double low = range.low - reach * width;
+    const double high = range.high + reach * width;
+    std::vector<Root> roots =
+        curve.are_counts
+            ? rate_crossings(curve, signal, uncertainty, low, high)
+            : solve(curve.estimate, signal,
+                    {.low = low, .high = high, .level = curve.level, .response_uncertainty = uncertainty});
     if (!roots.empty()) return roots;
   }
   return {};
@@ -41,6 +75,11 @@ class Compatible {
  public:
   Compatible(const CalibrationCurve& curve, double signal, double m) : curve_(curve), signal_(signal), m_(m) {}
   [[nodiscard]] double at(double x) const {
+    if (curve_.are_counts) {
+      const detail::UncertainCount count = detail::count_at(curve_, x, m_);
+      const double counted = std::round(signal_ * m_);
+      return std::min(count.at_most(counted), count.at_least(counted)) - (1 - curve_.level) / 2;
+    }
     const double below = detail::mixture_of(curve_, detail::signal_parts(curve_, x), m_).below(signal_);
     return std::min(below, 1 - below) - (1 - curve_.level) / 2;
   }
@@ -68,6 +107,29 @@ class Compatible {
   double signal_;
   double m_;
 };
+
+// The number of readings, or the whole exposure of counts.
+double readings_of(const CalibrationCurve& curve, const Unknown& unknown) {
+  if (!curve.are_counts) return static_cast<double>(unknown.signals.size());
+  const bool known = unknown.exposures.size() == unknown.signals.size() &&
+                     std::all_of(unknown.exposures.begin(), unknown.exposures.end(),
+                                 [](double exposure) { return exposure > 0 && std::isfinite(exposure); });
+  if (!known)
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} counts have {} exposures", unknown.signals.size(),
+                                        unknown.exposures.size()),
+                 .subject = "unknown",
+                 .remedy = "give each count its exposure, greater than 0"});
+  return std::accumulate(unknown.exposures.begin(), unknown.exposures.end(), 0.0);
+}
+
+// The mean of the readings; of counts their sum over that of the exposures.
+double mean_signal(const CalibrationCurve& curve, const Unknown& unknown, double readings) {
+  double sum = 0;
+  for (std::size_t i = 0; i < unknown.signals.size(); ++i)
+    sum += unknown.signals[i] * (curve.are_counts ? unknown.exposures[i] : 1);
+  return sum / readings;
+}
 
 }  // namespace
 
@@ -106,10 +168,11 @@ Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown) {
                  .subject = "unknown",
                  .remedy = "give at least one finite signal and a dilution greater than 0"});
   }
-  const auto m = static_cast<double>(unknown.signals.size());
+  const double m = readings_of(curve, unknown);
   Amount result;
-  result.signal = std::accumulate(unknown.signals.begin(), unknown.signals.end(), 0.0) / m - curve.blank;
-  const double own = curve.scatter.at(result.signal) / std::sqrt(m);
+  result.signal = mean_signal(curve, unknown, m) - curve.blank;
+  const double own = curve.are_counts ? std::sqrt(std::max(result.signal, 1 / m)) / std::sqrt(m)
+                                      : curve.scatter.at(result.signal) / std::sqrt(m);
   const std::vector<Root> roots = roots_of(curve, result.signal, std::isfinite(own) ? own : 0);
   if (roots.empty()) return result;
   const Root& root = roots.front();
@@ -124,7 +187,7 @@ Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown) {
   double blank = 0;
   for (const detail::SignalPart& part : detail::signal_parts(curve, root.value)) {
     const double share = std::sqrt(part.weight);
-    reading = std::hypot(reading, share * part.reading / std::sqrt(m));
+    reading = curve.are_counts ? own : std::hypot(reading, share * part.reading / std::sqrt(m));
     blank = std::hypot(blank, share * part.blank);
     alone = std::hypot(alone, share * part.alone(), share * (part.value - at_root.value));
   }

@@ -9,6 +9,7 @@
 
 #include "limit_routes.hpp"
 #include "lines.hpp"
+#include "squares.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -24,6 +25,7 @@ using Kind = SignalScatter::Kind;
 
 constexpr std::size_t fewest_levels_kept = 4;
 constexpr std::size_t few_levels = 5;
+constexpr double counted_otherwise = 0.01;
 
 std::string text_of(double value) { return fmt::format("{:.4g}", value); }
 
@@ -37,7 +39,7 @@ struct StraightLine {
 
 StraightLine straight_line(const CoreCalibration& core) {
   StraightLine line;
-  const Model& model = core.reported.model();
+  const Model& model = core.model;
   if (!model.is_straight_line()) return line;
   const std::vector<ParameterInterval> parameters = detail::calibration_parameters(core);
   const auto a = static_cast<std::size_t>(model.constant_index());
@@ -68,18 +70,73 @@ Fit with_free_offset(const CoreCalibration& core) {
              {.uncertainty = core.fit.estimate().basis(), .starts = starts, .events_as_numbers = true});
 }
 
+// Whether expected numbers are large enough for a chi-squared distribution (Cochran 1954): none below 1 and at most a
+// fifth below 5.
+bool are_large_enough(const std::vector<double>& expected) {
+  const auto below = [&expected](double value) {
+    return std::count_if(expected.begin(), expected.end(), [value](double e) { return e < value; });
+  };
+  return below(1) == 0 && 5 * below(5) <= static_cast<std::ptrdiff_t>(expected.size());
+}
+
+// The deviance of the levels' rates from the curve.
+struct CountedLack {
+  double statistic = not_a_number;
+  double p = not_a_number;
+};
+CountedLack lack_of_counts(const CoreCalibration& core) {
+  const double degrees =
+      static_cast<double>(core.levels.size()) - static_cast<double>(core.reported.free_parameters());
+  CountedLack lack;
+  std::vector<double> expected;
+  double deviance = 0;
+  const ResponseKernel& kernel = *core.fit.observations().observation_model().kernel();
+  for (const Level& level : core.levels) {
+    const detail::Total total = detail::total_of(level.readings);
+    const double rate = curve_at(core.reported, level.amount).value;
+    expected.push_back(total.exposure * rate);
+    deviance += total.exposure * kernel.unit_deviance(level.mean, rate);
+  }
+  if (!(degrees > 0) || !are_large_enough(expected)) return lack;
+  lack.statistic = deviance;
+  lack.p = chi_squared_upper(deviance, degrees);
+  return lack;
+}
+
+CountedScatter counted_scatter_of(const std::vector<Level>& levels) {
+  CountedScatter scatter;
+  std::vector<double> expected;
+  double sum = 0;
+  for (const Level& level : levels) {
+    scatter.degrees_of_freedom += static_cast<double>(level.readings.size()) - 1;
+    if (level.readings.size() < 2) continue;
+    for (const Reading& r : level.readings) {
+      expected.push_back(r.exposure * level.mean);
+      sum += std::pow(r.count() - expected.back(), 2) / expected.back();
+    }
+  }
+  if (!(scatter.degrees_of_freedom > 0) || !are_large_enough(expected)) return scatter;
+  scatter.statistic = sum;
+  scatter.p = chi_squared_upper(sum, scatter.degrees_of_freedom);
+  return scatter;
+}
+
 Linearity linearity_of(const CoreCalibration& core, const Readings& readings, const CalibrationOptions& options) {
   Linearity result;
   // Tests of the plain fit would blame the uncertain amounts on the line.
   const bool testable = !core.has_uncertain_standards;
-  if (const auto split = lack_of_fit(with_free_offset(core)); split && testable) {
+  if (readings.are_counts) {
+    const CountedLack lack = lack_of_counts(core);
+    result.lack_of_fit_f = lack.statistic;
+    result.lack_of_fit_p = lack.p;
+  } else if (const auto split = lack_of_fit(with_free_offset(core)); split && testable) {
     result.lack_of_fit_f = split->lack_of_fit.f;
     result.lack_of_fit_p = split->lack_of_fit.p;
   }
   const StraightLine line = straight_line(core);
   result.intercept = line.intercept;
   result.intercept_uncertainty = line.intercept_uncertainty;
-  if (core.fit.model().is_straight_line()) {
+  if (core.model.is_straight_line()) {
     result.intercept_p = line.intercept_p;
     if (core.levels.size() > 2 && options.scatter.kind != Kind::power && testable) {
       const Fit quadratic =
@@ -116,7 +173,7 @@ double equal_up_to(const std::vector<Level>& levels) {
 }
 
 void add_alternatives(Calibration& c, const CoreCalibration& core) {
-  if (!c.fit.model().is_straight_line() || c.has_uncertain_standards) return;
+  if (!c.model.is_straight_line() || c.has_uncertain_standards || c.readings.are_counts) return;
   const Range range = c.fit.estimate().parts().ranges[0];
   const double mid = (range.low + range.high) / 2;
   const double mid_signal = curve_at(c.curve.estimate, mid).value + c.curve.blank;
@@ -151,7 +208,7 @@ void add_alternatives(Calibration& c, const CoreCalibration& core) {
 }
 
 void add_without(Calibration& c) {
-  if (!c.fit.model().is_straight_line()) return;
+  if (!c.model.is_straight_line()) return;
   for (const Suspicion& suspicion : c.suspicious) {
     Readings fewer = c.readings;
     std::erase_if(fewer.all, [&suspicion](const Reading& r) {
@@ -170,7 +227,22 @@ void add_without(Calibration& c) {
   }
 }
 
+std::string counted_suggestion_of(const CountedScatter& scatter) {
+  if (std::isnan(scatter.p))
+    return scatter.degrees_of_freedom > 0
+               ? "The counts are too few to tell whether the replicates scatter as counts do."
+               : "Without replicates it can't be seen whether the readings scatter as counts do.";
+  const std::string of = fmt::format("chi-squared {} with {} degrees of freedom, p = {}", text_of(scatter.statistic),
+                                     scatter.degrees_of_freedom, probability_text(scatter.p));
+  return scatter.p < counted_otherwise
+             ? fmt::format("The replicates scatter more than counts do ({}): the intervals and limits are too narrow. "
+                           "Without --counts, --spread counts takes the scatter from the readings.",
+                           of)
+             : fmt::format("No scatter beyond that of counts is detected ({}).", of);
+}
+
 std::string suggestion_of(const Calibration& c) {
+  if (c.readings.are_counts) return counted_suggestion_of(c.counted_scatter);
   const EqualScatter& e = c.equal_scatter;
   if (std::isnan(e.family_p)) {
     const auto replicated =
@@ -210,7 +282,8 @@ std::string cautious_choice(const std::vector<LimitRoute>& routes) {
       largest = &route;
   }
   if (largest == nullptr) return "No route gives a limit within reach of the curve.";
-  const bool states_errors = largest->route == "critical value and power" || largest->route == "prediction bands";
+  const bool states_errors = largest->route == "critical value and power" || largest->route == "prediction bands" ||
+                             largest->route.starts_with("counts, ");
   return fmt::format("The largest detection limit, and so the cautious choice, is that of the route {}{}.",
                      largest->route, states_errors ? "" : ", which has no stated error rates");
 }
@@ -234,7 +307,7 @@ bool knows_little_of_zero(const CalibrationCurve& curve) {
 }
 
 void add_remarks(Calibration& c, const StraightLine& line) {
-  if (c.fit.residuals_are_rounding())
+  if (c.fit.residuals_are_rounding() && !c.readings.are_counts)
     c.remarks.push_back(
         "The curve passes through every reading to rounding: there is no scatter from which uncertainties, tests or "
         "detection limits could be had.");
@@ -258,7 +331,7 @@ void add_remarks(Calibration& c, const StraightLine& line) {
                     "standard may be contaminated, or the standard is below the detection limit.",
                     text_of(c.blank.mean), text_of(lowest_gross), shortest(lowest.amount)));
   }
-  if (c.curve.estimate.has_known_scale() && c.degrees_of_freedom > 0) {
+  if (c.curve.estimate.has_known_scale() && !c.readings.are_counts && c.degrees_of_freedom > 0) {
     const double p = chi_squared_upper(c.chi_squared, c.degrees_of_freedom);
     if (p < 0.01)
       c.remarks.push_back(
@@ -277,9 +350,9 @@ void add_remarks(Calibration& c, const StraightLine& line) {
   if (2 * std::min(lack, bent) < curved_line) {
     c.remarks.push_back(fmt::format(
         "The level means do not lie on the {} ({}): restrict the range, or calibrate with {}.",
-        c.fit.model().is_straight_line() ? "straight line" : "curve",
+        c.model.is_straight_line() ? "straight line" : "curve",
         lack < bent ? "lack of fit p = " + probability_text(lack) : "Mandel's test p = " + probability_text(bent),
-        c.fit.model().is_straight_line() ? "a curve" : "another"));
+        c.model.is_straight_line() ? "a curve" : "another"));
   }
 }
 
@@ -306,6 +379,7 @@ Calibration calibrate(const Readings& readings, const CalibrationOptions& option
                 .used = core.used,
                 .levels = core.levels,
                 .blank = core.blank,
+                .model = core.model,
                 .fit = core.fit,
                 .reported = core.reported,
                 .parameters = detail::calibration_parameters(core),
@@ -313,18 +387,24 @@ Calibration calibrate(const Readings& readings, const CalibrationOptions& option
                 .chi_squared = core.chi_squared,
                 .degrees_of_freedom = core.degrees_of_freedom,
                 .has_uncertain_standards = core.has_uncertain_standards};
-  LevelTests tests = test_levels(c.levels);
-  c.suspicious = std::move(tests.suspicious);
-  c.equal_scatter = tests.equal_scatter;
-  detail::name_the_farther_of_two(core, c.suspicious);
-  c.variance_functions = variance_functions(c.levels);
+  if (readings.are_counts) {
+    c.options.scatter = {Kind::counted};
+    if (std::isnan(c.options.limits.exposure)) c.options.limits.exposure = detail::usual_exposure(c.used);
+    c.counted_scatter = counted_scatter_of(c.levels);
+  } else {
+    LevelTests tests = test_levels(c.levels);
+    c.suspicious = std::move(tests.suspicious);
+    c.equal_scatter = tests.equal_scatter;
+    detail::name_the_farther_of_two(core, c.suspicious);
+    c.variance_functions = variance_functions(c.levels);
+  }
   c.linearity = linearity_of(core, readings, options);
   add_without(c);
   add_alternatives(c, core);
   c.suggestion = suggestion_of(c);
   try {
-    c.limits = detail::limit_routes(core, readings, options.limits);
-    detail::simulate_limits(core, readings, options, c.limits);
+    c.limits = detail::limit_routes(core, readings, c.options.limits);
+    detail::simulate_limits(core, readings, c.options, c.limits);
     if (!c.equal_scatter.is_equal && c.curve.scatter.form == ReadingScatter::Form::constant) {
       for (LimitRoute& route : c.limits) {
         if (route.route == "blank SD" || route.route == "fortified SD") continue;

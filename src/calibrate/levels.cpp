@@ -1,4 +1,5 @@
 // Level statistics and variance functions.
+#include <truecurve/assess/counted.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/levels.hpp>
@@ -89,7 +90,12 @@ std::vector<Level> levels_of(std::span<const Reading> readings, double level) {
     const auto n = static_cast<double>(entry.readings.size());
     const detail::Squares squares = detail::squares_of(entry.readings);
     entry.mean = squares.mean;
-    if (n > 1) {
+    if (!std::isnan(entry.readings.front().exposure)) {
+      const detail::Total total = detail::total_of(entry.readings);
+      entry.mean = total.rate();
+      entry.interval = exact_interval(ResponseKind::counts, total.count, total.exposure, level);
+      if (n > 1) entry.sd = squares.sd();
+    } else if (n > 1) {
       entry.sd = squares.sd();
       const double half = student_t_quantile((1 + level) / 2, n - 1) * entry.sd / std::sqrt(n);
       entry.interval = {entry.mean - half, entry.mean + half};

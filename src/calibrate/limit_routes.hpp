@@ -15,4 +15,12 @@ namespace truecurve::detail {
 void simulate_limits(const CoreCalibration& core, const Readings& readings, const CalibrationOptions& options,
                      std::vector<LimitRoute>& routes);
 
+/// Of one count of a standard: the middle one.
+[[nodiscard]] double usual_exposure(const std::vector<Reading>& used);
+
+/// The same of counts. Requires an exposure in the options.
+[[nodiscard]] std::vector<LimitRoute> counted_limit_routes(const CoreCalibration& core, const Readings& readings,
+                                                           const LimitOptions& options);
+[[nodiscard]] DecisionLimits counted_decision_limits(const CalibrationCurve& curve, const LimitOptions& options);
+
 }  // namespace truecurve::detail

@@ -245,10 +245,29 @@ LimitRoute by_factor(const Curve& curve, std::string_view route, double sd, std:
 
 void add(std::string& remark, const std::string& text) { remark += (remark.empty() ? "" : "; ") + text; }
 
+void remark_on_reach(const std::vector<Level>& levels, std::vector<LimitRoute>& routes) {
+  double lowest = infinity;
+  for (const Level& level : levels) {
+    if (level.amount > 0) lowest = std::min(lowest, level.amount);
+  }
+  for (LimitRoute& route : routes) {
+    if (std::isnan(route.detection)) {
+      add(route.remark, "the curve does not reach it");
+    } else if (route.detection < lowest) {
+      add(route.remark, fmt::format("below the lowest standard ({})", shortest(lowest)));
+    }
+  }
+}
+
 }  // namespace
 
 std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings& readings,
                                      const LimitOptions& options) {
+  if (core.curve.are_counts) {
+    std::vector<LimitRoute> routes = counted_limit_routes(core, readings, options);
+    remark_on_reach(core.levels, routes);
+    return routes;
+  }
   const Curve curve(core.curve, options.readings);
   if (!(core.curve.estimate.scale_degrees_of_freedom() > 0)) return {};
   const bool falls_back = !std::isnan(core.curve.scatter_at_zero);
@@ -307,17 +326,7 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
                     .rests_on = fmt::format("{} and the uncertainty of the curve; errors of {:.3g} and {:.3g}",
                                             zero_text, options.alpha, options.beta)});
 
-  double lowest = infinity;
-  for (const Level& level : core.levels) {
-    if (level.amount > 0) lowest = std::min(lowest, level.amount);
-  }
-  for (LimitRoute& route : routes) {
-    if (std::isnan(route.detection)) {
-      add(route.remark, "the curve does not reach it");
-    } else if (route.detection < lowest) {
-      add(route.remark, fmt::format("below the lowest standard ({})", shortest(lowest)));
-    }
-  }
+  remark_on_reach(core.levels, routes);
   return routes;
 }
 
@@ -334,9 +343,15 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
                                                         : not_a_number);
   }
   Readings made = readings;
+  const ObservationModel counts = ObservationModel::counts();
   for (int i = 0; i < options.limits.simulations; ++i) {
     for (std::size_t r = 0; r < made.all.size(); ++r) {
       Reading& reading = made.all[r];
+      if (readings.are_counts) {
+        const double rate = reading.kind == ReadingKind::blank ? core.blank.mean : net[r];
+        if (rate > 0) reading.signal = counts.kernel()->draw(rate, reading.exposure, random);
+        continue;
+      }
       if (reading.kind == ReadingKind::standard) {
         reading.signal = net[r] + offset + core.curve.scatter.at(net[r]) * random.normal();
       } else if (reading.kind == ReadingKind::blank && core.blank.count >= 2) {
@@ -370,6 +385,7 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
 
 }  // namespace detail
 DecisionLimits decision_limits(const CalibrationCurve& curve, const LimitOptions& options) {
+  if (curve.are_counts) return detail::counted_decision_limits(curve, options);
   if (!(curve.estimate.scale_degrees_of_freedom() > 0)) return {};
   const detail::Curve near_zero(curve, options.readings);
   if (!(near_zero.scatter_at_zero() > 0)) return {};

@@ -69,6 +69,28 @@ void require_levels(const std::vector<Level>& levels, const CalibrationOptions& 
        "standards", limited ? "widen the range (--range)" : "measure standards at two levels or more");
 }
 
+// Counts scatter as counts do, and stay counts.
+void require_counts_as_such(const Readings& readings, const CalibrationOptions& options) {
+  if (!readings.are_counts) return;
+  const auto refuse = [](ErrorCode code, const std::string& what, const std::string& remedy) {
+    fail(code, what, "counts", remedy);
+  };
+  if (options.blank == BlankUse::subtract)
+    refuse(ErrorCode::not_supported,
+           "the blank can't be subtracted from counts: the difference of two counts is no count, and scatters otherwise",
+           "include the blanks as standards of amount 0 (--blank include): the curve's value there is the blank");
+  const Kind kind = options.scatter.kind;
+  if (kind != Kind::counted && kind != Kind::constant)
+    refuse(ErrorCode::bad_argument, "a spread is asked for, and the readings are counts, whose scatter is known",
+           "leave the spread away; to estimate the scatter from the readings, leave --counts away and write --spread "
+           "counts");
+  const bool uncertain = std::any_of(readings.all.begin(), readings.all.end(),
+                                     [](const Reading& r) { return r.amount_uncertainty > 0; });
+  if (uncertain)
+    refuse(ErrorCode::not_supported, "uncertain amounts of the standards can't be taken into account with counts",
+           fmt::format("leave their uncertainties away (--u {}=none)", readings.amount.name));
+}
+
 // Relative (or stated) uncertainties of the used readings; empty where all weigh the same or by the curve.
 VectorXd uncertainties_of(const std::vector<Reading>& used, const std::vector<Level>& levels, const Kind kind,
                           const ReadingScatter& scatter) {
@@ -91,6 +113,21 @@ VectorXd uncertainties_of(const std::vector<Reading>& used, const std::vector<Le
 }
 
 Observations observations_of(const Readings& readings, const std::vector<Reading>& used, const VectorXd& u) {
+  if (readings.are_counts) {
+    NamedNumbers amounts{readings.amount.name, readings.amount.unit};
+    NamedNumbers counts{readings.signal.name};
+    const bool has_unit = readings.signal.unit.starts_with("1/");
+    NamedNumbers exposures{"exposure of " + readings.signal.name, has_unit ? readings.signal.unit.substr(2) : ""};
+    for (const Reading& reading : used) {
+      amounts.numbers.push_back(reading.amount);
+      counts.numbers.push_back(reading.count());
+      exposures.numbers.push_back(reading.exposure);
+    }
+    return Observations(Table::from_columns({amounts, counts, exposures}),
+                        {.response = counts.name,
+                         .predictors = {amounts.name},
+                         .counting = {.kind = ResponseKind::counts, .size_column = exposures.name}});
+  }
   NamedNumbers x{readings.amount.name, readings.amount.unit};
   NamedNumbers y{readings.signal.name, readings.signal.unit};
   NamedNumbers scatter{"scatter of " + readings.signal.name, readings.signal.unit};
@@ -288,9 +325,9 @@ std::string far_reading_text(const CoreCalibration& core, const Readings& readin
 }
 
 void require_slope(const CoreCalibration& core, const Readings& readings) {
-  if (!core.fit.model().is_straight_line()) return;
+  if (!core.model.is_straight_line()) return;
   const std::vector<ParameterInterval> parameters = calibration_parameters(core);
-  const ParameterInterval& slope = parameters[core.fit.model().constant_index() == 0 ? 1 : 0];
+  const ParameterInterval& slope = parameters[core.model.constant_index() == 0 ? 1 : 0];
   if (!std::isfinite(slope.standard_uncertainty) || !(slope.low <= 0 && slope.high >= 0)) return;
   fail(ErrorCode::rank_deficient,
        fmt::format("the slope {} is zero within its uncertainty: '{}' does not tell amounts apart{}",
@@ -417,6 +454,13 @@ std::vector<ParameterInterval> calibration_parameters(const CoreCalibration& cor
 BlankSummary summary_of_blanks(const std::vector<Reading>& blanks) {
   BlankSummary blank{.count = blanks.size()};
   if (blanks.empty()) return blank;
+  if (!std::isnan(blanks.front().exposure)) {
+    const Total total = total_of(blanks);
+    blank.mean = total.rate();
+    blank.sd = squares_of(blanks).sd();
+    blank.mean_uncertainty = std::sqrt(std::max(total.count, 1.0)) / total.exposure;
+    return blank;
+  }
   const Squares squares = squares_of(blanks);
   blank.mean = squares.mean;
   blank.sd = squares.sd();
@@ -424,7 +468,43 @@ BlankSummary summary_of_blanks(const std::vector<Reading>& blanks) {
   return blank;
 }
 
+namespace {
+
+// The rates of counts by maximum likelihood.
+CoreCalibration counted_calibration(const Readings& readings, const CalibrationOptions& options) {
+  require_counts_as_such(readings, options);
+  const BlankSummary blank = summary_of_blanks(readings.of(ReadingKind::blank));
+  require_blanks(options, blank);
+  std::vector<Reading> used = standards_of(readings, options, blank);
+  std::vector<Level> levels = levels_of(used, options.level);
+  require_levels(levels, options);
+  const Model model = options.model ? *options.model : shape_model("line", readings.amount.name, readings.signal.name);
+  Fit made = fit(model, observations_of(readings, used, {}));
+  CoreCalibration core{.model = model,
+                       .used = std::move(used),
+                       .levels = std::move(levels),
+                       .blank = blank,
+                       .fit = made,
+                       .reported = made.estimate(),
+                       .curve = {.estimate = made.estimate(),
+                                 .without_blank = made.estimate(),
+                                 .scatter = {.form = ReadingScatter::Form::power, .scale = 1, .power = 0.5},
+                                 .are_counts = true,
+                                 .level = options.level},
+                       .chi_squared = made.chi_squared(),
+                       .degrees_of_freedom = made.degrees_of_freedom(),
+                       .blank_part = VectorXd::Zero(made.estimate().parameters().size())};
+  require_slope(core, readings);
+  return core;
+}
+
+}  // namespace
+
 CoreCalibration core_calibration(const Readings& readings, const CalibrationOptions& options) {
+  if (readings.are_counts) return counted_calibration(readings, options);
+  if (options.scatter.kind == Kind::counted)
+    fail(ErrorCode::bad_argument, "the scatter of counts is asked for, and the readings are not given as counts",
+         "counts", "read them as counts with their exposures, or choose another scatter");
   const BlankSummary blank = summary_of_blanks(readings.of(ReadingKind::blank));
   require_blanks(options, blank);
   std::vector<Reading> used = standards_of(readings, options, blank);
@@ -471,6 +551,7 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
     }
   }
   CoreCalibration core{
+      .model = model,
       .used = std::move(used),
       .levels = std::move(levels),
       .blank = blank,

@@ -11,6 +11,7 @@ namespace truecurve::detail {
 
 /// A calibration without its assessment: what simulations and alternatives need.
 struct CoreCalibration {
+  Model model;  // as it is meant: a straight line, also where counts are fitted by a search
   std::vector<Reading> used;
   std::vector<Level> levels;
   BlankSummary blank;

@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numeric>
 
 #include <fmt/format.h>
 
@@ -18,6 +19,10 @@ namespace {
 // An amount at the highest standard itself is found there but for rounding.
 constexpr double edge = 1e-9;
 constexpr double share_of_all = 0.05;
+
+double total_exposure(const Unknown& unknown) {
+  return std::accumulate(unknown.exposures.begin(), unknown.exposures.end(), 0.0);
+}
 
 std::string_view flag_of(const CalibrationCurve& curve, const Quantified& q) {
   const Range range = curve.estimate.parts().ranges[0];
@@ -31,7 +36,11 @@ std::string_view flag_of(const CalibrationCurve& curve, const Quantified& q) {
   if (!q.amount.others.empty()) return "ambiguous";
   if (as_read > range.high + edge * width) return "above the range";
   if (q.amount.interval.high < 0) return "below zero";
-  if (q.amount.amount <= q.limits.critical) return "not detected";
+  // Of counts the counts decide: the critical amount is that of a whole number of them.
+  const bool undecided = curve.are_counts && !std::isnan(q.limits.largest_count)
+                             ? std::round(q.amount.signal * total_exposure(q.unknown)) <= q.limits.largest_count
+                             : q.amount.amount <= q.limits.critical;
+  if (undecided) return "not detected";
   if (q.amount.amount < q.limits.detection) return "detected, below the detection limit";
   if (q.amount.amount < q.limits.quantitation) return "below the quantitation limit";
   if (as_read < range.low - edge * width) return "below the range";
@@ -62,11 +71,14 @@ class LimitsByReadings {
  public:
   LimitsByReadings(const CalibrationCurve& curve, const LimitOptions& options) : curve_(curve), options_(options) {}
   [[nodiscard]] DecisionLimits of(const Unknown& unknown) {
-    options_.readings = static_cast<int>(unknown.signals.size());
-    auto at = found_.find(options_.readings);
-    if (at == found_.end()) at = found_.emplace(options_.readings, undiluted()).first;
+    options_.readings = curve_.are_counts ? 1 : static_cast<int>(unknown.signals.size());
+    options_.exposure = curve_.are_counts ? total_exposure(unknown) : not_a_number;
+    const double size = curve_.are_counts ? options_.exposure : options_.readings;
+    auto at = found_.find(size);
+    if (at == found_.end()) at = found_.emplace(size, undiluted()).first;
     const double d = unknown.dilution;
-    return {d * at->second.critical, d * at->second.detection, d * at->second.quantitation};
+    const DecisionLimits& of_one = at->second;
+    return {d * of_one.critical, d * of_one.detection, d * of_one.quantitation, of_one.largest_count};
   }
 
  private:
@@ -80,7 +92,7 @@ class LimitsByReadings {
   }
   const CalibrationCurve& curve_;
   LimitOptions options_;
-  std::map<int, DecisionLimits> found_;
+  std::map<double, DecisionLimits> found_;  // by readings, or by exposure
 };
 
 // Do the readings of a sample scatter more than those of the standards at the same signal?
@@ -88,6 +100,18 @@ void compare_scatter(const CalibrationCurve& curve, Quantified& q) {
   const detail::Squares squares = detail::squares_of(q.unknown.signals);
   if (!(squares.degrees > 0)) return;
   q.sd = squares.sd();
+  if (curve.are_counts) {
+    // Fisher's (1925) index of dispersion, where the counts are large enough for it.
+    constexpr double least_expected = 5;
+    double sum = 0;
+    for (std::size_t i = 0; i < q.unknown.signals.size(); ++i) {
+      const double expected = q.amount.signal * q.unknown.exposures[i];
+      if (!(expected >= least_expected)) return;
+      sum += std::pow(q.unknown.signals[i] * q.unknown.exposures[i] - expected, 2) / expected;
+    }
+    q.sd_p = chi_squared_upper(sum, squares.degrees);
+    return;
+  }
   const double degrees = curve.estimate.scale_degrees_of_freedom();
   const auto p_against = [&](const ReadingScatter& scatter) {
     const double expected = scatter.at(q.amount.signal);
@@ -130,6 +154,14 @@ void take_control(const Reading& reading, Quantified& q) {
 }  // namespace
 
 Quantities quantify(const CalibrationCurve& curve, const Readings& readings, const QuantifyOptions& options) {
+  if (curve.are_counts != readings.are_counts) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = curve.are_counts ? "the calibration is one of counts, and the readings are not given as such"
+                                             : "the readings are counts, and the calibration is not one of counts",
+                 .subject = "counts",
+                 .remedy = curve.are_counts ? "read them with their exposures"
+                                            : "calibrate with counts (--counts), or read measured signals"});
+  }
   Quantities result{.remarks = readings.remarks};
   std::map<std::string, std::vector<double>> dilutions;
   std::map<ReadingKind, std::vector<std::size_t>> unused;
@@ -152,6 +184,7 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
       dilutions[sample].push_back(reading.dilution);
     }
     at->unknown.signals.push_back(reading.signal);
+    if (curve.are_counts) at->unknown.exposures.push_back(reading.exposure);
     if (at->rows.empty() || at->rows.back() != reading.row) at->rows.push_back(reading.row);
     take_control(reading, *at);
   }
@@ -170,7 +203,12 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
     q.flag = flag_of(curve, q);
     if (q.flag == "above the range") q.dilute_by = dilution_for(curve, q);
     compare_scatter(curve, q);
-    if (q.sd_p * static_cast<double>(several) < share_of_all)
+    if (q.sd_p * static_cast<double>(several) < share_of_all && curve.are_counts)
+      result.remarks.push_back(fmt::format(
+          "The counts of '{}' scatter more than counts do (p = {}): one may be wrong, or the sample not homogeneous; its "
+          "interval does not allow for it.",
+          q.sample, probability_text(q.sd_p)));
+    if (q.sd_p * static_cast<double>(several) < share_of_all && !curve.are_counts)
       result.remarks.push_back(fmt::format(
           "The readings of '{}' scatter more than those of the standards (SD {} against {}, p = {}): a reading may be "
           "wrong, or the sample not homogeneous; its interval does not allow for it.",
@@ -200,7 +238,7 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
   if (count > 1) {
     result.level_of_each = 1 - (1 - curve.level) / static_cast<double>(count);
     const double dof = curve.estimate.scale_degrees_of_freedom();
-    const bool one_factor = curve.weightings.empty() && std::isinf(curve.blank_degrees_of_freedom) && dof > 0;
+    const bool one_factor = !curve.are_counts && curve.weightings.empty() && std::isinf(curve.blank_degrees_of_freedom) && dof > 0;
     result.remarks.push_back(fmt::format(
         "{} results come from one curve and share its error. Each interval has {} coverage on its own; for all at once "
         "{} (Bonferroni).",

@@ -3,6 +3,8 @@
 #include <truecurve/calibrate/readings.hpp>
 #include <truecurve/data/units.hpp>
 
+#include "../data/counting.hpp"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -95,7 +97,34 @@ std::string word_at(const Column& column, std::size_t row) {
   return std::isnan(column.numbers[row]) ? "" : shortest(column.numbers[row]);
 }
 
+void require_counting(const ReadingColumns& columns) {
+  if (columns.counting.kind == ResponseKind::measured) return;
+  const bool states = columns.signal_uncertainty.kind() != Uncertainty::Kind::none &&
+                      columns.signal_uncertainty.kind() != Uncertainty::Kind::automatic;
+  if (columns.counting.kind == ResponseKind::counts && !states) return;
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = states ? "an uncertainty is stated for signals that were counted"
+                                 : "a calibration of events among trials is asked for",
+               .subject = "signal",
+               .remedy = states ? "leave it away: the scatter of a count follows from its mean"
+                                : "fit a curve of the share of events (truecurve fit), and read it with solve"});
+}
+
+// A count over its exposure.
+void take_count(const Table& table, const Column& signal, double exposure, Reading& reading) {
+  const std::string fault = detail::fault_of_count(ResponseKind::counts, reading.signal, exposure);
+  if (!fault.empty())
+    fail_at(table, reading.row - 1, signal, ErrorCode::unsuitable_row, fault, shortest(reading.signal),
+            fmt::format("correct it, or leave the row out (--leave-out {}); a rate is no count: give the count itself "
+                        "and its exposure",
+                        reading.row));
+  reading.exposure = exposure;
+  reading.signal /= exposure;
+}
+
 }  // namespace
+
+double Reading::count() const { return std::round(signal * exposure); }
 
 std::string_view name(ReadingKind kind) { return kind_names[static_cast<std::size_t>(kind)]; }
 
@@ -123,6 +152,8 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
   const Column* const kind = optional(columns.kind);
   const Column* const sample = optional(columns.sample);
   const Column* const dilution = optional(columns.dilution);
+  const Column* const exposure = optional(columns.counting.size_column);
+  require_counting(columns);
   std::vector<const Column*> signals;
   for (const std::string& name : columns.signals) signals.push_back(&table.column(name));
   for (const Column* signal : signals) {
@@ -138,7 +169,13 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
   Readings readings{.signal = {signals.size() == 1 ? signals[0]->name : "signal", signals[0]->unit},
                     .source = table.source(),
                     .rows_read = table.rows(),
-                    .left_out = left_out};
+                    .left_out = left_out,
+                    .are_counts = columns.counting.kind == ResponseKind::counts};
+  // A rate has the unit of one over the exposure's.
+  if (readings.are_counts) {
+    const std::string per = exposure == nullptr ? "" : exposure->unit;
+    readings.signal.unit = per.empty() ? "" : "1/" + per;
+  }
   if (amount != nullptr) readings.amount = {amount->name, amount->unit};
   for (const Column* signal : signals) readings.signal_columns.push_back(signal->name);
   std::vector<bool> out(table.rows(), false);
@@ -204,6 +241,9 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
         continue;
       }
       reading.signal_uncertainty = uncertainty_at(table, columns.signal_uncertainty, *signals[k], row);
+      if (readings.are_counts)
+        take_count(table, *signals[k], exposure == nullptr ? columns.counting.size : number_at(table, *exposure, row),
+                   reading);
       readings.all.push_back(reading);
     }
   }
@@ -231,6 +271,7 @@ Readings in_units_of(Readings readings, const Quantity& amount, const Quantity& 
   const double of_amount = factor_of(readings.amount, amount);
   for (Reading& r : readings.all) {
     r.signal *= of_signal;
+    r.exposure /= of_signal;
     r.signal_uncertainty *= of_signal;
     r.amount *= of_amount;
     r.amount_uncertainty *= of_amount;
@@ -250,6 +291,12 @@ Readings joined(Readings first, const Readings& other) {
                                         first.signal.name, first.amount.name, other.signal.name, other.amount.name),
                  .subject = "tables",
                  .remedy = "give the columns the same names in all files"});
+  }
+  if (first.are_counts != other.are_counts) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "the signals of one table are counts, and those of the other are not",
+                 .subject = "tables",
+                 .remedy = "give counts in both"});
   }
   const Readings second = in_units_of(other, first.amount, first.signal);
   if (first.amount.name.empty()) first.amount = second.amount;

@@ -1,6 +1,8 @@
 // The curve and the scatter of a reading at one amount.
 #include "signal_parts.hpp"
 
+#include "uncertain_count.hpp"
+
 #include <cmath>
 
 namespace truecurve {
@@ -44,6 +46,11 @@ std::vector<SignalPart> signal_parts(const CalibrationCurve& curve, double amoun
   return parts;
 }
 
+UncertainCount count_at(const CalibrationCurve& curve, double amount, double exposure) {
+  const CurvePoint point = curve_at(curve.estimate, amount);
+  return {exposure * point.value, exposure * point.standard_uncertainty};
+}
+
 Mixture mixture_of(const CalibrationCurve& curve, const std::vector<SignalPart>& parts, double readings) {
   std::vector<Mixture::Part> known;
   for (const SignalPart& part : parts) {
@@ -58,9 +65,18 @@ Mixture mixture_of(const CalibrationCurve& curve, const std::vector<SignalPart>&
 }  // namespace detail
 
 SignalBand signal_at(const CalibrationCurve& curve, double amount, double readings) {
+  const double tail = (1 - curve.level) / 2;
+  if (curve.are_counts) {
+    const CurvePoint point = curve_at(curve.estimate, amount);
+    const detail::UncertainCount count = detail::count_at(curve, amount, readings);
+    const double fewest = count.exceeded_by(1 - tail);
+    return {.value = point.value,
+            .standard_uncertainty = point.standard_uncertainty,
+            .confidence = {count.expectation_quantile(tail) / readings, count.expectation_quantile(1 - tail) / readings},
+            .prediction = {fewest / readings, count.exceeded_by(tail) / readings}};
+  }
   const std::vector<detail::SignalPart> parts = detail::signal_parts(curve, amount);
   SignalBand band{.value = curve_at(curve.estimate, amount).value};
-  const double tail = (1 - curve.level) / 2;
   const auto interval_of = [tail](const detail::Mixture& mixture) -> Interval {
     for (const auto& part : mixture.parts()) {
       if (!(part.u >= 0) || !(part.degrees_of_freedom > 0)) return {not_a_number, not_a_number};

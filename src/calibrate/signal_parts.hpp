@@ -4,6 +4,7 @@
 #include <truecurve/calibrate/amount.hpp>
 
 #include "mixture.hpp"
+#include "uncertain_count.hpp"
 
 #include <vector>
 
@@ -26,6 +27,9 @@ struct SignalPart {
 
 /// Of the curve alone (readings infinite), or of the mean of so many readings.
 [[nodiscard]] Mixture mixture_of(const CalibrationCurve& curve, const std::vector<SignalPart>& parts, double readings);
+
+/// Of a curve of counts: those to come from an amount in an exposure. Throws Error (not_finite).
+[[nodiscard]] UncertainCount count_at(const CalibrationCurve& curve, double amount, double exposure);
 
 /// The amounts with which a signal is compatible, the mean of so many readings (infinite: known), from an amount where
 /// it is, by steps. A limit that lies nowhere is infinite.

@@ -28,4 +28,13 @@ Squares squares_of(const std::vector<Reading>& readings) {
   return squares_of(signals);
 }
 
+Total total_of(const std::vector<Reading>& readings) {
+  Total total;
+  for (const Reading& r : readings) {
+    total.count += r.count();
+    total.exposure += r.exposure;
+  }
+  return total;
+}
+
 }  // namespace truecurve::detail

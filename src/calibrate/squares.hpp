@@ -24,4 +24,12 @@ struct Squares {
 [[nodiscard]] Squares squares_of(const std::vector<double>& group);
 [[nodiscard]] Squares squares_of(const std::vector<Reading>& readings);
 
+/// Counted readings together.
+struct Total {
+  double count = 0;
+  double exposure = 0;
+  [[nodiscard]] double rate() const { return count / exposure; }
+};
+[[nodiscard]] Total total_of(const std::vector<Reading>& readings);
+
 }  // namespace truecurve::detail

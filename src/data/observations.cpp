@@ -3,6 +3,8 @@
 #include <truecurve/data/observations.hpp>
 #include <truecurve/data/units.hpp>
 
+#include "counting.hpp"
+
 #include <algorithm>
 #include <cctype>
 #include <cmath>
@@ -176,10 +178,12 @@ Column as_zeros_and_ones(const Table& table, const Column& column, const std::st
 
 bool is_whole(double value) { return value == std::floor(value) && std::abs(value) < 0x1p53; }
 
-// What can't be in a row of a counted response, or an empty text.
-std::string fault_of_count(ResponseKind kind, double counted, double size) {
+}  // namespace
+
+std::string detail::fault_of_count(ResponseKind kind, double counted, double size) {
   if (kind == ResponseKind::events && !(size > 0 && is_whole(size)))
     return fmt::format("{} trials: a whole number of at least 1 is needed", shortest(size));
+  if (std::isnan(size)) return "its exposure is missing";
   if (!(size > 0) || !std::isfinite(size))
     return fmt::format("an exposure of {}: it must be greater than 0", shortest(size));
   if (!(counted >= 0)) return fmt::format("{} is less than nothing: a count is 0 or more", shortest(counted));
@@ -188,8 +192,6 @@ std::string fault_of_count(ResponseKind kind, double counted, double size) {
     return fmt::format("{} events among {} trial{}", shortest(counted), shortest(size), size == 1 ? "" : "s");
   return "";
 }
-
-}  // namespace
 
 Uncertainty Uncertainty::none() {
   Uncertainty made;
@@ -358,7 +360,7 @@ Observations::Observations(const Table& table, const Choice& choice) {
     }
     if (is_counted && !out[i]) {
       const double size = sizes != nullptr ? sizes->numbers[i] : counting.size;
-      const std::string fault = fault_of_count(counting.kind, chosen[0]->numbers[i], size);
+      const std::string fault = detail::fault_of_count(counting.kind, chosen[0]->numbers[i], size);
       if (!fault.empty()) {
         throw Error({.code = ErrorCode::unsuitable_row,
                      .message = fmt::format("{}, column '{}': {}", row_text(table, i), response.name, fault),
@@ -494,7 +496,7 @@ Observations Observations::counted(VectorXd x, const VectorXd& counted, VectorXd
                  .remedy = "give the trials of events or the exposures of counts, one for each number"});
   }
   for (Eigen::Index i = 0; i < counted.size(); ++i) {
-    const std::string fault = fault_of_count(kind, counted[i], sizes[i]);
+    const std::string fault = detail::fault_of_count(kind, counted[i], sizes[i]);
     if (fault.empty()) continue;
     throw Error({.code = ErrorCode::unsuitable_row,
                  .message = fmt::format("row {}: {}", i + 1, fault),

@@ -50,6 +50,8 @@ struct CalibrationCurve {
   Estimate estimate;       ///< of the (net) signal in the amount, the common offset of a subtracted blank included
   Estimate without_blank;  ///< the same without the uncertainty of the blank
   ReadingScatter scatter{};
+  /// The signals are rates: counts over their exposures, which take the place of the number of readings.
+  bool are_counts = false;
   double blank = 0;                            ///< mean blank that is taken off every signal, 0 where none is
   double level = 0.95;                         ///< of the interval
   double blank_degrees_of_freedom = infinity;  ///< of the part of the uncertainty that the blank has
@@ -69,12 +71,15 @@ struct SignalBand {
   Interval prediction{};                       ///< of the mean of the readings; NaN where their scatter is not known
 };
 
-/// At an amount, for the mean of `readings` readings, at the level of the curve. Throws Error (not_finite).
+/// At an amount, for the mean of `readings` readings, or the rate of counts over an exposure of so many units, at the
+/// level of the curve. Of counts the interval of the curve is that of a gamma distribution, and the interval of a
+/// reading is exact for counts whose expectation has it: it holds at least at its level. Throws Error (not_finite).
 [[nodiscard]] SignalBand signal_at(const CalibrationCurve& curve, double amount, double readings = 1);
 
 /// Readings of one unknown.
 struct Unknown {
-  std::vector<double> signals{};    ///< m readings, gross
+  std::vector<double> signals{};    ///< m readings, gross; of counts their rates
+  std::vector<double> exposures{};  ///< of counts, one a reading
   double dilution = 1;              ///< by which the amount read is multiplied
   double dilution_uncertainty = 0;  ///< relative standard uncertainty of the dilution
 };
@@ -105,8 +110,11 @@ struct Amount {
 };
 
 /// Reads an unknown. Looks within the standards, and half their range on either side where nothing is found there. The
-/// scatter of the mean of m readings is that of the calibration at this signal over sqrt(m). Throws Error
-/// (bad_argument: no signals, or one that is not finite). Source: ISO/TS 28037:2010, 11; Fieller (1954); JCGM
+/// scatter of the mean of m readings is that of the calibration at this signal over sqrt(m). Counts are added up, and
+/// their exposures; the interval holds the amounts at which neither so few nor so many counts have a probability below
+/// (1 - level)/2 (Garwood 1936, with the curve's uncertainty as a gamma distribution), so that it holds at least at its
+/// level; the standard uncertainty of no counts at all is that of one. Throws Error (bad_argument: no signals, or one
+/// that is not finite, or counts without their exposures). Source: ISO/TS 28037:2010, 11; Fieller (1954); JCGM
 /// 100:2008, 5.1.
 [[nodiscard]] Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown);
 

@@ -38,6 +38,7 @@ struct SignalScatter {
     power,     ///< proportional to signal^power, from the fitted curve
     both,      ///< sqrt(s0² + (k signal)²) with s0 and k from the levels' scatters
     stated,    ///< the stated uncertainties of the readings, taken as they stand
+    counted,   ///< as counts do (Poisson); chosen for readings that are counts, whatever is given here
   } kind = Kind::constant;
   double power = 1;
 };
@@ -65,10 +66,11 @@ struct BlankSummary {
 
 /// Straight or curved, through the origin or not.
 struct Linearity {
-  double lack_of_fit_f = not_a_number;  ///< against pure error, with replicates
+  /// Against pure error, with replicates: F; of counts the deviance of the levels' rates, a chi-squared.
+  double lack_of_fit_f = not_a_number;
   double lack_of_fit_p = not_a_number;
-  /// Line against quadratic: F, or the difference of chi-squared for stated uncertainties; Mandel (1964), ISO
-  /// 8466-1:2021.
+  /// Line against quadratic: F, or the difference of chi-squared for stated uncertainties, of deviance for counts;
+  /// Mandel (1964), ISO 8466-1:2021.
   double mandel = not_a_number;
   double mandel_p = not_a_number;
   double intercept = not_a_number;  ///< NaN for a model that is no straight line
@@ -88,6 +90,13 @@ struct Alternative {
   double mid_uncertainty = not_a_number;
 };
 
+/// Whether counts scatter as counts do. NaN where the expected numbers are too small for a chi-squared distribution.
+struct CountedScatter {
+  double statistic = not_a_number;  ///< sum (n - m)²/m within the levels, m by the level's rate; Fisher (1925)
+  double degrees_of_freedom = 0;    ///< readings less levels
+  double p = not_a_number;
+};
+
 /// What leaving a suspicious reading out would do to a straight line.
 struct WithoutReading {
   Suspicion suspicion{};
@@ -103,6 +112,7 @@ struct Calibration {
       used{};  ///< standards (and blanks, where included), their signals net where the blank is subtracted
   std::vector<Level> levels{};  ///< of `used`
   BlankSummary blank{};
+  Model model;  ///< of the signal in the amount
   Fit fit;            ///< of the used signals: residuals, quality; without the blank's uncertainty
   Estimate reported;  ///< the parameters with everything in their covariance
   /// The parameters with the blank's uncertainty and, where weights are estimated, that of the weights: intervals and p
@@ -114,7 +124,8 @@ struct Calibration {
   bool has_uncertain_standards = false;
   std::vector<Suspicion> suspicious{};
   std::vector<WithoutReading> without{};
-  EqualScatter equal_scatter{};
+  EqualScatter equal_scatter{};    ///< of measured readings
+  CountedScatter counted_scatter{};  ///< of counts
   std::vector<VarianceFunction> variance_functions{};
   Linearity linearity{};
   std::vector<Alternative> alternatives{};
@@ -129,10 +140,11 @@ struct Calibration {
 /// any other model the offset is estimated with the parameters, its mean 0 and its standard uncertainty that of the
 /// mean blank (generalised least squares; Searle 1971, 3.3). Stated uncertainties of the amounts: generalised distance
 /// regression (straight lines only) of the weighted means of each standard; chi-squared and degrees of freedom are
-/// those of the means and of the readings about them. Throws Error: too_few_observations (one level only, no
+/// those of the means and of the readings about them. Readings that are counts: the curve is that of the rate by maximum
+/// likelihood, their scatter that of the Poisson distribution, chi-squared the deviance. Throws Error: too_few_observations (one level only, no
 /// standards), bad_argument (no blanks to subtract, scatter that the readings can't give, blanks above the highest
 /// standard), rank_deficient (a slope that is zero within its uncertainty), not_supported (uncertain amounts with
-/// another model or scatter), and as fit().
+/// another model or scatter, a blank to be subtracted from counts), and as fit().
 [[nodiscard]] Calibration calibrate(const Readings& readings, const CalibrationOptions& options = {});
 
 }  // namespace truecurve

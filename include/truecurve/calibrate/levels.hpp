@@ -22,9 +22,9 @@ namespace truecurve {
 struct Level {
   double amount = not_a_number;
   std::vector<Reading> readings{};
-  double mean = not_a_number;
-  double sd = not_a_number;  ///< divisor n - 1; NaN for a single reading
-  Interval interval{};       ///< mean ± t s/sqrt(n)
+  double mean = not_a_number;  ///< of counts their sum over that of their exposures
+  double sd = not_a_number;    ///< divisor n - 1; NaN for a single reading
+  Interval interval{};         ///< mean ± t s/sqrt(n); of counts the exact interval of their sum (Garwood 1936)
 };
 
 /// The readings by equal amounts, ascending. Requires 0 < level < 1.

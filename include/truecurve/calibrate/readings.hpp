@@ -36,10 +36,14 @@ struct Reading {
   double signal = not_a_number;
   double amount_uncertainty = not_a_number;  ///< standard uncertainty of the known amount, where stated
   double signal_uncertainty = not_a_number;  ///< of a single reading, where stated
+  double exposure = not_a_number;            ///< of a count, whose signal is the count over this; NaN: measured
   double dilution = 1;                       ///< by which a read amount is multiplied
   std::string sample{};                      ///< name of a sample or control; empty where none is given
   std::size_t row = 0;                       ///< number in the table
   std::size_t replicate = 0;                 ///< of several signal columns which, from 0
+
+  /// The counted number. Requires an exposure.
+  [[nodiscard]] double count() const;
 };
 
 /// Which columns play which part. `kind`, `sample` and `dilution` may be empty.
@@ -52,6 +56,8 @@ struct ReadingColumns {
   Uncertainty amount_uncertainty = Uncertainty::none();
   Uncertainty signal_uncertainty = Uncertainty::none();  ///< of each reading
   ReadingKind otherwise = ReadingKind::standard;         ///< what rows are where there is no column of kinds
+  /// Whether the signals are counts, and their exposure: a column, or one number for all. Events are not calibrated.
+  Counting counting{};
 };
 
 struct Readings {
@@ -63,6 +69,7 @@ struct Readings {
   std::vector<LeftOut> left_out{};            ///< by the user, or because a cell is missing
   std::vector<std::string> signal_columns{};  ///< one a replicate
   std::vector<std::string> remarks{};         ///< units that were converted
+  bool are_counts = false;                    ///< the signals are counts over their exposures
 
   /// "row 7", or of several columns of signals "row 7, I2".
   [[nodiscard]] std::string place_of(const Reading& reading) const;
@@ -72,7 +79,8 @@ struct Readings {
 
 /// Takes a table apart. A missing signal is left out and listed; a row that needs an amount and has none is an error.
 /// Throws Error: unknown_column, text_in_numbers (a signal such as "<0.5": the row, the text and what to do),
-/// bad_argument (a kind that is not known; a dilution that is not positive; no signals), unsuitable_row.
+/// bad_argument (a kind that is not known; a dilution that is not positive; no signals; events among trials; stated
+/// uncertainties of counts), unsuitable_row (also of a count that is none, or an exposure that is not above 0).
 [[nodiscard]] Readings readings_of(const Table& table, const ReadingColumns& columns,
                                    const std::vector<LeftOut>& left_out = {});
 

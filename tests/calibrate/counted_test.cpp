@@ -1,0 +1,311 @@
+// Calibrations of counts: limits against sums over the distributions, the curve and its intervals against the
+// likelihood written down again, records, refusals.
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/calibrate/additions.hpp>
+#include <truecurve/calibrate/calibration.hpp>
+#include <truecurve/calibrate/quantify.hpp>
+#include <truecurve/io/calibration_record.hpp>
+#include <truecurve/io/csv.hpp>
+
+#include "../support.hpp"
+
+#include <cmath>
+#include <functional>
+
+#include <Eigen/LU>
+#include <gtest/gtest.h>
+
+namespace truecurve {
+namespace {
+
+Table tracer_table() { return read_csv(test::source_folder() / "demo/tracer_standards.csv"); }
+
+Readings tracer() {
+  return readings_of(tracer_table(), {.amount = "A",
+                                      .signals = {"N"},
+                                      .kind = "kind",
+                                      .counting = {.kind = ResponseKind::counts, .size_column = "t"}});
+}
+
+// P(N <= n) by adding up, in long double.
+long double poisson_at_most(double n, long double mean) {
+  if (n < 0) return 0;
+  long double term = std::exp(-mean);
+  long double sum = term;
+  for (int k = 1; k <= n; ++k) sum += term *= mean / k;
+  return sum;
+}
+
+// P(X >= n) of a binomial distribution, by adding up.
+long double binomial_at_least(int n, int trials, long double p) {
+  long double sum = 0;
+  for (int k = n; k <= trials; ++k)
+    sum += std::exp(std::lgamma(trials + 1.0L) - std::lgamma(k + 1.0L) - std::lgamma(trials - k + 1.0L) +
+                    k * std::log(p) + (trials - k) * std::log1p(-p));
+  return sum;
+}
+
+// The published coefficients (../reference: Currie 1968) to their digits.
+TEST(CountedLimits, OfManyCountsAreThePublishedFormulas) {
+  for (const double blank : {50.0, 400.0, 4900.0}) {
+    const CountingLimits limits = counting_limits(blank, 2, 0.05, 0.05);
+    EXPECT_NEAR(limits.critical / std::sqrt(blank), 2.33, 0.005);
+    EXPECT_NEAR(limits.detection, 2.71 + 4.65 * std::sqrt(blank), 0.005 * std::sqrt(blank));
+    EXPECT_NEAR(limits.quantitation, 50 * (1 + std::sqrt(1 + blank / 12.5)), 1e-9 * limits.quantitation);
+    // The exact ones come near them, on the safe side.
+    const CountingLimits exact = counting_limits_exact(blank, 2, 0.05, 0.05);
+    EXPECT_GE(exact.critical, limits.critical - 0.5);
+    EXPECT_NEAR(exact.detection, limits.detection, 4);
+    EXPECT_EQ(exact.quantitation, limits.quantitation);
+  }
+  // No counts of a known blank: exp(-S) = 0.05; of a paired one five counts are needed, as 0.5^5 < 0.05 < 0.5^4.
+  EXPECT_NEAR(counting_limits_exact(0, 1, 0.05, 0.05).detection, -std::log(0.05), 1e-12);
+  EXPECT_EQ(counting_limits_exact(0, 2, 0.05, 0.05).critical, 4);
+}
+
+TEST(CountedLimits, AreThoseOfTheDistributions) {
+  struct Case {
+    double blank, ratio, alpha, beta;
+  };
+  for (const Case& c : {Case{0.5, 1, 0.05, 0.05},
+                        {7, 1, 0.01, 0.05},
+                        {40, 1, 0.05, 0.1},
+                        {0, 2, 0.05, 0.05},
+                        {3, 2, 0.05, 0.05},
+                        {3.2, 1.25, 0.05, 0.02},
+                        {30, 2, 0.01, 0.05},
+                        {2, 5, 0.05, 0.05}}) {
+    const CountingLimits limits = counting_limits_exact(c.blank, c.ratio, c.alpha, c.beta);
+    const std::string what = "blank " + std::to_string(c.blank) + ", ratio " + std::to_string(c.ratio);
+    const double q = c.ratio > 1 ? 1 / (c.ratio - 1) : infinity;
+    // The largest count that is not declared, beside a blank of b counts.
+    const auto largest = [&](int b) {
+      for (int n = 0;; ++n) {
+        const long double p =
+            c.ratio == 1 ? 1 - poisson_at_most(n, c.blank) : binomial_at_least(n + 1, n + 1 + b, 1 / (1 + q));
+        if (p <= c.alpha) return n;
+      }
+    };
+    const int of_blank = c.ratio == 1 ? 0 : static_cast<int>(std::round(q * c.blank));
+    EXPECT_NEAR(limits.critical, largest(of_blank) - c.blank, 1e-12) << what;
+    long double missed = 0;
+    long double declared = 0;  // of blanks
+    long double term = c.ratio == 1 ? 1 : std::exp(-static_cast<long double>(q * c.blank));
+    for (int b = 0; b <= (c.ratio == 1 ? 0 : 80); ++b) {
+      const int most = largest(b);
+      missed += term * poisson_at_most(most, c.blank + limits.detection);
+      declared += term * (1 - poisson_at_most(most, c.blank));
+      term *= static_cast<long double>(q * c.blank) / (b + 1);
+    }
+    EXPECT_NEAR(static_cast<double>(missed), c.beta, 1e-8) << what;
+    EXPECT_LE(declared, c.alpha) << what;
+  }
+}
+
+// The score equations of sum N ln(t m) - t m, m = a + b A, hold; their derivative gives the covariance.
+TEST(CountedCalibration, IsTheGreatestLikelihoodWithItsExpectedInformation) {
+  const Readings readings = tracer();
+  const Calibration c = calibrate(readings, {.blank = BlankUse::include, .limits = {.simulations = 0}});
+  const double a = c.curve.estimate.parameters()[0];
+  const double b = c.curve.estimate.parameters()[1];
+  double of_a = 0;
+  double of_b = 0;
+  Eigen::Matrix2d information = Eigen::Matrix2d::Zero();
+  double deviance = 0;
+  for (const Reading& r : readings.all) {
+    const double x = r.kind == ReadingKind::blank ? 0 : r.amount;
+    const double m = a + b * x;
+    of_a += r.count() / m - r.exposure;
+    of_b += x * (r.count() / m - r.exposure);
+    const Eigen::Vector2d g(1, x);
+    information += r.exposure / m * g * g.transpose();
+    deviance += 2 * (r.count() * std::log(r.count() / (r.exposure * m)) - (r.count() - r.exposure * m));
+  }
+  EXPECT_NEAR(of_a, 0, 1e-5);
+  EXPECT_NEAR(of_b, 0, 1e-5);
+  EXPECT_TRUE(c.curve.estimate.covariance().isApprox(information.inverse(), 1e-9));
+  EXPECT_NEAR(c.chi_squared, deviance, 1e-9);
+  EXPECT_EQ(c.degrees_of_freedom, 11);
+  // A level is its counts over their time; the replicates' index of dispersion, (n1 - n2)²/(n1 + n2) for equal times.
+  EXPECT_NEAR(c.levels[1].mean, 135.0 / 40, 1e-12);
+  double dispersion = 0;
+  for (const auto& [n1, n2] : {std::pair{68, 67}, {107, 110}, {97, 114}, {159, 157}, {160, 165}})
+    dispersion += std::pow(n1 - n2, 2) / (n1 + n2);
+  for (const double n : {24.0, 32.0, 30.0}) dispersion += std::pow(n - 86.0 / 3, 2) / (86.0 / 3);
+  EXPECT_NEAR(c.counted_scatter.statistic, dispersion, 1e-9);
+  EXPECT_EQ(c.counted_scatter.degrees_of_freedom, 7);
+  EXPECT_GT(c.counted_scatter.p, 0.05);
+  // The lack of fit is the deviance less that of the levels' own rates.
+  double within = 0;
+  for (const Level& level : c.levels) {
+    for (const Reading& r : level.readings) within += 2 * r.count() * std::log(r.count() / (r.exposure * level.mean));
+  }
+  EXPECT_NEAR(c.linearity.lack_of_fit_f, deviance - within, 1e-8);
+  EXPECT_EQ(c.options.limits.exposure, 10) << "the middle one of the standards";
+  EXPECT_EQ(c.options.scatter.kind, SignalScatter::Kind::counted);
+}
+
+// P(N <= n) of Poisson whose expectation has a gamma distribution, by integrating over it.
+double mixed_at_most(double n, double mean, double u) {
+  const double shape = std::pow(mean / u, 2);
+  const double scale = mean / shape;
+  constexpr int steps = 1500;
+  const double high = mean + 12 * u;
+  long double sum = 0;
+  for (int i = 0; i < steps; ++i) {
+    const double m = high * (i + 0.5) / steps;
+    const double density = std::exp((shape - 1) * std::log(m / scale) - m / scale - std::lgamma(shape)) / scale;
+    sum += density * poisson_at_most(n, m) * high / steps;
+  }
+  return static_cast<double>(sum);
+}
+
+TEST(CountedCalibration, ReadsAmountsByTheTailsOfCounts) {
+  const Calibration c = calibrate(tracer(), {.blank = BlankUse::include, .limits = {.simulations = 0}});
+  // One count of 63 in 20 min; the same as two of 30 and 33 in 10 min each.
+  const Amount one = amount_of(c.curve, {.signals = {63.0 / 20}, .exposures = {20}});
+  const Amount two = amount_of(c.curve, {.signals = {3.0, 3.3}, .exposures = {10, 10}});
+  EXPECT_NEAR(one.amount, two.amount, 1e-12);
+  EXPECT_NEAR(one.interval.low, two.interval.low, 1e-9);
+  const auto at = [&](double x) { return curve_at(c.curve.estimate, x); };
+  EXPECT_NEAR(at(one.amount).value, 63.0 / 20, 1e-12);
+  const CurvePoint low = at(one.interval.low);
+  const CurvePoint high = at(one.interval.high);
+  EXPECT_NEAR(1 - mixed_at_most(62, 20 * low.value, 20 * low.standard_uncertainty), 0.025, 1e-6);
+  EXPECT_NEAR(mixed_at_most(63, 20 * high.value, 20 * high.standard_uncertainty), 0.025, 1e-6);
+  const double slope = c.curve.estimate.parameters()[1];
+  EXPECT_NEAR(one.budget.readings, std::sqrt(63.0) / 20 / slope, 1e-6);
+  EXPECT_NEAR(one.budget.curve, at(one.amount).standard_uncertainty / slope, 1e-6);
+  // No counts: the uncertainty is that of one, and there is a result. Diluted: scaled.
+  const Amount none = amount_of(c.curve, {.signals = {0}, .exposures = {20}});
+  EXPECT_NEAR(none.budget.readings, 1.0 / 20 / slope, 1e-6);
+  EXPECT_LT(none.interval.high, 0);
+  EXPECT_EQ(none.interval.low, -infinity);
+  EXPECT_NEAR(amount_of(c.curve, {.signals = {3.15}, .exposures = {20}, .dilution = 5}).amount, 5 * one.amount, 1e-9);
+  EXPECT_THROW((void)amount_of(c.curve, {.signals = {3.15}}), Error);
+
+  // The decision: the smallest count that a blank of uncertain expectation exceeds in at most alpha.
+  const DecisionLimits limits = decision_limits(c.curve, {.exposure = 20});
+  const CurvePoint zero = at(0);
+  const auto exceeds = [&](double n) { return 1 - mixed_at_most(n, 20 * zero.value, 20 * zero.standard_uncertainty); };
+  EXPECT_LE(exceeds(limits.largest_count), 0.05);
+  EXPECT_GT(exceeds(limits.largest_count - 1), 0.05);
+  EXPECT_NEAR(at(limits.critical).value, limits.largest_count / 20, 1e-9);
+  const CurvePoint detected = at(limits.detection);
+  EXPECT_NEAR(mixed_at_most(limits.largest_count, 20 * detected.value, 20 * detected.standard_uncertainty), 0.05, 1e-6);
+  const CurvePoint tenth = at(limits.quantitation);
+  EXPECT_NEAR(std::hypot(std::sqrt(tenth.value / 20), tenth.standard_uncertainty) / slope, 0.1 * limits.quantitation,
+              1e-6);
+  EXPECT_TRUE(std::isnan(decision_limits(c.curve, {}).critical)) << "without an exposure";
+
+  // The band of new counts holds whole numbers over the exposure.
+  const SignalBand band = signal_at(c.curve, 5, 20);
+  const double fewest = band.prediction.low * 20;
+  const double most = band.prediction.high * 20;
+  EXPECT_NEAR(fewest, std::round(fewest), 1e-9);
+  EXPECT_LE(1 - mixed_at_most(most, 20 * at(5).value, 20 * at(5).standard_uncertainty), 0.025);
+  EXPECT_LE(mixed_at_most(fewest - 1, 20 * at(5).value, 20 * at(5).standard_uncertainty), 0.025);
+}
+
+TEST(CountedCalibration, QuantifiesDecidesAndKeepsItsRecord) {
+  const ReadingColumns columns{
+      .amount = "A", .signals = {"N"}, .kind = "kind", .counting = {.kind = ResponseKind::counts, .size_column = "t"}};
+  const Calibration c = calibrate(readings_of(tracer_table(), columns),
+                                  {.blank = BlankUse::include, .limits = {.exposure = 20, .simulations = 40}});
+  ASSERT_EQ(c.limits.size(), 3U);
+  for (const LimitRoute& route : c.limits) {
+    EXPECT_LT(route.critical, route.detection);
+    EXPECT_LT(route.detection, route.quantitation);
+    EXPECT_GT(route.detection_uncertainty, 0);
+  }
+  const CountingLimits paired = counting_limits_exact(86.0 / 60 * 20, 2, 0.05, 0.05);
+  EXPECT_NEAR(curve_at(c.curve.estimate, c.limits[0].detection).value - curve_at(c.curve.estimate, 0).value,
+              paired.detection / 20, 1e-9);
+  const StoredCalibration stored = read_calibration_record(calibration_record(c, columns, ""), "memory");
+  EXPECT_TRUE(stored.curve.are_counts);
+  EXPECT_EQ(stored.columns.counting.size_column, "t");
+  EXPECT_EQ(stored.signal.unit, "1/min");
+  const Readings samples = readings_of(
+      read_csv(test::source_folder() / "demo/tracer_samples.csv"),
+      {.signals = {"N"}, .sample = "sample", .otherwise = ReadingKind::sample, .counting = stored.columns.counting});
+  const Quantities found = quantify(stored.curve, samples);
+  std::vector<std::string_view> flags;
+  for (const Quantified& q : found.unknowns) flags.push_back(q.flag);
+  EXPECT_EQ(flags, (std::vector<std::string_view>{"", "below the quantitation limit", "not detected", "not detected",
+                                                  "above the range"}));
+  EXPECT_NEAR(found.unknowns[0].amount.signal, (135 + 123) / 20.0, 1e-12);
+  EXPECT_NEAR(found.unknowns[0].sd_p, std::erfc(std::sqrt(std::pow(12, 2) / 258.0 / 2)), 1e-12) << "Fisher's index";
+  // A count of exactly the largest that does not speak is not detected; one more is.
+  const DecisionLimits limits = decision_limits(stored.curve, {.exposure = 20});
+  for (const double more : {0.0, 1.0}) {
+    const Reading reading{.kind = ReadingKind::sample, .signal = (limits.largest_count + more) / 20, .exposure = 20};
+    EXPECT_EQ(quantify(stored.curve, {.all = {reading}, .are_counts = true}).unknowns[0].flag == "not detected",
+              more == 0);
+  }
+  EXPECT_THROW((void)quantify(stored.curve, {.all = {{.kind = ReadingKind::sample, .signal = 1}}}), Error);
+}
+
+TEST(CountedCalibration, RefusesByNameWhatCountsCantBe) {
+  const auto message_of = [](const std::function<void()>& action) {
+    try {
+      action();
+    } catch (const Error& error) {
+      return std::string(error.what());
+    }
+    return std::string("nothing was refused");
+  };
+  const auto with = [&](double count, double time, Counting counting) {
+    const auto table = Table::from_columns(
+        {{"A", "", {1, 2, 3}}, {"t", "min", {5, 5, time}}, {"N", "", {10, 20, count}}, {"u", "", {1, 1, 1}}});
+    return message_of([&] { (void)readings_of(table, {.amount = "A", .signals = {"N"}, .counting = counting}); });
+  };
+  const Counting counts{.kind = ResponseKind::counts, .size_column = "t"};
+  EXPECT_NE(with(2.5, 5, counts).find("row 3, column 'N': 2.5 is no whole number"), std::string::npos);
+  EXPECT_NE(with(-1, 5, counts).find("row 3"), std::string::npos);
+  EXPECT_NE(with(30, 0, counts).find("row 3, column 'N': an exposure of 0"), std::string::npos);
+  EXPECT_NE(with(30, not_a_number, counts).find("its exposure is missing"), std::string::npos);
+  EXPECT_NE(with(1, 5, {.kind = ResponseKind::events}).find("events among trials"), std::string::npos);
+  const auto refused = [&](CalibrationOptions options) {
+    return message_of([&] { (void)calibrate(tracer(), options); });
+  };
+  EXPECT_NE(refused({.blank = BlankUse::subtract}).find("can't be subtracted from counts"), std::string::npos);
+  EXPECT_NE(refused({.scatter = {SignalScatter::Kind::both}}).find("spread is asked for"), std::string::npos);
+  EXPECT_NE(message_of([&] { (void)standard_additions(tracer(), {}); }).find("measured signals"), std::string::npos);
+  Readings measured = tracer();
+  measured.are_counts = false;
+  EXPECT_NE(message_of([&] { (void)joined(measured, tracer()); }).find("are counts"), std::string::npos);
+  EXPECT_NE(message_of([&] {
+              (void)calibrate(measured, {.scatter = {SignalScatter::Kind::counted}});
+            }).find("not given as counts"),
+            std::string::npos);
+}
+
+// Few counts, none, equal ones, no replicates: numbers or words, never a fault.
+TEST(CountedCalibration, HoldsOnDegenerateCounts) {
+  const auto of = [](const std::vector<double>& amounts, const std::vector<double>& counts, const char* model) {
+    Readings readings{.amount = {"x", ""}, .signal = {"N", ""}, .are_counts = true};
+    for (std::size_t i = 0; i < amounts.size(); ++i)
+      readings.all.push_back({.amount = amounts[i], .signal = counts[i] / 4, .exposure = 4, .row = i + 1});
+    CalibrationOptions options{.limits = {.simulations = 20}};
+    if (model != nullptr) options.model = Model::written(model, {"x"});
+    return calibrate(readings, options);
+  };
+  const Calibration few = of({0, 1, 2, 3}, {0, 1, 0, 8}, nullptr);
+  EXPECT_TRUE(std::isnan(few.counted_scatter.p));
+  EXPECT_TRUE(std::isnan(few.linearity.lack_of_fit_p)) << "too few counts for a chi-squared distribution";
+  EXPECT_NE(few.suggestion.find("Without replicates"), std::string::npos);
+  const Calibration origin = of({1, 2, 4, 8}, {4, 8, 16, 32}, "N = b*x");
+  EXPECT_NEAR(origin.chi_squared, 0, 1e-9);
+  EXPECT_EQ(origin.limits.back().critical, 0) << "nothing is expected at amount 0: one count speaks";
+  EXPECT_NEAR(amount_of(origin.curve, {.signals = {0}, .exposures = {4}}).amount, 0, 1e-9);
+  const Calibration falling = of({0, 1, 2, 3}, {90, 60, 40, 30}, "N = A*exp(-b*x)");
+  EXPECT_TRUE(falling.limits.empty());
+  EXPECT_NEAR(amount_of(falling.curve, {.signals = {12.0}, .exposures = {4}}).amount, 1.6, 0.2);
+  EXPECT_THROW((void)of({0, 1, 2, 3}, {0, 0, 0, 0}, nullptr), Error);
+  EXPECT_THROW((void)of({1, 1, 1, 1}, {4, 5, 6, 7}, nullptr), Error);
+  EXPECT_THROW((void)of({0, 1, 2, 3}, {5, 5, 5, 5}, nullptr), Error) << "a slope of zero";
+}
+
+}  // namespace
+}  // namespace truecurve
