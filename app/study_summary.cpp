@@ -217,7 +217,8 @@ std::vector<ReportTable> filled(std::vector<ReportTable> tables) {
 ReportTable candidates_table(const Json& record) {
   const bool counted = is_counted(record["candidates"].front()["fit"]);
   ReportTable table{"Candidates", {"name", "parameters", "AICc", "behind", "weight", "leave-one-out", "S", "R²"}, {}};
-  if (counted) table.headings = {"name", "parameters", "AICc", "behind", "weight", "leave-one-out deviance", "deviance"};
+  if (counted)
+    table.headings = {"name", "parameters", "AICc", "behind", "weight", "leave-one-out deviance", "deviance"};
   for (const Json& c : record["candidates"]) {
     const auto fixed = [](const Json& value, int decimals) {
       return value.is_number() ? fmt::format("{:.{}f}", value.get<double>(), decimals) : std::string("-");

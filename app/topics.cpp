@@ -69,6 +69,8 @@ share-logistic(floor), (ceiling) or (floor, ceiling). Any equation will do; a le
 
     truecurve fit castings.csv "ln(p/(1-p)) = a + b*T" --y state --event cracked
 
+calibrate --counts takes counts of standards and blanks, with detection limits that are exact at small counts.
+
 Intervals are those of the profile likelihood. --uncertainty scatter multiplies the uncertainties by the root of the dispersion,
 where rows scatter more than their distribution. Where the outcomes are separated, one end of the steepness is all there is to know.
 )text"},

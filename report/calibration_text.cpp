@@ -121,13 +121,14 @@ std::string parameters_grid(const Calibration& c) {
 }
 
 std::string levels_grid(const Calibration& c) {
-  Grid grid({{headed(c.readings.amount), Align::point},
-             {"n", Align::right},
-             {headed(c.readings.are_counts ? "rate" : "mean", c.readings.signal), Align::point},
-             {"SD", Align::point},
-             {"SD (%)", Align::point},
-             {level_text(c.options.level) + " interval of the " + (c.readings.are_counts ? "rate" : "mean"), Align::left},
-             {"curve", Align::point}});
+  Grid grid(
+      {{headed(c.readings.amount), Align::point},
+       {"n", Align::right},
+       {headed(c.readings.are_counts ? "rate" : "mean", c.readings.signal), Align::point},
+       {"SD", Align::point},
+       {"SD (%)", Align::point},
+       {level_text(c.options.level) + " interval of the " + (c.readings.are_counts ? "rate" : "mean"), Align::left},
+       {"curve", Align::point}});
   for (const Level& level : c.levels) {
     const double curve = curve_at(c.curve.estimate, level.amount).value;
     const double half = (level.interval.high - level.interval.low) / 2;
@@ -257,12 +258,14 @@ std::string limits_meaning(const Calibration& c) {
   if (c.readings.are_counts)
     return fmt::format(
         "For {} with an exposure of {}. A blank is declared to contain analyte with a nominal probability of at most "
-        "{:.3g}, as counts are whole numbers; an amount at the detection limit is missed with nominal probability {:.3g}; at the "
+        "{:.3g}, as counts are whole numbers; an amount at the detection limit is missed with nominal probability "
+        "{:.3g}; at the "
         "quantitation limit the relative standard uncertainty is 10 %. Samples are judged by 'critical value and "
         "power'.{} {}",
-        o.readings == 1 ? "a single count of an unknown" : fmt::format("{} counts of an unknown together, each",
-                                                                       o.readings),
-        with_unit(shortest(o.exposure), exposure_unit(c.readings.signal)), o.alpha, o.beta, simulated, c.cautious_limit);
+        o.readings == 1 ? "a single count of an unknown"
+                        : fmt::format("{} counts of an unknown together, each", o.readings),
+        with_unit(shortest(o.exposure), exposure_unit(c.readings.signal)), o.alpha, o.beta, simulated,
+        c.cautious_limit);
   return fmt::format(
       "For {} of an unknown. The critical value is exceeded by a blank with nominal probability {:.3g}; an "
       "amount at "

@@ -60,10 +60,9 @@ std::vector<Root> roots_of(const CalibrationCurve& curve, double signal, double 
     const double low = range.low - reach * width;
     const double high = range.high + reach * width;
     std::vector<Root> roots =
-        curve.are_counts
-            ? rate_crossings(curve, signal, uncertainty, low, high)
-            : solve(curve.estimate, signal,
-                    {.low = low, .high = high, .level = curve.level, .response_uncertainty = uncertainty});
+        curve.are_counts ? rate_crossings(curve, signal, uncertainty, low, high)
+                         : solve(curve.estimate, signal,
+                                 {.low = low, .high = high, .level = curve.level, .response_uncertainty = uncertainty});
     if (!roots.empty()) return roots;
   }
   return {};
@@ -115,11 +114,11 @@ double readings_of(const CalibrationCurve& curve, const Unknown& unknown) {
                      std::all_of(unknown.exposures.begin(), unknown.exposures.end(),
                                  [](double exposure) { return exposure > 0 && std::isfinite(exposure); });
   if (!known)
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("{} counts have {} exposures", unknown.signals.size(),
-                                        unknown.exposures.size()),
-                 .subject = "unknown",
-                 .remedy = "give each count its exposure, greater than 0"});
+    throw Error(
+        {.code = ErrorCode::bad_argument,
+         .message = fmt::format("{} counts have {} exposures", unknown.signals.size(), unknown.exposures.size()),
+         .subject = "unknown",
+         .remedy = "give each count its exposure, greater than 0"});
   return std::accumulate(unknown.exposures.begin(), unknown.exposures.end(), 0.0);
 }
 

@@ -85,8 +85,7 @@ struct CountedLack {
   double p = not_a_number;
 };
 CountedLack lack_of_counts(const CoreCalibration& core) {
-  const double degrees =
-      static_cast<double>(core.levels.size()) - static_cast<double>(core.reported.free_parameters());
+  const double degrees = static_cast<double>(core.levels.size()) - static_cast<double>(core.reported.free_parameters());
   CountedLack lack;
   std::vector<double> expected;
   double deviance = 0;
@@ -235,9 +234,10 @@ std::string counted_suggestion_of(const CountedScatter& scatter) {
   const std::string of = fmt::format("chi-squared {} with {} degrees of freedom, p = {}", text_of(scatter.statistic),
                                      scatter.degrees_of_freedom, probability_text(scatter.p));
   return scatter.p < counted_otherwise
-             ? fmt::format("The replicates scatter more than counts do ({}): the intervals and limits are too narrow. "
-                           "Without --counts, --spread counts takes the scatter from the readings.",
-                           of)
+             ? fmt::format(
+                   "The replicates scatter more than counts do ({}): the intervals and limits are too narrow. "
+                   "Without --counts, --spread counts takes the scatter from the readings.",
+                   of)
              : fmt::format("No scatter beyond that of counts is detected ({}).", of);
 }
 

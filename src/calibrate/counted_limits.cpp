@@ -16,7 +16,6 @@
 
 #include <boost/math/special_functions/beta.hpp>
 #include <boost/math/special_functions/gamma.hpp>
-
 #include <fmt/format.h>
 
 namespace truecurve {
@@ -123,8 +122,8 @@ DecisionLimits counted_decision_limits(const CalibrationCurve& curve, const Limi
   DecisionLimits limits;
   limits.largest_count = near_zero.count(0).exceeded_by(options.alpha);
   limits.critical = near_zero.where_it_rises_by(limits.largest_count / exposure - near_zero.value(0));
-  limits.detection = near_zero.first(
-      [&](double x) { return options.beta - near_zero.count(x).at_most(limits.largest_count); });
+  limits.detection =
+      near_zero.first([&](double x) { return options.beta - near_zero.count(x).at_most(limits.largest_count); });
   limits.quantitation = near_zero.quantitation();
   return limits;
 }
@@ -145,16 +144,15 @@ std::vector<LimitRoute> counted_limit_routes(const CoreCalibration& core, const 
   const auto add_route = [&](std::string_view route, double ratio, const std::string& decided) {
     const CountingLimits counts = counting_limits_exact(expected, ratio, options.alpha, options.beta);
     const CountingLimits normal = counting_limits(expected, ratio, options.alpha, options.beta);
-    routes.push_back(
-        {.route = route,
-         .critical = curve.where_it_rises_by(counts.critical / exposure),
-         .detection = curve.where_it_rises_by(counts.detection / exposure),
-         .quantitation = curve.where_it_rises_by(counts.quantitation / exposure),
-         .rests_on = fmt::format("{}: {} expected in the exposure of the sample, {}; net counts {} and {} (Currie's "
-                                 "formulas: {} and {})",
-                                 what, rounded(expected, 3), decided, rounded(counts.critical, 3),
-                                 rounded(counts.detection, 3), rounded(normal.critical, 3),
-                                 rounded(normal.detection, 3))});
+    routes.push_back({.route = route,
+                      .critical = curve.where_it_rises_by(counts.critical / exposure),
+                      .detection = curve.where_it_rises_by(counts.detection / exposure),
+                      .quantitation = curve.where_it_rises_by(counts.quantitation / exposure),
+                      .rests_on = fmt::format(
+                          "{}: {} expected in the exposure of the sample, {}; net counts {} and {} (Currie's "
+                          "formulas: {} and {})",
+                          what, rounded(expected, 3), decided, rounded(counts.critical, 3),
+                          rounded(counts.detection, 3), rounded(normal.critical, 3), rounded(normal.detection, 3))});
   };
   add_route("counts, paired blank", 2, "each sample beside a blank of the same exposure");
   add_route("counts, known blank", 1, "taken as known exactly");

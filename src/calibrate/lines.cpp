@@ -76,16 +76,17 @@ void require_counts_as_such(const Readings& readings, const CalibrationOptions& 
     fail(code, what, "counts", remedy);
   };
   if (options.blank == BlankUse::subtract)
-    refuse(ErrorCode::not_supported,
-           "the blank can't be subtracted from counts: the difference of two counts is no count, and scatters otherwise",
-           "include the blanks as standards of amount 0 (--blank include): the curve's value there is the blank");
+    refuse(
+        ErrorCode::not_supported,
+        "the blank can't be subtracted from counts: the difference of two counts is no count, and scatters otherwise",
+        "include the blanks as standards of amount 0 (--blank include): the curve's value there is the blank");
   const Kind kind = options.scatter.kind;
   if (kind != Kind::counted && kind != Kind::constant)
     refuse(ErrorCode::bad_argument, "a spread is asked for, and the readings are counts, whose scatter is known",
            "leave the spread away; to estimate the scatter from the readings, leave --counts away and write --spread "
            "counts");
-  const bool uncertain = std::any_of(readings.all.begin(), readings.all.end(),
-                                     [](const Reading& r) { return r.amount_uncertainty > 0; });
+  const bool uncertain =
+      std::any_of(readings.all.begin(), readings.all.end(), [](const Reading& r) { return r.amount_uncertainty > 0; });
   if (uncertain)
     refuse(ErrorCode::not_supported, "uncertain amounts of the standards can't be taken into account with counts",
            fmt::format("leave their uncertainties away (--u {}=none)", readings.amount.name));

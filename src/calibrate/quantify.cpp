@@ -156,8 +156,9 @@ void take_control(const Reading& reading, Quantified& q) {
 Quantities quantify(const CalibrationCurve& curve, const Readings& readings, const QuantifyOptions& options) {
   if (curve.are_counts != readings.are_counts) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = curve.are_counts ? "the calibration is one of counts, and the readings are not given as such"
-                                             : "the readings are counts, and the calibration is not one of counts",
+                 .message = curve.are_counts
+                                ? "the calibration is one of counts, and the readings are not given as such"
+                                : "the readings are counts, and the calibration is not one of counts",
                  .subject = "counts",
                  .remedy = curve.are_counts ? "read them with their exposures"
                                             : "calibrate with counts (--counts), or read measured signals"});
@@ -204,10 +205,11 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
     if (q.flag == "above the range") q.dilute_by = dilution_for(curve, q);
     compare_scatter(curve, q);
     if (q.sd_p * static_cast<double>(several) < share_of_all && curve.are_counts)
-      result.remarks.push_back(fmt::format(
-          "The counts of '{}' scatter more than counts do (p = {}): one may be wrong, or the sample not homogeneous; its "
-          "interval does not allow for it.",
-          q.sample, probability_text(q.sd_p)));
+      result.remarks.push_back(
+          fmt::format("The counts of '{}' scatter more than counts do (p = {}): one may be wrong, or the sample not "
+                      "homogeneous; its "
+                      "interval does not allow for it.",
+                      q.sample, probability_text(q.sd_p)));
     if (q.sd_p * static_cast<double>(several) < share_of_all && !curve.are_counts)
       result.remarks.push_back(fmt::format(
           "The readings of '{}' scatter more than those of the standards (SD {} against {}, p = {}): a reading may be "
@@ -238,7 +240,8 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
   if (count > 1) {
     result.level_of_each = 1 - (1 - curve.level) / static_cast<double>(count);
     const double dof = curve.estimate.scale_degrees_of_freedom();
-    const bool one_factor = !curve.are_counts && curve.weightings.empty() && std::isinf(curve.blank_degrees_of_freedom) && dof > 0;
+    const bool one_factor =
+        !curve.are_counts && curve.weightings.empty() && std::isinf(curve.blank_degrees_of_freedom) && dof > 0;
     result.remarks.push_back(fmt::format(
         "{} results come from one curve and share its error. Each interval has {} coverage on its own; for all at once "
         "{} (Bonferroni).",

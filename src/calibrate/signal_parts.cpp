@@ -70,10 +70,11 @@ SignalBand signal_at(const CalibrationCurve& curve, double amount, double readin
     const CurvePoint point = curve_at(curve.estimate, amount);
     const detail::UncertainCount count = detail::count_at(curve, amount, readings);
     const double fewest = count.exceeded_by(1 - tail);
-    return {.value = point.value,
-            .standard_uncertainty = point.standard_uncertainty,
-            .confidence = {count.expectation_quantile(tail) / readings, count.expectation_quantile(1 - tail) / readings},
-            .prediction = {fewest / readings, count.exceeded_by(tail) / readings}};
+    return {
+        .value = point.value,
+        .standard_uncertainty = point.standard_uncertainty,
+        .confidence = {count.expectation_quantile(tail) / readings, count.expectation_quantile(1 - tail) / readings},
+        .prediction = {fewest / readings, count.exceeded_by(tail) / readings}};
   }
   const std::vector<detail::SignalPart> parts = detail::signal_parts(curve, amount);
   SignalBand band{.value = curve_at(curve.estimate, amount).value};

@@ -16,8 +16,7 @@ constexpr double as_good_as_known = 1e12;
 }  // namespace
 
 UncertainCount::UncertainCount(double expected, double uncertainty)
-    : expected_(std::max(expected, 0.0)),
-      shape_(uncertainty > 0 ? std::pow(expected_ / uncertainty, 2) : infinity) {
+    : expected_(std::max(expected, 0.0)), shape_(uncertainty > 0 ? std::pow(expected_ / uncertainty, 2) : infinity) {
   if (!(shape_ < as_good_as_known)) shape_ = infinity;
 }
 

@@ -343,5 +343,50 @@ TEST(CountedChecks, CallCleanRowsAtTheirLevelAndFindWhatIsWrong) {
   EXPECT_GE(scattered, 0.8 * sets);
 }
 
+// Standards and blanks that were counted, and samples for another time than they.
+TEST(CountedCommand, CalibratesAndReadsCounts) {
+  const test::TemporaryFolder folder;
+  const std::string record = (folder.path() / "tracer.json").string();
+  const std::string figure = (folder.path() / "tracer.svg").string();
+  const auto made =
+      run_command({"calibrate", test::demo_file("tracer_standards.csv"), "--x", "A", "--y", "N", "--counts",
+                   "--exposure", "t", "--blank", "include", "--unknown-exposure", "20", "--output", record, "--figure",
+                   figure, "--figure-residuals", (folder.path() / "r.svg").string()});
+  ASSERT_EQ(made.code, 0) << made.error;
+  for (const char* words :
+       {"rate (1/min)", "No scatter beyond that of counts is detected", "counts, paired blank", "counts, known blank",
+        "nominal probability of at most 0.05", "an exposure of 20 min", "31.6 (Currie's formulas: 12.5 and 27.6)"})
+    EXPECT_NE(made.out.find(words), std::string::npos) << words;
+  EXPECT_NE(test::file_text(figure).find("of a new count in 20 min"), std::string::npos);
+  const json kept = json::parse(test::file_text(record));
+  EXPECT_EQ(kept["columns"]["exposure"], "t");
+  EXPECT_EQ(kept["treatment"]["scatter"], "counted");
+  EXPECT_EQ(kept["limit_options"]["exposure"], 20);
+  EXPECT_TRUE(kept["equal_scatter"]["cochran"].is_null());
+  const auto read = run_command({"quantify", record, test::demo_file("tracer_samples.csv"), "--format", "json"});
+  ASSERT_EQ(read.code, 0) << read.error;
+  const json samples = json::parse(read.out)["unknowns"];
+  EXPECT_EQ(samples[0]["exposures"], json({10, 10}));
+  // The same counts without a column of times, the exposure given as a number.
+  const auto given =
+      run_command({"quantify", record, "-", "--exposure", "20", "--format", "json"}, "sample,N\nladle,63\n");
+  ASSERT_EQ(given.code, 0) << given.error;
+  const json ladle = json::parse(given.out)["unknowns"][0];
+  EXPECT_EQ(ladle["amount"], samples[1]["amount"]);
+  EXPECT_EQ(ladle["interval"], samples[1]["interval"]);
+  for (const auto& [arguments, words] : std::vector<std::pair<std::vector<std::string>, std::string>>{
+           {{"--counts", "--blank", "subtract"}, "can't be subtracted from counts"},
+           {{"--counts", "--spread", "both"}, "spread is asked for"},
+           {{"--counts", "--u", "N=1"}, "signals that were counted"},
+           {{"--counts", "--additions"}, "standard additions"},
+           {{"--exposure", "t"}, "belongs to counts"}}) {
+    std::vector<std::string> all = {"calibrate", test::demo_file("tracer_standards.csv"), "--x", "A", "--y", "N"};
+    all.insert(all.end(), arguments.begin(), arguments.end());
+    const auto refused = run_command(all);
+    EXPECT_EQ(refused.code, words.starts_with("standard") || words.starts_with("can") ? 4 : 2) << words;
+    EXPECT_NE(refused.error.find(words), std::string::npos) << refused.error;
+  }
+}
+
 }  // namespace
 }  // namespace truecurve

@@ -203,6 +203,59 @@ std::vector<Laboratory> laboratories() {
            .errors_within = 1.5}};
 }
 
+// Counts of blanks and of standards at six amounts, few or many: what is read from a count of 10, and the limits.
+void judge_counts(const std::string& name, double scale, bool blanks_in, int replicates, RandomNumbers& random,
+                  Claims& claims) {
+  const auto rate = [scale](double amount) { return scale * (1.3 + 0.38 * amount); };
+  const ObservationModel counts = ObservationModel::counts();
+  const auto drawn = [&](double amount) { return counts.kernel()->draw(rate(amount), 10, random); };
+  Readings readings{.amount = {"A", ""}, .signal = {"N", ""}, .are_counts = true};
+  const auto add = [&](ReadingKind kind, double amount) {
+    readings.all.push_back({.kind = kind, .amount = amount, .signal = drawn(amount), .exposure = 10});
+  };
+  for (int k = 0; k < replicates; ++k) {
+    add(ReadingKind::blank, 0);
+    for (const double amount : {5.0, 10.0, 20.0, 40.0, 80.0}) add(ReadingKind::standard, amount);
+  }
+  const int size = 6 * replicates;
+  const Calibration c = calibrate(readings, {.blank = blanks_in ? BlankUse::include : BlankUse::none,
+                                             .limits = {.exposure = 10, .simulations = 0}});
+  const auto count = [&](const std::string& what, double at, bool held, bool cautious) {
+    claims.count(name, size, {what, at, scale < 0.5 ? 5.0 : 2.0, cautious}, held);
+  };
+  for (const double amount : {0.0, 4.0, 60.0}) {
+    const Amount found = amount_of(c.curve, {.signals = {drawn(amount)}, .exposures = {10}});
+    count(fmt::format("amount of {}", amount), 0.95, holds(found.interval, amount), true);
+  }
+  const SignalBand band = signal_at(c.curve, 4, 10);
+  count("confidence band at 4", 0.95, holds(band.confidence, rate(4)), false);
+  count("interval of a new count at 4", 0.95, holds(band.prediction, drawn(4)), true);
+  const DecisionLimits limits = decision_limits(c.curve, {.exposure = 10});
+  count("blanks declared", 0.05, std::round(10 * drawn(0)) > limits.largest_count, true);
+  count("amounts at the detection limit missed", 0.05, std::round(10 * drawn(limits.detection)) <= limits.largest_count,
+        false);
+  if (!std::isnan(c.counted_scatter.p)) count("p of scatter beyond counts", 0.05, c.counted_scatter.p < 0.05, false);
+  if (!std::isnan(c.linearity.lack_of_fit_p))
+    count("p of the lack of fit", 0.05, c.linearity.lack_of_fit_p < 0.05, false);
+  count("p of Mandel's test", 0.05, c.linearity.mandel_p < 0.05, false);
+}
+
+TEST(Claims, OfCalibrationsOfCounts) {
+  Claims claims;
+  const int sets = test::simulated_sets(40, 2000);
+  for (const auto& [name, scale, blanks_in] : {std::tuple{"2.6 counts of a blank", 0.2, true},
+                                               {"13 counts of a blank", 1.0, true},
+                                               {"130 counts of a blank", 10.0, true},
+                                               {"13 counts of a blank, not part of the line", 1.0, false}}) {
+    for (const int replicates : {1, 2, 5}) {
+      RandomNumbers random(20'261'128 + static_cast<std::uint64_t>(replicates));
+      for (int set = 0; set < sets; ++set) judge_counts(name, scale, blanks_in, replicates, random, claims);
+    }
+  }
+  claims.expect();
+  test::update_docs_table("<!-- claims of calibrations of counts -->", claims.table({6, 12, 30}));
+}
+
 TEST(Claims, OfCalibrations) {
   Claims claims;
   const std::vector<std::pair<int, int>> designs = {{4, 2}, {6, 2}, {6, 3}, {8, 4}};

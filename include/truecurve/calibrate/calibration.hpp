@@ -112,7 +112,7 @@ struct Calibration {
       used{};  ///< standards (and blanks, where included), their signals net where the blank is subtracted
   std::vector<Level> levels{};  ///< of `used`
   BlankSummary blank{};
-  Model model;  ///< of the signal in the amount
+  Model model;        ///< of the signal in the amount
   Fit fit;            ///< of the used signals: residuals, quality; without the blank's uncertainty
   Estimate reported;  ///< the parameters with everything in their covariance
   /// The parameters with the blank's uncertainty and, where weights are estimated, that of the weights: intervals and p
@@ -124,7 +124,7 @@ struct Calibration {
   bool has_uncertain_standards = false;
   std::vector<Suspicion> suspicious{};
   std::vector<WithoutReading> without{};
-  EqualScatter equal_scatter{};    ///< of measured readings
+  EqualScatter equal_scatter{};      ///< of measured readings
   CountedScatter counted_scatter{};  ///< of counts
   std::vector<VarianceFunction> variance_functions{};
   Linearity linearity{};
@@ -140,11 +140,11 @@ struct Calibration {
 /// any other model the offset is estimated with the parameters, its mean 0 and its standard uncertainty that of the
 /// mean blank (generalised least squares; Searle 1971, 3.3). Stated uncertainties of the amounts: generalised distance
 /// regression (straight lines only) of the weighted means of each standard; chi-squared and degrees of freedom are
-/// those of the means and of the readings about them. Readings that are counts: the curve is that of the rate by maximum
-/// likelihood, their scatter that of the Poisson distribution, chi-squared the deviance. Throws Error: too_few_observations (one level only, no
-/// standards), bad_argument (no blanks to subtract, scatter that the readings can't give, blanks above the highest
-/// standard), rank_deficient (a slope that is zero within its uncertainty), not_supported (uncertain amounts with
-/// another model or scatter, a blank to be subtracted from counts), and as fit().
+/// those of the means and of the readings about them. Readings that are counts: the curve is that of the rate by
+/// maximum likelihood, their scatter that of the Poisson distribution, chi-squared the deviance. Throws Error:
+/// too_few_observations (one level only, no standards), bad_argument (no blanks to subtract, scatter that the readings
+/// can't give, blanks above the highest standard), rank_deficient (a slope that is zero within its uncertainty),
+/// not_supported (uncertain amounts with another model or scatter, a blank to be subtracted from counts), and as fit().
 [[nodiscard]] Calibration calibrate(const Readings& readings, const CalibrationOptions& options = {});
 
 }  // namespace truecurve

@@ -16,9 +16,9 @@
 namespace truecurve {
 
 struct LimitOptions {
-  double alpha = 0.05;    ///< how often a blank may be declared to contain analyte
-  double beta = 0.05;     ///< how often the minimum detectable amount may be missed
-  int readings = 1;       ///< readings of an unknown that are averaged
+  double alpha = 0.05;  ///< how often a blank may be declared to contain analyte
+  double beta = 0.05;   ///< how often the minimum detectable amount may be missed
+  int readings = 1;     ///< readings of an unknown that are averaged
   /// Of each reading of an unknown that is counted; NaN: the middle one of the standards' (for a calibration), none.
   double exposure = not_a_number;
   int simulations = 400;  ///< for the limits' own uncertainties; 0 for none
@@ -37,9 +37,9 @@ struct DecisionLimits {
 
 /// For the mean of `options.readings` readings. Throws Error (not_finite) where the curve is not defined at amount 0.
 /// Source: ISO 11843-2:2000, 5; Currie (1995), Pure Appl. Chem. 67, 1699.
-/// Of counts: the smallest count that a blank exceeds with probability alpha or less, and the amount whose counts do not
-/// exceed it with probability beta, exact for Poisson counts whose expectation has the gamma distribution of the curve's
-/// value and uncertainty; NaN without an exposure, and for a curve that falls.
+/// Of counts: the smallest count that a blank exceeds with probability alpha or less, and the amount whose counts do
+/// not exceed it with probability beta, exact for Poisson counts whose expectation has the gamma distribution of the
+/// curve's value and uncertainty; NaN without an exposure, and for a curve that falls.
 [[nodiscard]] DecisionLimits decision_limits(const CalibrationCurve& curve, const LimitOptions& options);
 
 /// One way to a limit.
@@ -73,11 +73,11 @@ struct CountingLimits {
 /// blank/25)). Requires blank >= 0 and ratio >= 1. Source: Currie (1968) Anal. Chem. 40, 586.
 [[nodiscard]] CountingLimits counting_limits(double blank, double ratio, double alpha, double beta);
 
-/// The same from the distributions themselves, up to a million expected counts (beyond, by those formulas). Ratio 1, a blank
-/// that is known: the smallest count that Poisson exceeds with probability alpha or less, less the blank. Otherwise the
-/// smallest net count above a blank of as many counts as expected, to a whole number, that the binomial test of the two
-/// declares different at alpha; detection over all counts of that blank. Source: Currie (1968); Przyborowski and
-/// Wilenski (1940), Biometrika 31, 313.
+/// The same from the distributions themselves, up to a million expected counts (beyond, by those formulas). Ratio 1, a
+/// blank that is known: the smallest count that Poisson exceeds with probability alpha or less, less the blank.
+/// Otherwise the smallest net count above a blank of as many counts as expected, to a whole number, that the binomial
+/// test of the two declares different at alpha; detection over all counts of that blank. Source: Currie (1968);
+/// Przyborowski and Wilenski (1940), Biometrika 31, 313.
 [[nodiscard]] CountingLimits counting_limits_exact(double blank, double ratio, double alpha, double beta);
 
 }  // namespace truecurve
