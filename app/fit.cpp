@@ -9,6 +9,7 @@
 #include <truecurve/io/record.hpp>
 #include <truecurve/report/text.hpp>
 
+#include "censored.hpp"
 #include "model_options.hpp"
 #include "progress.hpp"
 
@@ -33,7 +34,24 @@ struct Options {
   bool show_start = false;
   Intervals intervals = Intervals::automatic;
   std::string about;
+  CensoredCommand censored;
 };
+
+// What there is none of where the scatter is estimated with the curve.
+void refuse_beside_distribution(const Options& options) {
+  for (const auto& [given, option] : {std::pair{!options.checks_file.empty(), "--figure-checks"},
+                                      {!options.profiles_file.empty(), "--figure-profiles"},
+                                      {!options.regions_file.empty(), "--figure-regions"},
+                                      {options.show_start, "--show-start"},
+                                      {!options.about.empty(), "--about"},
+                                      {options.intervals == Intervals::symmetric, "--interval symmetric"}}) {
+    if (!given) continue;
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} does not go with --distribution", option),
+                 .subject = option,
+                 .remedy = "draw the probability plot (--figure-probability); intervals are those of the profile"});
+  }
+}
 
 int run_fit(const Options& options, Streams streams) {
   if (options.show_start && options.output.figure_file.empty()) {
@@ -41,6 +59,17 @@ int run_fit(const Options& options, Streams streams) {
                  .message = "--show-start draws into the figure, and no figure is asked for",
                  .subject = "--show-start",
                  .remedy = "add --figure FILE.png, or look at the start alone with truecurve preview"});
+  }
+  if (is_asked_for(options.censored)) {
+    refuse_beside_distribution(options);
+    return run_censored({.censored = options.censored,
+                         .data = options.data,
+                         .model = options.model,
+                         .output = options.output,
+                         .level = options.level,
+                         .derive = options.derive,
+                         .hypotheses = options.hypotheses},
+                        streams);
   }
   const Task task = task_of(options.data, options.model, streams);
   const Observations& observations = task.observations;
@@ -87,6 +116,7 @@ Command add_fit(CLI::App& parser, Streams streams) {
   add_counting(command, options->data);
   add_names(command, options->data);
   add_scatter(command, options->model);
+  add_censored(command, options->censored);
   command.add("--level", options->level, "Confidence level of the intervals and bands, between 0 and 1");
   command
       .add(

@@ -44,4 +44,40 @@ std::vector<double> grid_values(const std::string& text, const char* option) {
   return values;
 }
 
+std::vector<VectorXd> places_of(const std::vector<std::string>& texts, const Estimate& estimate, const char* option) {
+  std::vector<VectorXd> points(estimate.parts().predictors.size());
+  std::size_t count = 0;
+  const auto name_of = [&](std::size_t k) { return estimate.parts().predictors[k].name; };
+  for (const std::string& text : texts) {
+    const auto [name, list] = assignment(text, option);
+    bool found = false;
+    for (std::size_t k = 0; k < points.size(); ++k) {
+      if (name_of(k) != name) continue;
+      found = true;
+      const std::vector<double> values = grid_values(list, option);
+      points[k] = Eigen::Map<const VectorXd>(values.data(), static_cast<Eigen::Index>(values.size()));
+      count = std::max(count, values.size());
+    }
+    if (!found) {
+      throw Error(
+          {.code = ErrorCode::unknown_name,
+           .message = fmt::format("{}: '{}' is no predictor of '{}'", option, name, estimate.model().text()),
+           .subject = name,
+           .remedy = points.empty() ? "this model has none" : fmt::format("its predictor is '{}'", name_of(0))});
+    }
+  }
+  for (std::size_t k = 0; k < points.size(); ++k) {
+    // One value serves all points of a list given for another predictor.
+    if (points[k].size() == 1) points[k] = VectorXd::Constant(static_cast<Eigen::Index>(count), points[k][0]);
+    if (points[k].size() == 0 || points[k].size() != static_cast<Eigen::Index>(count)) {
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("'{}' is given at {} points where {} are asked for", name_of(k),
+                                          points[k].size(), std::max<std::size_t>(count, 1)),
+                   .subject = option,
+                   .remedy = fmt::format("write {} {}=VALUE, or a list as long as the others", option, name_of(k))});
+    }
+  }
+  return points;
+}
+
 }  // namespace truecurve::app

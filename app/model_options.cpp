@@ -175,14 +175,38 @@ Task task_of(const DataOptions& data, const ModelOptions& given, Streams streams
   return task_of(data, given, table, streams);
 }
 
-Task task_of(const DataOptions& data, const ModelOptions& given, Table& table, Streams streams) {
+ModelAndColumns model_and_columns(const DataOptions& data, const ModelOptions& given, Table& table, Streams streams) {
   Model model = chosen_model(given, data, table, streams);
-  Observations observations(table, {.response = model.response(),
-                                    .predictors = model.predictors(),
-                                    .response_uncertainty = response_uncertainty(data, table, model.response()),
-                                    .left_out = rows_left_out(table, data.leave_out),
-                                    .counting = counting_of(data, table),
-                                    .order = data.order});
+  Choice columns{.response = model.response(),
+                 .predictors = model.predictors(),
+                 .response_uncertainty = response_uncertainty(data, table, model.response()),
+                 .left_out = rows_left_out(table, data.leave_out),
+                 .counting = counting_of(data, table),
+                 .order = data.order};
+  return {std::move(model), std::move(columns)};
+}
+
+std::vector<Start> starts_of(const ModelOptions& options) {
+  std::vector<Start> starts;
+  for (const std::string& text : options.starts) {
+    const auto [name, value] = assignment(text, "--start");
+    starts.push_back({name, number_of(value, "--start")});
+  }
+  return starts;
+}
+
+std::vector<FixedParameter> fixed_of(const ModelOptions& options) {
+  std::vector<FixedParameter> fixed;
+  for (const std::string& text : options.fixed) {
+    const auto [name, value] = assignment(text, "--fix");
+    fixed.push_back({name, number_of(value, "--fix")});
+  }
+  return fixed;
+}
+
+Task task_of(const DataOptions& data, const ModelOptions& given, Table& table, Streams streams) {
+  auto [model, columns] = model_and_columns(data, given, table, streams);
+  Observations observations(table, columns);
   if (leaves_out_invalid(data.leave_out)) {
     for (const LeftOut& invalid : invalid_rows(model, observations))
       observations = observations.without(std::span(&invalid.row, 1), invalid.reason);
@@ -191,14 +215,8 @@ Task task_of(const DataOptions& data, const ModelOptions& given, Table& table, S
                      .spread = spread_of(given.spread),
                      .most_evaluations = given.most_evaluations,
                      .events_as_numbers = given.events_as_numbers};
-  for (const std::string& text : given.starts) {
-    const auto [name, value] = assignment(text, "--start");
-    options.starts.push_back({name, number_of(value, "--start")});
-  }
-  for (const std::string& text : given.fixed) {
-    const auto [name, value] = assignment(text, "--fix");
-    options.fixed.push_back({name, number_of(value, "--fix")});
-  }
+  options.starts = starts_of(given);
+  options.fixed = fixed_of(given);
   for (const std::string& text : given.within) options.within.push_back(within_of(text));
   return {std::move(model), std::move(observations), std::move(options)};
 }

@@ -38,6 +38,16 @@ struct Task {
   FitOptions options;
 };
 
+/// The model that is meant, and which columns of the table it takes.
+struct ModelAndColumns {
+  Model model;
+  Choice columns;
+};
+[[nodiscard]] ModelAndColumns model_and_columns(const DataOptions& data, const ModelOptions& model, Table& table,
+                                                Streams streams);
+[[nodiscard]] std::vector<Start> starts_of(const ModelOptions& options);
+[[nodiscard]] std::vector<FixedParameter> fixed_of(const ModelOptions& options);
+
 /// Reads the table and takes all options apart. Throws Error that names the option, the column or the row.
 [[nodiscard]] Task task_of(const DataOptions& data, const ModelOptions& model, Streams streams);
 

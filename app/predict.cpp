@@ -34,7 +34,6 @@ struct Options {
 
 std::vector<VectorXd> points_of(const Options& options, const Estimate& estimate, Streams streams) {
   std::vector<VectorXd> points(estimate.parts().predictors.size());
-  std::size_t count = 0;
   const auto name_of = [&](std::size_t k) { return estimate.parts().predictors[k].name; };
   if (!options.at_file.empty()) {
     const Table table = read_csv(std::filesystem::path(options.at_file));
@@ -67,36 +66,7 @@ std::vector<VectorXd> points_of(const Options& options, const Estimate& estimate
     }
     return points;
   }
-  for (const std::string& text : options.at) {
-    const auto [name, list] = assignment(text, "--at");
-    bool found = false;
-    for (std::size_t k = 0; k < points.size(); ++k) {
-      if (name_of(k) != name) continue;
-      found = true;
-      const std::vector<double> values = grid_values(list, "--at");
-      points[k] = Eigen::Map<const VectorXd>(values.data(), static_cast<Eigen::Index>(values.size()));
-      count = std::max(count, values.size());
-    }
-    if (!found) {
-      throw Error(
-          {.code = ErrorCode::unknown_name,
-           .message = fmt::format("--at: '{}' is no predictor of '{}'", name, estimate.model().text()),
-           .subject = name,
-           .remedy = points.empty() ? "this model has none" : fmt::format("its predictor is '{}'", name_of(0))});
-    }
-  }
-  for (std::size_t k = 0; k < points.size(); ++k) {
-    // One value serves all points of a list given for another predictor.
-    if (points[k].size() == 1) points[k] = VectorXd::Constant(static_cast<Eigen::Index>(count), points[k][0]);
-    if (points[k].size() == 0 || points[k].size() != static_cast<Eigen::Index>(count)) {
-      throw Error({.code = ErrorCode::bad_argument,
-                   .message = fmt::format("'{}' is given at {} points where {} are asked for", name_of(k),
-                                          points[k].size(), std::max<std::size_t>(count, 1)),
-                   .subject = "--at",
-                   .remedy = fmt::format("write --at {}=VALUE, or a list as long as the others", name_of(k))});
-    }
-  }
-  return points;
+  return places_of(options.at, estimate, "--at");
 }
 
 VectorXd own_uncertainties(const Options& options, const std::vector<VectorXd>& points) {

@@ -303,12 +303,45 @@ DemoFile decays() {
   return {"decays.csv", text};
 }
 
+DemoFile clappers() {
+  using Truth = ClappersTruth;
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "# Clappers on the rig: strokes until they broke, against the stress amplitude\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "S (MPa),N (strokes)\n";
+  for (const double stress : Truth::stresses) {
+    for (int k = 0; k < Truth::clappers; ++k) {
+      const double life =
+          Truth::at_100 * std::pow(stress / 100, -Truth::exponent) * std::exp(Truth::scatter * random.normal());
+      text += fmt::format("{:.0f},{}\n", stress, life > Truth::run_out ? ">1e7" : fmt::format("{:.3g}", life));
+    }
+  }
+  return {"clappers.csv", text};
+}
+
+DemoFile rinse() {
+  using Truth = RinseTruth;
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "# Lead in the rinse water of the pattern shop, day by day\n"
+      "# (made-up data; truth and seed in demo/truth.hpp)\n"
+      "day,c_Pb (mg/L)\n";
+  for (int day = 1; day <= Truth::days; ++day) {
+    const double c = Truth::median * std::exp(Truth::scatter * random.normal());
+    const double limit = 2 * day <= Truth::days ? Truth::first_limit : Truth::later_limit;
+    text += fmt::format("{},{}\n", day, c < limit ? fmt::format("<{}", limit) : fmt::format("{:.3f}", c));
+  }
+  return {"rinse.csv", text};
+}
+
 }  // namespace
 
 std::vector<DemoFile> demo_files() {
-  return {thermometers(),   lead_standards(), lead_calibration(), lead_unknowns(),    density(),       viscosity(),
-          tone(),           pour_cooling(),   ring_down(),        resonance(),        patina(),        castings(),
-          castings_trial(), flaws(),          decays(),           tracer_standards(), tracer_samples()};
+  return {thermometers(),     lead_standards(), lead_calibration(), lead_unknowns(), density(),
+          viscosity(),        tone(),           pour_cooling(),     ring_down(),     resonance(),
+          patina(),           castings(),       castings_trial(),   flaws(),         decays(),
+          tracer_standards(), tracer_samples(), clappers(),         rinse()};
 }
 
 }  // namespace truecurve::demo

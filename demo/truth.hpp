@@ -207,4 +207,26 @@ struct TracerSamplesTruth {
       TracerSample{"sweepings", 2.2, 20, 1}, TracerSample{"crucible", 140, 5, 1}};
 };
 
+/// Strokes that a clapper of forged bronze lasts against the stress amplitude, lognormal about a power of it; what has
+/// not broken after ten million strokes is taken off the rig.
+struct ClappersTruth {
+  static constexpr std::uint64_t seed = 1526;
+  static constexpr double at_100 = 4.0e6;  // strokes at 100 MPa, the median
+  static constexpr double exponent = 7.5;
+  static constexpr double scatter = 0.45;  // standard deviation of the natural logarithm
+  static constexpr double run_out = 1e7;   // strokes
+  static constexpr std::array<double, 6> stresses = {80, 90, 105, 120, 140, 165};  // MPa
+  static constexpr int clappers = 5;                                               // at each
+};
+
+/// Lead in the rinse water of the pattern shop, lognormal from day to day, with a reporting limit that changed once.
+struct RinseTruth {
+  static constexpr std::uint64_t seed = 1527;
+  static constexpr double median = 0.062;  // mg/L
+  static constexpr double scatter = 0.8;   // standard deviation of the natural logarithm
+  static constexpr int days = 36;
+  static constexpr double first_limit = 0.05;  // mg/L, for the first 18 days
+  static constexpr double later_limit = 0.02;  // mg/L
+};
+
 }  // namespace truecurve::demo

@@ -16,6 +16,9 @@ namespace truecurve::detail {
 /// The part of it that restores an estimate.
 [[nodiscard]] Json estimate_json(const Estimate& estimate);
 
+/// "derived" and "hypotheses".
+[[nodiscard]] Json deductions_json(const Deductions& deductions, double level);
+
 /// Throws Error (bad_record) that names the field.
 [[nodiscard]] Estimate read_fit(const RecordReader& reader);
 

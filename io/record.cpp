@@ -299,6 +299,10 @@ Json detail::estimate_json(const Estimate& estimate) {
           {"working", working_json(parts)}};
 }
 
+Json detail::deductions_json(const Deductions& deductions, double level) {
+  return {{"derived", derived_of(deductions, level)}, {"hypotheses", hypotheses_of(deductions)}};
+}
+
 Json detail::fit_json(const Fit& fit, double level, const std::vector<Check>& checks, const Deductions& deductions,
                       const Trust& trust) {
   const Observations& observations = fit.observations();
@@ -499,12 +503,13 @@ UncertaintiesAndCorrelation uncertainties_of(const detail::RecordReader& reader,
 
 Estimate read_fit_record(std::string_view json, const std::string& source) {
   const RecordReader reader = RecordReader::of(json, source);
-  reader.require_kind("truecurve.fit/1");
+  if (reader.kind() != "truecurve.censored/1") reader.require_kind("truecurve.fit/1");
   return detail::read_fit(reader);
 }
 
 std::optional<Fit> read_counted_fit(std::string_view json, const std::string& source) {
   const RecordReader reader = RecordReader::of(json, source);
+  if (reader.kind() == "truecurve.censored/1") return std::nullopt;
   reader.require_kind("truecurve.fit/1");
   const Estimate estimate = detail::read_fit(reader);
   if (!estimate.is_counted() || !reader.is_given("/counted_rows")) return std::nullopt;

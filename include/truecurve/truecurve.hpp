@@ -6,6 +6,7 @@
 #pragma once
 
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/censored.hpp>
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/counted.hpp>
 #include <truecurve/assess/curvature.hpp>
@@ -41,11 +42,13 @@
 #include <truecurve/compare/nested.hpp>
 #include <truecurve/compare/prediction_error.hpp>
 #include <truecurve/compare/routes.hpp>
+#include <truecurve/data/censoring.hpp>
 #include <truecurve/data/observation_model.hpp>
 #include <truecurve/data/observations.hpp>
 #include <truecurve/data/summary.hpp>
 #include <truecurve/data/table.hpp>
 #include <truecurve/data/units.hpp>
+#include <truecurve/fit/censored.hpp>
 #include <truecurve/fit/estimate.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/fit/invalid_rows.hpp>

@@ -4,6 +4,7 @@
 #include <truecurve/data/units.hpp>
 
 #include "counting.hpp"
+#include "limit_cell.hpp"
 
 #include <algorithm>
 #include <cctype>
@@ -48,31 +49,19 @@ void require_positive(double value, const std::string& subject, const char* what
   }
 }
 
-// "<0.05", "> 1e7", "≤ 3": a result below or above what could be measured.
-bool is_censored(const std::string& text) {
-  std::string_view rest = text;
-  for (const std::string_view sign : {"<=", ">=", "<", ">", "\u2264", "\u2265"}) {
-    if (!rest.starts_with(sign)) continue;
-    rest.remove_prefix(sign.size());
-    rest.remove_prefix(std::min(rest.find_first_not_of(' '), rest.size()));
-    return !rest.empty() && (std::isdigit(static_cast<unsigned char>(rest.front())) != 0 || rest.front() == '.' ||
-                             rest.front() == '-' || rest.front() == '+');
-  }
-  return false;
-}
-
 [[noreturn]] void fail_text(const Table& table, const Column& column, std::size_t row, const std::string& text) {
-  if (is_censored(text)) {
+  if (const auto limit = detail::limit_cell(text)) {
     throw Error(
         {.code = ErrorCode::text_in_numbers,
          .message = fmt::format("{}, column '{}': '{}' is a limit, not a measured value (a censored result)",
                                 row_text(table, row), column.name, text),
          .subject = column.name,
          .value = text,
-         .remedy = fmt::format("least squares has no place for it. Without such rows (--leave-out {}) the fit is "
-                               "biased, because the rows left out are the {} ones; putting the limit in as a "
-                               "value biases it, too",
-                               row + 1, text.front() == '>' || text.starts_with("\u2265") ? "high" : "low"),
+         .remedy = fmt::format("least squares has no place for it: say how the responses scatter (truecurve fit ... "
+                               "--distribution normal, lognormal or weibull), and such rows count as what they are. "
+                               "Without them (--leave-out {}) the fit is biased, because the rows left out are the {} "
+                               "ones; putting the limit in as a value biases it, too",
+                               row + 1, limit->censoring == Censoring::above ? "high" : "low"),
          .place = {.file = table.source().name, .line = table.line(row)}});
   }
   throw Error({.code = ErrorCode::text_in_numbers,

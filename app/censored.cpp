@@ -1,0 +1,133 @@
+// truecurve fit --distribution: limits among the responses.
+#include "censored.hpp"
+
+#include <truecurve/assess/censored.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/figure/censored_figure.hpp>
+#include <truecurve/io/censored_record.hpp>
+#include <truecurve/report/censored_text.hpp>
+
+#include "grid_values.hpp"
+#include "progress.hpp"
+
+#include <map>
+#include <ostream>
+
+#include <fmt/format.h>
+
+namespace truecurve::app {
+namespace {
+
+// Options that belong to least squares or to counts.
+void require_alone(const CensoredRequest& r) {
+  const auto refuse = [](const char* option, const char* why) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} does not go with --distribution: {}", option, why),
+                 .subject = option,
+                 .remedy = "leave one of the two away"});
+  };
+  if (r.censored.distribution.empty()) {
+    const char* given = !r.censored.said_by.empty()          ? "--censored"
+                        : !r.censored.probability_file.empty() ? "--figure-probability"
+                                                               : "--quantiles";
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} needs to know how the responses scatter", given),
+                 .subject = given,
+                 .remedy = "add --distribution normal, lognormal or weibull"});
+  }
+  const char* const estimated = "the scatter is estimated with the curve";
+  if (!r.data.uncertainties.empty()) refuse("--u", estimated);
+  if (!r.model.spread.empty()) refuse("--spread", estimated);
+  if (r.model.uncertainty != UncertaintyBasis::automatic) refuse("--uncertainty", estimated);
+  if (!r.model.within.empty()) refuse("--within", "parameters are not limited there; hold one by --fix");
+  if (r.model.route == Route::linearized) refuse("--route", "a curve is fitted as it is");
+  if (r.data.counts || !r.data.trials.empty() || !r.data.event.empty())
+    refuse("--counts, --trials or --event", "the response is measured");
+}
+
+Distribution distribution_of(const std::string& text) {
+  static const std::map<std::string, Distribution> distributions = {{"normal", Distribution::normal},
+                                                                    {"lognormal", Distribution::lognormal},
+                                                                    {"weibull", Distribution::weibull}};
+  return distributions.at(text);
+}
+
+}  // namespace
+
+void add_censored(Arguments& command, CensoredCommand& options) {
+  command
+      .add("--distribution", options.distribution,
+           "How single responses scatter about the curve, the scatter estimated with it by maximum likelihood: cells such "
+           "as \"<0.05\" and \">1e7\" then count as limits")
+      .one_of({"normal", "lognormal", "weibull"});
+  command
+      .add("--censored", options.said_by,
+           "With --distribution: column of the words none, below and above, which say that a response lies below or "
+           "above the number given")
+      .takes("COLUMN");
+  command
+      .add("--quantiles", options.quantiles,
+           "With --distribution: shares whose quantiles are shown, 0.01 for what 99 % exceed (default: 0.01, 0.1 and "
+           "0.5)")
+      .takes("SHARE,SHARE,...");
+  command
+      .add("--quantiles-at", options.places,
+           "With predictors: where; x=5 or x=1,2,3, once for every predictor (default: no quantiles)")
+      .takes("NAME=VALUES");
+  command
+      .add("--figure-probability", options.probability_file,
+           "With --distribution: draw the probability plot to this file: .png, .svg or .pdf")
+      .takes("FILE");
+}
+
+bool is_asked_for(const CensoredCommand& options) {
+  return !options.distribution.empty() || !options.said_by.empty() || !options.quantiles.empty() ||
+         !options.places.empty() || !options.probability_file.empty();
+}
+
+int run_censored(const CensoredRequest& request, Streams streams) {
+  require_alone(request);
+  Table table = read_table(request.data, streams);
+  const ModelAndColumns chosen = model_and_columns(request.data, request.model, table, streams);
+  const CensoredRows rows = censored_rows(table, chosen.columns, request.censored.said_by);
+  CensoredOptions options{.distribution = distribution_of(request.censored.distribution),
+                          .starts = starts_of(request.model),
+                          .fixed = fixed_of(request.model)};
+  say(streams, "fitting");
+  const CensoredFit fit = fit_censored(chosen.model, rows, options);
+  const Deductions deductions = deduce(fit.estimate, request.level, request.derive, request.hypotheses);
+  const std::vector<double> shares = grid_values(
+      request.censored.quantiles.empty() ? std::string("0.01,0.1,0.5") : request.censored.quantiles, "--quantiles");
+  std::vector<VectorXd> places;
+  if (rows.rows.predictors().empty()) {
+    places.emplace_back();
+  } else if (!request.censored.places.empty()) {
+    const std::vector<VectorXd> columns = places_of(request.censored.places, fit.estimate, "--quantiles-at");
+    for (Eigen::Index i = 0; i < columns.front().size(); ++i) {
+      VectorXd place(static_cast<Eigen::Index>(columns.size()));
+      for (std::size_t k = 0; k < columns.size(); ++k) place[static_cast<Eigen::Index>(k)] = columns[k][i];
+      places.push_back(place);
+    }
+  } else if (!request.censored.quantiles.empty()) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "quantiles are asked for, and not where",
+                 .subject = "--quantiles",
+                 .remedy = fmt::format("add --quantiles-at {}=VALUE", rows.rows.predictors()[0].name)});
+  }
+  say(streams, "computing the profiles of the parameters and quantiles");
+  const CensoredResults results = censored_results(fit, request.level, shares, places);
+  say(streams, "drawing");
+  if (!request.output.figure_file.empty())
+    draw_censored(fit, request.level, request.output.figure_file, request.output.axes);
+  if (!request.censored.probability_file.empty())
+    draw_probability(fit, request.level, request.censored.probability_file);
+  deliver({.text = [&] { return censored_text(results, deductions); },
+           .record = [&] { return censored_record(results, deductions); },
+           .csv = [&] { return censored_csv(results); }},
+          request.output, streams);
+  if (fit.converged) return 0;
+  remark(streams, "the search did not converge; do not use the numbers");
+  return 4;
+}
+
+}  // namespace truecurve::app

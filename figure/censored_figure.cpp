@@ -1,0 +1,230 @@
+// Limits as arrows; the probability plot.
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/figure/censored_figure.hpp>
+
+#include "drawing.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <vector>
+
+namespace truecurve {
+namespace {
+
+using namespace drawing;
+
+constexpr Index censored_points = 241;
+constexpr Frame censored_frame{detail::page_left, detail::page_right, detail::page_bottom, detail::panel_top};
+constexpr double middle_share = 0.8;
+
+std::string distribution_word(Distribution distribution) {
+  return distribution == Distribution::weibull ? "Weibull" : std::string(name(distribution));
+}
+
+// The curve's scale to that on which it scatters evenly, and back.
+double to_even(const CensoredFit& fit, double response) {
+  return fit.distribution == Distribution::normal ? response : std::log(response);
+}
+double from_even(const CensoredFit& fit, double even) {
+  return fit.distribution == Distribution::normal ? even : std::exp(even);
+}
+
+// An arrow along the axis of responses, from a limit to where the response lies.
+void arrow(Canvas& canvas, const Ticks& x_ticks, const Ticks& y_ticks, double x, double y, bool up) {
+  constexpr double length = 0.05;  // shares of the axes
+  constexpr double head = 0.016;
+  constexpr double half_width = 0.005;
+  const double sign = up ? 1 : -1;
+  const double tip = y_ticks.value(y_ticks.share(y) + sign * length);
+  const double neck = y_ticks.value(y_ticks.share(y) + sign * (length - head));
+  const double left = x_ticks.value(x_ticks.share(x) - half_width);
+  const double right = x_ticks.value(x_ticks.share(x) + half_width);
+  canvas.line(std::vector<double>{x, x}, std::vector<double>{y, tip}, detail::point, detail::thin_width);
+  canvas.line(std::vector<double>{left, x, right}, std::vector<double>{neck, tip, neck}, detail::point,
+              detail::thin_width);
+}
+
+// Ticks of a probability axis, in units of z.
+Ticks probability_ticks(Distribution distribution, double lowest, double highest) {
+  static constexpr double shares[] = {0.0001, 0.001, 0.01, 0.02, 0.05, 0.1, 0.2, 0.3, 0.5,
+                                      0.7,    0.8,   0.9,  0.95, 0.98, 0.99, 0.999, 0.9999};
+  Ticks ticks;
+  ticks.low = standard_quantile(distribution, lowest);
+  ticks.high = standard_quantile(distribution, highest);
+  for (const double share : shares) {
+    if (share < lowest || share > highest) continue;
+    ticks.at.push_back(standard_quantile(distribution, share));
+    ticks.labels.push_back(fmt::format("{:.6g} %", 100 * share));
+  }
+  return ticks;
+}
+
+}  // namespace
+
+void draw_censored(const CensoredFit& fit, double level, const std::filesystem::path& file, Axes axes) {
+  const Observations& rows = fit.data.rows;
+  if (rows.predictors().empty()) {
+    draw_probability(fit, level, file);
+    return;
+  }
+  if (rows.predictors().size() > 1) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("a figure shows one predictor, and the curve has {}", rows.predictors().size()),
+                 .subject = "figure",
+                 .remedy = "draw the probability plot (--figure-probability)"});
+  }
+  const VectorXd& x = rows.predictor(0);
+  const VectorXd& y = rows.responses();
+  detail::require_shown(axes.x, x, rows.source_rows(), rows.predictors()[0].name);
+  detail::require_shown(axes.y, y, rows.source_rows(), rows.response().name);
+  const Ticks x_ticks = ticks_for(x.minCoeff(), x.maxCoeff(), 8, axes.x);
+  const VectorXd along = detail::where_defined(fit.estimate, detail::places_along(x_ticks, censored_points));
+  std::vector<double> places(along.begin(), along.end());
+  std::vector<double> value, low, high, spread_low, spread_high;
+  const double tail = (1 - middle_share) / 2;
+  Extent up(y);
+  const auto show = [&](double at) {
+    if (at > 0 || axes.y == AxisScale::linear) up.add(at);
+  };
+  for (const BandPoint& at : band_at(fit.estimate, along, level)) {
+    value.push_back(at.value);
+    low.push_back(at.confidence.low);
+    high.push_back(at.confidence.high);
+    for (const auto& [list, share] : {std::pair{&spread_low, tail}, {&spread_high, 1 - tail}}) {
+      list->push_back(from_even(fit, to_even(fit, at.value) + standard_quantile(fit.distribution, share) * fit.scatter));
+      show(list->back());
+    }
+    show(at.value);
+  }
+  const bool logarithmic = axes.y == AxisScale::logarithmic;
+  // Arrows beyond the outermost limits need their room.
+  const Ticks rows_only = ticks_for(up.low, up.high, 7, axes.y);
+  for (Index i = 0; i < y.size(); ++i) {
+    const Censoring censoring = fit.data.of[static_cast<std::size_t>(i)];
+    if (censoring == Censoring::none) continue;
+    show(rows_only.value(rows_only.share(y[i]) + (censoring == Censoring::above ? 0.06 : -0.06)));
+  }
+  const Ticks y_ticks = ticks_for(up.low, up.high, 7, axes.y);
+  // A band may reach where a logarithmic axis does not.
+  const auto clamped = [&](std::vector<double> values) {
+    for (double& v : values) v = logarithmic ? std::max(v, y_ticks.low) : std::clamp(v, y_ticks.low, y_ticks.high);
+    return values;
+  };
+  Canvas canvas(file);
+  canvas.title(fmt::format("{}, {} distribution", fit.estimate.model().text(), distribution_word(fit.distribution)));
+  canvas.panel(censored_frame, x_ticks, y_ticks);
+  canvas.area(places, clamped(spread_low), clamped(spread_high), detail::prediction);
+  canvas.line(places, clamped(spread_low), detail::curve, detail::thin_width, LineStyle::dashed);
+  canvas.line(places, clamped(spread_high), detail::curve, detail::thin_width, LineStyle::dashed);
+  canvas.area(places, clamped(low), clamped(high), detail::confidence);
+  canvas.line(places, clamped(value), detail::curve, detail::curve_width);
+  std::vector<double> measured_x, measured_y, limit_x, limit_y;
+  for (Index i = 0; i < y.size(); ++i) {
+    const Censoring censoring = fit.data.of[static_cast<std::size_t>(i)];
+    (censoring == Censoring::none ? measured_x : limit_x).push_back(x[i]);
+    (censoring == Censoring::none ? measured_y : limit_y).push_back(y[i]);
+    if (censoring != Censoring::none) arrow(canvas, x_ticks, y_ticks, x[i], y[i], censoring == Censoring::above);
+  }
+  canvas.points(measured_x, measured_y);
+  canvas.hollow_points(limit_x, limit_y);
+  canvas.axes(axis_title(rows.predictors()[0].name, rows.predictors()[0].unit, x_ticks),
+              axis_title(rows.response().name, rows.response().unit, y_ticks));
+  Legend legend(canvas);
+  legend.point("measured");
+  if (!limit_x.empty()) legend.hollow_point("limit, the response beyond");
+  legend.line(fit.distribution == Distribution::weibull ? "scale" : "curve", detail::curve);
+  legend.area(level_text(level) + " band of it", detail::confidence);
+  legend.edged_area(fmt::format("middle {:.0f} % of responses", 100 * middle_share), detail::prediction);
+  canvas.finish();
+}
+
+void draw_probability(const CensoredFit& fit, double level, const std::filesystem::path& file) {
+  const Observations& rows = fit.data.rows;
+  const bool by_response = rows.predictors().empty();
+  const std::vector<PlottedShare> plotted = plotting_positions(fit);
+  const auto within = [](double share) { return share > 0 && share < 1; };
+  double lowest = 0.01;
+  double highest = 0.99;
+  for (const PlottedShare& p : plotted) {
+    if (!within(p.share)) continue;
+    lowest = std::min(lowest, p.share / 2);
+    highest = std::max(highest, 1 - (1 - p.share) / 2);
+  }
+  const Ticks y_ticks = probability_ticks(fit.distribution, lowest, highest);
+  std::vector<double> across, shares, line, line_z, low, high;
+  constexpr int steps = 33;
+  for (int i = 0; i < steps; ++i) {
+    const double z = y_ticks.low + (y_ticks.high - y_ticks.low) * i / (steps - 1);
+    line_z.push_back(z);
+    if (!by_response) {
+      line.push_back(z);
+      continue;
+    }
+    const double share = fit.distribution == Distribution::weibull ? -std::expm1(-std::exp(z)) : normal_probability(z);
+    const CensoredQuantile q = quantile_of(fit, share, VectorXd(), level);
+    line.push_back(q.value);
+    low.push_back(q.interval.low);
+    high.push_back(q.interval.high);
+  }
+  Extent extent;
+  for (const double v : line) extent.add(v);
+  for (const PlottedShare& p : plotted) {
+    if (!within(p.share)) continue;
+    across.push_back(by_response ? rows.responses()[static_cast<Index>(p.row)] : p.standardized);
+    shares.push_back(standard_quantile(fit.distribution, p.share));
+    extent.add(across.back());
+  }
+  // Of the limits where they begin.
+  std::vector<double> limits;
+  for (Index i = 0; by_response && i < rows.responses().size(); ++i) {
+    if (fit.data.of[static_cast<std::size_t>(i)] == Censoring::none) continue;
+    limits.push_back(rows.responses()[i]);
+    extent.add(limits.back());
+  }
+  const bool logarithmic = by_response && fit.distribution != Distribution::normal;
+  const Ticks x_ticks =
+      ticks_for(extent.low, extent.high, 8, logarithmic ? AxisScale::logarithmic : AxisScale::linear);
+  Canvas canvas(file);
+  canvas.title(fmt::format("{}: {} probability plot", fit.estimate.model().text(), distribution_word(fit.distribution)));
+  canvas.panel(censored_frame, x_ticks, y_ticks);
+  const auto is_finite = [](const std::vector<double>& values) {
+    return std::all_of(values.begin(), values.end(), [](double v) { return std::isfinite(v); });
+  };
+  const bool has_band = by_response && is_finite(low) && is_finite(high);
+  if (has_band) {
+    // The band lies across: at each response the shares between its two edges.
+    std::vector<double> places, band_low, band_high;
+    const auto edge_at = [&](const std::vector<double>& edge, double at) {
+      const double v = logarithmic ? std::log(at) : at;
+      const auto e = [&](std::size_t k) { return logarithmic ? std::log(edge[k]) : edge[k]; };
+      if (v <= e(0)) return line_z.front();
+      for (std::size_t k = 1; k < edge.size(); ++k) {
+        if (v <= e(k)) return line_z[k - 1] + (line_z[k] - line_z[k - 1]) * (v - e(k - 1)) / (e(k) - e(k - 1));
+      }
+      return line_z.back();
+    };
+    for (int i = 0; i <= 240; ++i) {
+      places.push_back(x_ticks.value(i / 240.0));
+      band_low.push_back(edge_at(high, places.back()));
+      band_high.push_back(edge_at(low, places.back()));
+    }
+    canvas.area(places, band_low, band_high, detail::confidence);
+  }
+  canvas.line(line, line_z, detail::curve, detail::curve_width);
+  canvas.points(across, shares);
+  const std::vector<double> feet(limits.size(), y_ticks.low + 0.02 * (y_ticks.high - y_ticks.low));
+  canvas.hollow_points(limits, feet);
+  canvas.axes(by_response ? axis_title(rows.response().name, rows.response().unit, x_ticks)
+                          : axis_title("distance from the curve, in units of the scatter", "", x_ticks),
+              "share below");
+  Legend legend(canvas);
+  legend.point("measured, at their plotting positions");
+  if (!limits.empty()) legend.hollow_point("limits");
+  legend.line("fitted distribution", detail::curve);
+  if (has_band) legend.area(level_text(level) + " profile intervals of the quantiles", detail::confidence);
+  canvas.finish();
+}
+
+}  // namespace truecurve

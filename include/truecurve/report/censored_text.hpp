@@ -1,0 +1,23 @@
+// A fit with limits among its responses, as a page of text or as CSV.
+//
+// Example:
+//     const auto table = truecurve::Table::from_columns({{"life", "h", {120, 190, 260, 310, 340}}});
+//     const auto fit = truecurve::fit_censored(truecurve::Model::written("life = scale"),
+//                                              truecurve::censored_rows(table, {.response = "life"}),
+//                                              {.distribution = truecurve::Distribution::weibull});
+//     const auto text = truecurve::censored_text(truecurve::censored_results(fit, 0.95, {0.01}, {Eigen::VectorXd()}));
+//     EXPECT_NE(text.find("Weibull"), std::string::npos);
+#pragma once
+
+#include <truecurve/assess/censored.hpp>
+#include <truecurve/assess/derived.hpp>
+
+#include <string>
+
+namespace truecurve {
+
+[[nodiscard]] std::string censored_text(const CensoredResults& results, const Deductions& deductions = {});
+/// One row a parameter, then one a quantile.
+[[nodiscard]] std::string censored_csv(const CensoredResults& results);
+
+}  // namespace truecurve

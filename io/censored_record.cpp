@@ -1,0 +1,90 @@
+// A fit with limits as JSON.
+#include <truecurve/base/version.hpp>
+#include <truecurve/io/censored_record.hpp>
+
+#include "fit_json.hpp"
+
+#include <cmath>
+
+namespace truecurve {
+namespace {
+
+using detail::Json;
+
+Json end_of(double value) {
+  if (std::isinf(value)) return value > 0 ? "inf" : "-inf";
+  return std::isnan(value) ? Json() : Json(value);
+}
+
+Json interval_json(double level, double low, double high) {
+  return {{"level", level}, {"low", end_of(low)}, {"high", end_of(high)}};
+}
+
+Json values_json(const CensoredResults& r, const VectorXd& values) {
+  if (values.size() == 0) return {};
+  Json json = Json::object();
+  for (std::size_t j = 0; j < r.parameters.size(); ++j)
+    json[r.parameters[j].name] = values[static_cast<Eigen::Index>(j)];
+  return json;
+}
+
+}  // namespace
+
+std::string censored_record(const CensoredResults& r, const Deductions& deductions) {
+  const CensoredFit& fit = r.fit;
+  const Observations& rows = fit.data.rows;
+  Json json = {{"record", "truecurve.censored/1"}, {"version", version}};
+  json.update(detail::estimate_json(fit.estimate));
+  json["data"]["source"] = rows.source().name;
+  json["data"]["sha256"] = rows.source().sha256.empty() ? Json() : Json(rows.source().sha256);
+  json["data"]["rows_read"] = rows.rows_read();
+  json["data"]["rows_used"] = rows.size();
+  json["data"]["left_out"] = detail::left_out_of(rows);
+  json["distribution"] = name(fit.distribution);
+  json["measured"] = fit.data.count(Censoring::none);
+  json["below"] = fit.data.count(Censoring::below);
+  json["above"] = fit.data.count(Censoring::above);
+  Json intervals = Json::array();
+  for (const ParameterInterval& p : r.parameters) {
+    intervals.push_back({{"name", p.name},
+                         {"value", p.value},
+                         {"standard_uncertainty", p.standard_uncertainty},
+                         {"interval", interval_json(r.level, p.low, p.high)},
+                         {"unit", p.unit}});
+  }
+  json["scatter"] = intervals.back();
+  intervals.erase(intervals.end() - 1);
+  json["profile_intervals"] = intervals;
+  Json joint = Json::array();
+  for (Eigen::Index i = 0; i < fit.joint_covariance.rows(); ++i)
+    joint.push_back(std::vector<double>(fit.joint_covariance.row(i).begin(), fit.joint_covariance.row(i).end()));
+  json["covariance_with_ln_s"] = joint;
+  Json quantiles = Json::array();
+  for (const CensoredQuantile& q : r.quantiles) {
+    Json at = Json::object();
+    for (std::size_t k = 0; k < rows.predictors().size(); ++k)
+      at[rows.predictors()[k].name] = q.at[static_cast<Eigen::Index>(k)];
+    quantiles.push_back({{"share", q.share},
+                         {"at", at},
+                         {"value", q.value},
+                         {"standard_uncertainty", q.standard_uncertainty},
+                         {"interval", interval_json(r.level, q.interval.low, q.interval.high)}});
+  }
+  json["quantiles"] = quantiles;
+  json.update(detail::deductions_json(deductions, r.level));
+  json["log_likelihood"] = fit.log_likelihood;
+  json["aic"] = fit.aic;
+  json["aicc"] = fit.aicc;
+  json["bic"] = fit.bic;
+  Json distributions = Json::array();
+  for (const DistributionRank& d : r.distributions)
+    distributions.push_back(
+        {{"distribution", name(d.distribution)}, {"log_likelihood", d.log_likelihood}, {"aicc", d.aicc}});
+  json["distributions"] = distributions;
+  json["left_out_instead"] = values_json(r, r.otherwise.left_out);
+  json["as_measured_instead"] = values_json(r, r.otherwise.as_measured);
+  json["solver"] = {{"converged", fit.converged}, {"evaluations", fit.evaluations}};
+  return detail::text_of(json);
+}
+
+}  // namespace truecurve

@@ -1,0 +1,309 @@
+// Profiles of the likelihood with limits, quantiles, plotting positions.
+#include <truecurve/assess/censored.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
+
+#include "../base/roots.hpp"
+#include "../fit/censored_likelihood.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <utility>
+
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+using Followed = std::function<std::pair<double, VectorXd>(const VectorXd&)>;
+
+constexpr int most_evaluations = 200;
+constexpr double pin_in_uncertainties = 1e-4;
+constexpr double farthest = 200;  // uncertainties
+constexpr int most_halvings = 60;
+
+void require_level(double level) {
+  if (level > 0 && level < 1) return;
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = fmt::format("the level {} does not lie between 0 and 1", level),
+               .subject = "level",
+               .value = fmt::format("{}", level),
+               .remedy = "write 0.95"});
+}
+
+// One end of the values of a quantity that the likelihood allows.
+double end_of(detail::CensoredLikelihood& likelihood, const CensoredFit& fit, const Followed& quantity, double sign,
+              double rise) {
+  const auto [value, slope] = quantity(fit.joint);
+  const double u = std::sqrt(slope.dot(fit.joint_covariance * slope));
+  if (!(u > 0) || !std::isfinite(u)) return not_a_number;
+  VectorXd from = fit.joint;
+  // The root of the deviance less that of the quantile: nearly a straight line.
+  const auto beyond = [&](double at) {
+    const detail::Pin pin{quantity, at, pin_in_uncertainties * u};
+    const detail::Maximum held = detail::greatest_likelihood(likelihood, from, most_evaluations, &pin);
+    if (!std::isfinite(held.value)) return infinity;
+    const double reached = quantity(held.joint).first;
+    // Where the search did not follow, the likelihood is not known there.
+    if (!(std::abs(reached - at) < 0.01 * u + 1e-9 * std::abs(at))) return infinity;
+    from = held.joint;
+    return std::sqrt(std::max(0.0, 2 * (held.value + fit.log_likelihood))) - std::sqrt(rise);
+  };
+  double inside = value;
+  double below = -std::sqrt(rise);  // there
+  for (double step = std::sqrt(rise) / 2; step <= farthest; step *= 1.5) {
+    double outside = value + sign * step * u;
+    const VectorXd before = from;
+    double over = beyond(outside);
+    // Towards where the curve is none the steps are halved.
+    for (int halving = 0; std::isinf(over) && halving < most_halvings; ++halving) {
+      from = before;
+      const double middle = (inside + outside) / 2;
+      const double there = beyond(middle);
+      if (there < 0) {
+        inside = middle;
+        below = there;
+      } else {
+        outside = middle;
+        over = there;
+      }
+    }
+    if (std::isinf(over)) return not_a_number;
+    if (over < 0) {
+      inside = outside;
+      below = over;
+      continue;
+    }
+    from = before;
+    return detail::smooth_change_of_sign(inside, outside, [&](double place) {
+      if (place == inside) return below;
+      if (place == outside) return over;
+      const double off = beyond(place);
+      return std::isinf(off) ? over : off;
+    });
+  }
+  return sign * infinity;
+}
+
+Interval profile_of(const CensoredFit& fit, const Followed& quantity, double level) {
+  require_level(level);
+  detail::CensoredLikelihood likelihood(fit.estimate.model(), fit.data, fit.distribution);
+  const double rise = chi_squared_quantile(level, 1);
+  return {end_of(likelihood, fit, quantity, -1, rise), end_of(likelihood, fit, quantity, 1, rise)};
+}
+
+// One entry of the joint vector.
+Followed entry(Index index) {
+  return [index](const VectorXd& joint) { return std::pair(joint[index], VectorXd(VectorXd::Unit(joint.size(), index))); };
+}
+
+// A single place as observations of the model's predictors.
+Observations place_of(const CensoredFit& fit, const VectorXd& at) {
+  const EstimateParts& parts = fit.estimate.parts();
+  if (static_cast<std::size_t>(at.size()) != parts.predictors.size() || !at.allFinite()) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("a place of {} numbers is given, and the curve has {} predictors", at.size(),
+                                        parts.predictors.size()),
+                 .subject = "at",
+                 .remedy = "give one finite number for each"});
+  }
+  std::vector<NamedNumbers> columns;
+  Choice choice{.response = parts.response.name, .response_uncertainty = Uncertainty::none()};
+  for (std::size_t k = 0; k < parts.predictors.size(); ++k) {
+    columns.push_back({parts.predictors[k].name, parts.predictors[k].unit, {at[static_cast<Index>(k)]}});
+    choice.predictors.push_back(parts.predictors[k].name);
+  }
+  columns.push_back({parts.response.name, parts.response.unit, {1}});
+  return Observations(Table::from_columns(columns), choice);
+}
+
+}  // namespace
+
+Interval censored_interval(const CensoredFit& fit, std::string_view parameter, double level) {
+  const Index last = fit.joint.size() - 1;
+  const auto& names = fit.estimate.parameter_names();
+  const bool is_scatter =
+      parameter == fit.scatter_name() && std::find(names.begin(), names.end(), parameter) == names.end();
+  if (!is_scatter) return profile_of(fit, entry(fit.estimate.index_of(parameter)), level);
+  const Interval of_log = profile_of(fit, entry(last), level);
+  return fit.distribution == Distribution::weibull ? Interval{std::exp(-of_log.high), std::exp(-of_log.low)}
+                                                   : Interval{std::exp(of_log.low), std::exp(of_log.high)};
+}
+
+CensoredQuantile quantile_of(const CensoredFit& fit, double share, const VectorXd& at, double level) {
+  if (!(share > 0 && share < 1)) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} is no share of which a quantile could be had", share),
+                 .subject = "share",
+                 .value = fmt::format("{}", share),
+                 .remedy = "give a number between 0 and 1: 0.01 for the life that 99 % survive"});
+  }
+  const Observations place = place_of(fit, at);
+  const detail::CensoredLikelihood likelihood(fit.estimate.model(), fit.data, fit.distribution);
+  const double z = standard_quantile(fit.distribution, share);
+  const Followed even = [&](const VectorXd& joint) {
+    const Index p = joint.size() - 1;
+    const double s = std::exp(joint[p]);
+    const detail::EvenCurve curve = likelihood.curve(joint.head(p), place);
+    VectorXd slope(p + 1);
+    slope << curve.gradient.row(0).transpose(), z * s;
+    return std::pair(curve.value[0] + z * s, slope);
+  };
+  const auto [value, slope] = even(fit.joint);
+  if (!std::isfinite(value) || !slope.allFinite()) {
+    throw Error({.code = ErrorCode::not_finite,
+                 .message = "the curve has no value there",
+                 .subject = "at",
+                 .remedy = "ask for a place where it is defined"});
+  }
+  const double u = std::sqrt(slope.dot(fit.joint_covariance * slope));
+  const Interval interval = profile_of(fit, even, level);
+  if (fit.distribution == Distribution::normal) return {share, at, value, u, interval};
+  const double response = std::exp(value);
+  return {share, at, response, response * u, {std::exp(interval.low), std::exp(interval.high)}};
+}
+
+CensoredOtherwise fitted_otherwise(const CensoredFit& fit) {
+  CensoredOtherwise result;
+  CensoredOptions options{.distribution = fit.distribution};
+  const auto& names = fit.estimate.parameter_names();
+  for (std::size_t j = 0; j < names.size(); ++j)
+    options.starts.push_back({names[j], fit.estimate.parameters()[static_cast<Index>(j)]});
+  const auto found = [&](const CensoredRows& data) {
+    try {
+      const CensoredFit other = fit_censored(fit.estimate.model(), data, options);
+      VectorXd values = other.joint;
+      values[values.size() - 1] = other.scatter_value();
+      return other.converged ? values : VectorXd();
+    } catch (const Error&) {
+      return VectorXd();  // too little is left: no such fit
+    }
+  };
+  CensoredRows measured = fit.data;
+  measured.of.assign(measured.of.size(), Censoring::none);
+  result.as_measured = found(measured);
+  std::vector<std::size_t> rows;
+  for (std::size_t i = 0; i < fit.data.of.size(); ++i) {
+    if (fit.data.of[i] != Censoring::none) rows.push_back(fit.data.rows.source_rows()[i]);
+  }
+  if (rows.empty() || rows.size() == fit.data.of.size()) return result;
+  CensoredRows fewer{fit.data.rows.without(rows, "a limit")};
+  fewer.of.assign(fewer.rows.size(), Censoring::none);
+  result.left_out = found(fewer);
+  return result;
+}
+
+std::vector<PlottedShare> plotting_positions(const CensoredFit& fit) {
+  detail::CensoredLikelihood likelihood(fit.estimate.model(), fit.data, fit.distribution);
+  const Index p = fit.joint.size() - 1;
+  const VectorXd z = (likelihood.even() - likelihood.curve(fit.joint.head(p), fit.data.rows).value) / fit.scatter;
+  const auto n = static_cast<std::size_t>(z.size());
+  // The places at which there may be mass: the measured z, and one beyond each end.
+  std::vector<double> places;
+  for (std::size_t i = 0; i < n; ++i) {
+    if (fit.data.of[i] == Censoring::none) places.push_back(z[static_cast<Index>(i)]);
+  }
+  std::sort(places.begin(), places.end());
+  places.erase(std::unique(places.begin(), places.end()), places.end());
+  const std::size_t m = places.size() + 2;  // 0: below all, m - 1: above all
+  const auto index_of = [&](double value, bool upper) {
+    const auto at = upper ? std::upper_bound(places.begin(), places.end(), value)
+                          : std::lower_bound(places.begin(), places.end(), value);
+    return static_cast<std::size_t>(at - places.begin()) + 1;
+  };
+  struct Row {
+    std::size_t first, end;  // where its mass may lie
+  };
+  std::vector<Row> rows;
+  for (std::size_t i = 0; i < n; ++i) {
+    const double at = z[static_cast<Index>(i)];
+    switch (fit.data.of[i]) {
+      case Censoring::none: rows.push_back({index_of(at, false), index_of(at, false) + 1}); break;
+      case Censoring::below: rows.push_back({0, index_of(at, false)}); break;
+      case Censoring::above: rows.push_back({index_of(at, true), m}); break;
+    }
+  }
+  std::vector<double> mass(m, 1.0 / static_cast<double>(m));
+  constexpr int most_rounds = 20000;
+  constexpr double settled = 1e-12;
+  std::vector<double> steps(m);
+  for (int round = 0; round < most_rounds; ++round) {
+    std::vector<double> sums(m + 1, 0);
+    for (std::size_t j = 0; j < m; ++j) sums[j + 1] = sums[j] + mass[j];
+    // A row's mass is shared among its places in proportion to theirs: the shares as differences of a running sum.
+    std::fill(steps.begin(), steps.end(), 0);
+    std::vector<double> edges(m + 1, 0);
+    for (const Row& row : rows) {
+      const double all = sums[row.end] - sums[row.first];
+      if (!(all > 0)) continue;
+      edges[row.first] += 1 / all;
+      edges[row.end] -= 1 / all;
+    }
+    double running = 0;
+    double change = 0;
+    for (std::size_t j = 0; j < m; ++j) {
+      running += edges[j];
+      steps[j] = mass[j] * running / static_cast<double>(n);
+      change = std::max(change, std::abs(steps[j] - mass[j]));
+    }
+    mass = steps;
+    if (change < settled) break;
+  }
+  std::vector<double> below(m + 1, 0);
+  for (std::size_t j = 0; j < m; ++j) below[j + 1] = below[j] + mass[j];
+  std::vector<PlottedShare> shares;
+  for (std::size_t i = 0; i < n; ++i) {
+    if (fit.data.of[i] != Censoring::none) continue;
+    const double at = z[static_cast<Index>(i)];
+    const std::size_t j = index_of(at, false);
+    shares.push_back({i, at, (below[j] + below[j + 1]) / 2});
+  }
+  std::sort(shares.begin(), shares.end(), [](const PlottedShare& a, const PlottedShare& b) {
+    return a.standardized < b.standardized;
+  });
+  return shares;
+}
+
+CensoredResults censored_results(const CensoredFit& fit, double level, const std::vector<double>& shares,
+                                 const std::vector<VectorXd>& places) {
+  require_level(level);
+  CensoredResults results{.fit = fit, .level = level, .parameters = parameter_intervals(fit.estimate, level)};
+  for (ParameterInterval& p : results.parameters) {
+    const Interval interval = censored_interval(fit, p.name, level);
+    p.low = interval.low;
+    p.high = interval.high;
+  }
+  const Interval scatter = censored_interval(fit, fit.scatter_name(), level);
+  results.parameters.push_back({.name = fit.scatter_name(),
+                                .value = fit.scatter_value(),
+                                .standard_uncertainty = fit.scatter_uncertainty(),
+                                .low = scatter.low,
+                                .high = scatter.high,
+                                .unit = fit.distribution == Distribution::normal ? fit.data.rows.response().unit : ""});
+  for (const VectorXd& place : places) {
+    for (const double share : shares) results.quantiles.push_back(quantile_of(fit, share, place, level));
+  }
+  for (const Distribution other : {Distribution::normal, Distribution::lognormal, Distribution::weibull}) {
+    if (other == fit.distribution) {
+      results.distributions.push_back({other, fit.log_likelihood, fit.aicc});
+      continue;
+    }
+    try {
+      const CensoredFit made = fit_censored(fit.estimate.model(), fit.data, {.distribution = other});
+      if (made.converged) results.distributions.push_back({other, made.log_likelihood, made.aicc});
+    } catch (const Error&) {
+      continue;  // responses or a curve that this distribution can't have
+    }
+  }
+  std::stable_sort(results.distributions.begin(), results.distributions.end(),
+                   [](const DistributionRank& a, const DistributionRank& b) { return a.log_likelihood > b.log_likelihood; });
+  results.otherwise = fitted_otherwise(fit);
+  const std::vector<PlottedShare> plotted = plotting_positions(fit);
+  results.lowest_share = plotted.front().share;
+  results.highest_share = plotted.back().share;
+  return results;
+}
+
+}  // namespace truecurve
