@@ -27,7 +27,7 @@ void require_alone(const CensoredRequest& r) {
                  .remedy = "leave one of the two away"});
   };
   if (r.censored.distribution.empty()) {
-    const char* given = !r.censored.said_by.empty()          ? "--censored"
+    const char* given = !r.censored.said_by.empty()            ? "--censored"
                         : !r.censored.probability_file.empty() ? "--figure-probability"
                                                                : "--quantiles";
     throw Error({.code = ErrorCode::bad_argument,
@@ -46,9 +46,8 @@ void require_alone(const CensoredRequest& r) {
 }
 
 Distribution distribution_of(const std::string& text) {
-  static const std::map<std::string, Distribution> distributions = {{"normal", Distribution::normal},
-                                                                    {"lognormal", Distribution::lognormal},
-                                                                    {"weibull", Distribution::weibull}};
+  static const std::map<std::string, Distribution> distributions = {
+      {"normal", Distribution::normal}, {"lognormal", Distribution::lognormal}, {"weibull", Distribution::weibull}};
   return distributions.at(text);
 }
 
@@ -57,7 +56,8 @@ Distribution distribution_of(const std::string& text) {
 void add_censored(Arguments& command, CensoredCommand& options) {
   command
       .add("--distribution", options.distribution,
-           "How single responses scatter about the curve, the scatter estimated with it by maximum likelihood: cells such "
+           "How single responses scatter about the curve, the scatter estimated with it by maximum likelihood: cells "
+           "such "
            "as \"<0.05\" and \">1e7\" then count as limits")
       .one_of({"normal", "lognormal", "weibull"});
   command

@@ -5,36 +5,16 @@
 #include <truecurve/base/numeric.hpp>
 #include <truecurve/report/calibration_text.hpp>
 
+#include "censored_summary.hpp"
+#include "record_json.hpp"
+
 #include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 namespace truecurve::app {
 namespace {
-
-using Json = nlohmann::json;
-
-double number(const Json& value) { return value.is_number() ? value.get<double>() : not_a_number; }
-std::string text(const Json& value) { return value.is_string() ? value.get<std::string>() : ""; }
-std::string unit_of(const Json& quantity) {
-  const std::string unit = text(quantity.value("unit", Json()));
-  return unit.empty() ? "" : " " + unit;
-}
-std::string headed(const Json& quantity) {
-  const std::string unit = text(quantity["unit"]);
-  return text(quantity["name"]) + (unit.empty() ? "" : " (" + unit + ")");
-}
-std::string digits(const Json& value, int count) {
-  return value.is_number() ? rounded(value.get<double>(), count) : "-";
-}
-std::string interval(const Json& limits, double scale) {
-  const double low = number(limits["low"]);
-  const double high = number(limits["high"]);
-  if (std::isnan(low) || std::isnan(high)) return "-";
-  return interval_text(low, high, std::isfinite(scale) ? scale : (high - low) / 4);
-}
 
 // The first paragraph: the first lines that are indented by two blanks.
 std::string first_paragraph(const std::string& page) {
@@ -505,6 +485,9 @@ std::vector<ReportTable> tables_of(const Json& record) {
     append(filled({left_out_table(record["data"])}));
   } else if (kind == "truecurve.quantities/1") {
     append(filled({unknowns_table(record), budgets_table(record)}));
+  } else if (kind == "truecurve.censored/1") {
+    append(filled(censored_tables(record)));
+    append(filled({left_out_table(record["data"])}));
   } else if (kind == "truecurve.prediction/1") {
     if (!record["points"].empty()) append({points_table(record)});
   } else if (kind == "truecurve.solution/1") {

@@ -8,6 +8,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <utility>
 #include <vector>
 
 namespace truecurve {
@@ -46,9 +48,16 @@ void arrow(Canvas& canvas, const Ticks& x_ticks, const Ticks& y_ticks, double x,
               detail::thin_width);
 }
 
+// How many limits stand on one another.
+void label_stacked(Canvas& canvas, const std::map<std::pair<double, double>, int>& stacked) {
+  for (const auto& [place, count] : stacked) {
+    if (count > 1) canvas.label(place.first, place.second, fmt::format("{} limits", count), detail::ink);
+  }
+}
+
 // Ticks of a probability axis, in units of z.
 Ticks probability_ticks(Distribution distribution, double lowest, double highest) {
-  static constexpr double shares[] = {0.0001, 0.001, 0.01, 0.02, 0.05, 0.1, 0.2, 0.3, 0.5,
+  static constexpr double shares[] = {0.0001, 0.001, 0.01, 0.02, 0.05, 0.1,  0.2,   0.3,   0.5,
                                       0.7,    0.8,   0.9,  0.95, 0.98, 0.99, 0.999, 0.9999};
   Ticks ticks;
   ticks.low = standard_quantile(distribution, lowest);
@@ -77,6 +86,10 @@ void draw_censored(const CensoredFit& fit, double level, const std::filesystem::
   }
   const VectorXd& x = rows.predictor(0);
   const VectorXd& y = rows.responses();
+  // Lives that span decades are seen on an axis that does.
+  constexpr double decades = 20;
+  if (fit.distribution != Distribution::normal && y.maxCoeff() > decades * y.minCoeff())
+    axes.y = AxisScale::logarithmic;
   detail::require_shown(axes.x, x, rows.source_rows(), rows.predictors()[0].name);
   detail::require_shown(axes.y, y, rows.source_rows(), rows.response().name);
   const Ticks x_ticks = ticks_for(x.minCoeff(), x.maxCoeff(), 8, axes.x);
@@ -93,7 +106,8 @@ void draw_censored(const CensoredFit& fit, double level, const std::filesystem::
     low.push_back(at.confidence.low);
     high.push_back(at.confidence.high);
     for (const auto& [list, share] : {std::pair{&spread_low, tail}, {&spread_high, 1 - tail}}) {
-      list->push_back(from_even(fit, to_even(fit, at.value) + standard_quantile(fit.distribution, share) * fit.scatter));
+      list->push_back(
+          from_even(fit, to_even(fit, at.value) + standard_quantile(fit.distribution, share) * fit.scatter));
       show(list->back());
     }
     show(at.value);
@@ -129,6 +143,9 @@ void draw_censored(const CensoredFit& fit, double level, const std::filesystem::
   }
   canvas.points(measured_x, measured_y);
   canvas.hollow_points(limit_x, limit_y);
+  std::map<std::pair<double, double>, int> stacked;
+  for (std::size_t i = 0; i < limit_x.size(); ++i) ++stacked[{limit_x[i], limit_y[i]}];
+  label_stacked(canvas, stacked);
   canvas.axes(axis_title(rows.predictors()[0].name, rows.predictors()[0].unit, x_ticks),
               axis_title(rows.response().name, rows.response().unit, y_ticks));
   Legend legend(canvas);
@@ -184,10 +201,10 @@ void draw_probability(const CensoredFit& fit, double level, const std::filesyste
     extent.add(limits.back());
   }
   const bool logarithmic = by_response && fit.distribution != Distribution::normal;
-  const Ticks x_ticks =
-      ticks_for(extent.low, extent.high, 8, logarithmic ? AxisScale::logarithmic : AxisScale::linear);
+  const Ticks x_ticks = ticks_for(extent.low, extent.high, 8, logarithmic ? AxisScale::logarithmic : AxisScale::linear);
   Canvas canvas(file);
-  canvas.title(fmt::format("{}: {} probability plot", fit.estimate.model().text(), distribution_word(fit.distribution)));
+  canvas.title(
+      fmt::format("{}: {} probability plot", fit.estimate.model().text(), distribution_word(fit.distribution)));
   canvas.panel(censored_frame, x_ticks, y_ticks);
   const auto is_finite = [](const std::vector<double>& values) {
     return std::all_of(values.begin(), values.end(), [](double v) { return std::isfinite(v); });
@@ -216,6 +233,9 @@ void draw_probability(const CensoredFit& fit, double level, const std::filesyste
   canvas.points(across, shares);
   const std::vector<double> feet(limits.size(), y_ticks.low + 0.02 * (y_ticks.high - y_ticks.low));
   canvas.hollow_points(limits, feet);
+  std::map<std::pair<double, double>, int> stacked;
+  for (std::size_t i = 0; i < limits.size(); ++i) ++stacked[{limits[i], feet[i]}];
+  label_stacked(canvas, stacked);
   canvas.axes(by_response ? axis_title(rows.response().name, rows.response().unit, x_ticks)
                           : axis_title("distance from the curve, in units of the scatter", "", x_ticks),
               "share below");

@@ -83,6 +83,7 @@ std::string censored_record(const CensoredResults& r, const Deductions& deductio
   json["distributions"] = distributions;
   json["left_out_instead"] = values_json(r, r.otherwise.left_out);
   json["as_measured_instead"] = values_json(r, r.otherwise.as_measured);
+  json["remarks"] = r.remarks;
   json["solver"] = {{"converged", fit.converged}, {"evaluations", fit.evaluations}};
   return detail::text_of(json);
 }

@@ -25,10 +25,6 @@ using detail::paragraph;
 using detail::plural;
 using detail::with_unit;
 
-// A distribution whose AICc is smaller by more than this is said to describe the rows better.
-constexpr double clearly_better = 4;
-constexpr std::size_t few_measured = 10;
-
 std::string written_name(Distribution distribution) {
   return distribution == Distribution::weibull ? "Weibull" : std::string(name(distribution));
 }
@@ -46,23 +42,39 @@ std::string headline(const CensoredResults& r) {
                      limits.empty() ? ", all" : fmt::format(": {}", r.fit.data.count(Censoring::none)), limits);
 }
 
+std::string answer_sentence(const CensoredResults& r) {
+  std::string text;
+  for (std::size_t j = 0; j < r.parameters.size(); ++j) {
+    const ParameterInterval& p = r.parameters[j];
+    text += fmt::format("{}{} is {}",
+                        j == 0                         ? ""
+                        : j + 1 == r.parameters.size() ? " and "
+                                                       : ", ",
+                        p.name, with_unit(with_uncertainty(p.value, p.standard_uncertainty), p.unit));
+  }
+  return text + ".";
+}
+
 std::string meaning_sentence(const CensoredResults& r) {
   const std::string& y = r.fit.data.rows.response().name;
-  std::string text = "The parameters have the greatest likelihood: rows of which a limit is known count with the "
-                     "probability of lying beyond it, and the scatter is estimated with the curve. ";
+  std::string text =
+      "The parameters have the greatest likelihood: rows of which a limit is known count with the "
+      "probability of lying beyond it, and the scatter is estimated with the curve. ";
   switch (r.fit.distribution) {
     case Distribution::normal:
       return text + fmt::format("{} scatters normally about the curve, with the standard deviation {}.", y,
                                 r.fit.scatter_name());
     case Distribution::lognormal:
-      return text + fmt::format("{} scatters lognormally: the curve is its median, and {} the standard deviation of "
-                                "ln({}), about the relative scatter.",
-                                y, r.fit.scatter_name(), y);
+      return text + fmt::format(
+                        "{} scatters lognormally: the curve is its median, and {} the standard deviation of "
+                        "ln({}).",
+                        y, r.fit.scatter_name(), y);
     case Distribution::weibull: break;
   }
-  return text + fmt::format("{} has a Weibull distribution: the curve is its scale, which 36.8 % exceed, and {} its shape "
-                            "(1: a failure is as likely at any age; above 1: more likely with age).",
-                            y, r.fit.scatter_name());
+  return text + fmt::format(
+                    "{} has a Weibull distribution: the curve is its scale, which 36.8 % exceed, and {} its shape "
+                    "(1: a failure is as likely at any age; above 1: more likely with age).",
+                    y, r.fit.scatter_name());
 }
 
 std::string parameters_grid(const CensoredResults& r) {
@@ -105,15 +117,19 @@ std::string quantiles_text(const CensoredResults& r) {
   }
   std::string text = "\nQuantiles\n" + grid.text();
   if (beyond)
-    text += paragraph(fmt::format("The measured rows reach from the share {} to {}: quantiles beyond rest on the form of "
-                                  "the distribution alone, which their intervals take for granted.",
-                                  detail::share_text(r.lowest_share), detail::share_text(r.highest_share)));
+    text +=
+        paragraph(fmt::format("The measured rows reach from the share {} to {}: quantiles beyond rest on the form of "
+                              "the distribution alone, which their intervals take for granted.",
+                              detail::share_text(r.lowest_share), detail::share_text(r.highest_share)));
   return text;
 }
 
 std::string distributions_text(const CensoredResults& r) {
   if (r.distributions.size() < 2) return "";
-  Grid grid({{"distribution", Align::left}, {"log likelihood", Align::point}, {"AICc", Align::point}, {"difference", Align::point}});
+  Grid grid({{"distribution", Align::left},
+             {"log likelihood", Align::point},
+             {"AICc", Align::point},
+             {"difference", Align::point}});
   const double least = r.distributions.front().aicc;
   for (const DistributionRank& d : r.distributions)
     grid.add({written_name(d.distribution), fmt::format("{:.2f}", d.log_likelihood),
@@ -134,9 +150,8 @@ std::string otherwise_text(const CensoredResults& r) {
     for (std::size_t j = 0; j < r.parameters.size(); ++j) cells.push_back(value_of(j));
     grid.add(std::move(cells));
   };
-  add("count as limits", [&](std::size_t j) {
-    return with_uncertainty(r.parameters[j].value, r.parameters[j].standard_uncertainty);
-  });
+  add("count as limits",
+      [&](std::size_t j) { return with_uncertainty(r.parameters[j].value, r.parameters[j].standard_uncertainty); });
   std::string far;
   const auto compare = [&](const char* treatment, const VectorXd& values, const char* words) {
     if (values.size() == 0) {
@@ -146,7 +161,8 @@ std::string otherwise_text(const CensoredResults& r) {
     double most = 0;
     std::size_t which = 0;
     for (std::size_t j = 0; j < r.parameters.size(); ++j) {
-      const double off = (values[static_cast<Eigen::Index>(j)] - r.parameters[j].value) / r.parameters[j].standard_uncertainty;
+      const double off =
+          (values[static_cast<Eigen::Index>(j)] - r.parameters[j].value) / r.parameters[j].standard_uncertainty;
       if (std::abs(off) > std::abs(most)) {
         most = off;
         which = j;
@@ -164,20 +180,9 @@ std::string otherwise_text(const CensoredResults& r) {
 
 std::string cautions_text(const CensoredResults& r) {
   std::string text;
-  const CensoredFit& fit = r.fit;
-  if (!fit.converged) text += item("The search did not converge: do not use the numbers.");
-  if (!r.distributions.empty() && r.distributions.front().distribution != fit.distribution) {
-    const double better = fit.aicc - r.distributions.front().aicc;
-    if (better > clearly_better)
-      text += item(fmt::format("A {} distribution describes these rows better: its AICc is smaller by {}.",
-                               written_name(r.distributions.front().distribution), rounded(better, 3)));
-  }
-  if (const std::size_t measured = fit.data.count(Censoring::none); measured < few_measured)
-    text += item(fmt::format("{} measured: intervals are approximate, and the scatter is estimated too small on average.",
-                             plural(measured, "row is") == "1 row is" ? "1 row is" : fmt::format("{} rows are", measured)));
-  for (const LeftOut& left : fit.data.rows.left_out())
+  for (const std::string& remark : r.remarks) text += item(remark);
+  for (const LeftOut& left : r.fit.data.rows.left_out())
     text += item(fmt::format("Left out: row {}: {}.", left.row, left.reason));
-  for (const std::string& remark : fit.data.rows.remarks()) text += item(remark);
   return text.empty() ? "" : "\nCautions\n" + text;
 }
 
@@ -185,20 +190,22 @@ std::string cautions_text(const CensoredResults& r) {
 
 std::string censored_text(const CensoredResults& r, const Deductions& deductions) {
   const CensoredFit& fit = r.fit;
-  std::string text = headline(r) + paragraph(meaning_sentence(r)) + "\nParameters\n" + parameters_grid(r);
+  std::string text = headline(r) + paragraph(answer_sentence(r)) + "\n" + paragraph(meaning_sentence(r)) +
+                     "\nParameters\n" + parameters_grid(r);
   text += detail::deductions_text(deductions, r.level);
   text += quantiles_text(r);
-  text += fmt::format("\nQuality\n  log likelihood  {:.2f}\n  AIC             {:.2f}\n  AICc            {}\n  BIC             "
-                      "{:.2f}\n",
-                      fit.log_likelihood, fit.aic, std::isnan(fit.aicc) ? "-" : fmt::format("{:.2f}", fit.aicc), fit.bic);
+  text += fmt::format(
+      "\nQuality\n  log likelihood  {:.2f}\n  AIC             {:.2f}\n  AICc            {}\n  BIC             "
+      "{:.2f}\n",
+      fit.log_likelihood, fit.aic, std::isnan(fit.aicc) ? "-" : fmt::format("{:.2f}", fit.aicc), fit.bic);
   return text + distributions_text(r) + otherwise_text(r) + cautions_text(r);
 }
 
 std::string censored_csv(const CensoredResults& r) {
   std::string text = "name,value,standard_uncertainty,low,high,unit\n";
   for (const ParameterInterval& p : r.parameters)
-    text += fmt::format("{},{},{},{},{},{}\n", csv_field(p.name), csv_number(p.value), csv_number(p.standard_uncertainty),
-                        csv_number(p.low), csv_number(p.high), csv_field(p.unit));
+    text += fmt::format("{},{},{},{},{},{}\n", csv_field(p.name), csv_number(p.value),
+                        csv_number(p.standard_uncertainty), csv_number(p.low), csv_number(p.high), csv_field(p.unit));
   const Observations& rows = r.fit.data.rows;
   for (const CensoredQuantile& q : r.quantiles) {
     std::string place;

@@ -110,9 +110,15 @@ std::string look_text(const Table& table) {
       if (s.texts > 0) {
         std::vector<std::size_t> at;
         for (const TextCell& cell : column.texts) at.push_back(cell.row + 1);
-        remarks += item(fmt::format(
-            "'{}' holds text among its numbers in row{} {} ('{}'): a fit will ask what to do with {}.", column.name,
-            at.size() == 1 ? "" : "s", row_list(at), column.texts.front().text, at.size() == 1 ? "it" : "them"));
+        const std::string& first = column.texts.front().text;
+        const bool is_limit = first.starts_with('<') || first.starts_with('>') || first.starts_with("\u2264") ||
+                              first.starts_with("\u2265");
+        remarks += item(fmt::format("'{}' holds text among its numbers in row{} {} ('{}'): {}.", column.name,
+                                    at.size() == 1 ? "" : "s", row_list(at), first,
+                                    is_limit ? "limits are fitted as such with --distribution normal, lognormal or "
+                                               "weibull"
+                                    : at.size() == 1 ? "a fit will ask what to do with it"
+                                                     : "a fit will ask what to do with them"));
       }
       const bool is_event = are_zeros_and_ones(column, s);
       if (is_event) {

@@ -23,6 +23,9 @@ constexpr int most_evaluations = 200;
 constexpr double pin_in_uncertainties = 1e-4;
 constexpr double farthest = 200;  // uncertainties
 constexpr int most_halvings = 60;
+// A distribution whose AIC is smaller by more than this is said to describe the rows better.
+constexpr double clearly_better = 4;
+constexpr std::size_t few_measured = 10;
 
 void require_level(double level) {
   if (level > 0 && level < 1) return;
@@ -96,7 +99,8 @@ Interval profile_of(const CensoredFit& fit, const Followed& quantity, double lev
 
 // One entry of the joint vector.
 Followed entry(Index index) {
-  return [index](const VectorXd& joint) { return std::pair(joint[index], VectorXd(VectorXd::Unit(joint.size(), index))); };
+  return
+      [index](const VectorXd& joint) { return std::pair(joint[index], VectorXd(VectorXd::Unit(joint.size(), index))); };
 }
 
 // A single place as observations of the model's predictors.
@@ -260,11 +264,33 @@ std::vector<PlottedShare> plotting_positions(const CensoredFit& fit) {
     const std::size_t j = index_of(at, false);
     shares.push_back({i, at, (below[j] + below[j + 1]) / 2});
   }
-  std::sort(shares.begin(), shares.end(), [](const PlottedShare& a, const PlottedShare& b) {
-    return a.standardized < b.standardized;
-  });
+  std::sort(shares.begin(), shares.end(),
+            [](const PlottedShare& a, const PlottedShare& b) { return a.standardized < b.standardized; });
   return shares;
 }
+
+namespace {
+
+std::vector<std::string> remarks_on(const CensoredResults& r) {
+  std::vector<std::string> remarks(r.fit.data.rows.remarks().begin(), r.fit.data.rows.remarks().end());
+  if (!r.fit.converged) remarks.emplace_back("The search did not converge: do not use the numbers.");
+  const DistributionRank& best = r.distributions.front();
+  const double better =
+      r.fit.log_likelihood < best.log_likelihood ? 2 * (best.log_likelihood - r.fit.log_likelihood) : 0;
+  if (better > clearly_better)
+    remarks.push_back(fmt::format("A {} distribution describes these rows better: its AIC is smaller by {}.",
+                                  best.distribution == Distribution::weibull ? "Weibull" : name(best.distribution),
+                                  rounded(better, 3)));
+  const std::size_t measured = r.fit.data.count(Censoring::none);
+  if (measured < few_measured)
+    remarks.push_back(
+        fmt::format("Only {} measured: intervals are approximate, and the scatter is estimated too small "
+                    "on average.",
+                    measured == 1 ? "one row is" : fmt::format("{} rows are", measured)));
+  return remarks;
+}
+
+}  // namespace
 
 CensoredResults censored_results(const CensoredFit& fit, double level, const std::vector<double>& shares,
                                  const std::vector<VectorXd>& places) {
@@ -297,12 +323,14 @@ CensoredResults censored_results(const CensoredFit& fit, double level, const std
       continue;  // responses or a curve that this distribution can't have
     }
   }
-  std::stable_sort(results.distributions.begin(), results.distributions.end(),
-                   [](const DistributionRank& a, const DistributionRank& b) { return a.log_likelihood > b.log_likelihood; });
+  std::stable_sort(
+      results.distributions.begin(), results.distributions.end(),
+      [](const DistributionRank& a, const DistributionRank& b) { return a.log_likelihood > b.log_likelihood; });
   results.otherwise = fitted_otherwise(fit);
   const std::vector<PlottedShare> plotted = plotting_positions(fit);
   results.lowest_share = plotted.front().share;
   results.highest_share = plotted.back().share;
+  results.remarks = remarks_on(results);
   return results;
 }
 

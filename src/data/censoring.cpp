@@ -42,13 +42,12 @@ Censoring said_at(const Table& table, const Column& column, std::size_t row) {
 
 // "<0.05", "≥ 1e7"; a decimal comma is one.
 std::optional<detail::LimitCell> detail::limit_cell(std::string text) {
-  static constexpr std::array<std::pair<std::string_view, Censoring>, 6> signs = {
-      {{"<=", Censoring::below},
-       {">=", Censoring::above},
-       {"<", Censoring::below},
-       {">", Censoring::above},
-       {"\u2264", Censoring::below},
-       {"\u2265", Censoring::above}}};
+  static constexpr std::array<std::pair<std::string_view, Censoring>, 6> signs = {{{"<=", Censoring::below},
+                                                                                   {">=", Censoring::above},
+                                                                                   {"<", Censoring::below},
+                                                                                   {">", Censoring::above},
+                                                                                   {"\u2264", Censoring::below},
+                                                                                   {"\u2265", Censoring::above}}};
   for (const auto& [sign, censoring] : signs) {
     if (!text.starts_with(sign)) continue;
     text.erase(0, sign.size());

@@ -66,30 +66,28 @@ VectorXd first_parameters(const Model& model, const CensoredRows& data, const Ce
 Estimate estimate_of(const Model& model, const CensoredRows& data, const VectorXd& parameters,
                      const MatrixXd& covariance) {
   const UncertaintiesAndCorrelation known = taken_apart(covariance);
-  EstimateParts parts{.model = model,
-                      .parameters = parameters,
-                      .standard_uncertainties = known.standard_uncertainties,
-                      .correlation = known.correlation,
-                      .degrees_of_freedom =
-                          static_cast<double>(data.rows.size()) - static_cast<double>(parameters.size()) - 1,
-                      .basis = UncertaintyBasis::stated,
-                      .scale = 1,
-                      .response = data.rows.response(),
-                      .predictors = {data.rows.predictors().begin(), data.rows.predictors().end()}};
+  EstimateParts parts{
+      .model = model,
+      .parameters = parameters,
+      .standard_uncertainties = known.standard_uncertainties,
+      .correlation = known.correlation,
+      .degrees_of_freedom = static_cast<double>(data.rows.size()) - static_cast<double>(parameters.size()) - 1,
+      .basis = UncertaintyBasis::stated,
+      .scale = 1,
+      .response = data.rows.response(),
+      .predictors = {data.rows.predictors().begin(), data.rows.predictors().end()}};
   for (std::size_t k = 0; k < parts.predictors.size(); ++k)
     parts.ranges.push_back({data.rows.predictor(k).minCoeff(), data.rows.predictor(k).maxCoeff()});
-  parts.working = {.centre = VectorXd::Zero(parameters.size()),
-                   .parameters = parameters,
-                   .inverse_factor = known.standard_uncertainties.asDiagonal() *
-                                     detail::cholesky_factor(known.correlation)};
+  parts.working = {
+      .centre = VectorXd::Zero(parameters.size()),
+      .parameters = parameters,
+      .inverse_factor = known.standard_uncertainties.asDiagonal() * detail::cholesky_factor(known.correlation)};
   return Estimate(std::move(parts));
 }
 
 }  // namespace
 
-std::string_view name(Distribution distribution) {
-  return distribution_names[static_cast<std::size_t>(distribution)];
-}
+std::string_view name(Distribution distribution) { return distribution_names[static_cast<std::size_t>(distribution)]; }
 
 double standard_quantile(Distribution distribution, double share) {
   return distribution == Distribution::weibull ? std::log(-std::log1p(-share)) : normal_quantile(share);
@@ -324,8 +322,9 @@ CensoredFit fit_censored(const Model& given, const CensoredRows& data, const Cen
   detail::Maximum best = detail::greatest_likelihood(likelihood, joint, options.most_evaluations);
   const double s = std::exp(best.joint[p]);
   if (!(s > no_scatter * size))
-    fail(ErrorCode::rank_deficient, "the measured rows lie on the curve: there is no scatter, and the likelihood has no "
-                                    "maximum",
+    fail(ErrorCode::rank_deficient,
+         "the measured rows lie on the curve: there is no scatter, and the likelihood has no "
+         "maximum",
          "scatter", "fit them by least squares, or measure more");
   const MatrixXd rough = likelihood.at(best.joint).hessian;
   const VectorXd steps = rough.diagonal().cwiseAbs().cwiseSqrt().cwiseInverse();
@@ -339,8 +338,7 @@ CensoredFit fit_censored(const Model& given, const CensoredRows& data, const Cen
   if (!is_determined)
     fail(ErrorCode::rank_deficient,
          "the rows do not determine the parameters and the scatter: the likelihood is level, or has no maximum",
-         "parameters",
-         "choose a simpler curve, hold a parameter (--fix), or measure more rows that are no limits");
+         "parameters", "choose a simpler curve, hold a parameter (--fix), or measure more rows that are no limits");
   const MatrixXd root = factor.solve(MatrixXd::Identity(p + 1, p + 1));
   const MatrixXd covariance = scale.cwiseInverse().asDiagonal() * root * scale.cwiseInverse().asDiagonal();
   const double n = static_cast<double>(data.rows.size());

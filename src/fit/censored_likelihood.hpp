@@ -19,7 +19,8 @@ struct StandardTerm {
 };
 [[nodiscard]] StandardTerm standard_term(Distribution distribution, Censoring censoring, double z);
 
-/// The curve on the scale on which it scatters evenly (ln f for lognormal and Weibull) and its derivatives, one row each.
+/// The curve on the scale on which it scatters evenly (ln f for lognormal and Weibull) and its derivatives, one row
+/// each.
 struct EvenCurve {
   VectorXd value;
   MatrixXd gradient;

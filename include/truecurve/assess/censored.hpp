@@ -50,13 +50,13 @@ struct CensoredOtherwise {
 
 /// A measured row on a probability plot.
 struct PlottedShare {
-  std::size_t row = 0;             ///< index among the used rows
+  std::size_t row = 0;                 ///< index among the used rows
   double standardized = not_a_number;  ///< z of the row
-  double share = not_a_number;     ///< plotting position: of all rows that lie below, censored ones allowed for
+  double share = not_a_number;         ///< plotting position: of all rows that lie below, censored ones allowed for
 };
 
-/// Of all measured rows, ascending in z, by the self-consistent (Turnbull 1976, J. R. Stat. Soc. B 38, 290) estimate of the
-/// distribution of z, the middle of each step; Kaplan and Meier's (1958) where rows are censored on one side only.
+/// Of all measured rows, ascending in z, by the self-consistent (Turnbull 1976, J. R. Stat. Soc. B 38, 290) estimate of
+/// the distribution of z, the middle of each step; Kaplan and Meier's (1958) where rows are censored on one side only.
 [[nodiscard]] std::vector<PlottedShare> plotting_positions(const CensoredFit& fit);
 
 /// One distribution about the same curve, fitted to the same rows.
@@ -76,6 +76,7 @@ struct CensoredResults {
   CensoredOtherwise otherwise{};
   double lowest_share = not_a_number;  ///< plotting positions of the lowest and the highest measured row
   double highest_share = not_a_number;
+  std::vector<std::string> remarks{};  ///< what to be careful about
 };
 
 /// Quantiles of these shares at each place (one number a predictor; none for a curve without predictors). Throws Error

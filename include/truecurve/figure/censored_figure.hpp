@@ -18,7 +18,8 @@
 namespace truecurve {
 
 /// The curve with its confidence band and the range of the middle 80 % of all responses; limits as arrows that point to
-/// where the response lies. Of a curve without a predictor the probability plot. Throws Error: bad_argument (several
+/// where the response lies; the axis of lognormal and Weibull responses that span a factor of 20 is logarithmic. Of a
+/// curve without a predictor the probability plot. Throws Error: bad_argument (several
 /// predictors, an ending that is not known), cannot_write.
 void draw_censored(const CensoredFit& fit, double level, const std::filesystem::path& file, Axes axes = {});
 

@@ -43,9 +43,9 @@ struct CensoredFit {
   /// Of the curve's parameters, with the part that the scatter has in their uncertainty: what predict(), solve() and
   /// derived quantities need. Its uncertainties count as known (normal quantiles).
   Estimate estimate;
-  double scatter = not_a_number;      ///< s
-  VectorXd joint{};                   ///< the parameters and ln s
-  MatrixXd joint_covariance{};        ///< of these, from the observed information
+  double scatter = not_a_number;         ///< s
+  VectorXd joint{};                      ///< the parameters and ln s
+  MatrixXd joint_covariance{};           ///< of these, from the observed information
   double log_likelihood = not_a_number;  ///< with all constants, of the responses (not of their logarithms)
   double aic = not_a_number;
   double aicc = not_a_number;  ///< NaN where n - k - 1 is not positive
@@ -61,8 +61,8 @@ struct CensoredFit {
 };
 
 /// Maximum likelihood: densities of the measured rows, probabilities of lying below or above the limits of the others.
-/// A model is that of the response; a left side ln(y) is one of a lognormal or Weibull distribution. Covariance: inverse
-/// of the observed information. Throws Error: bad_argument (another left side, a fixed parameter that is none),
+/// A model is that of the response; a left side ln(y) is one of a lognormal or Weibull distribution. Covariance:
+/// inverse of the observed information. Throws Error: bad_argument (another left side, a fixed parameter that is none),
 /// too_few_observations (no measured row, fewer rows than parameters), unsuitable_row (a response that is not above 0
 /// for lognormal and Weibull), not_finite, rank_deficient (a parameter that the rows do not determine, no scatter).
 /// Sources: Tobin (1958) Econometrica 26, 24; Cohen (1965) Technometrics 7, 579; Nelson (1990) Accelerated Testing, 5.

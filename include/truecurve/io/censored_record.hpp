@@ -5,8 +5,9 @@
 //     const auto fit = truecurve::fit_censored(truecurve::Model::written("life = scale"),
 //                                              truecurve::censored_rows(table, {.response = "life"}),
 //                                              {.distribution = truecurve::Distribution::weibull});
-//     const auto record = truecurve::censored_record(truecurve::censored_results(fit, 0.95, {0.01}, {Eigen::VectorXd()}));
-//     EXPECT_EQ(truecurve::read_fit_record(record, "memory").parameters(), fit.estimate.parameters());
+//     const auto record = truecurve::censored_record(truecurve::censored_results(fit, 0.95, {0.01},
+//     {Eigen::VectorXd()})); EXPECT_EQ(truecurve::read_fit_record(record, "memory").parameters(),
+//     fit.estimate.parameters());
 #pragma once
 
 #include <truecurve/assess/censored.hpp>
