@@ -19,7 +19,8 @@ Columns are chosen by name or by their whole header. In an equation, a column wh
     truecurve fit oven.csv line --x "Time elapsed" --y T
     truecurve fit oven.csv "T = a + b*t" --alias t="Time elapsed"
 
-A cell such as <0.05 is a censored value: leaving its row out, or entering the limit, biases the result.
+A cell such as <0.05 or >1e7 is a limit (a censored value): leaving its row out, or entering the limit, biases the result. How such
+rows count is said under the topic limits.
 )text"},
                                          {"models", "how a model is written", R"text(
 A model is an equation in ordinary mathematics. A name that is a column is data; every other name is a parameter.
@@ -73,6 +74,20 @@ calibrate --counts takes counts of standards and blanks, with detection limits t
 
 Intervals are those of the profile likelihood. --uncertainty scatter multiplies the uncertainties by the root of the dispersion,
 where rows scatter more than their distribution. Where the outcomes are separated, one end of the steepness is all there is to know.
+)text"},
+                                         {"limits", "results of which only a limit is known", R"text(
+Cells such as <0.05 and >1e7 are taken as limits where the distribution of single results about the curve is said:
+
+    --distribution lognormal   normal, lognormal (the curve is the median) or weibull (the curve is the scale)
+    --censored end             a column of the words none, below and above, where the cells hold numbers alone
+    --quantiles 0.01,0.5       shares whose quantiles are shown: 0.01 for the life that 99 % survive
+    --quantiles-at S=90        where, of a curve with predictors
+    --figure-probability FILE  the probability plot
+
+The scatter is estimated with the curve, by maximum likelihood; intervals are those of the profile likelihood. A curve without a
+predictor is a constant:
+
+    truecurve fit rinse.csv "c_Pb = median" --distribution lognormal --quantiles 0.5,0.95
 )text"},
                                          {"rows", "leaving rows out, hold-out data", R"text(
 Rows are left out only on request or when a value is missing, and every case is reported. --leave-out takes numbers, with a reason if you like, or a condition:

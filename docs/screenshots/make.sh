@@ -14,9 +14,9 @@ truecurve fit demo/pour_cooling.csv "T = T_s + (T_0 - T_s)*exp(-t/tau)" --start 
 truecurve fit demo/ring_down.csv damped-oscillation --x t --y v --figure docs/screenshots/fit_ring_down.png
 truecurve fit demo/resonance.csv lorentzian-peak --x f --y P --figure docs/screenshots/fit_resonance.png
 truecurve fit demo/patina.csv logistic --x years --y d --leave-out "years > 12" --figure-profiles docs/screenshots/profiles_patina.png
+truecurve fit demo/clappers.csv "N = A*(S/100)^(-b)" --distribution lognormal --figure docs/screenshots/fit_clappers.png
 truecurve fit demo/castings.csv share-logistic --x T_pour --y state --event cracked --figure docs/screenshots/fit_castings.png
 truecurve compare demo/patina.csv logistic gompertz power exponential line "polynomial(3)" --x years --y d --hold-out "years > 25" --figure docs/screenshots/compare_patina.png --figure-residuals docs/screenshots/compare_residuals_patina.png
-truecurve compare demo/density.csv "polynomial(1..5)" --x w_Sn --y rho --figure-criterion docs/screenshots/compare_criterion_density.png
 truecurve calibrate demo/lead_calibration.csv --x c_Pb --y I --blank subtract --spread both --leave-out 36 --figure docs/screenshots/calibration_lead.png --figure-residuals docs/screenshots/calibration_residuals_lead.png
 truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv --figure docs/screenshots/reading_lead.png --figure-sample gate
 

@@ -50,7 +50,7 @@ void require_left_side(const Model& model, Distribution distribution) {
 
 // The curve's parameters by least squares, the limits taken as measured.
 VectorXd first_parameters(const Model& model, const CensoredRows& data, const CensoredOptions& options) {
-  FitOptions how{.starts = options.starts, .fixed = options.fixed, .events_as_numbers = true};
+  FitOptions how{.starts = options.starts, .events_as_numbers = true};  // what is held the model knows
   const Observations plain = data.rows.with_response(data.rows.responses(), {});
   if (is_logarithmic(options.distribution) && !model.is_transformed()) {
     how.spread = Spread::proportional();

@@ -56,6 +56,11 @@ void expect_results_near_truth(const std::filesystem::path& results) {
   const auto dross = record("dross")["unknowns"];
   for (std::size_t i = 0; i + 1 < dross.size(); ++i)  // the last is above the range
     EXPECT_LT(off(dross[i], demo::TracerSamplesTruth::samples[i].activity, "amount"), 3) << dross[i]["sample"];
+  const auto clappers = record("clappers");
+  expect_truths(clappers, {demo::ClappersTruth::at_100, demo::ClappersTruth::exponent});
+  EXPECT_LT(off(clappers["scatter"], demo::ClappersTruth::scatter), 3);
+  expect_truths(record("rinse"), {demo::RinseTruth::median});
+  EXPECT_LT(off(record("rinse")["scatter"], demo::RinseTruth::scatter), 3);
   expect_truths(record("thermometers"), {demo::ThermometerTruth::offset, demo::ThermometerTruth::slope});
   using Cooling = demo::CoolingTruth;
   expect_truths(record("cooling"), {Cooling::surroundings, Cooling::poured, Cooling::tau});
@@ -116,7 +121,7 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
   EXPECT_EQ(file_text(folder / "bells/foundry.toml"), file_text(demo_study()));
 
   const Study study = read_study(demo_study());
-  EXPECT_EQ(study.tasks.size(), 23u);
+  EXPECT_EQ(study.tasks.size(), 25u);
   for (const StudyTable& task : study.tasks)
     EXPECT_NE(page.find("<section id=\"" + task.name + "\">"), std::string::npos) << task.name;
   EXPECT_EQ(page.find("<script"), std::string::npos);
