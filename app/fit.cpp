@@ -6,7 +6,9 @@
 #include <truecurve/figure/profile_figure.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/fit/preview.hpp>
+#include <truecurve/io/penalised_record.hpp>
 #include <truecurve/io/record.hpp>
+#include <truecurve/report/penalised_text.hpp>
 #include <truecurve/report/text.hpp>
 
 #include "censored.hpp"
@@ -35,6 +37,7 @@ struct Options {
   Intervals intervals = Intervals::automatic;
   std::string about;
   CensoredCommand censored;
+  bool penalised = false;
 };
 
 // What there is none of where the scatter is estimated with the curve.
@@ -51,6 +54,26 @@ void refuse_beside_distribution(const Options& options) {
                  .subject = option,
                  .remedy = "draw the probability plot (--figure-probability); intervals are those of the profile"});
   }
+}
+
+int run_penalised(const Task& task, const Options& options, Streams streams) {
+  if (!options.output.figure_file.empty() || !options.checks_file.empty() || !options.profiles_file.empty() ||
+      !options.regions_file.empty()) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "a figure is asked for beside --penalised, which has none",
+                 .subject = "--penalised",
+                 .remedy = "keep the record (--output) and read the curve with truecurve predict"});
+  }
+  say(streams, "fitting");
+  const PenalisedEstimates found = penalised_estimates(task.model, task.observations, options.level, task.options);
+  const Deductions deductions = deduce(found.estimate, options.level, options.derive, options.hypotheses);
+  deliver({.text = [&] { return penalised_text(found, task.observations, options.level, deductions); },
+           .record = [&] { return penalised_record(found, task.observations, options.level, deductions); },
+           .csv = [&] { return penalised_csv(found); }},
+          options.output, streams);
+  if (found.converged) return 0;
+  remark(streams, "the search did not converge; do not use the numbers");
+  return 4;
 }
 
 int run_fit(const Options& options, Streams streams) {
@@ -72,6 +95,7 @@ int run_fit(const Options& options, Streams streams) {
                         streams);
   }
   const Task task = task_of(options.data, options.model, streams);
+  if (options.penalised) return run_penalised(task, options, streams);
   const Observations& observations = task.observations;
   say(streams, "fitting");
   const Fit result = fit(task.model, observations, task.options);
@@ -117,6 +141,9 @@ Command add_fit(CLI::App& parser, Streams streams) {
   add_names(command, options->data);
   add_scatter(command, options->model);
   add_censored(command, options->censored);
+  command.add_flag("--penalised", options->penalised,
+                   "Of events or counts behind a link (\"ln(p/(1-p)) = a + b*x\"): the likelihood with Firth's (1993) "
+                   "penalty, finite for separated outcomes, too");
   command.add("--level", options->level, "Confidence level of the intervals and bands, between 0 and 1");
   command
       .add(

@@ -73,7 +73,8 @@ share-logistic(floor), (ceiling) or (floor, ceiling). Any equation will do; a le
 calibrate --counts takes counts of standards and blanks, with detection limits that are exact at small counts.
 
 Intervals are those of the profile likelihood. --uncertainty scatter multiplies the uncertainties by the root of the dispersion,
-where rows scatter more than their distribution. Where the outcomes are separated, one end of the steepness is all there is to know.
+where rows scatter more than their distribution. Where the outcomes are separated, one end of the steepness is all there is to know;
+--penalised gives a finite estimate by Firth's (1993) penalty, of a curve behind a link.
 )text"},
                                          {"limits", "results of which only a limit is known", R"text(
 Cells such as <0.05 and >1e7 are taken as limits where the distribution of single results about the curve is said:

@@ -11,15 +11,6 @@ namespace {
 
 using detail::Json;
 
-Json end_of(double value) {
-  if (std::isinf(value)) return value > 0 ? "inf" : "-inf";
-  return std::isnan(value) ? Json() : Json(value);
-}
-
-Json interval_json(double level, double low, double high) {
-  return {{"level", level}, {"low", end_of(low)}, {"high", end_of(high)}};
-}
-
 Json values_json(const CensoredResults& r, const VectorXd& values) {
   if (values.size() == 0) return {};
   Json json = Json::object();
@@ -35,11 +26,7 @@ std::string censored_record(const CensoredResults& r, const Deductions& deductio
   const Observations& rows = fit.data.rows;
   Json json = {{"record", "truecurve.censored/1"}, {"version", version}};
   json.update(detail::estimate_json(fit.estimate));
-  json["data"]["source"] = rows.source().name;
-  json["data"]["sha256"] = rows.source().sha256.empty() ? Json() : Json(rows.source().sha256);
-  json["data"]["rows_read"] = rows.rows_read();
-  json["data"]["rows_used"] = rows.size();
-  json["data"]["left_out"] = detail::left_out_of(rows);
+  json["data"].update(detail::rows_json(rows));
   json["distribution"] = name(fit.distribution);
   json["measured"] = fit.data.count(Censoring::none);
   json["below"] = fit.data.count(Censoring::below);
@@ -49,7 +36,7 @@ std::string censored_record(const CensoredResults& r, const Deductions& deductio
     intervals.push_back({{"name", p.name},
                          {"value", p.value},
                          {"standard_uncertainty", p.standard_uncertainty},
-                         {"interval", interval_json(r.level, p.low, p.high)},
+                         {"interval", detail::open_interval_json(r.level, p.low, p.high)},
                          {"unit", p.unit}});
   }
   json["scatter"] = intervals.back();
@@ -68,7 +55,7 @@ std::string censored_record(const CensoredResults& r, const Deductions& deductio
                          {"at", at},
                          {"value", q.value},
                          {"standard_uncertainty", q.standard_uncertainty},
-                         {"interval", interval_json(r.level, q.interval.low, q.interval.high)}});
+                         {"interval", detail::open_interval_json(r.level, q.interval.low, q.interval.high)}});
   }
   json["quantiles"] = quantiles;
   json.update(detail::deductions_json(deductions, r.level));

@@ -16,6 +16,11 @@ namespace truecurve::detail {
 /// The part of it that restores an estimate.
 [[nodiscard]] Json estimate_json(const Estimate& estimate);
 
+/// Where the rows of a fit came from: "source", "sha256", "rows_read", "rows_used", "left_out".
+[[nodiscard]] Json rows_json(const Observations& rows);
+/// An interval whose ends may lie nowhere ("inf", "-inf") or not be known (null).
+[[nodiscard]] Json open_interval_json(double level, double low, double high);
+
 /// "derived" and "hypotheses".
 [[nodiscard]] Json deductions_json(const Deductions& deductions, double level);
 

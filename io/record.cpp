@@ -299,6 +299,22 @@ Json detail::estimate_json(const Estimate& estimate) {
           {"working", working_json(parts)}};
 }
 
+Json detail::rows_json(const Observations& rows) {
+  return {{"source", rows.source().name},
+          {"sha256", rows.source().sha256.empty() ? Json() : Json(rows.source().sha256)},
+          {"rows_read", rows.rows_read()},
+          {"rows_used", rows.size()},
+          {"left_out", left_out_of(rows)}};
+}
+
+Json detail::open_interval_json(double level, double low, double high) {
+  const auto end_of = [](double value) {
+    if (std::isinf(value)) return Json(value > 0 ? "inf" : "-inf");
+    return std::isnan(value) ? Json() : Json(value);
+  };
+  return {{"level", level}, {"low", end_of(low)}, {"high", end_of(high)}};
+}
+
 Json detail::deductions_json(const Deductions& deductions, double level) {
   return {{"derived", derived_of(deductions, level)}, {"hypotheses", hypotheses_of(deductions)}};
 }
@@ -503,13 +519,15 @@ UncertaintiesAndCorrelation uncertainties_of(const detail::RecordReader& reader,
 
 Estimate read_fit_record(std::string_view json, const std::string& source) {
   const RecordReader reader = RecordReader::of(json, source);
-  if (reader.kind() != "truecurve.censored/1") reader.require_kind("truecurve.fit/1");
+  // Other records that hold one curve.
+  if (reader.kind() != "truecurve.censored/1" && reader.kind() != "truecurve.penalised/1")
+    reader.require_kind("truecurve.fit/1");
   return detail::read_fit(reader);
 }
 
 std::optional<Fit> read_counted_fit(std::string_view json, const std::string& source) {
   const RecordReader reader = RecordReader::of(json, source);
-  if (reader.kind() == "truecurve.censored/1") return std::nullopt;
+  if (reader.kind() == "truecurve.censored/1" || reader.kind() == "truecurve.penalised/1") return std::nullopt;
   reader.require_kind("truecurve.fit/1");
   const Estimate estimate = detail::read_fit(reader);
   if (!estimate.is_counted() || !reader.is_given("/counted_rows")) return std::nullopt;

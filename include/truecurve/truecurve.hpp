@@ -13,6 +13,7 @@
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/means.hpp>
+#include <truecurve/assess/penalised.hpp>
 #include <truecurve/assess/polynomial.hpp>
 #include <truecurve/assess/profile.hpp>
 #include <truecurve/assess/quality.hpp>

@@ -31,8 +31,7 @@ namespace truecurve {
 [[nodiscard]] std::string preview_record(const Preview& preview, const Observations& observations);
 
 /// The estimate a fit record holds. `source` is the name used in messages. Throws Error (bad_record) that names the
-/// field.
-/// A record `truecurve.censored/1` gives its curve.
+/// field. Records `truecurve.censored/1` and `truecurve.penalised/1` give their curve.
 [[nodiscard]] Estimate read_fit_record(std::string_view json, const std::string& source);
 
 /// The whole fit of a counted response that a record holds with its rows; empty for another response, or where the
