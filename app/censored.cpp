@@ -80,6 +80,71 @@ void add_censored(Arguments& command, CensoredCommand& options) {
       .takes("FILE");
 }
 
+void add_censored_comparison(Arguments& command, CensoredCommand& options) {
+  command
+      .add(
+          "--distribution", options.distribution,
+          "How single responses scatter about the curves, the scatter estimated with them: cells such as \"<0.05\" and "
+          "\">1e7\" then count as limits; all tries each")
+      .one_of({"normal", "lognormal", "weibull", "all"});
+  command
+      .add("--censored", options.said_by,
+           "With --distribution: column of the words none, below and above, which say that a response lies below or "
+           "above the number given")
+      .takes("COLUMN");
+}
+
+int compare_censored(const std::vector<CensoredWish>& wanted, const CensoredCommand& censored, const DataOptions& data,
+                     const OutputOptions& output, Streams streams) {
+  if (!output.record_file.empty() || !output.figure_file.empty() || output.format == Format::json) {
+    throw Error({.code = ErrorCode::not_supported,
+                 .message = "a comparison by --distribution has a page and CSV, and no record or figure",
+                 .subject = "--distribution",
+                 .remedy = "fit the candidate that is taken (truecurve fit ... --distribution), which has both"});
+  }
+  std::vector<Distribution> distributions;
+  if (censored.distribution == "all") {
+    distributions = {Distribution::normal, Distribution::lognormal, Distribution::weibull};
+  } else {
+    distributions = {distribution_of(censored.distribution)};
+  }
+  Table table = read_table(data, streams);
+  CensoredComparison comparison;
+  std::vector<CensoredCandidate> candidates;
+  for (const CensoredWish& wish : wanted) {
+    const ModelAndColumns chosen = model_and_columns(data, wish.model, table, streams);
+    const CensoredRows rows = censored_rows(table, chosen.columns, censored.said_by);
+    for (const Distribution distribution : distributions) {
+      say(streams, fmt::format("fitting {}", wish.name));
+      try {
+        CensoredFit made = fit_censored(
+            chosen.model, rows,
+            {.distribution = distribution, .starts = starts_of(wish.model), .fixed = fixed_of(wish.model)});
+        if (!made.converged)
+          throw Error({.code = ErrorCode::not_finite, .message = "the search did not converge", .subject = wish.name});
+        candidates.push_back({wish.name, std::move(made)});
+      } catch (const Error& error) {
+        const std::string what = error.what();
+        comparison.failed.emplace_back(fmt::format("{} ({})", wish.name, name(distribution)),
+                                       what.substr(0, what.find('\n')));
+      }
+    }
+  }
+  if (candidates.empty()) {
+    throw Error({.code = ErrorCode::not_finite,
+                 .message = fmt::format("no candidate could be fitted: {}: {}", comparison.failed.front().first,
+                                        comparison.failed.front().second),
+                 .subject = "candidates",
+                 .remedy = "see what truecurve fit says of one of them"});
+  }
+  comparison.ranked = ranked_by_aicc(std::move(candidates));
+  deliver({.text = [&] { return censored_comparison_text(comparison); },
+           .record = [] { return std::string(); },
+           .csv = [&] { return censored_comparison_csv(comparison); }},
+          output, streams);
+  return 0;
+}
+
 bool is_asked_for(const CensoredCommand& options) {
   return !options.distribution.empty() || !options.said_by.empty() || !options.quantiles.empty() ||
          !options.places.empty() || !options.probability_file.empty();

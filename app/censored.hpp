@@ -36,4 +36,15 @@ struct CensoredRequest {
 
 [[nodiscard]] int run_censored(const CensoredRequest& request, Streams streams);
 
+/// The two options of it that compare has, where the distribution may be all of them.
+void add_censored_comparison(Arguments& command, CensoredCommand& options);
+
+/// Candidates with limits among the responses, by AICc.
+struct CensoredWish {
+  std::string name;
+  ModelOptions model;
+};
+[[nodiscard]] int compare_censored(const std::vector<CensoredWish>& wanted, const CensoredCommand& censored,
+                                   const DataOptions& data, const OutputOptions& output, Streams streams);
+
 }  // namespace truecurve::app

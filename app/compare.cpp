@@ -6,6 +6,7 @@
 #include <truecurve/report/comparison_text.hpp>
 
 #include "candidate_text.hpp"
+#include "censored.hpp"
 #include "progress.hpp"
 
 #include <algorithm>
@@ -33,6 +34,7 @@ struct Options {
   std::uint64_t seed = 1;
   std::string residuals_file;
   std::string criterion_file;
+  CensoredCommand censored;
 };
 
 std::vector<CandidateText> wanted_candidates(const Options& options) {
@@ -49,7 +51,7 @@ std::vector<CandidateText> wanted_candidates(const Options& options) {
       for (CandidateText& candidate : candidates_of(text, options.common)) wanted.push_back(std::move(candidate));
     }
   }
-  if (wanted.size() < 2) {
+  if (wanted.size() < (options.censored.distribution == "all" ? 1U : 2U)) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = wanted.empty() ? "there is no candidate to compare" : "one candidate can't be compared",
                  .subject = "CANDIDATE",
@@ -73,8 +75,33 @@ CandidateModel candidate_model(const CandidateText& candidate, const Options& op
   return {candidate.name, std::move(task.model), std::move(task.observations), std::move(task.options)};
 }
 
+// Of responses with limits: what least squares alone has is refused.
+int run_censored_comparison(const Options& options, const std::vector<CandidateText>& wanted, Streams streams) {
+  for (const auto& [given, option] :
+       {std::pair{options.censored.distribution.empty(), "--censored without --distribution"},
+        {!options.hold_out.empty(), "--hold-out"},
+        {options.folds > 0, "--folds"},
+        {options.all_shapes, "--all-shapes"},
+        {!options.data.uncertainties.empty(), "--u"},
+        {!options.common.spread.empty(), "--spread"},
+        {options.data.counts || !options.data.trials.empty() || !options.data.event.empty(),
+         "a response that was counted"},
+        {!options.residuals_file.empty(), "--figure-residuals"},
+        {!options.criterion_file.empty(), "--figure-criterion"}}) {
+    if (!given) continue;
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{}: limits are compared by likelihood, with --distribution alone", option),
+                 .subject = option,
+                 .remedy = "add --distribution normal, lognormal, weibull or all, and leave the other away"});
+  }
+  std::vector<CensoredWish> wishes;
+  for (const CandidateText& candidate : wanted) wishes.push_back({candidate.name, candidate.model});
+  return compare_censored(wishes, options.censored, options.data, options.output, streams);
+}
+
 int run_compare(const Options& options, Streams streams) {
   const std::vector<CandidateText> wanted = wanted_candidates(options);
+  if (is_asked_for(options.censored)) return run_censored_comparison(options, wanted, streams);
   Table table = read_table(options.data, streams);
   std::vector<CandidateModel> candidates;
   for (const CandidateText& candidate : wanted)
@@ -119,6 +146,7 @@ Command add_compare(CLI::App& parser, Streams streams) {
   add_counting(command, options->data);
   add_names(command, options->data);
   add_scatter(command, options->common);
+  add_censored_comparison(command, options->censored);
   command
       .add("--hold-out", options->hold_out,
            "Rows not to be fitted but predicted: a condition \"t > 100\" or numbers \"17,18\"")

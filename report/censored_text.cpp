@@ -218,4 +218,57 @@ std::string censored_csv(const CensoredResults& r) {
   return text;
 }
 
+std::string censored_comparison_text(const CensoredComparison& comparison) {
+  const CensoredCandidate& best = comparison.ranked.front();
+  const Observations& rows = best.fit.data.rows;
+  std::string text =
+      fmt::format("{} candidates for {} rows{}: {} measured, {} with a limit\n\n", comparison.ranked.size(),
+                  rows.size(), rows.source().name.empty() ? "" : " of " + rows.source().name,
+                  best.fit.data.count(Censoring::none), rows.size() - best.fit.data.count(Censoring::none));
+  const auto named = [](const CensoredCandidate& c) {
+    return fmt::format("{} ({})", c.name, written_name(c.fit.distribution));
+  };
+  constexpr double alike = 2;  // Burnham and Anderson (2002), 2.6
+  std::string others;
+  for (std::size_t i = 1; i < comparison.ranked.size(); ++i) {
+    if (comparison.ranked[i].difference < alike) others += (others.empty() ? "" : ", ") + named(comparison.ranked[i]);
+  }
+  text += paragraph(
+      std::isnan(best.fit.aicc)
+          ? std::string("There are too few rows for AICc: the candidates are not ranked.")
+          : fmt::format(
+                "{} has the smallest AICc.{}", named(best),
+                others.empty() ? "" : fmt::format(" Within 2 of it, and hardly told apart from it: {}.", others)));
+  Grid grid({{"candidate", Align::left},
+             {"distribution", Align::left},
+             {"parameters", Align::right},
+             {"log likelihood", Align::point},
+             {"AICc", Align::point},
+             {"difference", Align::point},
+             {"weight", Align::point},
+             {"BIC", Align::point}},
+            detail::narrow_gap);
+  const auto two = [](double value) { return std::isnan(value) ? std::string("-") : fmt::format("{:.2f}", value); };
+  for (const CensoredCandidate& c : comparison.ranked)
+    grid.add({c.name, written_name(c.fit.distribution), fmt::format("{}", c.fit.joint.size()),
+              two(c.fit.log_likelihood), two(c.fit.aicc), two(c.difference),
+              std::isnan(c.weight) ? "-" : fmt::format("{:.3f}", c.weight), two(c.fit.bic)});
+  text += "\n" + grid.text() +
+          paragraph(
+              "The scatter counts as a parameter; the likelihood is that of the responses, rows with a limit count "
+              "with the probability of lying beyond it.");
+  std::string careful;
+  for (const auto& [name, reason] : comparison.failed) careful += item(fmt::format("{}: {}.", name, reason));
+  return careful.empty() ? text : text + "\nCould not be fitted\n" + careful;
+}
+
+std::string censored_comparison_csv(const CensoredComparison& comparison) {
+  std::string text = "candidate,distribution,parameters,log_likelihood,aicc,difference,weight,bic\n";
+  for (const CensoredCandidate& c : comparison.ranked)
+    text += fmt::format("{},{},{},{},{},{},{},{}\n", csv_field(c.name), name(c.fit.distribution), c.fit.joint.size(),
+                        csv_number(c.fit.log_likelihood), csv_number(c.fit.aicc), csv_number(c.difference),
+                        csv_number(c.weight), csv_number(c.fit.bic));
+  return text;
+}
+
 }  // namespace truecurve

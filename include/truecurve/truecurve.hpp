@@ -39,6 +39,7 @@
 #include <truecurve/calibrate/uncertain_standards.hpp>
 #include <truecurve/compare/average.hpp>
 #include <truecurve/compare/candidates.hpp>
+#include <truecurve/compare/censored_candidates.hpp>
 #include <truecurve/compare/compare.hpp>
 #include <truecurve/compare/nested.hpp>
 #include <truecurve/compare/prediction_error.hpp>

@@ -4,6 +4,7 @@
 #include "../support.hpp"
 
 #include <cmath>
+#include <sstream>
 
 namespace truecurve {
 namespace {
@@ -24,8 +25,7 @@ TEST(CensoredCommand, FitsRunOutsAndKeepsThem) {
   ASSERT_EQ(made.code, 0) << made.error;
   for (const char* words :
        {"23 measured, 7 known to lie above a limit", "A is 5.14(55)e6, b is 7.82(37) and s is 0.376(55).",
-        "share above", "Other distributions about the same curve", "taken as measured", "A_half", 
-        "Both are biased"})
+        "share above", "Other distributions about the same curve", "taken as measured", "A_half", "Both are biased"})
     EXPECT_NE(made.out.find(words), std::string::npos) << words;
   const std::string drawing = test::file_text(figure);
   for (const char* words : {"limit, the response beyond", "5 limits", "middle 80 % of responses", "10⁷"})
@@ -97,8 +97,55 @@ TEST(CensoredCommand, RefusesWhatDoesNotGoTogether) {
   EXPECT_NE(refused({"--distribution", "normal", "--quantiles", "0.1"}, "N = a + b*S").find("--quantiles-at S=VALUE"),
             std::string::npos);
   EXPECT_NE(refused({"--distribution", "normal", "--quantiles", "1.5"}).find("1.5 is no share"), std::string::npos);
-  EXPECT_NE(run_command({"look", "-"}, lives).out.find("limits are fitted as such"),
-            std::string::npos);
+  EXPECT_NE(run_command({"look", "-"}, lives).out.find("limits are fitted as such"), std::string::npos);
+}
+
+// Every candidate with every distribution, ranked; the numbers are those of the single fits.
+TEST(CensoredCommand, ComparesCandidatesByAicc) {
+  const std::vector<std::string> all = {"compare", test::demo_file("clappers.csv"), "N = A*(S/100)^(-b)",
+                                        "N = A*exp(-b*S)", "N = A*(S/100)^(-b); fix b=7; name held"};
+  const auto with = [&](std::vector<std::string> more, const std::vector<std::string>& how) {
+    more.insert(more.begin(), how.begin(), how.end());
+    return run_command(more);
+  };
+  const auto text = with({"--distribution", "all"}, all);
+  ASSERT_EQ(text.code, 0) << text.error;
+  EXPECT_NE(text.out.find("9 candidates for 30 rows"), std::string::npos);
+  EXPECT_NE(text.out.find("N = A*exp(-b*S) (lognormal) has the smallest AICc. Within 2 of it"), std::string::npos);
+  const auto csv = with({"--distribution", "weibull", "--format", "csv"}, all);
+  std::istringstream lines(csv.out);
+  std::string line;
+  std::getline(lines, line);
+  double weights = 0, before = -infinity;
+  int count = 0;
+  while (std::getline(lines, line)) {
+    std::vector<std::string> cells;
+    std::istringstream fields(line);
+    for (std::string cell; std::getline(fields, cell, ',');) cells.push_back(cell);
+    ASSERT_EQ(cells.size(), 8U) << line;
+    EXPECT_EQ(cells[2], cells[0] == "held" ? "2" : "3");
+    EXPECT_GE(std::stod(cells[4]), before);
+    before = std::stod(cells[4]);
+    weights += std::stod(cells[6]);
+    const double k = std::stod(cells[2]);
+    EXPECT_NEAR(std::stod(cells[4]), 2 * k - 2 * std::stod(cells[3]) + 2 * k * (k + 1) / (30 - k - 1), 1e-9);
+    ++count;
+  }
+  EXPECT_EQ(count, 3);
+  EXPECT_NEAR(weights, 1, 1e-12);
+  const auto one = run_command({"compare", test::demo_file("rinse.csv"), "c_Pb = c", "--distribution", "all"});
+  EXPECT_NE(one.out.find("Within 2 of it, and hardly told apart from"), std::string::npos) << one.error;
+  // What can't be fitted is named with its reason, and where nothing can, there is no page.
+  const auto zero = run_command({"compare", "-", "y = c", "--distribution", "all"}, "y\n0\n1\n2\n>3\n4\n");
+  EXPECT_NE(zero.out.find("y = c (weibull): row 1: y = 0 is not above 0"), std::string::npos) << zero.out << zero.error;
+  EXPECT_EQ(run_command({"compare", "-", "y = c", "--distribution", "all"}, "y\n>3\n>4\n").code, 4);
+  for (const std::vector<std::string>& more : {std::vector<std::string>{"--censored", "S"},
+                                               {"--distribution", "normal", "--folds", "3"},
+                                               {"--distribution", "normal", "--hold-out", "S > 150"},
+                                               {"--distribution", "normal", "--counts"},
+                                               {"--distribution", "normal", "--format", "json"},
+                                               {"--distribution", "normal", "--figure", "f.svg"}})
+    EXPECT_NE(with(more, all).error.find("--distribution"), std::string::npos) << more.back();
 }
 
 }  // namespace

@@ -3,6 +3,7 @@
 #include <truecurve/assess/censored.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
+#include <truecurve/compare/censored_candidates.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/model/shapes.hpp>
 
@@ -365,6 +366,11 @@ TEST(CensoredFit, RefusesWhatTheRowsCantTell) {
             std::string::npos);
   EXPECT_NE(refused("ln(y) = a + b*x", {1, 2, 3}, {{1, n}, {2, n}, {2.5, n}}).find("normal distribution"),
             std::string::npos);
+  const auto of_rows = [](const Rows& y) { return fit_censored(Model::written("y = c"), rows_of({}, y)); };
+  EXPECT_THROW((void)ranked_by_aicc({{"one", of_rows({{1, n}, {2, n}, {3, n}, {4, n}})},
+                                     {"other", of_rows({{1, n}, {2, n}, {3, n}, {4, a}})}}),
+               Error);
+  EXPECT_THROW((void)ranked_by_aicc({}), Error);
   const CensoredFit fine = fit_censored(Model::written("y = c"), controls(), weibull);
   EXPECT_THROW((void)censored_interval(fine, "nobody", 0.95), Error);
   EXPECT_THROW((void)censored_interval(fine, "c", 1.5), Error);

@@ -11,13 +11,25 @@
 
 #include <truecurve/assess/censored.hpp>
 #include <truecurve/assess/derived.hpp>
+#include <truecurve/compare/censored_candidates.hpp>
 
 #include <string>
+#include <utility>
+#include <vector>
 
 namespace truecurve {
 
 [[nodiscard]] std::string censored_text(const CensoredResults& results, const Deductions& deductions = {});
 /// One row a parameter, then one a quantile.
 [[nodiscard]] std::string censored_csv(const CensoredResults& results);
+
+/// Ranked candidates, and those that could not be fitted with their reasons.
+struct CensoredComparison {
+  std::vector<CensoredCandidate> ranked{};
+  std::vector<std::pair<std::string, std::string>> failed{};  ///< name and reason
+};
+[[nodiscard]] std::string censored_comparison_text(const CensoredComparison& comparison);
+/// One row a candidate.
+[[nodiscard]] std::string censored_comparison_csv(const CensoredComparison& comparison);
 
 }  // namespace truecurve
