@@ -8,6 +8,7 @@
 #include "../model/model_data.hpp"
 
 #include <algorithm>
+#include <memory>
 #include <span>
 #include <vector>
 
@@ -42,13 +43,13 @@ template <typename Use>
 void for_each_block(const BoundModel& bound, const WorkingForm& working, const Observations& observations, Use use) {
   const std::size_t p = bound.parameters.size();
   ColumnEvaluator evaluator(bound, working);
-  std::vector<double> columns((p + 1) * block_rows);
+  const auto columns = std::make_unique_for_overwrite<double[]>((p + 1) * block_rows);
   std::vector<const double*> at(observations.predictors().size());
   for (std::size_t start = 0; start < observations.size(); start += block_rows) {
     for (std::size_t k = 0; k < at.size(); ++k) at[k] = observations.predictor(k).data() + start;
     const std::size_t rows = std::min(block_rows, observations.size() - start);
-    evaluator.run(at, rows, columns.data(), block_rows);
-    use(start, rows, columns.data());
+    evaluator.run(at, rows, columns.get(), block_rows);
+    use(start, rows, static_cast<const double*>(columns.get()));
   }
 }
 

@@ -98,7 +98,22 @@ double Curve::project(SmallVector& theta) {
   return rest;
 }
 
-SmallMatrix Curve::full_factor(const SmallVector& theta) { return factor(Columns::all, theta); }
+double Curve::project_ahead(SmallVector& theta) {
+  if (kernel_ == nullptr || !roles_.separable.empty()) return project(theta);
+  with_deviance_ = true;
+  ++evaluations_;  // the curve and its derivatives count as they do one after the other
+  factor_ahead_ = factor(Columns::all, theta);
+  with_deviance_ = false;
+  ahead_ = theta;
+  // A derivative may be infinite where the deviance is not: at the end of what a mean can be.
+  if (!factor_ahead_.allFinite()) return project(theta);
+  return std::isfinite(objective_) ? objective_ : infinity;
+}
+
+SmallMatrix Curve::full_factor(const SmallVector& theta) {
+  if (ahead_.size() == theta.size() && ahead_.size() > 0 && ahead_ == theta) return factor_ahead_;
+  return factor(Columns::all, theta);
+}
 
 double Curve::total() const {
   if (kernel_ != nullptr) {
@@ -202,7 +217,7 @@ void Curve::for_each_block(Columns columns, const SmallVector& theta, std::size_
     }
     const double* root = root_.empty() ? nullptr : root_.data() + from;
     if (kernel_ != nullptr) {
-      root = count_up(from, rows, rest, !all, scratch);
+      root = count_up(from, rows, rest, !all || with_deviance_, scratch);
     } else {
       for (std::size_t i = 0; i < rows; ++i) rest[i] = y_[from + i] - rest[i];
     }

@@ -55,6 +55,9 @@ class Curve {
   /// is counted the deviance), infinite where the model is not finite or no mean of such a response. Throws Error
   /// (unsuitable_row) where C++ code of the model throws.
   double project(SmallVector& theta);
+  /// The same where full_factor() is likely to be asked for next, at the same place: of a counted response both are
+  /// made in one pass over the rows.
+  double project_ahead(SmallVector& theta);
 
   /// Triangular factor of the derivatives by the moving parameters and the residuals at theta, both weighted. Of a
   /// response that is counted these are the derivatives of its mean and (y - mean), both over its standard deviation
@@ -111,6 +114,9 @@ class Curve {
   const ResponseKernel* kernel_ = nullptr;  // of a counted response
   const double* sizes_ = nullptr;           // its trials or exposures
   double objective_ = 0;                    // its deviance where the curve was last evaluated
+  bool with_deviance_ = false;              // whether the pass with all derivatives sums it up
+  SmallVector ahead_;                       // where a factor was made ahead, and that factor
+  SmallMatrix factor_ahead_;
   double size_ = 0;
   int evaluations_ = 0;
   std::vector<Scratch> scratch_;

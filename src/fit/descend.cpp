@@ -154,7 +154,7 @@ Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evalua
   const bool boxed = !box.is_open();
   if (boxed) theta = box.clamped(theta);
   const int first = curve.evaluations();
-  double chi = curve.project(theta);
+  double chi = curve.project_ahead(theta);
   result.theta = theta;
   result.chi_squared = chi;
   if (!std::isfinite(chi)) {
@@ -229,7 +229,7 @@ Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evalua
       for (Index k = 0; k < m; ++k)
         reach = std::max(reach, d[k] * std::abs(theta[local.stepped[static_cast<std::size_t>(k)]]));
       const bool vanishing = !(scale > negligible_step * std::max(reach, std::sqrt(chi) * negligible_step));
-      const double trial_chi = trial.allFinite() ? curve.project(trial) : infinity;
+      const double trial_chi = trial.allFinite() ? curve.project_ahead(trial) : infinity;
       const double gain = predicted > 0 ? (chi - trial_chi) / predicted : -1;
       // Near the minimum the gain drowns in rounding: a step that does no visible harm is taken.
       const bool harmless = near && trial_chi <= chi * (1 + 1e-12);

@@ -471,7 +471,8 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   const bool only_rounding = measured && are_rounding(solved);
   const bool exact = dof > 0 && only_rounding;
   if (only_rounding) solution.chi_squared = 0;
-  const double squares = measured ? solution.chi_squared : pearson_sum(solved);
+  const bool needs_squares = basis != UncertaintyBasis::stated && !exact && dof > 0;
+  const double squares = measured ? solution.chi_squared : needs_squares ? pearson_sum(solved) : not_a_number;
   const double scale = basis == UncertaintyBasis::stated ? 1
                        : exact                           ? 0
                        : dof > 0                         ? std::sqrt(squares / dof)
@@ -542,8 +543,10 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                      .open_end = solved.open_end,
                      .working = std::move(solution.working)});
   warn_of_parameters(estimate, warnings);
-  if (const auto separated = separation_along(observations); separated && estimate.parts().open_end)
-    warnings.insert(warnings.begin(), {"separated", separation_text(*separated, observations.response().name)});
+  if (estimate.parts().open_end) {
+    if (const auto separated = separation_along(observations))
+      warnings.insert(warnings.begin(), {"separated", separation_text(*separated, observations.response().name)});
+  }
   if (solved.is_separated)
     warnings.insert(warnings.begin(),
                     {"separated",

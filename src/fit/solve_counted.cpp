@@ -18,15 +18,13 @@ using Eigen::Index;
 
 // What least squares would see of a counted response at the fitted curve: on the scale of the left side the working
 // response, whose residuals over their uncertainties are those of Pearson.
-Observations working_rows(const BoundModel& bound, const WorkingForm& working, const Observations& observations) {
+Observations working_rows(const VectorXd& left, const Response& mean, const Observations& observations) {
   constexpr double next_to_no_weight = 1e100;
-  const VectorXd left = curve_at(bound, working, observations);
-  const Response mean = response_at(bound, left, predictor_pointers(observations));
   VectorXd residual(left.size());
   VectorXd root(left.size());
   (void)observations.observation_model().kernel()->linearize(
       {observations.responses().data(), observations.sizes().data(), observations.size()}, mean.value.data(),
-      residual.data(), root.data());
+      residual.data(), root.data(), false);
   VectorXd values = left;
   VectorXd u(left.size());
   for (Index i = 0; i < left.size(); ++i) {
@@ -77,12 +75,8 @@ void refuse_separated(const Model& model, const Observations& observations) {
 }
 
 // Whether some response lies at an end, and its mean all but there.
-bool comes_near_an_end(const Solved& solved, const Observations& observations) {
+bool comes_near_an_end(const VectorXd& mean, const Observations& observations) {
   constexpr double near = 1e-6;
-  const BoundModel& bound = *solved.model.data().bound;
-  const VectorXd mean =
-      response_at(bound, curve_at(bound, solved.solution.working, observations), predictor_pointers(observations))
-          .value;
   const ResponseKernel& kernel = *observations.observation_model().kernel();
   for (Index i = 0; i < mean.size(); ++i) {
     const double y = observations.responses()[i];
@@ -137,8 +131,11 @@ Solved solve_counted(const Model& model, const Observations& observations, const
   solved.open_end = found.open_end;
   if (solved.open_end && model.is_linear() && observations.predictors().size() > 1)
     solved.is_separated = separating_direction(design_of(*model.data().bound, observations), observations).has_value();
-  if (!solved.open_end && comes_near_an_end(solved, observations)) refuse_separated(model, observations);
-  solved.left_side = working_rows(*solved.model.data().bound, solved.solution.working, observations);
+  const BoundModel& bound = *solved.model.data().bound;
+  const VectorXd left = curve_at(bound, solved.solution.working, observations);
+  const Response mean = response_at(bound, left, predictor_pointers(observations));
+  if (!solved.open_end && comes_near_an_end(mean.value, observations)) refuse_separated(model, observations);
+  solved.left_side = working_rows(left, mean, observations);
   return solved;
 }
 
