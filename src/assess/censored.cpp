@@ -19,10 +19,10 @@ namespace {
 using Eigen::Index;
 using Followed = std::function<std::pair<double, VectorXd>(const VectorXd&)>;
 
-constexpr int most_evaluations = 200;
+constexpr int pinned_evaluations = 200;
 constexpr double pin_in_uncertainties = 1e-4;
-constexpr double farthest = 200;  // uncertainties
-constexpr int most_halvings = 60;
+constexpr double farthest_of_quantity = 200;  // uncertainties
+constexpr int halvings_to_an_edge = 60;
 // A distribution whose AIC is smaller by more than this is said to describe the rows better.
 constexpr double clearly_better = 4;
 constexpr std::size_t few_measured = 10;
@@ -46,7 +46,7 @@ double end_of(detail::CensoredLikelihood& likelihood, const CensoredFit& fit, co
   // The root of the deviance less that of the quantile: nearly a straight line.
   const auto beyond = [&](double at) {
     const detail::Pin pin{quantity, at, pin_in_uncertainties * u};
-    const detail::Maximum held = detail::greatest_likelihood(likelihood, from, most_evaluations, &pin);
+    const detail::Maximum held = detail::greatest_likelihood(likelihood, from, pinned_evaluations, &pin);
     if (!std::isfinite(held.value)) return infinity;
     const double reached = quantity(held.joint).first;
     // Where the search did not follow, the likelihood is not known there.
@@ -56,12 +56,12 @@ double end_of(detail::CensoredLikelihood& likelihood, const CensoredFit& fit, co
   };
   double inside = value;
   double below = -std::sqrt(rise);  // there
-  for (double step = std::sqrt(rise) / 2; step <= farthest; step *= 1.5) {
+  for (double step = std::sqrt(rise) / 2; step <= farthest_of_quantity; step *= 1.5) {
     double outside = value + sign * step * u;
     const VectorXd before = from;
     double over = beyond(outside);
     // Towards where the curve is none the steps are halved.
-    for (int halving = 0; std::isinf(over) && halving < most_halvings; ++halving) {
+    for (int halving = 0; std::isinf(over) && halving < halvings_to_an_edge; ++halving) {
       from = before;
       const double middle = (inside + outside) / 2;
       const double there = beyond(middle);
