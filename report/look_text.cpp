@@ -150,9 +150,31 @@ std::string look_text(const Table& table) {
   return text;
 }
 
+namespace {
+
+// Whole numbers without a unit, some of them different, none below 0: what counts look like.
+bool may_be_counts(const Observations& observations) {
+  const VectorXd& y = observations.responses();
+  constexpr double round_numbers = 10;
+  bool all_round = true;
+  for (const double value : y) {
+    if (!(value >= 0) || value != std::floor(value) || value > 1e9) return false;
+    all_round = all_round && std::fmod(value, round_numbers) == 0;
+  }
+  return observations.response().unit.empty() && !all_round && y.maxCoeff() > 1 && y.maxCoeff() > y.minCoeff();
+}
+
+}  // namespace
+
 std::string pair_text(const Observations& observations) {
   std::string text;
-  const std::vector<std::string> remarks = look_remarks(observations);
+  std::vector<std::string> remarks = look_remarks(observations);
+  if (may_be_counts(observations))
+    remarks.push_back(
+        fmt::format("{} holds whole numbers only: if these are counts, of decays or flaws say, their scatter follows "
+                    "from their mean "
+                    "(--counts, with --exposure where each was counted for another time, volume or area).",
+                    observations.response().name));
   if (!remarks.empty()) {
     text += fmt::format("\n{} against {}\n", observations.response().name, observations.predictors()[0].name);
     for (const std::string& remark : remarks) text += item(remark);

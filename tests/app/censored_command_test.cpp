@@ -73,6 +73,19 @@ TEST(CensoredCommand, TakesWordsAndGivesTables) {
   EXPECT_NE(held.out.find("fixed"), std::string::npos) << held.error;
 }
 
+// Whole numbers may be counts; with a unit, a fraction or round numbers only they are not said to be.
+TEST(CensoredCommand, LookTellsWhatMayBeCounts) {
+  const auto says = [](const std::string& table) {
+    return run_command({"look", "-", "--x", "t", "--y", "N"}, table).out.find("holds whole numbers only") !=
+           std::string::npos;
+  };
+  EXPECT_TRUE(says("t,N\n0,31\n1,22\n2,17\n3,9\n4,0\n"));
+  EXPECT_FALSE(says("t,N (V)\n0,31\n1,22\n2,17\n3,9\n4,0\n"));
+  EXPECT_FALSE(says("t,N\n0,31\n1,22.5\n2,17\n3,9\n4,0\n"));
+  EXPECT_FALSE(says("t,N\n0,310\n1,220\n2,170\n3,90\n4,0\n"));
+  EXPECT_FALSE(says("t,N\n0,-1\n1,22\n2,17\n3,9\n4,0\n"));
+}
+
 TEST(CensoredCommand, RefusesWhatDoesNotGoTogether) {
   const auto refused = [](std::vector<std::string> more, const char* model = "N = A") {
     std::vector<std::string> all = {"fit", "-", model};

@@ -161,6 +161,7 @@ TEST(CensoredFit, HoldsAgainstTheLikelihoodWrittenAgain) {
     const CensoredFit fit =
         fit_censored(Model::written("y = A*exp(-b*x)", {"x"}), data, {.distribution = distribution});
     ASSERT_TRUE(fit.converged);
+    EXPECT_LE(fit.evaluations, 40) << what << ": Newton's steps with the exact cross derivatives are few";
     const auto at = [&](const VectorXd& joint) {
       return log_likelihood(
           distribution, data, [&](double x) { return joint[0] * std::exp(-joint[1] * x); }, std::exp(joint[2]));
@@ -279,6 +280,32 @@ TEST(CensoredFit, FollowsMirrorsAndUnits) {
       EXPECT_NEAR(other.scatter / (distribution == Distribution::normal ? unit : 1), one.scatter, 1e-7 * one.scatter);
       EXPECT_NEAR(censored_interval(other, "b", 0.95).low / unit, censored_interval(one, "b", 0.95).low, 1e-5);
     }
+  }
+}
+
+// What a page is made of: shares that the rows reach, remarks, quantiles at every place.
+TEST(CensoredFit, GathersWhatAReportShows) {
+  const CensoredFit fit = fit_censored(Model::written("y = c"), controls(), {.distribution = Distribution::normal});
+  const CensoredResults r = censored_results(fit, 0.9, {0.01, 0.9}, {VectorXd()});
+  const auto plotted = plotting_positions(fit);
+  EXPECT_EQ(r.lowest_share, plotted.front().share);
+  EXPECT_EQ(r.highest_share, plotted.back().share);
+  EXPECT_NEAR(r.highest_share, 36.5 / 96, 1e-9);
+  ASSERT_EQ(r.distributions.size(), 3U);
+  EXPECT_EQ(r.distributions.front().distribution, Distribution::lognormal);
+  ASSERT_EQ(r.remarks.size(), 1U);  // the normal distribution's AIC is larger by 4.3
+  EXPECT_NE(r.remarks[0].find("A lognormal distribution describes these rows better: its AIC is smaller by 4.28"),
+            std::string::npos)
+      << r.remarks[0];
+  EXPECT_EQ(r.parameters.back().name, "s");
+  EXPECT_LT(r.parameters.back().low, fit.scatter);
+  EXPECT_GT(r.parameters.back().high, fit.scatter);
+  EXPECT_EQ(r.quantiles[1].share, 0.9);
+  for (const int measured : {9, 10}) {
+    Rows y;
+    for (int i = 0; i < measured; ++i) y.emplace_back(10 + (i * 7) % 11, Censoring::none);
+    const CensoredResults few = censored_results(fit_censored(Model::written("y = c"), rows_of({}, y)), 0.95, {}, {});
+    EXPECT_EQ(few.remarks.size(), measured < 10 ? 1U : 0U);
   }
 }
 
