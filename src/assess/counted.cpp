@@ -5,6 +5,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
 
+#include "../base/count_tails.hpp"
 #include "../fit/refit.hpp"
 #include "../fit/weights.hpp"
 
@@ -12,8 +13,6 @@
 #include <cmath>
 #include <numeric>
 
-#include <boost/math/special_functions/beta.hpp>
-#include <boost/math/special_functions/gamma.hpp>
 #include <fmt/format.h>
 
 namespace truecurve {
@@ -158,11 +157,11 @@ Interval exact_interval(ResponseKind kind, double counted, double size, double l
   }
   const double tail = (1 - level) / 2;
   if (kind == ResponseKind::events) {
-    return {counted > 0 ? boost::math::ibeta_inv(counted, size - counted + 1, tail) : 0,
-            counted < size ? boost::math::ibeta_inv(counted + 1, size - counted, 1 - tail) : 1};
+    return {counted > 0 ? detail::beta_quantile(counted, size - counted + 1, tail) : 0,
+            counted < size ? detail::beta_quantile(counted + 1, size - counted, 1 - tail) : 1};
   }
-  return {(counted > 0 ? boost::math::gamma_p_inv(counted, tail) : 0) / size,
-          boost::math::gamma_p_inv(counted + 1, 1 - tail) / size};
+  return {(counted > 0 ? detail::gamma_quantile(counted, tail) : 0) / size,
+          detail::gamma_quantile(counted + 1, 1 - tail) / size};
 }
 
 VectorXd quantile_residuals(const Fit& fit, std::uint64_t seed) {
@@ -185,8 +184,8 @@ VectorXd quantile_residuals(const Fit& fit, std::uint64_t seed) {
     // P(at most k), and P(fewer than k).
     const auto below = [&](double count) {
       if (count < 0) return 0.0;
-      if (are_events(fit)) return count >= n ? 1.0 : boost::math::ibetac(count + 1, n - count, m);
-      return boost::math::gamma_q(count + 1, n * m);
+      if (are_events(fit)) return detail::binomial_at_most(count, n, m);
+      return detail::poisson_at_most(count, n * m);
     };
     const double low = below(k - 1);
     const double high = below(k);

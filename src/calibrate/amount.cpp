@@ -40,7 +40,8 @@ std::vector<Root> rate_crossings(const CalibrationCurve& curve, double rate, dou
     const double at_from = above(from);
     const double at_to = above(to);
     // Either end may be a root, and counts once.
-    if (!(at_from * at_to <= 0) || (at_from == 0 && i > 0) || at_from == at_to) continue;
+    const bool crosses = (at_from <= 0 && at_to >= 0) || (at_from >= 0 && at_to <= 0);
+    if (!crosses || (at_from == 0 && i > 0) || at_from == at_to) continue;
     Root root{.value = detail::smooth_change_of_sign(from, to, above)};
     const double h = 1e-6 * (high - low);
     const double slope = (above(root.value + h) - above(root.value - h)) / (2 * h);
@@ -87,10 +88,12 @@ class Compatible {
     double inside = amount;
     for (double reach = step; std::abs(reach) <= farthest_in_widths * width; reach *= 1.5) {
       try {
-        if (at(amount + reach) >= 0) {
+        const double there = at(amount + reach);
+        if (there >= 0) {
           inside = amount + reach;
           continue;
         }
+        if (std::isnan(there)) return inside;  // numbers end here
       } catch (const Error& error) {
         if (error.code() != ErrorCode::not_finite) throw;
         return inside;  // the curve ends here

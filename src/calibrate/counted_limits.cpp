@@ -178,7 +178,9 @@ std::vector<LimitRoute> counted_limit_routes(const CoreCalibration& core, const 
 CountingLimits counting_limits_exact(double blank, double ratio, double alpha, double beta) {
   CountingLimits limits = counting_limits(blank, ratio, alpha, beta);
   if (blank >= detail::many_counts) return limits;
-  if (ratio == 1) {
+  // A blank of so many counts is as good as known.
+  constexpr double most_counts_of_blank = 1e8;
+  if (ratio == 1 || blank > most_counts_of_blank * (ratio - 1)) {
     const double largest = detail::UncertainCount(blank, 0).exceeded_by(alpha);
     limits.critical = largest - blank;
     limits.detection = detail::detected_net(

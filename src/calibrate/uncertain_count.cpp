@@ -1,6 +1,8 @@
 // Negative binomial and Poisson tails.
 #include "uncertain_count.hpp"
 
+#include "../base/count_tails.hpp"
+
 #include <algorithm>
 #include <cmath>
 
@@ -10,26 +12,27 @@
 namespace truecurve::detail {
 namespace {
 
-// Beyond it the two distributions differ by less than a double tells.
-constexpr double as_good_as_known = 1e12;
+// The expectation's own variance below this share of that of the counts leaves the distribution as it is.
+constexpr double as_good_as_known = 1e-7;
+// An uncertainty beyond a hundred times the expectation counts as that.
+constexpr double least_shape = 1e-4;
 
 }  // namespace
 
 UncertainCount::UncertainCount(double expected, double uncertainty)
     : expected_(std::max(expected, 0.0)), shape_(uncertainty > 0 ? std::pow(expected_ / uncertainty, 2) : infinity) {
-  if (!(shape_ < as_good_as_known)) shape_ = infinity;
+  if (!(as_good_as_known * shape_ < std::max(expected_, 1.0))) shape_ = infinity;
+  shape_ = std::max(shape_, least_shape);
 }
 
-double UncertainCount::at_most(double count) const {
-  if (count < 0) return 0;
-  if (!(expected_ > 0)) return 1;
-  return std::isinf(shape_) ? boost::math::gamma_q(count + 1, expected_)
-                            : boost::math::ibeta(shape_, count + 1, shape_ / (shape_ + expected_));
-}
+double UncertainCount::at_most(double count) const { return mixed_poisson_at_most(count, expected_, shape_); }
 
 double UncertainCount::at_least(double count) const {
   if (count <= 0) return 1;
   if (!(expected_ > 0)) return 0;
+  // Where Boost.Math has the upper tail itself it is not got by a difference.
+  constexpr double few = 1e7;
+  if (std::max(count, expected_) >= few) return 1 - at_most(count - 1);
   return std::isinf(shape_) ? boost::math::gamma_p(count, expected_)
                             : boost::math::ibeta(count, shape_, expected_ / (shape_ + expected_));
 }
@@ -51,7 +54,7 @@ double UncertainCount::exceeded_by(double tail) const {
 
 double UncertainCount::expectation_quantile(double p) const {
   if (!(expected_ > 0)) return 0;
-  return std::isinf(shape_) ? expected_ : boost::math::gamma_p_inv(shape_, p) * expected_ / shape_;
+  return std::isinf(shape_) ? expected_ : gamma_quantile(shape_, p) * expected_ / shape_;
 }
 
 }  // namespace truecurve::detail

@@ -1,6 +1,7 @@
 // Binomial and Poisson.
 #include <truecurve/data/observation_model.hpp>
 
+#include <algorithm>
 #include <cmath>
 #include <limits>
 
@@ -13,8 +14,8 @@ namespace {
 
 double x_ln_x(double x) { return x == 0 ? 0 : x * std::log(x); }
 
-// x*ln(x/m) - (x - m), without cancellation where they are close; not negative. Source: Loader (2000), Fast and accurate
-// computation of binomial probabilities: (x - m)²/(x + m) + 2x(v³/3 + v⁵/5 + ...), v = (x - m)/(x + m).
+// x*ln(x/m) - (x - m), without cancellation where they are close; not negative. Source: Loader (2000), Fast and
+// accurate computation of binomial probabilities: (x - m)²/(x + m) + 2x(v³/3 + v⁵/5 + ...), v = (x - m)/(x + m).
 double deviance_part(double x, double m) {
   constexpr double close = 0.1;
   if (x == 0) return m;
@@ -32,6 +33,25 @@ using WholeUp =
     boost::math::policies::policy<boost::math::policies::discrete_quantile<boost::math::policies::integer_round_up>>;
 
 double ln_factorial(double n) { return boost::math::lgamma(n + 1); }
+
+// Beyond so many the distributions are normal to the last digits that a count has room for.
+constexpr double many = 1e7;
+
+double drawn_normal(double mean, double sd, RandomNumbers& random) {
+  return std::max(0.0, std::round(mean + sd * random.normal()));
+}
+
+// Of many trials: the rarer outcome is Poisson where it is rare.
+double drawn_of_many(double mean, double trials, RandomNumbers& random) {
+  constexpr double not_rare = 1e4;
+  const double rarer = std::min(mean, 1 - mean);
+  const double count =
+      rarer * trials < not_rare
+          ? boost::math::quantile(boost::math::poisson_distribution<double, WholeUp>(std::max(rarer * trials, 1e-300)),
+                                  random.uniform())
+          : drawn_normal(rarer * trials, std::sqrt(rarer * (1 - rarer) * trials), random);
+  return mean <= 0.5 ? count : trials - count;
+}
 
 class Events final : public ResponseKernel {
  public:
@@ -55,6 +75,7 @@ class Events final : public ResponseKernel {
       for (double t = 0; t < trials; ++t) events += random.uniform() < mean;
       return events / trials;
     }
+    if (trials > many) return drawn_of_many(mean, trials, random) / trials;
     return boost::math::quantile(boost::math::binomial_distribution<double, WholeUp>(trials, mean), random.uniform()) /
            trials;
   }
@@ -83,6 +104,7 @@ class Counts final : public ResponseKernel {
       for (double product = random.uniform(); product > end; product *= random.uniform()) ++count;
       return count / exposure;
     }
+    if (mean * exposure > many) return drawn_normal(mean * exposure, std::sqrt(mean * exposure), random) / exposure;
     return boost::math::quantile(boost::math::poisson_distribution<double, WholeUp>(mean * exposure),
                                  random.uniform()) /
            exposure;

@@ -1,5 +1,6 @@
 // Calibrations of counts: limits against sums over the distributions, the curve and its intervals against the
 // likelihood written down again, records, refusals.
+#include <truecurve/assess/counted.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/calibrate/additions.hpp>
@@ -305,6 +306,55 @@ TEST(CountedCalibration, HoldsOnDegenerateCounts) {
   EXPECT_THROW((void)of({0, 1, 2, 3}, {0, 0, 0, 0}, nullptr), Error);
   EXPECT_THROW((void)of({1, 1, 1, 1}, {4, 5, 6, 7}, nullptr), Error);
   EXPECT_THROW((void)of({0, 1, 2, 3}, {5, 5, 5, 5}, nullptr), Error) << "a slope of zero";
+}
+
+// Counts far beyond those whose sums can be written down: intervals and limits are those of the normal distribution.
+TEST(CountedCalibration, HoldsForVeryManyCounts) {
+  for (const double count : {3e6, 3e8, 4e15}) {
+    const Interval interval = exact_interval(ResponseKind::counts, count, 2, 0.95);
+    const double half = 1.9599639845400545 * std::sqrt(count);
+    EXPECT_NEAR((interval.low * 2 - count) / half, -1, 3 / std::sqrt(count) + 1e-6) << count;
+    EXPECT_NEAR((interval.high * 2 - count) / half, 1, 3 / std::sqrt(count) + 1e-6) << count;
+    const Interval share = exact_interval(ResponseKind::events, count / 4, count, 0.95);
+    const double sd = std::sqrt(0.25 * 0.75 / count);
+    EXPECT_NEAR((share.high - 0.25) / (1.9599639845400545 * sd), 1, 3 / std::sqrt(count) + 1e-6) << count;
+    EXPECT_NEAR((share.low - 0.25) / (1.9599639845400545 * sd), -1, 3 / std::sqrt(count) + 1e-6) << count;
+  }
+  // Of very many trials with few events the interval is that of counts, and of few without the mirror image.
+  EXPECT_NEAR(exact_interval(ResponseKind::events, 3, 1e12, 0.95).high * 1e12,
+              exact_interval(ResponseKind::counts, 3, 1, 0.95).high, 1e-6);
+  EXPECT_NEAR((1 - exact_interval(ResponseKind::events, 1e12 - 3, 1e12, 0.95).low) * 1e12,
+              exact_interval(ResponseKind::counts, 3, 1, 0.95).high, 1e-3);
+  Readings readings{.amount = {"x", ""}, .signal = {"N", ""}, .are_counts = true};
+  RandomNumbers random(3);
+  const ObservationModel counts = ObservationModel::counts();
+  for (const double amount : {0.0, 1.0, 2.0, 4.0})
+    readings.all.push_back({.amount = amount,
+                            .signal = counts.kernel()->draw(1e12 * (1 + amount), 100, random),
+                            .exposure = 100,
+                            .row = readings.all.size() + 1});
+  const Calibration c = calibrate(readings, {.limits = {.simulations = 0}});
+  const Amount found = amount_of(c.curve, {.signals = {3e12}, .exposures = {100}});
+  const double u =
+      std::hypot(std::sqrt(3e12 / 100), curve_at(c.curve.estimate, found.amount).standard_uncertainty) / 1e12;
+  EXPECT_NEAR(found.interval.high - found.amount, 1.96 * u, 0.001 * u);
+  EXPECT_NEAR(found.amount - found.interval.low, 1.96 * u, 0.001 * u);
+  const CountingLimits many = counting_limits_exact(2e6, 2, 0.05, 0.05);
+  EXPECT_EQ(many.detection, counting_limits(2e6, 2, 0.05, 0.05).detection);
+  // A blank counted almost without an end is a known one.
+  EXPECT_NEAR(counting_limits_exact(20, 1 + 1e-9, 0.05, 0.05).detection,
+              counting_limits_exact(20, 1, 0.05, 0.05).detection, 1e-9);
+  // Draws of very many trials and counts have their mean and scatter.
+  double sum = 0, squares = 0;
+  constexpr int draws = 2000;
+  for (int i = 0; i < draws; ++i) {
+    const double z =
+        (ObservationModel::events().kernel()->draw(0.25, 1e10, random) - 0.25) / std::sqrt(0.25 * 0.75 / 1e10);
+    sum += z;
+    squares += z * z;
+  }
+  EXPECT_NEAR(sum / draws, 0, 4 / std::sqrt(draws));
+  EXPECT_NEAR(squares / draws, 1, 4 * std::sqrt(2.0 / draws));
 }
 
 }  // namespace
