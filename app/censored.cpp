@@ -41,8 +41,24 @@ void require_alone(const CensoredRequest& r) {
   if (r.model.uncertainty != UncertaintyBasis::automatic) refuse("--uncertainty", estimated);
   if (!r.model.within.empty()) refuse("--within", "parameters are not limited there; hold one by --fix");
   if (r.model.route == Route::linearized) refuse("--route", "a curve is fitted as it is");
+  if (leaves_out_invalid(r.data.leave_out))
+    refuse("--leave-out invalid", "there is no transform here; leave rows out by number or condition");
   if (r.data.counts || !r.data.trials.empty() || !r.data.event.empty())
     refuse("--counts, --trials or --event", "the response is measured");
+}
+
+// The scatter is estimated: a column of uncertainties has no place.
+Choice without_uncertainties(Choice columns) {
+  columns.response_uncertainty = Uncertainty::none();
+  return columns;
+}
+
+void tell_of_uncertainties(const Table& table, const Choice& columns, Streams streams) {
+  const Column* stated = table.uncertainty_of(table.column(columns.response));
+  if (stated != nullptr)
+    remark(streams, fmt::format("the uncertainties in '{}' are not used: with --distribution the scatter is estimated "
+                                "with the curve",
+                                stated->name));
 }
 
 Distribution distribution_of(const std::string& text) {
@@ -113,7 +129,7 @@ int compare_censored(const std::vector<CensoredWish>& wanted, const CensoredComm
   std::vector<CensoredCandidate> candidates;
   for (const CensoredWish& wish : wanted) {
     const ModelAndColumns chosen = model_and_columns(data, wish.model, table, streams);
-    const CensoredRows rows = censored_rows(table, chosen.columns, censored.said_by);
+    const CensoredRows rows = censored_rows(table, without_uncertainties(chosen.columns), censored.said_by);
     for (const Distribution distribution : distributions) {
       say(streams, fmt::format("fitting {}", wish.name));
       try {
@@ -154,7 +170,8 @@ int run_censored(const CensoredRequest& request, Streams streams) {
   require_alone(request);
   Table table = read_table(request.data, streams);
   const ModelAndColumns chosen = model_and_columns(request.data, request.model, table, streams);
-  const CensoredRows rows = censored_rows(table, chosen.columns, request.censored.said_by);
+  const CensoredRows rows = censored_rows(table, without_uncertainties(chosen.columns), request.censored.said_by);
+  tell_of_uncertainties(table, chosen.columns, streams);
   CensoredOptions options{.distribution = distribution_of(request.censored.distribution),
                           .starts = starts_of(request.model),
                           .fixed = fixed_of(request.model)};

@@ -64,6 +64,17 @@ int run_penalised(const Task& task, const Options& options, Streams streams) {
                  .subject = "--penalised",
                  .remedy = "keep the record (--output) and read the curve with truecurve predict"});
   }
+  for (const auto& [given, option] :
+       {std::pair{options.model.uncertainty != UncertaintyBasis::automatic, "--uncertainty"},
+        {!options.model.within.empty(), "--within"},
+        {options.intervals == Intervals::symmetric, "--interval symmetric"},
+        {!options.about.empty(), "--about"}}) {
+    if (!given) continue;
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} does not go with --penalised", option),
+                 .subject = option,
+                 .remedy = "leave one of the two away"});
+  }
   say(streams, "fitting");
   const PenalisedEstimates found = penalised_estimates(task.model, task.observations, options.level, task.options);
   const Deductions deductions = deduce(found.estimate, options.level, options.derive, options.hypotheses);

@@ -356,7 +356,7 @@ void add_remarks(Calibration& c, const StraightLine& line) {
   }
 }
 
-void require_options(const CalibrationOptions& options) {
+void require_options(const Readings& readings, const CalibrationOptions& options) {
   const auto fail = [](const std::string& message, const std::string& remedy) {
     throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = "options", .remedy = remedy});
   };
@@ -365,6 +365,11 @@ void require_options(const CalibrationOptions& options) {
   if (!(options.low < options.high)) fail("the range of standards is empty", "give the lower end first");
   if (options.limits.readings < 1)
     fail(fmt::format("{} readings of an unknown are averaged", options.limits.readings), "give 1 or more");
+  if (!std::isnan(options.limits.exposure) && !(options.limits.exposure > 0 && std::isfinite(options.limits.exposure)))
+    fail(fmt::format("an unknown is to be counted for {}", options.limits.exposure), "give an exposure above 0");
+  if (!std::isnan(options.limits.exposure) && !readings.are_counts)
+    fail("an exposure of unknowns is given, and the readings are not counts",
+         "read them as counts (--counts), or leave it away");
   if (!(options.limits.alpha > 0 && options.limits.alpha < 1 && options.limits.beta > 0 && options.limits.beta < 1))
     fail("alpha and beta are probabilities", "give numbers between 0 and 1, such as 0.05");
 }
@@ -372,7 +377,7 @@ void require_options(const CalibrationOptions& options) {
 }  // namespace
 
 Calibration calibrate(const Readings& readings, const CalibrationOptions& options) {
-  require_options(options);
+  require_options(readings, options);
   CoreCalibration core = detail::core_calibration(readings, options);
   Calibration c{.options = options,
                 .readings = readings,

@@ -158,18 +158,19 @@ std::vector<LimitRoute> counted_limit_routes(const CoreCalibration& core, const 
   add_route("counts, known blank", 1, "taken as known exactly");
   const DecisionLimits decision = counted_decision_limits(core.curve, options);
   const bool extrapolates = core.levels.front().amount > 0;
-  routes.push_back({.route = "critical value and power",
-                    .critical = decision.critical,
-                    .detection = decision.detection,
-                    .quantitation = decision.quantitation,
-                    .rests_on = fmt::format("the curve at amount 0 with its uncertainty, and counts that scatter as "
-                                            "such: up to {} counts do not say that there is analyte; nominal "
-                                            "errors of at most {:.3g}, and of {:.3g}",
-                                            shortest(decision.largest_count), options.alpha, options.beta),
-                    .remark = !extrapolates ? ""
-                              : has_blanks  ? "the curve is extrapolated to amount 0, and the blanks are no part of it "
-                                              "(--blank include)"
-                                            : "the curve is extrapolated to amount 0: count blanks"});
+  routes.push_back(
+      {.route = "critical value and power",
+       .critical = decision.critical,
+       .detection = decision.detection,
+       .quantitation = decision.quantitation,
+       .rests_on = fmt::format("the curve at amount 0 with its uncertainty, and the Poisson scatter of counts: "
+                               "analyte is declared from {} counts on; nominal errors of at most {:.3g}, "
+                               "and of {:.3g}",
+                               shortest(decision.largest_count + 1), options.alpha, options.beta),
+       .remark = !extrapolates ? ""
+                 : has_blanks  ? "the curve is extrapolated to amount 0, and the blanks are no part of it "
+                                 "(--blank include)"
+                               : "the curve is extrapolated to amount 0: count blanks"});
   return routes;
 }
 

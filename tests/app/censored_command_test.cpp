@@ -100,6 +100,7 @@ TEST(CensoredCommand, RefusesWhatDoesNotGoTogether) {
                                                {"--spread", "proportional"},
                                                {"--within", "A=0.."},
                                                {"--counts"},
+                                               {"--leave-out", "invalid"},
                                                {"--figure-checks", "c.svg"},
                                                {"--interval", "symmetric"},
                                                {"--uncertainty", "scatter"}}) {
@@ -110,6 +111,10 @@ TEST(CensoredCommand, RefusesWhatDoesNotGoTogether) {
   EXPECT_NE(refused({"--distribution", "normal", "--quantiles", "0.1"}, "N = a + b*S").find("--quantiles-at S=VALUE"),
             std::string::npos);
   EXPECT_NE(refused({"--distribution", "normal", "--quantiles", "1.5"}).find("1.5 is no share"), std::string::npos);
+  const auto stated =
+      run_command({"fit", "-", "y = c", "--distribution", "normal"}, "y,u(y)\n1,0.1\n2,0.1\n>3,0.1\n4,0.1\n");
+  EXPECT_EQ(stated.code, 0);
+  EXPECT_NE(stated.error.find("the uncertainties in 'u(y)' are not used"), std::string::npos) << stated.error;
   EXPECT_NE(run_command({"look", "-"}, lives).out.find("limits are fitted as such"), std::string::npos);
 }
 

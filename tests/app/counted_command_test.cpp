@@ -379,6 +379,8 @@ TEST(CountedCommand, CalibratesAndReadsCounts) {
            {{"--counts", "--spread", "both"}, "spread is asked for"},
            {{"--counts", "--u", "N=1"}, "signals that were counted"},
            {{"--counts", "--additions"}, "standard additions"},
+           {{"--counts", "--unknown-exposure", "0"}, "is to be counted for 0"},
+           {{"--unknown-exposure", "5"}, "the readings are not counts"},
            {{"--exposure", "t"}, "belongs to counts"}}) {
     std::vector<std::string> all = {"calibrate", test::demo_file("tracer_standards.csv"), "--x", "A", "--y", "N"};
     all.insert(all.end(), arguments.begin(), arguments.end());

@@ -130,6 +130,7 @@ TEST(Penalised, IsAskedForByName) {
   EXPECT_EQ(test::run_command({"predict", record, "--at", "T_pour=1150"}).code, 0);
   EXPECT_TRUE(with({"--format", "csv"}).out.starts_with("name,value,standard_uncertainty,low,high,p\na,-1"));
   EXPECT_NE(with({"--figure", "f.svg"}).error.find("--penalised"), std::string::npos);
+  EXPECT_NE(with({"--uncertainty", "scatter"}).error.find("does not go with --penalised"), std::string::npos);
   const auto shape = test::run_command({"fit", test::demo_file("castings.csv"), "share-logistic", "--x", "T_pour",
                                         "--y", "state", "--event", "cracked", "--penalised"});
   EXPECT_NE(shape.error.find("is not linear behind a link"), std::string::npos) << shape.error;
