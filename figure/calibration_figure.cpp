@@ -70,6 +70,7 @@ std::string new_count_text(double exposure, const Quantity& rate) {
 
 // A count's distance from the curve in standard deviations of such a count.
 double standardized(const Calibration& c, const Reading& r, double curve) {
+  if (!(curve > 0)) return 0;  // nothing is expected, and nothing was counted
   return (r.signal - curve) / (c.curve.scatter.at(curve) / std::sqrt(r.exposure));
 }
 
