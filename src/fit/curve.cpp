@@ -153,10 +153,10 @@ double Curve::total() const {
 
 const double* Curve::count_up(std::size_t from, std::size_t rows, double* rest, bool with_deviance,
                               Scratch& scratch) const {
-  scratch.means.resize(4 * block_rows);
+  if (scratch.means.size() < 3 * rows) scratch.means.resize(3 * rows);
   double* const mean = scratch.means.data();
-  double* const slope = mean + block_rows;
-  double* const root = slope + block_rows;
+  double* const slope = mean + rows;
+  double* const root = slope + rows;
   if (bound_.transformed) {
     std::vector<const double*> at = {rest};
     for (const double* predictor : predictors_) at.push_back(predictor + from);
