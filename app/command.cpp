@@ -100,6 +100,17 @@ void add_counting(Arguments& command, DataOptions& options) {
   add_counts(command, options);
 }
 
+void refuse_beside(const char* option, std::initializer_list<std::pair<bool, const char*>> others,
+                   const std::string& remedy) {
+  for (const auto& [given, other] : others) {
+    if (!given) continue;
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} does not go with {}", other, option),
+                 .subject = other,
+                 .remedy = remedy});
+  }
+}
+
 void add_counts(Arguments& command, DataOptions& options) {
   command.add_flag("--counts", options.counts, "The response is a count (decays, flaws), and scatters as counts do");
   command

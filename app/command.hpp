@@ -11,7 +11,9 @@
 #include "run.hpp"
 
 #include <functional>
+#include <initializer_list>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace truecurve::app {
@@ -56,6 +58,9 @@ void add_names(Arguments& command, DataOptions& options);
 void add_choice(Arguments& command, DataOptions& options);
 /// --event, --trials, --counts and --exposure, which say how a response was counted.
 void add_counting(Arguments& command, DataOptions& options);
+/// Refuses the first of these options that is given, as it does not go with `option`. Throws Error (bad_argument).
+void refuse_beside(const char* option, std::initializer_list<std::pair<bool, const char*>> others,
+                   const std::string& remedy);
 /// --counts and --exposure alone.
 void add_counts(Arguments& command, DataOptions& options);
 /// What they say together; throws Error (bad_argument) where they contradict one another.

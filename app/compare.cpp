@@ -77,23 +77,30 @@ CandidateModel candidate_model(const CandidateText& candidate, const Options& op
 
 // Of responses with limits: what least squares alone has is refused.
 int run_censored_comparison(const Options& options, const std::vector<CandidateText>& wanted, Streams streams) {
-  for (const auto& [given, option] :
-       {std::pair{options.censored.distribution.empty(), "--censored without --distribution"},
-        {!options.hold_out.empty(), "--hold-out"},
-        {options.folds > 0, "--folds"},
-        {options.all_shapes, "--all-shapes"},
-        {!options.data.uncertainties.empty(), "--u"},
-        {!options.common.spread.empty(), "--spread"},
-        {options.data.counts || !options.data.trials.empty() || !options.data.event.empty(),
-         "a response that was counted"},
-        {!options.residuals_file.empty(), "--figure-residuals"},
-        {!options.criterion_file.empty(), "--figure-criterion"}}) {
-    if (!given) continue;
+  if (options.censored.distribution.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("{}: limits are compared by likelihood, with --distribution alone", option),
-                 .subject = option,
-                 .remedy = "add --distribution normal, lognormal, weibull or all, and leave the other away"});
+                 .message = "--censored needs to know how the responses scatter",
+                 .subject = "--censored",
+                 .remedy = "add --distribution normal, lognormal, weibull or all"});
   }
+  const std::string remedy = "leave it away: with --distribution limits are compared by their likelihood";
+  const bool counted = options.data.counts || !options.data.trials.empty() || !options.data.event.empty();
+  refuse_beside("--distribution",
+                {{!options.hold_out.empty(), "--hold-out"},
+                 {options.folds > 0, "--folds"},
+                 {options.all_shapes, "--all-shapes"},
+                 {!options.data.uncertainties.empty(), "--u"},
+                 {counted, "--counts, --trials or --event"},
+                 {!options.residuals_file.empty(), "--figure-residuals"},
+                 {!options.criterion_file.empty(), "--figure-criterion"}},
+                remedy);
+  // Of all candidates, or after a semicolon of one.
+  for (const CandidateText& candidate : wanted)
+    refuse_beside("--distribution",
+                  {{!candidate.model.spread.empty(), "a spread"},
+                   {!candidate.model.within.empty(), "a parameter kept within limits"},
+                   {candidate.model.uncertainty != UncertaintyBasis::automatic, "--uncertainty"}},
+                  remedy);
   std::vector<CensoredWish> wishes;
   for (const CandidateText& candidate : wanted) wishes.push_back({candidate.name, candidate.model});
   return compare_censored(wishes, options.censored, options.data, options.output, streams);

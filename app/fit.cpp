@@ -42,18 +42,16 @@ struct Options {
 
 // What there is none of where the scatter is estimated with the curve.
 void refuse_beside_distribution(const Options& options) {
-  for (const auto& [given, option] : {std::pair{!options.checks_file.empty(), "--figure-checks"},
-                                      {!options.profiles_file.empty(), "--figure-profiles"},
-                                      {!options.regions_file.empty(), "--figure-regions"},
-                                      {options.show_start, "--show-start"},
-                                      {!options.about.empty(), "--about"},
-                                      {options.intervals == Intervals::symmetric, "--interval symmetric"}}) {
-    if (!given) continue;
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("{} does not go with --distribution", option),
-                 .subject = option,
-                 .remedy = "draw the probability plot (--figure-probability); intervals are those of the profile"});
-  }
+  refuse_beside(
+      "--distribution",
+      {{options.penalised, "--penalised"},
+       {!options.checks_file.empty(), "--figure-checks"},
+       {!options.profiles_file.empty(), "--figure-profiles"},
+       {!options.regions_file.empty(), "--figure-regions"},
+       {options.show_start, "--show-start"},
+       {!options.about.empty(), "--about"},
+       {options.intervals == Intervals::symmetric, "--interval symmetric"}},
+      "leave it away: intervals are those of the profile, and --figure-probability draws the probability plot");
 }
 
 int run_penalised(const Task& task, const Options& options, Streams streams) {
@@ -64,17 +62,12 @@ int run_penalised(const Task& task, const Options& options, Streams streams) {
                  .subject = "--penalised",
                  .remedy = "keep the record (--output) and read the curve with truecurve predict"});
   }
-  for (const auto& [given, option] :
-       {std::pair{options.model.uncertainty != UncertaintyBasis::automatic, "--uncertainty"},
-        {!options.model.within.empty(), "--within"},
-        {options.intervals == Intervals::symmetric, "--interval symmetric"},
-        {!options.about.empty(), "--about"}}) {
-    if (!given) continue;
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("{} does not go with --penalised", option),
-                 .subject = option,
-                 .remedy = "leave one of the two away"});
-  }
+  refuse_beside("--penalised",
+                {{options.model.uncertainty != UncertaintyBasis::automatic, "--uncertainty"},
+                 {!options.model.within.empty(), "--within"},
+                 {options.intervals == Intervals::symmetric, "--interval symmetric"},
+                 {!options.about.empty(), "--about"}},
+                "leave one of the two away");
   say(streams, "fitting");
   const PenalisedEstimates found = penalised_estimates(task.model, task.observations, options.level, task.options);
   const Deductions deductions = deduce(found.estimate, options.level, options.derive, options.hypotheses);

@@ -51,6 +51,13 @@ Readings unknowns_of(const Options& options, const StoredCalibration& stored, St
   columns.sample = chosen_or_usual(options.columns.sample, "sample", table);
   columns.dilution = chosen_or_usual(options.columns.dilution, "dilution", table);
   columns.counting = stored.columns.counting;
+  if (!options.data.exposure.empty() && !stored.curve.are_counts) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "an exposure is given, and the calibration is not one of counts",
+                 .subject = "--exposure",
+                 .value = options.data.exposure,
+                 .remedy = "leave it away, or calibrate with truecurve calibrate --counts"});
+  }
   if (!options.data.exposure.empty()) {
     DataOptions counted = options.data;
     counted.counts = stored.curve.are_counts;

@@ -101,6 +101,7 @@ TEST(CensoredCommand, RefusesWhatDoesNotGoTogether) {
                                                {"--within", "A=0.."},
                                                {"--counts"},
                                                {"--leave-out", "invalid"},
+                                               {"--penalised"},
                                                {"--figure-checks", "c.svg"},
                                                {"--interval", "symmetric"},
                                                {"--uncertainty", "scatter"}}) {
@@ -164,6 +165,11 @@ TEST(CensoredCommand, ComparesCandidatesByAicc) {
                                                {"--distribution", "normal", "--format", "json"},
                                                {"--distribution", "normal", "--figure", "f.svg"}})
     EXPECT_NE(with(more, all).error.find("--distribution"), std::string::npos) << more.back();
+  for (const char* own : {"; spread proportional", "; within b=0..", "; uncertainty scatter"}) {
+    const auto refused = run_command({"compare", test::demo_file("clappers.csv"), "N = A*exp(-b*S)",
+                                      "N = A*(S/100)^(-b)" + std::string(own), "--distribution", "normal"});
+    EXPECT_EQ(refused.code, 2) << own << refused.out;
+  }
 }
 
 }  // namespace

@@ -374,6 +374,10 @@ TEST(CountedCommand, CalibratesAndReadsCounts) {
   const json ladle = json::parse(given.out)["unknowns"][0];
   EXPECT_EQ(ladle["amount"], samples[1]["amount"]);
   EXPECT_EQ(ladle["interval"], samples[1]["interval"]);
+  const auto measured = run_command(
+      {"quantify", test::demo_file("lead_calibration.json"), test::demo_file("lead_unknowns.csv"), "--exposure", "5"});
+  EXPECT_EQ(measured.code, 2);
+  EXPECT_NE(measured.error.find("the calibration is not one of counts"), std::string::npos) << measured.error;
   for (const auto& [arguments, words] : std::vector<std::pair<std::vector<std::string>, std::string>>{
            {{"--counts", "--blank", "subtract"}, "can't be subtracted from counts"},
            {{"--counts", "--spread", "both"}, "spread is asked for"},
