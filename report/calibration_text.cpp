@@ -97,7 +97,8 @@ std::string scatter_sentence(const Calibration& c) {
     case SignalScatter::Kind::counted:
       return fmt::format(
           "{} is counted: the curve is that of the counts for one unit of the exposure, by maximum likelihood, and "
-          "readings scatter as counts do (Poisson). Intervals of levels are exact and hold at least at their level; those "
+          "readings scatter as counts do (Poisson). Intervals of levels are exact and hold at least at their level; "
+          "those "
           "of unknowns are exact but for the uncertainty of the curve.",
           y);
   }

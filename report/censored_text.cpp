@@ -42,19 +42,6 @@ std::string headline(const CensoredResults& r) {
                      limits.empty() ? ", all" : fmt::format(": {}", r.fit.data.count(Censoring::none)), limits);
 }
 
-std::string answer_sentence(const CensoredResults& r) {
-  std::string text;
-  for (std::size_t j = 0; j < r.parameters.size(); ++j) {
-    const ParameterInterval& p = r.parameters[j];
-    text += fmt::format("{}{} is {}",
-                        j == 0                         ? ""
-                        : j + 1 == r.parameters.size() ? " and "
-                                                       : ", ",
-                        p.name, with_unit(with_uncertainty(p.value, p.standard_uncertainty), p.unit));
-  }
-  return text + ".";
-}
-
 std::string meaning_sentence(const CensoredResults& r) {
   const std::string& y = r.fit.data.rows.response().name;
   std::string text =
@@ -190,8 +177,8 @@ std::string cautions_text(const CensoredResults& r) {
 
 std::string censored_text(const CensoredResults& r, const Deductions& deductions) {
   const CensoredFit& fit = r.fit;
-  std::string text = headline(r) + paragraph(answer_sentence(r)) + "\n" + paragraph(meaning_sentence(r)) +
-                     "\nParameters\n" + parameters_grid(r);
+  std::string text = headline(r) + paragraph(detail::parameters_sentence(r.parameters)) + "\n" +
+                     paragraph(meaning_sentence(r)) + "\nParameters\n" + parameters_grid(r);
   text += detail::deductions_text(deductions, r.level);
   text += quantiles_text(r);
   text += fmt::format(

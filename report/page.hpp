@@ -1,6 +1,7 @@
 // The page that text reports are set on: its width, its paragraphs and items, and numbers within sentences.
 #pragma once
 
+#include <truecurve/assess/intervals.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/numeric.hpp>
 #include <truecurve/data/observations.hpp>
@@ -70,6 +71,20 @@ inline std::string headed(const std::string& name, const Quantity& q) {
 inline std::string headed(const Quantity& q) { return headed(q.name, q); }
 
 inline std::string number_or_dash(double value, int digits) { return std::isnan(value) ? "-" : rounded(value, digits); }
+
+/// "A is 5.14(55), b is 7.82(37) and s is 0.376(55)."
+inline std::string parameters_sentence(std::span<const ParameterInterval> parameters) {
+  std::string text;
+  for (std::size_t j = 0; j < parameters.size(); ++j) {
+    const ParameterInterval& p = parameters[j];
+    text += fmt::format("{}{} is {}",
+                        j == 0                       ? ""
+                        : j + 1 == parameters.size() ? " and "
+                                                     : ", ",
+                        p.name, with_unit(with_uncertainty(p.value, p.standard_uncertainty), p.unit));
+  }
+  return text + ".";
+}
 
 /// Row numbers as a list, cut where it grows long.
 inline std::string row_list(const std::vector<std::size_t>& rows) {

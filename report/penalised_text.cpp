@@ -24,15 +24,7 @@ std::string penalised_text(const PenalisedEstimates& found, const Observations& 
   std::string text =
       fmt::format("{}\npenalised likelihood of {}{}\n\n", found.estimate.model().text(), plural(rows.size(), "row"),
                   rows.source().name.empty() ? "" : " of " + rows.source().name);
-  std::string answer;
-  for (std::size_t j = 0; j < found.parameters.size(); ++j)
-    answer += fmt::format("{}{} is {}",
-                          j == 0                             ? ""
-                          : j + 1 == found.parameters.size() ? " and "
-                                                             : ", ",
-                          found.parameters[j].name,
-                          with_uncertainty(found.parameters[j].value, found.parameters[j].standard_uncertainty));
-  text += paragraph(answer + ".") + "\n";
+  text += paragraph(detail::parameters_sentence(found.parameters)) + "\n";
   text += paragraph(
       "As asked for, the parameters maximise the log likelihood plus half the logarithm of the determinant of the "
       "expected information (Firth 1993). They are finite whatever the outcomes, and drawn towards no dependence, the "

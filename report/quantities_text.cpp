@@ -53,7 +53,8 @@ std::string quantities_text(const Quantities& quantities, const Quantity& amount
       cells.push_back(number_or_dash(part, 2));
     if (diluted) cells.push_back(number_or_dash(a.budget.dilution, 2));
     std::string remark(q.flag);
-    if (q.flag == "not detected" && std::isfinite(q.limits.critical)) remark += fmt::format(" (critical value {})", rounded(q.limits.critical, 3));
+    if (q.flag == "not detected" && std::isfinite(q.limits.critical))
+      remark += fmt::format(" (critical value {})", rounded(q.limits.critical, 3));
     if (q.flag == "detected, below the detection limit") remark += " " + rounded(q.limits.detection, 3);
     if (q.flag == "below the quantitation limit") remark += " " + rounded(q.limits.quantitation, 3);
     if (std::isfinite(q.dilute_by)) remark += ": " + dilution_advice(q.dilute_by, q.unknown.dilution);
