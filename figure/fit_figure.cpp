@@ -190,7 +190,7 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
   const Ticks x_ticks = x_ticks_of(observations, options.axes);
   const VectorXd along = detail::where_defined(fit.estimate(), detail::places_along(x_ticks, fit_points));
   const bool varying =
-      observations.has_uncertainties() && fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
+      observations.has_uncertainties() && fit.estimate().parts().new_observation.form == Scatter::Form::by_row;
   Picture picture{
       .observations = observations,
       .bars = fit.response_uncertainties(),

@@ -5,6 +5,7 @@
 #include "fit_json.hpp"
 #include "sha256.hpp"
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 
@@ -19,6 +20,8 @@ using detail::RecordReader;
 constexpr std::array<std::string_view, 3> blank_names = {"none", "subtract", "include"};
 constexpr std::array<std::string_view, 5> scatter_names = {"constant", "power", "both", "stated", "counted"};
 constexpr std::array<std::string_view, 4> form_names = {"constant", "power", "function", "tabulated"};
+constexpr std::array forms = {Scatter::Form::constant, Scatter::Form::power, Scatter::Form::growing,
+                              Scatter::Form::tabulated};
 constexpr std::array<std::string_view, 3> function_names = {"constant", "proportional", "both"};
 
 Json finite_or_null(double value) { return std::isfinite(value) ? Json(value) : Json(); }
@@ -112,15 +115,16 @@ Json alternatives_json(const Calibration& c) {
   return list;
 }
 
-Json scatter_json(const ReadingScatter& scatter) {
+Json scatter_json(const Scatter& scatter) {
+  const auto form = std::find(forms.begin(), forms.end(), scatter.form) - forms.begin();
   Json table = Json::array();
   for (const auto& [signal, sd] : scatter.table) table.push_back({{"signal", signal}, {"sd", sd}});
-  return {{"form", form_names[static_cast<std::size_t>(scatter.form)]},
+  return {{"form", form_names.at(static_cast<std::size_t>(form))},
           {"scale", scatter.scale},
           {"power", scatter.power},
           {"offset", scatter.offset},
-          {"constant", scatter.function.constant},
-          {"slope", scatter.function.slope},
+          {"constant", scatter.growing.constant},
+          {"slope", scatter.growing.slope},
           {"table", table}};
 }
 
@@ -180,13 +184,13 @@ double given_or_nan(const RecordReader& reader, const std::string& pointer) {
   return reader.is_given(pointer) ? reader.get<double>(pointer) : not_a_number;
 }
 
-ReadingScatter read_scatter(const RecordReader& reader, const std::string& at) {
-  ReadingScatter scatter{.form = static_cast<ReadingScatter::Form>(index_in(form_names, reader, at + "/form")),
-                         .scale = reader.number_or_nan(at + "/scale"),
-                         .power = reader.number_or_nan(at + "/power"),
-                         .offset = reader.is_given(at + "/offset") ? reader.get<double>(at + "/offset") : 0};
-  scatter.function.constant = reader.number_or_nan(at + "/constant");
-  scatter.function.slope = reader.number_or_nan(at + "/slope");
+Scatter read_scatter(const RecordReader& reader, const std::string& at) {
+  Scatter scatter{.form = forms.at(index_in(form_names, reader, at + "/form")),
+                  .scale = reader.number_or_nan(at + "/scale"),
+                  .power = reader.number_or_nan(at + "/power"),
+                  .offset = reader.is_given(at + "/offset") ? reader.get<double>(at + "/offset") : 0};
+  scatter.growing.constant = reader.number_or_nan(at + "/constant");
+  scatter.growing.slope = reader.number_or_nan(at + "/slope");
   for (std::size_t i = 0; i < reader.length(at + "/table"); ++i) {
     const std::string row = fmt::format("{}/table/{}", at, i);
     scatter.table.emplace_back(reader.number_or_nan(row + "/signal"), reader.number_or_nan(row + "/sd"));

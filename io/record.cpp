@@ -36,7 +36,7 @@ using detail::RecordReader;
 using detail::text_of;
 using Eigen::Index;
 
-// In the order of NewObservation::Kind.
+// The first of Scatter::Form, in its order: what a new reading of a fit may scatter by.
 constexpr std::array<std::string_view, 5> kind_names = {"constant", "percent", "power", "left_side", "unknown"};
 
 Json within_of(const Estimate& estimate, std::size_t parameter) {
@@ -261,9 +261,9 @@ Json predictors_json(const EstimateParts& parts) {
 Json working_json(const EstimateParts& parts) {
   return {{"scale", parts.scale},
           {"new_observation",
-           {{"kind", kind_names[static_cast<std::size_t>(parts.new_observation.kind)]},
-            {"value", parts.new_observation.value},
-            {"exponent", parts.new_observation.exponent}}},
+           {{"kind", kind_names[static_cast<std::size_t>(parts.new_observation.form)]},
+            {"value", parts.new_observation.scale},
+            {"exponent", parts.new_observation.power}}},
           {"middle", parts.working.middle},
           {"half_width", parts.working.half_width},
           {"centre", list(parts.working.centre)},
@@ -623,9 +623,9 @@ Estimate detail::read_fit(const RecordReader& reader) {
        .degrees_of_freedom = reader.get<double>("/degrees_of_freedom"),
        .basis = basis == "stated" ? UncertaintyBasis::stated : UncertaintyBasis::scatter,
        .scale = reader.number_or_nan("/working/scale"),
-       .new_observation = {static_cast<NewObservation::Kind>(kind_at - kind_names.begin()),
-                           reader.number_or_nan("/working/new_observation/value"),
-                           reader.number_or_nan("/working/new_observation/exponent")},
+       .new_observation = {.form = static_cast<Scatter::Form>(kind_at - kind_names.begin()),
+                           .scale = reader.number_or_nan("/working/new_observation/value"),
+                           .power = reader.number_or_nan("/working/new_observation/exponent")},
        .response = {reader.get<std::string>("/data/response/name"), reader.get<std::string>("/data/response/unit")},
        .observation_model = ObservationModel::of(*response_at),
        .predictors = predictors,

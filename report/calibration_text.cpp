@@ -80,8 +80,8 @@ std::string scatter_sentence(const Calibration& c) {
           "the {} weightings that the readings allow. They are approximate: in simulated laboratories 91 to 99 % of 95 "
           "% "
           "intervals near the ends held, and up to 7 % of blanks exceeded a critical value meant for 5 %.",
-          with_unit(rounded(c.curve.scatter.function.constant, 3), c.readings.signal.unit),
-          rounded(c.curve.scatter.function.slope, 3), c.curve.weightings.size());
+          with_unit(rounded(c.curve.scatter.growing.constant, 3), c.readings.signal.unit),
+          rounded(c.curve.scatter.growing.slope, 3), c.curve.weightings.size());
     case SignalScatter::Kind::stated:
       return fmt::format(
           "The stated uncertainties of {}{} are taken as they stand: chi-squared is {} with {} degrees of "

@@ -65,7 +65,7 @@ std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> 
   std::vector<Grid::Heading> headings;
   for (const Quantity& predictor : parts.predictors) headings.push_back({headed(predictor), Align::point});
   // Where equal scatter of a transformed left side was assumed the curve is the median, and the mean another number.
-  const bool has_mean = parts.new_observation.kind == NewObservation::Kind::left_side;
+  const bool has_mean = parts.new_observation.form == Scatter::Form::left_side;
   const std::vector<MeanPoint> mean = has_mean ? means(estimate, points, level) : std::vector<MeanPoint>();
   headings.push_back({headed(parts.response) + (has_mean ? ", median" : ""), Align::point});
   headings.push_back({fmt::format("{} confidence band", level_text(level)), Align::left});

@@ -162,7 +162,7 @@ std::string quality_grid(const Fit& fit, const Quality& q) {
   const Observations& observations = fit.observations();
   grid.add({"data points n", fmt::format("{}", fit.size()), parameters_text(fit.estimate(), q.degrees_of_freedom)});
   const bool transformed = fit.model().is_transformed();
-  const bool weighted = fit.left_side_observations().has_uncertainties();
+  const bool weighted = fit.left_side_observations().row_scatter().size() != 0;
   const std::string scale = transformed ? "on the scale of " + fit.model().left_side() : "";
   row("residual standard deviation S", q.residual_sd, 4, transformed ? "" : observations.response().unit,
       scale + (weighted ? (transformed ? ", unweighted" : "unweighted") : ""));

@@ -81,18 +81,6 @@ std::vector<Interval> intervals_on_open_scale(const ResponseKernel& kernel, cons
 
 }  // namespace
 
-double new_observation_uncertainty(const Estimate& estimate, double response) {
-  const NewObservation& given = estimate.parts().new_observation;
-  switch (given.kind) {
-    case NewObservation::Kind::constant: return given.value;
-    case NewObservation::Kind::percent: return std::abs(response) * given.value / 100;
-    case NewObservation::Kind::power: return given.value * std::pow(std::abs(response), given.exponent);
-    case NewObservation::Kind::left_side:
-    case NewObservation::Kind::unknown: break;
-  }
-  return not_a_number;
-}
-
 std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> points, double level,
                             const VectorXd& observation_uncertainties) {
   const EstimateParts& parts = estimate.parts();
@@ -108,17 +96,17 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
   require_defined(parts, points, curve.value);
   const bool bounded = estimate.is_counted() && !parts.model.is_transformed();
   const auto around = [&](double k) {
-    return bounded ? intervals_on_open_scale(*parts.observation_model.kernel(), z, k * u)
+    return bounded ? intervals_on_open_scale(parts.observation_model.kernel(), z, k * u)
                    : back.intervals(z - k * u, z + k * u, z, curve);
   };
   const std::vector<Interval> confidence = around(factor);
   const std::vector<Interval> simultaneous = around(everywhere);
   // Readings scatter on the measured scale, unless equal scatter of a transformed left side was assumed.
   const bool on_the_left =
-      parts.new_observation.kind == NewObservation::Kind::left_side && observation_uncertainties.size() == 0;
+      parts.new_observation.form == Scatter::Form::left_side && observation_uncertainties.size() == 0;
   std::vector<Interval> prediction;
   if (on_the_left) {
-    const VectorXd wide = factor * (u.array().square() + std::pow(parts.new_observation.value, 2)).sqrt().matrix();
+    const VectorXd wide = factor * (u.array().square() + std::pow(parts.new_observation.scale, 2)).sqrt().matrix();
     prediction = back.intervals(z - wide, z + wide, z, curve);
   }
   std::vector<BandPoint> result(static_cast<std::size_t>(z.size()));
@@ -133,7 +121,7 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
       point.prediction = prediction[at];
     } else {
       const double own = observation_uncertainties.size() != 0 ? observation_uncertainties[row]
-                                                               : new_observation_uncertainty(estimate, point.value);
+                                                               : parts.new_observation.at(point.value);
       const double wide = factor * std::hypot(point.standard_uncertainty, own);
       point.prediction = {point.value - wide, point.value + wide};
     }

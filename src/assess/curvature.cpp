@@ -36,7 +36,7 @@ MatrixXd jacobian_of(const detail::BoundModel& bound, const Observations& observ
   const detail::Weights weights(observations);
   if (weights.are_given()) {
     for (std::size_t i = 0; i < rows; ++i)
-      slopes.row(static_cast<Index>(i)) /= weights.uncertainty(static_cast<Index>(start + i));
+      slopes.row(static_cast<Index>(i)) /= weights.size(static_cast<Index>(start + i));
   }
   return slopes;
 }

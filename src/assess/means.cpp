@@ -103,13 +103,13 @@ std::vector<MeanPoint> means(const Estimate& estimate, std::span<const VectorXd>
   const std::vector<BandPoint> curve = band(estimate, points, level, observation_uncertainties);
   const EstimateParts& parts = estimate.parts();
   std::vector<MeanPoint> result;
-  const bool on_the_left = parts.new_observation.kind == NewObservation::Kind::left_side;
+  const bool on_the_left = parts.new_observation.form == Scatter::Form::left_side;
   if (!on_the_left) {
     for (const BandPoint& point : curve) result.push_back({point.value, point.standard_uncertainty, point.confidence});
     return result;
   }
   result.resize(curve.size());
-  const double s = parts.new_observation.value;
+  const double s = parts.new_observation.scale;
   const double dof = estimate.degrees_of_freedom();
   if (!std::isfinite(s) || !(dof > 0)) return result;
   const detail::HermiteRule rule = detail::hermite_rule(nodes);

@@ -33,7 +33,7 @@ class PenalisedLikelihood {
   /// The model as a curve, the rows that it must outlive.
   PenalisedLikelihood(const Model& model, const Observations& rows)
       : curve_(*model.data().bound, rows, detail::joint_roles(*model.data().bound)) {
-    const ResponseKernel& kernel = *rows.observation_model().kernel();
+    const ResponseKernel& kernel = rows.observation_model().kernel();
     for (Index i = 0; i < rows.responses().size(); ++i)
       saturated_ += kernel.saturated_log_likelihood(rows.responses()[i], rows.sizes()[i]);
   }
@@ -127,7 +127,7 @@ Peak climb(PenalisedLikelihood& likelihood, VectorXd theta, Index held) {
 // The fit to rows with half an outcome more on either side, of which every estimate is finite.
 Fit inner_fit(const Model& model, const Observations& rows, const FitOptions& options) {
   VectorXd responses = rows.responses();
-  const ResponseKernel& kernel = *rows.observation_model().kernel();
+  const ResponseKernel& kernel = rows.observation_model().kernel();
   for (Index i = 0; i < responses.size(); ++i) responses[i] = kernel.inner_mean(responses[i], rows.sizes()[i]);
   return fit(model, rows.with_counted(responses), options);
 }

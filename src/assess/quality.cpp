@@ -15,24 +15,34 @@ namespace {
 // Without a sum that leaves the range of a double.
 double mean_of(const VectorXd& y) { return (y / static_cast<double>(y.size())).sum(); }
 
-// With all constants; a number of rows for the corrections that does not depend on how trials are grouped into rows.
+// Of the observations as they were fitted, with all constants.
+double log_likelihood_of(const Fit& fit, double objective) {
+  const Observations& rows = fit.is_counted() ? fit.observations() : fit.left_side_observations();
+  const VectorXd& sizes = fit.is_counted() ? rows.sizes() : rows.row_scatter();
+  return rows.observation_model().kernel().greatest_log_likelihood(
+      {rows.responses().data(), sizes.size() == 0 ? nullptr : sizes.data(), rows.size()}, objective,
+      fit.estimate().has_known_scale());
+}
+
+// The criteria from k parameters and n rows; none without a likelihood.
+void judge_by_likelihood(Quality& q, double k, double n) {
+  if (!std::isfinite(q.log_likelihood)) return;
+  q.aic = 2 * k - 2 * q.log_likelihood;
+  if (n - k - 1 > 0) q.aicc = q.aic + 2 * k * (k + 1) / (n - k - 1);
+  q.bic = k * std::log(n) - 2 * q.log_likelihood;
+}
+
+// A number of rows for the corrections that does not depend on how trials are grouped into rows.
 Quality quality_of_counted(const Fit& fit) {
   Quality q;
   q.degrees_of_freedom = fit.degrees_of_freedom();
   const Observations& rows = fit.observations();
-  const ResponseKernel& kernel = *rows.observation_model().kernel();
-  double saturated = 0;
-  for (Eigen::Index i = 0; i < rows.responses().size(); ++i)
-    saturated += kernel.saturated_log_likelihood(rows.responses()[i], rows.sizes()[i]);
-  q.log_likelihood = saturated - fit.chi_squared() / 2;
+  q.log_likelihood = log_likelihood_of(fit, fit.chi_squared());
   // With an estimated dispersion there is no likelihood of a distribution to compare by.
-  if (!fit.estimate().has_known_scale() || !std::isfinite(q.log_likelihood)) return q;
-  const auto k = static_cast<double>(fit.estimate().free_parameters());
-  const double n =
-      rows.observation_model().kind() == ResponseKind::events ? rows.sizes().sum() : static_cast<double>(rows.size());
-  q.aic = 2 * k - 2 * q.log_likelihood;
-  if (n - k - 1 > 0) q.aicc = q.aic + 2 * k * (k + 1) / (n - k - 1);
-  q.bic = k * std::log(n) - 2 * q.log_likelihood;
+  if (!fit.estimate().has_known_scale()) return q;
+  const bool events = rows.observation_model().kind() == ResponseKind::events;
+  judge_by_likelihood(q, static_cast<double>(fit.estimate().free_parameters()),
+                      events ? rows.sizes().sum() : static_cast<double>(rows.size()));
   return q;
 }
 
@@ -73,7 +83,6 @@ Quality quality_of(const Fit& fit) {
     }
   }
 
-  const double log_weights = -weights.log_sum();
   double log_slope = 0;
   const VectorXd& y = fit.observations().responses();
   q.response_sum_of_squares = q.residual_sum_of_squares;
@@ -92,20 +101,8 @@ Quality quality_of(const Fit& fit) {
                                 : about_mean ? (y.array() - mean_of(y)).matrix().stableNorm()
                                              : y.stableNorm();
   if (response_total > 0) q.response_r_squared = 1 - std::pow(response_length / response_total, 2);
-  const double log_two_pi = std::log(2 * std::numbers::pi);
-  double k = p;
-  if (stated) {
-    q.log_likelihood = -0.5 * (q.chi_squared + n * log_two_pi) + log_weights;
-  } else if (q.chi_squared > 0) {
-    k = p + 1;
-    q.log_likelihood = -0.5 * n * (log_two_pi + std::log(q.chi_squared / n) + 1) + log_weights;
-  }
-  q.log_likelihood += log_slope;
-  if (std::isfinite(q.log_likelihood)) {
-    q.aic = 2 * k - 2 * q.log_likelihood;
-    if (n - k - 1 > 0) q.aicc = q.aic + 2 * k * (k + 1) / (n - k - 1);
-    q.bic = k * std::log(n) - 2 * q.log_likelihood;
-  }
+  q.log_likelihood = log_likelihood_of(fit, q.chi_squared) + log_slope;
+  judge_by_likelihood(q, stated ? p : p + 1, n);
   return q;
 }
 

@@ -211,11 +211,11 @@ void ResidualDesign::find_rounding(const Fit& fit) {
 }
 
 void ResidualDesign::find_means(const Fit& fit) {
-  kernel_ = fit.observations().observation_model().kernel();
+  kernel_ = &fit.observations().observation_model().kernel();
   means_ = fit.fitted_response();
   sizes_ = fit.observations().sizes();
   root_of_variance_.resize(means_.size());
-  for (Index i = 0; i < means_.size(); ++i) root_of_variance_[i] = std::sqrt(kernel_->variance(means_[i], sizes_[i]));
+  for (Index i = 0; i < means_.size(); ++i) root_of_variance_[i] = kernel_->standard_deviation(means_[i], sizes_[i]);
 }
 
 VectorXd ResidualDesign::simulated(RandomNumbers& random) const {

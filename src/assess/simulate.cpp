@@ -103,25 +103,25 @@ Simulation simulate(const Model& model, const std::vector<Start>& truth, std::sp
                   .truth = VectorXd(rows),
                   .uncertainties = VectorXd(rows),
                   .responses = VectorXd(rows)};
+  const bool measured = options.observation_model.is_measured();
+  const Scatter scatter{
+      .form = Scatter::Form::growing, .scale = 1, .growing = {options.scatter, options.relative_scatter}};
+  const ObservationModel drawn = measured ? ObservationModel::normal(scatter) : options.observation_model;
+  const ResponseKernel& kernel = drawn.kernel();
   RandomNumbers random(options.seed);
   for (Index i = 0; i < rows; ++i) {
     const Index point = i / options.replicates;
     for (std::size_t k = 0; k < points.size(); ++k) made.predictors[k][i] = points[k][point];
     made.truth[i] = curve[static_cast<std::size_t>(point)].value;
-    if (const ResponseKernel* kernel = options.observation_model.kernel()) {
-      const double mean = made.truth[i];
-      if (!(mean >= kernel->lowest_mean() && mean <= kernel->highest_mean()))
-        fail(ErrorCode::bad_argument, model.predictors()[0],
-             fmt::format("at {} = {} the model is {}, which is no {}", model.predictors()[0], made.predictors[0][i],
-                         mean, options.observation_model.kind() == ResponseKind::events ? "probability" : "mean count"),
-             "choose a truth and places at which it is one");
-      const bool inside = mean > kernel->lowest_mean() && mean < kernel->highest_mean();
-      made.uncertainties[i] = inside ? std::sqrt(kernel->variance(mean, options.size)) : 0;
-      made.responses[i] = inside ? kernel->draw(mean, options.size, random) : mean;
-      continue;
-    }
-    made.uncertainties[i] = std::hypot(options.scatter, options.relative_scatter * made.truth[i]);
-    made.responses[i] = made.truth[i] + made.uncertainties[i] * random.normal();
+    const double mean = made.truth[i];
+    if (!(mean >= kernel.lowest_mean() && mean <= kernel.highest_mean()))
+      fail(ErrorCode::bad_argument, model.predictors()[0],
+           fmt::format("at {} = {} the model is {}, which is no {}", model.predictors()[0], made.predictors[0][i], mean,
+                       options.observation_model.kind() == ResponseKind::events ? "probability" : "mean count"),
+           "choose a truth and places at which it is one");
+    const bool inside = mean > kernel.lowest_mean() && mean < kernel.highest_mean();
+    made.uncertainties[i] = inside ? kernel.standard_deviation(mean, options.size) : 0;
+    made.responses[i] = inside ? kernel.draw(mean, options.size, random) : mean;
   }
   return made;
 }

@@ -40,7 +40,7 @@ class Distance {
       // known.
       constexpr double told = 1e-13;
       constexpr double smallest = 1e-290;
-      const ResponseKernel& kernel = *estimate_.parts().observation_model.kernel();
+      const ResponseKernel& kernel = estimate_.parts().observation_model.kernel();
       const double own = std::hypot(at.standard_uncertainty, own_) * kernel.open_scale_slope(at.value);
       const double away = kernel.open_scale(at.value) - kernel.open_scale(response_);
       const bool is_told = kernel.highest_mean() - at.value >= told && at.value - kernel.lowest_mean() >= smallest;
@@ -54,7 +54,7 @@ class Distance {
     constexpr double far_below = 1e-100;
     constexpr double far_above = 1e-12;
     if (!estimate_.is_counted()) return false;
-    const ResponseKernel& kernel = *estimate_.parts().observation_model.kernel();
+    const ResponseKernel& kernel = estimate_.parts().observation_model.kernel();
     const double mean = point(x).value;
     return mean - kernel.lowest_mean() < far_below || kernel.highest_mean() - mean < far_above;
   }
@@ -281,7 +281,7 @@ std::vector<Root> solve(const Estimate& estimate, double response, const SolveOp
                  .remedy = "give finite numbers, the lower end of the range first, the uncertainty not negative"});
   }
   if (estimate.is_counted()) {
-    const ResponseKernel& kernel = *parts.observation_model.kernel();
+    const ResponseKernel& kernel = parts.observation_model.kernel();
     if (!(response > kernel.lowest_mean() && response < kernel.highest_mean())) {
       const bool bounded = std::isfinite(kernel.highest_mean());
       throw Error({.code = ErrorCode::bad_argument,

@@ -76,7 +76,7 @@ std::optional<LackOfFit> lack_of_fit(const Fit& fit) {
     std::vector<double> key;
     for (std::size_t k = 0; k < left.predictors().size(); ++k) key.push_back(left.predictor(k)[i]);
     Group& group = groups[key];
-    const double u = weights.uncertainty(i);
+    const double u = weights.size(i);
     const double w = 1 / (u * u);
     const double distance = left.responses()[i] - group.mean;
     group.weights += w;

@@ -135,23 +135,6 @@ double mean_signal(const CalibrationCurve& curve, const Unknown& unknown, double
 
 }  // namespace
 
-double ReadingScatter::at(double signal) const {
-  switch (form) {
-    case Form::constant: return scale;
-    case Form::power: return scale * std::pow(std::abs(signal + offset), power);
-    case Form::function: return scale * function.at(signal + offset);
-    case Form::tabulated: break;
-  }
-  if (table.empty()) return not_a_number;
-  const auto above = std::lower_bound(table.begin(), table.end(), signal,
-                                      [](const auto& entry, double value) { return entry.first < value; });
-  if (above == table.begin()) return scale * above->second;
-  if (above == table.end()) return scale * table.back().second;
-  const auto below = std::prev(above);
-  const double share = (signal - below->first) / (above->first - below->first);
-  return scale * ((1 - share) * below->second + share * above->second);
-}
-
 Interval detail::compatible_amounts(const CalibrationCurve& curve, double signal, double readings, double amount,
                                     double step) {
   const Range range = curve.estimate.parts().ranges[0];

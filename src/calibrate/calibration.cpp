@@ -89,7 +89,7 @@ CountedLack lack_of_counts(const CoreCalibration& core) {
   CountedLack lack;
   std::vector<double> expected;
   double deviance = 0;
-  const ResponseKernel& kernel = *core.fit.observations().observation_model().kernel();
+  const ResponseKernel& kernel = core.fit.observations().observation_model().kernel();
   for (const Level& level : core.levels) {
     const detail::Total total = detail::total_of(level.readings);
     const double rate = curve_at(core.reported, level.amount).value;
@@ -410,7 +410,7 @@ Calibration calibrate(const Readings& readings, const CalibrationOptions& option
   try {
     c.limits = detail::limit_routes(core, readings, c.options.limits);
     detail::simulate_limits(core, readings, c.options, c.limits);
-    if (!c.equal_scatter.is_equal && c.curve.scatter.form == ReadingScatter::Form::constant) {
+    if (!c.equal_scatter.is_equal && c.curve.scatter.form == Scatter::Form::constant) {
       for (LimitRoute& route : c.limits) {
         if (route.route == "blank SD" || route.route == "fortified SD") continue;
         route.remark += fmt::format("{}rests on one scatter for all levels, and the levels differ (p = {})",

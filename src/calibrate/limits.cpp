@@ -66,7 +66,7 @@ constexpr double farthest_in_ranges = 3;
 // The calibration curve near zero, seen as rising, under one weighting.
 class Line {
  public:
-  Line(const Estimate& estimate, const ReadingScatter& scatter, double weight)
+  Line(const Estimate& estimate, const Scatter& scatter, double weight)
       : estimate_(&estimate), scatter_(&scatter), weight_(weight), degrees_(estimate.scale_degrees_of_freedom()) {
     if (!estimate.model().is_straight_line()) return;
     // Evaluated some ten thousand times where limits are simulated.
@@ -91,7 +91,7 @@ class Line {
  private:
   [[nodiscard]] CurvePoint at(double x) const { return curve_at(*estimate_, x); }
   const Estimate* estimate_;
-  const ReadingScatter* scatter_;
+  const Scatter* scatter_;
   double weight_;
   double degrees_;
   bool is_line_ = false;
@@ -274,10 +274,10 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
   const double zero = curve.scatter_at_zero();
   if (!(zero > 0)) return {};  // readings without scatter tell no limit
   const std::string zero_text =
-      falls_back                                                   ? "the SD of the blanks"
-      : core.curve.scatter.form == ReadingScatter::Form::constant  ? "the residual SD of all standards"
-      : core.curve.scatter.form == ReadingScatter::Form::tabulated ? "the stated scatter of the lowest level"
-                                                                   : "the fitted scatter at amount 0";
+      falls_back                                            ? "the SD of the blanks"
+      : core.curve.scatter.form == Scatter::Form::constant  ? "the residual SD of all standards"
+      : core.curve.scatter.form == Scatter::Form::tabulated ? "the stated scatter of the lowest level"
+                                                            : "the fitted scatter at amount 0";
 
   std::vector<LimitRoute> routes;
   routes.push_back(
@@ -302,7 +302,7 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
       add(routes.back().remark, "the samples were fortified far above the limit, where the scatter may be larger");
   }
   // A scatter like that of counts: the signal itself is a count.
-  const bool are_counts = core.curve.scatter.form == ReadingScatter::Form::power && core.curve.scatter.power == 0.5;
+  const bool are_counts = core.curve.scatter.form == Scatter::Form::power && core.curve.scatter.power == 0.5;
   if (are_counts && core.blank.mean > 0) {
     const double ratio = 1 + 1 / static_cast<double>(core.blank.count);
     const CountingLimits counts = counting_limits(core.blank.mean, ratio, options.alpha, options.beta);
@@ -349,7 +349,7 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
       Reading& reading = made.all[r];
       if (readings.are_counts) {
         const double rate = reading.kind == ReadingKind::blank ? core.blank.mean : net[r];
-        if (rate > 0) reading.signal = counts.kernel()->draw(rate, reading.exposure, random);
+        if (rate > 0) reading.signal = counts.kernel().draw(rate, reading.exposure, random);
         continue;
       }
       if (reading.kind == ReadingKind::standard) {

@@ -94,7 +94,7 @@ void require_counts_as_such(const Readings& readings, const CalibrationOptions& 
 
 // Relative (or stated) uncertainties of the used readings; empty where all weigh the same or by the curve.
 VectorXd uncertainties_of(const std::vector<Reading>& used, const std::vector<Level>& levels, const Kind kind,
-                          const ReadingScatter& scatter) {
+                          const Scatter& scatter) {
   if (kind == Kind::constant || kind == Kind::power) return {};
   VectorXd u(static_cast<Index>(used.size()));
   for (Index i = 0; i < u.size(); ++i) {
@@ -165,13 +165,12 @@ void require_scatter_at_zero(const std::vector<Level>& levels, const Calibration
 }
 
 // Of scatters that are not estimated from the levels.
-ReadingScatter scatter_of(const Fit& fit, const SignalScatter& scatter, const std::vector<Level>& levels,
-                          double blank) {
+Scatter scatter_of(const Fit& fit, const SignalScatter& scatter, const std::vector<Level>& levels, double blank) {
   const double scale = fit.estimate().parts().scale;
-  if (scatter.kind == Kind::constant) return {.form = ReadingScatter::Form::constant, .scale = scale};
+  if (scatter.kind == Kind::constant) return {.form = Scatter::Form::constant, .scale = scale};
   if (scatter.kind == Kind::power)
-    return {.form = ReadingScatter::Form::power, .scale = scale, .power = scatter.power, .offset = blank};
-  ReadingScatter table{.form = ReadingScatter::Form::tabulated, .scale = scale};
+    return {.form = Scatter::Form::power, .scale = scale, .power = scatter.power, .offset = blank};
+  Scatter table{.form = Scatter::Form::tabulated, .scale = scale};
   for (const Level& level : levels) {
     double sum = 0;
     for (const Reading& r : level.readings) sum += r.signal_uncertainty;
@@ -489,7 +488,7 @@ CoreCalibration counted_calibration(const Readings& readings, const CalibrationO
                        .reported = made.estimate(),
                        .curve = {.estimate = made.estimate(),
                                  .without_blank = made.estimate(),
-                                 .scatter = {.form = ReadingScatter::Form::power, .scale = 1, .power = 0.5},
+                                 .scatter = {.form = Scatter::Form::power, .scale = 1, .power = 0.5},
                                  .are_counts = true,
                                  .level = options.level},
                        .chi_squared = made.chi_squared(),
@@ -526,7 +525,7 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
                                                                                    : blank.mean};
     weights = weights_of_function(about);
   }
-  VectorXd u = uncertainties_of(used, levels, options.scatter.kind, weights ? weights->scatter : ReadingScatter{});
+  VectorXd u = uncertainties_of(used, levels, options.scatter.kind, weights ? weights->scatter : Scatter{});
   const bool stated = options.scatter.kind == Kind::stated;
   FitOptions how{.uncertainty = stated ? UncertaintyBasis::stated : UncertaintyBasis::scatter};
   how.events_as_numbers = true;

@@ -113,7 +113,7 @@ void compare_scatter(const CalibrationCurve& curve, Quantified& q) {
     return;
   }
   const double degrees = curve.estimate.scale_degrees_of_freedom();
-  const auto p_against = [&](const ReadingScatter& scatter) {
+  const auto p_against = [&](const Scatter& scatter) {
     const double expected = scatter.at(q.amount.signal);
     return expected > 0 && degrees > 0 ? f_upper(std::pow(q.sd / expected, 2), squares.degrees, degrees) : not_a_number;
   };

@@ -9,7 +9,7 @@ namespace truecurve {
 namespace detail {
 namespace {
 
-SignalPart part_at(const Estimate& estimate, const ReadingScatter& scatter, double weight, double amount) {
+SignalPart part_at(const Estimate& estimate, const Scatter& scatter, double weight, double amount) {
   const CurvePoint point = curve_at(estimate, amount);
   return {.weight = weight,
           .value = point.value,

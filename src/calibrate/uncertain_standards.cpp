@@ -80,8 +80,8 @@ UncertainStandards line_with_uncertain_standards(const Quantity& amount, const Q
   const VectorXd residuals = y.array() - line.middle - line.slope * dx.array();
   const Model model = shape_model("line", amount.name, signal.name);
   const Eigen::Vector2d parameters(line.middle - line.slope * centre, line.slope);
-  NewObservation reading;
-  if (uy.minCoeff() == uy.maxCoeff()) reading = {NewObservation::Kind::constant, uy[0]};
+  Scatter reading{.form = Scatter::Form::by_row};
+  if (uy.minCoeff() == uy.maxCoeff()) reading = {.form = Scatter::Form::constant, .scale = uy[0]};
   UncertaintiesAndCorrelation uncertain = taken_apart(back * centred * back.transpose());
   Estimate estimate({.model = model,
                      .parameters = parameters,

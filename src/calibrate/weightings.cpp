@@ -64,7 +64,7 @@ Estimate scaled(const Estimate& estimate, double scale, double degrees) {
   parts.scale = scale;
   parts.basis = UncertaintyBasis::scatter;
   parts.degrees_of_freedom = degrees;
-  parts.new_observation = {};
+  parts.new_observation = {.form = Scatter::Form::by_row};
   return Estimate(std::move(parts));
 }
 
@@ -143,10 +143,13 @@ class Ratios {
              .slope = scale * std::sqrt(std::max(0.0, ratio)) / largest_}};
   }
   /// s² (1 + ratio (signal/largest)²) also where the ratio is negative: a table of it, as the form has no such k.
-  [[nodiscard]] ReadingScatter scatter_of(const Trial& trial) const {
+  [[nodiscard]] Scatter scatter_of(const Trial& trial) const {
     if (trial.ratio >= 0)
-      return {.form = ReadingScatter::Form::function, .scale = 1, .offset = -zero_, .function = trial.function};
-    ReadingScatter table{.form = ReadingScatter::Form::tabulated, .scale = trial.function.constant};
+      return {.form = Scatter::Form::growing,
+              .scale = 1,
+              .offset = -zero_,
+              .growing = {trial.function.constant, trial.function.slope}};
+    Scatter table{.form = Scatter::Form::tabulated, .scale = trial.function.constant};
     constexpr int places = 16;
     double low = zero_;
     double high = zero_;

@@ -12,7 +12,7 @@ namespace truecurve::detail {
 struct EstimatedWeights {
   VarianceFunction function{};  ///< the most probable, s0 and k as they stand
   Estimate estimate;            ///< under it
-  ReadingScatter scatter{};
+  Scatter scatter{};
   std::vector<Weighting> weightings{};
 };
 

@@ -112,18 +112,18 @@ std::vector<Opinion> opinions_at(std::span<const WeightedEstimate> curves, std::
     const BandPoint& point = bands[c][static_cast<std::size_t>(row)];
     Opinion opinion{.weight = curves[c].weight, .response = point.value};
     opinion.degrees = estimate.scale_degrees_of_freedom();
-    const bool reading_on_the_left = parts.new_observation.kind == NewObservation::Kind::left_side && own.size() == 0;
+    const bool reading_on_the_left = parts.new_observation.form == Scatter::Form::left_side && own.size() == 0;
     const bool on_the_left = parts.model.is_transformed() && (of == Of::curve || reading_on_the_left);
     opinion.middle = on_the_left ? left[c].value[row] : point.value;
     opinion.uncertainty = on_the_left ? left[c].uncertainty[row] : point.standard_uncertainty;
     if (of == Of::observation) {
-      const double reading = reading_on_the_left ? parts.new_observation.value
+      const double reading = reading_on_the_left ? parts.new_observation.scale
                              : own.size() != 0   ? own[row]
-                                                 : new_observation_uncertainty(estimate, point.value);
+                                                 : parts.new_observation.at(point.value);
       opinion.uncertainty = std::hypot(opinion.uncertainty, reading);
     }
     if (estimate.is_counted() && !on_the_left) {
-      opinion.kernel = parts.observation_model.kernel();
+      opinion.kernel = &parts.observation_model.kernel();
       opinion.uncertainty *= opinion.kernel->open_scale_slope(point.value);
       opinion.middle = opinion.kernel->open_scale(point.value);
     }

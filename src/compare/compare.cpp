@@ -81,7 +81,7 @@ void require_same_observations(std::span<const Fit> fits) {
       fail(fmt::format("one fit is of '{}', another of '{}'", first.response().name, these.response().name));
     const bool same_rows = std::equal(first.source_rows().begin(), first.source_rows().end(),
                                       these.source_rows().begin(), these.source_rows().end());
-    if (these.observation_model().kernel() != first.observation_model().kernel()) {
+    if (!these.observation_model().is_like(first.observation_model())) {
       fail(fmt::format("'{}' was fitted to {}, '{}' to {}: their likelihoods are of different distributions",
                        fits.front().model().text(), name(first.observation_model().kind()), fit.model().text(),
                        name(these.observation_model().kind())));

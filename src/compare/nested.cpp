@@ -168,8 +168,8 @@ Model among_predictors_of(const Model& few, const Model& many) {
 }
 
 bool same_weights(const Fit& a, const Fit& b) {
-  const VectorXd& ua = a.left_side_observations().uncertainties();
-  const VectorXd& ub = b.left_side_observations().uncertainties();
+  const VectorXd& ua = a.left_side_observations().row_scatter();
+  const VectorXd& ub = b.left_side_observations().row_scatter();
   return ua.size() == ub.size() && (ua.size() == 0 || (ua - ub).norm() <= 1e-12 * ub.norm());
 }
 
@@ -179,8 +179,7 @@ VectorXd parameters_on(const Fit& smaller, const Fit& larger) {
   const Model& few = smaller.model();
   if (many.is_linear() && few.is_linear()) {
     const Observations& rows = larger.left_side_observations();
-    return detail::solve_least_squares(many, rows.with_response(smaller.fitted(), rows.uncertainties()), {})
-        .solution.parameters;
+    return detail::solve_least_squares(many, rows.with_response(smaller.fitted()), {}).solution.parameters;
   }
   const std::vector<int>& separable = many.data().bound->separable;
   VectorXd values(larger.estimate().parameters().size());

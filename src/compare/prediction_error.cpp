@@ -37,11 +37,11 @@ VectorXd on_the_measured_scale(const Fit& fit, const VectorXd& left) {
 // Measured less predicted responses. Of counted ones the signed roots of the deviances: their mean square is the
 // logarithmic score but for what is the same for every curve.
 VectorXd errors_of(const Observations& rows, const VectorXd& predicted) {
-  const ResponseKernel* const kernel = rows.observation_model().kernel();
+  const ResponseKernel& kernel = rows.observation_model().kernel();
   VectorXd errors = rows.responses() - predicted;
-  if (kernel == nullptr) return errors;
+  if (rows.observation_model().is_measured()) return errors;
   for (Index i = 0; i < errors.size(); ++i) {
-    const double deviance = rows.sizes()[i] * kernel->unit_deviance(rows.responses()[i], predicted[i]);
+    const double deviance = rows.sizes()[i] * kernel.unit_deviance(rows.responses()[i], predicted[i]);
     errors[i] = std::copysign(std::sqrt(std::max(0.0, deviance)), errors[i]);
   }
   return errors;

@@ -51,7 +51,7 @@ struct Reading {
 
 Reading reading_at(const Fit& fit, double x) {
   const Observations& rows = fit.observations();
-  const bool varies = fit.estimate().parts().new_observation.kind == NewObservation::Kind::unknown;
+  const bool varies = fit.estimate().parts().new_observation.form == Scatter::Form::by_row;
   VectorXd own;
   if (varies && rows.has_uncertainties()) own = VectorXd::Constant(1, reading_uncertainties(fit, rows).mean());
   try {

@@ -1,6 +1,8 @@
 // Binomial and Poisson.
 #include <truecurve/data/observation_model.hpp>
 
+#include "normal_kernel.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -127,8 +129,37 @@ std::string_view name(ResponseKind kind) {
   return "other";
 }
 
+double ResponseKernel::standard_deviation(double mean, double size) const { return std::sqrt(variance(mean, size)); }
+
+double ResponseKernel::greatest_log_likelihood(const ResponseBlock& rows, double objective, bool) const {
+  double saturated = 0;
+  for (std::size_t i = 0; i < rows.rows; ++i) saturated += saturated_log_likelihood(rows.response[i], rows.size[i]);
+  return saturated - objective / 2;
+}
+
+double ResponseKernel::objective_of_one_mean(const ResponseBlock& rows) const {
+  double responses = 0;
+  double sizes = 0;
+  for (std::size_t i = 0; i < rows.rows; ++i) {
+    responses += rows.size[i] * rows.response[i];
+    sizes += rows.size[i];
+  }
+  // Of single trials most rows are one of two: their logarithms are taken once.
+  const double mean = responses / sizes;
+  const double low = lowest_mean();
+  const double high = highest_mean();
+  const double of_low = unit_deviance(low, mean);
+  const double of_high = std::isfinite(high) ? unit_deviance(high, mean) : 0;
+  double deviance = 0;
+  for (std::size_t i = 0; i < rows.rows; ++i) {
+    const double y = rows.response[i];
+    deviance += rows.size[i] * (y == low ? of_low : y == high ? of_high : unit_deviance(y, mean));
+  }
+  return std::isfinite(deviance) ? deviance : 0;  // the mean lies at an end, as every row does
+}
+
 double ResponseKernel::linearize(const ResponseBlock& block, const double* mean, double* standardized_residual,
-                                 double* weight_root, bool with_deviance) const {
+                                 double* weight_root, bool with_objective) const {
   const double low = lowest_mean();
   const double high = highest_mean();
   double deviance = 0;
@@ -139,7 +170,7 @@ double ResponseKernel::linearize(const ResponseBlock& block, const double* mean,
       const double root = std::sqrt(block.size[i] / unit_variance(mu));
       standardized_residual[i] = (y - mu) * root;
       weight_root[i] = root;
-      if (with_deviance) deviance += block.size[i] * unit_deviance(y, mu);
+      if (with_objective) deviance += block.size[i] * unit_deviance(y, mu);
     } else {
       const bool shared = mu == y && (mu == low || mu == high);
       standardized_residual[i] = shared ? 0 : not_a_number;
@@ -148,6 +179,17 @@ double ResponseKernel::linearize(const ResponseBlock& block, const double* mean,
     }
   }
   return deviance;
+}
+
+ObservationModel::ObservationModel() : ObservationModel(normal()) {}
+
+ObservationModel ObservationModel::normal(Scatter scatter) {
+  // Readings that all scatter alike are most of all: they share one.
+  static const auto alike = std::make_shared<const detail::NormalKernel>(Scatter{});
+  const bool is_plain = scatter.form == Scatter::Form::constant && std::isnan(scatter.scale);
+  ObservationModel made(is_plain ? alike : std::make_shared<const detail::NormalKernel>(scatter));
+  made.scatter_ = std::move(scatter);
+  return made;
 }
 
 ObservationModel ObservationModel::events() {
@@ -161,7 +203,13 @@ ObservationModel ObservationModel::counts() {
 }
 
 ObservationModel ObservationModel::of(ResponseKind kind) {
-  return kind == ResponseKind::events ? events() : kind == ResponseKind::counts ? counts() : measured();
+  return kind == ResponseKind::events ? events() : kind == ResponseKind::counts ? counts() : normal();
 }
+
+bool ObservationModel::is_like(const ObservationModel& other) const noexcept {
+  return kind() == other.kind() && (kind() != ResponseKind::other || kernel_ == other.kernel_);
+}
+
+bool ObservationModel::has_stated_scatter() const noexcept { return is_measured() && !std::isnan(scatter_.scale); }
 
 }  // namespace truecurve

@@ -21,8 +21,7 @@ struct Observations::Data {
   std::vector<Quantity> predictors;
   VectorXd responses;
   std::vector<VectorXd> columns;
-  VectorXd uncertainties;
-  double relative = 0;  // uncertainties as a share of the response
+  VectorXd row_scatter;
   ObservationModel model;
   VectorXd sizes;  // trials or exposures of a counted response
   std::string size_origin;
@@ -167,6 +166,13 @@ Column as_zeros_and_ones(const Table& table, const Column& column, const std::st
 
 bool is_whole(double value) { return value == std::floor(value) && std::abs(value) < 0x1p53; }
 
+// Readings whose rows say what they scatter by, times a scale that is known or NaN.
+ObservationModel by_row(double scale) {
+  return ObservationModel::normal({.form = Scatter::Form::by_row, .scale = scale});
+}
+
+ObservationModel stated_by_row() { return by_row(1); }
+
 }  // namespace
 
 std::string detail::fault_of_count(ResponseKind kind, double counted, double size) {
@@ -277,7 +283,6 @@ Observations::Observations(const Table& table, const Choice& choice) {
     data->origin = fmt::format("{} for every row", given.value());
   } else if (given.kind() == Uncertainty::Kind::percent) {
     data->origin = fmt::format("{} % of the fitted value", given.value());
-    data->relative = given.value() / 100;
   }
   double of_response = 1;  // by which uncertainties come into the unit of the response
   bool in_percent = false;
@@ -393,6 +398,14 @@ Observations::Observations(const Table& table, const Choice& choice) {
     data->predictors.push_back({chosen[k]->name, chosen[k]->unit});
     data->columns.push_back(gather(*chosen[k]));
   }
+  const auto take_share = [&](double share, const std::string& subject) {
+    data->model = ObservationModel::normal({.form = Scatter::Form::power, .scale = share, .power = 1});
+    data->row_scatter = data->responses.cwiseAbs() * share;
+    for (std::size_t k = 0; k < used; ++k) {
+      const double u = data->row_scatter[static_cast<Eigen::Index>(k)];
+      if (!(u > 0)) fail_uncertainty(table, subject, data->rows[k] - 1, u);
+    }
+  };
   if (uncertainty != nullptr && in_percent) {
     // One percentage for all rows is one of the fitted values.
     const VectorXd percent = gather(*uncertainty);
@@ -405,25 +418,17 @@ Observations::Observations(const Table& table, const Choice& choice) {
                                          response.name),
                    .place = {.file = table.source().name}});
     }
-    data->relative = percent[0] / 100;
     data->origin += fmt::format(", {} % of the fitted value", shortest(percent[0]));
-    data->uncertainties = data->responses.cwiseAbs() * data->relative;
-    for (std::size_t k = 0; k < used; ++k) {
-      const double u = data->uncertainties[static_cast<Eigen::Index>(k)];
-      if (!(u > 0)) fail_uncertainty(table, uncertainty->name, data->rows[k] - 1, u);
-    }
+    take_share(percent[0] / 100, uncertainty->name);
   } else if (uncertainty != nullptr) {
-    data->uncertainties = of_response * gather(*uncertainty);
+    data->row_scatter = of_response * gather(*uncertainty);
   } else if (given.kind() == Uncertainty::Kind::number) {
-    data->uncertainties = VectorXd::Constant(static_cast<Eigen::Index>(used), given.value());
+    data->row_scatter = VectorXd::Constant(static_cast<Eigen::Index>(used), given.value());
   } else if (given.kind() == Uncertainty::Kind::percent) {
-    data->uncertainties = data->responses.cwiseAbs() * data->relative;
-    for (std::size_t k = 0; k < used; ++k) {
-      const double u = data->uncertainties[static_cast<Eigen::Index>(k)];
-      if (!(u > 0))
-        fail_uncertainty(table, fmt::format("{} % of {}", given.value(), response.name), data->rows[k] - 1, u);
-    }
+    take_share(given.value() / 100, fmt::format("{} % of {}", given.value(), response.name));
   }
+  if (data->row_scatter.size() != 0 && data->model.scatter().form == Scatter::Form::constant)
+    data->model = stated_by_row();
   if (!choice.order.empty()) {
     const Column& order = table.column(choice.order);
     for (const std::uint32_t row : data->rows) {
@@ -471,8 +476,11 @@ Observations Observations::of(VectorXd x, VectorXd y, VectorXd uncertainties) {
   data->rows_read = data->rows.size();
   data->responses = std::move(y);
   data->columns = {std::move(x)};
-  data->uncertainties = std::move(uncertainties);
-  if (data->uncertainties.size() != 0) data->origin = "given with the data";
+  data->row_scatter = std::move(uncertainties);
+  if (data->row_scatter.size() != 0) {
+    data->model = stated_by_row();
+    data->origin = "given with the data";
+  }
   return Observations(std::move(data));
 }
 
@@ -501,9 +509,16 @@ const Quantity& Observations::response() const noexcept { return data_->response
 std::span<const Quantity> Observations::predictors() const noexcept { return data_->predictors; }
 const VectorXd& Observations::responses() const noexcept { return data_->responses; }
 const VectorXd& Observations::predictor(std::size_t index) const { return data_->columns.at(index); }
-const VectorXd& Observations::uncertainties() const noexcept { return data_->uncertainties; }
-double Observations::relative_uncertainty() const noexcept { return data_->relative; }
-bool Observations::has_uncertainties() const noexcept { return data_->uncertainties.size() != 0; }
+const VectorXd& Observations::row_scatter() const noexcept { return data_->row_scatter; }
+const VectorXd& Observations::uncertainties() const noexcept {
+  static const VectorXd none;
+  return has_uncertainties() ? data_->row_scatter : none;
+}
+double Observations::relative_uncertainty() const noexcept {
+  const Scatter& scatter = data_->model.scatter();
+  return has_uncertainties() && scatter.form == Scatter::Form::power ? scatter.scale : 0;
+}
+bool Observations::has_uncertainties() const noexcept { return data_->model.has_stated_scatter(); }
 const ObservationModel& Observations::observation_model() const noexcept { return data_->model; }
 const VectorXd& Observations::sizes() const noexcept { return data_->sizes; }
 bool Observations::has_sizes() const noexcept { return (data_->sizes.array() != 1).any(); }
@@ -526,19 +541,30 @@ const TableSource& Observations::source() const noexcept { return data_->source;
 std::span<const std::string> Observations::remarks() const noexcept { return data_->remarks; }
 
 Observations Observations::with_response(VectorXd values, VectorXd uncertainties) const {
+  return with(std::move(values), std::move(uncertainties), 1);
+}
+
+Observations Observations::with_relative_scatter(VectorXd values, VectorXd row_scatter) const {
+  return with(std::move(values), std::move(row_scatter), not_a_number);
+}
+
+Observations Observations::with_response(VectorXd values) const {
+  return with(std::move(values), data_->row_scatter, has_uncertainties() ? 1 : not_a_number);
+}
+
+Observations Observations::with(VectorXd values, VectorXd row_scatter, double scale) const {
   const auto n = static_cast<Eigen::Index>(size());
-  if (values.size() != n || (uncertainties.size() != 0 && uncertainties.size() != n)) {
+  if (values.size() != n || (row_scatter.size() != 0 && row_scatter.size() != n)) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("{} rows need as many values, and {} values with {} uncertainties are given", n,
-                                        values.size(), uncertainties.size()),
+                                        values.size(), row_scatter.size()),
                  .subject = "with_response",
                  .remedy = "give one value for every used row"});
   }
   auto made = std::make_shared<Data>(*data_);
   made->responses = std::move(values);
-  made->uncertainties = std::move(uncertainties);
-  made->relative = 0;
-  made->model = ObservationModel::measured();
+  made->model = row_scatter.size() == 0 ? ObservationModel::normal() : by_row(scale);
+  made->row_scatter = std::move(row_scatter);
   made->sizes = {};
   return Observations(std::move(made));
 }
@@ -599,7 +625,7 @@ Observations Observations::without(std::span<const std::size_t> rows, const std:
   require_rows(kept.size());
   made->responses = data_->responses(kept);
   for (std::size_t k = 0; k < data_->columns.size(); ++k) made->columns[k] = data_->columns[k](kept);
-  if (has_uncertainties()) made->uncertainties = data_->uncertainties(kept);
+  if (data_->row_scatter.size() != 0) made->row_scatter = data_->row_scatter(kept);
   if (data_->sizes.size() != 0) made->sizes = data_->sizes(kept);
   if (data_->order.size() != 0) made->order = data_->order(kept);
   std::stable_sort(made->left_out.begin(), made->left_out.end(),

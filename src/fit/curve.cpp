@@ -42,7 +42,11 @@ Roles without(Roles roles, const std::vector<int>& held) {
 }
 
 Curve::Curve(const BoundModel& bound, const Observations& observations, Roles roles, std::size_t stride)
-    : bound_(bound), observations_(observations), roles_(std::move(roles)), stride_(stride) {
+    : bound_(bound),
+      observations_(observations),
+      roles_(std::move(roles)),
+      stride_(stride),
+      kernel_(observations.observation_model().kernel()) {
   const auto n = observations.size();
   rows_ = (n + stride - 1) / stride;
   const auto taken = [&](const VectorXd& all) -> const double* {
@@ -54,22 +58,18 @@ Curve::Curve(const BoundModel& bound, const Observations& observations, Roles ro
   y_ = taken(observations.responses());
   for (std::size_t k = 0; k < observations.predictors().size(); ++k)
     predictors_.push_back(taken(observations.predictor(k)));
-  kernel_ = observations.observation_model().kernel();
-  if (kernel_ != nullptr) {
-    sizes_ = taken(observations.sizes());
+  const VectorXd& sizes = kernel_.has_fixed_weights() ? observations.row_scatter() : observations.sizes();
+  if (sizes.size() != 0) sizes_ = taken(sizes);
+  if (is_scored()) {
     // Weights that follow from the curve let no parameter be projected out.
     roles_.entangled.insert(roles_.entangled.end(), roles_.separable.begin(), roles_.separable.end());
     std::sort(roles_.entangled.begin(), roles_.entangled.end());
     roles_.separable.clear();
   }
-  if (observations.has_uncertainties()) {
-    const double* const u = taken(observations.uncertainties());
-    for (std::size_t i = 0; i < rows_; ++i) root_.push_back(1 / u[i]);
-  }
   order_ = roles_.separable;
   order_.insert(order_.end(), roles_.entangled.begin(), roles_.entangled.end());
   for (std::size_t i = 0; i < rows_; ++i) {
-    const double z = root_.empty() ? y_[i] : y_[i] * root_[i];
+    const double z = is_scored() || sizes_ == nullptr ? y_[i] : y_[i] * (1 / sizes_[i]);
     size_ += z * z;
   }
   scratch_.resize(1);
@@ -81,7 +81,7 @@ double Curve::project(SmallVector& theta) {
   const SmallMatrix r = factor(Columns::separable, trial);
   const auto q = static_cast<Index>(roles_.separable.size());
   if (!r.allFinite()) return infinity;
-  if (kernel_ != nullptr) return std::isfinite(objective_) ? objective_ : infinity;
+  if (is_scored()) return std::isfinite(objective_) ? objective_ : infinity;
   double rest = r(q, q) * r(q, q);
   for (Index i = q; i-- > 0;) {
     double sum = r(i, q);
@@ -99,11 +99,11 @@ double Curve::project(SmallVector& theta) {
 }
 
 double Curve::project_ahead(SmallVector& theta) {
-  if (kernel_ == nullptr || !roles_.separable.empty()) return project(theta);
-  with_deviance_ = true;
+  if (!is_scored() || !roles_.separable.empty()) return project(theta);
+  with_objective_ = true;
   ++evaluations_;  // the curve and its derivatives count as they do one after the other
   factor_ahead_ = factor(Columns::all, theta);
-  with_deviance_ = false;
+  with_objective_ = false;
   ahead_ = theta;
   // A derivative may be infinite where the deviance is not: at the end of what a mean can be.
   if (!factor_ahead_.allFinite()) return project(theta);
@@ -115,58 +115,29 @@ SmallMatrix Curve::full_factor(const SmallVector& theta) {
   return factor(Columns::all, theta);
 }
 
-double Curve::total() const {
-  if (kernel_ != nullptr) {
-    double events = 0;
-    double sizes = 0;
-    for (std::size_t i = 0; i < rows_; ++i) {
-      events += sizes_[i] * y_[i];
-      sizes += sizes_[i];
-    }
-    // Of single trials most rows are one of two: their logarithms are taken once.
-    const double mean = events / sizes;
-    const double low = kernel_->lowest_mean();
-    const double high = kernel_->highest_mean();
-    const double of_low = kernel_->unit_deviance(low, mean);
-    const double of_high = std::isfinite(high) ? kernel_->unit_deviance(high, mean) : 0;
-    double deviance = 0;
-    for (std::size_t i = 0; i < rows_; ++i) {
-      const double y = y_[i];
-      deviance += sizes_[i] * (y == low ? of_low : y == high ? of_high : kernel_->unit_deviance(y, mean));
-    }
-    return std::isfinite(deviance) ? deviance : 0;  // the mean lies at an end, as every row does
-  }
-  double weights = 0;
-  double mean = 0;
-  double squares = 0;
-  // Weights against that of the first row: their squares, too, stay in range.
-  const double unit = root_.empty() ? 1 : root_[0];
-  for (std::size_t i = 0; i < rows_; ++i) {
-    const double w = root_.empty() ? 1 : root_[i] / unit * (root_[i] / unit);
-    const double distance = y_[i] - mean;
-    weights += w;
-    mean += w / weights * distance;
-    squares += w * (distance * unit) * ((y_[i] - mean) * unit);
-  }
-  return squares;
-}
+double Curve::total() const { return kernel_.objective_of_one_mean({y_, sizes_, rows_}); }
 
-const double* Curve::count_up(std::size_t from, std::size_t rows, double* rest, bool with_deviance,
-                              Scratch& scratch) const {
-  if (scratch.means.size() < 3 * rows) scratch.means.resize(3 * rows);
-  double* const mean = scratch.means.data();
-  double* const slope = mean + rows;
-  double* const root = slope + rows;
-  if (bound_.transformed) {
+const double* Curve::standardize(std::size_t from, std::size_t rows, double* rest, bool with_objective,
+                                 Scratch& scratch) const {
+  const bool has_way_back = bound_.transformed && is_scored();
+  double* mean = rest;
+  double* slope = nullptr;
+  double* root = nullptr;
+  if (sizes_ != nullptr) {
+    if (scratch.means.size() < 3 * rows) scratch.means.resize(3 * rows);
+    root = scratch.means.data();
+  }
+  if (has_way_back) {
+    mean = root + rows;
+    slope = mean + rows;
     std::vector<const double*> at = {rest};
     for (const double* predictor : predictors_) at.push_back(predictor + from);
     double* outputs[] = {mean, slope};
     bound_.inverse.run(at, rows, {}, outputs, scratch.inverse_work);
-  } else {
-    std::copy_n(rest, rows, mean);
   }
-  scratch.objective += kernel_->linearize({y_ + from, sizes_ + from, rows}, mean, rest, root, with_deviance);
-  if (bound_.transformed) {
+  const ResponseBlock block{y_ + from, sizes_ == nullptr ? nullptr : sizes_ + from, rows};
+  scratch.objective += kernel_.linearize(block, mean, rest, root, with_objective);
+  if (has_way_back) {
     for (std::size_t i = 0; i < rows; ++i) root[i] *= root[i] == 0 ? 0 : slope[i];
   }
   return root;
@@ -215,15 +186,10 @@ void Curve::for_each_block(Columns columns, const SmallVector& theta, std::size_
                        "leave the row out, keep the parameters within limits, or return NaN where the function is "
                        "not defined"});
     }
-    const double* root = root_.empty() ? nullptr : root_.data() + from;
-    if (kernel_ != nullptr) {
-      root = count_up(from, rows, rest, !all || with_deviance_, scratch);
-    } else {
-      for (std::size_t i = 0; i < rows; ++i) rest[i] = y_[from + i] - rest[i];
-    }
+    const double* const root = standardize(from, rows, rest, !all || with_objective_, scratch);
     for (std::size_t k = 0; k <= count; ++k) {
       double* const column = base + k * stride;
-      if (root != nullptr && (kernel_ == nullptr || k < count)) {
+      if (root != nullptr && k < count) {
         for (std::size_t i = 0; i < rows; ++i) column[i] *= root[i];
       }
       std::fill(column + rows, column + padded(rows), 0.0);

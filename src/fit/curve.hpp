@@ -66,15 +66,15 @@ class Curve {
 
   /// Weighted sum of squares about the weighted mean; of a counted response the deviance of one mean for all rows.
   [[nodiscard]] double total() const;
-  /// Whether the response was counted: its weights follow from the curve.
-  [[nodiscard]] bool is_counted() const { return kernel_ != nullptr; }
+  /// Whether the weights follow from the curve, as those of counts do.
+  [[nodiscard]] bool is_scored() const { return !kernel_.has_fixed_weights(); }
 
  private:
   enum class Columns { separable, all };
   struct Scratch {
     std::vector<double> memory;
-    std::vector<double> means;  // of a counted response: mean, slope of the way back, weight root
-    double objective = 0;       // of a counted response: the deviance of the rows seen
+    std::vector<double> means;  // mean, slope of the way back, weight root
+    double objective = 0;       // of the rows seen, where it is no sum of squares
     std::vector<double*> outputs;
     std::vector<const double*> at;
     Program::Workspace work;
@@ -87,11 +87,11 @@ class Curve {
   SmallMatrix scaled_factor(Columns columns, const SmallVector& theta, const SmallVector& scales);
   /// One power of two for each column that brings its largest entry near 1.
   SmallVector scales_at(Columns columns, const SmallVector& theta);
+  /// The values of the left side in `rest` become standardized residuals, and the roots by which derivatives are
+  /// weighted are returned, null where all are 1. Adds to the objective.
+  [[nodiscard]] const double* standardize(std::size_t from, std::size_t rows, double* rest, bool with_objective,
+                                          Scratch& scratch) const;
   /// Calls use(columns, padded rows, stride) for each block: the weighted derivatives, then the weighted residuals.
-  /// Of a counted response: the values of the left side in `rest` become standardized residuals, and the roots by which
-  /// derivatives are weighted are returned. Adds to the deviance.
-  [[nodiscard]] const double* count_up(std::size_t from, std::size_t rows, double* rest, bool with_deviance,
-                                       Scratch& scratch) const;
   template <typename Use>
   void for_each_block(Columns columns, const SmallVector& theta, std::size_t start, std::size_t end, Scratch& scratch,
                       Use use) const;
@@ -110,12 +110,11 @@ class Curve {
   std::vector<std::vector<double>> copies_;  // of the rows, where not every one is taken
   std::vector<const double*> predictors_;
   const double* y_ = nullptr;
-  std::vector<double> root_;                // square roots of the weights; empty where there are none
-  const ResponseKernel* kernel_ = nullptr;  // of a counted response
-  const double* sizes_ = nullptr;           // its trials or exposures
-  double objective_ = 0;                    // its deviance where the curve was last evaluated
-  bool with_deviance_ = false;              // whether the pass with all derivatives sums it up
-  SmallVector ahead_;                       // where a factor was made ahead, and that factor
+  const ResponseKernel& kernel_;
+  const double* sizes_ = nullptr;  // standard deviations, trials or exposures; null where all rows scatter alike
+  double objective_ = 0;           // where the curve was last evaluated, of a response that is scored
+  bool with_objective_ = false;    // whether the pass with all derivatives sums it up
+  SmallVector ahead_;              // where a factor was made ahead, and that factor
   SmallMatrix factor_ahead_;
   double size_ = 0;
   int evaluations_ = 0;

@@ -144,7 +144,7 @@ double relative_offset(const SmallMatrix& r, std::size_t rows) {
 }
 
 double offset_of(const SmallMatrix& r, const Curve& curve) {
-  if (!curve.is_counted()) return relative_offset(r, curve.rows());
+  if (!curve.is_scored()) return relative_offset(r, curve.rows());
   const Index p = r.cols() - 1;
   return p == 0 ? 0 : r.col(p).head(p).norm() / std::sqrt(static_cast<double>(p));
 }

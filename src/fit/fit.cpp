@@ -275,7 +275,7 @@ void take_rounding_for_zero(detail::LinearSolution& solution, const Model& model
 std::string end_reached(const detail::Solved& solved, const Observations& observations) {
   constexpr double close = 1e-3;
   const detail::BoundModel& bound = *solved.model.data().bound;
-  const ResponseKernel& kernel = *observations.observation_model().kernel();
+  const ResponseKernel& kernel = observations.observation_model().kernel();
   const VectorXd mean = detail::response_at(bound, detail::curve_at(bound, solved.solution.working, observations),
                                             detail::predictor_pointers(observations))
                             .value;
@@ -321,7 +321,7 @@ void refuse_pinned(const Fit& fit) {
 
 // Whether two readings differ by less than the step that could have made the scatter: quicker to see than the step.
 bool differ_by_less_than_a_notable_step(const Fit& fit) {
-  if (fit.model().is_transformed() || fit.left_side_observations().has_uncertainties()) return false;
+  if (fit.model().is_transformed() || detail::Weights(fit.left_side_observations()).are_given()) return false;
   const double dof = fit.degrees_of_freedom();
   const double quantile = dof + 2 * std::sqrt(2 * dof) + 4;  // chi-squared's for 5 % lies below it
   const double step = std::sqrt(12 * fit.chi_squared() / quantile);
@@ -431,7 +431,7 @@ VectorXd Fit::leverage() const {
                              }
                              const auto row = static_cast<Index>(start + i);
                              const double length = (working.inverse_factor.transpose() * g).squaredNorm();
-                             const double u = weights.uncertainty(row);
+                             const double u = weights.size(row);
                              values[row] = std::min(1.0, length / (u * u));
                            }
                          });

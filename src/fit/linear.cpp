@@ -516,7 +516,7 @@ class PreciseProblem {
         bound.columns.run_precise(variables, {}, outputs);
       }
       const DoubleDouble root =
-          DoubleDouble(1) / DoubleDouble(Weights(problem_.observations()).uncertainty(static_cast<Index>(i)));
+          DoubleDouble(1) / DoubleDouble(Weights(problem_.observations()).size(static_cast<Index>(i)));
       for (std::size_t k = 0; k < p_; ++k) {
         const std::size_t j = problem_.order()[k];
         columns_[i + k * n_] = (outputs[j] - DoubleDouble(problem_.centre(j))) * DoubleDouble(problem_.scale(k)) * root;

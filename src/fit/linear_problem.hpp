@@ -71,7 +71,7 @@ class Problem {
     for (std::size_t k = 0; k < observations.predictors().size(); ++k)
       variables_.push_back(observations.predictor(k).data());
     y_ = observations.responses().data();
-    u_ = observations.has_uncertainties() ? observations.uncertainties().data() : nullptr;
+    u_ = observations.row_scatter().size() != 0 ? observations.row_scatter().data() : nullptr;
     std::size_t position = 0;
     if (bound_.constant_term >= 0) order_[position++] = static_cast<std::size_t>(bound_.constant_term);
     for (std::size_t j = 0; j < p_; ++j) {

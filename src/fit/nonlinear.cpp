@@ -11,6 +11,7 @@
 #include "open_end.hpp"
 #include "search.hpp"
 #include "small_triangle.hpp"
+#include "weights.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -462,7 +463,7 @@ Found descend_from_starts(Curve& curve, const Observations& observations, const 
 // greatest likelihood begins. Shares and rates are drawn towards their mean, all the way at `kept` = 0, where the curve
 // through them would leave the means there are.
 Observations about_measured(const BoundModel& bound, const Observations& observations, double kept) {
-  const ResponseKernel& kernel = *observations.observation_model().kernel();
+  const ResponseKernel& kernel = observations.observation_model().kernel();
   const VectorXd& y = observations.responses();
   const VectorXd& sizes = observations.sizes();
   const double mean = y.dot(sizes) / sizes.sum();
@@ -573,7 +574,7 @@ double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Lin
     if (!is_negligible(r, k)) continue;
     // The best so far of a search that gave up, or was stopped at an end of what a mean may be, is still a result, but
     // nothing is known of its uncertainty. Where it ended by itself, parameters that can't be told apart are why.
-    const bool gave_up = !best.converged && (best.stop == "evaluations" || curve.is_counted());
+    const bool gave_up = !best.converged && (best.stop == "evaluations" || curve.is_scored());
     if (!gave_up) fail_inseparable(curve.bound(), r, order, k, theta);
     linear.spread = MatrixXd::Constant(p, p, not_a_number);
     linear.working.inverse_factor = linear.spread;
@@ -606,7 +607,7 @@ std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observ
   const double factor = stated ? normal_quantile(0.975) : student_t_quantile(0.975, degrees);
   // Readings that scatter by less than their step are no better known than that.
   const VectorXd& y = observations.responses();
-  const double rounding = observations.has_uncertainties() || curve.is_counted()
+  const double rounding = Weights(observations).are_given() || curve.is_scored()
                               ? 0
                               : rounding_variance(resolution_of({y.data(), static_cast<std::size_t>(y.size())}));
   constexpr double rounding_of_numbers = 16 * std::numeric_limits<double>::epsilon();
@@ -687,7 +688,7 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
   Curve curve(bound, observations, roles);
   const bool searched =
       std::any_of(roles.entangled.begin(), roles.entangled.end(), [&given](int j) { return std::isnan(given[j]); });
-  Found found = curve.is_counted() && given.hasNaN() ? search_likelihood(model, observations, curve, box, options)
+  Found found = curve.is_scored() && given.hasNaN() ? search_likelihood(model, observations, curve, box, options)
                 : searched ? search_minima(model, observations, curve, given, box, options.most_evaluations)
                            : descend_from_starts(curve, observations, given, box, options.most_evaluations);
   if (found.minima.empty()) {
@@ -714,7 +715,7 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
     best = std::move(open->descent);
     box = open->box;
   }
-  solution.report.method = curve.is_counted()        ? "scoring"
+  solution.report.method = curve.is_scored()         ? "scoring"
                            : bound.separable.empty() ? "Levenberg-Marquardt"
                                                      : "variable projection";
   solution.report.converged = best.converged;

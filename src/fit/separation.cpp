@@ -108,7 +108,7 @@ VectorXd rest_of_nonnegative_fit(const MatrixXd& a, const VectorXd& c) {
 std::optional<VectorXd> separating_direction(const MatrixXd& columns, const Observations& observations) {
   constexpr double least = 1e-8;
   const VectorXd& y = observations.responses();
-  const ResponseKernel& kernel = *observations.observation_model().kernel();
+  const ResponseKernel& kernel = observations.observation_model().kernel();
   const Index p = columns.cols();
   VectorXd scale(p);
   for (Index j = 0; j < p; ++j) scale[j] = std::max(columns.col(j).cwiseAbs().maxCoeff(), 1e-300);

@@ -23,8 +23,7 @@ SimulatedFits::SimulatedFits(const Fit& fit) : fit_(fit), options_(options_like(
 std::optional<SimulatedFits::Result> SimulatedFits::fitted_to(const VectorXd& left_side) const {
   const Observations& left = fit_.left_side_observations();
   try {
-    const Solved solved =
-        solve_least_squares(fit_.model(), left.with_response(left_side, left.uncertainties()), options_);
+    const Solved solved = solve_least_squares(fit_.model(), left.with_response(left_side), options_);
     if (!solved.report.converged) return std::nullopt;
     const double dof = fit_.degrees_of_freedom();
     const bool stated = fit_.estimate().has_known_scale();

@@ -123,7 +123,9 @@ Solved weighted(const Model& model, const Observations& observations, VectorXd v
       u = u.size() == 0 ? VectorXd::Constant(values.size(), unit) : VectorXd(u * unit);
     }
   }
-  return {.model = model, .left_side = observations.with_response(values, std::move(u)), .unit = unit};
+  Observations left = law.is_stated() ? observations.with_response(values, std::move(u))
+                                      : observations.with_relative_scatter(values, std::move(u));
+  return {.model = model, .left_side = std::move(left), .unit = unit};
 }
 
 void warn_of_bends(const BoundModel& bound, const Observations& observations, const LeftSide& left, const VectorXd& u,
@@ -146,12 +148,14 @@ void warn_of_bends(const BoundModel& bound, const Observations& observations, co
 VectorXd first_responses(const Observations& observations, const ScatterLaw& law) {
   VectorXd at = observations.responses();
   if (!law.follows_the_response()) return at;
+  const double taken_off = law.model().scatter().offset;
   double smallest = infinity;
   for (const double y : at) {
-    if (y != 0) smallest = std::min(smallest, std::abs(y));
+    const double gross = y + taken_off;
+    if (gross != 0) smallest = std::min(smallest, std::abs(gross));
   }
   if (std::isinf(smallest)) return at;  // all of them: refused where their scatter is asked for
-  for (double& y : at) y = y == 0 ? smallest : y;
+  for (double& y : at) y = y + taken_off == 0 ? smallest - taken_off : y;
   return at;
 }
 

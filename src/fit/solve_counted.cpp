@@ -22,7 +22,7 @@ Observations working_rows(const VectorXd& left, const Response& mean, const Obse
   constexpr double next_to_no_weight = 1e100;
   VectorXd residual(left.size());
   VectorXd root(left.size());
-  (void)observations.observation_model().kernel()->linearize(
+  (void)observations.observation_model().kernel().linearize(
       {observations.responses().data(), observations.sizes().data(), observations.size()}, mean.value.data(),
       residual.data(), root.data(), false);
   VectorXd values = left;
@@ -77,7 +77,7 @@ void refuse_separated(const Model& model, const Observations& observations) {
 // Whether some response lies at an end, and its mean all but there.
 bool comes_near_an_end(const VectorXd& mean, const Observations& observations) {
   constexpr double near = 1e-6;
-  const ResponseKernel& kernel = *observations.observation_model().kernel();
+  const ResponseKernel& kernel = observations.observation_model().kernel();
   for (Index i = 0; i < mean.size(); ++i) {
     const double y = observations.responses()[i];
     const bool at_end = y <= kernel.lowest_mean() || y >= kernel.highest_mean();
@@ -90,7 +90,7 @@ bool comes_near_an_end(const VectorXd& mean, const Observations& observations) {
 // known: the mean for which so few, or so many, have the probability 5 %.
 void require_both_outcomes(const Observations& observations) {
   constexpr double small = 0.05;
-  const ResponseKernel& kernel = *observations.observation_model().kernel();
+  const ResponseKernel& kernel = observations.observation_model().kernel();
   const VectorXd& y = observations.responses();
   const double size = observations.sizes().sum();
   const bool none = (y.array() <= kernel.lowest_mean()).all();

@@ -1,4 +1,4 @@
-// The weights of rows whose left side and uncertainties are given: all that least squares, its residuals, tests and
+// The weights of rows whose left side and scatter are given: all that least squares, its residuals, tests and
 // diagnostics need of them.
 #pragma once
 
@@ -10,30 +10,28 @@ namespace truecurve::detail {
 class Weights {
  public:
   explicit Weights(const Observations& rows)
-      : rows_(rows), u_(rows.has_uncertainties() ? rows.uncertainties().data() : nullptr) {}
+      : rows_(rows), size_(rows.row_scatter().size() != 0 ? rows.row_scatter().data() : nullptr) {}
 
   /// Whether the rows have weights at all.
-  [[nodiscard]] bool are_given() const { return u_ != nullptr; }
-  /// The standard uncertainty of a row, 1 without weights.
-  [[nodiscard]] double uncertainty(Eigen::Index row) const { return u_ != nullptr ? u_[row] : 1; }
-  [[nodiscard]] double root(Eigen::Index row) const { return u_ != nullptr ? 1 / u_[row] : 1; }
+  [[nodiscard]] bool are_given() const { return size_ != nullptr; }
+  /// What a row scatters by, 1 without weights.
+  [[nodiscard]] double size(Eigen::Index row) const { return size_ != nullptr ? size_[row] : 1; }
+  [[nodiscard]] double root(Eigen::Index row) const { return size_ != nullptr ? 1 / size_[row] : 1; }
   [[nodiscard]] VectorXd roots() const {
-    return u_ != nullptr ? VectorXd(rows_.uncertainties().cwiseInverse()) : VectorXd::Ones(rows_.responses().size());
+    return size_ != nullptr ? VectorXd(rows_.row_scatter().cwiseInverse()) : VectorXd::Ones(rows_.responses().size());
   }
-  /// Values, one a row, in units of their standard uncertainties.
+  /// Values, one a row, in units of what they scatter by.
   [[nodiscard]] VectorXd standardized(const VectorXd& values) const {
-    return u_ != nullptr ? VectorXd(values.cwiseQuotient(rows_.uncertainties())) : values;
+    return size_ != nullptr ? VectorXd(values.cwiseQuotient(rows_.row_scatter())) : values;
   }
   /// The other way round.
   [[nodiscard]] VectorXd from_standardized(const VectorXd& values) const {
-    return u_ != nullptr ? VectorXd(values.cwiseProduct(rows_.uncertainties())) : values;
+    return size_ != nullptr ? VectorXd(values.cwiseProduct(rows_.row_scatter())) : values;
   }
-  /// Sum of ln u, the weights' part of a log likelihood.
-  [[nodiscard]] double log_sum() const { return u_ != nullptr ? rows_.uncertainties().array().log().sum() : 0; }
 
  private:
   const Observations& rows_;
-  const double* u_;
+  const double* size_;
 };
 
 }  // namespace truecurve::detail

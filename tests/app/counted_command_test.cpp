@@ -271,7 +271,7 @@ TEST_F(CountedCandidates, AreTestedByLikelihoodRatiosAndLogScores) {
   for (std::size_t row = 1; row <= 10; ++row) {
     const Fit others = fit(Model::written("ln(y/(1 - y)) = a + b*x"), all.without(std::span(&row, 1), "out"));
     const double p = curve_at(others.estimate(), static_cast<double>(row)).value;
-    sum += 8 * all.observation_model().kernel()->unit_deviance(all.responses()[static_cast<Eigen::Index>(row) - 1], p);
+    sum += 8 * all.observation_model().kernel().unit_deviance(all.responses()[static_cast<Eigen::Index>(row) - 1], p);
   }
   EXPECT_NEAR(std::pow(made.candidates[0].leave_one_out.size.root_mean_square, 2), sum / 10, 1e-6);
   // Under an estimated dispersion the ratio is an F.
@@ -320,7 +320,7 @@ TEST(CountedChecks, CallCleanRowsAtTheirLevelAndFindWhatIsWrong) {
     VectorXd k(x.size());
     for (Eigen::Index i = 0; i < x.size(); ++i) {
       const double odds = mean(x[i]) + extra * random.normal();
-      k[i] = std::round(30 * ObservationModel::events().kernel()->draw(1 / (1 + std::exp(-odds)), 30, random));
+      k[i] = std::round(30 * ObservationModel::events().kernel().draw(1 / (1 + std::exp(-odds)), 30, random));
     }
     return Observations::counted(x, k, VectorXd::Constant(25, 30), ResponseKind::events);
   };

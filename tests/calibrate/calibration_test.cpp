@@ -337,7 +337,7 @@ TEST(Calibration, WeighsAsItIsTold) {
   CalibrationOptions weighted = quick;
   weighted.scatter = {SignalScatter::Kind::both};
   const Calibration both = calibrate(readings, weighted);
-  const VarianceFunction& found = both.curve.scatter.function;
+  const GrowingScatter& found = both.curve.scatter.growing;
   Eigen::Matrix<double, 20, 2> design;
   Eigen::Matrix<double, 20, 1> y;
   Eigen::Matrix<double, 20, 1> signal;
@@ -363,10 +363,10 @@ TEST(Calibration, WeighsAsItIsTold) {
   double weights = 0;
   for (const Weighting& w : both.curve.weightings) {
     weights += w.weight;
-    if (&w == &both.curve.weightings.front() || w.scatter.form != ReadingScatter::Form::function) continue;
+    if (&w == &both.curve.weightings.front() || w.scatter.form != Scatter::Form::growing) continue;
     const Weighting& first = both.curve.weightings.back();
     const auto ratio_of = [](const Weighting& of) {
-      return std::pow(of.scatter.function.slope / of.scatter.function.constant, 2);
+      return std::pow(of.scatter.growing.slope / of.scatter.growing.constant, 2);
     };
     EXPECT_NEAR(std::log(w.weight / first.weight), log_probability(ratio_of(w)) - log_probability(ratio_of(first)),
                 1e-6);

@@ -330,7 +330,7 @@ TEST(CountedCalibration, HoldsForVeryManyCounts) {
   const ObservationModel counts = ObservationModel::counts();
   for (const double amount : {0.0, 1.0, 2.0, 4.0})
     readings.all.push_back({.amount = amount,
-                            .signal = counts.kernel()->draw(1e12 * (1 + amount), 100, random),
+                            .signal = counts.kernel().draw(1e12 * (1 + amount), 100, random),
                             .exposure = 100,
                             .row = readings.all.size() + 1});
   const Calibration c = calibrate(readings, {.limits = {.simulations = 0}});
@@ -349,7 +349,7 @@ TEST(CountedCalibration, HoldsForVeryManyCounts) {
   constexpr int draws = 2000;
   for (int i = 0; i < draws; ++i) {
     const double z =
-        (ObservationModel::events().kernel()->draw(0.25, 1e10, random) - 0.25) / std::sqrt(0.25 * 0.75 / 1e10);
+        (ObservationModel::events().kernel().draw(0.25, 1e10, random) - 0.25) / std::sqrt(0.25 * 0.75 / 1e10);
     sum += z;
     squares += z * z;
   }

@@ -208,7 +208,7 @@ void judge_counts(const std::string& name, double scale, bool blanks_in, int rep
                   Claims& claims) {
   const auto rate = [scale](double amount) { return scale * (1.3 + 0.38 * amount); };
   const ObservationModel counts = ObservationModel::counts();
-  const auto drawn = [&](double amount) { return counts.kernel()->draw(rate(amount), 10, random); };
+  const auto drawn = [&](double amount) { return counts.kernel().draw(rate(amount), 10, random); };
   Readings readings{.amount = {"A", ""}, .signal = {"N", ""}, .are_counts = true};
   const auto add = [&](ReadingKind kind, double amount) {
     readings.all.push_back({.kind = kind, .amount = amount, .signal = drawn(amount), .exposure = 10});

@@ -35,7 +35,7 @@ struct CountedTruth {
 };
 
 Observations drawn_numbers(const CountedTruth& truth, const VectorXd& x, bool level, RandomNumbers& random) {
-  const ResponseKernel& kernel = *ObservationModel::of(truth.kind).kernel();
+  const ResponseKernel& kernel = ObservationModel::of(truth.kind).kernel();
   VectorXd numbers(x.size());
   for (Eigen::Index i = 0; i < x.size(); ++i)
     numbers[i] = std::round(kernel.draw(truth.mean(level ? 5.0 : x[i]), truth.size, random) * truth.size);

@@ -34,11 +34,6 @@ struct BandPoint {
   double outside = 0;
 };
 
-/// The standard uncertainty of one new observation at the given response: S for unweighted scatter, the given one
-/// (times the Birge ratio for scatter) where it is the same for all rows or a percentage, else NaN. Of a transformed
-/// left side fitted with equal scatter it follows from the slope of the inverse.
-[[nodiscard]] double new_observation_uncertainty(const Estimate& estimate, double response);
-
 /// The band at points given column-wise, one vector a predictor, all of equal length. `observation_uncertainties`, one
 /// for each point, replace the standard uncertainty of a new observation where given (not empty). Throws Error:
 /// bad_argument, bad_uncertainty (negative), not_finite (names the point). Source: Draper and Smith (1998) Applied

@@ -11,45 +11,26 @@
 
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/calibrate/levels.hpp>
+#include <truecurve/data/scatter.hpp>
 #include <truecurve/fit/estimate.hpp>
 
 #include <string>
-#include <utility>
 #include <vector>
 
 namespace truecurve {
-
-/// The standard deviation of a single reading at a (net) signal.
-struct ReadingScatter {
-  enum class Form {
-    constant,   ///< `scale`
-    power,      ///< scale |signal + offset|^power
-    function,   ///< scale times the variance function of signal + offset
-    tabulated,  ///< scale times what the levels have, linear between them, the nearest beyond them
-  } form = Form::constant;
-  double scale = not_a_number;
-  double power = 0;
-  /// Of a power: the blank that was taken off, as the scatter is that of the gross signal. Of a function: minus the
-  /// signal at amount 0, as it is that of the net signal.
-  double offset = 0;
-  VarianceFunction function{};
-  std::vector<std::pair<double, double>> table{};  ///< (signal, standard deviation), ascending
-
-  [[nodiscard]] double at(double signal) const;
-};
 
 /// One of the weightings of the standards that their scatter allows, where the weights are estimated from it.
 struct Weighting {
   double weight = 1;  ///< how well it agrees with the readings; all sum to 1
   Estimate estimate;  ///< of the curve under these weights
-  ReadingScatter scatter{};
+  Scatter scatter{};  ///< of a single reading at a (net) signal
 };
 
 /// What unknowns are read with.
 struct CalibrationCurve {
   Estimate estimate;       ///< of the (net) signal in the amount, the common offset of a subtracted blank included
   Estimate without_blank;  ///< the same without the uncertainty of the blank
-  ReadingScatter scatter{};
+  Scatter scatter{};       ///< of a single reading at a (net) signal
   /// The signals are rates: counts over their exposures, which take the place of the number of readings.
   bool are_counts = false;
   double blank = 0;                            ///< mean blank that is taken off every signal, 0 where none is

@@ -4,11 +4,12 @@
 // Example:
 //     const truecurve::ObservationModel cracked = truecurve::ObservationModel::events();
 //     EXPECT_EQ(cracked.kind(), truecurve::ResponseKind::events);
-//     EXPECT_DOUBLE_EQ(cracked.kernel()->variance(0.25, 3), 0.0625);
+//     EXPECT_DOUBLE_EQ(cracked.kernel().variance(0.25, 3), 0.0625);
 #pragma once
 
 #include <truecurve/base/numeric.hpp>
 #include <truecurve/base/random.hpp>
+#include <truecurve/data/scatter.hpp>
 
 #include <cstddef>
 #include <memory>
@@ -25,16 +26,19 @@ enum class ResponseKind {
 
 [[nodiscard]] std::string_view name(ResponseKind kind);
 
-/// Rows of a response that is not measured, column-wise.
+/// Rows of a response, column-wise.
 struct ResponseBlock {
-  const double* response = nullptr;  ///< the share of the trials, or the counts for one unit of the exposure
-  const double* size = nullptr;      ///< trials or exposure, greater than 0
+  const double* response = nullptr;  ///< the reading, the share of the trials, or the counts for one unit of exposure
+  /// Trials or exposure, greater than 0; of a reading its standard deviation, or a number proportional to it. Null
+  /// for readings that all scatter alike.
+  const double* size = nullptr;
   std::size_t rows = 0;
 };
 
-/// The distribution of a response whose scatter follows from its mean, of one parameter (the mean) and with a size for
-/// each row that divides the variance. A new kind of response is one class derived from this one; fits, bands, profiles
-/// and comparisons ask it and nothing else.
+/// The distribution of a response about its mean. A new kind of response is one class derived from this one; fits,
+/// bands, profiles and comparisons ask it and nothing else. Those whose scatter follows from the mean have one
+/// parameter (the mean) and a size for each row that divides the variance; they give the functions of a unit size, and
+/// all others follow.
 ///
 /// Source: McCullagh and Nelder (1989) Generalized Linear Models, 2nd ed., 2.2 and 2.3.
 class ResponseKernel {
@@ -43,13 +47,19 @@ class ResponseKernel {
 
   [[nodiscard]] virtual ResponseKind kind() const noexcept { return ResponseKind::other; }
 
+  /// Whether the scatter of a row is known before its mean is, at least relatively: then the objective is a weighted
+  /// sum of squares, and parameters that enter linearly can be projected out.
+  [[nodiscard]] virtual bool has_fixed_weights() const noexcept { return false; }
+
   /// What a mean may be: from `lowest_mean` to `highest_mean`, at an end only where the response is there, too.
   [[nodiscard]] virtual double lowest_mean() const noexcept { return 0; }
   [[nodiscard]] virtual double highest_mean() const noexcept { return infinity; }
 
-  /// The variance of a response of size 1 at a mean strictly between the ends; of size s it is variance(mean)/s.
+  /// The variance of a response of size 1 at a mean strictly between the ends.
   [[nodiscard]] virtual double unit_variance(double mean) const = 0;
+  /// Of a response of this size.
   [[nodiscard]] double variance(double mean, double size) const { return unit_variance(mean) / size; }
+  [[nodiscard]] virtual double standard_deviation(double mean, double size) const;
 
   /// Twice the log likelihood ratio of a response of size 1 to a mean against the mean that fits it exactly; of size s
   /// it is s times that. 0 where they agree, infinite where such a response can't be.
@@ -62,6 +72,15 @@ class ResponseKernel {
   [[nodiscard]] double log_likelihood(double response, double size, double mean) const {
     return saturated_log_likelihood(response, size) - size * unit_deviance(response, mean) / 2;
   }
+
+  /// Of all rows where the objective is as small as it gets, with all constants. Of readings whose scale is not known
+  /// it is that of the most likely scale, and NaN where that is 0; the scale of a scatter that follows from the mean
+  /// is 1.
+  [[nodiscard]] virtual double greatest_log_likelihood(const ResponseBlock& rows, double objective,
+                                                       bool has_known_scale) const;
+
+  /// The objective of one mean for all rows.
+  [[nodiscard]] virtual double objective_of_one_mean(const ResponseBlock& rows) const;
 
   /// A response of this size made up with a mean between the ends.
   [[nodiscard]] virtual double draw(double mean, double size, RandomNumbers& random) const = 0;
@@ -78,34 +97,44 @@ class ResponseKernel {
   /// For each row of a block and its mean: (response - mean)/sd, 1/sd, and the sum of the deviances, infinite where a
   /// mean is none. The products of the first two with the derivatives of the mean make the score and the expected
   /// information (Fisher's scoring). Of a mean at an end that the response shares both are 0: there the likelihood is
-  /// level. Without deviances, which cost two logarithms a row, it is 0 or infinite.
-  [[nodiscard]] double linearize(const ResponseBlock& block, const double* mean, double* standardized_residual,
-                                 double* weight_root, bool with_deviance = true) const;
+  /// level. Without the objective, which costs two logarithms a row, it is 0 or infinite. The residual may take the
+  /// place of the mean; where the block has no sizes, the weight roots of fixed weights are all 1 and not written.
+  [[nodiscard]] virtual double linearize(const ResponseBlock& block, const double* mean, double* standardized_residual,
+                                         double* weight_root, bool with_objective = true) const;
 };
 
 /// Immutable, cheap to copy.
 class ObservationModel {
  public:
-  /// Measured readings.
-  ObservationModel() = default;
-  [[nodiscard]] static ObservationModel measured() { return {}; }
+  /// Measured readings that all scatter alike, by how much is not known.
+  ObservationModel();
+  /// Measured readings, normal about their mean: least squares. The scale of the scatter is believed where it is a
+  /// number, and estimated from the scatter about the curve where it is NaN. Of the form `by_row` the rows say what
+  /// their standard deviations are (Observations::row_scatter), times a scale of 1 or of one not known.
+  [[nodiscard]] static ObservationModel normal(Scatter scatter = {});
   /// Shares of trials: 0 or 1, or k of n.
   [[nodiscard]] static ObservationModel events();
   /// Counts, each for an exposure.
   [[nodiscard]] static ObservationModel counts();
   /// A kind of the user's own. Requires a kernel.
   explicit ObservationModel(std::shared_ptr<const ResponseKernel> kernel) : kernel_(std::move(kernel)) {}
+  /// Measured readings that scatter alike, events or counts.
   [[nodiscard]] static ObservationModel of(ResponseKind kind);
 
-  [[nodiscard]] ResponseKind kind() const noexcept {
-    return kernel_ == nullptr ? ResponseKind::measured : kernel_->kind();
-  }
-  [[nodiscard]] bool is_measured() const noexcept { return kernel_ == nullptr; }
-  /// Null for measured readings.
-  [[nodiscard]] const ResponseKernel* kernel() const noexcept { return kernel_.get(); }
+  [[nodiscard]] ResponseKind kind() const noexcept { return kernel_->kind(); }
+  [[nodiscard]] bool is_measured() const noexcept { return kind() == ResponseKind::measured; }
+  [[nodiscard]] const ResponseKernel& kernel() const noexcept { return *kernel_; }
+  /// Whether two responses are of the same distribution, whatever they scatter by.
+  [[nodiscard]] bool is_like(const ObservationModel& other) const noexcept;
+
+  /// Of measured readings; of other kinds it follows from the mean, and has no form here.
+  [[nodiscard]] const Scatter& scatter() const noexcept { return scatter_; }
+  /// Whether measured readings scatter as is stated for them, with no scale to estimate.
+  [[nodiscard]] bool has_stated_scatter() const noexcept;
 
  private:
   std::shared_ptr<const ResponseKernel> kernel_;
+  Scatter scatter_{.form = Scatter::Form::by_row};
 };
 
 }  // namespace truecurve

@@ -116,8 +116,12 @@ class Observations {
   /// The event as a phrase: the column's name, "cracked", or "state = cracked" where a word stands for it; empty for a
   /// response of another kind.
   [[nodiscard]] const std::string& event() const noexcept;
-  /// One for each used row, or empty. Of a percentage it is the share of the measured value.
+  /// Stated standard uncertainties, one for each used row, or empty. Of a percentage it is the share of the measured
+  /// value.
   [[nodiscard]] const VectorXd& uncertainties() const noexcept;
+  /// What the readings of the rows scatter by, one for each used row: their stated uncertainties, or numbers
+  /// proportional to their standard deviations; empty where all scatter alike.
+  [[nodiscard]] const VectorXd& row_scatter() const noexcept;
   /// The stated uncertainty as a share of the response (0.05 for 5 %); 0 where it is not stated so.
   [[nodiscard]] double relative_uncertainty() const noexcept;
   [[nodiscard]] bool has_uncertainties() const noexcept;
@@ -132,9 +136,13 @@ class Observations {
   /// Remarks made while choosing, e.g. a column of uncertainties that was not used.
   [[nodiscard]] std::span<const std::string> remarks() const noexcept;
 
-  /// The same rows with another response and other uncertainties (one a used row, or empty): what least squares sees of
-  /// a transformed model. They count as measured. Throws Error (bad_argument) where the lengths differ.
+  /// The same rows with another response and other stated uncertainties (one a used row, or empty). They count as
+  /// measured. Throws Error (bad_argument) where the lengths differ.
   [[nodiscard]] Observations with_response(VectorXd values, VectorXd uncertainties) const;
+  /// The same, their scatter (one a used row, or empty) known but for its scale.
+  [[nodiscard]] Observations with_relative_scatter(VectorXd values, VectorXd row_scatter) const;
+  /// The same rows with another response that scatters as it did.
+  [[nodiscard]] Observations with_response(VectorXd values) const;
 
   /// The same rows, their responses scattering as a model says that is not of our own kinds; sizes one a row, greater
   /// than 0. Throws Error (bad_argument).
@@ -149,6 +157,7 @@ class Observations {
  private:
   struct Data;
   explicit Observations(std::shared_ptr<const Data> data) : data_(std::move(data)) {}
+  [[nodiscard]] Observations with(VectorXd values, VectorXd row_scatter, double scale) const;
   std::shared_ptr<const Data> data_;
 };
 

@@ -9,6 +9,7 @@
 
 #include <truecurve/base/numeric.hpp>
 #include <truecurve/data/observations.hpp>
+#include <truecurve/data/scatter.hpp>
 #include <truecurve/fit/options.hpp>
 #include <truecurve/model/model.hpp>
 
@@ -24,19 +25,6 @@ namespace truecurve {
 struct Range {
   double low = not_a_number;
   double high = not_a_number;
-};
-
-/// What a new observation's own standard uncertainty is taken to be.
-struct NewObservation {
-  enum class Kind {
-    constant,   ///< `value`, in the unit of the response
-    percent,    ///< `value` percent of the response
-    power,      ///< `value` * |response|^`exponent`
-    left_side,  ///< `value`, on the scale of a transformed left side
-    unknown,    ///< it differs from row to row
-  } kind = Kind::unknown;
-  double value = not_a_number;
-  double exponent = 0;
 };
 
 /// The working form in which curve and band are computed. With columns f_j(x) of the model, centres c_j and the inverse
@@ -73,7 +61,8 @@ struct EstimateParts {
   double degrees_of_freedom = 0;
   UncertaintyBasis basis = UncertaintyBasis::scatter;
   double scale = 1;  ///< 1 for stated, sqrt(chi-squared/dof) for scatter
-  NewObservation new_observation{};
+  Scatter new_observation{.form =
+                              Scatter::Form::by_row};  ///< what a new reading's own standard uncertainty is taken to be
   Quantity response{};
   ObservationModel observation_model{};  ///< measured, or how the response was counted
   std::vector<Quantity> predictors{};

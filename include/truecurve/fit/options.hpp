@@ -27,7 +27,8 @@ enum class UncertaintyBasis {
 }
 
 /// How the scatter of the measured response grows with it, where no uncertainties are stated: its standard deviation is
-/// proportional to |response|^power.
+/// proportional to |response|^power, or to |response + taken off|^power where it is that of a gross reading from which
+/// something was taken off, as a blank.
 class Spread {
  public:
   /// Nothing is said: a model is fitted with equal scatter of its left side as written.
@@ -35,14 +36,17 @@ class Spread {
   [[nodiscard]] static Spread constant() { return Spread(0); }
   [[nodiscard]] static Spread proportional() { return Spread(1); }
   [[nodiscard]] static Spread counts() { return Spread(0.5); }
-  [[nodiscard]] static Spread of_power(double power) { return Spread(power); }
+  [[nodiscard]] static Spread of_power(double power, double taken_off = 0) { return Spread(power, taken_off); }
 
   [[nodiscard]] bool is_given() const noexcept { return power_.has_value(); }
   [[nodiscard]] double power() const { return power_.value_or(0); }
+  [[nodiscard]] double taken_off() const noexcept { return taken_off_; }
+  [[nodiscard]] bool operator==(const Spread&) const = default;
 
  private:
-  explicit Spread(double power) : power_(power) {}
+  explicit Spread(double power, double taken_off = 0) : power_(power), taken_off_(taken_off) {}
   std::optional<double> power_;
+  double taken_off_ = 0;
 };
 
 /// A value at which the search for a parameter begins.
