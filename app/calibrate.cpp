@@ -53,6 +53,7 @@ ReadingColumns columns_of(const Options& options, Table& table, Streams streams)
   columns.kind = chosen_or_usual(options.columns.kind, "kind", table);
   columns.sample = chosen_or_usual(options.columns.sample, "sample", table);
   columns.dilution = chosen_or_usual(options.columns.dilution, "dilution", table);
+  if (!options.data.order.empty()) columns.order = table.column(options.data.order).name;
   columns.counting = counting_of(options.data, table);
   return columns;
 }
@@ -137,6 +138,7 @@ Readings readings_from(const Options& options, const std::string& file, ReadingK
   columns.kind = table.has_column(columns.kind) ? columns.kind : "";
   columns.sample = "";
   columns.dilution = "";
+  if (!table.has_column(columns.order)) columns.order = "";
   if (!columns.counting.size_column.empty() && !table.has_column(columns.counting.size_column))
     (void)table.column(columns.counting.size_column);  // throws, and names the columns
   if (kind == ReadingKind::blank && !table.has_column(columns.amount)) columns.amount = "";

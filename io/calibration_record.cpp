@@ -226,6 +226,7 @@ std::string calibration_record(const Calibration& c, const ReadingColumns& colum
         {"kind", columns.kind},
         {"sample", columns.sample},
         {"dilution", columns.dilution},
+        {"order", columns.order.empty() ? Json() : Json(columns.order)},
         {"exposure", exposure_json(columns.counting)}}},
       {"treatment",
        {{"blank", blank_names[static_cast<std::size_t>(c.options.blank)]},

@@ -6,6 +6,7 @@
 #include <truecurve/model/shapes.hpp>
 
 #include "../base/dense.hpp"
+#include "../fit/weights.hpp"
 #include "../model/model_data.hpp"
 #include "signal_parts.hpp"
 #include "squares.hpp"
@@ -92,9 +93,9 @@ void require_counts_as_such(const Readings& readings, const CalibrationOptions& 
            fmt::format("leave their uncertainties away (--u {}=none)", readings.amount.name));
 }
 
-// Relative (or stated) uncertainties of the used readings; empty where all weigh the same or by the curve.
-VectorXd uncertainties_of(const std::vector<Reading>& used, const std::vector<Level>& levels, const Kind kind,
-                          const Scatter& scatter) {
+// What the used readings scatter by, as stated or relatively; empty where all weigh the same or by the curve.
+VectorXd row_scatter_of(const std::vector<Reading>& used, const std::vector<Level>& levels, const Kind kind,
+                        const Scatter& scatter) {
   if (kind == Kind::constant || kind == Kind::power) return {};
   VectorXd u(static_cast<Index>(used.size()));
   for (Index i = 0; i < u.size(); ++i) {
@@ -113,7 +114,19 @@ VectorXd uncertainties_of(const std::vector<Reading>& used, const std::vector<Le
   return u;
 }
 
-Observations observations_of(const Readings& readings, const std::vector<Reading>& used, const VectorXd& u) {
+// Under the numbers that the readings have in their table, and in the order in which they were measured.
+Observations as_in_the_table(const Observations& rows, const std::vector<Reading>& used) {
+  std::vector<std::uint32_t> numbers;
+  VectorXd order(static_cast<Index>(used.size()));
+  for (std::size_t i = 0; i < used.size(); ++i) {
+    numbers.push_back(static_cast<std::uint32_t>(used[i].row));
+    order[static_cast<Index>(i)] = used[i].order;
+  }
+  return rows.numbered(std::move(numbers), order.hasNaN() ? VectorXd() : order);
+}
+
+Observations observations_of(const Readings& readings, const std::vector<Reading>& used, const VectorXd& row_scatter,
+                             bool stated) {
   if (readings.are_counts) {
     NamedNumbers amounts{readings.amount.name, readings.amount.unit};
     NamedNumbers counts{readings.signal.name};
@@ -124,25 +137,24 @@ Observations observations_of(const Readings& readings, const std::vector<Reading
       counts.numbers.push_back(reading.count());
       exposures.numbers.push_back(reading.exposure);
     }
-    return Observations(Table::from_columns({amounts, counts, exposures}),
-                        {.response = counts.name,
-                         .predictors = {amounts.name},
-                         .counting = {.kind = ResponseKind::counts, .size_column = exposures.name}});
+    return as_in_the_table(Observations(Table::from_columns({amounts, counts, exposures}),
+                                        {.response = counts.name,
+                                         .predictors = {amounts.name},
+                                         .counting = {.kind = ResponseKind::counts, .size_column = exposures.name}}),
+                           used);
   }
   NamedNumbers x{readings.amount.name, readings.amount.unit};
   NamedNumbers y{readings.signal.name, readings.signal.unit};
-  NamedNumbers scatter{"scatter of " + readings.signal.name, readings.signal.unit};
-  for (std::size_t i = 0; i < used.size(); ++i) {
-    x.numbers.push_back(used[i].amount);
-    y.numbers.push_back(used[i].signal);
-    if (u.size() != 0) scatter.numbers.push_back(u[static_cast<Index>(i)]);
+  for (const Reading& reading : used) {
+    x.numbers.push_back(reading.amount);
+    y.numbers.push_back(reading.signal);
   }
-  std::vector<NamedNumbers> columns = {x, y};
-  if (u.size() != 0) columns.push_back(scatter);
-  return Observations(Table::from_columns(columns),
-                      {.response = y.name,
-                       .predictors = {x.name},
-                       .response_uncertainty = u.size() != 0 ? Uncertainty(scatter.name) : Uncertainty::none()});
+  const Observations rows = as_in_the_table(
+      Observations(Table::from_columns({x, y}),
+                   {.response = y.name, .predictors = {x.name}, .response_uncertainty = Uncertainty::none()}),
+      used);
+  return stated ? rows.with_response(rows.responses(), row_scatter)
+                : rows.with_relative_scatter(rows.responses(), row_scatter);
 }
 
 // A scatter proportional to the signal leaves a standard without analyte next to none.
@@ -231,8 +243,7 @@ Estimate part_of(const Fit& joint, const Estimate& plain, const Model& model, In
   return Estimate(std::move(parts));
 }
 
-WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& used, const VectorXd& u,
-                                 double variance) {
+WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& used, double variance) {
   const Model& model = plain.model();
   if (model.is_transformed()) {
     fail(ErrorCode::not_supported,
@@ -254,29 +265,31 @@ WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& u
   NamedNumbers amounts{x.name, x.unit};
   NamedNumbers signals{y.name, y.unit};
   NamedNumbers which{indicator, ""};
-  NamedNumbers weights{"scatter of " + y.name, ""};
-  for (std::size_t i = 0; i < used.size(); ++i) {
-    amounts.numbers.push_back(used[i].amount);
-    signals.numbers.push_back(used[i].signal);
+  for (const Reading& reading : used) {
+    amounts.numbers.push_back(reading.amount);
+    signals.numbers.push_back(reading.signal);
     which.numbers.push_back(1);
-    weights.numbers.push_back(u.size() != 0 ? u[static_cast<Index>(i)] : 1);
   }
   // One more row says how well the offset is known: 0 with the standard uncertainty of the mean blank.
   amounts.numbers.push_back(used.front().amount);
   signals.numbers.push_back(0);
   which.numbers.push_back(0);
-  weights.numbers.push_back(0);
+  const Observations rows(Table::from_columns({amounts, signals, which}),
+                          {.response = y.name,
+                           .predictors = {x.name, indicator},
+                           .response_uncertainty = Uncertainty::none()});
+  VectorXd row_scatter = VectorXd::Ones(rows.responses().size());
+  row_scatter.head(row_scatter.size() - 1) = Weights(plain.left_side_observations()).sizes();
   std::vector<Start> starts;
   for (std::size_t j = 0; j < model.parameters().size() && !joint.is_linear(); ++j)
     starts.push_back({model.parameters()[j], plain.estimate().parameters()[static_cast<Index>(j)]});
   if (!joint.is_linear()) starts.push_back({offset, 0});
   for (int round = 0;; ++round) {
-    weights.numbers.back() = std::sqrt(variance) / scale;
-    const Observations rows(
-        Table::from_columns({amounts, signals, which, weights}),
-        {.response = y.name, .predictors = {x.name, indicator}, .response_uncertainty = Uncertainty(weights.name)});
+    row_scatter[row_scatter.size() - 1] = std::sqrt(variance) / scale;
+    const Observations weighted = stated ? rows.with_response(rows.responses(), row_scatter)
+                                         : rows.with_relative_scatter(rows.responses(), row_scatter);
     const Fit made =
-        fit(joint, rows, {.uncertainty = plain.estimate().basis(), .starts = starts, .events_as_numbers = true});
+        fit(joint, weighted, {.uncertainty = plain.estimate().basis(), .starts = starts, .events_as_numbers = true});
     const double now = made.estimate().parts().scale;
     const bool done = stated || std::abs(now - scale) <= settled * scale || round == most_rounds;
     scale = now;
@@ -479,7 +492,7 @@ CoreCalibration counted_calibration(const Readings& readings, const CalibrationO
   std::vector<Level> levels = levels_of(used, options.level);
   require_levels(levels, options);
   const Model model = options.model ? *options.model : shape_model("line", readings.amount.name, readings.signal.name);
-  Fit made = fit(model, observations_of(readings, used, {}));
+  Fit made = fit(model, observations_of(readings, used, {}, false));
   CoreCalibration core{.model = model,
                        .used = std::move(used),
                        .levels = std::move(levels),
@@ -525,31 +538,15 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
                                                                                    : blank.mean};
     weights = weights_of_function(about);
   }
-  VectorXd u = uncertainties_of(used, levels, options.scatter.kind, weights ? weights->scatter : Scatter{});
   const bool stated = options.scatter.kind == Kind::stated;
-  FitOptions how{.uncertainty = stated ? UncertaintyBasis::stated : UncertaintyBasis::scatter};
-  how.events_as_numbers = true;
+  const VectorXd row_scatter =
+      row_scatter_of(used, levels, options.scatter.kind, weights ? weights->scatter : Scatter{});
+  FitOptions how{.uncertainty = stated ? UncertaintyBasis::stated : UncertaintyBasis::scatter,
+                 .events_as_numbers = true};
+  // The scatter follows the gross signal.
   const double off = options.blank == BlankUse::subtract ? blank.mean : 0;
-  const bool from_gross = options.scatter.kind == Kind::power && options.blank == BlankUse::subtract;
-  if (options.scatter.kind == Kind::power && !from_gross) how.spread = Spread::of_power(options.scatter.power);
-  Fit made = fit(model, observations_of(readings, used, u), how);
-  if (from_gross) {
-    // The scatter follows the gross signal: weights at the fitted curve plus the blank, until they settle.
-    for (int round = 0; round < most_rounds; ++round) {
-      const VectorXd before = u;
-      u = (made.fitted().array() + off).abs().pow(options.scatter.power);
-      Index least = 0;
-      if (!(u.minCoeff(&least) > 0))
-        fail(
-            ErrorCode::not_supported,
-            fmt::format("the gross signal of the curve is zero at amount {}: a scatter that grows from nothing with it "
-                        "gives that standard no limit of weight",
-                        used[static_cast<std::size_t>(least)].amount),
-            "scatter", "choose --spread both or constant, or leave that standard out (--range)");
-      made = fit(model, observations_of(readings, used, u), how);
-      if (before.size() != 0 && (u - before).cwiseAbs().maxCoeff() <= settled * u.maxCoeff()) break;
-    }
-  }
+  if (options.scatter.kind == Kind::power) how.spread = Spread::of_power(options.scatter.power, off);
+  Fit made = fit(model, observations_of(readings, used, row_scatter, stated), how);
   CoreCalibration core{
       .model = model,
       .used = std::move(used),
@@ -580,7 +577,7 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
     if (has_constant) {
       core.reported = with_offset(core.reported, variance);
     } else if (made.degrees_of_freedom() > 0 || stated) {
-      WithOffset both = with_estimated_offset(made, core.used, u, variance);
+      WithOffset both = with_estimated_offset(made, core.used, variance);
       alone = made.estimate().standard_uncertainties();
       core.reported = std::move(both.reported);
       core.curve.estimate = std::move(both.curve);

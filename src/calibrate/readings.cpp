@@ -152,6 +152,7 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
   const Column* const kind = optional(columns.kind);
   const Column* const sample = optional(columns.sample);
   const Column* const dilution = optional(columns.dilution);
+  const Column* const order = optional(columns.order);
   const Column* const exposure = optional(columns.counting.size_column);
   require_counting(columns);
   std::vector<const Column*> signals;
@@ -208,6 +209,12 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
     if (out[row]) continue;
     Reading reading{.kind = kind == nullptr ? columns.otherwise : kind_at(table, *kind, row), .row = row + 1};
     if (sample != nullptr) reading.sample = word_at(*sample, row);
+    if (order != nullptr) {
+      reading.order = number_at(table, *order, row);
+      if (std::isnan(reading.order))
+        fail_at(table, row, *order, ErrorCode::text_in_numbers, "the place in the order of measurement is missing", "",
+                fmt::format("complete the cell, or leave the row out (--leave-out {})", row + 1));
+    }
     if (dilution != nullptr) {
       const double factor = number_at(table, *dilution, row);
       if (!std::isnan(factor)) {

@@ -310,9 +310,7 @@ void explain(Comparison& comparison) {
     for (std::size_t j = 0; j < all.size(); ++j) {
       if (all[i].has("not_converged") || all[j].has("not_converged") || all[i].has("same_curve")) continue;
       // Two routes differ in the route only: the spread is that of both.
-      if (all[i].fit.spread().is_given() != all[j].fit.spread().is_given() ||
-          all[i].fit.spread().power() != all[j].fit.spread().power())
-        continue;
+      if (all[i].fit.spread() != all[j].fit.spread()) continue;
       if (auto pair = explain_routes(all[i].fit, all[j].fit)) comparison.routes.push_back({i, j, std::move(*pair)});
     }
   }

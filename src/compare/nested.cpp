@@ -223,8 +223,7 @@ bool is_special_case(const Fit& smaller, const Fit& larger) {
       static_cast<std::ptrdiff_t>(many.parameters().size()) - static_cast<std::ptrdiff_t>(few.parameters().size());
   const bool same_response =
       few.response() == many.response() && few.left_side() == many.left_side() && few.predictors() == many.predictors();
-  const bool same_spread = smaller.spread().is_given() == larger.spread().is_given() &&
-                           smaller.spread().power() == larger.spread().power() &&
+  const bool same_spread = smaller.spread() == larger.spread() &&
                            smaller.observations().has_uncertainties() == larger.observations().has_uncertainties();
   // Of C++ code nothing but its values can be known.
   const bool readable = !few.data().function && !many.data().function;

@@ -598,6 +598,21 @@ Observations Observations::with_counted(VectorXd responses) const {
   return Observations(std::move(made));
 }
 
+Observations Observations::numbered(std::vector<std::uint32_t> rows, VectorXd order) const {
+  const bool is_ordered = order.size() == 0 || order.size() == data_->responses.size();
+  if (rows.size() != size() || rows.empty() || !is_ordered) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} rows need as many numbers, and {} are given", size(), rows.size()),
+                 .subject = "numbered",
+                 .remedy = "give the number of every used row"});
+  }
+  auto made = std::make_shared<Data>(*data_);
+  made->rows_read = std::max<std::size_t>(data_->rows_read, *std::max_element(rows.begin(), rows.end()));
+  made->rows = std::move(rows);
+  made->order = std::move(order);
+  return Observations(std::move(made));
+}
+
 Observations Observations::without(std::span<const std::size_t> rows, const std::string& reason) const {
   std::vector<bool> out(data_->rows_read + 1, false);
   for (const std::size_t row : rows) {

@@ -17,6 +17,9 @@ class Weights {
   /// What a row scatters by, 1 without weights.
   [[nodiscard]] double size(Eigen::Index row) const { return size_ != nullptr ? size_[row] : 1; }
   [[nodiscard]] double root(Eigen::Index row) const { return size_ != nullptr ? 1 / size_[row] : 1; }
+  [[nodiscard]] VectorXd sizes() const {
+    return size_ != nullptr ? rows_.row_scatter() : VectorXd::Ones(rows_.responses().size());
+  }
   [[nodiscard]] VectorXd roots() const {
     return size_ != nullptr ? VectorXd(rows_.row_scatter().cwiseInverse()) : VectorXd::Ones(rows_.responses().size());
   }

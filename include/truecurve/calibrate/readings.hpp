@@ -40,19 +40,21 @@ struct Reading {
   double dilution = 1;                       ///< by which a read amount is multiplied
   std::string sample{};                      ///< name of a sample or control; empty where none is given
   std::size_t row = 0;                       ///< number in the table
+  double order = not_a_number;               ///< rises in the order of measurement, where a column says it
   std::size_t replicate = 0;                 ///< of several signal columns which, from 0
 
   /// The counted number. Requires an exposure.
   [[nodiscard]] double count() const;
 };
 
-/// Which columns play which part. `kind`, `sample` and `dilution` may be empty.
+/// Which columns play which part. `kind`, `sample`, `dilution` and `order` may be empty.
 struct ReadingColumns {
   std::string amount{};                ///< may be empty where no row has a known amount
   std::vector<std::string> signals{};  ///< one column of signals, or one a replicate
   std::string kind{};                  ///< words: standard, blank, fortified, sample, control
   std::string sample{};
   std::string dilution{};
+  std::string order{};  ///< of measurement; empty: the rows were measured as they stand
   Uncertainty amount_uncertainty = Uncertainty::none();
   Uncertainty signal_uncertainty = Uncertainty::none();  ///< of each reading
   ReadingKind otherwise = ReadingKind::standard;         ///< what rows are where there is no column of kinds

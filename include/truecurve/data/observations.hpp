@@ -150,6 +150,10 @@ class Observations {
   /// The same rows and sizes with other shares or rates. Throws Error (bad_argument) where the lengths differ.
   [[nodiscard]] Observations with_counted(VectorXd responses) const;
 
+  /// The same rows under the numbers that they have in the table they came from, one a used row, and numbers that rise
+  /// in the order of measurement (empty: those of the rows do). Throws Error (bad_argument) where the lengths differ.
+  [[nodiscard]] Observations numbered(std::vector<std::uint32_t> rows, VectorXd order = {}) const;
+
   /// The same observations without some of their rows (numbers in the table, from 1). Throws Error (unsuitable_row,
   /// no_observations).
   [[nodiscard]] Observations without(std::span<const std::size_t> rows, const std::string& reason) const;
