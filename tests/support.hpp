@@ -14,6 +14,11 @@
 
 namespace truecurve::test {
 
+/// Numbers as a column.
+inline VectorXd vector(const std::vector<double>& values) {
+  return Eigen::Map<const VectorXd>(values.data(), static_cast<Eigen::Index>(values.size()));
+}
+
 /// The root of the source tree.
 std::filesystem::path source_folder();
 /// A file of the demo, by its name.

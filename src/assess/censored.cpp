@@ -5,6 +5,7 @@
 
 #include "../base/roots.hpp"
 #include "../fit/censored_likelihood.hpp"
+#include "../fit/refit.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -171,10 +172,8 @@ CensoredQuantile quantile_of(const CensoredFit& fit, double share, const VectorX
 
 CensoredOtherwise fitted_otherwise(const CensoredFit& fit) {
   CensoredOtherwise result;
-  CensoredOptions options{.distribution = fit.distribution};
-  const auto& names = fit.estimate.parameter_names();
-  for (std::size_t j = 0; j < names.size(); ++j)
-    options.starts.push_back({names[j], fit.estimate.parameters()[static_cast<Index>(j)]});
+  const CensoredOptions options{.distribution = fit.distribution,
+                                .starts = detail::starts_at(fit.estimate.model(), fit.estimate.parameters())};
   const auto found = [&](const CensoredRows& data) {
     try {
       const CensoredFit other = fit_censored(fit.estimate.model(), data, options);

@@ -3,6 +3,7 @@
 #include <truecurve/base/error.hpp>
 
 #include "../base/roots.hpp"
+#include "curve_slopes.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -28,7 +29,8 @@ class Distance {
         response_(response),
         own_(options.response_uncertainty),
         level_(options.level),
-        factor_(estimate.coverage_factor(options.level)) {}
+        factor_(estimate.coverage_factor(options.level)),
+        slopes_(estimate) {}
 
   [[nodiscard]] BandPoint point(double x) const { return band_at(estimate_, VectorXd::Constant(1, x), level_)[0]; }
   [[nodiscard]] double signed_at(double x) const { return point(x).value - response_; }
@@ -64,6 +66,7 @@ class Distance {
     const bool is_step = estimate_.is_counted() && estimate_.parts().open_end;  // its uncertainty is not known
     return std::isfinite(factor_) && !is_step;
   }
+  [[nodiscard]] double slope_at(double x) const { return slopes_.at(x); }
   [[nodiscard]] double uncertainty_at(double x) const { return std::hypot(point(x).standard_uncertainty, own_); }
 
  private:
@@ -72,6 +75,7 @@ class Distance {
   double own_;
   double level_;
   double factor_;
+  detail::CurveSlopes slopes_;
 };
 
 // From a compatible place outwards until the response is no longer compatible; infinite where it stays so. Steps grow,
@@ -176,21 +180,7 @@ void add_interval(Root& root, const Distance& distance, double step, Range searc
 
 void complete(Root& root, const Distance& distance, Range searched) {
   const double range = searched.high - searched.low;
-  const double h = range * 1e-6;
-  const auto at = [&](double x) {
-    try {
-      return distance.signed_at(x);
-    } catch (const Error&) {
-      return not_a_number;
-    }
-  };
-  // Where the model ends beside the root its slope is taken from the other side.
-  const double above = at(root.value + h);
-  const double below = at(root.value - h);
-  const double middle = at(root.value);
-  const double slope = std::isnan(above)   ? (middle - below) / h
-                       : std::isnan(below) ? (above - middle) / h
-                                           : (above - below) / (2 * h);
+  const double slope = distance.slope_at(root.value);
   if (slope != 0 && std::isfinite(slope))
     root.standard_uncertainty = distance.uncertainty_at(root.value) / std::abs(slope);
   const bool has_step = std::isfinite(root.standard_uncertainty) && root.standard_uncertainty > 0;
@@ -297,7 +287,7 @@ std::vector<Root> solve(const Estimate& estimate, double response, const SolveOp
   const Range searched{low, high};
   std::vector<Root> roots = crossings(distance, estimate, response, options.level, low, high);
   for (Root& root : roots) complete(root, distance, searched);
-  if (distance.has_interval()) {
+  if (distance.has_interval() && options.nearest_places) {
     add_nearest(distance, estimate, response, options.level, searched, roots);
     for (const bool at_high : {false, true}) {
       const bool is_given = !std::isnan(at_high ? options.high : options.low);

@@ -3,6 +3,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/additions.hpp>
 
+#include "../assess/curve_slopes.hpp"
 #include "signal_parts.hpp"
 
 #include <algorithm>
@@ -63,7 +64,9 @@ StandardAdditions additions_to(const Readings& readings, const std::string& samp
   const double width = range.high - range.low;
   std::vector<Root> roots;
   for (double reach = 1; roots.empty() && reach <= most_ranges; reach *= 10)
-    roots = solve(curve.estimate, 0, {.low = range.low - reach * width, .high = range.high, .level = options.level});
+    roots =
+        solve(curve.estimate, 0,
+              {.nearest_places = false, .low = range.low - reach * width, .high = range.high, .level = options.level});
   if (roots.empty() || !(curve_at(curve.estimate, range.high).value > curve_at(curve.estimate, range.low).value))
     fail(fmt::format("the curve{} does not meet signal 0 below an addition of {}", of_sample(sample), range.low),
          "check the blank and the signals: more added must give more signal");
@@ -71,7 +74,7 @@ StandardAdditions additions_to(const Readings& readings, const std::string& samp
     return std::abs(a.value - range.low) < std::abs(b.value - range.low);
   });
   const double at = nearest->value;
-  const double slope = curve_at(curve.estimate, at).standard_uncertainty / nearest->standard_uncertainty;
+  const double slope = std::abs(detail::CurveSlopes(curve.estimate).at(at));
   const detail::Mixture signal = detail::mixture_of(curve, detail::signal_parts(curve, at), infinity);
   const double u = signal.standard_uncertainty(curve_at(curve.estimate, at).value) / slope;
   const double d = result.dilution;

@@ -4,6 +4,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/amount.hpp>
 
+#include "../assess/curve_slopes.hpp"
 #include "../base/roots.hpp"
 #include "signal_parts.hpp"
 
@@ -33,6 +34,7 @@ std::vector<Root> rate_crossings(const CalibrationCurve& curve, double rate, dou
     }
   };
   std::vector<Root> roots;
+  const detail::CurveSlopes slopes(curve.estimate);
   const Range standards = curve.estimate.parts().ranges[0];
   for (int i = 0; i < steps; ++i) {
     const double from = low + (high - low) * i / steps;
@@ -43,30 +45,35 @@ std::vector<Root> rate_crossings(const CalibrationCurve& curve, double rate, dou
     const bool crosses = (at_from <= 0 && at_to >= 0) || (at_from >= 0 && at_to <= 0);
     if (!crosses || (at_from == 0 && i > 0) || at_from == at_to) continue;
     Root root{.value = detail::smooth_change_of_sign(from, to, above)};
-    const double h = 1e-6 * (high - low);
-    const double slope = (above(root.value + h) - above(root.value - h)) / (2 * h);
-    root.standard_uncertainty =
-        std::hypot(curve_at(curve.estimate, root.value).standard_uncertainty, uncertainty) / std::abs(slope);
+    root.standard_uncertainty = std::hypot(curve_at(curve.estimate, root.value).standard_uncertainty, uncertainty) /
+                                std::abs(slopes.at(root.value));
     root.outside = std::max({0.0, standards.low - root.value, root.value - standards.high});
     roots.push_back(root);
   }
   return roots;
 }
 
-// Roots within the standards first, then within half their range on either side.
+// Roots within the standards first, then within half their range on either side; where the curve reaches the signal
+// nowhere, the places within the standards at which it comes near.
 std::vector<Root> roots_of(const CalibrationCurve& curve, double signal, double uncertainty) {
   const Range range = curve.estimate.parts().ranges[0];
   const double width = range.high - range.low;
-  for (const double reach : {0.0, beyond}) {
+  const auto within = [&](double reach, bool nearest_places) {
     const double low = range.low - reach * width;
     const double high = range.high + reach * width;
-    std::vector<Root> roots =
-        curve.are_counts ? rate_crossings(curve, signal, uncertainty, low, high)
-                         : solve(curve.estimate, signal,
-                                 {.low = low, .high = high, .level = curve.level, .response_uncertainty = uncertainty});
+    if (curve.are_counts) return rate_crossings(curve, signal, uncertainty, low, high);
+    return solve(curve.estimate, signal,
+                 {.nearest_places = nearest_places,
+                  .low = low,
+                  .high = high,
+                  .level = curve.level,
+                  .response_uncertainty = uncertainty});
+  };
+  for (const double reach : {0.0, beyond}) {
+    std::vector<Root> roots = within(reach, false);
     if (!roots.empty()) return roots;
   }
-  return {};
+  return within(0, true);
 }
 
 // Whether a mean signal of m readings is compatible with an amount: the scatter is that of readings of this amount, not
@@ -163,10 +170,8 @@ Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown) {
   const Root& root = roots.front();
   for (std::size_t i = 1; i < roots.size(); ++i) result.others.push_back(unknown.dilution * roots[i].value);
   result.outside_standards = root.outside > 0;
-  // The root's own uncertainty tells the slope.
   const CurvePoint at_root = curve_at(curve.estimate, root.value);
-  const double slope =
-      std::hypot(at_root.standard_uncertainty, std::isfinite(own) ? own : 0) / root.standard_uncertainty;
+  const double slope = root.is_nearest ? not_a_number : std::abs(detail::CurveSlopes(curve.estimate).at(root.value));
   double reading = 0;
   double alone = 0;
   double blank = 0;

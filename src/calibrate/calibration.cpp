@@ -7,6 +7,7 @@
 #include <truecurve/calibrate/calibration.hpp>
 #include <truecurve/model/shapes.hpp>
 
+#include "../fit/refit.hpp"
 #include "limit_routes.hpp"
 #include "lines.hpp"
 #include "squares.hpp"
@@ -63,11 +64,10 @@ double detection_of(const std::vector<LimitRoute>& routes) {
 Fit with_free_offset(const CoreCalibration& core) {
   const Estimate& curve = core.curve.estimate;
   if (curve.parameter_names().size() == core.fit.model().parameters().size()) return core.fit;
-  std::vector<Start> starts;
-  for (std::size_t j = 0; j < curve.parameter_names().size() && !curve.model().is_linear(); ++j)
-    starts.push_back({curve.parameter_names()[j], curve.parameters()[static_cast<Index>(j)]});
   return fit(curve.model(), core.fit.observations(),
-             {.uncertainty = core.fit.estimate().basis(), .starts = starts, .events_as_numbers = true});
+             {.uncertainty = core.fit.estimate().basis(),
+              .starts = detail::starts_at(curve.model(), curve.parameters()),
+              .events_as_numbers = true});
 }
 
 // Whether expected numbers are large enough for a chi-squared distribution (Cochran 1954): none below 1 and at most a

@@ -5,6 +5,7 @@
 #include <truecurve/base/random.hpp>
 #include <truecurve/calibrate/limits.hpp>
 
+#include "../assess/curve_slopes.hpp"
 #include "../base/roots.hpp"
 #include "limit_routes.hpp"
 #include "signal_parts.hpp"
@@ -107,6 +108,7 @@ class Curve {
         blank_(curve.scatter_at_zero),
         blank_degrees_(curve.scatter_at_zero_degrees_of_freedom),
         readings_(readings),
+        slopes_(curve.estimate),
         high_(farthest_in_ranges * curve.estimate.parts().ranges[0].high) {
     for (const Weighting& w : curve.weightings) lines_.emplace_back(w.estimate, w.scatter, w.weight);
     if (lines_.empty()) lines_.push_back(main_);
@@ -115,10 +117,7 @@ class Curve {
     zero_ = main_.value(0);
   }
   [[nodiscard]] double rise(double x) const { return sign_ * (main_.value(x) - zero_); }
-  [[nodiscard]] double slope(double x) const {
-    const double h = 1e-6 * high_;
-    return sign_ * (main_.value(x + h) - main_.value(x)) / h;
-  }
+  [[nodiscard]] double slope(double x) const { return sign_ * slopes_.at(x); }
   /// Standard deviation of one reading of a blank.
   [[nodiscard]] double scatter_at_zero() const { return std::isnan(blank_) ? main_.reading(0) : blank_; }
   /// Of the curve, averaged over the weightings.
@@ -208,6 +207,7 @@ class Curve {
   double blank_;
   double blank_degrees_;
   double readings_;
+  detail::CurveSlopes slopes_;
   double high_;
   double sign_ = 1;
   double zero_ = 0;

@@ -6,6 +6,7 @@
 #include <truecurve/model/shapes.hpp>
 
 #include "../base/dense.hpp"
+#include "../fit/refit.hpp"
 #include "../fit/weights.hpp"
 #include "../model/model_data.hpp"
 #include "signal_parts.hpp"
@@ -274,15 +275,12 @@ WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& u
   amounts.numbers.push_back(used.front().amount);
   signals.numbers.push_back(0);
   which.numbers.push_back(0);
-  const Observations rows(Table::from_columns({amounts, signals, which}),
-                          {.response = y.name,
-                           .predictors = {x.name, indicator},
-                           .response_uncertainty = Uncertainty::none()});
+  const Observations rows(
+      Table::from_columns({amounts, signals, which}),
+      {.response = y.name, .predictors = {x.name, indicator}, .response_uncertainty = Uncertainty::none()});
   VectorXd row_scatter = VectorXd::Ones(rows.responses().size());
   row_scatter.head(row_scatter.size() - 1) = Weights(plain.left_side_observations()).sizes();
-  std::vector<Start> starts;
-  for (std::size_t j = 0; j < model.parameters().size() && !joint.is_linear(); ++j)
-    starts.push_back({model.parameters()[j], plain.estimate().parameters()[static_cast<Index>(j)]});
+  std::vector<Start> starts = starts_at(model, plain.estimate().parameters());
   if (!joint.is_linear()) starts.push_back({offset, 0});
   for (int round = 0;; ++round) {
     row_scatter[row_scatter.size() - 1] = std::sqrt(variance) / scale;

@@ -4,6 +4,8 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/fit.hpp>
 
+#include "../fit/refit.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -49,14 +51,6 @@ Fit curve_through(const LevelWeights& about, const VectorXd& variances, const st
   return fit(about.model, rows, {.uncertainty = UncertaintyBasis::stated, .starts = starts, .events_as_numbers = true});
 }
 
-std::vector<Start> starts_at(const Fit& fit) {
-  std::vector<Start> starts;
-  if (fit.model().is_linear()) return starts;
-  for (std::size_t j = 0; j < fit.model().parameters().size(); ++j)
-    starts.push_back({fit.model().parameters()[j], fit.estimate().parameters()[static_cast<Index>(j)]});
-  return starts;
-}
-
 // The same estimate with variances in units of scale².
 Estimate scaled(const Estimate& estimate, double scale, double degrees) {
   EstimateParts parts = estimate.parts();
@@ -89,7 +83,9 @@ struct Trial {
 class Ratios {
  public:
   explicit Ratios(const LevelWeights& about)
-      : about_(about), equal_(curve_through(about, VectorXd::Ones(levels()), {})), starts_(starts_at(equal_)) {
+      : about_(about),
+        equal_(curve_through(about, VectorXd::Ones(levels()), {})),
+        starts_(starts_at(equal_.model(), equal_.estimate().parameters())) {
     zero_ = about.blank_signal;
     if (std::isnan(zero_)) zero_ = signal_of_nothing(equal_.estimate());
     for (const Level& level : about.levels) largest_ = std::max(largest_, std::abs(level.mean - zero_));

@@ -8,6 +8,7 @@
 #include "../base/dense.hpp"
 #include "../fit/column_evaluator.hpp"
 #include "../fit/left_side.hpp"
+#include "../fit/refit.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -45,10 +46,7 @@ std::optional<Fit> direct_at(const Fit& direct, const Fit& linearized) {
   const VectorXd curve = linearized.fitted_response();
   if (!curve.allFinite()) return std::nullopt;
   const Observations exact = direct.observations().with_response(curve, {});
-  const auto& names = direct.model().parameters();
-  FitOptions near;
-  for (std::size_t j = 0; j < names.size() && !direct.model().is_linear(); ++j)
-    near.starts.push_back({names[j], direct.estimate().parameters()[static_cast<Index>(j)]});
+  const FitOptions near{.starts = detail::starts_at(direct.model(), direct.estimate().parameters())};
   for (const FitOptions& options : {near, FitOptions()}) {
     try {
       Fit made = fit(direct.model(), exact, options);

@@ -3,18 +3,23 @@
 
 namespace truecurve::detail {
 
+std::vector<Start> starts_at(const Model& model, const VectorXd& parameters) {
+  std::vector<Start> starts;
+  for (std::size_t j = 0; j < model.parameters().size() && !model.is_linear(); ++j)
+    starts.push_back({model.parameters()[j], parameters[static_cast<Eigen::Index>(j)]});
+  return starts;
+}
+
 FitOptions options_like(const Fit& made) {
   const EstimateParts& parts = made.estimate().parts();
-  FitOptions options{.uncertainty = parts.basis, .spread = made.spread(), .events_as_numbers = true};
-  const auto& names = parts.model.parameters();
-  for (std::size_t j = 0; j < names.size(); ++j) {
-    const double value = parts.parameters[static_cast<Eigen::Index>(j)];
-    if (!parts.limits.empty()) {
-      const Range& limits = parts.limits[j];
-      if (std::isfinite(limits.low) || std::isfinite(limits.high))
-        options.within.push_back({names[j], limits.low, limits.high});
-    }
-    if (!parts.model.is_linear()) options.starts.push_back({names[j], value});
+  FitOptions options{.uncertainty = parts.basis,
+                     .spread = made.spread(),
+                     .starts = starts_at(parts.model, parts.parameters),
+                     .events_as_numbers = true};
+  for (std::size_t j = 0; j < parts.limits.size(); ++j) {
+    const Range& limits = parts.limits[j];
+    if (std::isfinite(limits.low) || std::isfinite(limits.high))
+      options.within.push_back({parts.model.parameters()[j], limits.low, limits.high});
   }
   return options;
 }

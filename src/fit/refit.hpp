@@ -5,6 +5,9 @@
 
 namespace truecurve::detail {
 
+/// Where the search for a model's parameters begins, when it begins at these; none for a model that needs none.
+[[nodiscard]] std::vector<Start> starts_at(const Model& model, const VectorXd& parameters);
+
 /// Options with which a fit is repeated in the same way: basis, spread and limits, the search beginning at its
 /// estimates.
 [[nodiscard]] FitOptions options_like(const Fit& fit);

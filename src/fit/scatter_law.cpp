@@ -51,10 +51,12 @@ VectorXd ScatterLaw::at(const VectorXd& responses, const Observations& observati
     const auto row = observations.source_rows()[static_cast<std::size_t>(i)];
     throw Error(
         {.code = ErrorCode::unsuitable_row,
-         .message = fmt::format("row {}: {} gives no scatter at {} = {}", row,
-                                is_stated() ? fmt::format("an uncertainty of {:.6g} %", 100 * law.scale)
-                                            : fmt::format("a spread of power {}", law.power),
-                                observations.response().name, responses[i]),
+         .message =
+             fmt::format("row {}: {} gives no scatter at {} = {}{}", row,
+                         is_stated() ? fmt::format("an uncertainty of {:.6g} %", 100 * law.scale)
+                                     : fmt::format("a spread of power {}", law.power),
+                         observations.response().name, responses[i],
+                         law.offset != 0 ? fmt::format(", from which {} was taken off", shortest(law.offset)) : ""),
          .subject = fmt::format("row {}", row),
          .value = fmt::format("{}", responses[i]),
          .remedy = fmt::format("leave the row out (--leave-out {}), or state the scatter in another way", row)});

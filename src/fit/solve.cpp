@@ -7,6 +7,7 @@
 #include "column_evaluator.hpp"
 #include "left_side.hpp"
 #include "nonlinear.hpp"
+#include "refit.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -224,9 +225,7 @@ Solved solve_as_meant(const Model& model, const Observations& observations, cons
   for (int round = 1;; ++round) {
     const VectorXd last = solved.solution.working.parameters;
     // The next round begins where this one ended.
-    round_options.starts.clear();
-    for (std::size_t j = 0; j < bound.parameters.size() && !bound.linear; ++j)
-      round_options.starts.push_back({bound.parameters[j], last[static_cast<Index>(j)]});
+    round_options.starts = starts_at(model, last);
     const double degrees =
         static_cast<double>(observations.size()) - static_cast<double>(solved.model.parameters().size());
     const Place place{responses_on(solved, observations),

@@ -1,4 +1,6 @@
 // Calibrations against published cases, closed forms and generalised least squares written out.
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/random.hpp>
@@ -709,8 +711,111 @@ TEST(Calibration, RefusesAGrossSignalOfZero) {
         readings,
         {.blank = BlankUse::subtract, .scatter = {SignalScatter::Kind::power, 1}, .limits = {.simulations = 0}});
   });
-  EXPECT_EQ(error.code(), ErrorCode::not_supported);
+  EXPECT_EQ(error.code(), ErrorCode::unsuitable_row);
+  EXPECT_EQ(error.subject(), "row 1");
   EXPECT_FALSE(error.remedy().empty());
+}
+
+// An amount a little beyond the standards is read where it is, not at their end.
+TEST(Quantify, ReadsBeyondTheStandardsWhereTheCurveIs) {
+  RandomNumbers random(5);
+  Readings readings = standards({});
+  for (const double amount : {1.0, 2.0, 3.0, 4.0, 5.0}) {
+    for (int k = 0; k < 3; ++k)
+      readings.all.push_back({.amount = amount, .signal = 2 + 3 * amount + 0.8 * random.normal(), .row = 1});
+  }
+  for (const char* shape : {"line", "polynomial(2)"}) {
+    CalibrationOptions options = quick;
+    options.model = shape_model(shape, "x", "y");
+    const Calibration c = calibrate(readings, options);
+    for (const double at : {0.7, 0.95, 1.05, 4.95, 5.05, 5.3}) {
+      SCOPED_TRACE(fmt::format("{} at {}", shape, at));
+      const double signal = curve_at(c.curve.estimate, at).value;
+      const Amount amount = amount_of(c.curve, {.signals = {signal}});
+      EXPECT_NEAR(amount.amount, at, 1e-9);
+      EXPECT_EQ(amount.outside_standards, at < 1 || at > 5);
+      const double slope = slopes_at(c.curve.estimate, VectorXd::Constant(1, at))[0];
+      const double u = std::hypot(c.curve.scatter.scale, curve_at(c.curve.estimate, at).standard_uncertainty) / slope;
+      EXPECT_NEAR(amount.standard_uncertainty, u, 1e-9 * u);
+      EXPECT_LT(amount.interval.low, at);
+      EXPECT_GT(amount.interval.high, at);
+    }
+  }
+  // A bend that a signal lies above is read where it comes nearest, without a standard uncertainty.
+  Readings bent = standards({});
+  for (const double amount : {0.0, 1.0, 2.0, 3.0, 4.0}) {
+    for (int k = 0; k < 3; ++k)
+      bent.all.push_back({.amount = amount, .signal = 4 * amount - amount * amount + 0.1 * random.normal(), .row = 1});
+  }
+  CalibrationOptions options = quick;
+  options.model = shape_model("polynomial(2)", "x", "y");
+  const Calibration c = calibrate(bent, options);
+  const Amount top = amount_of(c.curve, {.signals = {4.15}});
+  EXPECT_NEAR(top.amount, 2, 0.2);
+  EXPECT_TRUE(std::isnan(top.standard_uncertainty));
+}
+
+// Rows keep the numbers and the order that they have in their table, whatever stands between the standards.
+TEST(Calibration, NamesTheRowsOfTheTable) {
+  Readings readings = standards({});
+  add_blanks(readings, {0.02, -0.02, 0.01});
+  const std::vector<double> signals = {1.1, 2.05, 2.9, 4.1, 4.95, 6.1, 7.0, 14.0, 9.05, 9.9};
+  for (std::size_t i = 0; i < signals.size(); ++i)
+    readings.all.push_back({.amount = 1.0 + static_cast<double>(i),
+                            .signal = signals[i],
+                            .row = readings.all.size() + 1,
+                            .order = static_cast<double>((7 * i) % 10)});
+  const Calibration c = calibrate(readings, quick);
+  EXPECT_EQ(c.fit.observations().source_rows()[0], 4U);
+  EXPECT_EQ(c.fit.observations().order()[1], 7);
+  const std::vector<Check> checks = residual_checks(c.fit);
+  const auto outlier =
+      std::find_if(checks.begin(), checks.end(), [](const Check& check) { return check.kind == CheckKind::outlier; });
+  ASSERT_NE(outlier, checks.end());
+  EXPECT_EQ(outlier->row, 11U);
+  EXPECT_TRUE(std::any_of(checks.begin(), checks.end(), [](const Check& k) { return k.kind == CheckKind::drift; }));
+  readings.all[4].signal = -1;
+  CalibrationOptions logarithm = quick;
+  logarithm.model = Model::written("ln(y) = a + b*ln(x)", {"x"});
+  EXPECT_EQ(test::caught([&] { (void)calibrate(readings, logarithm); }).subject(), "row 5");
+}
+
+// A spread, and weights by the scatter of the levels, are no stated uncertainties.
+TEST(Calibration, StatesNoUncertaintiesThatWereNotGiven) {
+  Readings readings = standards({{0, 0.1},
+                                 {0, 0.3},
+                                 {0, 0.2},
+                                 {2, 4.1},
+                                 {2, 4.6},
+                                 {2, 3.9},
+                                 {4, 8.6},
+                                 {4, 7.5},
+                                 {4, 8.1},
+                                 {8, 16.9},
+                                 {8, 14.9},
+                                 {8, 16.1},
+                                 {16, 30.0},
+                                 {16, 33.9},
+                                 {16, 31.5}});
+  add_blanks(readings, {0.15, 0.25, 0.21, 0.18, 0.2, 0.22});
+  for (const SignalScatter scatter : {SignalScatter{SignalScatter::Kind::both}, {SignalScatter::Kind::power, 0.5}}) {
+    CalibrationOptions options = quick;
+    options.scatter = scatter;
+    options.blank = BlankUse::subtract;
+    const Calibration c = calibrate(readings, options);
+    EXPECT_FALSE(c.fit.observations().has_uncertainties());
+    EXPECT_TRUE(std::isnan(quality_of(c.fit).birge_ratio));
+    EXPECT_GT(c.fit.left_side_observations().row_scatter().size(), 0);
+    EXPECT_TRUE(c.fit.left_side_observations().uncertainties().size() == 0);
+    EXPECT_EQ(c.fit.objective_name(), "weighted sum of squares");
+  }
+  // The scatter follows the gross signal: its weights are those of the curve plus the blank.
+  CalibrationOptions gross = quick;
+  gross.scatter = {SignalScatter::Kind::power, 0.5};
+  gross.blank = BlankUse::subtract;
+  const Calibration c = calibrate(readings, gross);
+  const VectorXd expected = (c.fit.fitted().array() + c.curve.blank).sqrt();
+  EXPECT_LT((c.fit.left_side_observations().row_scatter() - expected).cwiseAbs().maxCoeff(), 1e-9);
 }
 
 TEST(CalibrationRecord, RestoresWhatItHoldsAndRefusesWhatWasChanged) {

@@ -22,9 +22,7 @@ namespace {
 using test::caught;
 using test::prints_as;
 
-VectorXd vector(const std::vector<double>& values) {
-  return VectorXd::Map(values.data(), static_cast<Eigen::Index>(values.size()));
-}
+using test::vector;
 
 Observations rows_of(const std::vector<double>& x, const std::vector<double>& counted, const std::vector<double>& sizes,
                      ResponseKind kind) {

@@ -51,6 +51,11 @@ struct CurvePoint {
 /// The same for a model with several, each a vector of length 1.
 [[nodiscard]] CurvePoint curve_at(const Estimate& estimate, std::span<const VectorXd> point);
 
+/// The derivatives of the curve by each predictor at a point with one value a predictor, on the scale of the measured
+/// response: exact by the rules of the model's graph (of a polynomial in its working form, of C++ code by central
+/// differences); NaN or infinite where the curve has none. Throws Error (bad_argument).
+[[nodiscard]] VectorXd slopes_at(const Estimate& estimate, const VectorXd& point);
+
 /// The same as band() for a model with one predictor.
 [[nodiscard]] std::vector<BandPoint> band_at(const Estimate& estimate, const VectorXd& x, double level,
                                              const VectorXd& observation_uncertainties = {});

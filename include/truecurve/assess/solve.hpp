@@ -17,7 +17,8 @@ namespace truecurve {
 
 /// Where and how to look.
 struct SolveOptions {
-  double low = not_a_number;  ///< ends of the search; NaN: the predictor's range in the data
+  bool nearest_places = true;  ///< also those at which the curve comes near the response without reaching it
+  double low = not_a_number;   ///< ends of the search; NaN: the predictor's range in the data
   double high = not_a_number;
   double level = 0.95;
   /// Standard uncertainty of the given response; 0 where it is known exactly.
