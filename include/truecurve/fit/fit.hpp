@@ -74,9 +74,8 @@ class Fit {
 
   /// Of a counted response the working responses of the last step of scoring and their standard deviations: residuals()
   /// over these are Pearson's residuals, and leverage() is that of the generalized linear model (McCullagh and Nelder
-  /// 1989, 12.7.1). Otherwise
-  /// what least squares saw: the values of the left side and their standard uncertainties (relative ones for a spread).
-  /// The observations themselves for a model without transform and spread.
+  /// 1989, 12.7.1). Otherwise what least squares saw: the values of the left side and what they scatter by
+  /// (row_scatter(): relative sizes for a spread). The observations themselves for a model without transform and spread.
   [[nodiscard]] const Observations& left_side_observations() const noexcept;
   /// Left side less curve, one a used row. Cost: one evaluation.
   [[nodiscard]] VectorXd residuals() const;
