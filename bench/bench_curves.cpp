@@ -133,7 +133,7 @@ void hundred_rows_of_shares_from_starts(benchmark::State& state) {
   VectorXd k(100);
   for (Index i = 0; i < 100; ++i)
     k[i] = std::round(
-        20 * tc::ObservationModel::events().kernel()->draw(1 / (1 + std::exp(-(x[i] - 4.5) / 1.2)), 20, random));
+        20 * tc::ObservationModel::events().kernel().draw(1 / (1 + std::exp(-(x[i] - 4.5) / 1.2)), 20, random));
   const auto data = tc::Observations::counted(x, k, VectorXd::Constant(100, 20), tc::ResponseKind::events);
   const tc::Model model = tc::Model::written("y = 1/(1 + exp(-(x - m)/w))", {"x"});
   const tc::FitOptions options{.starts = {{"m", 4}, {"w", 1}}};

@@ -105,7 +105,26 @@ void carry_through(const LeftSide& left, double scale, VectorXd& values, VectorX
   }
 }
 
-// The left side with the uncertainties that the scatter has at a place.
+// A power of two near the largest of some numbers, where their squares would come near the ends of the range; else 1.
+double unit_of(double largest) {
+  const int exponent = largest > 0 && std::isfinite(largest) ? std::ilogb(largest) : 0;
+  return std::abs(exponent) > plain_exponent ? std::ldexp(1.0, exponent) : 1;
+}
+
+// Rows whose left side is the response and whose scatter is known before the curve: as they are, and none is copied.
+Solved as_they_are(const Model& model, const Observations& observations, const ScatterLaw& law) {
+  Solved solved{.model = model, .left_side = observations};
+  if (law.is_stated()) return solved;
+  const VectorXd& y = observations.responses();
+  const VectorXd& u = observations.row_scatter();
+  solved.unit = unit_of(u.size() == 0 ? y.cwiseAbs().maxCoeff() : y.cwiseQuotient(u).cwiseAbs().maxCoeff());
+  if (solved.unit == 1) return solved;
+  solved.left_side = observations.with_relative_scatter(
+      y, u.size() == 0 ? VectorXd::Constant(y.size(), solved.unit) : VectorXd(u * solved.unit));
+  return solved;
+}
+
+// The left side with the scatter that the rows have at a place.
 Solved weighted(const Model& model, const Observations& observations, VectorXd values, const ScatterLaw& law,
                 const Place& place) {
   const BoundModel& bound = *model.data().bound;
@@ -117,15 +136,11 @@ Solved weighted(const Model& model, const Observations& observations, VectorXd v
   }
   double unit = 1;
   if (!law.is_stated()) {
-    const double largest = u.size() == 0 ? values.cwiseAbs().maxCoeff() : values.cwiseQuotient(u).cwiseAbs().maxCoeff();
-    const int exponent = largest > 0 && std::isfinite(largest) ? std::ilogb(largest) : 0;
-    if (std::abs(exponent) > plain_exponent) {
-      unit = std::ldexp(1.0, exponent);
-      u = u.size() == 0 ? VectorXd::Constant(values.size(), unit) : VectorXd(u * unit);
-    }
+    unit = unit_of(u.size() == 0 ? values.cwiseAbs().maxCoeff() : values.cwiseQuotient(u).cwiseAbs().maxCoeff());
+    if (unit != 1) u = u.size() == 0 ? VectorXd::Constant(values.size(), unit) : VectorXd(u * unit);
   }
-  Observations left = law.is_stated() ? observations.with_response(values, std::move(u))
-                                      : observations.with_relative_scatter(values, std::move(u));
+  Observations left = law.is_stated() ? observations.with_response(std::move(values), std::move(u))
+                                      : observations.with_relative_scatter(std::move(values), std::move(u));
   return {.model = model, .left_side = std::move(left), .unit = unit};
 }
 
@@ -189,6 +204,7 @@ bool has_settled(const LinearSolution& now, const VectorXd& last) {
 Solved first_sight(const Model& model, const Observations& observations, const Spread& spread) {
   const BoundModel& bound = *model.data().bound;
   const ScatterLaw law(observations, spread);
+  if (!bound.transformed && !law.follows_the_response()) return as_they_are(model, observations, law);
   const LeftSide left = left_side_at(bound, observations.responses(), predictor_pointers(observations));
   if (bound.transformed) require_usable_rows(model, observations, left);
   return weighted(model, observations, left.value, law, {first_responses(observations, law)});
@@ -209,13 +225,18 @@ Solved solve_as_meant(const Model& model, const Observations& observations, cons
   if (!observations.observation_model().is_measured()) return solve_counted(model, observations, options);
   const BoundModel& bound = *model.data().bound;
   const ScatterLaw law(observations, options.spread);
+  const OpenEnds open_ends = law.is_believed(options.uncertainty) ? OpenEnds::by_known_scale : OpenEnds::by_scatter;
+  if (!bound.transformed && !law.follows_the_response()) {
+    Solved solved = as_they_are(model, observations, law);
+    solve_least_squares(solved, model, options, open_ends);
+    return solved;
+  }
   const LeftSide left = left_side_at(bound, observations.responses(), predictor_pointers(observations));
   if (bound.transformed) require_usable_rows(model, observations, left);
   const VectorXd at = first_responses(observations, law);
   if (bound.transformed && law.is_stated())
     warn_of_bends(bound, observations, left, law.at(at, observations), model.response(), warnings);
 
-  const OpenEnds open_ends = law.is_believed(options.uncertainty) ? OpenEnds::by_known_scale : OpenEnds::by_scatter;
   Solved solved = weighted(model, observations, left.value, law, {at});
   solve_least_squares(solved, model, options, open_ends);
   const bool iterated = !law.has_fixed_weights(bound.transformed);
