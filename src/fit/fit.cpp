@@ -94,8 +94,14 @@ void require_known_starts(const Model& model, const std::vector<Start>& starts) 
 std::vector<Range> ranges_of(const Observations& observations) {
   std::vector<Range> ranges;
   for (std::size_t k = 0; k < observations.predictors().size(); ++k) {
-    const VectorXd& column = observations.predictor(k);
-    ranges.push_back({column.minCoeff(), column.maxCoeff()});
+    const VectorXd& x = observations.predictor(k);
+    Range range{infinity, -infinity};
+    constexpr Index in_cache = 2048;  // both ends of a stretch while it is there
+    for (Index from = 0; from < x.size(); from += in_cache) {
+      const auto stretch = x.segment(from, std::min(in_cache, x.size() - from));
+      range = {std::min(range.low, stretch.minCoeff()), std::max(range.high, stretch.maxCoeff())};
+    }
+    ranges.push_back(range);
   }
   return ranges;
 }
@@ -258,7 +264,7 @@ double moved_without(const Model& model, const Observations& left, const VectorX
 // line through the origin, which else would be some -3.7e-17; and so are parts of the sum of squares.
 void take_rounding_for_zero(detail::LinearSolution& solution, const Model& model, const Observations& left) {
   constexpr double roundings = 8 * std::numeric_limits<double>::epsilon();
-  const double size = detail::Weights(left).standardized(left.responses()).stableNorm();
+  const double size = detail::Weights(left).standardized_norm(left.responses());
   for (double& effect : solution.effects) {
     if (std::abs(effect) <= roundings * size) effect = 0;
   }

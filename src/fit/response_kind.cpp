@@ -39,6 +39,19 @@ int direction(const std::vector<double>& values) {
   return std::is_sorted(values.rbegin(), values.rend()) ? -1 : 0;
 }
 
+// Whether two neighbours in the table rise and two others fall along the predictor: then no order of the rows does one
+// of the two throughout, and most data tell so within a few rows.
+bool rises_and_falls(const VectorXd& x, const VectorXd& y) {
+  bool rises = false;
+  bool falls = false;
+  for (Index i = 1; i < y.size() && !(rises && falls); ++i) {
+    const double way = (x[i] - x[i - 1]) * (y[i] - y[i - 1]);
+    rises = rises || way > 0;
+    falls = falls || way < 0;
+  }
+  return rises && falls;
+}
+
 bool has_equal_steps(const std::vector<double>& values, double tolerance) {
   const auto n = static_cast<double>(values.size());
   const double step = (values.back() - values.front()) / (n - 1);
@@ -140,6 +153,7 @@ std::vector<Warning> remarks_on_response(const Observations& observations) {
   const VectorXd& y = observations.responses();
   if (observations.predictors().size() != 1 || y.size() < least || observations.size() > most_rows) return {};
   const VectorXd& x = observations.predictor(0);
+  if (rises_and_falls(x, y)) return {};
   std::vector<Index> order(static_cast<std::size_t>(y.size()));
   std::iota(order.begin(), order.end(), 0);
   std::stable_sort(order.begin(), order.end(), [&x](Index a, Index b) { return x[a] < x[b]; });

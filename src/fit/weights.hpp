@@ -27,6 +27,12 @@ class Weights {
   [[nodiscard]] VectorXd standardized(const VectorXd& values) const {
     return size_ != nullptr ? VectorXd(values.cwiseQuotient(rows_.row_scatter())) : values;
   }
+  /// The root of their sum of squares, without a copy where there are no weights.
+  [[nodiscard]] double standardized_norm(const VectorXd& values) const {
+    if (size_ != nullptr) return standardized(values).stableNorm();
+    const double plain = values.norm();  // the quicker way, where no square leaves the range
+    return plain > 1e-100 && plain < 1e100 ? plain : values.stableNorm();
+  }
   /// The other way round.
   [[nodiscard]] VectorXd from_standardized(const VectorXd& values) const {
     return size_ != nullptr ? VectorXd(values.cwiseProduct(rows_.row_scatter())) : values;
