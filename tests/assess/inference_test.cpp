@@ -2,6 +2,7 @@
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/quality.hpp>
 #include <truecurve/assess/smooth.hpp>
 #include <truecurve/assess/solve.hpp>
 #include <truecurve/assess/straighten.hpp>
@@ -356,6 +357,35 @@ TEST(Coverage, HoldsForWhatIsDerivedFromTheLine) {
     EXPECT_GE(everywhere, expected - three_sigma) << weighted;
     EXPECT_LE(everywhere, expected + three_sigma + 0.02 * sets) << weighted;
   }
+}
+
+// What a new reading scatters by is known where the rows agree on a law: one number, one share, an assumed power.
+TEST(NewReadings, ScatterAsTheRowsDoWhereTheyAgree) {
+  using Form = Scatter::Form;
+  const VectorXd x = VectorXd::LinSpaced(6, 1, 6);
+  VectorXd y = 2 * x;
+  y[2] += 0.3;
+  y[4] -= 0.2;
+  const auto law = [&](const VectorXd& u, const FitOptions& options) {
+    return fit(shape_model("line"), Observations::of(x, y, u), options).estimate().parts().new_observation;
+  };
+  const Scatter same = law(VectorXd::Constant(6, 0.25), {});
+  EXPECT_EQ(same.form, Form::constant);
+  EXPECT_EQ(same.at(9), 0.25);
+  const Scatter share = law(0.05 * y, {});
+  EXPECT_EQ(share.form, Form::percent);
+  EXPECT_NEAR(share.at(-9), 0.45, 1e-12);
+  VectorXd uneven = VectorXd::Constant(6, 0.25);
+  uneven[5] = 0.26;
+  EXPECT_EQ(law(uneven, {}).form, Form::by_row);
+  const Fit grown = fit(shape_model("line"), Observations::of(x, y), {.spread = Spread::of_power(0.5)});
+  const Scatter power = grown.estimate().parts().new_observation;
+  EXPECT_EQ(power.form, Form::power);
+  EXPECT_NEAR(power.at(16), 4 * grown.estimate().parts().scale, 1e-12);
+  // Scaled by the scatter about the curve where that is asked for.
+  const Scatter scaled = law(VectorXd::Constant(6, 0.25), {.uncertainty = UncertaintyBasis::scatter});
+  EXPECT_NEAR(scaled.at(9), std::sqrt(quality_of(fit(shape_model("line"), Observations::of(x, y))).chi_squared / 4),
+              1e-12);
 }
 
 }  // namespace
