@@ -83,7 +83,10 @@ double correlation_of(const VectorXd& a, const VectorXd& b_centred) {
 }  // namespace
 
 ResidualDesign::ResidualDesign(const Fit& fit)
-    : stated_(fit.estimate().has_known_scale()), degrees_(fit.degrees_of_freedom()) {
+    : stated_(fit.estimate().has_known_scale()),
+      degrees_(fit.degrees_of_freedom()),
+      places_(fit.observations(), Places::By::first_predictor),
+      replicates_(fit.observations()) {
   const VectorXd roots = Weights(fit.left_side_observations()).roots();
   weights_ = roots.cwiseAbs2();
   basis_ = weighted_basis(fit, roots);
@@ -104,7 +107,6 @@ ResidualDesign::ResidualDesign(const Fit& fit)
   }
   find_added_columns(fit);
   if (curvature_.size() != 0) possible_.push_back(CheckKind::curvature);
-  find_neighbours(fit);
   if (places_.size() >= fewest_places && degrees_ >= 4) {
     possible_.push_back(CheckKind::runs);
     possible_.push_back(CheckKind::serial_correlation);
@@ -163,35 +165,7 @@ void ResidualDesign::find_added_columns(const Fit& fit) {
   if (width > 0) drift_ = left_of((order.array() - order.mean()) / width);
 }
 
-void ResidualDesign::find_neighbours(const Fit& fit) {
-  const Index n = rows();
-  std::vector<Index> order(static_cast<std::size_t>(n));
-  std::iota(order.begin(), order.end(), Index{0});
-  const bool has_axis = !fit.observations().predictors().empty();
-  const VectorXd x = has_axis ? fit.observations().predictor(0) : fit.observations().order();
-  std::stable_sort(order.begin(), order.end(), [&x](Index a, Index b) { return x[a] < x[b]; });
-  for (const Index i : order) {
-    if (places_.empty() || x[places_.back().front()] != x[i]) places_.emplace_back();
-    places_.back().push_back(i);
-  }
-}
-
 void ResidualDesign::find_replicates(const Fit& fit) {
-  const Observations& observations = fit.observations();
-  const auto less = [&](Index a, Index b) {
-    for (std::size_t k = 0; k < observations.predictors().size(); ++k) {
-      const VectorXd& x = observations.predictor(k);
-      if (x[a] != x[b]) return x[a] < x[b];
-    }
-    return false;
-  };
-  std::vector<Index> order(static_cast<std::size_t>(rows()));
-  std::iota(order.begin(), order.end(), Index{0});
-  std::stable_sort(order.begin(), order.end(), less);
-  for (const Index i : order) {
-    if (replicates_.empty() || less(replicates_.back().front(), i)) replicates_.emplace_back();
-    replicates_.back().push_back(i);
-  }
   const auto levels = static_cast<double>(replicates_.size());
   pure_error_scale_.emplace(fit, levels);
   pure_degrees_ = static_cast<double>(rows()) - levels;
@@ -255,8 +229,8 @@ VectorXd ResidualDesign::along(const VectorXd& residuals) const {
   VectorXd sums(static_cast<Index>(places_.size()));
   for (std::size_t k = 0; k < places_.size(); ++k) {
     double sum = 0;
-    for (const Index i : places_[k]) sum += residuals[i];
-    sums[static_cast<Index>(k)] = sum / std::sqrt(static_cast<double>(places_[k].size()));
+    for (const Index i : places_.rows_at(k)) sum += residuals[i];
+    sums[static_cast<Index>(k)] = sum / std::sqrt(static_cast<double>(places_.rows_at(k).size()));
   }
   return sums;
 }
@@ -309,7 +283,8 @@ double ResidualDesign::normality(const VectorXd& standardized) const {
 // The sum of squares within replicates.
 double ResidualDesign::pure_error(const VectorXd& residuals) const {
   double pure = 0;
-  for (const std::vector<Index>& rows : replicates_) {
+  for (std::size_t k = 0; k < replicates_.size(); ++k) {
+    const std::span<const Index> rows = replicates_.rows_at(k);
     // Residuals carry the roots of their weights, and the mean is weighted.
     double weights = 0;
     double mean = 0;

@@ -4,6 +4,7 @@
 
 #include <truecurve/assess/checks.hpp>
 
+#include "places.hpp"
 #include "pure_error.hpp"
 
 #include <optional>
@@ -60,7 +61,6 @@ class ResidualDesign {
   [[nodiscard]] double pure_error(const VectorXd& residuals) const;
   void find_rounding(const Fit& fit);
   void find_means(const Fit& fit);
-  void find_neighbours(const Fit& fit);
   void find_replicates(const Fit& fit);
   void find_added_columns(const Fit& fit);
 
@@ -72,12 +72,12 @@ class ResidualDesign {
   double degrees_ = 0;
   MatrixXd basis_;  // orthonormal columns of the weighted model
   VectorXd residuals_;
-  VectorXd over_root_;  // 1/sqrt(1 - leverage), 0 where there is no residual to speak of
-  VectorXd fitted_;     // centred
-  VectorXd curvature_;  // what the model leaves of the squared distance, of unit length; empty where nothing
-  VectorXd drift_;      // the same of the order of measurement
-  std::vector<std::vector<Eigen::Index>> places_;      // rows of equal first predictor, ascending
-  std::vector<std::vector<Eigen::Index>> replicates_;  // rows of equal predictors
+  VectorXd over_root_;   // 1/sqrt(1 - leverage), 0 where there is no residual to speak of
+  VectorXd fitted_;      // centred
+  VectorXd curvature_;   // what the model leaves of the squared distance, of unit length; empty where nothing
+  VectorXd drift_;       // the same of the order of measurement
+  Places places_;        // rows of equal first predictor, ascending
+  Places replicates_;    // rows of equal predictors
   VectorXd weights_;     // squares of the roots of the weights, for the means of replicates
   double rounding_ = 0;  // mean square of what rounding adds to a residual
   double step_ = 0;      // to which simulated readings are rounded, 0 where that would change nothing

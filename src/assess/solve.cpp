@@ -28,15 +28,14 @@ class Distance {
       : estimate_(estimate),
         response_(response),
         own_(options.response_uncertainty),
-        level_(options.level),
         factor_(estimate.coverage_factor(options.level)),
         slopes_(estimate) {}
 
-  [[nodiscard]] BandPoint point(double x) const { return band_at(estimate_, VectorXd::Constant(1, x), level_)[0]; }
+  [[nodiscard]] CurvePoint point(double x) const { return curve_at(estimate_, x); }
   [[nodiscard]] double signed_at(double x) const { return point(x).value - response_; }
   /// Positive where the response is compatible with the curve at x.
   [[nodiscard]] double compatible_at(double x) const {
-    const BandPoint at = point(x);
+    const CurvePoint at = point(x);
     if (estimate_.is_counted()) {
       // On the scale on which the band is symmetric. So near an end that a double can't tell it from there, nothing is
       // known.
@@ -73,7 +72,6 @@ class Distance {
   const Estimate& estimate_;
   double response_;
   double own_;
-  double level_;
   double factor_;
   detail::CurveSlopes slopes_;
 };

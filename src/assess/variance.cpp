@@ -3,9 +3,8 @@
 #include <truecurve/base/distributions.hpp>
 
 #include "../fit/weights.hpp"
+#include "places.hpp"
 #include "pure_error.hpp"
-
-#include <map>
 
 namespace truecurve {
 namespace {
@@ -71,24 +70,24 @@ std::optional<LackOfFit> lack_of_fit(const Fit& fit) {
     double mean = 0;
     double squares = 0;
   };
-  std::map<std::vector<double>, Group> groups;
-  for (Index i = 0; i < left.responses().size(); ++i) {
-    std::vector<double> key;
-    for (std::size_t k = 0; k < left.predictors().size(); ++k) key.push_back(left.predictor(k)[i]);
-    Group& group = groups[key];
-    const double u = weights.size(i);
-    const double w = 1 / (u * u);
-    const double distance = left.responses()[i] - group.mean;
-    group.weights += w;
-    group.mean += w / group.weights * distance;
-    group.squares += w * distance * (left.responses()[i] - group.mean);
-  }
+  const detail::Places places(left);
   const auto n = static_cast<double>(fit.size());
   const auto p = static_cast<double>(fit.estimate().free_parameters());
-  const auto levels = static_cast<double>(groups.size());
+  const auto levels = static_cast<double>(places.size());
   if (levels == n || levels <= p || fit.residuals_are_rounding()) return std::nullopt;
   double pure = 0;
-  for (const auto& [key, group] : groups) pure += group.squares;
+  for (std::size_t k = 0; k < places.size(); ++k) {
+    Group group;
+    for (const Index i : places.rows_at(k)) {
+      const double u = weights.size(i);
+      const double w = 1 / (u * u);
+      const double distance = left.responses()[i] - group.mean;
+      group.weights += w;
+      group.mean += w / group.weights * distance;
+      group.squares += w * distance * (left.responses()[i] - group.mean);
+    }
+    pure += group.squares;
+  }
   LackOfFit result{line("lack of fit", std::max(0.0, fit.chi_squared() - pure), levels - p),
                    line("pure error", pure, n - levels)};
   VarianceLine scale = result.pure_error;

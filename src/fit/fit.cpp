@@ -304,12 +304,13 @@ std::string end_reached(const detail::Solved& solved, const Observations& observ
   return "";
 }
 
-// A scatter that is a power of the curve vanishes with it: through a reading of 0 the likelihood has no maximum, and
-// the search ends where the curve all but touches it.
+// A scatter that is a power of the (gross) curve vanishes with it: through a reading of 0 the likelihood has no
+// maximum, and the search ends where the curve all but touches it.
 void refuse_pinned(const Fit& fit) {
   constexpr double next_to_nothing = 1e-6;
-  const VectorXd curve = fit.fitted_response().cwiseAbs();
-  const VectorXd y = fit.observations().responses().cwiseAbs();
+  const double taken_off = fit.spread().taken_off();
+  const VectorXd curve = (fit.fitted_response().array() + taken_off).abs();
+  const VectorXd y = (fit.observations().responses().array() + taken_off).abs();
   for (Index i = 0; i < y.size(); ++i) {
     if (!(y[i] <= next_to_nothing * y.maxCoeff()) || !(curve[i] <= next_to_nothing * curve.maxCoeff())) continue;
     const auto row = fit.observations().source_rows()[static_cast<std::size_t>(i)];

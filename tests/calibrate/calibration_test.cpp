@@ -809,6 +809,14 @@ TEST(Calibration, StatesNoUncertaintiesThatWereNotGiven) {
     EXPECT_TRUE(c.fit.left_side_observations().uncertainties().size() == 0);
     EXPECT_EQ(c.fit.objective_name(), "weighted sum of squares");
   }
+  // A net signal of 0 on a curve through the origin is a gross one of the blank, and pins nothing.
+  Readings origin = standards({{0, 10}, {0, 10}, {1, 15.2}, {2, 19.9}, {3, 24.8}, {4, 30.3}});
+  add_blanks(origin, {9, 11, 10, 10});
+  CalibrationOptions through = quick;
+  through.model = shape_model("line-through-origin", "x", "y");
+  through.scatter = {SignalScatter::Kind::power, 0.5};
+  through.blank = BlankUse::subtract;
+  EXPECT_NEAR(calibrate(origin, through).fit.parameter("b").value, 5, 0.1);
   // The scatter follows the gross signal: its weights are those of the curve plus the blank.
   CalibrationOptions gross = quick;
   gross.scatter = {SignalScatter::Kind::power, 0.5};

@@ -1,0 +1,34 @@
+// By sorting: a tree of places would be searched once a row.
+#include "places.hpp"
+
+#include <algorithm>
+#include <numeric>
+
+namespace truecurve::detail {
+
+using Eigen::Index;
+
+Places::Places(const Observations& rows, By by) : rows_(rows.size()) {
+  std::vector<VectorXd> order;  // of measurement, where there is no predictor
+  std::vector<const double*> keys;
+  for (std::size_t k = 0; k < rows.predictors().size(); ++k) keys.push_back(rows.predictor(k).data());
+  if (keys.empty()) {
+    order.push_back(rows.order());
+    keys.push_back(order.back().data());
+  }
+  if (by == By::first_predictor) keys.resize(1);
+  const auto before = [&keys](Index a, Index b) {
+    for (const double* key : keys) {
+      if (key[a] != key[b]) return key[a] < key[b];
+    }
+    return false;
+  };
+  std::iota(rows_.begin(), rows_.end(), Index{0});
+  std::stable_sort(rows_.begin(), rows_.end(), before);
+  for (std::size_t i = 0; i < rows_.size(); ++i) {
+    if (i == 0 || before(rows_[i - 1], rows_[i])) starts_.push_back(i);
+  }
+  starts_.push_back(rows_.size());
+}
+
+}  // namespace truecurve::detail
