@@ -105,7 +105,7 @@ std::vector<Level> levels_of(std::span<const Reading> readings, double level) {
   return levels;
 }
 
-double VarianceFunction::at(double signal) const { return std::hypot(constant, slope * signal); }
+double VarianceFunction::at(double signal) const { return GrowingScatter{constant, slope}.at(signal); }
 
 std::vector<VarianceFunction> variance_functions(std::span<const Level> levels, double blank) {
   std::vector<const Level*> usable;

@@ -11,6 +11,7 @@
 
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/calibrate/readings.hpp>
+#include <truecurve/data/scatter.hpp>
 
 #include <span>
 #include <string>
