@@ -9,6 +9,9 @@
 
 #include <cmath>
 
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
 namespace truecurve {
 
 using Eigen::Index;
@@ -80,9 +83,11 @@ VectorXd CurveSlopes::by_differences(const VectorXd& point) const {
 VectorXd slopes_at(const Estimate& estimate, const VectorXd& point) {
   if (point.size() != static_cast<Index>(estimate.model().predictors().size())) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = "a point of the curve needs one value for each of its predictors",
+                 .message = fmt::format("a point of a curve with {} predictors needs as many values, and {} are given",
+                                        estimate.model().predictors().size(), point.size()),
                  .subject = "point",
-                 .remedy = "give as many values as the model has predictors"});
+                 .value = fmt::format("{}", point.size()),
+                 .remedy = fmt::format("its predictors are: {}", fmt::join(estimate.model().predictors(), ", "))});
   }
   return detail::CurveSlopes(estimate).at(point);
 }

@@ -55,7 +55,7 @@ class PinnedFits {
       if (!(made.solver().converged || made.solver().relative_offset < near_gradient)) return not_a_number;
       const double met = made.fitted_response()[static_cast<Index>(x_.size())];
       if (!(std::abs(met - mean_) <= 1e-3 * mean_)) return not_a_number;
-      const double own = size_ * rows.observation_model().kernel().unit_deviance(number_ / size_, met);
+      const double own = rows.observation_model().kernel().deviance(number_ / size_, size_, met);
       options_ = detail::options_like(made);  // the next begins here
       return made.chi_squared() - own - fit_.chi_squared();
     } catch (const Error&) {

@@ -74,7 +74,8 @@ StandardAdditions additions_to(const Readings& readings, const std::string& samp
     return std::abs(a.value - range.low) < std::abs(b.value - range.low);
   });
   const double at = nearest->value;
-  const double slope = std::abs(detail::CurveSlopes(curve.estimate).at(at));
+  const double slope =
+      nearest->standard_uncertainty > 0 ? std::abs(detail::CurveSlopes(curve.estimate).at(at)) : not_a_number;
   const detail::Mixture signal = detail::mixture_of(curve, detail::signal_parts(curve, at), infinity);
   const double u = signal.standard_uncertainty(curve_at(curve.estimate, at).value) / slope;
   const double d = result.dilution;

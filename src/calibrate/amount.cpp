@@ -171,7 +171,9 @@ Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown) {
   for (std::size_t i = 1; i < roots.size(); ++i) result.others.push_back(unknown.dilution * roots[i].value);
   result.outside_standards = root.outside > 0;
   const CurvePoint at_root = curve_at(curve.estimate, root.value);
-  const double slope = root.is_nearest ? not_a_number : std::abs(detail::CurveSlopes(curve.estimate).at(root.value));
+  // Where the curve only comes near, beside an asymptote and where nothing scatters a slope tells no uncertainty.
+  const double slope =
+      root.standard_uncertainty > 0 ? std::abs(detail::CurveSlopes(curve.estimate).at(root.value)) : not_a_number;
   double reading = 0;
   double alone = 0;
   double blank = 0;

@@ -94,7 +94,7 @@ CountedLack lack_of_counts(const CoreCalibration& core) {
     const detail::Total total = detail::total_of(level.readings);
     const double rate = curve_at(core.reported, level.amount).value;
     expected.push_back(total.exposure * rate);
-    deviance += total.exposure * kernel.unit_deviance(level.mean, rate);
+    deviance += kernel.deviance(level.mean, total.exposure, rate);
   }
   if (!(degrees > 0) || !are_large_enough(expected)) return lack;
   lack.statistic = deviance;

@@ -115,15 +115,30 @@ VectorXd row_scatter_of(const std::vector<Reading>& used, const std::vector<Leve
   return u;
 }
 
-// Under the numbers that the readings have in their table, and in the order in which they were measured.
-Observations as_in_the_table(const Observations& rows, const std::vector<Reading>& used) {
-  std::vector<std::uint32_t> numbers;
+// In which order the readings were measured: as a column says, else as the rows stand, those of a further table last.
+VectorXd order_of(const Readings& readings, const std::vector<Reading>& used) {
   VectorXd order(static_cast<Index>(used.size()));
-  for (std::size_t i = 0; i < used.size(); ++i) {
-    numbers.push_back(static_cast<std::uint32_t>(used[i].row));
-    order[static_cast<Index>(i)] = used[i].order;
+  for (std::size_t i = 0; i < used.size(); ++i) order[static_cast<Index>(i)] = used[i].order;
+  if (!order.array().isNaN().all()) {
+    const auto missing =
+        std::find_if(used.begin(), used.end(), [](const Reading& reading) { return std::isnan(reading.order); });
+    if (missing != used.end())
+      fail(ErrorCode::bad_argument,
+           fmt::format("{}: the place of this {} in the order of measurement is missing", readings.place_of(*missing),
+                       name(missing->kind)),
+           "order", "complete it, leave the row out, or leave the order away");
+    return order;
   }
-  return rows.numbered(std::move(numbers), order.hasNaN() ? VectorXd() : order);
+  const bool is_of_one_table =
+      std::all_of(used.begin(), used.end(), [](const Reading& reading) { return reading.table.empty(); });
+  return is_of_one_table ? VectorXd() : VectorXd::LinSpaced(order.size(), 1, static_cast<double>(order.size()));
+}
+
+// Under the numbers that the readings have in their table, and in the order in which they were measured.
+Observations as_in_the_table(const Observations& rows, const Readings& readings, const std::vector<Reading>& used) {
+  std::vector<std::uint32_t> numbers;
+  for (const Reading& reading : used) numbers.push_back(static_cast<std::uint32_t>(reading.row));
+  return rows.numbered(std::move(numbers), order_of(readings, used));
 }
 
 Observations observations_of(const Readings& readings, const std::vector<Reading>& used, const VectorXd& row_scatter,
@@ -142,7 +157,7 @@ Observations observations_of(const Readings& readings, const std::vector<Reading
                                         {.response = counts.name,
                                          .predictors = {amounts.name},
                                          .counting = {.kind = ResponseKind::counts, .size_column = exposures.name}}),
-                           used);
+                           readings, used);
   }
   NamedNumbers x{readings.amount.name, readings.amount.unit};
   NamedNumbers y{readings.signal.name, readings.signal.unit};
@@ -153,7 +168,7 @@ Observations observations_of(const Readings& readings, const std::vector<Reading
   const Observations rows = as_in_the_table(
       Observations(Table::from_columns({x, y}),
                    {.response = y.name, .predictors = {x.name}, .response_uncertainty = Uncertainty::none()}),
-      used);
+      readings, used);
   return stated ? rows.with_response(rows.responses(), row_scatter)
                 : rows.with_relative_scatter(rows.responses(), row_scatter);
 }

@@ -135,9 +135,10 @@ std::vector<Reading> Readings::of(ReadingKind kind) const {
 }
 
 std::string Readings::place_of(const Reading& reading) const {
+  const std::string row = fmt::format("row {}{}", reading.row, reading.table.empty() ? "" : " of " + reading.table);
   return signal_columns.size() < 2 || reading.replicate >= signal_columns.size()
-             ? fmt::format("row {}", reading.row)
-             : fmt::format("row {}, {}", reading.row, signal_columns[reading.replicate]);
+             ? row
+             : fmt::format("{}, {}", row, signal_columns[reading.replicate]);
 }
 
 Readings readings_of(const Table& table, const ReadingColumns& columns, const std::vector<LeftOut>& left_out) {
@@ -209,12 +210,7 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
     if (out[row]) continue;
     Reading reading{.kind = kind == nullptr ? columns.otherwise : kind_at(table, *kind, row), .row = row + 1};
     if (sample != nullptr) reading.sample = word_at(*sample, row);
-    if (order != nullptr) {
-      reading.order = number_at(table, *order, row);
-      if (std::isnan(reading.order))
-        fail_at(table, row, *order, ErrorCode::text_in_numbers, "the place in the order of measurement is missing", "",
-                fmt::format("complete the cell, or leave the row out (--leave-out {})", row + 1));
-    }
+    if (order != nullptr) reading.order = number_at(table, *order, row);
     if (dilution != nullptr) {
       const double factor = number_at(table, *dilution, row);
       if (!std::isnan(factor)) {
@@ -305,7 +301,8 @@ Readings joined(Readings first, const Readings& other) {
                  .subject = "tables",
                  .remedy = "give counts in both"});
   }
-  const Readings second = in_units_of(other, first.amount, first.signal);
+  Readings second = in_units_of(other, first.amount, first.signal);
+  for (Reading& reading : second.all) reading.table = other.source.name;
   if (first.amount.name.empty()) first.amount = second.amount;
   first.all.insert(first.all.end(), second.all.begin(), second.all.end());
   first.rows_read += second.rows_read;

@@ -41,7 +41,7 @@ VectorXd errors_of(const Observations& rows, const VectorXd& predicted) {
   VectorXd errors = rows.responses() - predicted;
   if (rows.observation_model().is_measured()) return errors;
   for (Index i = 0; i < errors.size(); ++i) {
-    const double deviance = rows.sizes()[i] * kernel.unit_deviance(rows.responses()[i], predicted[i]);
+    const double deviance = kernel.deviance(rows.responses()[i], rows.sizes()[i], predicted[i]);
     errors[i] = std::copysign(std::sqrt(std::max(0.0, deviance)), errors[i]);
   }
   return errors;

@@ -11,8 +11,10 @@ const double ln_two_pi = std::log(2 * std::numbers::pi);
 
 }  // namespace
 
-double NormalKernel::unit_variance(double mean) const {
-  const double sd = standard_deviation(mean, 1);
+double NormalKernel::unit_variance(double mean) const { return variance(mean, 1); }
+
+double NormalKernel::variance(double mean, double size) const {
+  const double sd = standard_deviation(mean, size);
   return sd * sd;
 }
 
@@ -20,13 +22,19 @@ double NormalKernel::standard_deviation(double mean, double size) const {
   return scatter_.form == Scatter::Form::by_row ? size : scatter_.at(mean);
 }
 
-double NormalKernel::unit_deviance(double response, double mean) const {
-  const double distance = (response - mean) / standard_deviation(mean, 1);
+double NormalKernel::unit_deviance(double response, double mean) const { return deviance(response, 1, mean); }
+
+double NormalKernel::deviance(double response, double size, double mean) const {
+  const double distance = (response - mean) / standard_deviation(mean, size);
   return distance * distance;
 }
 
 double NormalKernel::saturated_log_likelihood(double response, double size) const {
   return -0.5 * ln_two_pi - std::log(standard_deviation(response, size));
+}
+
+double NormalKernel::log_likelihood(double response, double size, double mean) const {
+  return saturated_log_likelihood(mean, size) - deviance(response, size, mean) / 2;
 }
 
 double NormalKernel::greatest_log_likelihood(const ResponseBlock& rows, double objective, bool has_known_scale) const {

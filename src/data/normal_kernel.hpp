@@ -15,9 +15,13 @@ class NormalKernel final : public ResponseKernel {
   [[nodiscard]] bool has_fixed_weights() const noexcept override { return true; }
   [[nodiscard]] double lowest_mean() const noexcept override { return -infinity; }
   [[nodiscard]] double unit_variance(double mean) const override;
+  [[nodiscard]] double variance(double mean, double size) const override;
   [[nodiscard]] double standard_deviation(double mean, double size) const override;
   [[nodiscard]] double unit_deviance(double response, double mean) const override;
+  [[nodiscard]] double deviance(double response, double size, double mean) const override;
   [[nodiscard]] double saturated_log_likelihood(double response, double size) const override;
+  /// The standard deviation is that at the mean, not at the response.
+  [[nodiscard]] double log_likelihood(double response, double size, double mean) const override;
   /// The scale of the greatest likelihood is sqrt(objective/n).
   [[nodiscard]] double greatest_log_likelihood(const ResponseBlock& rows, double objective,
                                                bool has_known_scale) const override;

@@ -600,9 +600,11 @@ Observations Observations::with_counted(VectorXd responses) const {
 
 Observations Observations::numbered(std::vector<std::uint32_t> rows, VectorXd order) const {
   const bool is_ordered = order.size() == 0 || order.size() == data_->responses.size();
-  if (rows.size() != size() || rows.empty() || !is_ordered) {
+  if (rows.size() != size() || !is_ordered) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("{} rows need as many numbers, and {} are given", size(), rows.size()),
+                 .message = fmt::format("{} rows need as many numbers and places in the order of measurement, and {} "
+                                        "and {} are given",
+                                        size(), rows.size(), order.size()),
                  .subject = "numbered",
                  .remedy = "give the number of every used row"});
   }

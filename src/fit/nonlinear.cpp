@@ -471,7 +471,7 @@ Observations about_measured(const BoundModel& bound, const Observations& observa
   VectorXd sd(y.size());
   for (Index i = 0; i < y.size(); ++i) {
     near[i] = mean + kept * (kernel.inner_mean(y[i], sizes[i]) - mean);
-    sd[i] = std::sqrt(kernel.variance(kernel.inner_mean(y[i], sizes[i]), sizes[i]));
+    sd[i] = kernel.standard_deviation(kernel.inner_mean(y[i], sizes[i]), sizes[i]);
   }
   const LeftSide left = left_side_at(bound, near, predictor_pointers(observations));
   return observations.with_response(left.value, left.slope.cwiseAbs().cwiseProduct(sd));

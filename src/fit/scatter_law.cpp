@@ -31,7 +31,7 @@ ScatterLaw::ScatterLaw(const Observations& observations, const Spread& spread)
   }
   if (!std::isfinite(spread.power()) || !std::isfinite(spread.taken_off())) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = "the power of a spread must be finite",
+                 .message = "the power of a spread, and what was taken off the readings, must be finite",
                  .subject = "spread",
                  .value = fmt::format("{}", spread.power()),
                  .remedy = "write power:1.5"});

@@ -81,7 +81,7 @@ bool comes_near_an_end(const VectorXd& mean, const Observations& observations) {
   for (Index i = 0; i < mean.size(); ++i) {
     const double y = observations.responses()[i];
     const bool at_end = y <= kernel.lowest_mean() || y >= kernel.highest_mean();
-    if (at_end && observations.sizes()[i] * kernel.unit_deviance(y, mean[i]) < near) return true;
+    if (at_end && kernel.deviance(y, observations.sizes()[i], mean[i]) < near) return true;
   }
   return false;
 }

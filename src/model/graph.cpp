@@ -3,6 +3,7 @@
 
 #include <truecurve/base/error.hpp>
 
+#include <algorithm>
 #include <bit>
 #include <cmath>
 
@@ -93,12 +94,14 @@ NodeId Graph::intern(const Node& node) {
 
 NodeId Graph::constant(double value) { return intern({.op = Op::constant, .value = value}); }
 
+int Graph::index_of(std::string_view name) const {
+  return static_cast<int>(std::find(names_.begin(), names_.end(), name) - names_.begin());
+}
+
 NodeId Graph::named(std::string_view name) {
-  for (std::size_t i = 0; i < names_.size(); ++i) {
-    if (names_[i] == name) return intern({.op = Op::name, .name = static_cast<int>(i)});
-  }
-  names_.emplace_back(name);
-  return intern({.op = Op::name, .name = static_cast<int>(names_.size() - 1)});
+  const int at = index_of(name);
+  if (at == static_cast<int>(names_.size())) names_.emplace_back(name);
+  return intern({.op = Op::name, .name = at});
 }
 
 bool Graph::is_constant(NodeId id, double value) const { return at(id).op == Op::constant && at(id).value == value; }

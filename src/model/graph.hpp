@@ -81,6 +81,9 @@ class Graph {
   [[nodiscard]] const std::vector<std::string>& names() const noexcept { return names_; }
   [[nodiscard]] const Node& at(NodeId id) const { return nodes_[static_cast<std::size_t>(id)]; }
 
+  /// The index of a name, names().size() where there is no such name.
+  [[nodiscard]] int index_of(std::string_view name) const;
+
   NodeId constant(double value);
   NodeId named(std::string_view name);
   /// Adds an operation, simplified where an operand is a constant that makes it trivial.

@@ -23,10 +23,6 @@ using detail::NameRole;
 using detail::NodeId;
 using detail::Op;
 
-int name_index(const Graph& graph, const std::string& name) {
-  return static_cast<int>(std::find(graph.names().begin(), graph.names().end(), name) - graph.names().begin());
-}
-
 // The power of one predictor that a node is, coefficients aside: 3*x^2 is {x, 2}; anything else has degree -1.
 Monomial monomial_of(const Graph& graph, NodeId id, const std::vector<NameRole>& roles) {
   const detail::Node& node = graph.at(id);
@@ -124,18 +120,18 @@ void bind_left_side(Graph& graph, NodeId left, const std::string& response, cons
                    .remedy = "parameters stand on the right side only"});
     }
   }
-  const int at = name_index(graph, response);
+  const int at = graph.index_of(response);
   const NodeId slope = graph.derivative(left, at);
   const NodeId curvature = graph.derivative(slope, at);
   const NodeId third = graph.derivative(curvature, at);
   const NodeId inverse = detail::inverse_of(graph, left, at, detail::left_value_name);
-  const int value = name_index(graph, detail::left_value_name);
+  const int value = graph.index_of(detail::left_value_name);
   const NodeId inverse_slope = graph.derivative(inverse, value);
   std::vector<NameRole> roles(graph.names().size());
   roles[static_cast<std::size_t>(at)] = {NameRole::Kind::variable, 0};
   roles[static_cast<std::size_t>(value)] = {NameRole::Kind::variable, 0};
   for (std::size_t k = 0; k < predictors.size(); ++k) {
-    const int name = name_index(graph, predictors[k]);
+    const int name = graph.index_of(predictors[k]);
     if (name < static_cast<int>(roles.size()))
       roles[static_cast<std::size_t>(name)] = {NameRole::Kind::variable, static_cast<int>(k) + 1};
   }
@@ -191,12 +187,12 @@ std::shared_ptr<BoundModel> bind(ModelData& data, const std::vector<std::string>
   require_known(data.fixed, data.names);
   std::vector<double> held(graph.names().size(), std::nan(""));
   for (const FixedParameter& fixed : data.fixed)
-    held[static_cast<std::size_t>(name_index(graph, fixed.name))] = fixed.value;
+    held[static_cast<std::size_t>(graph.index_of(fixed.name))] = fixed.value;
   const NodeId right = data.fixed.empty() ? data.right : graph.with_values(data.right, held);
   std::vector<NameRole> roles(graph.names().size());
   std::vector<int> parameter_names;
   for (const std::string& name : data.right_names) {
-    const auto at = static_cast<std::size_t>(name_index(graph, name));
+    const auto at = static_cast<std::size_t>(graph.index_of(name));
     if (!std::isnan(held[at])) continue;
     const auto predictor = std::find(predictors.begin(), predictors.end(), name);
     if (predictor != predictors.end()) {

@@ -4,17 +4,12 @@
 #include "model_data.hpp"
 #include "transform.hpp"
 
-#include <algorithm>
-#include <cmath>
-
 namespace truecurve::detail {
 namespace {
 
-using Eigen::Index;
-
-std::vector<const double*> pointers_to(const VectorXd& values, Index from = 0) {
+std::vector<const double*> pointers_to(const VectorXd& values) {
   std::vector<const double*> at;
-  for (Index k = from; k < values.size(); ++k) at.push_back(&values[k]);
+  for (const double& value : values) at.push_back(&value);
   return at;
 }
 
@@ -32,22 +27,18 @@ PredictorSlopes::PredictorSlopes(const Model& model) : transformed_(model.is_tra
   const std::vector<std::string>& predictors = model.predictors();
   const std::vector<std::string>& parameters = model.parameters();
   std::vector<double> held(graph.names().size(), not_a_number);
-  for (const FixedParameter& fixed : data.fixed) {
-    const auto at = std::find(graph.names().begin(), graph.names().end(), fixed.name);
-    held[static_cast<std::size_t>(at - graph.names().begin())] = fixed.value;
-  }
+  for (const FixedParameter& fixed : data.fixed)
+    held[static_cast<std::size_t>(graph.index_of(fixed.name))] = fixed.value;
   const NodeId right = graph.with_values(data.right, held);
   std::vector<int> names;
   for (const std::string& predictor : predictors) {
-    (void)graph.named(predictor);
-    names.push_back(
-        static_cast<int>(std::find(graph.names().begin(), graph.names().end(), predictor) - graph.names().begin()));
+    (void)graph.named(predictor);  // one that the model does not hold has a slope, too: 0
+    names.push_back(graph.index_of(predictor));
   }
   const auto roles_of_names = [&](int first_predictor) {
     std::vector<NameRole> roles(graph.names().size());
     for (std::size_t j = 0; j < parameters.size(); ++j) {
-      const auto at = std::find(graph.names().begin(), graph.names().end(), parameters[j]) - graph.names().begin();
-      roles[static_cast<std::size_t>(at)] = {NameRole::Kind::parameter, static_cast<int>(j)};
+      roles[static_cast<std::size_t>(graph.index_of(parameters[j]))] = {NameRole::Kind::parameter, static_cast<int>(j)};
     }
     for (std::size_t k = 0; k < names.size(); ++k)
       roles[static_cast<std::size_t>(names[k])] = {NameRole::Kind::variable, first_predictor + static_cast<int>(k)};
@@ -57,10 +48,9 @@ PredictorSlopes::PredictorSlopes(const Model& model) : transformed_(model.is_tra
   for (const int name : names) outputs.push_back(graph.derivative(right, name));
   right_ = Program(graph, outputs, roles_of_names(0));
   if (!transformed_) return;
-  const auto response = std::find(graph.names().begin(), graph.names().end(), data.response) - graph.names().begin();
-  const NodeId inverse = inverse_of(graph, data.left, static_cast<int>(response), left_value_name);
-  const auto value = std::find(graph.names().begin(), graph.names().end(), left_value_name) - graph.names().begin();
-  std::vector<NodeId> ways = {graph.derivative(inverse, static_cast<int>(value))};
+  const NodeId inverse = inverse_of(graph, data.left, graph.index_of(data.response), left_value_name);
+  const int value = graph.index_of(left_value_name);
+  std::vector<NodeId> ways = {graph.derivative(inverse, value)};
   for (const int name : names) ways.push_back(graph.derivative(inverse, name));
   std::vector<NameRole> roles = roles_of_names(1);
   roles[static_cast<std::size_t>(value)] = {NameRole::Kind::variable, 0};

@@ -741,6 +741,25 @@ TEST(Quantify, ReadsBeyondTheStandardsWhereTheCurveIs) {
       EXPECT_GT(amount.interval.high, at);
     }
   }
+  // Intervals beyond the ends hold what they claim.
+  constexpr int sets = 2000;
+  const VectorXd x = test::vector({1, 1, 1, 2, 2, 2, 3, 3, 3, 4, 4, 4, 5, 5, 5});
+  int held = 0;
+  for (int i = 0; i < sets; ++i) {
+    VectorXd y = 2 + 3 * x.array();
+    for (double& signal : y) signal += 0.8 * random.normal();
+    const Estimate line = fit(shape_model("line"), Observations::of(x, y)).estimate();
+    const CalibrationCurve curve{.estimate = line, .without_blank = line, .scatter = {.scale = line.parts().scale}};
+    const double at = i % 2 == 0 ? 0.9 : 5.1;
+    const Amount read = amount_of(curve, {.signals = {2 + 3 * at + 0.8 * random.normal()}});
+    held += read.interval.low <= at && at <= read.interval.high;
+  }
+  EXPECT_NEAR(held / static_cast<double>(sets), 0.95, 4 * std::sqrt(0.95 * 0.05 / sets));
+  // Where nothing scatters nothing is known of the uncertainty: it is not 0.
+  const Calibration exact = calibrate(standards({{1, 3}, {1, 3}, {2, 5}, {2, 5}, {3, 7}, {3, 7}}), quick);
+  const Amount without = amount_of(exact.curve, {.signals = {4.2}});
+  EXPECT_NEAR(without.amount, 1.6, 1e-12);
+  EXPECT_TRUE(std::isnan(without.standard_uncertainty) && std::isnan(without.budget.readings));
   // A bend that a signal lies above is read where it comes nearest, without a standard uncertainty.
   Readings bent = standards({});
   for (const double amount : {0.0, 1.0, 2.0, 3.0, 4.0}) {
@@ -774,6 +793,22 @@ TEST(Calibration, NamesTheRowsOfTheTable) {
   ASSERT_NE(outlier, checks.end());
   EXPECT_EQ(outlier->row, 11U);
   EXPECT_TRUE(std::any_of(checks.begin(), checks.end(), [](const Check& k) { return k.kind == CheckKind::drift; }));
+  // A standard without its place in the order is asked for; a blank that is not used needs none.
+  Readings without_place = readings;
+  without_place.all[5].order = std::nan("");
+  const Error error = test::caught([&] { (void)calibrate(without_place, quick); });
+  EXPECT_EQ(error.code(), ErrorCode::bad_argument);
+  EXPECT_NE(error.message().find("row 6"), std::string::npos) << error.message();
+  // Blanks of a table of their own stand after the others and are named with their file.
+  Readings foreign{.amount = {"x", "mg"}, .signal = {"y", "V"}, .source = {.name = "blanks.csv"}};
+  add_blanks(foreign, {0.03, -0.01});
+  Readings both = standards({{1, 1.1}, {2, 2.1}, {3, 2.9}, {4, 4.2}});
+  both = joined(both, foreign);
+  EXPECT_EQ(both.place_of(both.all.back()), "row 2 of blanks.csv");
+  CalibrationOptions included = quick;
+  included.blank = BlankUse::include;
+  const VectorXd order = calibrate(both, included).fit.observations().order();
+  EXPECT_EQ(order, VectorXd::LinSpaced(6, 1, 6));
   readings.all[4].signal = -1;
   CalibrationOptions logarithm = quick;
   logarithm.model = Model::written("ln(y) = a + b*ln(x)", {"x"});

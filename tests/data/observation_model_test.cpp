@@ -58,6 +58,13 @@ TEST(NormalKernel, IsTheNormalDistribution) {
   }
   const ResponseBlock rows{y.data(), u.data(), 3};
   EXPECT_NEAR(kernel.greatest_log_likelihood(rows, squares, true), std::log(density), 1e-14);
+  double rows_one_by_one = 0;
+  for (std::size_t i = 0; i < 3; ++i) {
+    rows_one_by_one += kernel.log_likelihood(y[i], u[i], mean[i]);
+    EXPECT_DOUBLE_EQ(kernel.deviance(y[i], u[i], mean[i]), residuals[i] * residuals[i]);
+    EXPECT_DOUBLE_EQ(kernel.variance(mean[i], u[i]), u[i] * u[i]);
+  }
+  EXPECT_NEAR(rows_one_by_one, std::log(density), 1e-14);
   // With a scale that is not known: of all factors by which the sizes may be multiplied the most likely.
   const double greatest = kernel.greatest_log_likelihood(rows, squares, false);
   for (const double factor : {0.9, 1.0, 1.1}) {
@@ -77,6 +84,8 @@ TEST(NormalKernel, IsTheNormalDistribution) {
   EXPECT_DOUBLE_EQ(of_the_mean.kernel().standard_deviation(-30, 1), 3);
   EXPECT_DOUBLE_EQ(of_the_mean.kernel().unit_deviance(-24, -30), 4);
   EXPECT_DOUBLE_EQ(of_the_mean.kernel().unit_variance(-30), 9);
+  EXPECT_NEAR(of_the_mean.kernel().log_likelihood(-24, 1, -30),
+              -2 - std::log(3 * std::sqrt(2 * 3.14159265358979323846)), 1e-14);
   EXPECT_FALSE(ObservationModel().has_stated_scatter());
   EXPECT_TRUE(of_the_mean.is_like(ObservationModel()));
   EXPECT_FALSE(of_the_mean.is_like(ObservationModel::counts()));

@@ -40,6 +40,7 @@ struct Reading {
   double dilution = 1;                       ///< by which a read amount is multiplied
   std::string sample{};                      ///< name of a sample or control; empty where none is given
   std::size_t row = 0;                       ///< number in the table
+  std::string table{};                       ///< its file, where it is not the first of several
   double order = not_a_number;               ///< rises in the order of measurement, where a column says it
   std::size_t replicate = 0;                 ///< of several signal columns which, from 0
 
@@ -73,7 +74,7 @@ struct Readings {
   std::vector<std::string> remarks{};         ///< units that were converted
   bool are_counts = false;                    ///< the signals are counts over their exposures
 
-  /// "row 7", or of several columns of signals "row 7, I2".
+  /// "row 7", of several columns of signals "row 7, I2", of a further table "row 7 of blanks.csv".
   [[nodiscard]] std::string place_of(const Reading& reading) const;
 
   [[nodiscard]] std::vector<Reading> of(ReadingKind kind) const;

@@ -58,19 +58,23 @@ class ResponseKernel {
   /// The variance of a response of size 1 at a mean strictly between the ends.
   [[nodiscard]] virtual double unit_variance(double mean) const = 0;
   /// Of a response of this size.
-  [[nodiscard]] double variance(double mean, double size) const { return unit_variance(mean) / size; }
+  [[nodiscard]] virtual double variance(double mean, double size) const { return unit_variance(mean) / size; }
   [[nodiscard]] virtual double standard_deviation(double mean, double size) const;
 
   /// Twice the log likelihood ratio of a response of size 1 to a mean against the mean that fits it exactly; of size s
   /// it is s times that. 0 where they agree, infinite where such a response can't be.
   [[nodiscard]] virtual double unit_deviance(double response, double mean) const = 0;
+  /// Of a response of this size.
+  [[nodiscard]] virtual double deviance(double response, double size, double mean) const {
+    return size * unit_deviance(response, mean);
+  }
 
   /// ln of the probability (or density) of a response of this size where its mean fits it exactly: with all constants.
   [[nodiscard]] virtual double saturated_log_likelihood(double response, double size) const = 0;
 
   /// The log likelihood of a row: that of the saturated one less half the deviance.
-  [[nodiscard]] double log_likelihood(double response, double size, double mean) const {
-    return saturated_log_likelihood(response, size) - size * unit_deviance(response, mean) / 2;
+  [[nodiscard]] virtual double log_likelihood(double response, double size, double mean) const {
+    return saturated_log_likelihood(response, size) - deviance(response, size, mean) / 2;
   }
 
   /// Of all rows where the objective is as small as it gets, with all constants. Of readings whose scale is not known

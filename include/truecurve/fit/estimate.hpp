@@ -61,8 +61,8 @@ struct EstimateParts {
   double degrees_of_freedom = 0;
   UncertaintyBasis basis = UncertaintyBasis::scatter;
   double scale = 1;  ///< 1 for stated, sqrt(chi-squared/dof) for scatter
-  Scatter new_observation{.form =
-                              Scatter::Form::by_row};  ///< what a new reading's own standard uncertainty is taken to be
+  /// What a new reading's own standard uncertainty is taken to be.
+  Scatter new_observation{.form = Scatter::Form::by_row};
   Quantity response{};
   ObservationModel observation_model{};  ///< measured, or how the response was counted
   std::vector<Quantity> predictors{};
