@@ -32,6 +32,7 @@ struct Options {
   std::string range;
   double level = 0.95;
   LimitOptions limits;
+  std::uint64_t seed = 1;
   bool separate_standards = false;
   bool additions = false;
   std::string day;
@@ -166,6 +167,7 @@ int run_calibrate(const Options& options, Streams streams) {
       .separate_standards = options.separate_standards,
       .level = options.level,
       .limits = options.limits};
+  how.limits.seed = options.seed;
   take_range(options.range, how);
   if (options.additions) {
     const std::vector<StandardAdditions> found = standard_additions(readings, how);
@@ -245,7 +247,7 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
   command.add("--readings", options->limits.readings, "Readings of an unknown that are averaged, for the limits");
   command.add("--simulations", options->limits.simulations,
               "Simulated calibrations for the uncertainties of the limits; 0 for none");
-  command.add("--seed", options->limits.seed, "Of these simulations");
+  command.add("--seed", options->seed, "Of these simulations");
   command.add_flag("--additions", options->additions,
                    "Standard additions: the rows are samples (one, or those of the column sample) with known amounts "
                    "added, and their "

@@ -180,14 +180,14 @@ int run_censored(const CensoredRequest& request, Streams streams) {
   const Deductions deductions = deduce(fit.estimate, request.level, request.derive, request.hypotheses);
   const std::vector<double> shares = grid_values(
       request.censored.quantiles.empty() ? std::string("0.01,0.1,0.5") : request.censored.quantiles, "--quantiles");
-  std::vector<VectorXd> places;
+  std::vector<Vector> places;
   if (rows.rows.predictors().empty()) {
     places.emplace_back();
   } else if (!request.censored.places.empty()) {
-    const std::vector<VectorXd> columns = places_of(request.censored.places, fit.estimate, "--quantiles-at");
-    for (Eigen::Index i = 0; i < columns.front().size(); ++i) {
-      VectorXd place(static_cast<Eigen::Index>(columns.size()));
-      for (std::size_t k = 0; k < columns.size(); ++k) place[static_cast<Eigen::Index>(k)] = columns[k][i];
+    const std::vector<Vector> columns = places_of(request.censored.places, fit.estimate, "--quantiles-at");
+    for (std::size_t i = 0; i < columns.front().size(); ++i) {
+      Vector place(columns.size());
+      for (std::size_t k = 0; k < columns.size(); ++k) place[k] = columns[k][i];
       places.push_back(place);
     }
   } else if (!request.censored.quantiles.empty()) {
@@ -197,12 +197,12 @@ int run_censored(const CensoredRequest& request, Streams streams) {
                  .remedy = fmt::format("add --quantiles-at {}=VALUE", rows.rows.predictors()[0].name)});
   }
   say(streams, "computing the profiles of the parameters and quantiles");
-  const CensoredResults results = censored_results(fit, request.level, shares, places);
+  const CensoredResults results = censored_results(fit, shares, places, request.level);
   say(streams, "drawing");
   if (!request.output.figure_file.empty())
-    draw_censored(fit, request.level, request.output.figure_file, request.output.axes);
+    draw_censored(fit, request.output.figure_file, request.level, request.output.axes);
   if (!request.censored.probability_file.empty())
-    draw_probability(fit, request.level, request.censored.probability_file);
+    draw_probability(fit, request.censored.probability_file, request.level);
   deliver({.text = [&] { return censored_text(results, deductions); },
            .record = [&] { return censored_record(results, deductions); },
            .csv = [&] { return censored_csv(results); }},

@@ -132,7 +132,7 @@ int run_compare(const Options& options, Streams streams) {
            .csv = [&] { return comparison_csv(comparison); }},
           options.output, streams);
   const bool any_converged = std::any_of(comparison.candidates.begin(), comparison.candidates.end(),
-                                         [](const Candidate& c) { return !c.has("not_converged"); });
+                                         [](const Candidate& c) { return !c.has(RemarkCode::not_converged); });
   if (any_converged) return 0;
   remark(streams, "no candidate's search converged; do not use the numbers");
   return 4;

@@ -111,8 +111,9 @@ int run_fit(const Options& options, Streams streams) {
       trust_of(result, level, options.intervals == Intervals::profile ? Profiles::always : Profiles::where_cheap);
   std::string about;
   if (!options.about.empty()) {
-    const double origin =
-        options.about == "mean" ? observations.predictor(0).mean() : number_of(options.about, "--about");
+    const Vector& x = observations.predictor(0);
+    const double mean = std::accumulate(x.begin(), x.end(), 0.0) / static_cast<double>(x.size());
+    const double origin = options.about == "mean" ? mean : number_of(options.about, "--about");
     about = about_text(result.estimate(), origin);
   }
   say(streams, "drawing");
@@ -129,7 +130,7 @@ int run_fit(const Options& options, Streams streams) {
            .csv = [&] { return fit_csv(result, level, trust, options.intervals); }},
           options.output, streams);
   if (result.solver().converged) return 0;
-  remark(streams, fmt::format("the search did not converge ({}); do not use the numbers", result.solver().stop));
+  remark(streams, fmt::format("the search did not converge ({}); do not use the numbers", name(result.solver().stop)));
   return 4;
 }
 

@@ -44,10 +44,10 @@ std::vector<double> grid_values(const std::string& text, const char* option) {
   return values;
 }
 
-std::vector<VectorXd> places_of(const std::vector<std::string>& texts, const Estimate& estimate, const char* option) {
-  std::vector<VectorXd> points(estimate.parts().predictors.size());
+std::vector<Vector> places_of(const std::vector<std::string>& texts, const Estimate& estimate, const char* option) {
+  std::vector<Vector> points(estimate.predictors().size());
   std::size_t count = 0;
-  const auto name_of = [&](std::size_t k) { return estimate.parts().predictors[k].name; };
+  const auto name_of = [&](std::size_t k) { return estimate.predictors()[k].name; };
   for (const std::string& text : texts) {
     const auto [name, list] = assignment(text, option);
     bool found = false;
@@ -55,7 +55,7 @@ std::vector<VectorXd> places_of(const std::vector<std::string>& texts, const Est
       if (name_of(k) != name) continue;
       found = true;
       const std::vector<double> values = grid_values(list, option);
-      points[k] = Eigen::Map<const VectorXd>(values.data(), static_cast<Eigen::Index>(values.size()));
+      points[k] = Vector(values);
       count = std::max(count, values.size());
     }
     if (!found) {
@@ -68,8 +68,8 @@ std::vector<VectorXd> places_of(const std::vector<std::string>& texts, const Est
   }
   for (std::size_t k = 0; k < points.size(); ++k) {
     // One value serves all points of a list given for another predictor.
-    if (points[k].size() == 1) points[k] = VectorXd::Constant(static_cast<Eigen::Index>(count), points[k][0]);
-    if (points[k].size() == 0 || points[k].size() != static_cast<Eigen::Index>(count)) {
+    if (points[k].size() == 1) points[k] = Vector(count, points[k][0]);
+    if (points[k].size() == 0 || points[k].size() != count) {
       throw Error({.code = ErrorCode::bad_argument,
                    .message = fmt::format("'{}' is given at {} points where {} are asked for", name_of(k),
                                           points[k].size(), std::max<std::size_t>(count, 1)),

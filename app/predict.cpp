@@ -32,9 +32,9 @@ struct Options {
   OutputOptions output;
 };
 
-std::vector<VectorXd> points_of(const Options& options, const Estimate& estimate, Streams streams) {
-  std::vector<VectorXd> points(estimate.parts().predictors.size());
-  const auto name_of = [&](std::size_t k) { return estimate.parts().predictors[k].name; };
+std::vector<Vector> points_of(const Options& options, const Estimate& estimate, Streams streams) {
+  std::vector<Vector> points(estimate.predictors().size());
+  const auto name_of = [&](std::size_t k) { return estimate.predictors()[k].name; };
   if (!options.at_file.empty()) {
     const Table table = read_csv(std::filesystem::path(options.at_file));
     for (std::size_t k = 0; k < points.size(); ++k) {
@@ -48,7 +48,7 @@ std::vector<VectorXd> points_of(const Options& options, const Estimate& estimate
                        .place = {.file = options.at_file, .line = table.line(i)}});
         }
       }
-      const std::string& unit = estimate.parts().predictors[k].unit;
+      const std::string& unit = estimate.predictors()[k].unit;
       const auto factor = unit_factor(column.unit, unit);
       if (!factor) {
         throw Error(
@@ -62,22 +62,23 @@ std::vector<VectorXd> points_of(const Options& options, const Estimate& estimate
       if (*factor != 1)
         remark(streams, fmt::format("{} was converted from {} to {} (factor {})", column.name, column.unit, unit,
                                     shortest(*factor)));
-      points[k] = *factor * Eigen::Map<const VectorXd>(column.numbers.data(), static_cast<Eigen::Index>(table.rows()));
+      points[k] = column.numbers;
+      for (double& x : points[k]) x *= *factor;
     }
     return points;
   }
   return places_of(options.at, estimate, "--at");
 }
 
-VectorXd own_uncertainties(const Options& options, const std::vector<VectorXd>& points) {
+Vector own_uncertainties(const Options& options, const std::vector<Vector>& points) {
   if (options.reading_uncertainty.empty()) return {};
-  return VectorXd::Constant(points.front().size(), number_of(options.reading_uncertainty, "--reading-uncertainty"));
+  return Vector(points.front().size(), number_of(options.reading_uncertainty, "--reading-uncertainty"));
 }
 
 // A comparison is read as the average of its candidates.
 int predict_average(const std::string& record, const Options& options, Streams streams) {
   const std::vector<WeightedEstimate> curves = read_comparison_record(record, options.record);
-  const std::vector<VectorXd> points = points_of(options, curves.front().estimate, streams);
+  const std::vector<Vector> points = points_of(options, curves.front().estimate, streams);
   const std::vector<AveragedPoint> values =
       averaged_band(curves, points, options.level, own_uncertainties(options, points));
   deliver({.text = [&] { return averaged_prediction_text(curves, points, values, options.level); },
@@ -91,7 +92,7 @@ int run_predict(const Options& options, Streams streams) {
   const std::string record = read_text(options.record, streams);
   if (is_comparison_record(record, options.record)) return predict_average(record, options, streams);
   const Estimate estimate = read_fit_record(record, options.record);
-  const std::vector<VectorXd> points = points_of(options, estimate, streams);
+  const std::vector<Vector> points = points_of(options, estimate, streams);
   const std::vector<BandPoint> values = band(estimate, points, options.level, own_uncertainties(options, points));
   deliver({.text = [&] { return prediction_text(estimate, points, values, options.level); },
            .record = [&] { return prediction_record(estimate, points, values, options.level); },

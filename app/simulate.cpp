@@ -30,6 +30,7 @@ struct Options {
   bool counts = false;
   std::string exposure;
   SimulateOptions simulate;
+  std::uint64_t seed = 1;
   std::string file;
 };
 
@@ -53,7 +54,7 @@ Model model_of(const Options& options, const std::vector<std::string>& predictor
 
 int run_simulate(const Options& options, Streams streams) {
   std::vector<std::string> names;
-  std::vector<VectorXd> points;
+  std::vector<Vector> points;
   for (const std::string& text : options.at) {
     const auto [name, list] = assignment(text, "--at");
     const std::vector<double> values = grid_values(list, "--at");
@@ -63,10 +64,10 @@ int run_simulate(const Options& options, Streams streams) {
                    .subject = name,
                    .remedy = fmt::format("write all its values in one list: --at {}=1,2,3", name)});
     names.push_back(name);
-    points.emplace_back(Eigen::Map<const VectorXd>(values.data(), static_cast<Eigen::Index>(values.size())));
+    points.emplace_back(values);
   }
   const Model model = model_of(options, names);
-  std::vector<VectorXd> in_order;
+  std::vector<Vector> in_order;
   for (const std::string& predictor : model.predictors()) {
     const auto at = std::find(names.begin(), names.end(), predictor);
     if (at == names.end())
@@ -82,6 +83,7 @@ int run_simulate(const Options& options, Streams streams) {
     truth.push_back({name, number_of(value, "--truth")});
   }
   SimulateOptions how = options.simulate;
+  how.seed = options.seed;
   if (!options.uncertainty.empty()) {
     const auto [name, value] = assignment(options.uncertainty, "--u");
     if (name != model.response())
@@ -116,8 +118,8 @@ int run_simulate(const Options& options, Streams streams) {
   const bool has_size = is_counted && how.size != 1;
   text += model.response() + (scatters ? fmt::format(",u({})", model.response()) : "") +
           (has_size ? "," + size_name : "") + "\n";
-  for (Eigen::Index i = 0; i < made.responses.size(); ++i) {
-    for (const VectorXd& values : made.predictors) text += shortest(values[i]) + ",";
+  for (std::size_t i = 0; i < made.responses.size(); ++i) {
+    for (const Vector& values : made.predictors) text += shortest(values[i]) + ",";
     const double value = is_counted ? std::round(made.responses[i] * how.size) : made.responses[i];
     text += shortest(value) + (scatters ? "," + shortest(made.uncertainties[i]) : "") +
             (has_size ? "," + shortest(how.size) : "") + "\n";
@@ -159,7 +161,7 @@ Command add_simulate(CLI::App& parser, Streams streams) {
   command.add("--exposure", options->exposure, "Of counts: the exposure of each (default: 1)").takes("NUMBER");
   command.add("--y", options->y, "What the response of a named shape is called (default: y)").takes("NAME");
   command.add("--replicates", options->simulate.replicates, "Measurements at each point");
-  command.add("--seed", options->simulate.seed, "The same seed makes the same table");
+  command.add("--seed", options->seed, "The same seed makes the same table");
   command.add("--output", options->file, "Write the table (CSV) to this file").takes("FILE");
   command.example(
       "truecurve simulate \"y = a*exp(-t/tau)\" --at \"t=0..60 step 5\" --truth a=10 --truth tau=20 --u "

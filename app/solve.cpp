@@ -28,11 +28,11 @@ int run_solve(const Options& options, Streams streams) {
   const std::string record = read_text(options.record, streams);
   const Estimate estimate = read_fit_record(record, options.record);
   const auto [name, value] = assignment(options.response, "--for");
-  if (name != estimate.parts().response.name) {
+  if (name != estimate.response().name) {
     throw Error({.code = ErrorCode::unknown_name,
                  .message = fmt::format("--for: '{}' is not the response of '{}'", name, estimate.model().text()),
                  .subject = name,
-                 .remedy = fmt::format("write --for {}=VALUE", estimate.parts().response.name)});
+                 .remedy = fmt::format("write --for {}=VALUE", estimate.response().name)});
   }
   SolveOptions solve_options{.level = options.level};
   if (!options.reading_uncertainty.empty())

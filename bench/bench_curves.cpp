@@ -1,6 +1,7 @@
 // The cost of curves: a written model against a loop by hand, and whole fits with and without starts.
 //
 //     build/bench/bench/bench_curves
+#include <truecurve/base/eigen.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/fit/fit.hpp>
 
@@ -19,7 +20,7 @@ namespace {
 
 namespace tc = truecurve;
 using Eigen::Index;
-using tc::VectorXd;
+using Eigen::VectorXd;
 
 // A curve as one writes it by hand: value and derivatives of all rows, columns one after the other.
 using ByHand = void (*)(const double* x, std::size_t n, const double* p, double* out);
@@ -105,7 +106,7 @@ void twenty_rows_from_starts(benchmark::State& state) {
   const tc::Observations data = decay_data(20, 0.05);
   const tc::Model model = decay();
   const tc::FitOptions options{.starts = {{"a", 2}, {"tau", 30}, {"c", 0.5}}};
-  for (auto _ : state) benchmark::DoNotOptimize(tc::fit(model, data, options).estimate().covariance().data());
+  for (auto _ : state) benchmark::DoNotOptimize(tc::fit(model, data, options).estimate().covariance().numbers().data());
 }
 BENCHMARK(twenty_rows_from_starts)->Unit(benchmark::kMicrosecond);
 
@@ -156,7 +157,7 @@ int main(int count, char** arguments) {
     tc::detail::Program::Workspace work;
     std::printf("%s: written model / loop by hand, value and all derivatives of 1e5 rows: %.2f (limit 1.3)", c.name,
                 ratio(
-                    31, [&] { run_program(*model.data().bound, x, c.parameters, out, work); },
+                    31, [&] { run_program(*tc::detail::data_of(model).bound, x, c.parameters, out, work); },
                     [&] { c.by_hand(x.data(), static_cast<std::size_t>(n), c.parameters.data(), hand.data()); }));
     double apart = 0;
     for (std::size_t i = 0; i < out.size(); ++i)
@@ -166,11 +167,11 @@ int main(int count, char** arguments) {
   {
     const tc::Observations data = decay_data(1'000'000, 0.05);
     const tc::Model model = decay();
-    const tc::detail::BoundModel& bound = *model.data().bound;
+    const tc::detail::BoundModel& bound = *tc::detail::data_of(model).bound;
     std::vector<double> out(4'000'000);
     tc::detail::Program::Workspace work;
     const std::vector<double> p = {3, 20, 1};
-    const auto once = [&] { run_program(bound, data.predictor(0), p, out, work); };
+    const auto once = [&] { run_program(bound, tc::as_eigen(data.predictor(0)), p, out, work); };
     std::printf("decay of 1e6 rows without starts / one evaluation of model and Jacobian: %.1f (limit 25)\n",
                 ratio(
                     7, [&] { benchmark::DoNotOptimize(tc::fit(model, data).chi_squared()); }, once));
@@ -203,7 +204,8 @@ int main(int count, char** arguments) {
       for (std::size_t start = 0; start < a.size(); start += tc::detail::block_rows) {
         const double* const at[] = {a.data() + start, b.data() + start};
         for (std::size_t k = 0; k < 4; ++k) outputs[k] = out.data() + k * a.size() + start;
-        mean.data().bound->run_jacobian(at, std::min(tc::detail::block_rows, a.size() - start), p, outputs, work);
+        tc::detail::data_of(mean).bound->run_jacobian(at, std::min(tc::detail::block_rows, a.size() - start), p,
+                                                      outputs, work);
       }
     };
     std::printf("1e6 events, two predictors behind a logit / one evaluation of mean and derivatives: %.1f (limit 25)\n",

@@ -4,6 +4,7 @@
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/assess/variance.hpp>
+#include <truecurve/base/eigen.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/model/shapes.hpp>
@@ -23,8 +24,8 @@ using Eigen::Index;
 
 tc::Observations one_predictor(Index n) {
   tc::RandomNumbers random(1);
-  tc::VectorXd x(n);
-  tc::VectorXd y(n);
+  Eigen::VectorXd x(n);
+  Eigen::VectorXd y(n);
   for (Index i = 0; i < n; ++i) {
     x[i] = 100 * random.uniform();
     y[i] = 3 + 0.5 * x[i] + random.uniform();
@@ -34,8 +35,8 @@ tc::Observations one_predictor(Index n) {
 
 tc::Observations bent(Index n) {
   tc::RandomNumbers random(3);
-  const tc::VectorXd x = tc::VectorXd::LinSpaced(n, 0, 10);
-  tc::VectorXd y(n);
+  const Eigen::VectorXd x = Eigen::VectorXd::LinSpaced(n, 0, 10);
+  Eigen::VectorXd y(n);
   for (Index i = 0; i < n; ++i)
     y[i] = 5 - 3 * x[i] + 0.9 * x[i] * x[i] - 0.07 * x[i] * x[i] * x[i] + 0.2 * random.normal();
   return tc::Observations::of(x, y);
@@ -61,7 +62,7 @@ double plain_sums(const tc::Observations& data) {
   double sum_y = 0;
   const double* const x = data.predictor(0).data();
   const double* const y = data.responses().data();
-  const auto n = static_cast<std::size_t>(data.responses().size());
+  const auto n = static_cast<std::size_t>(tc::as_eigen(data.responses()).size());
   for (std::size_t i = 0; i < n; ++i) {
     sum_x += x[i];
     sum_y += y[i];
@@ -71,17 +72,17 @@ double plain_sums(const tc::Observations& data) {
 
 // What one would write without a library: fill the design matrix, factorise it, solve.
 double filled_polynomial(const tc::Observations& data, int degree) {
-  Eigen::MatrixXd design(data.responses().size(), degree + 1);
+  Eigen::MatrixXd design(tc::as_eigen(data.responses()).size(), degree + 1);
   design.col(0).setOnes();
-  for (int d = 1; d <= degree; ++d) design.col(d) = design.col(d - 1).cwiseProduct(data.predictor(0));
-  return Eigen::HouseholderQR<Eigen::MatrixXd>(design).solve(data.responses())[0];
+  for (int d = 1; d <= degree; ++d) design.col(d) = design.col(d - 1).cwiseProduct(tc::as_eigen(data.predictor(0)));
+  return Eigen::HouseholderQR<Eigen::MatrixXd>(design).solve(tc::as_eigen(data.responses()))[0];
 }
 
 double filled_plane(const tc::Observations& data) {
-  Eigen::MatrixXd design(data.responses().size(), 4);
+  Eigen::MatrixXd design(tc::as_eigen(data.responses()).size(), 4);
   design.col(0).setOnes();
-  for (std::size_t k = 0; k < 3; ++k) design.col(static_cast<Index>(k) + 1) = data.predictor(k);
-  return Eigen::HouseholderQR<Eigen::MatrixXd>(design).solve(data.responses())[0];
+  for (std::size_t k = 0; k < 3; ++k) design.col(static_cast<Index>(k) + 1) = tc::as_eigen(data.predictor(k));
+  return Eigen::HouseholderQR<Eigen::MatrixXd>(design).solve(tc::as_eigen(data.responses()))[0];
 }
 
 tc::Model line() { return tc::shape_model("line").with_predictors({"x"}); }
@@ -96,7 +97,7 @@ BENCHMARK(sum_arrays)->Arg(20)->Arg(10'000)->Arg(10'000'000);
 void fit_line(benchmark::State& state) {
   const tc::Observations data = one_predictor(state.range(0));
   const tc::Model model = line();
-  for (auto _ : state) benchmark::DoNotOptimize(tc::fit(model, data).estimate().covariance().data());
+  for (auto _ : state) benchmark::DoNotOptimize(tc::fit(model, data).estimate().covariance().numbers().data());
 }
 BENCHMARK(fit_line)->Arg(20)->Arg(10'000)->Arg(10'000'000);
 

@@ -26,7 +26,7 @@ set(CPACK_COMPONENT_LIBRARY_DESCRIPTION "curve fitting with defensible uncertain
 set(CPACK_DEBIAN_DEVELOPMENT_PACKAGE_NAME libtruecurve-dev)
 set(CPACK_DEBIAN_DEVELOPMENT_PACKAGE_SECTION libdevel)
 set(CPACK_DEBIAN_DEVELOPMENT_PACKAGE_SHLIBDEPS OFF)
-set(CPACK_DEBIAN_DEVELOPMENT_PACKAGE_DEPENDS "libeigen3-dev, libfmt-dev")
+set(CPACK_DEBIAN_DEVELOPMENT_PACKAGE_SUGGESTS "libeigen3-dev")
 set(CPACK_COMPONENT_DEVELOPMENT_DEPENDS library)
 set(CPACK_COMPONENT_DEVELOPMENT_DESCRIPTION "curve fitting with defensible uncertainties: development files
  Headers, the CMake package and the pkg-config file.")

@@ -20,7 +20,8 @@ int main(int count, char** arguments) {
     const auto table = tc::read_csv(std::filesystem::path(arguments[1]));
     const auto bells = tc::Observations(table, {.response = "f", .predictors = {"t", "D"}});
     const auto tone = tc::fit(tc::Model::written("ln(f) = c + p*ln(t) + q*ln(D)"), bells);
-    std::cout << fmt::format("{}\n{}\n", tone.parameter("p"), tone.parameter("q"));
+    std::cout << fmt::format("{}\n{}\n", tc::parameter_text(tone.parameter("p")),
+                             tc::parameter_text(tone.parameter("q")));
     // A plate's tone grows with its thickness and falls with the square of its diameter: p = 1, q = -2, so p + q = -1.
     const auto physics = tc::test_hypothesis(tone.estimate(), "p + q = -1");
     std::cout << fmt::format("{}: t = {:.2f}, p = {}\n", physics.hypothesis, physics.t,

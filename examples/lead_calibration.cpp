@@ -22,9 +22,10 @@ int main(int count, char** arguments) {
     const auto calibration = tc::calibrate(readings, options);
     for (const auto& suspicion : calibration.suspicious)
       std::cout << fmt::format("row {} at level {} is an {} (p = {})\n", suspicion.reading.row, suspicion.amount,
-                               suspicion.grade, tc::probability_text(suspicion.p));
+                               tc::name(suspicion.grade), tc::probability_text(suspicion.p));
     for (const auto& route : calibration.limits)
-      std::cout << fmt::format("{:<26} detection limit {} mg/g\n", route.route, tc::rounded(route.detection, 3));
+      std::cout << fmt::format("{:<26} detection limit {} mg/g\n", tc::name(route.route),
+                               tc::rounded(route.detection, 3));
     const auto found = tc::amount_of(calibration.curve, {.signals = {23.6, 24.1}});
     std::cout << fmt::format("the casting holds {} mg/g, {}\n",
                              tc::with_uncertainty(found.amount, found.standard_uncertainty),

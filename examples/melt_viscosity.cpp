@@ -29,7 +29,7 @@ int main(int count, char** arguments) {
                                  tc::interval_text(q.monte_carlo.low, q.monte_carlo.high, q.standard_uncertainty))
                    : "");
     }
-    const auto at_1425 = tc::band_at(arrhenius.estimate(), tc::VectorXd::Constant(1, 1425), 0.95)[0];
+    const auto at_1425 = tc::band_at(arrhenius.estimate(), {1425}, 0.95)[0];
     std::cout << fmt::format("at 1425 K: eta = {} mPa s\n",
                              tc::with_uncertainty(at_1425.value, at_1425.standard_uncertainty));
   } catch (const tc::Error& error) {

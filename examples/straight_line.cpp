@@ -22,13 +22,14 @@ int main(int count, char** arguments) {
     const auto readings = tc::Observations(table, {.response = "t_test", .predictors = {"t_ref"}});
     const auto line = tc::fit(tc::shape_model("line", "t_ref", "t_test"), readings);
 
-    std::cout << fmt::format("{}\n{}\n", line.parameter("a"), line.parameter("b"));
+    std::cout << fmt::format("{}\n{}\n", tc::parameter_text(line.parameter("a")),
+                             tc::parameter_text(line.parameter("b")));
     const auto quality = tc::quality_of(line);
     std::cout << fmt::format("chi-squared = {:.2f} with {} degrees of freedom, p = {}\n", quality.chi_squared,
                              quality.degrees_of_freedom, tc::probability_text(quality.chi_squared_p));
 
     // What does the new thermometer show at 150 °C, and how sure is that?
-    const auto at_150 = tc::band_at(line.estimate(), tc::VectorXd::Constant(1, 150), 0.95)[0];
+    const auto at_150 = tc::band_at(line.estimate(), {150}, 0.95)[0];
     std::cout << fmt::format("at 150 °C it shows {} °C\n",
                              tc::with_uncertainty(at_150.value, at_150.standard_uncertainty));
     tc::draw_fit(line, arguments[2]);

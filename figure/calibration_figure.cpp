@@ -17,7 +17,7 @@ namespace {
 
 using namespace drawing;
 
-constexpr Index calibration_points = 361;
+constexpr std::size_t calibration_points = 361;
 constexpr Frame whole_frame{detail::page_left, detail::page_right, detail::page_bottom, detail::panel_top};
 constexpr Frame upper_frame{detail::page_left, detail::page_right, 0.50, detail::panel_top};
 constexpr Frame lower_frame{detail::page_left, detail::page_right, detail::page_bottom, 0.40};
@@ -28,7 +28,7 @@ struct Band {
 
 Band band_of(const CalibrationCurve& curve, const Ticks& along, double readings = 1) {
   Band band;
-  const VectorXd x = detail::where_defined(curve.estimate, detail::places_along(along, calibration_points));
+  const Vector x = detail::where_defined(curve.estimate, detail::places_along(along, calibration_points));
   for (const double place : x) {
     const SignalBand at = signal_at(curve, place, readings);
     band.x.push_back(place);
@@ -76,7 +76,7 @@ double standardized(const Calibration& c, const Reading& r, double curve) {
 
 const LimitRoute* stated_route(const Calibration& c) {
   for (const LimitRoute& route : c.limits) {
-    if (route.route == "critical value and power") return &route;
+    if (route.route == LimitRouteKind::critical_value_and_power) return &route;
   }
   return nullptr;
 }
@@ -94,8 +94,8 @@ void draw_calibration(const Calibration& c, const std::filesystem::path& file, A
     across.add(r.amount);
     up.add(r.signal);
     const std::uint32_t row[] = {static_cast<std::uint32_t>(r.row)};
-    detail::require_shown(axes.x, VectorXd::Constant(1, r.amount), row, c.readings.amount.name);
-    detail::require_shown(axes.y, VectorXd::Constant(1, r.signal), row, net(c).name);
+    detail::require_shown(axes.x, Vector(1, r.amount), row, c.readings.amount.name);
+    detail::require_shown(axes.y, Vector(1, r.signal), row, net(c).name);
   }
   const LimitRoute* route = stated_route(c);
   if (across.low > 0 && axes.x == AxisScale::linear) across.add(0);  // the limits lie near zero
@@ -112,7 +112,7 @@ void draw_calibration(const Calibration& c, const std::filesystem::path& file, A
   std::vector<double> level_y;
   std::vector<double> level_low;
   std::vector<double> level_high;
-  for (const Level& level : c.levels) {
+  for (const CalibrationLevel& level : c.levels) {
     const bool known = !std::isnan(level.interval.low);
     level_x.push_back(level.amount);
     level_y.push_back(level.mean);
@@ -163,7 +163,7 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
   std::vector<double> residuals;
   std::vector<double> absolute;
   for (const Reading& r : c.used) {
-    const double curve = band_at(c.curve.estimate, VectorXd::Constant(1, r.amount), 0.95)[0].value;
+    const double curve = band_at(c.curve.estimate, Vector(1, r.amount), 0.95)[0].value;
     x.push_back(r.amount);
     residuals.push_back(counted ? standardized(c, r, curve) : r.signal - curve);
     absolute.push_back(std::abs(residuals.back()));
@@ -175,20 +175,21 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
   up.add(0);
   const double reach = std::max(std::abs(up.low), std::abs(up.high));
   const Ticks r_ticks = ticks_for(-reach, reach, 5);
-  const VectorXd along = VectorXd::LinSpaced(calibration_points, across.low, across.high);
+  Vector along(calibration_points);
+  for (std::size_t i = 0; i < along.size(); ++i)
+    along[i] = across.low + (across.high - across.low) * static_cast<double>(i) / (calibration_points - 1);
   std::vector<double> scatter_x;
   std::vector<double> scatter;
   for (const double at : along) {
     scatter_x.push_back(at);
-    scatter.push_back(
-        counted ? 1 : c.curve.scatter.at(band_at(c.curve.estimate, VectorXd::Constant(1, at), 0.95)[0].value));
+    scatter.push_back(counted ? 1 : c.curve.scatter.at(band_at(c.curve.estimate, Vector(1, at), 0.95)[0].value));
     sizes.add(scatter.back());
   }
   sizes.add(0);
   const Ticks s_ticks = ticks_for(sizes.low, sizes.high, 4);
   std::vector<double> level_x;
   std::vector<double> sds;
-  for (const Level& level : c.levels) {
+  for (const CalibrationLevel& level : c.levels) {
     if (std::isnan(level.sd) || counted) continue;
     level_x.push_back(level.amount);
     sds.push_back(level.sd);
@@ -204,7 +205,7 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
   for (const Suspicion& s : c.suspicious) {
     if (std::find(named.begin(), named.end(), s.reading.row) != named.end()) continue;
     named.push_back(s.reading.row);
-    const double curve = band_at(c.curve.estimate, VectorXd::Constant(1, s.amount), 0.95)[0].value;
+    const double curve = band_at(c.curve.estimate, Vector(1, s.amount), 0.95)[0].value;
     canvas.label(s.amount, s.reading.signal - curve, fmt::format("row {}", s.reading.row), detail::ink);
   }
   const std::string unit = counted ? "" : c.readings.signal.unit;
@@ -242,7 +243,7 @@ void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, cons
   const double x = a.amount / dilution;
   const double low = a.interval.low / dilution;
   const double high = a.interval.high / dilution;
-  const Range range = curve.estimate.parts().ranges[0];
+  const Range range = curve.estimate.ranges()[0];
   Extent across;
   for (const double at : {range.low, range.high, x}) across.add(at);
   if (std::isfinite(low) && low > range.low - (range.high - range.low)) across.add(low);

@@ -17,7 +17,7 @@ namespace {
 
 using namespace drawing;
 
-constexpr Index censored_points = 241;
+constexpr std::size_t censored_points = 241;
 constexpr Frame censored_frame{detail::page_left, detail::page_right, detail::page_bottom, detail::panel_top};
 constexpr double middle_share = 0.8;
 
@@ -72,10 +72,10 @@ Ticks probability_ticks(Distribution distribution, double lowest, double highest
 
 }  // namespace
 
-void draw_censored(const CensoredFit& fit, double level, const std::filesystem::path& file, Axes axes) {
+void draw_censored(const CensoredFit& fit, const std::filesystem::path& file, Level level, Axes axes) {
   const Observations& rows = fit.data.rows;
   if (rows.predictors().empty()) {
-    draw_probability(fit, level, file);
+    draw_probability(fit, file, level);
     return;
   }
   if (rows.predictors().size() > 1) {
@@ -84,16 +84,16 @@ void draw_censored(const CensoredFit& fit, double level, const std::filesystem::
                  .subject = "figure",
                  .remedy = "draw the probability plot (--figure-probability)"});
   }
-  const VectorXd& x = rows.predictor(0);
-  const VectorXd& y = rows.responses();
+  const Vector& x = rows.predictor(0);
+  const Vector& y = rows.responses();
   // Lives that span decades are seen on an axis that does.
   constexpr double decades = 20;
-  if (fit.distribution != Distribution::normal && y.maxCoeff() > decades * y.minCoeff())
+  if (fit.distribution != Distribution::normal && Extent(y).high > decades * Extent(y).low)
     axes.y = AxisScale::logarithmic;
   detail::require_shown(axes.x, x, rows.source_rows(), rows.predictors()[0].name);
   detail::require_shown(axes.y, y, rows.source_rows(), rows.response().name);
-  const Ticks x_ticks = ticks_for(x.minCoeff(), x.maxCoeff(), 8, axes.x);
-  const VectorXd along = detail::where_defined(fit.estimate, detail::places_along(x_ticks, censored_points));
+  const Ticks x_ticks = ticks_for(Extent(x).low, Extent(x).high, 8, axes.x);
+  const Vector along = detail::where_defined(fit.estimate, detail::places_along(x_ticks, censored_points));
   std::vector<double> places(along.begin(), along.end());
   std::vector<double> value, low, high, spread_low, spread_high;
   const double tail = (1 - middle_share) / 2;
@@ -115,7 +115,7 @@ void draw_censored(const CensoredFit& fit, double level, const std::filesystem::
   const bool logarithmic = axes.y == AxisScale::logarithmic;
   // Arrows beyond the outermost limits need their room.
   const Ticks rows_only = ticks_for(up.low, up.high, 7, axes.y);
-  for (Index i = 0; i < y.size(); ++i) {
+  for (std::size_t i = 0; i < y.size(); ++i) {
     const Censoring censoring = fit.data.of[static_cast<std::size_t>(i)];
     if (censoring == Censoring::none) continue;
     show(rows_only.value(rows_only.share(y[i]) + (censoring == Censoring::above ? 0.06 : -0.06)));
@@ -135,7 +135,7 @@ void draw_censored(const CensoredFit& fit, double level, const std::filesystem::
   canvas.area(places, clamped(low), clamped(high), detail::confidence);
   canvas.line(places, clamped(value), detail::curve, detail::curve_width);
   std::vector<double> measured_x, measured_y, limit_x, limit_y;
-  for (Index i = 0; i < y.size(); ++i) {
+  for (std::size_t i = 0; i < y.size(); ++i) {
     const Censoring censoring = fit.data.of[static_cast<std::size_t>(i)];
     (censoring == Censoring::none ? measured_x : limit_x).push_back(x[i]);
     (censoring == Censoring::none ? measured_y : limit_y).push_back(y[i]);
@@ -157,7 +157,7 @@ void draw_censored(const CensoredFit& fit, double level, const std::filesystem::
   canvas.finish();
 }
 
-void draw_probability(const CensoredFit& fit, double level, const std::filesystem::path& file) {
+void draw_probability(const CensoredFit& fit, const std::filesystem::path& file, Level level) {
   const Observations& rows = fit.data.rows;
   const bool by_response = rows.predictors().empty();
   const std::vector<PlottedShare> plotted = plotting_positions(fit);
@@ -180,7 +180,7 @@ void draw_probability(const CensoredFit& fit, double level, const std::filesyste
       continue;
     }
     const double share = fit.distribution == Distribution::weibull ? -std::expm1(-std::exp(z)) : normal_probability(z);
-    const CensoredQuantile q = quantile_of(fit, share, VectorXd(), level);
+    const CensoredQuantile q = quantile_of(fit, share, Vector(), level);
     line.push_back(q.value);
     low.push_back(q.interval.low);
     high.push_back(q.interval.high);
@@ -189,13 +189,13 @@ void draw_probability(const CensoredFit& fit, double level, const std::filesyste
   for (const double v : line) extent.add(v);
   for (const PlottedShare& p : plotted) {
     if (!within(p.share)) continue;
-    across.push_back(by_response ? rows.responses()[static_cast<Index>(p.row)] : p.standardized);
+    across.push_back(by_response ? rows.responses()[p.row] : p.standardized);
     shares.push_back(standard_quantile(fit.distribution, p.share));
     extent.add(across.back());
   }
   // Of the limits where they begin.
   std::vector<double> limits;
-  for (Index i = 0; by_response && i < rows.responses().size(); ++i) {
+  for (std::size_t i = 0; by_response && i < rows.responses().size(); ++i) {
     if (fit.data.of[static_cast<std::size_t>(i)] == Censoring::none) continue;
     limits.push_back(rows.responses()[i]);
     extent.add(limits.back());

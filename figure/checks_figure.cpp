@@ -39,15 +39,15 @@ std::string p_text(const std::vector<Check>& checks, CheckKind kind) {
 void draw_checks(const Fit& fit, const std::filesystem::path& file) {
   // Of counted numbers the quantile residuals: Pearson's lie on curves, and are not normal where all is right.
   const bool counted = fit.is_counted();
-  const VectorXd residuals = counted ? quantile_residuals(fit) : row_measures(fit).standardized;
+  const Vector residuals = counted ? quantile_residuals(fit) : row_measures(fit).standardized;
   const std::vector<Check> checks = residual_checks(fit);
   const Observations& observations = fit.observations();
   std::vector<double> x;
   std::vector<double> z;
   std::vector<double> fitted;
   std::vector<std::size_t> rows;
-  const VectorXd curve = fit.fitted();
-  for (Eigen::Index i = 0; i < residuals.size(); ++i) {
+  const Vector curve = fit.fitted();
+  for (std::size_t i = 0; i < residuals.size(); ++i) {
     if (!std::isfinite(residuals[i])) continue;
     x.push_back(observations.predictors().empty() ? static_cast<double>(i + 1) : observations.predictor(0)[i]);
     z.push_back(residuals[i]);

@@ -19,7 +19,7 @@ using namespace drawing;
 constexpr std::size_t most_curves = std::size(detail::candidates);
 constexpr std::size_t most_panels = 9;
 constexpr std::size_t most_dots = 20;
-constexpr Index comparison_points = 721;
+constexpr std::size_t comparison_points = 721;
 constexpr Frame overlay_frame{detail::page_left, 0.735, detail::page_bottom, detail::panel_top};
 constexpr double legend_left = 0.755;
 constexpr double legend_width = 0.185;
@@ -89,7 +89,7 @@ std::vector<Points> pieces_of(const Estimate& estimate, const Ticks& x) {
   std::vector<Points> pieces(1);
   for (const double at : detail::places_along(x, comparison_points)) {
     try {
-      const double y = band_at(estimate, VectorXd::Constant(1, at), 0.95)[0].value;
+      const double y = band_at(estimate, Vector(1, at), 0.95)[0].value;
       pieces.back().x.push_back(at);
       pieces.back().y.push_back(y);
     } catch (const Error& error) {
@@ -179,15 +179,15 @@ void draw_comparison_residuals(const Comparison& comparison, const std::filesyst
   const std::size_t drawn = std::min(most_panels, comparison.candidates.size());
   const std::size_t columns = drawn <= 2 ? 1 : drawn <= 6 ? 2 : 3;
   const std::size_t lines = (drawn + columns - 1) / columns;
-  const VectorXd& x = rows.predictor(0);
-  std::vector<VectorXd> residuals;
+  const Vector& x = rows.predictor(0);
+  std::vector<Vector> residuals;
   Extent up;
   for (std::size_t i = 0; i < drawn; ++i) {
-    residuals.push_back(rows.responses() - comparison.candidates[i].fit.fitted_response());
+    residuals.push_back(comparison.candidates[i].fit.response_residuals());
     for (const double r : residuals.back()) up.add(r);
   }
   const double reach = std::max(-up.low, up.high);
-  const Ticks x_ticks = ticks_for(x.minCoeff(), x.maxCoeff(), columns == 1 ? 8 : 5);
+  const Ticks x_ticks = ticks_for(Extent(x).low, Extent(x).high, columns == 1 ? 8 : 5);
   const Ticks y_ticks = ticks_for(-reach, reach, 4);
   Canvas canvas(file);
   canvas.title(fmt::format("Residuals of {}, one scale for all", rows.response().name));

@@ -22,7 +22,7 @@ namespace {
 
 using namespace drawing;
 
-constexpr Index counted_points = 961;
+constexpr std::size_t counted_points = 961;
 constexpr Frame share_frame{page_left, page_right, 0.385, panel_top};
 constexpr Frame quantile_frame{page_left, page_right, page_bottom, 0.325};
 constexpr double small = 0.55;      // of single events
@@ -50,7 +50,7 @@ Marks events_apart(const Observations& rows, const Ticks& ticks) {
     const double share = std::clamp(ticks.share(x), 0.0, 1.0);
     return static_cast<std::size_t>(share * static_cast<double>(cells));
   };
-  for (Index i = 0; i < rows.responses().size(); ++i) {
+  for (std::size_t i = 0; i < rows.responses().size(); ++i) {
     const std::size_t cell = cell_of(rows.predictor(0)[i]);
     ++(rows.responses()[i] > 0.5 ? above : below)[cell];
   }
@@ -59,7 +59,7 @@ Marks events_apart(const Observations& rows, const Ticks& ticks) {
   const double step = std::min(0.028, (strip - 0.03) / static_cast<double>(std::max<std::size_t>(most, 1)));
   std::fill(above.begin(), above.end(), 0);
   std::fill(below.begin(), below.end(), 0);
-  for (Index i = 0; i < rows.responses().size(); ++i) {
+  for (std::size_t i = 0; i < rows.responses().size(); ++i) {
     const double x = rows.predictor(0)[i];
     const bool happened = rows.responses()[i] > 0.5;
     const auto height = static_cast<double>((happened ? above : below)[cell_of(x)]++);
@@ -70,15 +70,15 @@ Marks events_apart(const Observations& rows, const Ticks& ticks) {
 }
 
 // Neighbouring rows of single events together, as shares at their mean place.
-Marks groups_of_events(const Observations& rows, double level) {
+Marks groups_of_events(const Observations& rows, Level level) {
   Marks marks;
   const std::size_t n = rows.size();
   const std::size_t count = std::min(most_groups, n / rows_of_group);
   if (count < 2) return marks;
-  const VectorXd& x = rows.predictor(0);
-  std::vector<Index> order(n);
-  std::iota(order.begin(), order.end(), Index{0});
-  std::stable_sort(order.begin(), order.end(), [&x](Index a, Index b) { return x[a] < x[b]; });
+  const Vector& x = rows.predictor(0);
+  std::vector<std::size_t> order(n);
+  std::iota(order.begin(), order.end(), std::size_t{0});
+  std::stable_sort(order.begin(), order.end(), [&x](std::size_t a, std::size_t b) { return x[a] < x[b]; });
   std::size_t start = 0;
   for (std::size_t g = 0; g < count && start < n; ++g) {
     std::size_t end = std::max((g + 1) * n / count, start + 1);
@@ -96,10 +96,10 @@ Marks groups_of_events(const Observations& rows, double level) {
   return marks;
 }
 
-Marks rows_as_shares(const Observations& rows, double level) {
+Marks rows_as_shares(const Observations& rows, Level level) {
   Marks marks;
-  const VectorXd numbers = rows.counted_numbers();
-  for (Index i = 0; i < numbers.size(); ++i)
+  const Vector numbers = rows.counted_numbers();
+  for (std::size_t i = 0; i < numbers.size(); ++i)
     marks.add(rows.predictor(0)[i], rows.responses()[i],
               exact_interval(rows.observation_model().kind(), numbers[i], rows.sizes()[i], level));
   return marks;
@@ -114,7 +114,7 @@ Marks thinned_marks(const Marks& all) {
 }
 
 // Where the share is one half; none where the curve does not pass it once in the data.
-std::optional<Root> middle_of(const Fit& fit, double level) {
+std::optional<Root> middle_of(const Fit& fit, Level level) {
   try {
     std::vector<Root> roots = solve(fit.estimate(), 0.5, {.level = level});
     if (roots.size() != 1 || roots[0].is_nearest) return std::nullopt;
@@ -134,11 +134,11 @@ void draw_counted_fit(const Fit& fit, const std::filesystem::path& file, const F
   const bool events = rows.observation_model().kind() == ResponseKind::events;
   const bool single = events && !rows.has_sizes();
   (void)fit.estimate().coverage_factor(options.level);
-  const VectorXd& x = rows.predictor(0);
+  const Vector& x = rows.predictor(0);
   require_shown(options.axes.x, x, rows.source_rows(), rows.predictors()[0].name);
   require_shown(options.axes.y, rows.responses(), rows.source_rows(), rows.response().name);
-  const Ticks x_ticks = ticks_for(x.minCoeff(), x.maxCoeff(), 8, options.axes.x);
-  const VectorXd along = where_defined(fit.estimate(), places_along(x_ticks, counted_points));
+  const Ticks x_ticks = ticks_for(Extent(x).low, Extent(x).high, 8, options.axes.x);
+  const Vector along = where_defined(fit.estimate(), places_along(x_ticks, counted_points));
 
   std::vector<double> value;
   std::vector<double> low;
@@ -168,7 +168,7 @@ void draw_counted_fit(const Fit& fit, const std::filesystem::path& file, const F
     shown.add(1);
   }
   const Ticks y_ticks = ticks_for(shown.low, shown.high, 6, options.axes.y);
-  const VectorXd residuals = quantile_residuals(fit);
+  const Vector residuals = quantile_residuals(fit);
   Extent of_residuals(residuals);
   of_residuals.add(-2);
   of_residuals.add(2);
@@ -185,7 +185,7 @@ void draw_counted_fit(const Fit& fit, const std::filesystem::path& file, const F
   }
   if (options.start) {
     std::vector<double> begun;
-    const VectorXd defined = where_defined(*options.start, along);
+    const Vector defined = where_defined(*options.start, along);
     for (const BandPoint& at : band_at(*options.start, defined, options.level)) begun.push_back(at.value);
     canvas.line(std::vector<double>(defined.begin(), defined.end()), begun, ink, curve_width, LineStyle::dashed);
   }
@@ -194,7 +194,7 @@ void draw_counted_fit(const Fit& fit, const std::filesystem::path& file, const F
   canvas.interval_bars(shares.x, shares.low, shares.high);
   canvas.points(shares.x, shares.y);
   const std::optional<Root> middle = events ? middle_of(fit, options.level) : std::nullopt;
-  const auto separated = fit.estimate().parts().open_end ? separation_along(rows) : std::nullopt;
+  const auto separated = fit.estimate().open_end() ? separation_along(rows) : std::nullopt;
   Interval of_middle = middle ? middle->interval : Interval{};
   if (separated) of_middle = {separated->below, separated->above};
   const bool has_middle = std::isfinite(of_middle.low) && std::isfinite(of_middle.high);

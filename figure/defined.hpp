@@ -16,8 +16,8 @@
 namespace truecurve::detail {
 
 /// Those of the points, in their order, at which the curve is finite: a logarithm ends where its axis goes on.
-inline VectorXd where_defined(const Estimate& estimate, const VectorXd& x) {
-  const auto is_finite = [&estimate](const VectorXd& at) {
+inline Vector where_defined(const Estimate& estimate, const Vector& x) {
+  const auto is_finite = [&estimate](const Vector& at) {
     try {
       (void)band_at(estimate, at, 0.95);
       return true;
@@ -29,24 +29,24 @@ inline VectorXd where_defined(const Estimate& estimate, const VectorXd& x) {
   if (is_finite(x)) return x;
   std::vector<double> defined;
   for (const double at : x) {
-    if (is_finite(VectorXd::Constant(1, at))) defined.push_back(at);
+    if (is_finite(Vector(1, at))) defined.push_back(at);
   }
-  return Eigen::Map<const VectorXd>(defined.data(), static_cast<Eigen::Index>(defined.size()));
+  return defined;
 }
 
 /// Places along an axis at which a curve is drawn.
-inline VectorXd places_along(const Ticks& ticks, Eigen::Index count) {
-  VectorXd places(count);
-  for (Eigen::Index i = 0; i < count; ++i)
+inline Vector places_along(const Ticks& ticks, std::size_t count) {
+  Vector places(count);
+  for (std::size_t i = 0; i < count; ++i)
     places[i] = ticks.value(static_cast<double>(i) / static_cast<double>(count - 1));
   return places;
 }
 
 /// Refuses rows that a logarithmic axis can't show.
-inline void require_shown(AxisScale scale, const VectorXd& values, std::span<const std::uint32_t> rows,
+inline void require_shown(AxisScale scale, const Vector& values, std::span<const std::uint32_t> rows,
                           const std::string& name) {
   if (scale == AxisScale::linear) return;
-  for (Eigen::Index i = 0; i < values.size(); ++i) {
+  for (std::size_t i = 0; i < values.size(); ++i) {
     if (values[i] > 0) continue;
     const std::uint32_t row = rows[static_cast<std::size_t>(i)];
     throw Error({.code = ErrorCode::unsuitable_row,

@@ -24,9 +24,8 @@ using detail::LineStyle;
 using detail::thinned;
 using detail::Ticks;
 using detail::ticks_for;
-using Eigen::Index;
 
-inline std::string level_text(double level) { return fmt::format("{:.6g} %", 100 * level); }
+inline std::string level_text(Level level) { return fmt::format("{:.6g} %", 100 * level); }
 
 /// What an axis shows of a response: "probability of cracked" of events, else its name.
 inline std::string response_name(const Observations& rows) {

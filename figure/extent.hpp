@@ -13,7 +13,7 @@ namespace truecurve::detail {
 class Extent {
  public:
   Extent() = default;
-  explicit Extent(const VectorXd& values) {
+  explicit Extent(const Vector& values) {
     for (const double value : values) add(value);
   }
   void add(double value) {
@@ -28,11 +28,11 @@ class Extent {
 // More points than this can't be seen apart on the page; every k-th is drawn, and legends say so.
 inline constexpr std::size_t most_points = 4000;
 
-inline std::vector<double> thinned(const VectorXd& values, std::size_t most = most_points) {
+inline std::vector<double> thinned(const Vector& values, std::size_t most = most_points) {
   const auto size = static_cast<std::size_t>(values.size());
   const std::size_t stride = std::max<std::size_t>((size + most - 1) / most, 1);
   std::vector<double> result;
-  for (std::size_t i = 0; i < size; i += stride) result.push_back(values[static_cast<Eigen::Index>(i)]);
+  for (std::size_t i = 0; i < size; i += stride) result.push_back(values[i]);
   return result;
 }
 

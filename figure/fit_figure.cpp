@@ -19,24 +19,24 @@ namespace {
 
 using namespace drawing;
 
-constexpr Eigen::Index fit_points = 961;  // smooth through some tens of oscillations
+constexpr std::size_t fit_points = 961;  // smooth through some tens of oscillations
 constexpr Frame main_frame{detail::page_left, detail::page_right, 0.385, detail::panel_top};
 constexpr Frame residual_frame{detail::page_left, detail::page_right, detail::page_bottom, 0.325};
 
 // The standard uncertainty of a new reading at x where the given ones differ from row to row: that of the rows beside
 // it, linearly between them, the nearest beyond them; rows at the same x are averaged.
-VectorXd uncertainty_along(const Fit& fit, const VectorXd& at) {
+Vector uncertainty_along(const Fit& fit, const Vector& at) {
   const Observations& observations = fit.observations();
-  const double factor = fit.estimate().parts().scale;
+  const double factor = fit.estimate().scale();
   std::map<double, std::pair<double, int>> sums;
-  for (Eigen::Index i = 0; i < observations.responses().size(); ++i) {
+  for (std::size_t i = 0; i < observations.responses().size(); ++i) {
     auto& [sum, count] = sums[observations.predictor(0)[i]];
     sum += observations.uncertainties()[i];
     ++count;
   }
   const auto mean = [factor](const auto& entry) { return factor * entry.second.first / entry.second.second; };
-  VectorXd u(at.size());
-  for (Eigen::Index i = 0; i < at.size(); ++i) {
+  Vector u(at.size());
+  for (std::size_t i = 0; i < at.size(); ++i) {
     const auto above = sums.lower_bound(at[i]);
     if (above == sums.begin() || above == sums.end()) {
       u[i] = mean(above == sums.end() ? *std::prev(above) : *above);
@@ -55,7 +55,7 @@ struct Curves {
   [[nodiscard]] bool has_prediction() const { return std::isfinite(prediction_low.front()); }
 };
 
-Curves curves_of(const Estimate& estimate, const VectorXd& x, double level, const VectorXd& reading_uncertainty) {
+Curves curves_of(const Estimate& estimate, const Vector& x, Level level, const Vector& reading_uncertainty) {
   Curves curves;
   curves.x.assign(x.begin(), x.end());
   for (const BandPoint& at : band_at(estimate, x, level, reading_uncertainty)) {
@@ -71,8 +71,8 @@ Curves curves_of(const Estimate& estimate, const VectorXd& x, double level, cons
 // Everything that is drawn.
 struct Picture {
   const Observations& observations;
-  VectorXd bars{};       // standard uncertainties of the responses, or empty
-  VectorXd residuals{};  // on the scale of the measured response, whatever the left side was
+  Vector bars{};       // standard uncertainties of the responses, or empty
+  Vector residuals{};  // on the scale of the measured response, whatever the left side was
   Ticks x_ticks{};
   Curves curves{};
   std::string curve_name = "fitted curve";
@@ -107,7 +107,7 @@ void draw(const Picture& picture, const std::filesystem::path& file) {
   const Curves& curves = picture.curves;
   // A logarithmic axis begins with the rows, as bands and uncertainties may reach to zero and beyond.
   const bool from_rows = picture.y_scale == AxisScale::logarithmic;
-  Extent shown(from_rows ? observations.responses() : VectorXd());
+  Extent shown(from_rows ? observations.responses() : Vector());
   for (std::size_t i = 0; i < px.size(); ++i) {
     if (!from_rows) shown.add(py[i] - pu[i]);
     shown.add(py[i] + pu[i]);
@@ -174,10 +174,10 @@ void require_one_predictor(const Observations& observations) {
 
 // The axis of the predictor; refuses what a logarithmic axis can't show.
 Ticks x_ticks_of(const Observations& observations, Axes axes) {
-  const VectorXd& x = observations.predictor(0);
+  const Vector& x = observations.predictor(0);
   detail::require_shown(axes.x, x, observations.source_rows(), observations.predictors()[0].name);
   detail::require_shown(axes.y, observations.responses(), observations.source_rows(), observations.response().name);
-  return ticks_for(x.minCoeff(), x.maxCoeff(), 8, axes.x);
+  return ticks_for(Extent(x).low, Extent(x).high, 8, axes.x);
 }
 
 }  // namespace
@@ -188,15 +188,15 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
   if (fit.is_counted()) return detail::draw_counted_fit(fit, file, options);
   (void)fit.estimate().coverage_factor(options.level);
   const Ticks x_ticks = x_ticks_of(observations, options.axes);
-  const VectorXd along = detail::where_defined(fit.estimate(), detail::places_along(x_ticks, fit_points));
+  const Vector along = detail::where_defined(fit.estimate(), detail::places_along(x_ticks, fit_points));
   const bool varying =
-      observations.has_uncertainties() && fit.estimate().parts().new_observation.form == Scatter::Form::by_row;
+      observations.has_uncertainties() && fit.estimate().new_observation().form == Scatter::Form::by_row;
   Picture picture{
       .observations = observations,
       .bars = fit.response_uncertainties(),
-      .residuals = observations.responses() - fit.fitted_response(),
+      .residuals = fit.response_residuals(),
       .x_ticks = x_ticks,
-      .curves = curves_of(fit.estimate(), along, options.level, varying ? uncertainty_along(fit, along) : VectorXd()),
+      .curves = curves_of(fit.estimate(), along, options.level, varying ? uncertainty_along(fit, along) : Vector()),
       .title = options.title.empty() ? fit.model().text() : options.title,
       .level = options.level,
       .y_scale = options.axes.y};
@@ -208,12 +208,12 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
 void draw_preview(const Preview& preview, const Observations& observations, const std::filesystem::path& file,
                   Axes axes) {
   require_one_predictor(observations);
-  const VectorXd& x = observations.predictor(0);
+  const Vector& x = observations.predictor(0);
   const Ticks x_ticks = x_ticks_of(observations, axes);
-  const VectorXd along = detail::where_defined(preview.estimate, detail::places_along(x_ticks, fit_points));
-  VectorXd residuals(x.size());
+  const Vector along = detail::where_defined(preview.estimate, detail::places_along(x_ticks, fit_points));
+  Vector residuals(x.size());
   const std::vector<BandPoint> at_rows = band_at(preview.estimate, x, 0.95);
-  for (Eigen::Index i = 0; i < x.size(); ++i)
+  for (std::size_t i = 0; i < x.size(); ++i)
     residuals[i] = observations.responses()[i] - at_rows[static_cast<std::size_t>(i)].value;
   draw({.observations = observations,
         .bars = observations.uncertainties(),

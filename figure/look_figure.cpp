@@ -22,13 +22,21 @@ constexpr Frame scatter_frame{detail::page_left, 0.60, detail::page_bottom, deta
 constexpr std::size_t panels = 3;
 
 // The horizontal axis of a straightening: the part of its model after b.
-VectorXd transformed_x(const Straightening& way, const VectorXd& x) {
+Vector transformed_x(const Straightening& way, const Vector& x) {
   const std::string term = way.model.substr(way.model.find("+ b") + 3);
-  if (term.starts_with("/")) return x.cwiseInverse();
-  if (term.starts_with("*ln(")) return x.array().log();
-  if (term.starts_with("*sqrt(")) return x.cwiseSqrt();
-  if (term.ends_with("^2")) return x.cwiseAbs2();
-  return x;
+  Vector along = x;
+  for (double& at : along) {
+    if (term.starts_with("/")) {
+      at = 1 / at;
+    } else if (term.starts_with("*ln(")) {
+      at = std::log(at);
+    } else if (term.starts_with("*sqrt(")) {
+      at = std::sqrt(at);
+    } else if (term.ends_with("^2")) {
+      at *= at;
+    }
+  }
+  return along;
 }
 
 std::string x_title(const Straightening& way) {
@@ -37,12 +45,12 @@ std::string x_title(const Straightening& way) {
 }
 
 void draw_way(Canvas& canvas, const Frame& frame, const Straightening& way) {
-  const VectorXd x = transformed_x(way, way.fit.observations().predictor(0));
-  const VectorXd& z = way.fit.left_side_observations().responses();
-  const Ticks x_ticks = ticks_for(x.minCoeff(), x.maxCoeff(), 4);
-  const Ticks z_ticks = ticks_for(z.minCoeff(), z.maxCoeff(), 3);
+  const Vector x = transformed_x(way, way.fit.observations().predictor(0));
+  const Vector& z = way.fit.left_side_observations().responses();
+  const Ticks x_ticks = ticks_for(Extent(x).low, Extent(x).high, 4);
+  const Ticks z_ticks = ticks_for(Extent(z).low, Extent(z).high, 3);
   canvas.panel(frame, x_ticks, z_ticks);
-  const VectorXd& p = way.fit.estimate().parameters();
+  const Vector& p = way.fit.estimate().parameters();
   canvas.line(std::vector<double>{x_ticks.low, x_ticks.high},
               std::vector<double>{p[0] + p[1] * x_ticks.low, p[0] + p[1] * x_ticks.high}, detail::curve,
               detail::curve_width);
@@ -60,12 +68,12 @@ void draw_look(const Observations& observations, const std::filesystem::path& fi
                  .subject = "look",
                  .remedy = "choose --x COLUMN --y COLUMN"});
   }
-  const VectorXd& x = observations.predictor(0);
-  const VectorXd& y = observations.responses();
+  const Vector& x = observations.predictor(0);
+  const Vector& y = observations.responses();
   detail::require_shown(axes.x, x, observations.source_rows(), observations.predictors()[0].name);
   detail::require_shown(axes.y, y, observations.source_rows(), observations.response().name);
-  const Ticks x_ticks = ticks_for(x.minCoeff(), x.maxCoeff(), 6, axes.x);
-  const Ticks y_ticks = ticks_for(y.minCoeff(), y.maxCoeff(), 6, axes.y);
+  const Ticks x_ticks = ticks_for(Extent(x).low, Extent(x).high, 6, axes.x);
+  const Ticks y_ticks = ticks_for(Extent(y).low, Extent(y).high, 6, axes.y);
   std::set<double> distinct(x.begin(), x.end());
   const bool guided = distinct.size() >= 4;
   SmoothGuide guide;

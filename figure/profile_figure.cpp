@@ -22,7 +22,7 @@ constexpr std::size_t most_in_regions = 6;
 // Parameters that have an uncertainty.
 std::vector<std::string> known_parameters(const Fit& fit) {
   std::vector<std::string> names;
-  for (Index j = 0; j < fit.estimate().parameters().size(); ++j) {
+  for (std::size_t j = 0; j < fit.estimate().parameters().size(); ++j) {
     const double u = fit.estimate().standard_uncertainties()[j];
     if (u > 0 && std::isfinite(u)) names.push_back(fit.estimate().parameter_names()[static_cast<std::size_t>(j)]);
   }
@@ -81,7 +81,7 @@ void draw_profile_panel(Canvas& canvas, const Frame& frame, const Fit& fit, cons
 
 }  // namespace
 
-void draw_profiles(const Fit& fit, const std::filesystem::path& file, double level) {
+void draw_profiles(const Fit& fit, const std::filesystem::path& file, Level level) {
   const std::vector<std::string> names = known_parameters(fit);
   if (names.empty() || names.size() > most_profiles) fail_count(names.size(), "profiles", 1, most_profiles);
   std::vector<Profile> profiles;
@@ -102,7 +102,7 @@ void draw_profiles(const Fit& fit, const std::filesystem::path& file, double lev
   canvas.finish();
 }
 
-void draw_regions(const Fit& fit, const std::filesystem::path& file, double level) {
+void draw_regions(const Fit& fit, const std::filesystem::path& file, Level level) {
   const std::vector<std::string> names = known_parameters(fit);
   if (names.size() < 2 || names.size() > most_in_regions) fail_count(names.size(), "regions", 2, most_in_regions);
   // Panels in a triangle: the columns are the first parameters, the rows the second ones.
@@ -113,9 +113,9 @@ void draw_regions(const Fit& fit, const std::filesystem::path& file, double leve
     for (std::size_t column = 0; column <= row; ++column) {
       regions.push_back(confidence_region(fit, names[column], names[row + 1], level));
       for (const auto* line : {&regions.back().contour, &regions.back().ellipse}) {
-        for (const Eigen::Vector2d& point : *line) {
-          extents[column].add(point[0]);
-          extents[row + 1].add(point[1]);
+        for (const ParameterPair& point : *line) {
+          extents[column].add(point.first);
+          extents[row + 1].add(point.second);
         }
       }
     }
@@ -133,7 +133,7 @@ void draw_regions(const Fit& fit, const std::filesystem::path& file, double leve
       const Ticks x_ticks = ticks_for(extents[column].low, extents[column].high, side == 1 ? 8 : side == 2 ? 5 : 3);
       const Ticks y_ticks = ticks_for(extents[row + 1].low, extents[row + 1].high, side == 1 ? 6 : side == 2 ? 4 : 3);
       canvas.panel(detail::panel_of(row, column, side, side, detail::shared_axes), x_ticks, y_ticks);
-      const auto draw = [&](const std::vector<Eigen::Vector2d>& line, detail::Colour colour, double width,
+      const auto draw = [&](const std::vector<ParameterPair>& line, detail::Colour colour, double width,
                             LineStyle style) {
         // A direction without a limit breaks the line.
         std::vector<double> px;
@@ -143,13 +143,13 @@ void draw_regions(const Fit& fit, const std::filesystem::path& file, double leve
           px.clear();
           py.clear();
         };
-        for (const Eigen::Vector2d& point : line) {
-          if (!point.allFinite()) {
+        for (const ParameterPair& point : line) {
+          if (!std::isfinite(point.first) || !std::isfinite(point.second)) {
             flush();
             continue;
           }
-          px.push_back(point[0]);
-          py.push_back(point[1]);
+          px.push_back(point.first);
+          py.push_back(point.second);
         }
         flush();
       };

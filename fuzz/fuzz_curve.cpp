@@ -35,13 +35,13 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
   if (end == nullptr || end - data > 80 || size > 160) return 0;
   const std::string text(reinterpret_cast<const char*>(data), static_cast<std::size_t>(end - data));
   const std::vector<double> numbers = numbers_from(end + 1, size - text.size() - 1);
-  const auto rows = static_cast<Eigen::Index>(numbers.size() / 2);
+  const std::size_t rows = numbers.size() / 2;
   if (rows < 1) return 0;
-  truecurve::VectorXd x(rows);
-  truecurve::VectorXd y(rows);
-  for (Eigen::Index i = 0; i < rows; ++i) {
-    x[i] = numbers[static_cast<std::size_t>(2 * i)];
-    y[i] = numbers[static_cast<std::size_t>(2 * i + 1)];
+  truecurve::Vector x(rows);
+  truecurve::Vector y(rows);
+  for (std::size_t i = 0; i < rows; ++i) {
+    x[i] = numbers[2 * i];
+    y[i] = numbers[2 * i + 1];
   }
   try {
     const truecurve::Model model = truecurve::Model::written(text, {"x"});

@@ -28,7 +28,7 @@ Json finite_or_null(double value) { return std::isfinite(value) ? Json(value) : 
 
 Json levels_json(const Calibration& c) {
   Json list = Json::array();
-  for (const Level& level : c.levels) {
+  for (const CalibrationLevel& level : c.levels) {
     list.push_back({{"level", level.amount},
                     {"n", level.readings.size()},
                     {"mean", level.mean},
@@ -53,7 +53,7 @@ Json suspicious_json(const Calibration& c) {
                     {"statistic", s.statistic},
                     {"p", s.p},
                     {"family_p", s.family_p},
-                    {"grade", s.grade},
+                    {"grade", name(s.grade)},
                     {"slope_without", known ? Json(c.without[i].slope) : Json()},
                     {"intercept_without", known ? Json(c.without[i].intercept) : Json()}});
   }
@@ -88,7 +88,7 @@ Json functions_json(const Calibration& c) {
 Json limits_json(const Calibration& c) {
   Json list = Json::array();
   for (const LimitRoute& route : c.limits) {
-    list.push_back({{"route", route.route},
+    list.push_back({{"route", name(route.route)},
                     {"sd", route.sd},
                     {"critical", route.critical},
                     {"detection", route.detection},
@@ -368,7 +368,7 @@ std::string quantities_record(const Quantities& quantities, const StoredCalibrat
            {"curve", q.amount.budget.curve},
            {"blank", q.amount.budget.blank},
            {"dilution", q.amount.budget.dilution}}},
-         {"flag", q.flag},
+         {"flag", name(q.flag)},
          {"limits",
           {{"critical", q.limits.critical},
            {"detection", q.limits.detection},

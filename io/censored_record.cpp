@@ -11,11 +11,10 @@ namespace {
 
 using detail::Json;
 
-Json values_json(const CensoredResults& r, const VectorXd& values) {
+Json values_json(const CensoredResults& r, const Vector& values) {
   if (values.size() == 0) return {};
   Json json = Json::object();
-  for (std::size_t j = 0; j < r.parameters.size(); ++j)
-    json[r.parameters[j].name] = values[static_cast<Eigen::Index>(j)];
+  for (std::size_t j = 0; j < r.parameters.size(); ++j) json[r.parameters[j].name] = values[j];
   return json;
 }
 
@@ -42,15 +41,11 @@ std::string censored_record(const CensoredResults& r, const Deductions& deductio
   json["scatter"] = intervals.back();
   intervals.erase(intervals.end() - 1);
   json["profile_intervals"] = intervals;
-  Json joint = Json::array();
-  for (Eigen::Index i = 0; i < fit.joint_covariance.rows(); ++i)
-    joint.push_back(std::vector<double>(fit.joint_covariance.row(i).begin(), fit.joint_covariance.row(i).end()));
-  json["covariance_with_ln_s"] = joint;
+  json["covariance_with_ln_s"] = detail::list(fit.joint_covariance);
   Json quantiles = Json::array();
   for (const CensoredQuantile& q : r.quantiles) {
     Json at = Json::object();
-    for (std::size_t k = 0; k < rows.predictors().size(); ++k)
-      at[rows.predictors()[k].name] = q.at[static_cast<Eigen::Index>(k)];
+    for (std::size_t k = 0; k < rows.predictors().size(); ++k) at[rows.predictors()[k].name] = q.at[k];
     quantiles.push_back({{"share", q.share},
                          {"at", at},
                          {"value", q.value},

@@ -24,9 +24,10 @@ Json left_out_rows(const std::vector<LeftOut>& rows) {
   return list;
 }
 
-Json candidate_json(const Candidate& c, double level) {
+Json candidate_json(const Candidate& c, Level level) {
   Json remarks = Json::array();
-  for (const CandidateRemark& remark : c.remarks) remarks.push_back({{"code", remark.code}, {"text", remark.text}});
+  for (const CandidateRemark& remark : c.remarks)
+    remarks.push_back({{"code", name(remark.code)}, {"text", remark.text}});
   const LeaveOneOut& loo = c.leave_one_out;
   Json added;
   if (!std::isnan(c.added_p)) added = {{"p", c.added_p}, {"to", c.added_to.empty() ? Json() : Json(c.added_to)}};
@@ -131,7 +132,7 @@ Json held_out_json(const Comparison& comparison) {
 
 }  // namespace
 
-std::string comparison_record(const Comparison& comparison, double level) {
+std::string comparison_record(const Comparison& comparison, Level level) {
   Json candidates = Json::array();
   for (const Candidate& candidate : comparison.candidates) candidates.push_back(candidate_json(candidate, level));
   Json failed = Json::array();
@@ -183,9 +184,9 @@ bool is_comparison_record(std::string_view json, const std::string& source) {
   return RecordReader::of(json, source).kind().starts_with("truecurve.comparison/");
 }
 
-std::string averaged_prediction_record(std::span<const WeightedEstimate> curves, std::span<const VectorXd> points,
-                                       std::span<const AveragedPoint> values, double level) {
-  const EstimateParts& parts = curves.front().estimate.parts();
+std::string averaged_prediction_record(std::span<const WeightedEstimate> curves, std::span<const Vector> points,
+                                       std::span<const AveragedPoint> values, Level level) {
+  const Estimate& first = curves.front().estimate;
   Json averaged = Json::array();
   Json remarks = Json::array();
   for (const WeightedEstimate& curve : curves) {
@@ -198,8 +199,7 @@ std::string averaged_prediction_record(std::span<const WeightedEstimate> curves,
   Json list = Json::array();
   for (std::size_t i = 0; i < values.size(); ++i) {
     Json at = Json::object();
-    for (std::size_t k = 0; k < points.size(); ++k)
-      at[parts.predictors[k].name] = points[k][static_cast<Eigen::Index>(i)];
+    for (std::size_t k = 0; k < points.size(); ++k) at[first.predictors()[k].name] = points[k][i];
     const BandPoint& whole = values[i].whole;
     Json confidences = Json::array();
     for (const Interval& interval : values[i].confidences) confidences.push_back(interval_of(interval));
@@ -218,7 +218,7 @@ std::string averaged_prediction_record(std::span<const WeightedEstimate> curves,
                           {"version", version},
                           {"model", {{"text", "average of candidates by weight"}, {"kind", "average"}}},
                           {"averaged", averaged},
-                          {"response", quantity(parts.response)},
+                          {"response", quantity(first.response())},
                           {"level", level},
                           {"points", list},
                           {"remarks", remarks}});

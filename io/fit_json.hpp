@@ -10,8 +10,8 @@
 
 namespace truecurve::detail {
 
-[[nodiscard]] Json fit_json(const Fit& fit, double level, const std::vector<Check>& checks,
-                            const Deductions& deductions, const Trust& trust);
+[[nodiscard]] Json fit_json(const Fit& fit, Level level, const std::vector<Check>& checks, const Deductions& deductions,
+                            const Trust& trust);
 
 /// The part of it that restores an estimate.
 [[nodiscard]] Json estimate_json(const Estimate& estimate);
@@ -19,10 +19,10 @@ namespace truecurve::detail {
 /// Where the rows of a fit came from: "source", "sha256", "rows_read", "rows_used", "left_out".
 [[nodiscard]] Json rows_json(const Observations& rows);
 /// An interval whose ends may lie nowhere ("inf", "-inf") or not be known (null).
-[[nodiscard]] Json open_interval_json(double level, double low, double high);
+[[nodiscard]] Json open_interval_json(Level level, double low, double high);
 
 /// "derived" and "hypotheses".
-[[nodiscard]] Json deductions_json(const Deductions& deductions, double level);
+[[nodiscard]] Json deductions_json(const Deductions& deductions, Level level);
 
 /// Throws Error (bad_record) that names the field.
 [[nodiscard]] Estimate read_fit(const RecordReader& reader);

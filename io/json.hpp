@@ -3,6 +3,7 @@
 
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/base/error.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/fit/estimate.hpp>
 
 #include <string>
@@ -12,15 +13,26 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+namespace truecurve {
+
+inline void to_json(nlohmann::ordered_json& json, Level level) { json = level.value(); }
+inline void to_json(nlohmann::ordered_json& json, Seed seed) { json = seed.value(); }
+
+}  // namespace truecurve
+
 namespace truecurve::detail {
 
 using Json = nlohmann::ordered_json;
 
-inline Json list(const VectorXd& values) { return Json(std::vector<double>(values.begin(), values.end())); }
+inline Json list(const Vector& values) { return Json(std::vector<double>(values.begin(), values.end())); }
 
-inline Json list(const MatrixXd& values) {
+inline Json list(const Matrix& values) {
   Json rows = Json::array();
-  for (Eigen::Index i = 0; i < values.rows(); ++i) rows.push_back(list(VectorXd(values.row(i))));
+  for (std::size_t i = 0; i < values.rows(); ++i) {
+    Json row = Json::array();
+    for (std::size_t j = 0; j < values.cols(); ++j) row.push_back(values(i, j));
+    rows.push_back(std::move(row));
+  }
   return rows;
 }
 
@@ -92,18 +104,19 @@ class RecordReader {
     if (!root_.contains(at) || !root_.at(at).is_array()) fail(pointer, "a list is needed here");
     return root_.at(at).size();
   }
-  [[nodiscard]] VectorXd vector(const std::string& pointer, std::size_t size) const {
+  [[nodiscard]] Vector vector(const std::string& pointer, std::size_t size) const {
     if (length(pointer) != size) fail(pointer, fmt::format("a list of {} is needed here", size));
-    VectorXd values(static_cast<Eigen::Index>(size));
-    for (std::size_t i = 0; i < size; ++i)
-      values[static_cast<Eigen::Index>(i)] = number_or_nan(fmt::format("{}/{}", pointer, i));
+    Vector values(size);
+    for (std::size_t i = 0; i < size; ++i) values[i] = number_or_nan(fmt::format("{}/{}", pointer, i));
     return values;
   }
-  [[nodiscard]] MatrixXd matrix(const std::string& pointer, std::size_t size) const {
+  [[nodiscard]] Matrix matrix(const std::string& pointer, std::size_t size) const {
     if (length(pointer) != size) fail(pointer, fmt::format("{} rows are needed here", size));
-    MatrixXd values(static_cast<Eigen::Index>(size), static_cast<Eigen::Index>(size));
-    for (std::size_t i = 0; i < size; ++i)
-      values.row(static_cast<Eigen::Index>(i)) = vector(fmt::format("{}/{}", pointer, i), size);
+    Matrix values(size, size);
+    for (std::size_t i = 0; i < size; ++i) {
+      const Vector row = vector(fmt::format("{}/{}", pointer, i), size);
+      for (std::size_t j = 0; j < size; ++j) values(i, j) = row[j];
+    }
     return values;
   }
   [[noreturn]] void fail(const std::string& field, const std::string& what) const {

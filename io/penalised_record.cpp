@@ -6,7 +6,7 @@
 
 namespace truecurve {
 
-std::string penalised_record(const PenalisedEstimates& found, const Observations& rows, double level,
+std::string penalised_record(const PenalisedEstimates& found, const Observations& rows, Level level,
                              const Deductions& deductions) {
   detail::Json json = {{"record", "truecurve.penalised/1"}, {"version", version}};
   json.update(detail::estimate_json(found.estimate));

@@ -12,6 +12,7 @@
 #include <truecurve/io/record.hpp>
 #include <truecurve/io/unfinished.hpp>
 
+#include "../src/fit/estimate_parts.hpp"
 #include "fit_json.hpp"
 #include "json.hpp"
 
@@ -34,25 +35,24 @@ using detail::model_of;
 using detail::quantity;
 using detail::RecordReader;
 using detail::text_of;
-using Eigen::Index;
 
 // The first of Scatter::Form, in its order: what a new reading of a fit may scatter by.
 constexpr std::array<std::string_view, 5> kind_names = {"constant", "percent", "power", "left_side", "unknown"};
 
 Json within_of(const Estimate& estimate, std::size_t parameter) {
-  const std::vector<Range>& limits = estimate.parts().limits;
+  const std::vector<Range>& limits = estimate.limits();
   Json within;
   if (!limits.empty() && (std::isfinite(limits[parameter].low) || std::isfinite(limits[parameter].high)))
     within = {{"low", limits[parameter].low}, {"high", limits[parameter].high}};
-  if (estimate.is_open(static_cast<Index>(parameter))) {
-    const OpenEnd& end = *estimate.parts().open_end;
+  if (estimate.is_open(parameter)) {
+    const OpenEnd& end = *estimate.open_end();
     within[end.upwards ? "at_least" : "at_most"] = end.bound;
   }
   return within;
 }
 
 // Held parameters stand among the fitted ones, in the order of the model.
-Json parameters_of(const Fit& fit, double level, const Trust& trust) {
+Json parameters_of(const Fit& fit, Level level, const Trust& trust) {
   Json parameters = Json::array();
   std::vector<ParameterInterval> intervals = parameter_intervals(fit.estimate(), level);
   for (ParameterInterval& p : intervals) {
@@ -95,28 +95,27 @@ Json parameters_of(const Fit& fit, double level, const Trust& trust) {
 }
 
 // The places of the fitted parameters among all.
-std::vector<Index> places_of(const Model& model) {
-  std::vector<Index> places;
+std::vector<std::size_t> places_of(const Model& model) {
+  std::vector<std::size_t> places;
   for (const std::string& name : model.parameters()) {
     const auto& all = model.all_parameters();
-    places.push_back(std::find(all.begin(), all.end(), name) - all.begin());
+    places.push_back(static_cast<std::size_t>(std::find(all.begin(), all.end(), name) - all.begin()));
   }
   return places;
 }
 
 // A matrix of the fitted parameters with a row and a column for each held one, filled with zeros.
-MatrixXd spread_out(const MatrixXd& values, const Model& model) {
-  const auto count = static_cast<Index>(model.all_parameters().size());
-  const std::vector<Index> places = places_of(model);
-  MatrixXd all = MatrixXd::Zero(count, count);
+Matrix spread_out(const Matrix& values, const Model& model) {
+  const auto count = model.all_parameters().size();
+  const std::vector<std::size_t> places = places_of(model);
+  Matrix all(count, count);
   for (std::size_t i = 0; i < places.size(); ++i) {
-    for (std::size_t j = 0; j < places.size(); ++j)
-      all(places[i], places[j]) = values(static_cast<Index>(i), static_cast<Index>(j));
+    for (std::size_t j = 0; j < places.size(); ++j) all(places[i], places[j]) = values(i, j);
   }
   return all;
 }
 
-Json derived_of(const Deductions& deductions, double level) {
+Json derived_of(const Deductions& deductions, Level level) {
   Json list = Json::array();
   for (const DerivedQuantity& q : deductions.derived) {
     Json interval = {{"level", level}, {"low", q.interval.low}, {"high", q.interval.high}};
@@ -222,7 +221,7 @@ Json variance_of(const Fit& fit) {
 }
 
 // Limits that do not exist are null, and said to be open: JSON has no infinity.
-Json profiles_of(const Trust& trust, double level) {
+Json profiles_of(const Trust& trust, Level level) {
   Json list = Json::array();
   for (const ProfileInterval& p : trust.profiles) {
     list.push_back({{"name", p.parameter},
@@ -247,7 +246,7 @@ Json other_minima_of(const Fit& fit) {
 
 namespace {
 
-Json predictors_json(const EstimateParts& parts) {
+Json predictors_json(const detail::EstimateParts& parts) {
   Json predictors = Json::array();
   for (std::size_t k = 0; k < parts.predictors.size(); ++k) {
     Json predictor = quantity(parts.predictors[k]);
@@ -258,7 +257,7 @@ Json predictors_json(const EstimateParts& parts) {
   return predictors;
 }
 
-Json working_json(const EstimateParts& parts) {
+Json working_json(const detail::EstimateParts& parts) {
   return {{"scale", parts.scale},
           {"new_observation",
            {{"kind", kind_names[static_cast<std::size_t>(parts.new_observation.form)]},
@@ -266,15 +265,15 @@ Json working_json(const EstimateParts& parts) {
             {"exponent", parts.new_observation.power}}},
           {"middle", parts.working.middle},
           {"half_width", parts.working.half_width},
-          {"centre", list(parts.working.centre)},
-          {"parameters", list(parts.working.parameters)},
-          {"inverse_factor", list(parts.working.inverse_factor)}};
+          {"centre", list(Vector(parts.working.centre))},
+          {"parameters", list(Vector(parts.working.parameters))},
+          {"inverse_factor", list(Matrix(parts.working.inverse_factor))}};
 }
 
 }  // namespace
 
 Json detail::estimate_json(const Estimate& estimate) {
-  const EstimateParts& parts = estimate.parts();
+  const detail::EstimateParts& parts = detail::parts_of(estimate);
   Json parameters = Json::array();
   for (const std::string& name : estimate.model().all_parameters()) {
     const auto& fixed = estimate.model().fixed();
@@ -285,8 +284,7 @@ Json detail::estimate_json(const Estimate& estimate) {
          {"standard_uncertainty",
           held != fixed.end() ? Json() : Json(estimate.standard_uncertainties()[estimate.index_of(name)])},
          {"fixed", held != fixed.end()},
-         {"within",
-          held != fixed.end() ? Json() : within_of(estimate, static_cast<std::size_t>(estimate.index_of(name)))}});
+         {"within", held != fixed.end() ? Json() : within_of(estimate, estimate.index_of(name))}});
   }
   return {{"model", model_of(estimate)},
           {"data", {{"response", quantity(parts.response)}, {"predictors", predictors_json(parts)}}},
@@ -307,7 +305,7 @@ Json detail::rows_json(const Observations& rows) {
           {"left_out", left_out_of(rows)}};
 }
 
-Json detail::open_interval_json(double level, double low, double high) {
+Json detail::open_interval_json(Level level, double low, double high) {
   const auto end_of = [](double value) {
     if (std::isinf(value)) return Json(value > 0 ? "inf" : "-inf");
     return std::isnan(value) ? Json() : Json(value);
@@ -315,17 +313,18 @@ Json detail::open_interval_json(double level, double low, double high) {
   return {{"level", level}, {"low", end_of(low)}, {"high", end_of(high)}};
 }
 
-Json detail::deductions_json(const Deductions& deductions, double level) {
+Json detail::deductions_json(const Deductions& deductions, Level level) {
   return {{"derived", derived_of(deductions, level)}, {"hypotheses", hypotheses_of(deductions)}};
 }
 
-Json detail::fit_json(const Fit& fit, double level, const std::vector<Check>& checks, const Deductions& deductions,
+Json detail::fit_json(const Fit& fit, Level level, const std::vector<Check>& checks, const Deductions& deductions,
                       const Trust& trust) {
   const Observations& observations = fit.observations();
-  const EstimateParts& parts = fit.estimate().parts();
+  const detail::EstimateParts& parts = detail::parts_of(fit.estimate());
   const Quality q = quality_of(fit);
   Json warnings = Json::array();
-  for (const Warning& warning : fit.warnings()) warnings.push_back({{"code", warning.code}, {"text", warning.text}});
+  for (const Warning& warning : fit.warnings())
+    warnings.push_back({{"code", name(warning.code)}, {"text", warning.text}});
   for (const std::string& sentence : trust.sentences) warnings.push_back({{"code", "trust"}, {"text", sentence}});
   Json json = {
       {"record", "truecurve.fit/1"},
@@ -371,9 +370,9 @@ Json detail::fit_json(const Fit& fit, double level, const std::vector<Check>& ch
       {"aicc", q.aicc},
       {"bic", q.bic},
       {"solver",
-       {{"method", fit.solver().method},
+       {{"method", name(fit.solver().method)},
         {"converged", fit.solver().converged},
-        {"stop", fit.solver().stop},
+        {"stop", name(fit.solver().stop)},
         {"iterations", fit.solver().iterations},
         {"evaluations", fit.solver().evaluations},
         {"relative_offset", fit.solver().relative_offset},
@@ -405,7 +404,7 @@ Json counted_rows_of(const Fit& fit) {
 
 }  // namespace
 
-std::string fit_record(const Fit& fit, double level, const Deductions& deductions, const Trust& trust) {
+std::string fit_record(const Fit& fit, Level level, const Deductions& deductions, const Trust& trust) {
   Json json = detail::fit_json(fit, level, residual_checks(fit), deductions, trust);
   json["counted_rows"] = counted_rows_of(fit);
   return text_of(json);
@@ -414,7 +413,7 @@ std::string fit_record(const Fit& fit, double level, const Deductions& deduction
 std::string preview_record(const Preview& preview, const Observations& observations) {
   constexpr std::array<std::string_view, 3> origins = {"given", "proposed", "solved"};
   Json parameters = Json::array();
-  for (Index j = 0; j < preview.estimate.parameters().size(); ++j) {
+  for (std::size_t j = 0; j < preview.estimate.parameters().size(); ++j) {
     const auto at = static_cast<std::size_t>(j);
     parameters.push_back({{"name", preview.estimate.parameter_names()[at]},
                           {"start", preview.estimate.parameters()[j]},
@@ -429,14 +428,13 @@ std::string preview_record(const Preview& preview, const Observations& observati
                   {"root_mean_square", preview.residual_sd}});
 }
 
-std::string prediction_record(const Estimate& estimate, std::span<const VectorXd> points,
-                              std::span<const BandPoint> values, double level) {
+std::string prediction_record(const Estimate& estimate, std::span<const Vector> points,
+                              std::span<const BandPoint> values, Level level) {
   const std::vector<MeanPoint> mean = means(estimate, points, level);
   Json list = Json::array();
   for (std::size_t i = 0; i < values.size(); ++i) {
     Json at = Json::object();
-    for (std::size_t k = 0; k < points.size(); ++k)
-      at[estimate.parts().predictors[k].name] = points[k][static_cast<Index>(i)];
+    for (std::size_t k = 0; k < points.size(); ++k) at[estimate.predictors()[k].name] = points[k][i];
     const BandPoint& value = values[i];
     list.push_back({{"at", at},
                     {"value", value.value},
@@ -452,7 +450,7 @@ std::string prediction_record(const Estimate& estimate, std::span<const VectorXd
   return text_of({{"record", "truecurve.prediction/1"},
                   {"version", version},
                   {"model", model_of(estimate)},
-                  {"response", quantity(estimate.parts().response)},
+                  {"response", quantity(estimate.response())},
                   {"level", level},
                   {"points", list},
                   {"remarks", limit_remarks(estimate)}});
@@ -473,15 +471,15 @@ std::string solution_record(const Estimate& estimate, double response, std::span
                   {"version", version},
                   {"model", model_of(estimate)},
                   {"for",
-                   {{"name", estimate.parts().response.name},
+                   {{"name", estimate.response().name},
                     {"value", response},
                     {"standard_uncertainty", options.response_uncertainty}}},
-                  {"predictor", quantity(estimate.parts().predictors[0])},
+                  {"predictor", quantity(estimate.predictors()[0])},
                   {"roots", list},
                   {"remarks", limit_remarks(estimate)}});
 }
 
-std::string derivation_record(const Estimate& estimate, const Deductions& deductions, double level) {
+std::string derivation_record(const Estimate& estimate, const Deductions& deductions, Level level) {
   return text_of({{"record", "truecurve.derivation/1"},
                   {"version", version},
                   {"model", model_of(estimate)},
@@ -495,23 +493,22 @@ namespace {
 
 // From uncertainties and correlations, which stay in range where the squares of a covariance do not; an older record
 // within another holds the covariance only.
-UncertaintiesAndCorrelation uncertainties_of(const detail::RecordReader& reader, std::size_t count,
-                                             const std::vector<Index>& places) {
-  const MatrixXd covariance = reader.matrix("/covariance", count);
-  if (!reader.is_given("/correlation")) return taken_apart(covariance(places, places));
-  const MatrixXd correlation = reader.matrix("/correlation", count);
-  const auto p = static_cast<Index>(places.size());
-  UncertaintiesAndCorrelation made{VectorXd(p), correlation(places, places)};
-  for (Index j = 0; j < p; ++j) {
-    made.standard_uncertainties[j] =
-        reader.number_or_nan(fmt::format("/parameters/{}/standard_uncertainty", places[static_cast<std::size_t>(j)]));
+detail::UncertaintiesAndCorrelation uncertainties_of(const detail::RecordReader& reader, std::size_t count,
+                                                     const std::vector<std::size_t>& places) {
+  const Matrix covariance = reader.matrix("/covariance", count);
+  if (!reader.is_given("/correlation")) return detail::taken_apart(as_eigen(covariance)(places, places));
+  const Matrix correlation = reader.matrix("/correlation", count);
+  Vector uncertainties(places.size());
+  detail::UncertaintiesAndCorrelation made{{}, as_eigen(correlation)(places, places)};
+  for (std::size_t j = 0; j < places.size(); ++j) {
+    uncertainties[j] = reader.number_or_nan(fmt::format("/parameters/{}/standard_uncertainty", places[j]));
     // Beside a parameter at its limit, or whose uncertainty is not known, nothing is correlated.
-    const bool none = covariance(places[static_cast<std::size_t>(j)], places[static_cast<std::size_t>(j)]) == 0;
-    if (!std::isnan(made.standard_uncertainties[j]) || !none) continue;
-    made.standard_uncertainties[j] = 0;
-    made.correlation.row(j).setZero();
-    made.correlation.col(j).setZero();
+    if (!std::isnan(uncertainties[j]) || covariance(places[j], places[j]) != 0) continue;
+    uncertainties[j] = 0;
+    made.correlation.row(static_cast<Eigen::Index>(j)).setZero();
+    made.correlation.col(static_cast<Eigen::Index>(j)).setZero();
   }
+  made.standard_uncertainties = as_eigen(uncertainties);
   return made;
 }
 
@@ -532,12 +529,12 @@ std::optional<Fit> read_counted_fit(std::string_view json, const std::string& so
   const Estimate estimate = detail::read_fit(reader);
   if (!estimate.is_counted() || !reader.is_given("/counted_rows")) return std::nullopt;
   const auto numbers = reader.get<std::vector<double>>("/counted_rows/numbers");
-  std::vector<NamedNumbers> columns = {{estimate.parts().response.name, estimate.parts().response.unit, numbers},
+  std::vector<NamedNumbers> columns = {{estimate.response().name, estimate.response().unit, numbers},
                                        {"(size)", "", reader.get<std::vector<double>>("/counted_rows/sizes")}};
-  Choice choice{.response = estimate.parts().response.name,
-                .counting = {.kind = estimate.parts().observation_model.kind(), .size_column = "(size)"}};
-  for (std::size_t k = 0; k < estimate.parts().predictors.size(); ++k) {
-    const Quantity& predictor = estimate.parts().predictors[k];
+  Choice choice{.response = estimate.response().name,
+                .counting = {.kind = estimate.observation_model().kind(), .size_column = "(size)"}};
+  for (std::size_t k = 0; k < estimate.predictors().size(); ++k) {
+    const Quantity& predictor = estimate.predictors()[k];
     columns.push_back({predictor.name, predictor.unit,
                        reader.get<std::vector<double>>(fmt::format("/counted_rows/predictors/{}", k))});
     choice.predictors.push_back(predictor.name);
@@ -545,9 +542,9 @@ std::optional<Fit> read_counted_fit(std::string_view json, const std::string& so
   FitOptions options{.uncertainty = estimate.basis()};
   const auto& names = estimate.parameter_names();
   for (std::size_t j = 0; j < names.size(); ++j) {
-    options.starts.push_back({names[j], estimate.parameters()[static_cast<Index>(j)]});
-    if (estimate.parts().limits.empty()) continue;
-    options.within.push_back({names[j], estimate.parts().limits[j].low, estimate.parts().limits[j].high});
+    options.starts.push_back({names[j], estimate.parameters()[j]});
+    if (estimate.limits().empty()) continue;
+    options.within.push_back({names[j], estimate.limits()[j].low, estimate.limits()[j].high});
   }
   try {
     return fit(estimate.model(), Observations(Table::from_columns(columns), choice), options);
@@ -600,9 +597,8 @@ Estimate detail::read_fit(const RecordReader& reader) {
   if (free.all_parameters() != listed) reader.fail("/parameters", "the parameters are not those of the model");
   const Model model = fixed.empty() ? free : free.with_fixed(fixed);
   const std::size_t p = fitted.size();
-  const VectorXd values = Eigen::Map<const VectorXd>(fitted.data(), static_cast<Index>(p));
-  const std::vector<Index> places = places_of(model);
-  UncertaintiesAndCorrelation uncertain = uncertainties_of(reader, count, places);
+  const std::vector<std::size_t> places = places_of(model);
+  detail::UncertaintiesAndCorrelation uncertain = uncertainties_of(reader, count, places);
   if (!limited) limits.clear();
   const auto basis = reader.get<std::string>("/uncertainty");
   if (basis != "stated" && basis != "scatter") reader.fail("/uncertainty", "stated or scatter is needed here");
@@ -615,9 +611,9 @@ Estimate detail::read_fit(const RecordReader& reader) {
   const auto kind_at =
       std::find(kind_names.begin(), kind_names.end(), reader.get<std::string>("/working/new_observation/kind"));
   if (kind_at == kind_names.end()) reader.fail("/working/new_observation/kind", "this kind is not known");
-  return Estimate(
+  return detail::made_of(
       {.model = model,
-       .parameters = values,
+       .parameters = fitted,
        .standard_uncertainties = std::move(uncertain.standard_uncertainties),
        .correlation = std::move(uncertain.correlation),
        .degrees_of_freedom = reader.get<double>("/degrees_of_freedom"),
@@ -632,9 +628,9 @@ Estimate detail::read_fit(const RecordReader& reader) {
        .ranges = ranges,
        .limits = limits,
        .open_end = open_end,
-       .working = {.centre = reader.vector("/working/centre", p),
-                   .parameters = reader.vector("/working/parameters", p),
-                   .inverse_factor = reader.matrix("/working/inverse_factor", p),
+       .working = {.centre = as_eigen(reader.vector("/working/centre", p)),
+                   .parameters = as_eigen(reader.vector("/working/parameters", p)),
+                   .inverse_factor = as_eigen(reader.matrix("/working/inverse_factor", p)),
                    .middle = reader.get<double>("/working/middle"),
                    .half_width = reader.get<double>("/working/half_width")}});
 }

@@ -130,7 +130,7 @@ std::string levels_grid(const Calibration& c) {
        {"SD (%)", Align::point},
        {level_text(c.options.level) + " interval of the " + (c.readings.are_counts ? "rate" : "mean"), Align::left},
        {"curve", Align::point}});
-  for (const Level& level : c.levels) {
+  for (const CalibrationLevel& level : c.levels) {
     const double curve = curve_at(c.curve.estimate, level.amount).value;
     const double half = (level.interval.high - level.interval.low) / 2;
     grid.add({shortest(level.amount), fmt::format("{}", level.readings.size()), fmt::format("{:.5g}", level.mean),
@@ -149,7 +149,7 @@ std::string suspicious_text(const Calibration& c) {
   for (std::size_t i = 0; i < c.suspicious.size(); ++i) {
     const Suspicion& s = c.suspicious[i];
     const bool grubbs = s.test == Suspicion::Test::grubbs;
-    const std::string grade = (s.grade == "outlier" ? "an " : "a ") + std::string(s.grade);
+    const std::string grade = (s.grade == Grade::outlier ? "an " : "a ") + std::string(name(s.grade));
     std::string place = c.readings.place_of(s.reading);
     place[0] = 'R';
     const std::string value = with_unit(shortest(s.reading.signal + c.curve.blank), c.readings.signal.unit);
@@ -289,7 +289,7 @@ std::string limits_text(const Calibration& c) {
   // What is said of every route is said once.
   const std::string common = common_remark(c.limits);
   for (const LimitRoute& route : c.limits) {
-    grid.add({std::string(route.route), number_or_dash(route.critical, 3),
+    grid.add({std::string(name(route.route)), number_or_dash(route.critical, 3),
               std::isnan(route.detection) ? "-"
               : std::isnan(route.detection_uncertainty)
                   ? rounded(route.detection, 3)
@@ -297,7 +297,7 @@ std::string limits_text(const Calibration& c) {
               number_or_dash(route.quantitation, 3)});
     const std::string own = without(route.remark, common);
     notes += item(fmt::format(
-        "{}: rests on {}{}{}.", route.route, route.rests_on,
+        "{}: rests on {}{}{}.", name(route.route), route.rests_on,
         std::isnan(route.sd) ? "" : fmt::format(" ({})", with_unit(rounded(route.sd, 3), c.readings.signal.unit)),
         own.empty() ? "" : "; " + own));
   }
@@ -333,7 +333,7 @@ std::string calibration_text(const Calibration& c) {
 std::string calibration_csv(const Calibration& c) {
   std::string text = "route,critical,detection,detection_uncertainty,quantitation,remark\n";
   for (const LimitRoute& route : c.limits) {
-    text += fmt::format("{},{},{},{},{},{}\n", csv_field(std::string(route.route)), csv_number(route.critical),
+    text += fmt::format("{},{},{},{},{},{}\n", csv_field(std::string(name(route.route))), csv_number(route.critical),
                         csv_number(route.detection), csv_number(route.detection_uncertainty),
                         csv_number(route.quantitation), csv_field(route.remark));
   }

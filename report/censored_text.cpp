@@ -140,7 +140,7 @@ std::string otherwise_text(const CensoredResults& r) {
   add("count as limits",
       [&](std::size_t j) { return with_uncertainty(r.parameters[j].value, r.parameters[j].standard_uncertainty); });
   std::string far;
-  const auto compare = [&](const char* treatment, const VectorXd& values, const char* words) {
+  const auto compare = [&](const char* treatment, const Vector& values, const char* words) {
     if (values.size() == 0) {
       add(treatment, [](std::size_t) { return std::string("-"); });
       return;
@@ -148,14 +148,13 @@ std::string otherwise_text(const CensoredResults& r) {
     double most = 0;
     std::size_t which = 0;
     for (std::size_t j = 0; j < r.parameters.size(); ++j) {
-      const double off =
-          (values[static_cast<Eigen::Index>(j)] - r.parameters[j].value) / r.parameters[j].standard_uncertainty;
+      const double off = (values[j] - r.parameters[j].value) / r.parameters[j].standard_uncertainty;
       if (std::abs(off) > std::abs(most)) {
         most = off;
         which = j;
       }
     }
-    add(treatment, [&](std::size_t j) { return rounded(values[static_cast<Eigen::Index>(j)], 4); });
+    add(treatment, [&](std::size_t j) { return rounded(values[j], 4); });
     far += fmt::format("{}{} would make {} {} by {} standard uncertainties", far.empty() ? "" : "; ", words,
                        r.parameters[which].name, most > 0 ? "larger" : "smaller", rounded(std::abs(most), 2));
   };
@@ -197,7 +196,7 @@ std::string censored_csv(const CensoredResults& r) {
   for (const CensoredQuantile& q : r.quantiles) {
     std::string place;
     for (std::size_t k = 0; k < rows.predictors().size(); ++k)
-      place += fmt::format(" at {}={}", rows.predictors()[k].name, shortest(q.at[static_cast<Eigen::Index>(k)]));
+      place += fmt::format(" at {}={}", rows.predictors()[k].name, shortest(q.at[k]));
     text += fmt::format("{},{},{},{},{},{}\n", csv_field(fmt::format("quantile {}{}", shortest(q.share), place)),
                         csv_number(q.value), csv_number(q.standard_uncertainty), csv_number(q.interval.low),
                         csv_number(q.interval.high), csv_field(rows.response().unit));

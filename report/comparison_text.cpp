@@ -380,9 +380,9 @@ std::string comparison_csv(const Comparison& comparison) {
   return text;
 }
 
-std::string averaged_prediction_text(std::span<const WeightedEstimate> curves, std::span<const VectorXd> points,
-                                     std::span<const AveragedPoint> values, double level) {
-  const EstimateParts& parts = curves.front().estimate.parts();
+std::string averaged_prediction_text(std::span<const WeightedEstimate> curves, std::span<const Vector> points,
+                                     std::span<const AveragedPoint> values, Level level) {
+  const Estimate& first = curves.front().estimate;
   const auto headed = [](const Quantity& q) {
     return q.unit.empty() ? q.name : fmt::format("{} ({})", q.name, q.unit);
   };
@@ -395,11 +395,11 @@ std::string averaged_prediction_text(std::span<const WeightedEstimate> curves, s
   }
   if (slight > 0) names += fmt::format(", {} with less than 0.0005", slight);
   std::string text =
-      fmt::format("{}\naveraged over {} by weight\n\n", headed(parts.response), plural(curves.size(), "candidate")) +
+      fmt::format("{}\naveraged over {} by weight\n\n", headed(first.response()), plural(curves.size(), "candidate")) +
       paragraph(fmt::format("Weights: {}.", names)) + "\n";
   std::vector<Grid::Heading> headings;
-  for (const Quantity& predictor : parts.predictors) headings.push_back({headed(predictor), Align::point});
-  headings.push_back({headed(parts.response), Align::point});
+  for (const Quantity& predictor : first.predictors()) headings.push_back({headed(predictor), Align::point});
+  headings.push_back({headed(first.response()), Align::point});
   headings.push_back({"SD between candidates", Align::point});
   headings.push_back({fmt::format("{} confidence band", level_text(level)), Align::left});
   headings.push_back({"prediction band", Align::left});
@@ -415,7 +415,7 @@ std::string averaged_prediction_text(std::span<const WeightedEstimate> curves, s
   for (std::size_t i = 0; i < values.size(); ++i) {
     const BandPoint& whole = values[i].whole;
     std::vector<std::string> cells;
-    for (const VectorXd& x : points) cells.push_back(shortest(x[static_cast<Eigen::Index>(i)]));
+    for (const Vector& x : points) cells.push_back(shortest(x[i]));
     cells.push_back(with_uncertainty(whole.value, whole.standard_uncertainty));
     cells.push_back(number_or_dash(values[i].between, 2));
     cells.push_back(interval(whole.confidence));
@@ -443,15 +443,15 @@ std::string averaged_prediction_text(std::span<const WeightedEstimate> curves, s
   return text;
 }
 
-std::string averaged_prediction_csv(std::span<const WeightedEstimate> curves, std::span<const VectorXd> points,
+std::string averaged_prediction_csv(std::span<const WeightedEstimate> curves, std::span<const Vector> points,
                                     std::span<const AveragedPoint> values) {
-  const EstimateParts& parts = curves.front().estimate.parts();
+  const Estimate& first = curves.front().estimate;
   std::string text;
-  for (const Quantity& predictor : parts.predictors) text += csv_field(predictor.name) + ",";
-  text += csv_field(parts.response.name) +
+  for (const Quantity& predictor : first.predictors()) text += csv_field(predictor.name) + ",";
+  text += csv_field(first.response().name) +
           ",standard_uncertainty,between,confidence_low,confidence_high,prediction_low,prediction_high,outside_data\n";
   for (std::size_t i = 0; i < values.size(); ++i) {
-    for (const VectorXd& x : points) text += csv_number(x[static_cast<Eigen::Index>(i)]) + ",";
+    for (const Vector& x : points) text += csv_number(x[i]) + ",";
     const BandPoint& p = values[i].whole;
     text += fmt::format("{},{},{},{},{},{},{},{}\n", csv_number(p.value), csv_number(p.standard_uncertainty),
                         csv_number(values[i].between), csv_number(p.confidence.low), csv_number(p.confidence.high),

@@ -6,6 +6,7 @@
 #include "page.hpp"
 
 #include <cmath>
+#include <numeric>
 
 #include <fmt/format.h>
 
@@ -47,10 +48,10 @@ std::string counting_sentence(const Fit& fit) {
                                                                                            : " (Poisson distribution)");
   if (fit.estimate().has_known_scale()) {
     text += " Standard uncertainties come from the expected information.";
-  } else if (std::isfinite(fit.estimate().parts().scale)) {
+  } else if (std::isfinite(fit.estimate().scale())) {
     text += fmt::format(
         " Standard uncertainties come from the expected information, multiplied by {}, the root of the dispersion.",
-        rounded(fit.estimate().parts().scale, 3));
+        rounded(fit.estimate().scale(), 3));
   }
   return text;
 }
@@ -94,12 +95,13 @@ std::string counted_quality_grid(const Fit& fit, const Quality& quality, const C
   Grid grid({{"", Align::left}, {"", Align::left}, {"", Align::left}});
   const Observations& rows = fit.observations();
   grid.add({"rows n", fmt::format("{}", fit.size()), parameters_text(fit.estimate(), q.degrees_of_freedom)});
-  const double numbers = rows.counted_numbers().sum();
+  const auto sum = [](const Vector& values) { return std::accumulate(values.begin(), values.end(), 0.0); };
+  const double numbers = sum(rows.counted_numbers());
   if (are_events(fit)) {
-    grid.add({"events, trials", whole_text(numbers), whole_text(rows.sizes().sum())});
+    grid.add({"events, trials", whole_text(numbers), whole_text(sum(rows.sizes()))});
   } else {
     grid.add(
-        {"counts in all", whole_text(numbers), rows.has_sizes() ? "exposure " + whole_text(rows.sizes().sum()) : ""});
+        {"counts in all", whole_text(numbers), rows.has_sizes() ? "exposure " + whole_text(sum(rows.sizes())) : ""});
   }
   const auto p = [](double value) { return std::isnan(value) ? "" : "p = " + probability_text(value); };
   grid.add({"deviance", number_or_dash(q.deviance, 4), p(q.deviance_p)});
@@ -115,7 +117,7 @@ std::string counted_quality_grid(const Fit& fit, const Quality& quality, const C
   grid.add({"BIC", number_or_dash(quality.bic, 6), ""});
   if (std::isfinite(q.rightly_told)) {
     const double left_out = fit.size() <= refitted_rows && fit.solver().converged && fit.degrees_of_freedom() > 0 &&
-                                    !fit.estimate().parts().open_end
+                                    !fit.estimate().open_end()
                                 ? rightly_told_left_out(fit)
                                 : not_a_number;
     grid.add({"trials on the right side of 1/2", fmt::format("{:.1f} %", 100 * q.rightly_told),

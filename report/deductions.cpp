@@ -9,7 +9,7 @@
 
 namespace truecurve::detail {
 
-std::string curved_remark(const DerivedQuantity& q, double level) {
+std::string curved_remark(const DerivedQuantity& q, Level level) {
   if (q.is_unbounded) {
     return item(fmt::format("A divisor in {} may be 0 within its uncertainty: at {} no bounded interval of {} holds{}.",
                             q.name, level_text(level), q.name,
@@ -26,7 +26,7 @@ std::string curved_remark(const DerivedQuantity& q, double level) {
   return item(text);
 }
 
-std::string deductions_text(const Deductions& deductions, double level) {
+std::string deductions_text(const Deductions& deductions, Level level) {
   std::string text;
   if (!deductions.derived.empty()) {
     Grid grid({{"name", Align::left},

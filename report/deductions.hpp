@@ -10,9 +10,9 @@
 namespace truecurve::detail {
 
 /// The tables of derived quantities and hypotheses.
-[[nodiscard]] std::string deductions_text(const Deductions& deductions, double level);
+[[nodiscard]] std::string deductions_text(const Deductions& deductions, Level level);
 /// What to be careful about in a derived quantity, as an item; empty where nothing.
-[[nodiscard]] std::string curved_remark(const DerivedQuantity& q, double level);
+[[nodiscard]] std::string curved_remark(const DerivedQuantity& q, Level level);
 /// What follows from a parameter at its limit, as items.
 [[nodiscard]] std::string limits_caution(const Estimate& estimate);
 /// Those that are not empty, between semicolons.

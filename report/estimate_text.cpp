@@ -45,9 +45,9 @@ std::string band_text(const Interval& interval, double value) {
 
 std::string about_text(const Estimate& estimate, double origin) {
   const PolynomialAbout about = polynomial_about(estimate, origin);
-  const std::string& x = estimate.parts().predictors[0].name;
+  const std::string& x = estimate.predictors()[0].name;
   Grid grid({{"power", Align::right}, {"coefficient", Align::point}, {"standard uncertainty", Align::point}});
-  for (Eigen::Index d = 0; d < about.coefficients.size(); ++d) {
+  for (std::size_t d = 0; d < about.coefficients.size(); ++d) {
     const double u = about.standard_uncertainties[d];
     grid.add(
         {fmt::format("{}", d), with_uncertainty(about.coefficients[d], u), std::isfinite(u) ? rounded(u, 2) : "-"});
@@ -55,19 +55,18 @@ std::string about_text(const Estimate& estimate, double origin) {
   return fmt::format("\nThe same curve in powers of ({} - {})\n", x, fmt::format("{:.6g}", origin)) + grid.text();
 }
 
-std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> points,
-                            std::span<const BandPoint> values, double level) {
-  const EstimateParts& parts = estimate.parts();
+std::string prediction_text(const Estimate& estimate, std::span<const Vector> points, std::span<const BandPoint> values,
+                            Level level) {
   const auto headed = [](const Quantity& q) {
     return q.unit.empty() ? q.name : fmt::format("{} ({})", q.name, q.unit);
   };
   std::string text = estimate.model().text() + "\n\n";
   std::vector<Grid::Heading> headings;
-  for (const Quantity& predictor : parts.predictors) headings.push_back({headed(predictor), Align::point});
+  for (const Quantity& predictor : estimate.predictors()) headings.push_back({headed(predictor), Align::point});
   // Where equal scatter of a transformed left side was assumed the curve is the median, and the mean another number.
-  const bool has_mean = parts.new_observation.form == Scatter::Form::left_side;
+  const bool has_mean = estimate.new_observation().form == Scatter::Form::left_side;
   const std::vector<MeanPoint> mean = has_mean ? means(estimate, points, level) : std::vector<MeanPoint>();
-  headings.push_back({headed(parts.response) + (has_mean ? ", median" : ""), Align::point});
+  headings.push_back({headed(estimate.response()) + (has_mean ? ", median" : ""), Align::point});
   headings.push_back({fmt::format("{} confidence band", level_text(level)), Align::left});
   headings.push_back({"prediction band", Align::left});
   if (has_mean) {
@@ -80,7 +79,7 @@ std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> 
   for (std::size_t i = 0; i < values.size(); ++i) {
     const BandPoint& point = values[i];
     std::vector<std::string> cells;
-    for (const VectorXd& x : points) cells.push_back(shortest(x[static_cast<Eigen::Index>(i)]));
+    for (const Vector& x : points) cells.push_back(shortest(x[i]));
     cells.push_back(with_uncertainty(point.value, point.standard_uncertainty));
     cells.push_back(band_text(point.confidence, point.value));
     cells.push_back(band_text(point.prediction, point.value));
@@ -97,21 +96,21 @@ std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> 
   if (estimate.is_counted())
     careful +=
         item(fmt::format("{} is counted: a new number scatters as its mean says, and has no prediction band here.",
-                         parts.response.name));
+                         estimate.response().name));
   if (outside) careful += item("Extrapolated outside the data: the bands hold only if the model does.");
   return careful.empty() ? text : text + "\n" + careful;
 }
 
-std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> points,
-                           std::span<const BandPoint> values, double level) {
+std::string prediction_csv(const Estimate& estimate, std::span<const Vector> points, std::span<const BandPoint> values,
+                           Level level) {
   std::string text;
-  for (const Quantity& predictor : estimate.parts().predictors) text += csv_field(predictor.name) + ",";
-  text += csv_field(estimate.parts().response.name) +
+  for (const Quantity& predictor : estimate.predictors()) text += csv_field(predictor.name) + ",";
+  text += csv_field(estimate.response().name) +
           ",standard_uncertainty,confidence_low,confidence_high,prediction_low,prediction_high,outside_data,mean,"
           "mean_standard_uncertainty,mean_low,mean_high\n";
   const std::vector<MeanPoint> mean = means(estimate, points, level);
   for (std::size_t i = 0; i < values.size(); ++i) {
-    for (const VectorXd& x : points) text += csv_number(x[static_cast<Eigen::Index>(i)]) + ",";
+    for (const Vector& x : points) text += csv_number(x[i]) + ",";
     const BandPoint& p = values[i];
     const MeanPoint& m = mean[i];
     text += fmt::format("{},{},{},{},{},{},{},{},{},{},{}\n", csv_number(p.value), csv_number(p.standard_uncertainty),
@@ -124,19 +123,18 @@ std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> p
 
 std::string solution_text(const Estimate& estimate, double response, std::span<const Root> roots,
                           const SolveOptions& options) {
-  const EstimateParts& parts = estimate.parts();
-  const Quantity& x = parts.predictors[0];
+  const Quantity& x = estimate.predictors()[0];
   std::string text = estimate.model().text() + "\n\n";
   const std::string wanted = with_unit(
       options.response_uncertainty > 0 ? with_uncertainty(response, options.response_uncertainty) : shortest(response),
-      parts.response.unit);
+      estimate.response().unit);
   if (roots.empty()) {
-    const Range& data = parts.ranges[0];
+    const Range& data = estimate.ranges()[0];
     const bool given = !std::isnan(options.low) || !std::isnan(options.high);
     const double low = std::isnan(options.low) ? data.low : options.low;
     const double high = std::isnan(options.high) ? data.high : options.high;
-    return text + paragraph(fmt::format("{} = {} is not reached between {} = {} and {}{}.", parts.response.name, wanted,
-                                        x.name, shortest(low), with_unit(shortest(high), x.unit),
+    return text + paragraph(fmt::format("{} = {} is not reached between {} = {} and {}{}.", estimate.response().name,
+                                        wanted, x.name, shortest(low), with_unit(shortest(high), x.unit),
                                         given ? "" : " (the range of the data)"));
   }
   // A place without an uncertainty of its own is rounded to the width of its interval.
@@ -171,12 +169,12 @@ std::string solution_text(const Estimate& estimate, double response, std::span<c
   text += paragraph(
       std::all_of(roots.begin(), roots.end(), is_approached)
           ? fmt::format("{} = {} is not reached; the curve comes near it, within their uncertainty, {}.",
-                        parts.response.name, wanted, stretches())
+                        estimate.response().name, wanted, stretches())
       : all_nearest && roots.size() == 1
           ? fmt::format("{} = {} is not reached; the curve comes nearest to it at {}, within their uncertainty.",
-                        parts.response.name, wanted, place(roots[0]))
-      : roots.size() == 1 ? fmt::format("{} = {} is reached at {}.", parts.response.name, wanted, place(roots[0]))
-                          : fmt::format("{} = {} is reached{} at {} places.", parts.response.name, wanted,
+                        estimate.response().name, wanted, place(roots[0]))
+      : roots.size() == 1 ? fmt::format("{} = {} is reached at {}.", estimate.response().name, wanted, place(roots[0]))
+                          : fmt::format("{} = {} is reached{} at {} places.", estimate.response().name, wanted,
                                         any_nearest ? " or compatible with the curve" : "", roots.size()));
   const bool by_profile = std::all_of(roots.begin(), roots.end(), [](const Root& root) { return root.is_by_profile; });
   Grid grid({{x.unit.empty() ? x.name : fmt::format("{} ({})", x.name, x.unit), Align::point},
@@ -206,7 +204,7 @@ std::string solution_csv(std::span<const Root> roots) {
   return text;
 }
 
-std::string derivation_text(const Estimate& estimate, const Deductions& deductions, double level) {
+std::string derivation_text(const Estimate& estimate, const Deductions& deductions, Level level) {
   std::string text = estimate.model().text() + "\n\n";
   std::string sentence;
   std::string careful = limits_caution(estimate);

@@ -60,7 +60,7 @@ std::string growth_text(const Fit& fit) {
                         : fmt::format("proportional to its power {}", power);
 }
 
-std::string uncertainty_sentence(const Fit& fit, double level) {
+std::string uncertainty_sentence(const Fit& fit, Level level) {
   const Observations& observations = fit.observations();
   const std::string& y = observations.response().name;
   if (fit.is_exact())
@@ -136,10 +136,10 @@ std::string answer(const Fit& fit, const std::vector<ParameterInterval>& paramet
       role = fit.model().constant_index() == static_cast<int>(j) ? "The intercept " : "The slope ";
     if (j > 0) text += j + 1 == parameters.size() ? " and " : ", ";
     if (j > 0 && !role.empty()) role[0] = 't';
-    const bool at_limit = fit.estimate().is_at_limit(static_cast<Eigen::Index>(j));
-    const bool open = fit.estimate().is_open(static_cast<Eigen::Index>(j));
+    const bool at_limit = fit.estimate().is_at_limit(j);
+    const bool open = fit.estimate().is_open(j);
     text += role + p.name + (at_limit && !open ? " is at its limit " : " is ") +
-            with_unit(open       ? end_text(*fit.estimate().parts().open_end)
+            with_unit(open       ? end_text(*fit.estimate().open_end())
                       : at_limit ? shortest(p.value)
                                  : value_text(fit, p.value, p.standard_uncertainty),
                       p.unit);
@@ -208,8 +208,8 @@ std::string search_text(const Fit& fit, const Trust& trust) {
   const std::string offset =
       solver.relative_offset <= 1e-8 ? "below 1e-8" : fmt::format("{:.1e}", solver.relative_offset);
   std::string text =
-      fmt::format("{} ({}{}, {} {}).", solver.converged ? "Converged" : "Not converged", solver.method,
-                  solver.stop == "relative offset" ? "" : fmt::format(", {}", solver.stop),
+      fmt::format("{} ({}{}, {} {}).", solver.converged ? "Converged" : "Not converged", name(solver.method),
+                  solver.stop == StopReason::relative_offset ? "" : fmt::format(", {}", name(solver.stop)),
                   fit.is_counted() ? "gradient in units of the uncertainties" : "relative offset", offset);
   if (solver.descents > 2) {
     text += fmt::format(" {} starting points were tried; {} led to this minimum.", solver.descents, solver.met_best);
@@ -232,7 +232,7 @@ std::string search_text(const Fit& fit, const Trust& trust) {
   }
   for (const OtherMinimum& minimum : solver.other_minima) {
     std::string at;
-    for (Eigen::Index j = 0; j < minimum.parameters.size(); ++j) {
+    for (std::size_t j = 0; j < minimum.parameters.size(); ++j) {
       at += fmt::format("{}{} = {:.5g}", j == 0 ? "" : ", ",
                         fit.estimate().parameter_names()[static_cast<std::size_t>(j)], minimum.parameters[j]);
     }
@@ -247,7 +247,7 @@ bool are_by_profile(const Fit& fit, Intervals intervals) {
 }
 
 // The intervals that are shown; without a profile the symmetric ones.
-std::vector<ParameterInterval> shown_intervals(const Fit& fit, double level, const Trust& trust, Intervals intervals) {
+std::vector<ParameterInterval> shown_intervals(const Fit& fit, Level level, const Trust& trust, Intervals intervals) {
   std::vector<ParameterInterval> shown = parameter_intervals(fit.estimate(), level);
   if (!are_by_profile(fit, intervals)) return shown;
   for (ParameterInterval& p : shown) {
@@ -325,10 +325,10 @@ std::string scatter_remark(const Fit& fit) {
 
 // Of the parameters that have an uncertainty: one at a limit is correlated with nothing.
 std::string correlation_text(const Fit& fit) {
-  const MatrixXd r = correlation(fit.estimate());
+  const Matrix r = correlation(fit.estimate());
   const auto& names = fit.estimate().parameter_names();
-  std::vector<Eigen::Index> shown;
-  for (Eigen::Index j = 0; j < r.rows(); ++j) {
+  std::vector<std::size_t> shown;
+  for (std::size_t j = 0; j < r.rows(); ++j) {
     if (std::isfinite(r(j, j))) shown.push_back(j);
   }
   const auto name = [&](std::size_t k) { return names[static_cast<std::size_t>(shown[k])]; };
@@ -350,7 +350,7 @@ std::string correlation_text(const Fit& fit) {
 
 }  // namespace
 
-std::string fit_text(const Fit& fit, double level, const Deductions& deductions, const Trust& trust,
+std::string fit_text(const Fit& fit, Level level, const Deductions& deductions, const Trust& trust,
                      Intervals intervals) {
   const std::vector<ParameterInterval> parameters = shown_intervals(fit, level, trust, intervals);
   // A linear model's profile is its symmetric interval; of a fit without a minimum none is made.
@@ -380,14 +380,14 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
     grid.add({held.name, shortest(held.value), "held", "-", "-", "-", ""});
   for (const ParameterInterval& p : parameters) {
     const bool known = std::isfinite(p.standard_uncertainty);
-    const bool at_limit = fit.estimate().is_at_limit(static_cast<Eigen::Index>(&p - parameters.data()));
-    const bool open = fit.estimate().is_open(static_cast<Eigen::Index>(&p - parameters.data()));
+    const bool at_limit = fit.estimate().is_at_limit(&p - parameters.data());
+    const bool open = fit.estimate().is_open(&p - parameters.data());
     grid.add({p.name,
               open       ? fmt::format("{:.3g}", p.value)
               : at_limit ? shortest(p.value)
                          : value_text(fit, p.value, p.standard_uncertainty),
               known      ? rounded(p.standard_uncertainty, 2)
-              : open     ? "held: it is " + end_text(*fit.estimate().parts().open_end)
+              : open     ? "held: it is " + end_text(*fit.estimate().open_end())
               : at_limit ? "at its limit"
                          : "-",
               known                  ? interval_text(p.low, p.high, p.standard_uncertainty)
@@ -412,7 +412,7 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
 
   std::string careful;
   for (const Warning& warning : fit.warnings()) {
-    if (warning.code != "exact") careful += item(warning.text);  // it stands in the answer
+    if (warning.code != WarningCode::exact) careful += item(warning.text);  // it stands in the answer
   }
   for (const std::string& sentence : trust.sentences) careful += item(sentence);
   for (const std::string& remark : fit.observations().remarks()) careful += item(remark);
@@ -441,7 +441,7 @@ std::string fit_text(const Fit& fit, double level, const Deductions& deductions,
   return text;
 }
 
-std::string_view origin_text(StartOrigin origin) {
+static std::string_view origin_text(StartOrigin origin) {
   switch (origin) {
     case StartOrigin::given: return "given";
     case StartOrigin::proposed: return "proposed from the data";
@@ -456,7 +456,7 @@ std::string preview_text(const Preview& preview, const Observations& observation
                                  plural(observations.size(), "row"),
                                  observations.source().name.empty() ? "" : " of " + observations.source().name);
   Grid grid({{"name", Align::left}, {"start", Align::point}, {"", Align::left}});
-  for (Eigen::Index j = 0; j < estimate.parameters().size(); ++j) {
+  for (std::size_t j = 0; j < estimate.parameters().size(); ++j) {
     const auto at = static_cast<std::size_t>(j);
     grid.add({estimate.parameter_names()[at], fmt::format("{:.6g}", estimate.parameters()[j]),
               std::string(origin_text(preview.origins[at]))});
@@ -481,7 +481,7 @@ std::string preview_text(const Preview& preview, const Observations& observation
 
 std::string preview_csv(const Preview& preview) {
   std::string text = "name,start,origin\n";
-  for (Eigen::Index j = 0; j < preview.estimate.parameters().size(); ++j) {
+  for (std::size_t j = 0; j < preview.estimate.parameters().size(); ++j) {
     const auto at = static_cast<std::size_t>(j);
     const std::string_view origin = preview.origins[at] == StartOrigin::given    ? "given"
                                     : preview.origins[at] == StartOrigin::solved ? "solved"
@@ -492,7 +492,7 @@ std::string preview_csv(const Preview& preview) {
   return text;
 }
 
-std::string fit_csv(const Fit& fit, double level, const Trust& trust, Intervals intervals) {
+std::string fit_csv(const Fit& fit, Level level, const Trust& trust, Intervals intervals) {
   std::string text = "name,value,standard_uncertainty,level,low,high,t,p,unit\n";
   for (const ParameterInterval& p : shown_intervals(fit, level, trust, intervals)) {
     text += fmt::format("{},{},{},{},{},{},{},{},{}\n", csv_field(p.name), csv_number(p.value),

@@ -154,14 +154,15 @@ namespace {
 
 // Whole numbers without a unit, some of them different, none below 0: what counts look like.
 bool may_be_counts(const Observations& observations) {
-  const VectorXd& y = observations.responses();
+  const Vector& y = observations.responses();
   constexpr double round_numbers = 10;
   bool all_round = true;
   for (const double value : y) {
     if (!(value >= 0) || value != std::floor(value) || value > 1e9) return false;
     all_round = all_round && std::fmod(value, round_numbers) == 0;
   }
-  return observations.response().unit.empty() && !all_round && y.maxCoeff() > 1 && y.maxCoeff() > y.minCoeff();
+  const auto [least, most] = std::minmax_element(y.begin(), y.end());
+  return observations.response().unit.empty() && !all_round && *most > 1 && *most > *least;
 }
 
 }  // namespace

@@ -52,7 +52,7 @@ inline std::string with_unit(const std::string& number, const std::string& unit)
   return unit.empty() ? number : number + " " + unit;
 }
 
-inline std::string level_text(double level) { return fmt::format("{:.6g} %", 100 * level); }
+inline std::string level_text(Level level) { return fmt::format("{:.6g} %", 100 * level); }
 
 /// A share in percent, to two digits: "12 %", "0.35 %".
 inline std::string share_text(double share) { return rounded(100 * share, 2) + " %"; }

@@ -19,7 +19,7 @@ using detail::level_text;
 using detail::paragraph;
 using detail::plural;
 
-std::string penalised_text(const PenalisedEstimates& found, const Observations& rows, double level,
+std::string penalised_text(const PenalisedEstimates& found, const Observations& rows, Level level,
                            const Deductions& deductions) {
   std::string text =
       fmt::format("{}\npenalised likelihood of {}{}\n\n", found.estimate.model().text(), plural(rows.size(), "row"),

@@ -52,11 +52,11 @@ std::string quantities_text(const Quantities& quantities, const Quantity& amount
     for (const double part : {a.budget.readings, a.budget.curve, a.budget.blank})
       cells.push_back(number_or_dash(part, 2));
     if (diluted) cells.push_back(number_or_dash(a.budget.dilution, 2));
-    std::string remark(q.flag);
-    if (q.flag == "not detected" && std::isfinite(q.limits.critical))
+    std::string remark(name(q.flag));
+    if (q.flag == AmountFlag::not_detected && std::isfinite(q.limits.critical))
       remark += fmt::format(" (critical value {})", rounded(q.limits.critical, 3));
-    if (q.flag == "detected, below the detection limit") remark += " " + rounded(q.limits.detection, 3);
-    if (q.flag == "below the quantitation limit") remark += " " + rounded(q.limits.quantitation, 3);
+    if (q.flag == AmountFlag::below_detection_limit) remark += " " + rounded(q.limits.detection, 3);
+    if (q.flag == AmountFlag::below_quantitation_limit) remark += " " + rounded(q.limits.quantitation, 3);
     if (std::isfinite(q.dilute_by)) remark += ": " + dilution_advice(q.dilute_by, q.unknown.dilution);
     for (const double other : a.others)
       remark += fmt::format("{} {}", remark == "ambiguous" ? " with" : ",", rounded(other, 4));
@@ -86,20 +86,21 @@ std::string quantities_text(const Quantities& quantities, const Quantity& amount
     text += recovery.text();
   }
   std::string careful;
-  const auto any = [&quantities](std::string_view flag) {
+  const auto any = [&quantities](AmountFlag flag) {
     return std::any_of(quantities.unknowns.begin(), quantities.unknowns.end(),
                        [flag](const Quantified& q) { return q.flag == flag; });
   };
-  if (any("not detected"))
+  if (any(AmountFlag::not_detected))
     careful += item(fmt::format(
         "Not detected: the reading does not exceed the critical value for as many readings, which a blank exceeds with "
         "{} {:.3g}. The upper end of the interval says how much there may be; the value is given so "
         "that it can be averaged.",
         curve.are_counts ? "a nominal probability of at most" : "nominal probability", limits.alpha));
-  if (any("detected, below the detection limit"))
+  if (any(AmountFlag::below_detection_limit))
     careful += item("Detected, below the detection limit: analyte is there, in an amount that would often be missed.");
-  if (any("below zero")) careful += item("Below zero: the whole interval is. Check blank, matrix and baseline.");
-  if (any("above the range"))
+  if (any(AmountFlag::below_zero))
+    careful += item("Below zero: the whole interval is. Check blank, matrix and baseline.");
+  if (any(AmountFlag::above_range))
     careful += item("Above the highest standard the curve is not known: dilute the sample and measure it again.");
   for (const std::string& remark : quantities.remarks) careful += item(remark);
   return careful.empty() ? text : text + "\nCautions\n" + careful;
@@ -117,7 +118,7 @@ std::string quantities_csv(const Quantities& quantities) {
         q.unknown.signals.size(), csv_number(q.unknown.dilution), csv_number(a.signal), csv_number(a.amount),
         csv_number(a.standard_uncertainty), csv_number(a.interval.low), csv_number(a.interval.high),
         csv_number(a.budget.readings), csv_number(a.budget.curve), csv_number(a.budget.blank),
-        csv_number(a.budget.dilution), csv_field(std::string(q.flag)), csv_number(q.limits.critical),
+        csv_number(a.budget.dilution), csv_field(std::string(name(q.flag))), csv_number(q.limits.critical),
         csv_number(q.limits.detection), csv_number(q.limits.quantitation), csv_number(q.dilute_by), csv_number(q.sd),
         csv_number(q.sd_p), csv_number(q.nominal), csv_number(q.recovery), csv_number(q.recovery_uncertainty));
   }

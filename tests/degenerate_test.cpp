@@ -155,7 +155,7 @@ TEST(Degenerate, FitsWithoutScatterHaveNoStatistics) {
   EXPECT_EQ(constant_of(1e-16), 0);
   Rows far{"", {1000, 1001, 1002, 1003}, {}};
   for (const double x : far.x) far.y.push_back(1e-9 + x);
-  const VectorXd ab = line_of(far).estimate().parameters();
+  const VectorXd ab = as_eigen(line_of(far).estimate().parameters());
   for (std::size_t i = 0; i < far.x.size(); ++i) EXPECT_NEAR(ab[0] + ab[1] * far.x[i], far.y[i], 1e-12);
   Rows years{"", {}, {}};
   for (int i = 0; i < 9; ++i) {
@@ -275,7 +275,7 @@ TEST(Resolution, IsAllowedForInTheChecks) {
       const auto checks = residual_checks(line);
       cautioned += std::any_of(checks.begin(), checks.end(), [](const Check& c) { return c.is_significant(); });
       told += std::any_of(line.warnings().begin(), line.warnings().end(),
-                          [](const Warning& w) { return w.code == "rounded_readings"; });
+                          [](const Warning& w) { return w.code == WarningCode::rounded_readings; });
     }
     EXPECT_LE(cautioned, 0.05 * sets + 3 * std::sqrt(0.05 * sets)) << sigma;
     const auto errors = [sets](double share) { return 3 * std::sqrt(share * (1 - share) * sets); };

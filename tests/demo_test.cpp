@@ -34,8 +34,8 @@ TEST(DemoData, HoldTheRecordOfTheDensityFit) {
   EXPECT_EQ(fresh_record["data"], nlohmann::json::parse(stored_text)["data"]);
   const Estimate fresh = read_fit_record(result.out, "fresh");
   const Estimate stored = read_fit_record(stored_text, "stored");
-  EXPECT_TRUE(fresh.parameters().isApprox(stored.parameters(), 1e-13));
-  EXPECT_TRUE(fresh.covariance().isApprox(stored.covariance(), 1e-12));
+  EXPECT_TRUE(as_eigen(fresh.parameters()).isApprox(as_eigen(stored.parameters()), 1e-13));
+  EXPECT_TRUE(as_eigen(fresh.covariance()).isApprox(as_eigen(stored.covariance()), 1e-12));
 }
 
 // The record that the examples of quantify read.
@@ -50,8 +50,8 @@ TEST(DemoData, HoldTheRecordOfTheLeadCalibration) {
   const StoredCalibration fresh = read_calibration_record(result.out, "fresh");
   const StoredCalibration stored =
       read_calibration_record(test::file_text(test::source_folder() / "demo/lead_calibration.json"), "stored");
-  EXPECT_TRUE(fresh.curve.estimate.parameters().isApprox(stored.curve.estimate.parameters(), 1e-9));
-  EXPECT_TRUE(fresh.curve.estimate.covariance().isApprox(stored.curve.estimate.covariance(), 1e-7));
+  EXPECT_TRUE(as_eigen(fresh.curve.estimate.parameters()).isApprox(as_eigen(stored.curve.estimate.parameters()), 1e-9));
+  EXPECT_TRUE(as_eigen(fresh.curve.estimate.covariance()).isApprox(as_eigen(stored.curve.estimate.covariance()), 1e-7));
   EXPECT_EQ(fresh.curve.weightings.size(), stored.curve.weightings.size());
   EXPECT_NEAR(decision_limits(fresh.curve, fresh.limits).detection,
               decision_limits(stored.curve, stored.limits).detection, 1e-7);

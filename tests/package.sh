@@ -14,11 +14,11 @@ cpack --config "$build/CPackConfig.cmake" -G DEB -B "$work/packages" > "$work/lo
 root=$work/root
 mkdir "$root"
 for package in "$work"/packages/*.deb; do dpkg-deb -x "$package" "$root"; done
-dpkg-deb -f "$work"/packages/truecurve_*.deb Depends | grep -q 'libtruecurve0.1 (= ' || fail "the command does not name its library"
-dpkg-deb -f "$work"/packages/libtruecurve0.1_*.deb Depends | grep -q libplplot || fail "the library does not name PLplot"
+dpkg-deb -f "$work"/packages/truecurve_*.deb Depends | grep -q 'libtruecurve0.2 (= ' || fail "the command does not name its library"
+dpkg-deb -f "$work"/packages/libtruecurve0.2_*.deb Depends | grep -q libplplot || fail "the library does not name PLplot"
 
 # The command, in a folder without the sources.
-LD_LIBRARY_PATH=$(dirname "$(find "$root" -name 'libtruecurve.so.0.1')")
+LD_LIBRARY_PATH=$(dirname "$(find "$root" -name 'libtruecurve.so.0.2')")
 export LD_LIBRARY_PATH
 PATH=$root/usr/bin:$PATH
 cd "$work"
@@ -54,11 +54,11 @@ ctest --test-dir examples --output-on-failure > log || fail "$(cat log)"
 sed "s|^prefix=.*|prefix=$root/usr|" "$(find "$root" -name truecurve.pc)" > truecurve.pc
 PKG_CONFIG_PATH=$work
 export PKG_CONFIG_PATH
-${CXX:-c++} -std=c++20 "$source/examples/straight_line.cpp" $(pkg-config --cflags --libs truecurve) -o line
+${CXX:-c++} -std=c++20 "$source/examples/straight_line.cpp" $(pkg-config --cflags --libs truecurve fmt) -o line
 ./line "$source/demo/thermometers.csv" line.png | grep -q 'b = 1'
 
 # The core alone must not need what only its companions use.
-if nm -DC --undefined-only "$LD_LIBRARY_PATH/libtruecurve.so.0.1" |
+if nm -DC --undefined-only "$LD_LIBRARY_PATH/libtruecurve.so.0.2" |
   grep -E 'nlohmann|CLI::|\bpl(init|end|sdev)\b|csv_parse|std::(cout|cerr|basic_ofstream|basic_ifstream)'; then
   fail "the core library reaches for files, JSON, the command line or the plotter"
 fi

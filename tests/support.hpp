@@ -1,6 +1,7 @@
 // What the tests share: published cases, matching digits, and the command driven without a process.
 #pragma once
 
+#include <truecurve/base/eigen.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/data/table.hpp>
 #include <truecurve/fit/fit.hpp>
@@ -9,8 +10,16 @@
 #include <string>
 #include <vector>
 
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
+
+namespace truecurve {
+
+using Eigen::MatrixXd;
+using Eigen::VectorXd;
+
+}  // namespace truecurve
 
 namespace truecurve::test {
 

@@ -1,7 +1,7 @@
 // The core of True Curve: everything that computes. Files, reports and figures have headers of their own.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector3d(0, 1, 2), Eigen::Vector3d(1, 3, 5));
+//     const auto points = truecurve::Observations::of({0, 1, 2}, {1, 3, 5});
 //     EXPECT_NEAR(truecurve::fit(truecurve::shape_model("line"), points).parameter("b").value, 2, 1e-15);
 #pragma once
 
@@ -25,8 +25,10 @@
 #include <truecurve/assess/variance.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/base/numeric.hpp>
 #include <truecurve/base/random.hpp>
+#include <truecurve/base/vector.hpp>
 #include <truecurve/base/version.hpp>
 #include <truecurve/base/warning.hpp>
 #include <truecurve/calibrate/additions.hpp>
@@ -57,6 +59,7 @@
 #include <truecurve/fit/options.hpp>
 #include <truecurve/fit/preview.hpp>
 #include <truecurve/fit/separation.hpp>
+#include <truecurve/fit/solver_report.hpp>
 #include <truecurve/model/condition.hpp>
 #include <truecurve/model/model.hpp>
 #include <truecurve/model/shapes.hpp>

@@ -3,6 +3,8 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "left_band.hpp"
 
 #include <algorithm>
@@ -15,9 +17,9 @@ namespace {
 
 using Eigen::Index;
 
-void require_points(const EstimateParts& parts, std::span<const VectorXd> points, const VectorXd& uncertainties) {
+void require_points(const detail::EstimateParts& parts, std::span<const Vector> points, const Vector& uncertainties) {
   const bool alike = !points.empty() && std::all_of(points.begin(), points.end(),
-                                                    [&](const VectorXd& x) { return x.size() == points[0].size(); });
+                                                    [&](const Vector& x) { return x.size() == points[0].size(); });
   if (!alike || points.size() != parts.predictors.size() ||
       (uncertainties.size() != 0 && uncertainties.size() != points[0].size())) {
     throw Error(
@@ -38,7 +40,7 @@ void require_points(const EstimateParts& parts, std::span<const VectorXd> points
   }
 }
 
-double outside_of(const EstimateParts& parts, std::span<const VectorXd> points, Index row) {
+double outside_of(const detail::EstimateParts& parts, std::span<const Vector> points, Index row) {
   double outside = 0;
   for (std::size_t k = 0; k < points.size(); ++k) {
     const double x = points[k][row];
@@ -50,7 +52,7 @@ double outside_of(const EstimateParts& parts, std::span<const VectorXd> points, 
   return outside;
 }
 
-void require_defined(const EstimateParts& parts, std::span<const VectorXd> points, const VectorXd& values) {
+void require_defined(const detail::EstimateParts& parts, std::span<const Vector> points, const VectorXd& values) {
   for (Index row = 0; row < values.size(); ++row) {
     if (std::isfinite(values[row])) continue;
     throw Error({.code = ErrorCode::not_finite,
@@ -81,9 +83,9 @@ std::vector<Interval> intervals_on_open_scale(const ResponseKernel& kernel, cons
 
 }  // namespace
 
-std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> points, double level,
-                            const VectorXd& observation_uncertainties) {
-  const EstimateParts& parts = estimate.parts();
+std::vector<BandPoint> band(const Estimate& estimate, std::span<const Vector> points, Level level,
+                            const Vector& observation_uncertainties) {
+  const detail::EstimateParts& parts = detail::parts_of(estimate);
   require_points(parts, points, observation_uncertainties);
   const double factor = estimate.coverage_factor(level);
   const auto p = static_cast<double>(estimate.free_parameters());
@@ -91,7 +93,7 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
   const detail::LeftBand left = detail::left_band(parts, points);
   const VectorXd& z = left.value;
   const VectorXd& u = left.uncertainty;
-  const detail::WayBack back(*parts.model.data().bound, points);
+  const detail::WayBack back(*detail::data_of(parts.model).bound, points);
   const detail::WayBack::Responses curve = back.at(z);
   require_defined(parts, points, curve.value);
   const bool bounded = estimate.is_counted() && !parts.model.is_transformed();
@@ -131,21 +133,21 @@ std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> 
 }
 
 CurvePoint curve_at(const Estimate& estimate, double x) {
-  const VectorXd place = VectorXd::Constant(1, x);
+  const Vector place = {x};
   return curve_at(estimate, std::span(&place, 1));
 }
 
-CurvePoint curve_at(const Estimate& estimate, std::span<const VectorXd> points) {
-  const EstimateParts& parts = estimate.parts();
+CurvePoint curve_at(const Estimate& estimate, std::span<const Vector> points) {
+  const detail::EstimateParts& parts = detail::parts_of(estimate);
   require_points(parts, points, {});
   const detail::LeftBand left = detail::left_band(parts, points);
-  const detail::WayBack::Responses curve = detail::WayBack(*parts.model.data().bound, points).at(left.value);
+  const detail::WayBack::Responses curve = detail::WayBack(*detail::data_of(parts.model).bound, points).at(left.value);
   require_defined(parts, points, curve.value);
   return {curve.value[0], std::abs(curve.slope[0]) * left.uncertainty[0]};
 }
 
-std::vector<BandPoint> band_at(const Estimate& estimate, const VectorXd& x, double level,
-                               const VectorXd& observation_uncertainties) {
+std::vector<BandPoint> band_at(const Estimate& estimate, const Vector& x, Level level,
+                               const Vector& observation_uncertainties) {
   return band(estimate, std::span(&x, 1), level, observation_uncertainties);
 }
 

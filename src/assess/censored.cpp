@@ -3,8 +3,10 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
 #include "../base/roots.hpp"
 #include "../fit/censored_likelihood.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "../fit/refit.hpp"
 
 #include <algorithm>
@@ -28,22 +30,13 @@ constexpr int halvings_to_an_edge = 60;
 constexpr double clearly_better = 4;
 constexpr std::size_t few_measured = 20;
 
-void require_level(double level) {
-  if (level > 0 && level < 1) return;
-  throw Error({.code = ErrorCode::bad_argument,
-               .message = fmt::format("the level {} does not lie between 0 and 1", level),
-               .subject = "level",
-               .value = fmt::format("{}", level),
-               .remedy = "write 0.95"});
-}
-
 // One end of the values of a quantity that the likelihood allows.
 double end_of(detail::CensoredLikelihood& likelihood, const CensoredFit& fit, const Followed& quantity, double sign,
               double rise) {
-  const auto [value, slope] = quantity(fit.joint);
-  const double u = std::sqrt(slope.dot(fit.joint_covariance * slope));
+  const auto [value, slope] = quantity(as_eigen(fit.joint));
+  const double u = std::sqrt(slope.dot(as_eigen(fit.joint_covariance) * slope));
   if (!(u > 0) || !std::isfinite(u)) return not_a_number;
-  VectorXd from = fit.joint;
+  VectorXd from = as_eigen(fit.joint);
   // The root of the deviance less that of the quantile: nearly a straight line.
   const auto beyond = [&](double at) {
     const detail::Pin pin{quantity, at, pin_in_uncertainties * u};
@@ -91,8 +84,7 @@ double end_of(detail::CensoredLikelihood& likelihood, const CensoredFit& fit, co
   return sign * infinity;
 }
 
-Interval profile_of(const CensoredFit& fit, const Followed& quantity, double level) {
-  require_level(level);
+Interval profile_of(const CensoredFit& fit, const Followed& quantity, Level level) {
   detail::CensoredLikelihood likelihood(fit.estimate.model(), fit.data, fit.distribution);
   const double rise = chi_squared_quantile(level, 1);
   return {end_of(likelihood, fit, quantity, -1, rise), end_of(likelihood, fit, quantity, 1, rise)};
@@ -105,9 +97,9 @@ Followed entry(Index index) {
 }
 
 // A single place as observations of the model's predictors.
-Observations place_of(const CensoredFit& fit, const VectorXd& at) {
-  const EstimateParts& parts = fit.estimate.parts();
-  if (static_cast<std::size_t>(at.size()) != parts.predictors.size() || !at.allFinite()) {
+Observations place_of(const CensoredFit& fit, const Vector& at) {
+  const detail::EstimateParts& parts = detail::parts_of(fit.estimate);
+  if (static_cast<std::size_t>(at.size()) != parts.predictors.size() || !as_eigen(at).allFinite()) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("a place of {} numbers is given, and the curve has {} predictors", at.size(),
                                         parts.predictors.size()),
@@ -126,7 +118,7 @@ Observations place_of(const CensoredFit& fit, const VectorXd& at) {
 
 }  // namespace
 
-Interval censored_interval(const CensoredFit& fit, std::string_view parameter, double level) {
+Interval censored_interval(const CensoredFit& fit, std::string_view parameter, Level level) {
   const Index last = fit.joint.size() - 1;
   const auto& names = fit.estimate.parameter_names();
   const bool is_scatter =
@@ -137,7 +129,7 @@ Interval censored_interval(const CensoredFit& fit, std::string_view parameter, d
                                                    : Interval{std::exp(of_log.low), std::exp(of_log.high)};
 }
 
-CensoredQuantile quantile_of(const CensoredFit& fit, double share, const VectorXd& at, double level) {
+CensoredQuantile quantile_of(const CensoredFit& fit, double share, const Vector& at, Level level) {
   if (!(share > 0 && share < 1)) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("{} is no share of which a quantile could be had", share),
@@ -156,14 +148,14 @@ CensoredQuantile quantile_of(const CensoredFit& fit, double share, const VectorX
     slope << curve.gradient.row(0).transpose(), z * s;
     return std::pair(curve.value[0] + z * s, slope);
   };
-  const auto [value, slope] = even(fit.joint);
+  const auto [value, slope] = even(as_eigen(fit.joint));
   if (!std::isfinite(value) || !slope.allFinite()) {
     throw Error({.code = ErrorCode::not_finite,
                  .message = "the curve has no value there",
                  .subject = "at",
                  .remedy = "ask for a place where it is defined"});
   }
-  const double u = std::sqrt(slope.dot(fit.joint_covariance * slope));
+  const double u = std::sqrt(slope.dot(as_eigen(fit.joint_covariance) * slope));
   const Interval interval = profile_of(fit, even, level);
   if (fit.distribution == Distribution::normal) return {share, at, value, u, interval};
   const double response = std::exp(value);
@@ -173,11 +165,11 @@ CensoredQuantile quantile_of(const CensoredFit& fit, double share, const VectorX
 CensoredOtherwise fitted_otherwise(const CensoredFit& fit) {
   CensoredOtherwise result;
   const CensoredOptions options{.distribution = fit.distribution,
-                                .starts = detail::starts_at(fit.estimate.model(), fit.estimate.parameters())};
+                                .starts = detail::starts_at(fit.estimate.model(), as_eigen(fit.estimate.parameters()))};
   const auto found = [&](const CensoredRows& data) {
     try {
       const CensoredFit other = fit_censored(fit.estimate.model(), data, options);
-      VectorXd values = other.joint;
+      VectorXd values = as_eigen(other.joint);
       values[values.size() - 1] = other.scatter_value();
       return other.converged ? values : VectorXd();
     } catch (const Error&) {
@@ -200,8 +192,9 @@ CensoredOtherwise fitted_otherwise(const CensoredFit& fit) {
 
 std::vector<PlottedShare> plotting_positions(const CensoredFit& fit) {
   detail::CensoredLikelihood likelihood(fit.estimate.model(), fit.data, fit.distribution);
-  const Index p = fit.joint.size() - 1;
-  const VectorXd z = (likelihood.even() - likelihood.curve(fit.joint.head(p), fit.data.rows).value) / fit.scatter;
+  const auto p = static_cast<Index>(fit.joint.size()) - 1;
+  const VectorXd z =
+      (likelihood.even() - likelihood.curve(as_eigen(fit.joint).head(p), fit.data.rows).value) / fit.scatter;
   const auto n = static_cast<std::size_t>(z.size());
   // The places at which there may be mass: the measured z, and one beyond each end.
   std::vector<double> places;
@@ -291,9 +284,8 @@ std::vector<std::string> remarks_on(const CensoredResults& r) {
 
 }  // namespace
 
-CensoredResults censored_results(const CensoredFit& fit, double level, const std::vector<double>& shares,
-                                 const std::vector<VectorXd>& places) {
-  require_level(level);
+CensoredResults censored_results(const CensoredFit& fit, std::span<const double> shares, std::span<const Vector> places,
+                                 Level level) {
   CensoredResults results{.fit = fit, .level = level, .parameters = parameter_intervals(fit.estimate, level)};
   for (ParameterInterval& p : results.parameters) {
     const Interval interval = censored_interval(fit, p.name, level);
@@ -307,7 +299,7 @@ CensoredResults censored_results(const CensoredFit& fit, double level, const std
                                 .low = scatter.low,
                                 .high = scatter.high,
                                 .unit = fit.distribution == Distribution::normal ? fit.data.rows.response().unit : ""});
-  for (const VectorXd& place : places) {
+  for (const Vector& place : places) {
     for (const double share : shares) results.quantiles.push_back(quantile_of(fit, share, place, level));
   }
   for (const Distribution other : {Distribution::normal, Distribution::lognormal, Distribution::weibull}) {

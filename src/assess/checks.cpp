@@ -3,6 +3,7 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/random.hpp>
 
+#include "../base/matrices.hpp"
 #include "residual_design.hpp"
 
 #include <algorithm>
@@ -366,7 +367,7 @@ std::vector<Check> made(const Fit& fit, const ResidualDesign& design, const std:
 // Of a separated response the numbers about the curve do not scatter; beyond the simulated rows the limits are those of
 // normal errors.
 static bool can_be_checked(const Fit& fit) {
-  return !fit.is_counted() || (!fit.estimate().parts().open_end && fit.solver().converged &&
+  return !fit.is_counted() || (!fit.estimate().open_end() && fit.solver().converged &&
                                static_cast<Index>(fit.size()) <= most_simulated_rows);
 }
 

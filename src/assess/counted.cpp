@@ -6,6 +6,7 @@
 #include <truecurve/base/random.hpp>
 
 #include "../base/count_tails.hpp"
+#include "../base/matrices.hpp"
 #include "../fit/refit.hpp"
 #include "../fit/weights.hpp"
 
@@ -38,7 +39,7 @@ bool are_large(const Fit& fit, const VectorXd& mean) {
   if (!is_of_numbers(fit)) return false;
   Index small = 0;
   Index cells = 0;
-  const VectorXd& sizes = fit.observations().sizes();
+  const auto sizes = as_eigen(fit.observations().sizes());
   bool tiny = false;
   const auto add = [&](double expected) {
     ++cells;
@@ -61,7 +62,7 @@ std::vector<CountedGroup> groups_of(const Fit& fit, const VectorXd& mean) {
   std::stable_sort(order.begin(), order.end(), [&mean](Index a, Index b) { return mean[a] < mean[b]; });
   const std::size_t count = std::min(most, rows.size() / fewest_rows);
   if (count < 2) return {};
-  const double whole = rows.sizes().sum();
+  const double whole = as_eigen(rows.sizes()).sum();
   std::vector<CountedGroup> groups(1);
   double seen = 0;
   for (std::size_t k = 0; k < order.size(); ++k) {
@@ -92,11 +93,12 @@ CountedQuality counted_quality(const Fit& fit) {
   require_counted(fit);
   CountedQuality q;
   const Observations& rows = fit.observations();
-  const VectorXd mean = fit.fitted_response();
+  const VectorXd mean = as_eigen(fit.fitted_response());
   const auto p = static_cast<double>(fit.estimate().free_parameters());
   q.deviance = fit.chi_squared();
   q.null_deviance = fit.total_sum_of_squares();
-  q.pearson_chi_squared = detail::Weights(fit.left_side_observations()).standardized(fit.residuals()).squaredNorm();
+  q.pearson_chi_squared =
+      detail::Weights(fit.left_side_observations()).standardized(as_eigen(fit.residuals())).squaredNorm();
   q.degrees_of_freedom = fit.degrees_of_freedom();
   q.is_grouped = are_large(fit, mean);
   if (q.degrees_of_freedom > 0) {
@@ -106,9 +108,9 @@ CountedQuality counted_quality(const Fit& fit) {
       q.pearson_p = chi_squared_upper(q.pearson_chi_squared, q.degrees_of_freedom);
     }
   }
-  const double scale = fit.estimate().parts().scale;
+  const double scale = fit.estimate().scale();
   // A parameter with one end only was fitted, too.
-  const double fitted = p + (fit.estimate().parts().open_end ? 1 : 0);
+  const double fitted = p + (fit.estimate().open_end() ? 1 : 0);
   if (fitted >= 2 && q.null_deviance >= q.deviance && scale > 0) {
     q.dependence_degrees = fitted - 1;
     q.dependence_statistic = (q.null_deviance - q.deviance) / (scale * scale);
@@ -119,7 +121,7 @@ CountedQuality counted_quality(const Fit& fit) {
   if (are_events(fit)) {
     double right = 0;
     for (Index i = 0; i < mean.size(); ++i) right += told(rows.responses()[i], rows.sizes()[i], mean[i]);
-    q.rightly_told = right / rows.sizes().sum();
+    q.rightly_told = right / as_eigen(rows.sizes()).sum();
   }
   q.groups = groups_of(fit, mean);
   return q;
@@ -131,29 +133,26 @@ double rightly_told_left_out(const Fit& fit) {
   const Observations& rows = fit.observations();
   double right = 0;
   for (std::size_t i = 0; i < rows.size(); ++i) {
-    const auto row = static_cast<Index>(i);
     const std::size_t number = rows.source_rows()[i];
     try {
       const Fit without = detail::refit(fit, rows.without(std::span(&number, 1), "left out for a prediction"));
-      std::vector<VectorXd> at;
-      for (std::size_t k = 0; k < rows.predictors().size(); ++k)
-        at.push_back(VectorXd::Constant(1, rows.predictor(k)[row]));
-      right += told(rows.responses()[row], rows.sizes()[row], curve_at(without.estimate(), at).value);
+      std::vector<Vector> at;
+      for (std::size_t k = 0; k < rows.predictors().size(); ++k) at.push_back({rows.predictor(k)[i]});
+      right += told(rows.responses()[i], rows.sizes()[i], curve_at(without.estimate(), at).value);
     } catch (const Error&) {
       return not_a_number;
     }
   }
-  return right / rows.sizes().sum();
+  return right / as_eigen(rows.sizes()).sum();
 }
 
-Interval exact_interval(ResponseKind kind, double counted, double size, double level) {
-  if (!(level > 0 && level < 1) || (kind != ResponseKind::events && kind != ResponseKind::counts)) {
-    throw Error(
-        {.code = ErrorCode::bad_argument,
-         .message = fmt::format("an exact interval of the kind '{}' at the level {} is asked for", name(kind), level),
-         .subject = "exact_interval",
-         .value = fmt::format("{}", level),
-         .remedy = "ask for events or counts, and a level between 0 and 1"});
+Interval exact_interval(ResponseKind kind, double counted, double size, Level level) {
+  if (kind != ResponseKind::events && kind != ResponseKind::counts) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("an exact interval of the kind '{}' is asked for", name(kind)),
+                 .subject = "exact_interval",
+                 .value = std::string(name(kind)),
+                 .remedy = "ask for events or counts"});
   }
   const double tail = (1 - level) / 2;
   if (kind == ResponseKind::events) {
@@ -164,7 +163,7 @@ Interval exact_interval(ResponseKind kind, double counted, double size, double l
           detail::gamma_quantile(counted + 1, 1 - tail) / size};
 }
 
-VectorXd quantile_residuals(const Fit& fit, std::uint64_t seed) {
+Vector quantile_residuals(const Fit& fit, Seed seed) {
   require_counted(fit);
   if (!is_of_numbers(fit)) {
     throw Error({.code = ErrorCode::not_supported,
@@ -173,8 +172,8 @@ VectorXd quantile_residuals(const Fit& fit, std::uint64_t seed) {
                  .remedy = "look at Pearson's residuals (row_measures) instead"});
   }
   const Observations& rows = fit.observations();
-  const VectorXd mean = fit.fitted_response();
-  const VectorXd numbers = rows.counted_numbers();
+  const VectorXd mean = as_eigen(fit.fitted_response());
+  const VectorXd numbers = as_eigen(rows.counted_numbers());
   RandomNumbers random(seed);
   VectorXd residuals(mean.size());
   for (Index i = 0; i < mean.size(); ++i) {

@@ -2,6 +2,8 @@
 #include <truecurve/assess/curvature.hpp>
 #include <truecurve/base/distributions.hpp>
 
+#include "../base/matrices.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "../fit/small_triangle.hpp"
 #include "../fit/weights.hpp"
 #include "../model/model_data.hpp"
@@ -45,12 +47,12 @@ MatrixXd jacobian_of(const detail::BoundModel& bound, const Observations& observ
 
 namespace {
 
-Curvature computed(const Fit& fit, double level) {
+Curvature computed(const Fit& fit, Level level) {
   const Estimate& estimate = fit.estimate();
-  const detail::BoundModel& bound = *fit.model().data().bound;
+  const detail::BoundModel& bound = *detail::data_of(fit.model()).bound;
   const Observations& observations = fit.left_side_observations();
-  const double scale = estimate.parts().scale;
-  const MatrixXd& k_all = estimate.parts().working.inverse_factor;
+  const double scale = estimate.scale();
+  const MatrixXd& k_all = detail::parts_of(estimate).working.inverse_factor;
   // Parameters at a limit have no share: their columns are zero.
   Index p = k_all.cols();
   while (p > 0 && k_all.col(p - 1).isZero(0)) --p;
@@ -61,7 +63,7 @@ Curvature computed(const Fit& fit, double level) {
 
   // The triangular factor of [velocities | accelerations]: its first p rows are tangential, the others normal.
   MatrixXd factor = MatrixXd::Zero(0, p + pairs);
-  const VectorXd& theta = estimate.parameters();
+  const auto theta = as_eigen(estimate.parameters());
   const double h = step_share * scale;
   for (std::size_t start = 0; start < observations.size(); start += detail::block_rows) {
     const std::size_t rows = std::min(detail::block_rows, observations.size() - start);
@@ -112,11 +114,11 @@ Curvature computed(const Fit& fit, double level) {
 
 }  // namespace
 
-Curvature curvature_of(const Fit& fit, double level) {
+Curvature curvature_of(const Fit& fit, Level level) {
   (void)fit.estimate().coverage_factor(level);  // a bad level is refused
   if (fit.is_counted()) return {};              // the surface of expectations has no one scale
   if (fit.model().is_linear()) return {0, 0};
-  if (!(fit.estimate().parts().scale > 0)) return {};
+  if (!(fit.estimate().scale() > 0)) return {};
   try {
     return computed(fit, level);
   } catch (const detail::FunctionFailure&) {  // C++ code that is not defined beside the estimates

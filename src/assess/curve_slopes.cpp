@@ -4,6 +4,8 @@
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "../model/model_data.hpp"
 #include "left_band.hpp"
 
@@ -19,27 +21,27 @@ using Eigen::Index;
 namespace detail {
 
 CurveSlopes::CurveSlopes(const Estimate& estimate) : estimate_(estimate) {
-  if (!estimate.model().data().function) exact_.emplace(estimate.model());
+  if (!detail::data_of(estimate.model()).function) exact_.emplace(estimate.model());
 }
 
 VectorXd CurveSlopes::at(const VectorXd& point) const {
   if (!exact_) return by_differences(point);
-  const EstimateParts& parts = estimate_.parts();
-  if (!(parts.working.half_width > 0)) return exact_->of_response(point, parts.parameters);
-  const auto predictor = static_cast<Index>(parts.model.data().bound->polynomial_predictor);
+  const detail::EstimateParts& parts = detail::parts_of(estimate_);
+  if (!(parts.working.half_width > 0)) return exact_->of_response(point, as_eigen(parts.parameters));
+  const auto predictor = static_cast<Index>(detail::data_of(parts.model).bound->polynomial_predictor);
   VectorXd slopes = VectorXd::Zero(point.size());
   slopes[predictor] = of_polynomial(point[predictor]);
   if (!parts.model.is_transformed()) return slopes;
-  std::vector<VectorXd> at;
-  for (const double value : point) at.push_back(VectorXd::Constant(1, value));
+  std::vector<Vector> at;
+  for (const double value : point) at.push_back({value});
   return exact_->of_response(point, left_band(parts, at).value[0], slopes);
 }
 
 // T_d' = d U_(d-1), and U_k = 2 u U_(k-1) - U_(k-2).
 double CurveSlopes::of_polynomial(double x) const {
-  const EstimateParts& parts = estimate_.parts();
-  const WorkingForm& working = parts.working;
-  const std::vector<int>& powers = parts.model.data().bound->powers;
+  const detail::EstimateParts& parts = detail::parts_of(estimate_);
+  const detail::WorkingForm& working = parts.working;
+  const std::vector<int>& powers = detail::data_of(parts.model).bound->powers;
   const double u = (x - working.middle) / working.half_width;
   std::vector<double> second(powers.size() + 1, 1);
   for (std::size_t k = 1; k < second.size(); ++k) second[k] = 2 * u * second[k - 1] - (k > 1 ? second[k - 2] : 0);
@@ -56,12 +58,12 @@ VectorXd CurveSlopes::by_differences(const VectorXd& point) const {
   constexpr double step_in_ranges = 1e-6;
   VectorXd slopes(point.size());
   for (Index k = 0; k < point.size(); ++k) {
-    const Range range = estimate_.parts().ranges[static_cast<std::size_t>(k)];
+    const Range range = estimate_.ranges()[static_cast<std::size_t>(k)];
     const double width = range.high - range.low;
     const double h = step_in_ranges * (width > 0 ? width : std::max(1.0, std::abs(point[k])));
     const auto moved = [&](double by) {
-      std::vector<VectorXd> at;
-      for (Index i = 0; i < point.size(); ++i) at.push_back(VectorXd::Constant(1, point[i] + (i == k ? by : 0)));
+      std::vector<Vector> at;
+      for (Index i = 0; i < point.size(); ++i) at.push_back({point[i] + (i == k ? by : 0)});
       try {
         return curve_at(estimate_, at).value;
       } catch (const Error&) {
@@ -80,8 +82,8 @@ VectorXd CurveSlopes::by_differences(const VectorXd& point) const {
 
 }  // namespace detail
 
-VectorXd slopes_at(const Estimate& estimate, const VectorXd& point) {
-  if (point.size() != static_cast<Index>(estimate.model().predictors().size())) {
+Vector slopes_at(const Estimate& estimate, const Vector& point) {
+  if (point.size() != estimate.model().predictors().size()) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("a point of a curve with {} predictors needs as many values, and {} are given",
                                         estimate.model().predictors().size(), point.size()),
@@ -89,7 +91,7 @@ VectorXd slopes_at(const Estimate& estimate, const VectorXd& point) {
                  .value = fmt::format("{}", point.size()),
                  .remedy = fmt::format("its predictors are: {}", fmt::join(estimate.model().predictors(), ", "))});
   }
-  return detail::CurveSlopes(estimate).at(point);
+  return detail::CurveSlopes(estimate).at(as_eigen(point));
 }
 
 }  // namespace truecurve

@@ -3,6 +3,7 @@
 
 #include <truecurve/fit/estimate.hpp>
 
+#include "../base/matrices.hpp"
 #include "../model/predictor_slopes.hpp"
 
 #include <optional>

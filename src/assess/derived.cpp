@@ -5,6 +5,8 @@
 #include <truecurve/base/random.hpp>
 
 #include "../base/dense.hpp"
+#include "../base/matrices.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "../model/parser.hpp"
 
 #include <algorithm>
@@ -83,7 +85,7 @@ class ParameterExpression {
         quotient.numerator->value *= sign;
         quotient.numerator->gradient *= sign;
       } else if (id == whole && node.value == -1) {
-        quotient.numerator = Part{sign, VectorXd::Zero(estimate_.parameters().size())};
+        quotient.numerator = Part{sign, VectorXd::Zero(as_eigen(estimate_.parameters()).size())};
       }
       found.push_back(std::move(quotient));
     }
@@ -93,16 +95,16 @@ class ParameterExpression {
  private:
   [[nodiscard]] Part part_of(NodeId node) {
     std::vector<double> numbers(static_cast<std::size_t>(node) + 1, 0.0);
-    return {evaluate(node, estimate_.parameters(), numbers), gradient_of(node)};
+    return {evaluate(node, as_eigen(estimate_.parameters()), numbers), gradient_of(node)};
   }
 
   [[nodiscard]] VectorXd gradient_of(NodeId node) {
-    VectorXd g = VectorXd::Zero(estimate_.parameters().size());
+    VectorXd g = VectorXd::Zero(as_eigen(estimate_.parameters()).size());
     for (std::size_t i = 0; i < index_.size(); ++i) {
       if (index_[i] < 0) continue;
       const NodeId slope = graph_.derivative(node, static_cast<int>(i));
       std::vector<double> numbers(static_cast<std::size_t>(slope) + 1, 0.0);
-      g[index_[i]] = evaluate(slope, estimate_.parameters(), numbers);
+      g[index_[i]] = evaluate(slope, as_eigen(estimate_.parameters()), numbers);
     }
     return g;
   }
@@ -162,14 +164,15 @@ class ParameterDraws {
  public:
   explicit ParameterDraws(const Estimate& estimate)
       : estimate_(estimate),
-        root_(estimate.standard_uncertainties().asDiagonal() * detail::cholesky_factor(estimate.parts().correlation)) {}
+        root_(as_eigen(estimate.standard_uncertainties()).asDiagonal() *
+              detail::cholesky_factor(detail::parts_of(estimate).correlation)) {}
 
   /// The same vector with new values every time.
   [[nodiscard]] const VectorXd& next() {
     random_.fill_normal({z_.data(), static_cast<std::size_t>(z_.size())});
     const double dof = estimate_.degrees_of_freedom();
     const double stretch = estimate_.has_known_scale() ? 1 : std::sqrt(dof / random_.chi_squared(dof));
-    drawn_ = estimate_.parameters();
+    drawn_ = as_eigen(estimate_.parameters());
     for (Index j = 0; j < z_.size(); ++j) drawn_ += stretch * z_[j] * root_.col(j);
     return drawn_;
   }
@@ -177,7 +180,7 @@ class ParameterDraws {
  private:
   const Estimate& estimate_;
   MatrixXd root_;
-  VectorXd z_ = VectorXd(estimate_.parameters().size());
+  VectorXd z_ = VectorXd(as_eigen(estimate_.parameters()).size());
   VectorXd drawn_;
   RandomNumbers random_{monte_carlo_seed};
 };
@@ -207,7 +210,7 @@ struct MonteCarlo {
   double without_value = 0;
 };
 
-MonteCarlo monte_carlo(const Estimate& estimate, const ParameterExpression& expression, double level, int draws) {
+MonteCarlo monte_carlo(const Estimate& estimate, const ParameterExpression& expression, Level level, int draws) {
   ParameterDraws parameters(estimate);
   std::vector<double> values;
   values.reserve(static_cast<std::size_t>(draws));
@@ -217,7 +220,7 @@ MonteCarlo monte_carlo(const Estimate& estimate, const ParameterExpression& expr
     double value = expression.at(theta);
     if (std::isnan(value)) {
       ++undefined;
-      value = limit_towards(expression, estimate.parameters(), theta);
+      value = limit_towards(expression, as_eigen(estimate.parameters()), theta);
     }
     values.push_back(value);
   }
@@ -239,10 +242,10 @@ Interval excluded_from(const Estimate& estimate, const ParameterExpression::Part
   // In units of the uncertainties; of a numerator that is known in its own.
   const double unit = un > 0 ? un : std::abs(n.value);
   if (!(unit > 0)) return {};
-  const VectorXd& u = estimate.standard_uncertainties();
-  const double r =
-      un > 0 ? (n.gradient.cwiseProduct(u) / un).dot(estimate.parts().correlation * (d.gradient.cwiseProduct(u) / ud))
-             : 0;
+  const auto u = as_eigen(estimate.standard_uncertainties());
+  const double r = un > 0 ? (n.gradient.cwiseProduct(u) / un)
+                                .dot(detail::parts_of(estimate).correlation * (d.gradient.cwiseProduct(u) / ud))
+                          : 0;
   const double k2 = factor * factor;
   const double top = n.value / unit;
   const double bottom = d.value / ud;
@@ -276,7 +279,7 @@ std::string rays_text(const Interval& excluded) {
   return fmt::format("below {} or above {}", both.substr(0, gap), both.substr(gap + 4));
 }
 
-DerivedQuantity derive(const Estimate& estimate, std::string_view definition, double level) {
+DerivedQuantity derive(const Estimate& estimate, std::string_view definition, Level level) {
   const auto equals = definition.find('=');
   const bool named = equals != std::string_view::npos && definition.substr(equals, 2) != "==";
   DerivedQuantity result;
@@ -289,7 +292,7 @@ DerivedQuantity derive(const Estimate& estimate, std::string_view definition, do
                  .remedy = "write name = expression, such as t_half = ln(2)/k"});
   }
   ParameterExpression expression(estimate, result.expression);
-  result.value = expression.at(estimate.parameters());
+  result.value = expression.at(as_eigen(estimate.parameters()));
   require_finite(result.value, result.expression);
   const VectorXd g = expression.gradient();
   const double u = estimate.standard_uncertainty_along(g);
@@ -326,7 +329,7 @@ HypothesisTest test_hypothesis(const Estimate& estimate, std::string_view hypoth
   ParameterExpression expression(estimate, equation, std::move(graph));
   HypothesisTest result;
   result.hypothesis = trimmed(hypothesis);
-  result.difference = expression.at(estimate.parameters());
+  result.difference = expression.at(as_eigen(estimate.parameters()));
   require_finite(result.difference, hypothesis);
   const VectorXd g = expression.gradient();
   result.standard_uncertainty = estimate.standard_uncertainty_along(g);
@@ -337,15 +340,15 @@ HypothesisTest test_hypothesis(const Estimate& estimate, std::string_view hypoth
   return result;
 }
 
-Deductions deduce(const Estimate& estimate, double level, const std::vector<std::string>& definitions,
+Deductions deduce(const Estimate& estimate, Level level, const std::vector<std::string>& definitions,
                   const std::vector<std::string>& hypotheses) {
   Deductions made;
   // Where the outcomes are separated the parameters say nothing of what follows from them.
-  const bool is_step = estimate.is_counted() && estimate.parts().open_end;
+  const bool is_step = estimate.is_counted() && estimate.open_end();
   for (const OriginalParameter& original : estimate.model().original_parameters()) {
     if (is_step) break;
     // What nobody asked for is omitted where it has no value, a half-life of a growing curve say.
-    const double value = ParameterExpression(estimate, original.expression).at(estimate.parameters());
+    const double value = ParameterExpression(estimate, original.expression).at(as_eigen(estimate.parameters()));
     if (!std::isfinite(value) || (original.only_positive && !(value > 0))) continue;
     made.derived.push_back(derive(estimate, fmt::format("{} = {}", original.name, original.expression), level));
   }

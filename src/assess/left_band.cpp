@@ -1,7 +1,9 @@
 // From the working form: the gradient in centred columns against the inverse triangular factor.
 #include "left_band.hpp"
 
+#include "../base/matrices.hpp"
 #include "../fit/column_evaluator.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "../fit/left_side.hpp"
 
 #include <algorithm>
@@ -11,12 +13,12 @@ namespace truecurve::detail {
 
 using Eigen::Index;
 
-LeftBand left_band(const EstimateParts& parts, std::span<const VectorXd> points) {
+LeftBand left_band(const EstimateParts& parts, std::span<const Vector> points) {
   const WorkingForm& working = parts.working;
   const Index p = working.parameters.size();
-  const Index count = points[0].size();
+  const auto count = static_cast<Index>(points[0].size());
   LeftBand result{VectorXd(count), VectorXd(count)};
-  ColumnEvaluator evaluator(*parts.model.data().bound, working);
+  ColumnEvaluator evaluator(*detail::data_of(parts.model).bound, working);
   std::vector<double> columns(static_cast<std::size_t>(p + 1) * block_rows);
   VectorXd g(p);
   // Where a counted response is separated, the information at one steepness says nothing of the curve's uncertainty.
@@ -26,7 +28,7 @@ LeftBand left_band(const EstimateParts& parts, std::span<const VectorXd> points)
   for (std::size_t start = 0; start < total; start += block_rows) {
     const std::size_t rows = std::min(block_rows, total - start);
     std::vector<const double*> at;
-    for (const VectorXd& x : points) at.push_back(x.data() + start);
+    for (const Vector& x : points) at.push_back(x.data() + start);
     evaluator.run(at, rows, columns.data(), block_rows);
     for (std::size_t i = 0; i < rows; ++i) {
       for (Index j = 0; j < p; ++j) g[j] = columns[static_cast<std::size_t>(j) * block_rows + i] - working.centre[j];
@@ -38,8 +40,8 @@ LeftBand left_band(const EstimateParts& parts, std::span<const VectorXd> points)
   return result;
 }
 
-WayBack::WayBack(const BoundModel& bound, std::span<const VectorXd> points) : bound_(bound) {
-  for (const VectorXd& x : points) points_.push_back(x.data());
+WayBack::WayBack(const BoundModel& bound, std::span<const Vector> points) : bound_(bound) {
+  for (const Vector& x : points) points_.push_back(x.data());
 }
 
 WayBack::Responses WayBack::at(const VectorXd& left) const {

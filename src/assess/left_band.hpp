@@ -3,6 +3,8 @@
 
 #include <truecurve/assess/bands.hpp>
 
+#include "../base/matrices.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "../model/model_data.hpp"
 
 #include <span>
@@ -15,12 +17,12 @@ struct LeftBand {
   VectorXd value;
   VectorXd uncertainty;
 };
-[[nodiscard]] LeftBand left_band(const EstimateParts& parts, std::span<const VectorXd> points);
+[[nodiscard]] LeftBand left_band(const EstimateParts& parts, std::span<const Vector> points);
 
 /// How the response follows from the left side at each of some points.
 class WayBack {
  public:
-  WayBack(const BoundModel& bound, std::span<const VectorXd> points);
+  WayBack(const BoundModel& bound, std::span<const Vector> points);
 
   struct Responses {
     VectorXd value;

@@ -4,6 +4,8 @@
 
 #include "../base/dense.hpp"
 #include "../base/halton.hpp"
+#include "../base/matrices.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "left_band.hpp"
 
 #include <algorithm>
@@ -20,13 +22,13 @@ constexpr int draws = 4096;
 // One point of the predictors, its inverse evaluated at many values of the left side.
 class InverseAtPlace {
  public:
-  InverseAtPlace(const EstimateParts& parts, std::span<const VectorXd> points, Index row)
-      : bound_(*parts.model.data().bound) {
-    for (const VectorXd& x : points) values_.push_back(x[row]);
+  InverseAtPlace(const detail::EstimateParts& parts, std::span<const Vector> points, Index row)
+      : bound_(*detail::data_of(parts.model).bound) {
+    for (const Vector& x : points) values_.push_back(x[row]);
   }
   [[nodiscard]] detail::WayBack::Responses at(const VectorXd& left) const {
-    std::vector<VectorXd> columns;
-    for (const double value : values_) columns.push_back(VectorXd::Constant(left.size(), value));
+    std::vector<Vector> columns;
+    for (const double value : values_) columns.push_back(Vector(static_cast<std::size_t>(left.size()), value));
     return detail::WayBack(bound_, columns).at(left);
   }
 
@@ -71,7 +73,7 @@ Draws draws_for(double degrees_of_freedom) {
   return made;
 }
 
-Interval interval_of(const InverseAtPlace& place, double z, double u, double s, const Draws& drawn, double level,
+Interval interval_of(const InverseAtPlace& place, double z, double u, double s, const Draws& drawn, Level level,
                      const detail::HermiteRule& rule, double direction) {
   VectorXd left(draws * nodes);
   for (Index i = 0; i < draws; ++i) {
@@ -98,10 +100,10 @@ Interval interval_of(const InverseAtPlace& place, double z, double u, double s, 
 
 }  // namespace
 
-std::vector<MeanPoint> means(const Estimate& estimate, std::span<const VectorXd> points, double level,
-                             const VectorXd& observation_uncertainties) {
+std::vector<MeanPoint> means(const Estimate& estimate, std::span<const Vector> points, Level level,
+                             const Vector& observation_uncertainties) {
   const std::vector<BandPoint> curve = band(estimate, points, level, observation_uncertainties);
-  const EstimateParts& parts = estimate.parts();
+  const detail::EstimateParts& parts = detail::parts_of(estimate);
   std::vector<MeanPoint> result;
   const bool on_the_left = parts.new_observation.form == Scatter::Form::left_side;
   if (!on_the_left) {

@@ -5,9 +5,11 @@
 #include <truecurve/base/error.hpp>
 
 #include "../base/dense.hpp"
+#include "../base/matrices.hpp"
 #include "../base/roots.hpp"
 #include "../fit/bind.hpp"
 #include "../fit/curve.hpp"
+#include "../fit/estimate_parts.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -32,9 +34,9 @@ class PenalisedLikelihood {
  public:
   /// The model as a curve, the rows that it must outlive.
   PenalisedLikelihood(const Model& model, const Observations& rows)
-      : curve_(*model.data().bound, rows, detail::joint_roles(*model.data().bound)) {
+      : curve_(*detail::data_of(model).bound, rows, detail::joint_roles(*detail::data_of(model).bound)) {
     const ResponseKernel& kernel = rows.observation_model().kernel();
-    for (Index i = 0; i < rows.responses().size(); ++i)
+    for (Index i = 0; i < as_eigen(rows.responses()).size(); ++i)
       saturated_ += kernel.saturated_log_likelihood(rows.responses()[i], rows.sizes()[i]);
   }
 
@@ -126,7 +128,7 @@ Peak climb(PenalisedLikelihood& likelihood, VectorXd theta, Index held) {
 
 // The fit to rows with half an outcome more on either side, of which every estimate is finite.
 Fit inner_fit(const Model& model, const Observations& rows, const FitOptions& options) {
-  VectorXd responses = rows.responses();
+  VectorXd responses = as_eigen(rows.responses());
   const ResponseKernel& kernel = rows.observation_model().kernel();
   for (Index i = 0; i < responses.size(); ++i) responses[i] = kernel.inner_mean(responses[i], rows.sizes()[i]);
   return fit(model, rows.with_counted(responses), options);
@@ -134,8 +136,8 @@ Fit inner_fit(const Model& model, const Observations& rows, const FitOptions& op
 
 // The estimate at other values, with another covariance.
 Estimate moved(const Estimate& estimate, const VectorXd& theta, const MatrixXd& covariance) {
-  EstimateParts parts = estimate.parts();
-  const UncertaintiesAndCorrelation known = taken_apart(covariance);
+  detail::EstimateParts parts = detail::parts_of(estimate);
+  const detail::UncertaintiesAndCorrelation known = detail::taken_apart(covariance);
   parts.parameters = theta;
   parts.standard_uncertainties = known.standard_uncertainties;
   parts.correlation = known.correlation;
@@ -147,20 +149,18 @@ Estimate moved(const Estimate& estimate, const VectorXd& theta, const MatrixXd& 
       .centre = VectorXd::Zero(theta.size()),
       .parameters = theta,
       .inverse_factor = known.standard_uncertainties.asDiagonal() * detail::cholesky_factor(known.correlation)};
-  return Estimate(std::move(parts));
+  return detail::made_of(std::move(parts));
 }
 
 }  // namespace
 
-PenalisedEstimates penalised_estimates(const Model& given, const Observations& rows, double level,
+PenalisedEstimates penalised_estimates(const Model& given, const Observations& rows, Level level,
                                        const FitOptions& options) {
-  if (rows.observation_model().is_measured() || !(level > 0 && level < 1)) {
-    const bool measured = rows.observation_model().is_measured();
+  if (rows.observation_model().is_measured()) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = measured ? "a penalised likelihood is asked for, and the response is measured"
-                                     : fmt::format("the level {} does not lie between 0 and 1", level),
+                 .message = "a penalised likelihood is asked for, and the response is measured",
                  .subject = "penalised",
-                 .remedy = measured ? "it is for events and counts; leave it away" : "write 0.95"});
+                 .remedy = "it is for events and counts; leave it away"});
   }
   const Model model = detail::bound_to(given.with_fixed(options.fixed), rows);
   FitOptions how = options;
@@ -177,7 +177,7 @@ PenalisedEstimates penalised_estimates(const Model& given, const Observations& r
   }
   const Fit inner = inner_fit(model, rows, how);
   PenalisedLikelihood likelihood(inner.model(), rows);
-  const Peak best = climb(likelihood, inner.estimate().parameters(), -1);
+  const Peak best = climb(likelihood, as_eigen(inner.estimate().parameters()), -1);
   if (!std::isfinite(best.at.value)) {
     throw Error({.code = ErrorCode::rank_deficient,
                  .message = "the rows do not determine the parameters, not even with a penalty",
@@ -196,7 +196,7 @@ PenalisedEstimates penalised_estimates(const Model& given, const Observations& r
                             .converged = best.converged};
   try {
     const Fit plain = fit(model, rows, how);
-    if (plain.estimate().parts().open_end) {
+    if (plain.estimate().open_end()) {
       result.why_none = "the outcomes are separated";
     } else if (plain.solver().converged) {
       result.greatest_log_likelihood = quality_of(plain).log_likelihood;

@@ -1,6 +1,8 @@
 // By sorting: a tree of places would be searched once a row.
 #include "places.hpp"
 
+#include "../base/matrices.hpp"
+
 #include <algorithm>
 #include <numeric>
 
@@ -9,7 +11,7 @@ namespace truecurve::detail {
 using Eigen::Index;
 
 Places::Places(const Observations& rows, By by) : rows_(rows.size()) {
-  std::vector<VectorXd> order;  // of measurement, where there is no predictor
+  std::vector<Vector> order;  // of measurement, where there is no predictor
   std::vector<const double*> keys;
   for (std::size_t k = 0; k < rows.predictors().size(); ++k) keys.push_back(rows.predictor(k).data());
   if (keys.empty()) {

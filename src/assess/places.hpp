@@ -3,6 +3,8 @@
 
 #include <truecurve/data/observations.hpp>
 
+#include "../base/matrices.hpp"
+
 #include <span>
 #include <vector>
 

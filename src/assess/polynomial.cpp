@@ -2,6 +2,8 @@
 #include <truecurve/assess/polynomial.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "../model/model_data.hpp"
 
 #include <cmath>
@@ -13,8 +15,8 @@ namespace truecurve {
 using Eigen::Index;
 
 PolynomialAbout polynomial_about(const Estimate& estimate, double origin) {
-  const EstimateParts& parts = estimate.parts();
-  const auto& powers = parts.model.data().bound->powers;
+  const detail::EstimateParts& parts = detail::parts_of(estimate);
+  const auto& powers = detail::data_of(parts.model).bound->powers;
   if (powers.empty() || !std::isfinite(origin)) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = powers.empty()
@@ -51,7 +53,7 @@ PolynomialAbout polynomial_about(const Estimate& estimate, double origin) {
   }
   theta[0] -= constant;
   k.row(0) -= constant_row;
-  const UncertaintiesAndCorrelation uncertain = taken_apart(m * k, parts.scale);
+  const detail::UncertaintiesAndCorrelation uncertain = detail::taken_apart(m * k, parts.scale);
   const VectorXd& u = uncertain.standard_uncertainties;
   return {origin, m * theta, u, uncertain.correlation.cwiseProduct(u * u.transpose())};
 }

@@ -4,7 +4,9 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
 #include "../fit/descend.hpp"
+#include "../fit/estimate_parts.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -35,9 +37,9 @@ class Profiler {
   explicit Profiler(const Fit& fit)
       : fit_(fit),
         model_(fit.model().is_linear() ? detail::as_curve(fit.model()) : fit.model()),
-        bound_(*model_.data().bound),
+        bound_(*detail::data_of(model_).bound),
         box_(detail::Box::open(bound_.parameters.size())) {
-    const std::vector<Range>& limits = fit.estimate().parts().limits;
+    const std::vector<Range>& limits = fit.estimate().limits();
     for (std::size_t j = 0; j < limits.size(); ++j) {
       box_.low[static_cast<Index>(j)] = limits[j].low;
       box_.high[static_cast<Index>(j)] = limits[j].high;
@@ -50,9 +52,9 @@ class Profiler {
     [[nodiscard]] bool is_finite() const { return std::isfinite(chi_squared); }
   };
 
-  [[nodiscard]] Point best() const { return {fit_.estimate().parameters(), fit_.chi_squared()}; }
+  [[nodiscard]] Point best() const { return {as_eigen(fit_.estimate().parameters()), fit_.chi_squared()}; }
   [[nodiscard]] const detail::Box& box() const { return box_; }
-  [[nodiscard]] double scale() const { return fit_.estimate().parts().scale; }
+  [[nodiscard]] double scale() const { return fit_.estimate().scale(); }
   [[nodiscard]] double lowest() const { return lowest_; }
 
   // Holds the parameters at their values in `from`, whose other values are where the search begins.
@@ -191,14 +193,14 @@ Crossing limit_of(Profiler& profiler, Index parameter, double sign, double width
 }
 
 // Of the symmetric interval, wherever the limits of the parameter cut it off.
-double half_width(const Fit& fit, Index parameter, double level) {
+double half_width(const Fit& fit, Index parameter, Level level) {
   const Estimate& estimate = fit.estimate();
   if (estimate.is_at_limit(parameter)) return not_a_number;
   const double u = estimate.standard_uncertainties()[parameter];
-  if (!std::isnan(u) || !estimate.parts().open_end) return estimate.coverage_factor(level) * u;
+  if (!std::isnan(u) || !estimate.open_end()) return estimate.coverage_factor(level) * u;
   // Beside an open end of a counted response nothing is said of it; the search for the limits begins somewhere.
-  return estimate.coverage_factor(level) * estimate.parts().scale *
-         estimate.parts().working.inverse_factor.row(parameter).stableNorm();
+  return estimate.coverage_factor(level) * estimate.scale() *
+         detail::parts_of(estimate).working.inverse_factor.row(parameter).stableNorm();
 }
 
 // The probability of t beyond the root of chi-squared's rise at a value of a parameter.
@@ -214,7 +216,7 @@ double tail_beyond(Profiler& profiler, const Fit& fit, Index parameter, double v
   return student_t_two_sided(t, fit.estimate().scale_degrees_of_freedom()) / 2;
 }
 
-ProfileInterval interval_of(Profiler& profiler, const Fit& fit, Index j, double level) {
+ProfileInterval interval_of(Profiler& profiler, const Fit& fit, Index j, Level level) {
   const ParameterInterval symmetric = parameter_intervals(fit.estimate(), level)[static_cast<std::size_t>(j)];
   ProfileInterval result{.parameter = symmetric.name,
                          .value = symmetric.value,
@@ -239,13 +241,13 @@ ProfileInterval interval_of(Profiler& profiler, const Fit& fit, Index j, double 
 
 }  // namespace
 
-ProfileInterval profile_interval(const Fit& fit, std::string_view parameter, double level) {
+ProfileInterval profile_interval(const Fit& fit, std::string_view parameter, Level level) {
   const Index j = fit.estimate().index_of(parameter);
   Profiler profiler(fit);
   return interval_of(profiler, fit, j, level);
 }
 
-Profile profile(const Fit& fit, std::string_view parameter, double level) {
+Profile profile(const Fit& fit, std::string_view parameter, Level level) {
   constexpr int points = 20;  // on each side, closer together near the estimate
   constexpr double beyond = 1.15;
   const Index j = fit.estimate().index_of(parameter);
@@ -268,11 +270,11 @@ Profile profile(const Fit& fit, std::string_view parameter, double level) {
       theta[j] = std::clamp(made.value + distance, profiler.box().low[j], profiler.box().high[j]);
       if (fit.model().is_linear()) {
         // A parabola, and the others follow on a line: no refit could be as exact.
-        const VectorXd& u = fit.estimate().standard_uncertainties();
+        const auto u = as_eigen(fit.estimate().standard_uncertainties());
         const double in_uncertainties = distance / u[j];
         const double rise = std::pow(profiler.scale() * in_uncertainties, 2);
-        const VectorXd along = u.cwiseProduct(fit.estimate().parts().correlation.col(j)) * in_uncertainties;
-        result.points.push_back({theta[j], fit.chi_squared() + rise, fit.estimate().parameters() + along});
+        const VectorXd along = u.cwiseProduct(detail::parts_of(fit.estimate()).correlation.col(j)) * in_uncertainties;
+        result.points.push_back({theta[j], fit.chi_squared() + rise, as_eigen(fit.estimate().parameters()) + along});
         continue;
       }
       const Profiler::Point point = profiler.refit(held, theta);
@@ -281,13 +283,13 @@ Profile profile(const Fit& fit, std::string_view parameter, double level) {
       result.points.push_back({theta[j], point.chi_squared, point.theta});
     }
   }
-  result.points.push_back({made.value, fit.chi_squared(), fit.estimate().parameters()});
+  result.points.push_back({made.value, fit.chi_squared(), as_eigen(fit.estimate().parameters())});
   std::stable_sort(result.points.begin(), result.points.end(),
                    [](const ProfilePoint& a, const ProfilePoint& b) { return a.value < b.value; });
   return result;
 }
 
-ConfidenceRegion confidence_region(const Fit& fit, std::string_view first, std::string_view second, double level) {
+ConfidenceRegion confidence_region(const Fit& fit, std::string_view first, std::string_view second, Level level) {
   const Estimate& estimate = fit.estimate();
   const Index a = estimate.index_of(first);
   const Index b = estimate.index_of(second);
@@ -303,8 +305,8 @@ ConfidenceRegion confidence_region(const Fit& fit, std::string_view first, std::
   Profiler profiler(fit);
   const double rise = std::pow(profiler.scale() * estimate.region_factor(level, 2), 2);
   region.limit = fit.chi_squared() + rise;
-  const VectorXd& u = estimate.standard_uncertainties();
-  const double r = estimate.parts().correlation(a, b);
+  const auto u = as_eigen(estimate.standard_uncertainties());
+  const double r = detail::parts_of(estimate).correlation(a, b);
   Eigen::Matrix2d root;  // lower triangular, its square the covariance of the two
   root << u[a], 0, r * u[b], std::sqrt(1 - r * r) * u[b];
   if (!root.allFinite() || !(root(0, 0) > 0) || !(root(1, 1) > 0)) return region;
@@ -313,7 +315,11 @@ ConfidenceRegion confidence_region(const Fit& fit, std::string_view first, std::
   for (int d = 0; d <= directions; ++d) {
     const double angle = 2 * std::numbers::pi * d / directions;
     const Eigen::Vector2d unit = root * Eigen::Vector2d(std::cos(angle), std::sin(angle));
-    region.ellipse.push_back(middle + radius * unit);
+    const auto along = [&](double distance) {
+      const Eigen::Vector2d at = middle + distance * unit;
+      return ParameterPair{at[0], at[1]};
+    };
+    region.ellipse.push_back(along(radius));
     if (d == directions || fit.model().is_linear()) {
       region.contour.push_back(d == directions ? region.contour.front() : region.ellipse.back());
       continue;
@@ -330,9 +336,7 @@ ConfidenceRegion confidence_region(const Fit& fit, std::string_view first, std::
                                             theta[b] = middle[1] + distance * unit[1];
                                             return theta;
                                           });
-    region.contour.emplace_back(std::isfinite(crossing.distance)
-                                    ? Eigen::Vector2d(middle + crossing.distance * unit)
-                                    : Eigen::Vector2d(Eigen::Vector2d::Constant(not_a_number)));
+    region.contour.push_back(std::isfinite(crossing.distance) ? along(crossing.distance) : ParameterPair{});
   }
   return region;
 }

@@ -2,6 +2,7 @@
 #include <truecurve/assess/profile.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
 #include "../base/roots.hpp"
 #include "../fit/refit.hpp"
 #include "../model/model_data.hpp"
@@ -25,10 +26,10 @@ class PinnedFits {
  public:
   PinnedFits(const Fit& fit, double mean) : fit_(fit), mean_(mean), options_(detail::options_like(fit)) {
     const Observations& rows = fit.observations();
-    const double whole = std::ceil(rows.sizes().sum());
+    const double whole = std::ceil(as_eigen(rows.sizes()).sum());
     size_ = pinning_trials * std::max(1.0, whole);
     number_ = std::round(mean * size_);
-    for (Index i = 0; i < rows.responses().size(); ++i) {
+    for (Index i = 0; i < as_eigen(rows.responses()).size(); ++i) {
       x_.push_back(rows.predictor(0)[i]);
       numbers_.push_back(rows.counted_numbers()[i]);
       sizes_.push_back(rows.sizes()[i]);
@@ -73,7 +74,7 @@ class PinnedFits {
 };
 
 double place_limit(const Fit& fit, double mean, double place, double step, double rise) {
-  const Range& range = fit.estimate().parts().ranges[0];
+  const Range& range = fit.estimate().ranges()[0];
   const double width = range.high - range.low;
   PinnedFits pinned(fit, mean);
   double inside = place;
@@ -100,13 +101,13 @@ double place_limit(const Fit& fit, double mean, double place, double step, doubl
 
 }  // namespace
 
-Interval profile_place(const Fit& fit, double mean, double place, double level) {
+Interval profile_place(const Fit& fit, double mean, double place, Level level) {
   const ResponseKind kind = fit.observations().observation_model().kind();
   const bool is_known = (kind == ResponseKind::events || kind == ResponseKind::counts) &&
-                        fit.observations().predictors().size() == 1 && !fit.estimate().parts().open_end &&
-                        fit.solver().converged && !fit.model().data().function;
-  const double factor = fit.estimate().coverage_factor(level) * fit.estimate().parts().scale;
-  const Range& range = fit.estimate().parts().ranges.at(0);
+                        fit.observations().predictors().size() == 1 && !fit.estimate().open_end() &&
+                        fit.solver().converged && !detail::data_of(fit.model()).function;
+  const double factor = fit.estimate().coverage_factor(level) * fit.estimate().scale();
+  const Range& range = fit.estimate().ranges().at(0);
   if (!is_known || !(factor > 0) || !(range.high > range.low)) return {};
   const double step = (range.high - range.low) / 64;
   return {place_limit(fit, mean, place, -step, factor * factor), place_limit(fit, mean, place, step, factor * factor)};

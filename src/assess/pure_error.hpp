@@ -3,6 +3,7 @@
 
 #include <truecurve/fit/fit.hpp>
 
+#include "../base/matrices.hpp"
 #include "../fit/weights.hpp"
 
 #include <limits>
@@ -18,7 +19,7 @@ class PureErrorScale {
       : rounding_(fit.rounding_mean_square()), shared_(rounding_ * static_cast<double>(fit.size()) / levels) {
     constexpr double roundings = 8 * std::numeric_limits<double>::epsilon();
     const Observations& left = fit.left_side_observations();
-    const double size = Weights(left).standardized_norm(left.responses());
+    const double size = Weights(left).standardized_norm(as_eigen(left.responses()));
     of_numbers_ = roundings * roundings * size * size / static_cast<double>(fit.size());
   }
 

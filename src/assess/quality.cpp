@@ -2,6 +2,7 @@
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/base/distributions.hpp>
 
+#include "../base/matrices.hpp"
 #include "../fit/left_side.hpp"
 #include "../fit/weights.hpp"
 #include "../model/model_data.hpp"
@@ -18,7 +19,7 @@ double mean_of(const VectorXd& y) { return (y / static_cast<double>(y.size())).s
 // Of the observations as they were fitted, with all constants.
 double log_likelihood_of(const Fit& fit, double objective) {
   const Observations& rows = fit.is_counted() ? fit.observations() : fit.left_side_observations();
-  const VectorXd& sizes = fit.is_counted() ? rows.sizes() : rows.row_scatter();
+  const Vector& sizes = fit.is_counted() ? rows.sizes() : rows.row_scatter();
   return rows.observation_model().kernel().greatest_log_likelihood(
       {rows.responses().data(), sizes.size() == 0 ? nullptr : sizes.data(), rows.size()}, objective,
       fit.estimate().has_known_scale());
@@ -42,7 +43,7 @@ Quality quality_of_counted(const Fit& fit) {
   if (!fit.estimate().has_known_scale()) return q;
   const bool events = rows.observation_model().kind() == ResponseKind::events;
   judge_by_likelihood(q, static_cast<double>(fit.estimate().free_parameters()),
-                      events ? rows.sizes().sum() : static_cast<double>(rows.size()));
+                      events ? as_eigen(rows.sizes()).sum() : static_cast<double>(rows.size()));
   return q;
 }
 
@@ -61,7 +62,7 @@ Quality quality_of(const Fit& fit) {
   // Residuals that are rounding are none, and have no likelihood.
   const bool exact = fit.is_exact();
   q.chi_squared = exact ? 0 : fit.chi_squared();
-  const double length = exact ? 0 : weighted ? fit.residuals().stableNorm() : std::sqrt(fit.chi_squared());
+  const double length = exact ? 0 : weighted ? as_eigen(fit.residuals()).stableNorm() : std::sqrt(fit.chi_squared());
   q.residual_sum_of_squares = weighted ? length * length : q.chi_squared;
   if (q.degrees_of_freedom > 0) {
     q.reduced_chi_squared = q.chi_squared / q.degrees_of_freedom;
@@ -78,20 +79,20 @@ Quality quality_of(const Fit& fit) {
     }
     if (fit.model().is_straight_line()) {
       const Eigen::Index slope = fit.model().constant_index() == 0 ? 1 : 0;
-      const double sign = fit.model().data().bound->falling_column ? -1 : 1;
+      const double sign = detail::data_of(fit.model()).bound->falling_column ? -1 : 1;
       q.correlation = std::copysign(std::sqrt(std::max(0.0, q.r_squared)), sign * fit.estimate().parameters()[slope]);
     }
   }
 
   double log_slope = 0;
-  const VectorXd& y = fit.observations().responses();
+  const auto y = as_eigen(fit.observations().responses());
   q.response_sum_of_squares = q.residual_sum_of_squares;
   double response_length = length;
   if (fit.model().is_transformed()) {
-    const auto& bound = *fit.model().data().bound;
+    const auto& bound = *detail::data_of(fit.model()).bound;
     log_slope =
         detail::left_side_at(bound, y, detail::predictor_pointers(fit.observations())).slope.array().abs().log().sum();
-    response_length = exact ? 0 : (y - fit.fitted_response()).stableNorm();
+    response_length = exact ? 0 : (y - as_eigen(fit.fitted_response())).stableNorm();
     q.response_sum_of_squares = response_length * response_length;
   }
   if (q.degrees_of_freedom > 0) q.response_sd = response_length / std::sqrt(q.degrees_of_freedom);

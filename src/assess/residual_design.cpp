@@ -3,7 +3,9 @@
 
 #include <truecurve/base/distributions.hpp>
 
+#include "../base/matrices.hpp"
 #include "../fit/column_evaluator.hpp"
+#include "../fit/estimate_parts.hpp"
 
 #include <algorithm>
 #include <array>
@@ -25,10 +27,10 @@ constexpr std::size_t fewest_places = 6;
 
 // Q = W^(1/2) G K, whose columns are orthonormal. Parameters at a limit have no column.
 MatrixXd weighted_basis(const Fit& fit, const VectorXd& roots) {
-  const WorkingForm& working = fit.estimate().parts().working;
+  const WorkingForm& working = detail::parts_of(fit.estimate()).working;
   const auto p = working.parameters.size();
   MatrixXd basis(static_cast<Index>(fit.size()), p);
-  for_each_block(*fit.model().data().bound, working, fit.observations(),
+  for_each_block(*detail::data_of(fit.model()).bound, working, fit.observations(),
                  [&](std::size_t start, std::size_t rows, const double* columns) {
                    VectorXd g(p);
                    for (std::size_t i = 0; i < rows; ++i) {
@@ -90,14 +92,14 @@ ResidualDesign::ResidualDesign(const Fit& fit)
   const VectorXd roots = Weights(fit.left_side_observations()).roots();
   weights_ = roots.cwiseAbs2();
   basis_ = weighted_basis(fit, roots);
-  residuals_ = fit.residuals().cwiseProduct(roots);
+  residuals_ = as_eigen(fit.residuals()).cwiseProduct(roots);
   const Index n = rows();
   over_root_ = VectorXd::Zero(n);
   for (Index i = 0; i < n; ++i) {
     const double leverage = basis_.row(i).squaredNorm();
     if (leverage < full_leverage) over_root_[i] = 1 / std::sqrt(1 - leverage);
   }
-  fitted_ = fit.fitted();
+  fitted_ = as_eigen(fit.fitted());
   fitted_.array() -= fitted_.mean();
   if (!(degrees_ > 0) || fit.residuals_are_rounding()) return;
   if (degrees_ >= 3 && fitted_.squaredNorm() > 0) possible_.push_back(CheckKind::equal_variance);
@@ -142,9 +144,9 @@ void ResidualDesign::find_added_columns(const Fit& fit) {
   const auto n = static_cast<std::size_t>(rows());
   std::vector<std::size_t> by_order(n);
   std::iota(by_order.begin(), by_order.end(), std::size_t{0});
-  const VectorXd order = fit.observations().order();
+  const VectorXd order = as_eigen(fit.observations().order());
   if (!fit.observations().predictors().empty()) {
-    const VectorXd& x = fit.observations().predictor(0);
+    const auto x = as_eigen(fit.observations().predictor(0));
     const VectorXd away = x.array() - x.mean();
     const double half = std::max(away.cwiseAbs().maxCoeff(), std::numeric_limits<double>::min());
     curvature_ = left_of((away / half).cwiseAbs2());
@@ -181,13 +183,13 @@ void ResidualDesign::find_rounding(const Fit& fit) {
   if (stated_ || fit.model().is_transformed() || !(rounding_ > notable * mean_square)) return;
   step_ = fit.resolution();
   sigma_ = std::sqrt(std::max(mean_square - rounding_, 12 * least * least * rounding_));
-  curve_ = fit.fitted();
+  curve_ = as_eigen(fit.fitted());
 }
 
 void ResidualDesign::find_means(const Fit& fit) {
   kernel_ = &fit.observations().observation_model().kernel();
-  means_ = fit.fitted_response();
-  sizes_ = fit.observations().sizes();
+  means_ = as_eigen(fit.fitted_response());
+  sizes_ = as_eigen(fit.observations().sizes());
   root_of_variance_.resize(means_.size());
   for (Index i = 0; i < means_.size(); ++i) root_of_variance_[i] = kernel_->standard_deviation(means_[i], sizes_[i]);
 }

@@ -4,6 +4,7 @@
 
 #include <truecurve/assess/checks.hpp>
 
+#include "../base/matrices.hpp"
 #include "places.hpp"
 #include "pure_error.hpp"
 

@@ -1,6 +1,7 @@
 // Leverage, standardized residuals and Cook's distance.
 #include <truecurve/assess/checks.hpp>
 
+#include "../base/matrices.hpp"
 #include "../fit/weights.hpp"
 
 #include <cmath>
@@ -15,7 +16,7 @@ constexpr double full_leverage = 1 - 1e-9;
 RowMeasures row_measures(const Fit& fit) {
   RowMeasures measures;
   measures.leverage = fit.leverage();
-  const VectorXd residuals = detail::Weights(fit.left_side_observations()).standardized(fit.residuals());
+  const VectorXd residuals = detail::Weights(fit.left_side_observations()).standardized(as_eigen(fit.residuals()));
   const Index n = residuals.size();
   measures.standardized = VectorXd::Constant(n, not_a_number);
   measures.studentized = measures.standardized;

@@ -4,6 +4,9 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
 
+#include "../base/matrices.hpp"
+#include "../fit/estimate_parts.hpp"
+
 #include <algorithm>
 #include <cmath>
 
@@ -39,7 +42,7 @@ VectorXd true_parameters(const Model& model, const std::vector<Start>& truth) {
   return values;
 }
 
-void require_sound(const Model& model, std::span<const VectorXd> points, const SimulateOptions& options) {
+void require_sound(const Model& model, std::span<const Vector> points, const SimulateOptions& options) {
   for (const auto& [value, name] :
        {std::pair{options.scatter, "scatter"}, {options.relative_scatter, "relative scatter"}}) {
     if (!(value >= 0) || !std::isfinite(value))
@@ -70,7 +73,7 @@ void require_sound(const Model& model, std::span<const VectorXd> points, const S
          fmt::format("{} points with {} replicates are more than {} rows", points.front().size(), options.replicates,
                      most_points),
          "ask for fewer");
-  for (const VectorXd& values : points) {
+  for (const Vector& values : points) {
     if (values.size() != points.front().size() || values.size() == 0)
       fail(ErrorCode::bad_argument, "points", "the predictors are given at different numbers of points",
            "give each the same number");
@@ -79,40 +82,42 @@ void require_sound(const Model& model, std::span<const VectorXd> points, const S
 
 }  // namespace
 
-Simulation simulate(const Model& model, const std::vector<Start>& truth, std::span<const VectorXd> points,
+Simulation simulate(const Model& model, const std::vector<Start>& truth, std::span<const Vector> points,
                     const SimulateOptions& options) {
   require_sound(model, points, options);
   const VectorXd parameters = true_parameters(model, truth);
   const Index p = parameters.size();
-  EstimateParts parts{.model = model,
-                      .parameters = parameters,
-                      .standard_uncertainties = VectorXd::Zero(p),
-                      .correlation = MatrixXd::Zero(p, p),
-                      .degrees_of_freedom = 1,
-                      .basis = UncertaintyBasis::stated,
-                      .response = {model.response(), ""},
-                      .working = {VectorXd::Zero(p), parameters, MatrixXd::Zero(p, p)}};
+  detail::EstimateParts parts{.model = model,
+                              .parameters = parameters,
+                              .standard_uncertainties = VectorXd::Zero(p),
+                              .correlation = MatrixXd::Zero(p, p),
+                              .degrees_of_freedom = 1,
+                              .basis = UncertaintyBasis::stated,
+                              .response = {model.response(), ""},
+                              .working = {VectorXd::Zero(p), parameters, MatrixXd::Zero(p, p)}};
   for (std::size_t k = 0; k < points.size(); ++k) {
     parts.predictors.push_back({model.predictors()[k], ""});
-    parts.ranges.push_back({points[k].minCoeff(), points[k].maxCoeff()});
+    const auto [low, high] = std::minmax_element(points[k].begin(), points[k].end());
+    parts.ranges.push_back({*low, *high});
   }
-  const std::vector<BandPoint> curve = band(Estimate(std::move(parts)), points, 0.95);
-  const Index count = points.front().size();
-  const Index rows = count * options.replicates;
-  Simulation made{.predictors = std::vector<VectorXd>(points.size(), VectorXd(rows)),
-                  .truth = VectorXd(rows),
-                  .uncertainties = VectorXd(rows),
-                  .responses = VectorXd(rows)};
+  const std::vector<BandPoint> curve = band(detail::made_of(std::move(parts)), points, 0.95);
+  const auto replicates = static_cast<std::size_t>(options.replicates);
+  const std::size_t rows = points.front().size() * replicates;
+  const Vector unknown = Vector(rows, not_a_number);
+  Simulation made{.predictors = std::vector<Vector>(points.size(), unknown),
+                  .truth = unknown,
+                  .uncertainties = unknown,
+                  .responses = unknown};
   const bool measured = options.observation_model.is_measured();
   const Scatter scatter{
       .form = Scatter::Form::growing, .scale = 1, .growing = {options.scatter, options.relative_scatter}};
   const ObservationModel drawn = measured ? ObservationModel::normal(scatter) : options.observation_model;
   const ResponseKernel& kernel = drawn.kernel();
   RandomNumbers random(options.seed);
-  for (Index i = 0; i < rows; ++i) {
-    const Index point = i / options.replicates;
+  for (std::size_t i = 0; i < rows; ++i) {
+    const std::size_t point = i / replicates;
     for (std::size_t k = 0; k < points.size(); ++k) made.predictors[k][i] = points[k][point];
-    made.truth[i] = curve[static_cast<std::size_t>(point)].value;
+    made.truth[i] = curve[point].value;
     const double mean = made.truth[i];
     if (!(mean >= kernel.lowest_mean() && mean <= kernel.highest_mean()))
       fail(ErrorCode::bad_argument, model.predictors()[0],

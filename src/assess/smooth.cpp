@@ -2,6 +2,8 @@
 #include <truecurve/assess/smooth.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <numeric>
@@ -15,7 +17,7 @@ namespace {
 
 using Eigen::Index;
 
-constexpr Index most_points = 2000;
+constexpr std::size_t most_points = 2000;
 
 struct Points {
   std::vector<double> x, y;  // in the order of x
@@ -90,14 +92,14 @@ double cross_validation(const Points& points, double span) {
 
 }  // namespace
 
-SmoothGuide smooth_guide(const VectorXd& x, const VectorXd& y, Index count, double span) {
+SmoothGuide smooth_guide(const Vector& x, const Vector& y, std::size_t count, double span) {
   Points points;
-  const Index stride = (x.size() + most_points - 1) / most_points;
-  if (x.size() == y.size() && x.size() > 0) {
-    std::vector<Index> order(static_cast<std::size_t>(x.size()));
-    std::iota(order.begin(), order.end(), Index{0});
-    std::stable_sort(order.begin(), order.end(), [&x](Index a, Index b) { return x[a] < x[b]; });
-    for (std::size_t i = 0; i < order.size(); i += static_cast<std::size_t>(stride)) {
+  const std::size_t stride = (x.size() + most_points - 1) / most_points;
+  if (x.size() == y.size() && !x.empty()) {
+    std::vector<std::size_t> order(x.size());
+    std::iota(order.begin(), order.end(), std::size_t{0});
+    std::stable_sort(order.begin(), order.end(), [&x](std::size_t a, std::size_t b) { return x[a] < x[b]; });
+    for (std::size_t i = 0; i < order.size(); i += stride) {
       points.x.push_back(x[order[i]]);
       points.y.push_back(y[order[i]]);
     }
@@ -128,9 +130,9 @@ SmoothGuide smooth_guide(const VectorXd& x, const VectorXd& y, Index count, doub
       if (score <= best * doubt) span = candidate;
     }
   }
-  SmoothGuide guide{VectorXd::LinSpaced(count, points.x.front(), points.x.back()), VectorXd(count), span};
-  for (Index i = 0; i < count; ++i)
-    guide.y[i] = local_line(points, guide.x[i], neighbours(span, points.size()), -1).value;
+  SmoothGuide guide{VectorXd::LinSpaced(static_cast<Index>(count), points.x.front(), points.x.back()), {}, span};
+  guide.y = guide.x;
+  for (double& at : guide.y) at = local_line(points, at, neighbours(span, points.size()), -1).value;
   return guide;
 }
 

@@ -2,7 +2,9 @@
 #include <truecurve/assess/solve.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
 #include "../base/roots.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "curve_slopes.hpp"
 
 #include <algorithm>
@@ -41,7 +43,7 @@ class Distance {
       // known.
       constexpr double told = 1e-13;
       constexpr double smallest = 1e-290;
-      const ResponseKernel& kernel = estimate_.parts().observation_model.kernel();
+      const ResponseKernel& kernel = estimate_.observation_model().kernel();
       const double own = std::hypot(at.standard_uncertainty, own_) * kernel.open_scale_slope(at.value);
       const double away = kernel.open_scale(at.value) - kernel.open_scale(response_);
       const bool is_told = kernel.highest_mean() - at.value >= told && at.value - kernel.lowest_mean() >= smallest;
@@ -55,14 +57,14 @@ class Distance {
     constexpr double far_below = 1e-100;
     constexpr double far_above = 1e-12;
     if (!estimate_.is_counted()) return false;
-    const ResponseKernel& kernel = estimate_.parts().observation_model.kernel();
+    const ResponseKernel& kernel = estimate_.observation_model().kernel();
     const double mean = point(x).value;
     return mean - kernel.lowest_mean() < far_below || kernel.highest_mean() - mean < far_above;
   }
   /// Whether the mean comes near an end before it can no longer be told from there.
   [[nodiscard]] bool ends_by_degrees() const { return estimate_.is_counted(); }
   [[nodiscard]] bool has_interval() const {
-    const bool is_step = estimate_.is_counted() && estimate_.parts().open_end;  // its uncertainty is not known
+    const bool is_step = estimate_.is_counted() && estimate_.open_end();  // its uncertainty is not known
     return std::isfinite(factor_) && !is_step;
   }
   [[nodiscard]] double slope_at(double x) const { return slopes_.at(x); }
@@ -115,7 +117,7 @@ double limit_from(const Distance& distance, double place, double step, Range sea
 }
 
 // Curve less response at many points; NaN where the model is not defined.
-VectorXd distances(const Estimate& estimate, const VectorXd& x, double response, double level) {
+VectorXd distances(const Estimate& estimate, const VectorXd& x, double response, Level level) {
   VectorXd result(x.size());
   const auto fill = [&](const VectorXd& points, Index start) {
     const std::vector<BandPoint> band = band_at(estimate, points, level);
@@ -142,7 +144,7 @@ bool is_rounding(double away, double response) {
 }
 
 // The changes of sign of curve less response between two places.
-std::vector<Root> crossings(const Distance& distance, const Estimate& estimate, double response, double level,
+std::vector<Root> crossings(const Distance& distance, const Estimate& estimate, double response, Level level,
                             double low, double high) {
   // A straight line crosses once, however few points are looked at.
   const Index count = estimate.model().is_straight_line() ? 3 : scan_points;
@@ -204,7 +206,7 @@ bool rises(const VectorXd& scan, Index from, Index step, double response) {
 }
 
 // The places at which the curve comes nearest to the response without reaching it, where they are compatible.
-void add_nearest(const Distance& distance, const Estimate& estimate, double response, double level, Range searched,
+void add_nearest(const Distance& distance, const Estimate& estimate, double response, Level level, Range searched,
                  std::vector<Root>& roots) {
   if (estimate.model().is_straight_line()) return;
   const VectorXd x = VectorXd::LinSpaced(scan_points, searched.low, searched.high);
@@ -223,7 +225,7 @@ void add_nearest(const Distance& distance, const Estimate& estimate, double resp
 
 // An end of the search at which the response is compatible with the curve: where that is an end of the data the root
 // within half their range beyond it, else the end itself as the nearest place.
-void add_at_end(const Distance& distance, const Estimate& estimate, double response, double level, Range searched,
+void add_at_end(const Distance& distance, const Estimate& estimate, double response, Level level, Range searched,
                 bool at_high, bool may_lie_beyond, std::vector<Root>& roots) {
   constexpr double share = 0.5;
   const double range = searched.high - searched.low;
@@ -250,7 +252,7 @@ void add_at_end(const Distance& distance, const Estimate& estimate, double respo
 }  // namespace
 
 std::vector<Root> solve(const Estimate& estimate, double response, const SolveOptions& options) {
-  const EstimateParts& parts = estimate.parts();
+  const detail::EstimateParts& parts = detail::parts_of(estimate);
   if (parts.predictors.size() != 1) {
     throw Error(
         {.code = ErrorCode::bad_argument,

@@ -6,6 +6,8 @@
 #include <truecurve/fit/invalid_rows.hpp>
 #include <truecurve/model/shapes.hpp>
 
+#include "../base/matrices.hpp"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -73,7 +75,7 @@ std::vector<Straightening> straightenings(const Observations& observations) {
     try {
       const Model model = Model::written(filled(way.model, x, y), {x});
       // Roots and squares take the response as positive on the way back.
-      if (model.is_transformed() && observations.responses().minCoeff() <= 0) continue;
+      if (model.is_transformed() && as_eigen(observations.responses()).minCoeff() <= 0) continue;
       if (!invalid_rows(model, observations).empty()) continue;
       Fit made = fit(model, observations, {.events_as_numbers = true});
       const double aicc = quality_of(made).aicc;
@@ -107,16 +109,15 @@ std::vector<std::string> look_remarks(const Observations& observations) {
   if (observations.predictors().size() != 1) return remarks;
   const std::string& x = observations.predictors()[0].name;
   const std::string& y = observations.response().name;
-  const auto name_rows = [&](const VectorXd& values, const std::string& name) {
+  const auto name_rows = [&](const Vector& values, const std::string& name) {
     std::string rows;
     int count = 0;
-    for (Eigen::Index i = 0; i < values.size(); ++i) {
+    for (std::size_t i = 0; i < values.size(); ++i) {
       if (values[i] > 0) continue;
       ++count;
-      if (count <= 6)
-        rows += fmt::format("{}{}", count == 1 ? "" : ", ", observations.source_rows()[static_cast<std::size_t>(i)]);
+      if (count <= 6) rows += fmt::format("{}{}", count == 1 ? "" : ", ", observations.source_rows()[i]);
     }
-    if (count == 0 || count == values.size()) return;
+    if (count == 0 || static_cast<std::size_t>(count) == values.size()) return;
     remarks.push_back(
         fmt::format("'{}' is zero or negative in row{} {}{}: a logarithm or reciprocal of it can't take {}.", name,
                     count == 1 ? "" : "s", rows, count > 6 ? fmt::format(" and {} more", count - 6) : "",

@@ -3,7 +3,9 @@
 #include <truecurve/assess/trust.hpp>
 #include <truecurve/base/random.hpp>
 
+#include "../base/matrices.hpp"
 #include "../fit/column_evaluator.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "../fit/simulated_fits.hpp"
 #include "../fit/weights.hpp"
 
@@ -29,7 +31,7 @@ std::string limit_text(double limit, double scale) {
 
 bool is_open(const Interval& interval) { return std::isinf(interval.low) || std::isinf(interval.high); }
 
-std::string sentence_of(const ProfileInterval& p, double level) {
+std::string sentence_of(const ProfileInterval& p, Level level) {
   const std::string by_profile = fmt::format("the {:.6g} % profile interval is {} to {}", 100 * level,
                                              limit_text(p.interval.low, p.standard_uncertainty),
                                              limit_text(p.interval.high, p.standard_uncertainty));
@@ -45,14 +47,13 @@ std::string sentence_of(const ProfileInterval& p, double level) {
 
 // How often the symmetric intervals cover the estimates in data sets simulated from the fitted curve and scatter. NaN
 // where hardly any of them can be fitted.
-VectorXd simulated_levels(const Fit& fit, double level) {
+VectorXd simulated_levels(const Fit& fit, Level level) {
   constexpr int sets = 400;
   const Estimate& estimate = fit.estimate();
   const Observations& left = fit.left_side_observations();
-  const VectorXd truth = estimate.parameters();
-  const VectorXd curve = fit.fitted();
-  const VectorXd scatter =
-      detail::Weights(left).from_standardized(VectorXd::Constant(curve.size(), estimate.parts().scale));
+  const VectorXd truth = as_eigen(estimate.parameters());
+  const VectorXd curve = as_eigen(fit.fitted());
+  const VectorXd scatter = detail::Weights(left).from_standardized(VectorXd::Constant(curve.size(), estimate.scale()));
   // On the scale of the left side, where the fit was made, with its weights.
   const detail::SimulatedFits again(fit);
   RandomNumbers random(1);
@@ -81,12 +82,12 @@ struct Anchor {
 Anchor anchor_for(const Estimate& estimate, Index parameter) {
   constexpr Index looked_at = 201;
   Anchor best;
-  if (estimate.parts().predictors.size() != 1 || estimate.model().is_transformed()) return best;
-  const Range& range = estimate.parts().ranges[0];
+  if (estimate.predictors().size() != 1 || estimate.model().is_transformed()) return best;
+  const Range& range = estimate.ranges()[0];
   const VectorXd x = VectorXd::LinSpaced(looked_at, range.low, range.high);
   const MatrixXd gradients = detail::gradients_at(estimate, x);
-  const VectorXd& u = estimate.standard_uncertainties();
-  const MatrixXd& r = estimate.parts().correlation;
+  const auto u = as_eigen(estimate.standard_uncertainties());
+  const MatrixXd& r = detail::parts_of(estimate).correlation;
   for (Index i = 0; i < looked_at; ++i) {
     const VectorXd parts = gradients.row(i).transpose().cwiseProduct(u);
     const double correlation = parts.dot(r.col(parameter)) / std::sqrt(std::max(0.0, parts.dot(r * parts)));
@@ -107,7 +108,7 @@ bool is_open(const Trust& trust, const std::string& parameter) {
 // linearly.
 Index level_of(const Model& model, Index first, Index second) {
   const auto is_level = [&](Index j) {
-    const auto& separable = model.data().bound->separable;
+    const auto& separable = detail::data_of(model).bound->separable;
     return model.is_linear() ? model.constant_index() == static_cast<int>(j)
                              : std::find(separable.begin(), separable.end(), static_cast<int>(j)) != separable.end();
   };
@@ -120,7 +121,7 @@ std::string instead_of(const Estimate& estimate, Index first, Index second) {
   const Index kept = level == first ? second : first;
   const Anchor anchor = anchor_for(estimate, kept);
   if (!(anchor.correlation < slight_correlation)) return "";
-  const Quantity& x = estimate.parts().predictors[0];
+  const Quantity& x = estimate.predictors()[0];
   const auto& names = estimate.parameter_names();
   return fmt::format(
       " Or quote them about {} = {}{}: the curve there, {}, is hardly correlated with {} and may stand in place of {}.",
@@ -130,8 +131,8 @@ std::string instead_of(const Estimate& estimate, Index first, Index second) {
 }
 
 bool is_far_from_zero(const Estimate& estimate) {
-  if (estimate.parts().predictors.size() != 1) return false;
-  const Range& range = estimate.parts().ranges[0];
+  if (estimate.predictors().size() != 1) return false;
+  const Range& range = estimate.ranges()[0];
   const double width = range.high - range.low;
   return range.low > width || range.high < -width;
 }
@@ -141,7 +142,8 @@ void find_pairs(const Fit& fit, Trust& trust) {
   const auto& names = fit.model().parameters();
   // Raw powers are correlated for their own reason, and are shown about another origin on request.
   if (fit.model().polynomial_degree() > 1) return;
-  const MatrixXd r = correlation(estimate);
+  const Matrix correlations = correlation(estimate);
+  const auto r = as_eigen(correlations);
   for (Index i = 0; i < r.rows(); ++i) {
     for (Index j = i + 1; j < r.cols(); ++j) {
       if (!(std::abs(r(i, j)) > high_correlation)) continue;
@@ -171,15 +173,15 @@ void find_pairs(const Fit& fit, Trust& trust) {
         others == 0 ? "" : fmt::format(", as are {} other pair{}", others, others == 1 ? "" : "s"),
         others > 0 || !is_far_from_zero(estimate) ? ""
         : estimate.model().polynomial_degree() > 0
-            ? fmt::format(", because {} is far from zero", estimate.parts().predictors[0].name)
-            : fmt::format(", because the range of {} is narrow", estimate.parts().predictors[0].name));
+            ? fmt::format(", because {} is far from zero", estimate.predictors()[0].name)
+            : fmt::format(", because the range of {} is narrow", estimate.predictors()[0].name));
     if (others == 0) trust.note += instead_of(estimate, estimate.index_of(pair.first), estimate.index_of(pair.second));
   }
 }
 
 }  // namespace
 
-Trust trust_of(const Fit& fit, double level, Profiles profiles) {
+Trust trust_of(const Fit& fit, Level level, Profiles profiles) {
   Trust trust{.curvature = curvature_of(fit, level)};
   if (fit.is_exact()) return trust;
   const bool counted = fit.is_counted();  // then the profile intervals are those that are quoted

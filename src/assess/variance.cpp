@@ -2,6 +2,7 @@
 #include <truecurve/assess/variance.hpp>
 #include <truecurve/base/distributions.hpp>
 
+#include "../base/matrices.hpp"
 #include "../fit/weights.hpp"
 #include "places.hpp"
 #include "pure_error.hpp"

@@ -1,6 +1,8 @@
 // Decompositions through Eigen.
 #include "dense.hpp"
 
+#include "matrices.hpp"
+
 #include <cmath>
 
 #include <Eigen/Eigenvalues>

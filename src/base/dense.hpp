@@ -1,8 +1,8 @@
 // Decompositions of small dense matrices, compiled once: their templates are the slowest part of every file that has
 // them.
-#pragma once
 
-#include <truecurve/base/numeric.hpp>
+#include "matrices.hpp"
+#pragma once
 
 namespace truecurve::detail {
 

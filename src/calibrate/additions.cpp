@@ -60,7 +60,7 @@ StandardAdditions additions_to(const Readings& readings, const std::string& samp
   CalibrationCurve curve = line.curve;
   curve.without_blank = line.curve.estimate;
   curve.estimate = line.reported;
-  const Range range = curve.estimate.parts().ranges[0];
+  const Range range = curve.estimate.ranges()[0];
   const double width = range.high - range.low;
   std::vector<Root> roots;
   for (double reach = 1; roots.empty() && reach <= most_ranges; reach *= 10)

@@ -35,7 +35,7 @@ std::vector<Root> rate_crossings(const CalibrationCurve& curve, double rate, dou
   };
   std::vector<Root> roots;
   const detail::CurveSlopes slopes(curve.estimate);
-  const Range standards = curve.estimate.parts().ranges[0];
+  const Range standards = curve.estimate.ranges()[0];
   for (int i = 0; i < steps; ++i) {
     const double from = low + (high - low) * i / steps;
     const double to = low + (high - low) * (i + 1) / steps;
@@ -56,7 +56,7 @@ std::vector<Root> rate_crossings(const CalibrationCurve& curve, double rate, dou
 // Roots within the standards first, then within half their range on either side; where the curve reaches the signal
 // nowhere, the places within the standards at which it comes near.
 std::vector<Root> roots_of(const CalibrationCurve& curve, double signal, double uncertainty) {
-  const Range range = curve.estimate.parts().ranges[0];
+  const Range range = curve.estimate.ranges()[0];
   const double width = range.high - range.low;
   const auto within = [&](double reach, bool nearest_places) {
     const double low = range.low - reach * width;
@@ -144,7 +144,7 @@ double mean_signal(const CalibrationCurve& curve, const Unknown& unknown, double
 
 Interval detail::compatible_amounts(const CalibrationCurve& curve, double signal, double readings, double amount,
                                     double step) {
-  const Range range = curve.estimate.parts().ranges[0];
+  const Range range = curve.estimate.ranges()[0];
   const Compatible compatible(curve, signal, readings);
   return {compatible.limit(amount, -step, range.high - range.low),
           compatible.limit(amount, step, range.high - range.low)};
@@ -193,7 +193,7 @@ Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown) {
                                            std::hypot(result.budget.blank, result.budget.dilution));
   // Without the scatter of a reading there is no interval, nor where nothing scatters at all.
   if (!std::isfinite(own) || !(std::hypot(reading, alone, blank) > 0)) return result;
-  const Range range = curve.estimate.parts().ranges[0];
+  const Range range = curve.estimate.ranges()[0];
   const double width = range.high - range.low;
   const double u = std::hypot(reading, alone, blank) / slope;
   const double step = std::isfinite(u) && u > 0 ? u / 4 : width / 1000;

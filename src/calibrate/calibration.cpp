@@ -7,6 +7,7 @@
 #include <truecurve/calibrate/calibration.hpp>
 #include <truecurve/model/shapes.hpp>
 
+#include "../base/matrices.hpp"
 #include "../fit/refit.hpp"
 #include "limit_routes.hpp"
 #include "lines.hpp"
@@ -54,7 +55,7 @@ StraightLine straight_line(const CoreCalibration& core) {
 
 double detection_of(const std::vector<LimitRoute>& routes) {
   for (const LimitRoute& route : routes) {
-    if (route.route == "critical value and power") return route.detection;
+    if (route.route == LimitRouteKind::critical_value_and_power) return route.detection;
   }
   return not_a_number;
 }
@@ -66,7 +67,7 @@ Fit with_free_offset(const CoreCalibration& core) {
   if (curve.parameter_names().size() == core.fit.model().parameters().size()) return core.fit;
   return fit(curve.model(), core.fit.observations(),
              {.uncertainty = core.fit.estimate().basis(),
-              .starts = detail::starts_at(curve.model(), curve.parameters()),
+              .starts = detail::starts_at(curve.model(), as_eigen(curve.parameters())),
               .events_as_numbers = true});
 }
 
@@ -90,7 +91,7 @@ CountedLack lack_of_counts(const CoreCalibration& core) {
   std::vector<double> expected;
   double deviance = 0;
   const ResponseKernel& kernel = core.fit.observations().observation_model().kernel();
-  for (const Level& level : core.levels) {
+  for (const CalibrationLevel& level : core.levels) {
     const detail::Total total = detail::total_of(level.readings);
     const double rate = curve_at(core.reported, level.amount).value;
     expected.push_back(total.exposure * rate);
@@ -102,11 +103,11 @@ CountedLack lack_of_counts(const CoreCalibration& core) {
   return lack;
 }
 
-CountedScatter counted_scatter_of(const std::vector<Level>& levels) {
+CountedScatter counted_scatter_of(const std::vector<CalibrationLevel>& levels) {
   CountedScatter scatter;
   std::vector<double> expected;
   double sum = 0;
-  for (const Level& level : levels) {
+  for (const CalibrationLevel& level : levels) {
     scatter.degrees_of_freedom += static_cast<double>(level.readings.size()) - 1;
     if (level.readings.size() < 2) continue;
     for (const Reading& r : level.readings) {
@@ -164,7 +165,7 @@ Alternative alternative_of(const std::string& name, const CoreCalibration& core,
 }
 
 // The highest level up to which the scatter is the same; NaN where no restriction helps.
-double equal_up_to(const std::vector<Level>& levels) {
+double equal_up_to(const std::vector<CalibrationLevel>& levels) {
   for (std::size_t count = levels.size() - 1; count >= fewest_levels_kept; --count) {
     if (test_levels(std::span(levels).first(count)).equal_scatter.is_equal) return levels[count - 1].amount;
   }
@@ -173,7 +174,7 @@ double equal_up_to(const std::vector<Level>& levels) {
 
 void add_alternatives(Calibration& c, const CoreCalibration& core) {
   if (!c.model.is_straight_line() || c.has_uncertain_standards || c.readings.are_counts) return;
-  const Range range = c.fit.estimate().parts().ranges[0];
+  const Range range = c.fit.estimate().ranges()[0];
   const double mid = (range.low + range.high) / 2;
   const double mid_signal = curve_at(c.curve.estimate, mid).value + c.curve.blank;
   c.alternatives.push_back(alternative_of("as calibrated", core, c.readings, c.options, mid_signal));
@@ -245,8 +246,8 @@ std::string suggestion_of(const Calibration& c) {
   if (c.readings.are_counts) return counted_suggestion_of(c.counted_scatter);
   const EqualScatter& e = c.equal_scatter;
   if (std::isnan(e.family_p)) {
-    const auto replicated =
-        std::count_if(c.levels.begin(), c.levels.end(), [](const Level& level) { return level.readings.size() > 1; });
+    const auto replicated = std::count_if(c.levels.begin(), c.levels.end(),
+                                          [](const CalibrationLevel& level) { return level.readings.size() > 1; });
     return replicated > 1 ? "The replicates of each level are equal: there is no scatter that could be compared."
                           : "Without replicates at two levels or more the scatter can't be compared between levels.";
   }
@@ -282,10 +283,12 @@ std::string cautious_choice(const std::vector<LimitRoute>& routes) {
       largest = &route;
   }
   if (largest == nullptr) return "No route gives a limit within reach of the curve.";
-  const bool states_errors = largest->route == "critical value and power" || largest->route == "prediction bands" ||
-                             largest->route.starts_with("counts, ");
+  const bool states_errors =
+      largest->route == LimitRouteKind::critical_value_and_power ||
+      largest->route == LimitRouteKind::prediction_bands ||
+      (largest->route == LimitRouteKind::counts_paired_blank || largest->route == LimitRouteKind::counts_known_blank);
   return fmt::format("The largest detection limit, and so the cautious choice, is that of the route {}{}.",
-                     largest->route, states_errors ? "" : ", which has no stated error rates");
+                     name(largest->route), states_errors ? "" : ", which has no stated error rates");
 }
 
 // Whether the weightings differ much in the scatter at amount 0.
@@ -316,13 +319,13 @@ void add_remarks(Calibration& c, const StraightLine& line) {
   if (c.levels.size() < few_levels)
     c.remarks.push_back(
         fmt::format("{} levels are few: whether the line is straight can hardly be judged.", c.levels.size()));
-  const auto [fewest, most] = std::minmax_element(c.levels.begin(), c.levels.end(), [](const Level& a, const Level& b) {
-    return a.readings.size() < b.readings.size();
-  });
+  const auto [fewest, most] = std::minmax_element(
+      c.levels.begin(), c.levels.end(),
+      [](const CalibrationLevel& a, const CalibrationLevel& b) { return a.readings.size() < b.readings.size(); });
   if (fewest->readings.size() != most->readings.size())
     c.remarks.push_back(
         fmt::format("The levels have between {} and {} readings.", fewest->readings.size(), most->readings.size()));
-  const Level& lowest = c.levels.front();
+  const CalibrationLevel& lowest = c.levels.front();
   const bool rises = !(line.slope < 0);
   const double lowest_gross = lowest.mean + c.curve.blank;
   if (c.blank.count > 0 && lowest.amount > 0 && (rises ? c.blank.mean > lowest_gross : c.blank.mean < lowest_gross)) {
@@ -360,8 +363,6 @@ void require_options(const Readings& readings, const CalibrationOptions& options
   const auto fail = [](const std::string& message, const std::string& remedy) {
     throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = "options", .remedy = remedy});
   };
-  if (!(options.level > 0 && options.level < 1))
-    fail(fmt::format("the level {} does not lie between 0 and 1", options.level), "write 0.95");
   if (!(options.low < options.high)) fail("the range of standards is empty", "give the lower end first");
   if (options.limits.readings < 1)
     fail(fmt::format("{} readings of an unknown are averaged", options.limits.readings), "give 1 or more");
@@ -412,7 +413,7 @@ Calibration calibrate(const Readings& readings, const CalibrationOptions& option
     detail::simulate_limits(core, readings, c.options, c.limits);
     if (!c.equal_scatter.is_equal && c.curve.scatter.form == Scatter::Form::constant) {
       for (LimitRoute& route : c.limits) {
-        if (route.route == "blank SD" || route.route == "fortified SD") continue;
+        if (route.route == LimitRouteKind::blank_sd || route.route == LimitRouteKind::fortified_sd) continue;
         route.remark += fmt::format("{}rests on one scatter for all levels, and the levels differ (p = {})",
                                     route.remark.empty() ? "" : "; ", probability_text(c.equal_scatter.family_p));
       }

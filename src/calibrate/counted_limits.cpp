@@ -59,7 +59,7 @@ double detected_net(double background, double beta, const std::function<double(d
 class RateCurve {
  public:
   RateCurve(const CalibrationCurve& curve, double exposure) : curve_(curve), exposure_(exposure) {
-    const Range range = curve.estimate.parts().ranges[0];
+    const Range range = curve.estimate.ranges()[0];
     high_ = farthest_of_ranges * range.high;
     rises_ = value(range.high) >= value(range.low);
   }
@@ -141,7 +141,7 @@ std::vector<LimitRoute> counted_limit_routes(const CoreCalibration& core, const 
   const std::string what = has_blanks ? fmt::format("{} counts of blanks in an exposure of {}", shortest(blanks.count),
                                                     shortest(blanks.exposure))
                                       : std::string("the curve at amount 0, as there are no blanks");
-  const auto add_route = [&](std::string_view route, double ratio, const std::string& decided) {
+  const auto add_route = [&](LimitRouteKind route, double ratio, const std::string& decided) {
     const CountingLimits counts = counting_limits_exact(expected, ratio, options.alpha, options.beta);
     const CountingLimits normal = counting_limits(expected, ratio, options.alpha, options.beta);
     routes.push_back({.route = route,
@@ -154,12 +154,12 @@ std::vector<LimitRoute> counted_limit_routes(const CoreCalibration& core, const 
                           what, rounded(expected, 3), decided, rounded(counts.critical, 3),
                           rounded(counts.detection, 3), rounded(normal.critical, 3), rounded(normal.detection, 3))});
   };
-  add_route("counts, paired blank", 2, "each sample beside a blank of the same exposure");
-  add_route("counts, known blank", 1, "taken as known exactly");
+  add_route(LimitRouteKind::counts_paired_blank, 2, "each sample beside a blank of the same exposure");
+  add_route(LimitRouteKind::counts_known_blank, 1, "taken as known exactly");
   const DecisionLimits decision = counted_decision_limits(core.curve, options);
   const bool extrapolates = core.levels.front().amount > 0;
   routes.push_back(
-      {.route = "critical value and power",
+      {.route = LimitRouteKind::critical_value_and_power,
        .critical = decision.critical,
        .detection = decision.detection,
        .quantitation = decision.quantitation,

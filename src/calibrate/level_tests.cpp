@@ -198,13 +198,13 @@ class Simulation {
   Simulated readings_;
 };
 
-const Reading& farthest(const Level& level) {
+const Reading& farthest(const CalibrationLevel& level) {
   return *std::max_element(level.readings.begin(), level.readings.end(), [&level](const Reading& a, const Reading& b) {
     return std::abs(a.signal - level.mean) < std::abs(b.signal - level.mean);
   });
 }
 
-std::string_view grade_of(double p) { return p < outlier ? "outlier" : "straggler"; }
+Grade grade_of(double p) { return p < outlier ? Grade::outlier : Grade::straggler; }
 
 }  // namespace
 
@@ -221,13 +221,13 @@ double cochran_p(double statistic, double levels, double n) {
   return std::min(1.0, levels * f_upper(f, n - 1, (levels - 1) * (n - 1)));
 }
 
-LevelTests test_levels(std::span<const Level> levels) {
+LevelTests test_levels(std::span<const CalibrationLevel> levels) {
   LevelTests result;
-  std::vector<const Level*> tested;
+  std::vector<const CalibrationLevel*> tested;
   Groups groups;
   std::vector<Squares> spreads;
   std::vector<double> all;
-  for (const Level& level : levels) {
+  for (const CalibrationLevel& level : levels) {
     for (const Reading& r : level.readings) all.push_back(r.signal);
     if (level.readings.size() < 2) continue;
     tested.push_back(&level);
@@ -294,5 +294,7 @@ LevelTests test_levels(std::span<const Level> levels) {
   }
   return result;
 }
+
+std::string_view name(Grade grade) { return grade == Grade::outlier ? "outlier" : "straggler"; }
 
 }  // namespace truecurve

@@ -1,4 +1,4 @@
-// Level statistics and variance functions.
+// CalibrationLevel statistics and variance functions.
 #include <truecurve/assess/counted.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
@@ -16,20 +16,20 @@
 namespace truecurve {
 namespace {
 
-double degrees(const Level& level) { return static_cast<double>(level.readings.size()) - 1; }
+double degrees(const CalibrationLevel& level) { return static_cast<double>(level.readings.size()) - 1; }
 
-std::vector<const Level*> with_replicates(std::span<const Level> levels) {
-  std::vector<const Level*> some;
-  for (const Level& level : levels) {
+std::vector<const CalibrationLevel*> with_replicates(std::span<const CalibrationLevel> levels) {
+  std::vector<const CalibrationLevel*> some;
+  for (const CalibrationLevel& level : levels) {
     if (level.readings.size() > 1) some.push_back(&level);
   }
   return some;
 }
 
 // Twice the negative log-likelihood of the level variances, without the terms that do not depend on the function.
-double deviance(const std::vector<const Level*>& levels, double blank, double constant, double slope) {
+double deviance(const std::vector<const CalibrationLevel*>& levels, double blank, double constant, double slope) {
   double sum = 0;
-  for (const Level* level : levels) {
+  for (const CalibrationLevel* level : levels) {
     const double signal = level->mean - blank;
     const double variance = constant * constant + slope * slope * signal * signal;
     sum += degrees(*level) * (std::log(variance) + level->sd * level->sd / variance);
@@ -38,10 +38,10 @@ double deviance(const std::vector<const Level*>& levels, double blank, double co
 }
 
 // For variances s0² (1 + ratio signal²) the best s0² is a mean, so only the ratio is searched for.
-VarianceFunction with_ratio(const std::vector<const Level*>& levels, double blank, double ratio) {
+VarianceFunction with_ratio(const std::vector<const CalibrationLevel*>& levels, double blank, double ratio) {
   double sum = 0;
   double count = 0;
-  for (const Level* level : levels) {
+  for (const CalibrationLevel* level : levels) {
     const double signal = level->mean - blank;
     sum += degrees(*level) * level->sd * level->sd / (1 + ratio * signal * signal);
     count += degrees(*level);
@@ -50,7 +50,7 @@ VarianceFunction with_ratio(const std::vector<const Level*>& levels, double blan
   return {VarianceFunction::Form::both, constant, constant * std::sqrt(ratio)};
 }
 
-VarianceFunction best_of_both(const std::vector<const Level*>& levels, double blank, double largest) {
+VarianceFunction best_of_both(const std::vector<const CalibrationLevel*>& levels, double blank, double largest) {
   // The scatter doubles somewhere between a thousandth and a thousandfold of the largest signal: a scan in the
   // logarithm of the ratio, then golden sections.
   const auto value = [&](double log_ratio) {
@@ -78,14 +78,14 @@ VarianceFunction best_of_both(const std::vector<const Level*>& levels, double bl
 
 }  // namespace
 
-std::vector<Level> levels_of(std::span<const Reading> readings, double level) {
-  std::map<double, Level> by_amount;
+std::vector<CalibrationLevel> levels_of(std::span<const Reading> readings, Level level) {
+  std::map<double, CalibrationLevel> by_amount;
   for (const Reading& reading : readings) {
-    Level& entry = by_amount[reading.amount];
+    CalibrationLevel& entry = by_amount[reading.amount];
     entry.amount = reading.amount;
     entry.readings.push_back(reading);
   }
-  std::vector<Level> levels;
+  std::vector<CalibrationLevel> levels;
   for (auto& [amount, entry] : by_amount) {
     const auto n = static_cast<double>(entry.readings.size());
     const detail::Squares squares = detail::squares_of(entry.readings);
@@ -107,11 +107,11 @@ std::vector<Level> levels_of(std::span<const Reading> readings, double level) {
 
 double VarianceFunction::at(double signal) const { return GrowingScatter{constant, slope}.at(signal); }
 
-std::vector<VarianceFunction> variance_functions(std::span<const Level> levels, double blank) {
-  std::vector<const Level*> usable;
+std::vector<VarianceFunction> variance_functions(std::span<const CalibrationLevel> levels, double blank) {
+  std::vector<const CalibrationLevel*> usable;
   double largest = 0;
   bool scatters = false;
-  for (const Level* level : with_replicates(levels)) {
+  for (const CalibrationLevel* level : with_replicates(levels)) {
     usable.push_back(level);
     scatters = scatters || level->sd > 0;
     largest = std::max(largest, std::abs(level->mean - blank));
@@ -120,7 +120,7 @@ std::vector<VarianceFunction> variance_functions(std::span<const Level> levels, 
   double count = 0;
   double relative = 0;
   bool all_above = true;
-  for (const Level* level : usable) {
+  for (const CalibrationLevel* level : usable) {
     const double signal = level->mean - blank;
     count += degrees(*level);
     all_above = all_above && signal != 0;

@@ -6,6 +6,7 @@
 #include <truecurve/calibrate/limits.hpp>
 
 #include "../assess/curve_slopes.hpp"
+#include "../base/matrices.hpp"
 #include "../base/roots.hpp"
 #include "limit_routes.hpp"
 #include "signal_parts.hpp"
@@ -74,7 +75,7 @@ class Line {
     const Index constant = estimate.model().constant_index();
     is_line_ = true;
     line_ = Eigen::Vector2d(estimate.parameters()[constant], estimate.parameters()[1 - constant]);
-    const MatrixXd covariance = estimate.covariance();
+    const MatrixXd covariance = as_eigen(estimate.covariance());
     covariance_ << covariance(constant, constant), covariance(0, 1), covariance(0, 1),
         covariance(1 - constant, 1 - constant);
   }
@@ -109,10 +110,10 @@ class Curve {
         blank_degrees_(curve.scatter_at_zero_degrees_of_freedom),
         readings_(readings),
         slopes_(curve.estimate),
-        high_(farthest_in_ranges * curve.estimate.parts().ranges[0].high) {
+        high_(farthest_in_ranges * curve.estimate.ranges()[0].high) {
     for (const Weighting& w : curve.weightings) lines_.emplace_back(w.estimate, w.scatter, w.weight);
     if (lines_.empty()) lines_.push_back(main_);
-    const Range range = curve.estimate.parts().ranges[0];
+    const Range range = curve.estimate.ranges()[0];
     sign_ = main_.value(range.high) >= main_.value(range.low) ? 1 : -1;
     zero_ = main_.value(0);
   }
@@ -224,7 +225,7 @@ Fortified fortified_of(const Readings& readings) {
   Fortified result;
   double squares = 0;
   const std::vector<Reading> fortified = readings.of(ReadingKind::fortified);
-  for (const Level& level : levels_of(fortified)) {
+  for (const CalibrationLevel& level : levels_of(fortified)) {
     if (level.readings.size() < 2) continue;
     const auto degrees = static_cast<double>(level.readings.size()) - 1;
     squares += degrees * level.sd * level.sd;
@@ -235,7 +236,7 @@ Fortified fortified_of(const Readings& readings) {
   return result;
 }
 
-LimitRoute by_factor(const Curve& curve, std::string_view route, double sd, std::string rests_on) {
+LimitRoute by_factor(const Curve& curve, LimitRouteKind route, double sd, std::string rests_on) {
   return {.route = route,
           .sd = sd,
           .detection = curve.where_it_rises_by(detection_factor * sd),
@@ -245,9 +246,9 @@ LimitRoute by_factor(const Curve& curve, std::string_view route, double sd, std:
 
 void add(std::string& remark, const std::string& text) { remark += (remark.empty() ? "" : "; ") + text; }
 
-void remark_on_reach(const std::vector<Level>& levels, std::vector<LimitRoute>& routes) {
+void remark_on_reach(const std::vector<CalibrationLevel>& levels, std::vector<LimitRoute>& routes) {
   double lowest = infinity;
-  for (const Level& level : levels) {
+  for (const CalibrationLevel& level : levels) {
     if (level.amount > 0) lowest = std::min(lowest, level.amount);
   }
   for (LimitRoute& route : routes) {
@@ -281,14 +282,14 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
 
   std::vector<LimitRoute> routes;
   routes.push_back(
-      by_factor(curve, "residual SD", zero,
+      by_factor(curve, LimitRouteKind::residual_sd, zero,
                 falls_back ? "the SD of the blanks, as a scatter that is a power of the signal says little about zero"
                            : zero_text));
-  routes.push_back(by_factor(curve, "intercept SD", curve.uncertainty(0),
+  routes.push_back(by_factor(curve, LimitRouteKind::intercept_sd, curve.uncertainty(0),
                              "the standard uncertainty of the curve at amount 0; ignores the scatter of the reading"));
   if (core.blank.count >= 2) {
-    routes.push_back(
-        by_factor(curve, "blank SD", core.blank.sd, fmt::format("the SD of {} blank readings", core.blank.count)));
+    routes.push_back(by_factor(curve, LimitRouteKind::blank_sd, core.blank.sd,
+                               fmt::format("the SD of {} blank readings", core.blank.count)));
     if (core.blank.count < enough_blanks) {
       add(routes.back().remark, fmt::format("{} blanks are few: their SD is known to {:.0f} % only", core.blank.count,
                                             100 / std::sqrt(2.0 * static_cast<double>(core.blank.count - 1))));
@@ -296,7 +297,7 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
   }
   const Fortified fortified = fortified_of(readings);
   if (fortified.degrees > 0) {
-    routes.push_back(by_factor(curve, "fortified SD", fortified.sd,
+    routes.push_back(by_factor(curve, LimitRouteKind::fortified_sd, fortified.sd,
                                fmt::format("the SD of fortified samples ({} degrees of freedom)", fortified.degrees)));
     if (fortified.highest > 5 * routes.back().detection)
       add(routes.back().remark, "the samples were fortified far above the limit, where the scatter may be larger");
@@ -306,7 +307,7 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
   if (are_counts && core.blank.mean > 0) {
     const double ratio = 1 + 1 / static_cast<double>(core.blank.count);
     const CountingLimits counts = counting_limits(core.blank.mean, ratio, options.alpha, options.beta);
-    routes.push_back({.route = "counting statistics",
+    routes.push_back({.route = LimitRouteKind::counting_statistics,
                       .critical = curve.where_it_rises_by(counts.critical),
                       .detection = curve.where_it_rises_by(counts.detection),
                       .quantitation = curve.where_it_rises_by(counts.quantitation),
@@ -314,12 +315,12 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
   }
   const double above = curve.critical(options.alpha);
   const DecisionLimits decision = decision_limits(core.curve, options);
-  routes.push_back({.route = "prediction bands",
+  routes.push_back({.route = LimitRouteKind::prediction_bands,
                     .critical = decision.critical,
                     .detection = curve.detected_by_bands(above, options.beta),
                     .quantitation = decision.quantitation,
                     .rests_on = fmt::format("{} and the uncertainty of the curve, one-sided bands", zero_text)});
-  routes.push_back({.route = "critical value and power",
+  routes.push_back({.route = LimitRouteKind::critical_value_and_power,
                     .critical = decision.critical,
                     .detection = decision.detection,
                     .quantitation = decision.quantitation,
@@ -334,9 +335,9 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
                      std::vector<LimitRoute>& routes) {
   if (options.limits.simulations < 20) return;
   RandomNumbers random(options.limits.seed);
-  std::map<std::string_view, std::vector<double>> found;
+  std::map<LimitRouteKind, std::vector<double>> found;
   const double offset = core.curve.blank;
-  const std::vector<Level> fortified = levels_of(readings.of(ReadingKind::fortified));
+  const std::vector<CalibrationLevel> fortified = levels_of(readings.of(ReadingKind::fortified));
   std::vector<double> net;  // of each reading of a standard: what the curve says
   for (const Reading& reading : readings.all) {
     net.push_back(reading.kind == ReadingKind::standard ? curve_at(core.curve.estimate, reading.amount).value
@@ -358,7 +359,7 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
         reading.signal = core.blank.mean + core.blank.sd * random.normal();
       } else if (reading.kind == ReadingKind::fortified) {
         const auto level = std::find_if(fortified.begin(), fortified.end(),
-                                        [&reading](const Level& l) { return l.amount == reading.amount; });
+                                        [&reading](const CalibrationLevel& l) { return l.amount == reading.amount; });
         reading.signal = level->mean + (level->sd > 0 ? level->sd : 0) * random.normal();
       }
     }
@@ -384,6 +385,19 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
 }
 
 }  // namespace detail
+std::string_view name(LimitRouteKind route) {
+  constexpr std::array<std::string_view, 9> names = {"residual SD",
+                                                     "intercept SD",
+                                                     "blank SD",
+                                                     "fortified SD",
+                                                     "counting statistics",
+                                                     "prediction bands",
+                                                     "critical value and power",
+                                                     "counts, paired blank",
+                                                     "counts, known blank"};
+  return names[static_cast<std::size_t>(route)];
+}
+
 DecisionLimits decision_limits(const CalibrationCurve& curve, const LimitOptions& options) {
   if (curve.are_counts) return detail::counted_decision_limits(curve, options);
   if (!(curve.estimate.scale_degrees_of_freedom() > 0)) return {};

@@ -6,6 +6,8 @@
 #include <truecurve/model/shapes.hpp>
 
 #include "../base/dense.hpp"
+#include "../base/matrices.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "../fit/refit.hpp"
 #include "../fit/weights.hpp"
 #include "../model/model_data.hpp"
@@ -62,7 +64,7 @@ void require_blanks(const CalibrationOptions& options, const BlankSummary& blank
        "blank", "measure two blanks or more (rows of kind blank), or leave the blank alone (--blank none)");
 }
 
-void require_levels(const std::vector<Level>& levels, const CalibrationOptions& options) {
+void require_levels(const std::vector<CalibrationLevel>& levels, const CalibrationOptions& options) {
   if (levels.size() >= 2) return;
   const bool limited = std::isfinite(options.low) || std::isfinite(options.high);
   fail(ErrorCode::too_few_observations,
@@ -95,7 +97,7 @@ void require_counts_as_such(const Readings& readings, const CalibrationOptions& 
 }
 
 // What the used readings scatter by, as stated or relatively; empty where all weigh the same or by the curve.
-VectorXd row_scatter_of(const std::vector<Reading>& used, const std::vector<Level>& levels, const Kind kind,
+VectorXd row_scatter_of(const std::vector<Reading>& used, const std::vector<CalibrationLevel>& levels, const Kind kind,
                         const Scatter& scatter) {
   if (kind == Kind::constant || kind == Kind::power) return {};
   VectorXd u(static_cast<Index>(used.size()));
@@ -104,8 +106,8 @@ VectorXd row_scatter_of(const std::vector<Reading>& used, const std::vector<Leve
     if (kind == Kind::stated) {
       u[i] = reading.signal_uncertainty;
     } else {
-      const auto level =
-          std::find_if(levels.begin(), levels.end(), [&reading](const Level& l) { return l.amount == reading.amount; });
+      const auto level = std::find_if(levels.begin(), levels.end(),
+                                      [&reading](const CalibrationLevel& l) { return l.amount == reading.amount; });
       u[i] = scatter.at(level->mean);
     }
     if (u[i] > 0 || kind != Kind::stated) continue;
@@ -174,13 +176,13 @@ Observations observations_of(const Readings& readings, const std::vector<Reading
 }
 
 // A scatter proportional to the signal leaves a standard without analyte next to none.
-void require_scatter_at_zero(const std::vector<Level>& levels, const CalibrationOptions& options,
+void require_scatter_at_zero(const std::vector<CalibrationLevel>& levels, const CalibrationOptions& options,
                              const BlankSummary& blank) {
   constexpr double least = 0.1;
   const double off = options.blank == BlankUse::subtract ? blank.mean : 0;
   double largest = 0;
-  for (const Level& level : levels) largest = std::max(largest, std::abs(level.mean + off));
-  for (const Level& level : levels) {
+  for (const CalibrationLevel& level : levels) largest = std::max(largest, std::abs(level.mean + off));
+  for (const CalibrationLevel& level : levels) {
     const double gross = std::abs(level.mean + off);
     if (level.amount != 0 || options.scatter.power < 1 || gross >= least * largest) continue;
     fail(ErrorCode::bad_argument,
@@ -193,13 +195,14 @@ void require_scatter_at_zero(const std::vector<Level>& levels, const Calibration
 }
 
 // Of scatters that are not estimated from the levels.
-Scatter scatter_of(const Fit& fit, const SignalScatter& scatter, const std::vector<Level>& levels, double blank) {
-  const double scale = fit.estimate().parts().scale;
+Scatter scatter_of(const Fit& fit, const SignalScatter& scatter, const std::vector<CalibrationLevel>& levels,
+                   double blank) {
+  const double scale = fit.estimate().scale();
   if (scatter.kind == Kind::constant) return {.form = Scatter::Form::constant, .scale = scale};
   if (scatter.kind == Kind::power)
     return {.form = Scatter::Form::power, .scale = scale, .power = scatter.power, .offset = blank};
   Scatter table{.form = Scatter::Form::tabulated, .scale = scale};
-  for (const Level& level : levels) {
+  for (const CalibrationLevel& level : levels) {
     double sum = 0;
     for (const Reading& r : level.readings) sum += r.signal_uncertainty;
     table.table.emplace_back(level.mean, sum / static_cast<double>(level.readings.size()));
@@ -211,14 +214,14 @@ Scatter scatter_of(const Fit& fit, const SignalScatter& scatter, const std::vect
 // The same estimate with the variance of a common offset added to its additive constant. A constant column is the
 // same in the working form, so only the constant's working variance grows.
 Estimate with_offset(const Estimate& estimate, double offset_variance) {
-  EstimateParts parts = estimate.parts();
+  EstimateParts parts = detail::parts_of(estimate);
   const Index at = parts.model.constant_index();
-  const double column = parts.model.data().bound->constant_value;
+  const double column = detail::data_of(parts.model).bound->constant_value;
   const double variance = offset_variance / (column * column);
   const double scale = parts.scale > 0 ? parts.scale : 1;
   double& u = parts.standard_uncertainties[at];
   const double wider = std::hypot(u, std::sqrt(variance));
-  for (Index j = 0; j < parts.parameters.size() && wider > 0; ++j) {
+  for (Index j = 0; j < parts.correlation.rows() && wider > 0; ++j) {
     if (j == at) continue;
     parts.correlation(at, j) *= u / wider;
     parts.correlation(j, at) = parts.correlation(at, j);
@@ -227,7 +230,7 @@ Estimate with_offset(const Estimate& estimate, double offset_variance) {
   MatrixXd working = parts.working.inverse_factor * parts.working.inverse_factor.transpose();
   working(at, at) += variance / (scale * scale);
   parts.working.inverse_factor = cholesky_factor(working);
-  return Estimate(std::move(parts));
+  return detail::made_of(std::move(parts));
 }
 
 std::string free_name(const Model& model, std::string name) {
@@ -243,20 +246,20 @@ struct WithOffset {
 };
 
 Estimate part_of(const Fit& joint, const Estimate& plain, const Model& model, Index count) {
-  EstimateParts parts = plain.parts();
-  const VectorXd u = joint.estimate().standard_uncertainties().head(count);
-  const MatrixXd correlation = joint.estimate().parts().correlation.topLeftCorner(count, count);
-  const double scale = joint.estimate().parts().scale;
+  EstimateParts parts = detail::parts_of(plain);
+  const VectorXd u = as_eigen(joint.estimate().standard_uncertainties()).head(count);
+  const MatrixXd correlation = detail::parts_of(joint.estimate()).correlation.topLeftCorner(count, count);
+  const double scale = joint.estimate().scale();
   parts.model = model;
-  parts.parameters = joint.estimate().parameters().head(count);
+  parts.parameters = as_eigen(joint.estimate().parameters()).head(count);
   parts.standard_uncertainties = u;
   parts.correlation = correlation;
   parts.scale = scale;
   parts.limits.clear();
   parts.working = {.centre = VectorXd::Zero(count),
-                   .parameters = parts.parameters,
+                   .parameters = as_eigen(parts.parameters),
                    .inverse_factor = (u / scale).asDiagonal() * cholesky_factor(correlation)};
-  return Estimate(std::move(parts));
+  return detail::made_of(std::move(parts));
 }
 
 WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& used, double variance) {
@@ -272,12 +275,12 @@ WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& u
   const std::string left = text.substr(0, equal);
   const std::string offset = free_name(model, "blank_offset");
   const std::string indicator = free_name(model, "is_standard");
-  const Quantity x = plain.estimate().parts().predictors[0];
-  const Quantity y = plain.estimate().parts().response;
+  const Quantity x = plain.estimate().predictors()[0];
+  const Quantity y = plain.estimate().response();
   const Model joint =
       Model::written(fmt::format("{}= {}*({}) + {}", left, indicator, right, offset), {x.name, indicator});
   const bool stated = plain.estimate().has_known_scale();
-  double scale = plain.estimate().parts().scale;
+  double scale = plain.estimate().scale();
   NamedNumbers amounts{x.name, x.unit};
   NamedNumbers signals{y.name, y.unit};
   NamedNumbers which{indicator, ""};
@@ -293,9 +296,9 @@ WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& u
   const Observations rows(
       Table::from_columns({amounts, signals, which}),
       {.response = y.name, .predictors = {x.name, indicator}, .response_uncertainty = Uncertainty::none()});
-  VectorXd row_scatter = VectorXd::Ones(rows.responses().size());
+  VectorXd row_scatter = VectorXd::Ones(as_eigen(rows.responses()).size());
   row_scatter.head(row_scatter.size() - 1) = Weights(plain.left_side_observations()).sizes();
-  std::vector<Start> starts = starts_at(model, plain.estimate().parameters());
+  std::vector<Start> starts = starts_at(model, as_eigen(plain.estimate().parameters()));
   if (!joint.is_linear()) starts.push_back({offset, 0});
   for (int round = 0;; ++round) {
     row_scatter[row_scatter.size() - 1] = std::sqrt(variance) / scale;
@@ -303,7 +306,7 @@ WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& u
                                          : rows.with_relative_scatter(rows.responses(), row_scatter);
     const Fit made =
         fit(joint, weighted, {.uncertainty = plain.estimate().basis(), .starts = starts, .events_as_numbers = true});
-    const double now = made.estimate().parts().scale;
+    const double now = made.estimate().scale();
     const bool done = stated || std::abs(now - scale) <= settled * scale || round == most_rounds;
     scale = now;
     if (!done) continue;
@@ -413,9 +416,9 @@ CoreCalibration with_uncertain_standards(CoreCalibration core, const Readings& r
     line.chi_squared += z * z;
   }
   line.degrees_of_freedom += static_cast<double>(core.used.size()) - static_cast<double>(n);
-  EstimateParts parts = line.estimate.parts();
+  EstimateParts parts = detail::parts_of(line.estimate);
   parts.degrees_of_freedom = line.degrees_of_freedom;
-  line.estimate = Estimate(std::move(parts));
+  line.estimate = detail::made_of(std::move(parts));
   core.reported = line.estimate;
   core.curve.estimate = line.estimate;
   core.curve.without_blank = line.estimate;
@@ -430,8 +433,8 @@ CoreCalibration with_uncertain_standards(CoreCalibration core, const Readings& r
 void name_the_farther_of_two(const CoreCalibration& core, std::vector<Suspicion>& suspicious) {
   if (!core.fit.model().is_straight_line()) return;
   for (Suspicion& s : suspicious) {
-    const auto level =
-        std::find_if(core.levels.begin(), core.levels.end(), [&s](const Level& l) { return l.amount == s.amount; });
+    const auto level = std::find_if(core.levels.begin(), core.levels.end(),
+                                    [&s](const CalibrationLevel& l) { return l.amount == s.amount; });
     if (level->readings.size() != 2) continue;
     const auto others = line_without(core, [&s](const Reading& r) { return r.amount == s.amount; });
     if (!others) continue;
@@ -502,7 +505,7 @@ CoreCalibration counted_calibration(const Readings& readings, const CalibrationO
   const BlankSummary blank = summary_of_blanks(readings.of(ReadingKind::blank));
   require_blanks(options, blank);
   std::vector<Reading> used = standards_of(readings, options, blank);
-  std::vector<Level> levels = levels_of(used, options.level);
+  std::vector<CalibrationLevel> levels = levels_of(used, options.level);
   require_levels(levels, options);
   const Model model = options.model ? *options.model : shape_model("line", readings.amount.name, readings.signal.name);
   Fit made = fit(model, observations_of(readings, used, {}, false));
@@ -519,7 +522,7 @@ CoreCalibration counted_calibration(const Readings& readings, const CalibrationO
                                  .level = options.level},
                        .chi_squared = made.chi_squared(),
                        .degrees_of_freedom = made.degrees_of_freedom(),
-                       .blank_part = VectorXd::Zero(made.estimate().parameters().size())};
+                       .blank_part = VectorXd::Zero(as_eigen(made.estimate().parameters()).size())};
   require_slope(core, readings);
   return core;
 }
@@ -534,7 +537,7 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
   const BlankSummary blank = summary_of_blanks(readings.of(ReadingKind::blank));
   require_blanks(options, blank);
   std::vector<Reading> used = standards_of(readings, options, blank);
-  std::vector<Level> levels = levels_of(used, options.level);
+  std::vector<CalibrationLevel> levels = levels_of(used, options.level);
   require_levels(levels, options);
   if (options.scatter.kind == Kind::power) require_scatter_at_zero(levels, options, blank);
   const Model model = options.model ? *options.model : shape_model("line", readings.amount.name, readings.signal.name);
@@ -582,7 +585,7 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
     core.curve.scatter_at_zero_degrees_of_freedom = static_cast<double>(blank.count) - 1;
   }
   const double variance = blank.mean_uncertainty * blank.mean_uncertainty;
-  VectorXd alone = core.reported.standard_uncertainties();
+  VectorXd alone = as_eigen(core.reported.standard_uncertainties());
   if (options.blank == BlankUse::subtract && variance > 0) {
     // The constant of a transformed signal does not take up an offset of the signal itself.
     const bool has_constant =
@@ -591,7 +594,7 @@ CoreCalibration core_calibration(const Readings& readings, const CalibrationOpti
       core.reported = with_offset(core.reported, variance);
     } else if (made.degrees_of_freedom() > 0 || stated) {
       WithOffset both = with_estimated_offset(made, core.used, variance);
-      alone = made.estimate().standard_uncertainties();
+      alone = as_eigen(made.estimate().standard_uncertainties());
       core.reported = std::move(both.reported);
       core.curve.estimate = std::move(both.curve);
       core.curve.without_blank = made.estimate();

@@ -3,6 +3,7 @@
 
 #include <truecurve/calibrate/calibration.hpp>
 
+#include "../base/matrices.hpp"
 #include "mixture.hpp"
 
 #include <vector>
@@ -13,7 +14,7 @@ namespace truecurve::detail {
 struct CoreCalibration {
   Model model;  // as it is meant: a straight line, also where counts are fitted by a search
   std::vector<Reading> used;
-  std::vector<Level> levels;
+  std::vector<CalibrationLevel> levels;
   BlankSummary blank;
   Fit fit;
   Estimate reported;

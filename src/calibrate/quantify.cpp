@@ -24,32 +24,33 @@ double total_exposure(const Unknown& unknown) {
   return std::accumulate(unknown.exposures.begin(), unknown.exposures.end(), 0.0);
 }
 
-std::string_view flag_of(const CalibrationCurve& curve, const Quantified& q) {
-  const Range range = curve.estimate.parts().ranges[0];
+AmountFlag flag_of(const CalibrationCurve& curve, const Quantified& q) {
+  const Range range = curve.estimate.ranges()[0];
   const double width = range.high - range.low;
   const double as_read = q.amount.amount / q.unknown.dilution;
   if (std::isnan(as_read)) {
     const double low = curve_at(curve.estimate, range.low).value;
     const double high = curve_at(curve.estimate, range.high).value;
-    return std::abs(q.amount.signal - high) < std::abs(q.amount.signal - low) ? "above the range" : "below the range";
+    return std::abs(q.amount.signal - high) < std::abs(q.amount.signal - low) ? AmountFlag::above_range
+                                                                              : AmountFlag::below_range;
   }
-  if (!q.amount.others.empty()) return "ambiguous";
-  if (as_read > range.high + edge * width) return "above the range";
-  if (q.amount.interval.high < 0) return "below zero";
+  if (!q.amount.others.empty()) return AmountFlag::ambiguous;
+  if (as_read > range.high + edge * width) return AmountFlag::above_range;
+  if (q.amount.interval.high < 0) return AmountFlag::below_zero;
   // Of counts the counts decide: the critical amount is that of a whole number of them.
   const bool undecided = curve.are_counts && !std::isnan(q.limits.largest_count)
                              ? std::round(q.amount.signal * total_exposure(q.unknown)) <= q.limits.largest_count
                              : q.amount.amount <= q.limits.critical;
-  if (undecided) return "not detected";
-  if (q.amount.amount < q.limits.detection) return "detected, below the detection limit";
-  if (q.amount.amount < q.limits.quantitation) return "below the quantitation limit";
-  if (as_read < range.low - edge * width) return "below the range";
-  return "";
+  if (undecided) return AmountFlag::not_detected;
+  if (q.amount.amount < q.limits.detection) return AmountFlag::below_detection_limit;
+  if (q.amount.amount < q.limits.quantitation) return AmountFlag::below_quantitation_limit;
+  if (as_read < range.low - edge * width) return AmountFlag::below_range;
+  return AmountFlag::none;
 }
 
 // The smallest of 2, 5, 10, 20, ... by which the signal falls well among the standards.
 double dilution_for(const CalibrationCurve& curve, const Quantified& q) {
-  const Range range = curve.estimate.parts().ranges[0];
+  const Range range = curve.estimate.ranges()[0];
   double nothing = curve_at(curve.estimate, range.low).value;
   try {
     nothing = curve_at(curve.estimate, 0).value;
@@ -153,6 +154,18 @@ void take_control(const Reading& reading, Quantified& q) {
 
 }  // namespace
 
+std::string_view name(AmountFlag flag) {
+  constexpr std::array<std::string_view, 8> names = {"",
+                                                     "not detected",
+                                                     "below zero",
+                                                     "detected, below the detection limit",
+                                                     "below the quantitation limit",
+                                                     "above the range",
+                                                     "below the range",
+                                                     "ambiguous"};
+  return names[static_cast<std::size_t>(flag)];
+}
+
 Quantities quantify(const CalibrationCurve& curve, const Readings& readings, const QuantifyOptions& options) {
   if (curve.are_counts != readings.are_counts) {
     throw Error({.code = ErrorCode::bad_argument,
@@ -202,7 +215,7 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
     q.amount = amount_of(curve, q.unknown);
     q.limits = limits.of(q.unknown);
     q.flag = flag_of(curve, q);
-    if (q.flag == "above the range") q.dilute_by = dilution_for(curve, q);
+    if (q.flag == AmountFlag::above_range) q.dilute_by = dilution_for(curve, q);
     compare_scatter(curve, q);
     if (q.sd_p * static_cast<double>(several) < share_of_all && curve.are_counts)
       result.remarks.push_back(

@@ -4,6 +4,8 @@
 #include <truecurve/model/shapes.hpp>
 
 #include "../base/dense.hpp"
+#include "../base/matrices.hpp"
+#include "../fit/estimate_parts.hpp"
 
 #include <cmath>
 
@@ -32,8 +34,13 @@ struct Line {
 
 }  // namespace
 
-UncertainStandards line_with_uncertain_standards(const Quantity& amount, const Quantity& signal, const VectorXd& x,
-                                                 const VectorXd& y, const VectorXd& ux, const VectorXd& uy) {
+UncertainStandards line_with_uncertain_standards(const Quantity& amount, const Quantity& signal, const Vector& amounts,
+                                                 const Vector& signals, const Vector& amount_uncertainties,
+                                                 const Vector& signal_uncertainties) {
+  const auto x = as_eigen(amounts);
+  const auto y = as_eigen(signals);
+  const auto ux = as_eigen(amount_uncertainties);
+  const auto uy = as_eigen(signal_uncertainties);
   const Index n = x.size();
   require(y.size() == n && ux.size() == n && uy.size() == n, ErrorCode::bad_argument,
           "amounts, signals and their uncertainties must be equally many", "give one of each a reading");
@@ -82,21 +89,21 @@ UncertainStandards line_with_uncertain_standards(const Quantity& amount, const Q
   const Eigen::Vector2d parameters(line.middle - line.slope * centre, line.slope);
   Scatter reading{.form = Scatter::Form::by_row};
   if (uy.minCoeff() == uy.maxCoeff()) reading = {.form = Scatter::Form::constant, .scale = uy[0]};
-  UncertaintiesAndCorrelation uncertain = taken_apart(back * centred * back.transpose());
-  Estimate estimate({.model = model,
-                     .parameters = parameters,
-                     .standard_uncertainties = std::move(uncertain.standard_uncertainties),
-                     .correlation = std::move(uncertain.correlation),
-                     .degrees_of_freedom = static_cast<double>(n - 2),
-                     .basis = UncertaintyBasis::stated,
-                     .scale = 1,
-                     .new_observation = reading,
-                     .response = signal,
-                     .predictors = {amount},
-                     .ranges = {{x.minCoeff(), x.maxCoeff()}},
-                     .working = {.centre = Eigen::Vector2d(0, centre),
-                                 .parameters = Eigen::Vector2d(line.middle, line.slope),
-                                 .inverse_factor = detail::cholesky_factor(centred)}});
+  detail::UncertaintiesAndCorrelation uncertain = detail::taken_apart(back * centred * back.transpose());
+  Estimate estimate = detail::made_of({.model = model,
+                                       .parameters = parameters,
+                                       .standard_uncertainties = std::move(uncertain.standard_uncertainties),
+                                       .correlation = std::move(uncertain.correlation),
+                                       .degrees_of_freedom = static_cast<double>(n - 2),
+                                       .basis = UncertaintyBasis::stated,
+                                       .scale = 1,
+                                       .new_observation = reading,
+                                       .response = signal,
+                                       .predictors = {amount},
+                                       .ranges = {{x.minCoeff(), x.maxCoeff()}},
+                                       .working = {.centre = Eigen::Vector2d(0, centre),
+                                                   .parameters = Eigen::Vector2d(line.middle, line.slope),
+                                                   .inverse_factor = detail::cholesky_factor(centred)}});
   return {std::move(estimate), weights.dot(residuals.cwiseAbs2()), static_cast<double>(n - 2), iteration + 1};
 }
 

@@ -4,6 +4,8 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/fit.hpp>
 
+#include "../base/matrices.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "../fit/refit.hpp"
 
 #include <algorithm>
@@ -34,7 +36,7 @@ constexpr std::size_t blanks_that_tell = 5;
   throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = "scatter", .remedy = remedy});
 }
 
-double count(const Level& level) { return static_cast<double>(level.readings.size()); }
+double count(const CalibrationLevel& level) { return static_cast<double>(level.readings.size()); }
 
 // The curve through the means of the levels, whose variances are those of a reading over n.
 Fit curve_through(const LevelWeights& about, const VectorXd& variances, const std::vector<Start>& starts) {
@@ -53,13 +55,13 @@ Fit curve_through(const LevelWeights& about, const VectorXd& variances, const st
 
 // The same estimate with variances in units of scale².
 Estimate scaled(const Estimate& estimate, double scale, double degrees) {
-  EstimateParts parts = estimate.parts();
-  parts.standard_uncertainties *= scale;
+  EstimateParts parts = detail::parts_of(estimate);
+  as_eigen(parts.standard_uncertainties) *= scale;
   parts.scale = scale;
   parts.basis = UncertaintyBasis::scatter;
   parts.degrees_of_freedom = degrees;
   parts.new_observation = {.form = Scatter::Form::by_row};
-  return Estimate(std::move(parts));
+  return detail::made_of(std::move(parts));
 }
 
 // 0 where the curve is not defined there.
@@ -85,12 +87,12 @@ class Ratios {
   explicit Ratios(const LevelWeights& about)
       : about_(about),
         equal_(curve_through(about, VectorXd::Ones(levels()), {})),
-        starts_(starts_at(equal_.model(), equal_.estimate().parameters())) {
+        starts_(starts_at(equal_.model(), as_eigen(equal_.estimate().parameters()))) {
     zero_ = about.blank_signal;
     if (std::isnan(zero_)) zero_ = signal_of_nothing(equal_.estimate());
-    for (const Level& level : about.levels) largest_ = std::max(largest_, std::abs(level.mean - zero_));
+    for (const CalibrationLevel& level : about.levels) largest_ = std::max(largest_, std::abs(level.mean - zero_));
     double readings = 0;
-    for (const Level& level : about.levels) {
+    for (const CalibrationLevel& level : about.levels) {
       readings += count(level);
       squares_.push_back(level.readings.size() > 1 ? (count(level) - 1) * level.sd * level.sd : 0);
       shares_.push_back(std::pow((level.mean - zero_) / largest_, 2));
@@ -129,7 +131,7 @@ class Ratios {
     }
     information -= sum * sum / total;
     const double scale = std::sqrt(squares / degrees_);
-    const MatrixXd& root = curve.estimate().parts().working.inverse_factor;
+    const MatrixXd& root = detail::parts_of(curve.estimate()).working.inverse_factor;
     const double determinant = std::log(std::abs(root.determinant()));
     return {ratio,
             0.5 * std::log(std::max(information, 0.0)) - 0.5 * logarithms + determinant - degrees_ * std::log(scale),
@@ -149,7 +151,7 @@ class Ratios {
     constexpr int places = 16;
     double low = zero_;
     double high = zero_;
-    for (const Level& level : about_.levels) {
+    for (const CalibrationLevel& level : about_.levels) {
       low = std::min(low, level.mean);
       high = std::max(high, level.mean);
     }
@@ -192,11 +194,12 @@ Trial most_probable(const Ratios& ratios, double log_ratio) {
 
 EstimatedWeights weights_of_function(const LevelWeights& about) {
   const auto replicated = std::count_if(about.levels.begin(), about.levels.end(),
-                                        [](const Level& level) { return level.readings.size() > 1; });
+                                        [](const CalibrationLevel& level) { return level.readings.size() > 1; });
   if (replicated < 3)
     fail("a scatter that grows from a constant needs replicates at three levels or more",
          "measure replicates, or choose --spread constant or proportional");
-  if (std::all_of(about.levels.begin(), about.levels.end(), [](const Level& level) { return !(level.sd > 0); }))
+  if (std::all_of(about.levels.begin(), about.levels.end(),
+                  [](const CalibrationLevel& level) { return !(level.sd > 0); }))
     fail("the replicates of each level are equal: there is no scatter that could weigh them",
          "record more digits of the signal, or choose --spread constant or proportional");
   const Ratios ratios(about);

@@ -20,7 +20,7 @@ struct LevelWeights {
   Model model;
   Quantity amount{};
   Quantity signal{};
-  std::span<const Level> levels;
+  std::span<const CalibrationLevel> levels;
   const BlankSummary& blank;
   double blank_signal = not_a_number;  ///< net; NaN where the blanks are among the levels, or too few to have an SD
 };

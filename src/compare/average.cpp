@@ -5,7 +5,9 @@
 #include <truecurve/compare/average.hpp>
 
 #include "../assess/left_band.hpp"
+#include "../base/matrices.hpp"
 #include "../base/roots.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "../fit/left_side.hpp"
 
 #include <algorithm>
@@ -32,8 +34,8 @@ void require_one_set(std::span<const WeightedEstimate> curves) {
                  .remedy = "give at least one curve, and weights that add up to 1"});
   }
   for (const WeightedEstimate& curve : curves) {
-    const auto& first = curves.front().estimate.parts().predictors;
-    const auto& these = curve.estimate.parts().predictors;
+    const auto& first = curves.front().estimate.predictors();
+    const auto& these = curve.estimate.predictors();
     if (std::equal(first.begin(), first.end(), these.begin(), these.end(),
                    [](const Quantity& a, const Quantity& b) { return a.name == b.name; }))
       continue;
@@ -101,14 +103,14 @@ double quantile_of(const std::vector<Opinion>& opinions, double probability, dou
 enum class Of { curve, observation };
 
 // The opinions of all candidates at one point.
-std::vector<Opinion> opinions_at(std::span<const WeightedEstimate> curves, std::span<const VectorXd> points,
+std::vector<Opinion> opinions_at(std::span<const WeightedEstimate> curves, std::span<const Vector> points,
                                  const std::vector<detail::LeftBand>& left,
-                                 const std::vector<std::vector<BandPoint>>& bands, const VectorXd& own, Index row,
+                                 const std::vector<std::vector<BandPoint>>& bands, const Vector& own, Index row,
                                  Of of) {
   std::vector<Opinion> opinions;
   for (std::size_t c = 0; c < curves.size(); ++c) {
     const Estimate& estimate = curves[c].estimate;
-    const EstimateParts& parts = estimate.parts();
+    const detail::EstimateParts& parts = detail::parts_of(estimate);
     const BandPoint& point = bands[c][static_cast<std::size_t>(row)];
     Opinion opinion{.weight = curves[c].weight, .response = point.value};
     opinion.degrees = estimate.scale_degrees_of_freedom();
@@ -128,8 +130,8 @@ std::vector<Opinion> opinions_at(std::span<const WeightedEstimate> curves, std::
       opinion.middle = opinion.kernel->open_scale(point.value);
     }
     if (on_the_left) {
-      opinion.left = parts.model.data().bound.get();
-      for (const VectorXd& x : points) opinion.at.push_back(x.data() + row);
+      opinion.left = detail::data_of(parts.model).bound.get();
+      for (const Vector& x : points) opinion.at.push_back(x.data() + row);
       const double step = detail::left_side_at(*opinion.left, VectorXd::Constant(1, point.value), opinion.at).slope[0];
       opinion.direction = step < 0 ? -1 : 1;
     }
@@ -145,14 +147,14 @@ bool are_known(const std::vector<Opinion>& opinions) {
 
 }  // namespace
 
-std::vector<AveragedPoint> averaged_band(std::span<const WeightedEstimate> curves, std::span<const VectorXd> points,
-                                         double level, const VectorXd& observation_uncertainties) {
+std::vector<AveragedPoint> averaged_band(std::span<const WeightedEstimate> curves, std::span<const Vector> points,
+                                         Level level, const Vector& observation_uncertainties) {
   require_one_set(curves);
   std::vector<std::vector<BandPoint>> bands;
   std::vector<detail::LeftBand> left;
   for (const WeightedEstimate& curve : curves) {
     bands.push_back(band(curve.estimate, points, level, observation_uncertainties));
-    left.push_back(detail::left_band(curve.estimate.parts(), points));
+    left.push_back(detail::left_band(detail::parts_of(curve.estimate), points));
   }
   std::vector<AveragedPoint> result(bands.front().size());
   for (std::size_t i = 0; i < result.size(); ++i) {

@@ -2,6 +2,8 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/compare/censored_candidates.hpp>
 
+#include "../base/matrices.hpp"
+
 #include <algorithm>
 #include <cmath>
 

@@ -1,6 +1,7 @@
 // Widens the observations of candidates.
 #include "common_predictors.hpp"
 
+#include "../base/matrices.hpp"
 #include "../model/model_data.hpp"
 
 #include <algorithm>
@@ -39,7 +40,7 @@ bool are_readings_of(const Observations& some, const Observations& all) {
 std::vector<CandidateModel> with_common_predictors(std::span<const CandidateModel> candidates) {
   std::vector<CandidateModel> widened(candidates.begin(), candidates.end());
   for (CandidateModel& candidate : widened) {
-    if (candidate.model.data().function) continue;
+    if (detail::data_of(candidate.model).function) continue;
     for (const CandidateModel& other : candidates) {
       const Observations& wide = other.observations;
       if (wide.predictors().size() > candidate.observations.predictors().size() &&

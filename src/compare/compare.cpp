@@ -6,6 +6,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/compare/compare.hpp>
 
+#include "../base/matrices.hpp"
 #include "../model/model_data.hpp"
 #include "common_predictors.hpp"
 #include "suggestion.hpp"
@@ -93,27 +94,29 @@ void require_same_observations(std::span<const Fit> fits) {
 
 void add_warnings(const Fit& fit, std::vector<CandidateRemark>& remarks) {
   for (const Warning& warning : fit.warnings()) {
-    if (warning.code == "not_converged") {
-      remarks.push_back({"not_converged", fmt::format("the search did not converge ({})", fit.solver().stop)});
-    } else if (warning.code == "at_limit") {
-      remarks.push_back({"at_limit", warning.text.substr(0, warning.text.find(':'))});
-    } else if (warning.code == "open_end") {
-      remarks.push_back({"open_end", warning.text.substr(0, warning.text.find(':'))});
-    } else if (warning.code == "place_outside_data") {
-      remarks.push_back({"place_outside_data", warning.text.substr(0, warning.text.find(':'))});
+    if (warning.code == WarningCode::not_converged) {
+      remarks.push_back(
+          {RemarkCode::not_converged, fmt::format("the search did not converge ({})", name(fit.solver().stop))});
+    } else if (warning.code == WarningCode::at_limit) {
+      remarks.push_back({RemarkCode::at_limit, warning.text.substr(0, warning.text.find(':'))});
+    } else if (warning.code == WarningCode::open_end) {
+      remarks.push_back({RemarkCode::open_end, warning.text.substr(0, warning.text.find(':'))});
+    } else if (warning.code == WarningCode::place_outside_data) {
+      remarks.push_back({RemarkCode::place_outside_data, warning.text.substr(0, warning.text.find(':'))});
     }
   }
 }
 
-void add_doubts(const Fit& fit, double level, std::vector<CandidateRemark>& remarks) {
+void add_doubts(const Fit& fit, Level level, std::vector<CandidateRemark>& remarks) {
   if (!fit.solver().converged) return;
   const double bend = curvature_of(fit, level).intrinsic;
   if (bend > fair_curvature)
-    remarks.push_back(
-        {"curvature", fmt::format("it is nonlinear over its uncertainty (intrinsic curvature {:.2g})", bend)});
+    remarks.push_back({RemarkCode::curvature,
+                       fmt::format("it is nonlinear over its uncertainty (intrinsic curvature {:.2g})", bend)});
   if (fit.model().is_linear()) return;
   // Parameters that are hardly known and move together are not determined separately.
-  const MatrixXd r = correlation(fit.estimate());
+  const Matrix correlations = correlation(fit.estimate());
+  const auto r = as_eigen(correlations);
   const auto& names = fit.model().parameters();
   const auto is_known = [&](Index j) {
     return fit.estimate().standard_uncertainties()[j] < 0.5 * std::abs(fit.estimate().parameters()[j]);
@@ -121,7 +124,7 @@ void add_doubts(const Fit& fit, double level, std::vector<CandidateRemark>& rema
   for (Index i = 0; i < r.rows(); ++i) {
     for (Index j = i + 1; j < r.cols(); ++j) {
       if (!(std::abs(r(i, j)) > high_correlation) || is_known(i) || is_known(j)) continue;
-      remarks.push_back({"not_told_apart",
+      remarks.push_back({RemarkCode::not_told_apart,
                          fmt::format("{} and {} are hardly determined separately (r = {:.5f})",
                                      names[static_cast<std::size_t>(i)], names[static_cast<std::size_t>(j)], r(i, j))});
       return;
@@ -140,7 +143,8 @@ void add_checks(Comparison& comparison) {
     for (const Check& check : all[i].checks) {
       const bool speaks = i == suggested ? check.is_significant() : check.family_p <= others_in_all / others;
       if (speaks)
-        all[i].remarks.push_back({"check", fmt::format("{} (p = {})", name(check.kind), probability_text(check.p))});
+        all[i].remarks.push_back(
+            {RemarkCode::check, fmt::format("{} (p = {})", name(check.kind), probability_text(check.p))});
     }
   }
 }
@@ -149,8 +153,8 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
   Candidate c{.name = std::move(name), .fit = fit};
   c.parameters = static_cast<std::size_t>(fit.estimate().free_parameters());
   const Quality q = quality_of(fit);
-  const VectorXd& y = fit.observations().responses();
-  const VectorXd residuals = y - fit.fitted_response();
+  const auto y = as_eigen(fit.observations().responses());
+  const VectorXd residuals = y - as_eigen(fit.fitted_response());
   const double squares = residuals.squaredNorm();
   const double total = (y.array() - y.mean()).square().sum();
   const double dof = fit.degrees_of_freedom();
@@ -165,12 +169,12 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
     c.residual_sd = std::sqrt(squares / dof);
     if (total > 0) c.adjusted_r_squared = 1 - (1 - c.r_squared) * (n - 1) / dof;
     if (fit.observations().has_uncertainties())
-      c.reduced_chi_squared = residuals.cwiseQuotient(fit.response_uncertainties()).squaredNorm() / dof;
+      c.reduced_chi_squared = residuals.cwiseQuotient(as_eigen(fit.response_uncertainties())).squaredNorm() / dof;
   }
   add_warnings(fit, c.remarks);
   // Without degrees of freedom every curve passes through its rows, and that says nothing.
   if (dof > 0 && fit.is_exact()) {
-    c.remarks.push_back({"exact", "it passes through every row to rounding"});
+    c.remarks.push_back({RemarkCode::exact, "it passes through every row to rounding"});
   } else {
     if (dof > 0) {
       c.log_likelihood = q.log_likelihood;
@@ -178,8 +182,8 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
       c.bic = q.bic;
     }
     if (std::isnan(c.aicc)) {
-      c.remarks.push_back({"few_rows", fmt::format("{} rows are too few for the AICc of its {} parameter{}", fit.size(),
-                                                   c.parameters, c.parameters == 1 ? "" : "s")});
+      c.remarks.push_back({RemarkCode::few_rows, fmt::format("{} rows are too few for the AICc of its {} parameter{}",
+                                                             fit.size(), c.parameters, c.parameters == 1 ? "" : "s")});
     }
     add_doubts(fit, options.level, c.remarks);
     if (fit.solver().converged) c.checks = residual_checks(fit);
@@ -189,11 +193,11 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
   if (options.folds != 0) c.cross_validation = cross_validation(fit, options.folds, options.seed);
   if (dof > 0 && !fit.is_exact()) {
     const RowMeasures measures = row_measures(fit);
-    for (Index i = 0; i < measures.standardized.size(); ++i) {
+    for (std::size_t i = 0; i < measures.standardized.size(); ++i) {
       const double z = measures.standardized[i];
       if (std::isnan(z) || std::abs(z) <= std::abs(std::isnan(c.largest_residual) ? 0 : c.largest_residual)) continue;
       c.largest_residual = z;
-      c.largest_residual_row = fit.observations().source_rows()[static_cast<std::size_t>(i)];
+      c.largest_residual_row = fit.observations().source_rows()[i];
     }
   }
   return c;
@@ -201,8 +205,8 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
 
 bool is_same_curve(const Candidate& a, const Candidate& b) {
   if (a.parameters != b.parameters) return false;
-  const VectorXd one = a.fit.fitted_response();
-  const VectorXd other = b.fit.fitted_response();
+  const VectorXd one = as_eigen(a.fit.fitted_response());
+  const VectorXd other = as_eigen(b.fit.fitted_response());
   const bool same_line = (one - other).cwiseAbs().maxCoeff() <= one_curve * one.cwiseAbs().maxCoeff();
   const bool same_density = (std::isnan(a.log_likelihood) && std::isnan(b.log_likelihood)) ||
                             std::abs(a.log_likelihood - b.log_likelihood) <= 1e-4;
@@ -214,29 +218,29 @@ void remark_on_same_curves(std::vector<Candidate>& candidates) {
   for (std::size_t i = 0; i < candidates.size(); ++i) {
     for (std::size_t j = 0; j < i; ++j) {
       // One whose search failed counts for nothing itself.
-      const bool stands = !candidates[j].has("same_curve") && !candidates[j].has("not_converged");
+      const bool stands = !candidates[j].has(RemarkCode::same_curve) && !candidates[j].has(RemarkCode::not_converged);
       if (!stands || !is_same_curve(candidates[i], candidates[j])) continue;
       candidates[i].remarks.push_back(
-          {"same_curve", fmt::format("the same curve as {}: counted once", candidates[j].name)});
+          {RemarkCode::same_curve, fmt::format("the same curve as {}: counted once", candidates[j].name)});
       break;
     }
   }
 }
 
-bool counts(const Candidate& c) { return !c.has("not_converged") && !c.has("same_curve"); }
+bool counts(const Candidate& c) { return !c.has(RemarkCode::not_converged) && !c.has(RemarkCode::same_curve); }
 
 // Best first; what can't be ranked stands behind.
 void order(Comparison& comparison) {
   std::vector<Candidate>& all = comparison.candidates;
-  const bool any =
-      std::any_of(all.begin(), all.end(), [](const Candidate& c) { return std::isfinite(c.aicc) || c.has("exact"); });
+  const bool any = std::any_of(all.begin(), all.end(),
+                               [](const Candidate& c) { return std::isfinite(c.aicc) || c.has(RemarkCode::exact); });
   comparison.ordered_by = any ? "AICc" : "leave-one-out";
   const auto value = [any](const Candidate& c) {
-    const double by = c.has("exact") ? -infinity : any ? c.aicc : c.leave_one_out.size.root_mean_square;
+    const double by = c.has(RemarkCode::exact) ? -infinity : any ? c.aicc : c.leave_one_out.size.root_mean_square;
     return std::isnan(by) ? infinity : by;
   };
   std::stable_sort(all.begin(), all.end(), [&](const Candidate& a, const Candidate& b) {
-    if (a.has("not_converged") != b.has("not_converged")) return b.has("not_converged");
+    if (a.has(RemarkCode::not_converged) != b.has(RemarkCode::not_converged)) return b.has(RemarkCode::not_converged);
     if (value(a) != value(b)) return value(a) < value(b);
     return a.parameters < b.parameters;
   });
@@ -249,7 +253,7 @@ void weigh(std::vector<Candidate>& all) {
     if (counts(c) && std::isfinite(c.aicc)) best = std::min(best, c.aicc);
   }
   const auto exact =
-      std::find_if(all.begin(), all.end(), [](const Candidate& c) { return counts(c) && c.has("exact"); });
+      std::find_if(all.begin(), all.end(), [](const Candidate& c) { return counts(c) && c.has(RemarkCode::exact); });
   if (exact != all.end()) {
     exact->weight = 1;
     return;
@@ -271,7 +275,7 @@ double highest_power_p(const Fit& fit) {
   if (fit.model().is_straight_line()) return p_of(fit.model().constant_index() == 0 ? 1 : 0);
   const int degree = fit.model().polynomial_degree();
   if (degree < 1) return not_a_number;
-  const auto& powers = fit.model().data().bound->powers;
+  const auto& powers = detail::data_of(fit.model()).bound->powers;
   return p_of(std::find(powers.begin(), powers.end(), degree) - powers.begin());
 }
 
@@ -282,8 +286,10 @@ void find_nested(Comparison& comparison) {
     std::size_t closest = 0;
     for (std::size_t smaller = 0; smaller < all.size(); ++smaller) {
       const Candidate& s = all[smaller];
-      if (c.has("exact") || s.has("exact") || c.has("not_converged") || s.has("not_converged")) continue;
-      if (s.has("same_curve") || c.has("same_curve")) continue;
+      if (c.has(RemarkCode::exact) || s.has(RemarkCode::exact) || c.has(RemarkCode::not_converged) ||
+          s.has(RemarkCode::not_converged))
+        continue;
+      if (s.has(RemarkCode::same_curve) || c.has(RemarkCode::same_curve)) continue;
       if (!is_special_case(s.fit, c.fit)) continue;
       comparison.nested.push_back({smaller, larger, nested_test(s.fit, c.fit)});
       if (s.parameters <= closest) continue;
@@ -308,7 +314,9 @@ void explain(Comparison& comparison) {
   const auto& all = comparison.candidates;
   for (std::size_t i = 0; i < all.size(); ++i) {
     for (std::size_t j = 0; j < all.size(); ++j) {
-      if (all[i].has("not_converged") || all[j].has("not_converged") || all[i].has("same_curve")) continue;
+      if (all[i].has(RemarkCode::not_converged) || all[j].has(RemarkCode::not_converged) ||
+          all[i].has(RemarkCode::same_curve))
+        continue;
       // Two routes differ in the route only: the spread is that of both.
       if (all[i].fit.spread() != all[j].fit.spread()) continue;
       if (auto pair = explain_routes(all[i].fit, all[j].fit)) comparison.routes.push_back({i, j, std::move(*pair)});
@@ -339,7 +347,14 @@ void require_both_kinds(const Observations& observations, const HoldOut& hold_ou
 
 }  // namespace
 
-bool Candidate::has(std::string_view code) const {
+std::string_view name(RemarkCode code) {
+  constexpr std::array<std::string_view, 10> names = {
+      "not_converged",  "at_limit", "open_end", "place_outside_data", "curvature",
+      "not_told_apart", "exact",    "few_rows", "same_curve",         "check"};
+  return names[static_cast<std::size_t>(code)];
+}
+
+bool Candidate::has(RemarkCode code) const {
   return std::any_of(remarks.begin(), remarks.end(), [code](const CandidateRemark& r) { return r.code == code; });
 }
 

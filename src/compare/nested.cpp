@@ -5,6 +5,7 @@
 #include <truecurve/compare/nested.hpp>
 
 #include "../base/dense.hpp"
+#include "../base/matrices.hpp"
 #include "../fit/column_evaluator.hpp"
 #include "../fit/refit.hpp"
 #include "../fit/solve.hpp"
@@ -68,8 +69,8 @@ enum class Held { yes, no, not_defined };
 
 Held holds_terms(const Model& larger, const Model& smaller, const std::vector<Range>& ranges) {
   const Columns points = points_within(ranges);
-  const MatrixXd few = terms_at(*smaller.data().bound, points);
-  const MatrixXd many = terms_at(*larger.data().bound, points);
+  const MatrixXd few = terms_at(*detail::data_of(smaller).bound, points);
+  const MatrixXd many = terms_at(*detail::data_of(larger).bound, points);
   if (!few.allFinite() || !many.allFinite()) return Held::not_defined;
   MatrixXd wanted = few;
   wanted.rightCols(1) -= many.rightCols(1);  // what the parts without parameters differ by must be made up, too
@@ -120,8 +121,8 @@ bool agree(const detail::BoundModel& one, const detail::BoundModel& other, const
 }
 
 bool is_same_family(const Model& one, const Model& other, const Columns& points, const VectorXd& near) {
-  const detail::BoundModel& a = *one.data().bound;
-  const detail::BoundModel& b = *other.data().bound;
+  const detail::BoundModel& a = *detail::data_of(one).bound;
+  const detail::BoundModel& b = *detail::data_of(other).bound;
   if (a.parameters.size() != b.parameters.size()) return false;
   std::vector<std::size_t> order(a.parameters.size());
   std::iota(order.begin(), order.end(), std::size_t{0});
@@ -135,7 +136,7 @@ bool is_same_family(const Model& one, const Model& other, const Columns& points,
 bool is_it_with_some_held(const Model& smaller, const Model& larger, std::size_t held, std::size_t from,
                           const Columns& points, const VectorXd& near) {
   if (held == 0) return is_same_family(smaller, larger, points, near);
-  const detail::BoundModel& bound = *larger.data().bound;
+  const detail::BoundModel& bound = *detail::data_of(larger).bound;
   for (std::size_t at = from; at < bound.separable.size(); ++at) {
     const std::string& name = bound.parameters[static_cast<std::size_t>(bound.separable[at])];
     try {
@@ -168,8 +169,8 @@ Model among_predictors_of(const Model& few, const Model& many) {
 }
 
 bool same_weights(const Fit& a, const Fit& b) {
-  const VectorXd& ua = a.left_side_observations().row_scatter();
-  const VectorXd& ub = b.left_side_observations().row_scatter();
+  const auto ua = as_eigen(a.left_side_observations().row_scatter());
+  const auto ub = as_eigen(b.left_side_observations().row_scatter());
   return ua.size() == ub.size() && (ua.size() == 0 || (ua - ub).norm() <= 1e-12 * ub.norm());
 }
 
@@ -181,8 +182,8 @@ VectorXd parameters_on(const Fit& smaller, const Fit& larger) {
     const Observations& rows = larger.left_side_observations();
     return detail::solve_least_squares(many, rows.with_response(smaller.fitted()), {}).solution.parameters;
   }
-  const std::vector<int>& separable = many.data().bound->separable;
-  VectorXd values(larger.estimate().parameters().size());
+  const std::vector<int>& separable = detail::data_of(many).bound->separable;
+  VectorXd values(as_eigen(larger.estimate().parameters()).size());
   for (Index j = 0; j < values.size(); ++j) {
     const std::string& name = many.parameters()[static_cast<std::size_t>(j)];
     const auto at = std::find(few.parameters().begin(), few.parameters().end(), name) - few.parameters().begin();
@@ -198,7 +199,7 @@ VectorXd parameters_on(const Fit& smaller, const Fit& larger) {
 // neither; one of a parameter that loses its effect, for nothing.
 bool lies_inside(const Fit& smaller, const Fit& larger) {
   constexpr double close = 1e-6;  // of an uncertainty
-  const std::vector<Range>& limits = larger.estimate().parts().limits;
+  const std::vector<Range>& limits = larger.estimate().limits();
   if (limits.empty()) return true;
   const VectorXd values = parameters_on(smaller, larger);
   for (Index j = 0; j < values.size(); ++j) {
@@ -226,14 +227,14 @@ bool is_special_case(const Fit& smaller, const Fit& larger) {
   const bool same_spread = smaller.spread() == larger.spread() &&
                            smaller.observations().has_uncertainties() == larger.observations().has_uncertainties();
   // Of C++ code nothing but its values can be known.
-  const bool readable = !few.data().function && !many.data().function;
+  const bool readable = !detail::data_of(few).function && !detail::data_of(many).function;
   if (added < 1 || !same_response || !same_spread || !readable || !lies_inside(smaller, larger)) return false;
   if (few.text() == many.text()) return has_all(few.fixed(), many.fixed());
-  if (few.is_linear() && many.is_linear()) return is_linear_special_case(few, many, larger.estimate().parts().ranges);
+  if (few.is_linear() && many.is_linear()) return is_linear_special_case(few, many, larger.estimate().ranges());
   if (static_cast<std::size_t>(added) > most_held || many.is_linear()) return false;
   const Model curve = few.is_linear() ? detail::as_curve(few) : few;
   return is_it_with_some_held(curve, many, static_cast<std::size_t>(added), 0,
-                              points_within(larger.estimate().parts().ranges), smaller.estimate().parameters());
+                              points_within(larger.estimate().ranges()), as_eigen(smaller.estimate().parameters()));
 }
 
 NestedTest nested_test(const Fit& smaller, const Fit& larger) {
@@ -243,7 +244,7 @@ NestedTest nested_test(const Fit& smaller, const Fit& larger) {
   if (!(test.added > 0)) return test;
   if (larger.is_counted()) {
     // The likelihood ratio, its scale the dispersion about the larger curve where that is estimated.
-    const double scale = larger.estimate().parts().scale;
+    const double scale = larger.estimate().scale();
     if (!(scale > 0)) return test;
     test.statistic = std::max(0.0, smaller.chi_squared() - larger.chi_squared()) / (scale * scale);
     if (larger.estimate().has_known_scale()) {

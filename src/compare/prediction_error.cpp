@@ -5,6 +5,7 @@
 #include <truecurve/base/random.hpp>
 #include <truecurve/compare/prediction_error.hpp>
 
+#include "../base/matrices.hpp"
 #include "../fit/left_side.hpp"
 #include "../fit/refit.hpp"
 
@@ -31,14 +32,15 @@ constexpr double full_leverage = 1 - 1e-9;
 // Values of the left side taken back to the measured response.
 VectorXd on_the_measured_scale(const Fit& fit, const VectorXd& left) {
   if (!fit.model().is_transformed()) return left;
-  return detail::response_at(*fit.model().data().bound, left, detail::predictor_pointers(fit.observations())).value;
+  return detail::response_at(*detail::data_of(fit.model()).bound, left, detail::predictor_pointers(fit.observations()))
+      .value;
 }
 
 // Measured less predicted responses. Of counted ones the signed roots of the deviances: their mean square is the
 // logarithmic score but for what is the same for every curve.
 VectorXd errors_of(const Observations& rows, const VectorXd& predicted) {
   const ResponseKernel& kernel = rows.observation_model().kernel();
-  VectorXd errors = rows.responses() - predicted;
+  VectorXd errors = as_eigen(rows.responses()) - predicted;
   if (rows.observation_model().is_measured()) return errors;
   for (Index i = 0; i < errors.size(); ++i) {
     const double deviance = kernel.deviance(rows.responses()[i], rows.sizes()[i], predicted[i]);
@@ -49,9 +51,9 @@ VectorXd errors_of(const Observations& rows, const VectorXd& predicted) {
 
 // On the tangent plane; exact for a linear model.
 VectorXd errors_by_leverage(const Fit& fit) {
-  const VectorXd residuals = fit.residuals();
-  const VectorXd leverage = fit.leverage();
-  VectorXd predicted = fit.left_side_observations().responses();
+  const VectorXd residuals = as_eigen(fit.residuals());
+  const VectorXd leverage = as_eigen(fit.leverage());
+  VectorXd predicted = as_eigen(fit.left_side_observations().responses());
   for (Index i = 0; i < predicted.size(); ++i)
     predicted[i] -= leverage[i] < full_leverage ? residuals[i] / (1 - leverage[i]) : not_a_number;
   return errors_of(fit.observations(), on_the_measured_scale(fit, predicted));
@@ -59,7 +61,7 @@ VectorXd errors_by_leverage(const Fit& fit) {
 
 // The curve at rows; NaN everywhere where it can't be read at one of them.
 VectorXd curve_at_rows(const Fit& fit, const Observations& rows) {
-  std::vector<VectorXd> points;
+  std::vector<Vector> points;
   for (std::size_t k = 0; k < rows.predictors().size(); ++k) points.push_back(rows.predictor(k));
   VectorXd values(static_cast<Index>(rows.size()));
   const std::vector<BandPoint> band_points = band(fit.estimate(), points, 0.95);
@@ -91,9 +93,9 @@ ErrorSize size_of(VectorXd errors, const Fit& fit) {
   if (!errors.allFinite() || errors.size() == 0) return size;
   // Errors that are the rounding of the responses are none.
   constexpr double roundings = 32 * std::numeric_limits<double>::epsilon();
-  const double least = roundings * fit.observations().responses().cwiseAbs().maxCoeff();
+  const double least = roundings * as_eigen(fit.observations().responses()).cwiseAbs().maxCoeff();
   for (double& error : errors) error = std::abs(error) <= least ? 0 : error;
-  const VectorXd uncertainties = fit.response_uncertainties();
+  const VectorXd uncertainties = as_eigen(fit.response_uncertainties());
   const auto n = static_cast<double>(errors.size());
   size.root_mean_square = std::sqrt(errors.squaredNorm() / n);
   if (uncertainties.size() != 0)
@@ -119,31 +121,31 @@ std::vector<Index> rows_to_check(const VectorXd& leverage) {
 LeaveOneOut leave_one_out(const Fit& fit) {
   LeaveOneOut result;
   const Observations& all = fit.observations();
-  const auto row_at = [&all](Index i) { return std::size_t{all.source_rows()[static_cast<std::size_t>(i)]}; };
+  const auto row_at = [&all](std::size_t i) { return std::size_t{all.source_rows()[i]}; };
   const bool exact = fit.model().is_linear() && fit.has_fixed_weights();
   if (exact || fit.size() > most_refitted) {
     result.errors = errors_by_leverage(fit);
   } else {
     result.method = LeaveOneOut::Method::refitted;
-    result.errors.resize(static_cast<Index>(fit.size()));
-    for (Index i = 0; i < result.errors.size(); ++i) result.errors[i] = errors_of_rows(fit, {row_at(i)})[0];
+    result.errors = Vector(fit.size(), not_a_number);
+    for (std::size_t i = 0; i < fit.size(); ++i) result.errors[i] = errors_of_rows(fit, {row_at(i)})[0];
   }
   if (!exact && fit.size() > most_refitted) {
     result.method = LeaveOneOut::Method::one_step;
     double one_step = 0;
     double refitted = 0;
-    for (const Index i : rows_to_check(fit.leverage())) {
-      const double error = errors_of_rows(fit, {row_at(i)})[0];
+    for (const Index i : rows_to_check(as_eigen(fit.leverage()))) {
+      const double error = errors_of_rows(fit, {row_at(static_cast<std::size_t>(i))})[0];
       one_step += result.errors[i] * result.errors[i];
       refitted += error * error;
     }
     result.one_step_difference = std::sqrt(one_step / refitted) - 1;
   }
-  result.size = size_of(result.errors, fit);
+  result.size = size_of(as_eigen(result.errors), fit);
   return result;
 }
 
-ErrorSize cross_validation(const Fit& fit, int folds, std::uint64_t seed) {
+ErrorSize cross_validation(const Fit& fit, int folds, Seed seed) {
   const Observations& all = fit.observations();
   // Rows at the same predictors are one group.
   std::map<std::vector<double>, std::vector<Index>> groups;
@@ -184,15 +186,15 @@ ErrorSize cross_validation(const Fit& fit, int folds, std::uint64_t seed) {
 std::vector<HeldOutRow> held_out(const Fit& fit, const Observations& rows) {
   std::vector<HeldOutRow> result;
   const VectorXd own = detail::reading_uncertainties(fit, rows);
-  for (Index i = 0; i < rows.responses().size(); ++i) {
+  for (Index i = 0; i < as_eigen(rows.responses()).size(); ++i) {
     HeldOutRow held{.row = rows.source_rows()[static_cast<std::size_t>(i)], .measured = rows.responses()[i]};
-    std::vector<VectorXd> at;
+    std::vector<Vector> at;
     for (std::size_t k = 0; k < rows.predictors().size(); ++k) {
       held.at.push_back(rows.predictor(k)[i]);
-      at.push_back(VectorXd::Constant(1, held.at.back()));
+      at.push_back({held.at.back()});
     }
     try {
-      const VectorXd reading = own.size() != 0 ? VectorXd::Constant(1, own[i]) : VectorXd();
+      const Vector reading = own.size() != 0 ? Vector{own[i]} : Vector();
       const BandPoint point = band(fit.estimate(), at, level_of_one_uncertainty, reading)[0];
       held.predicted = point.value;
       held.standard_uncertainty =

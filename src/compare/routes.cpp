@@ -6,7 +6,9 @@
 #include <truecurve/model/shapes.hpp>
 
 #include "../base/dense.hpp"
+#include "../base/matrices.hpp"
 #include "../fit/column_evaluator.hpp"
+#include "../fit/estimate_parts.hpp"
 #include "../fit/left_side.hpp"
 #include "../fit/refit.hpp"
 
@@ -27,10 +29,10 @@ constexpr double noticeable = 0.05;
 
 // Derivatives by the parameters at the rows, on the scale of the left side.
 MatrixXd derivatives(const Fit& fit) {
-  const WorkingForm& working = fit.estimate().parts().working;
+  const detail::WorkingForm& working = detail::parts_of(fit.estimate()).working;
   const auto p = working.parameters.size();
   MatrixXd result(static_cast<Index>(fit.size()), p);
-  detail::for_each_block(*fit.model().data().bound, working, fit.observations(),
+  detail::for_each_block(*detail::data_of(fit.model()).bound, working, fit.observations(),
                          [&](std::size_t start, std::size_t rows, const double* columns) {
                            for (std::size_t i = 0; i < rows; ++i) {
                              for (Index j = 0; j < p; ++j)
@@ -43,14 +45,14 @@ MatrixXd derivatives(const Fit& fit) {
 
 // The direct model at the linearized fit's curve, or nothing where it can't follow it.
 std::optional<Fit> direct_at(const Fit& direct, const Fit& linearized) {
-  const VectorXd curve = linearized.fitted_response();
+  const VectorXd curve = as_eigen(linearized.fitted_response());
   if (!curve.allFinite()) return std::nullopt;
   const Observations exact = direct.observations().with_response(curve, {});
-  const FitOptions near{.starts = detail::starts_at(direct.model(), direct.estimate().parameters())};
+  const FitOptions near{.starts = detail::starts_at(direct.model(), as_eigen(direct.estimate().parameters()))};
   for (const FitOptions& options : {near, FitOptions()}) {
     try {
       Fit made = fit(direct.model(), exact, options);
-      const double away = (made.fitted_response() - curve).cwiseAbs().maxCoeff();
+      const double away = (as_eigen(made.fitted_response()) - curve).cwiseAbs().maxCoeff();
       if (away <= same_curve * curve.cwiseAbs().maxCoeff()) return made;
     } catch (const Error&) {
       continue;  // a model that can't be fitted to that curve is another curve
@@ -61,9 +63,9 @@ std::optional<Fit> direct_at(const Fit& direct, const Fit& linearized) {
 
 // The linearized route's standard uncertainties in the parameters of the direct model.
 VectorXd uncertainties_in(const Fit& same, const Fit& linearized) {
-  const Index p = same.estimate().parameters().size();
-  if (linearized.estimate().parts().working.half_width != 0) return VectorXd::Constant(p, not_a_number);
-  const VectorXd slope = detail::response_at(*linearized.model().data().bound, linearized.fitted(),
+  const Index p = as_eigen(same.estimate().parameters()).size();
+  if (detail::parts_of(linearized.estimate()).working.half_width != 0) return VectorXd::Constant(p, not_a_number);
+  const VectorXd slope = detail::response_at(*detail::data_of(linearized.model()).bound, as_eigen(linearized.fitted()),
                                              detail::predictor_pointers(linearized.observations()))
                              .slope;
   const MatrixXd change = detail::least_squares(derivatives(same), slope.asDiagonal() * derivatives(linearized));
@@ -145,7 +147,7 @@ std::optional<RoutePair> explain_routes(const Fit& direct, const Fit& linearized
                  .direct_weights = weights_of(direct),
                  .linearized_weights = weights_of(linearized)};
   const VectorXd u = uncertainties_in(*same, linearized);
-  for (Index j = 0; j < same->estimate().parameters().size(); ++j) {
+  for (Index j = 0; j < as_eigen(same->estimate().parameters()).size(); ++j) {
     pair.parameters.push_back({direct.model().parameters()[static_cast<std::size_t>(j)],
                                direct.estimate().parameters()[j], direct.estimate().standard_uncertainties()[j],
                                same->estimate().parameters()[j], u[j]});

@@ -5,6 +5,7 @@
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
 #include "../fit/refit.hpp"
 
 #include <algorithm>
@@ -51,7 +52,7 @@ struct Reading {
 
 Reading reading_at(const Fit& fit, double x) {
   const Observations& rows = fit.observations();
-  const bool varies = fit.estimate().parts().new_observation.form == Scatter::Form::by_row;
+  const bool varies = fit.estimate().new_observation().form == Scatter::Form::by_row;
   VectorXd own;
   if (varies && rows.has_uncertainties()) own = VectorXd::Constant(1, reading_uncertainties(fit, rows).mean());
   try {
@@ -68,7 +69,7 @@ Reading reading_at(const Fit& fit, double x) {
 
 Separation separation_of(const Candidate& chosen, const Candidate& rival) {
   Separation best{.rival = rival.name};
-  const Range range = chosen.fit.estimate().parts().ranges[0];
+  const Range range = chosen.fit.estimate().ranges()[0];
   const double width = range.high - range.low;
   double low = range.low - beyond * width;
   // A predictor that is never negative is taken to be one that can't be.
@@ -114,7 +115,9 @@ std::string doubts_text(const Candidate& chosen) {
   std::string doubts;
   for (const CandidateRemark& remark : chosen.remarks) {
     // How the parameters are written is no fault of the curve.
-    if (remark.code == "same_curve" || remark.code == "few_rows" || remark.code == "not_told_apart") continue;
+    if (remark.code == RemarkCode::same_curve || remark.code == RemarkCode::few_rows ||
+        remark.code == RemarkCode::not_told_apart)
+      continue;
     doubts += (doubts.empty() ? "" : "; ") + remark.text;
   }
   return doubts.empty() ? "" : fmt::format(" However: {}.", doubts);
@@ -185,7 +188,7 @@ std::optional<std::size_t> suggested_place(const Comparison& comparison) {
   const std::vector<Candidate>& all = comparison.candidates;
   const std::vector<std::size_t> judged = judged_of(all);
   if (judged.empty()) return std::nullopt;
-  if (all[judged[0]].has("exact")) return judged[0];
+  if (all[judged[0]].has(RemarkCode::exact)) return judged[0];
   std::vector<std::size_t> reach = reach_of(all, judged);
   std::erase_if(reach, [&](std::size_t i) { return is_rejected_within(comparison, i); });
   return *std::min_element(reach.begin(), reach.end(), [&all](std::size_t a, std::size_t b) {
@@ -201,7 +204,7 @@ Suggestion suggest(const Comparison& comparison) {
     suggestion.reason = "No candidate can be suggested: none converged with rows enough for its AICc.";
     return suggestion;
   }
-  if (all[judged[0]].has("exact")) {
+  if (all[judged[0]].has(RemarkCode::exact)) {
     const Candidate& exact = all[judged[0]];
     suggestion.name = exact.name;
     suggestion.reason = fmt::format(

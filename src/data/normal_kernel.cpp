@@ -1,6 +1,8 @@
 // Least squares.
 #include "normal_kernel.hpp"
 
+#include "../base/matrices.hpp"
+
 #include <cmath>
 #include <numbers>
 

@@ -3,6 +3,7 @@
 #include <truecurve/data/observations.hpp>
 #include <truecurve/data/units.hpp>
 
+#include "../base/matrices.hpp"
 #include "counting.hpp"
 #include "limit_cell.hpp"
 
@@ -19,16 +20,16 @@ namespace truecurve {
 struct Observations::Data {
   Quantity response;
   std::vector<Quantity> predictors;
-  VectorXd responses;
-  std::vector<VectorXd> columns;
-  VectorXd row_scatter;
+  Vector responses;
+  std::vector<Vector> columns;
+  Vector row_scatter;
   ObservationModel model;
-  VectorXd sizes;  // trials or exposures of a counted response
+  Vector sizes;  // trials or exposures of a counted response
   std::string size_origin;
   std::string event;
   std::string origin;
   std::vector<std::uint32_t> rows;
-  VectorXd order;  // of measurement; empty where it is that of the rows
+  Vector order;  // of measurement; empty where it is that of the rows
   std::vector<LeftOut> left_out;
   std::size_t rows_read = 0;
   TableSource source;
@@ -379,17 +380,16 @@ Observations::Observations(const Table& table, const Choice& choice) {
     if (!out[i]) data->rows.push_back(static_cast<std::uint32_t>(i + 1));
   }
   const auto gather = [&](const Column& column) {
-    VectorXd values(static_cast<Eigen::Index>(used));
-    for (std::size_t k = 0; k < used; ++k) values[static_cast<Eigen::Index>(k)] = column.numbers[data->rows[k] - 1];
-    return values;
+    std::vector<double> values(used);
+    for (std::size_t k = 0; k < used; ++k) values[k] = column.numbers[data->rows[k] - 1];
+    return Vector(std::move(values));
   };
   data->response = {response.name, response.unit};
   data->responses = gather(*chosen[0]);
   if (is_counted) {
     data->model = ObservationModel::of(counting.kind);
-    data->sizes =
-        sizes != nullptr ? gather(*sizes) : VectorXd::Constant(static_cast<Eigen::Index>(used), counting.size);
-    data->responses = data->responses.cwiseQuotient(data->sizes);
+    data->sizes = sizes != nullptr ? gather(*sizes) : Vector(used, counting.size);
+    data->responses = as_eigen(data->responses).cwiseQuotient(as_eigen(data->sizes));
     // A share has no unit, a rate that of one over the exposure's.
     const std::string per = sizes != nullptr && counting.kind == ResponseKind::counts ? sizes->unit : "";
     data->response.unit = per.empty() ? "" : "1/" + per;
@@ -400,19 +400,20 @@ Observations::Observations(const Table& table, const Choice& choice) {
   }
   const auto take_share = [&](double share, const std::string& subject) {
     data->model = ObservationModel::normal({.form = Scatter::Form::power, .scale = share, .power = 1});
-    data->row_scatter = data->responses.cwiseAbs() * share;
+    data->row_scatter = as_eigen(data->responses).cwiseAbs() * share;
     for (std::size_t k = 0; k < used; ++k) {
-      const double u = data->row_scatter[static_cast<Eigen::Index>(k)];
+      const double u = data->row_scatter[k];
       if (!(u > 0)) fail_uncertainty(table, subject, data->rows[k] - 1, u);
     }
   };
   if (uncertainty != nullptr && in_percent) {
     // One percentage for all rows is one of the fitted values.
-    const VectorXd percent = gather(*uncertainty);
-    if (percent.minCoeff() != percent.maxCoeff()) {
+    const Vector percent = gather(*uncertainty);
+    const auto [least, most] = std::minmax_element(percent.begin(), percent.end());
+    if (*least != *most) {
       throw Error({.code = ErrorCode::bad_uncertainty,
                    .message = fmt::format("column '{}' holds percentages from {} to {}", uncertainty->name,
-                                          shortest(percent.minCoeff()), shortest(percent.maxCoeff())),
+                                          shortest(*least), shortest(*most)),
                    .subject = uncertainty->name,
                    .remedy = fmt::format("give the uncertainties in the unit of '{}', or one percentage for all rows",
                                          response.name),
@@ -421,9 +422,9 @@ Observations::Observations(const Table& table, const Choice& choice) {
     data->origin += fmt::format(", {} % of the fitted value", shortest(percent[0]));
     take_share(percent[0] / 100, uncertainty->name);
   } else if (uncertainty != nullptr) {
-    data->row_scatter = of_response * gather(*uncertainty);
+    data->row_scatter = of_response * as_eigen(gather(*uncertainty));
   } else if (given.kind() == Uncertainty::Kind::number) {
-    data->row_scatter = VectorXd::Constant(static_cast<Eigen::Index>(used), given.value());
+    data->row_scatter = Vector(used, given.value());
   } else if (given.kind() == Uncertainty::Kind::percent) {
     take_share(given.value() / 100, fmt::format("{} % of {}", given.value(), response.name));
   }
@@ -448,7 +449,7 @@ Observations::Observations(const Table& table, const Choice& choice) {
   data_ = std::move(data);
 }
 
-Observations Observations::of(VectorXd x, VectorXd y, VectorXd uncertainties) {
+Observations Observations::of(Vector x, Vector y, Vector uncertainties) {
   if (x.size() != y.size() || (uncertainties.size() != 0 && uncertainties.size() != y.size())) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("x has {} values, y {} and the uncertainties {}", x.size(), y.size(),
@@ -456,8 +457,8 @@ Observations Observations::of(VectorXd x, VectorXd y, VectorXd uncertainties) {
                  .subject = "Observations::of",
                  .remedy = "give arrays of equal length"});
   }
-  require_rows(static_cast<std::size_t>(y.size()));
-  for (Eigen::Index i = 0; i < y.size(); ++i) {
+  require_rows(y.size());
+  for (std::size_t i = 0; i < y.size(); ++i) {
     if (!std::isfinite(x[i]) || !std::isfinite(y[i])) {
       throw Error({.code = ErrorCode::not_finite,
                    .message = fmt::format("row {}: x = {} and y = {} must both be finite", i + 1, x[i], y[i]),
@@ -471,7 +472,7 @@ Observations Observations::of(VectorXd x, VectorXd y, VectorXd uncertainties) {
   auto data = std::make_shared<Data>();
   data->response.name = "y";
   data->predictors = {{"x", ""}};
-  data->rows.resize(static_cast<std::size_t>(y.size()));
+  data->rows.resize(y.size());
   std::iota(data->rows.begin(), data->rows.end(), 1u);
   data->rows_read = data->rows.size();
   data->responses = std::move(y);
@@ -484,7 +485,7 @@ Observations Observations::of(VectorXd x, VectorXd y, VectorXd uncertainties) {
   return Observations(std::move(data));
 }
 
-Observations Observations::counted(VectorXd x, const VectorXd& counted, VectorXd sizes, ResponseKind kind) {
+Observations Observations::counted(Vector x, const Vector& counted, Vector sizes, ResponseKind kind) {
   if (sizes.size() != counted.size() || kind == ResponseKind::measured || kind == ResponseKind::other) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("{} counted numbers and {} sizes of the kind '{}'", counted.size(),
@@ -492,7 +493,7 @@ Observations Observations::counted(VectorXd x, const VectorXd& counted, VectorXd
                  .subject = "Observations::counted",
                  .remedy = "give the trials of events or the exposures of counts, one for each number"});
   }
-  for (Eigen::Index i = 0; i < counted.size(); ++i) {
+  for (std::size_t i = 0; i < counted.size(); ++i) {
     const std::string fault = detail::fault_of_count(kind, counted[i], sizes[i]);
     if (fault.empty()) continue;
     throw Error({.code = ErrorCode::unsuitable_row,
@@ -501,17 +502,18 @@ Observations Observations::counted(VectorXd x, const VectorXd& counted, VectorXd
                  .value = shortest(counted[i]),
                  .remedy = "correct it, or leave the row out of the arrays"});
   }
-  return of(std::move(x), counted.cwiseQuotient(sizes)).scattering_as(ObservationModel::of(kind), std::move(sizes));
+  return of(std::move(x), as_eigen(counted).cwiseQuotient(as_eigen(sizes)))
+      .scattering_as(ObservationModel::of(kind), std::move(sizes));
 }
 
 std::size_t Observations::size() const noexcept { return data_->rows.size(); }
 const Quantity& Observations::response() const noexcept { return data_->response; }
 std::span<const Quantity> Observations::predictors() const noexcept { return data_->predictors; }
-const VectorXd& Observations::responses() const noexcept { return data_->responses; }
-const VectorXd& Observations::predictor(std::size_t index) const { return data_->columns.at(index); }
-const VectorXd& Observations::row_scatter() const noexcept { return data_->row_scatter; }
-const VectorXd& Observations::uncertainties() const noexcept {
-  static const VectorXd none;
+const Vector& Observations::responses() const noexcept { return data_->responses; }
+const Vector& Observations::predictor(std::size_t index) const { return data_->columns.at(index); }
+const Vector& Observations::row_scatter() const noexcept { return data_->row_scatter; }
+const Vector& Observations::uncertainties() const noexcept {
+  static const Vector none;
   return has_uncertainties() ? data_->row_scatter : none;
 }
 double Observations::relative_uncertainty() const noexcept {
@@ -520,40 +522,38 @@ double Observations::relative_uncertainty() const noexcept {
 }
 bool Observations::has_uncertainties() const noexcept { return data_->model.has_stated_scatter(); }
 const ObservationModel& Observations::observation_model() const noexcept { return data_->model; }
-const VectorXd& Observations::sizes() const noexcept { return data_->sizes; }
-bool Observations::has_sizes() const noexcept { return (data_->sizes.array() != 1).any(); }
+const Vector& Observations::sizes() const noexcept { return data_->sizes; }
+bool Observations::has_sizes() const noexcept { return (as_eigen(data_->sizes).array() != 1).any(); }
 const std::string& Observations::size_origin() const noexcept { return data_->size_origin; }
 const std::string& Observations::event() const noexcept { return data_->event; }
-VectorXd Observations::counted_numbers() const {
-  return data_->responses.cwiseProduct(data_->sizes).array().round().matrix();
+Vector Observations::counted_numbers() const {
+  return as_eigen(data_->responses).cwiseProduct(as_eigen(data_->sizes)).array().round();
 }
 const std::string& Observations::uncertainty_origin() const noexcept { return data_->origin; }
 std::span<const std::uint32_t> Observations::source_rows() const noexcept { return data_->rows; }
 std::span<const LeftOut> Observations::left_out() const noexcept { return data_->left_out; }
 std::size_t Observations::rows_read() const noexcept { return data_->rows_read; }
-VectorXd Observations::order() const {
+Vector Observations::order() const {
   if (data_->order.size() != 0) return data_->order;
-  VectorXd order(static_cast<Eigen::Index>(size()));
-  for (std::size_t i = 0; i < size(); ++i) order[static_cast<Eigen::Index>(i)] = data_->rows[i];
-  return order;
+  return data_->rows;
 }
 const TableSource& Observations::source() const noexcept { return data_->source; }
 std::span<const std::string> Observations::remarks() const noexcept { return data_->remarks; }
 
-Observations Observations::with_response(VectorXd values, VectorXd uncertainties) const {
+Observations Observations::with_response(Vector values, Vector uncertainties) const {
   return with(std::move(values), std::move(uncertainties), 1);
 }
 
-Observations Observations::with_relative_scatter(VectorXd values, VectorXd row_scatter) const {
+Observations Observations::with_relative_scatter(Vector values, Vector row_scatter) const {
   return with(std::move(values), std::move(row_scatter), not_a_number);
 }
 
-Observations Observations::with_response(VectorXd values) const {
+Observations Observations::with_response(Vector values) const {
   return with(std::move(values), data_->row_scatter, has_uncertainties() ? 1 : not_a_number);
 }
 
-Observations Observations::with(VectorXd values, VectorXd row_scatter, double scale) const {
-  const auto n = static_cast<Eigen::Index>(size());
+Observations Observations::with(Vector values, Vector row_scatter, double scale) const {
+  const std::size_t n = size();
   if (values.size() != n || (row_scatter.size() != 0 && row_scatter.size() != n)) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("{} rows need as many values, and {} values with {} uncertainties are given", n,
@@ -569,9 +569,9 @@ Observations Observations::with(VectorXd values, VectorXd row_scatter, double sc
   return Observations(std::move(made));
 }
 
-Observations Observations::scattering_as(ObservationModel model, VectorXd sizes) const {
-  if (model.is_measured() || sizes.size() != static_cast<Eigen::Index>(size()) || !(sizes.array() > 0).all() ||
-      !sizes.allFinite() || has_uncertainties()) {
+Observations Observations::scattering_as(ObservationModel model, Vector sizes) const {
+  if (model.is_measured() || sizes.size() != size() || !(as_eigen(sizes).array() > 0).all() ||
+      !as_eigen(sizes).allFinite() || has_uncertainties()) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("{} rows need a kernel and as many sizes above 0, no uncertainties, and {} "
                                         "sizes are given",
@@ -585,7 +585,7 @@ Observations Observations::scattering_as(ObservationModel model, VectorXd sizes)
   return Observations(std::move(made));
 }
 
-Observations Observations::with_counted(VectorXd responses) const {
+Observations Observations::with_counted(Vector responses) const {
   if (responses.size() != data_->responses.size()) {
     throw Error(
         {.code = ErrorCode::bad_argument,
@@ -598,7 +598,7 @@ Observations Observations::with_counted(VectorXd responses) const {
   return Observations(std::move(made));
 }
 
-Observations Observations::numbered(std::vector<std::uint32_t> rows, VectorXd order) const {
+Observations Observations::numbered(std::vector<std::uint32_t> rows, Vector order) const {
   const bool is_ordered = order.size() == 0 || order.size() == data_->responses.size();
   if (rows.size() != size() || !is_ordered) {
     throw Error({.code = ErrorCode::bad_argument,
@@ -640,11 +640,11 @@ Observations Observations::without(std::span<const std::size_t> rows, const std:
     }
   }
   require_rows(kept.size());
-  made->responses = data_->responses(kept);
-  for (std::size_t k = 0; k < data_->columns.size(); ++k) made->columns[k] = data_->columns[k](kept);
-  if (data_->row_scatter.size() != 0) made->row_scatter = data_->row_scatter(kept);
-  if (data_->sizes.size() != 0) made->sizes = data_->sizes(kept);
-  if (data_->order.size() != 0) made->order = data_->order(kept);
+  made->responses = as_eigen(data_->responses)(kept);
+  for (std::size_t k = 0; k < data_->columns.size(); ++k) made->columns[k] = as_eigen(data_->columns[k])(kept);
+  if (data_->row_scatter.size() != 0) made->row_scatter = as_eigen(data_->row_scatter)(kept);
+  if (data_->sizes.size() != 0) made->sizes = as_eigen(data_->sizes)(kept);
+  if (data_->order.size() != 0) made->order = as_eigen(data_->order)(kept);
   std::stable_sort(made->left_out.begin(), made->left_out.end(),
                    [](const LeftOut& a, const LeftOut& b) { return a.row < b.row; });
   return Observations(std::move(made));

@@ -5,9 +5,11 @@
 #include <truecurve/fit/fit.hpp>
 
 #include "../base/dense.hpp"
+#include "../base/matrices.hpp"
 #include "bind.hpp"
 #include "censored_likelihood.hpp"
 #include "column_evaluator.hpp"
+#include "estimate_parts.hpp"
 
 #include <algorithm>
 #include <array>
@@ -55,18 +57,18 @@ VectorXd first_parameters(const Model& model, const CensoredRows& data, const Ce
   if (is_logarithmic(options.distribution) && !model.is_transformed()) {
     how.spread = Spread::proportional();
     try {
-      return fit(model, plain, how).estimate().parameters();
+      return as_eigen(fit(model, plain, how).estimate().parameters());
     } catch (const Error&) {
       how.spread = {};  // weights that the curve gives no row: a first idea is got without them
     }
   }
-  return fit(model, plain, how).estimate().parameters();
+  return as_eigen(fit(model, plain, how).estimate().parameters());
 }
 
 Estimate estimate_of(const Model& model, const CensoredRows& data, const VectorXd& parameters,
                      const MatrixXd& covariance) {
-  const UncertaintiesAndCorrelation known = taken_apart(covariance);
-  EstimateParts parts{
+  const detail::UncertaintiesAndCorrelation known = detail::taken_apart(covariance);
+  detail::EstimateParts parts{
       .model = model,
       .parameters = parameters,
       .standard_uncertainties = known.standard_uncertainties,
@@ -77,12 +79,12 @@ Estimate estimate_of(const Model& model, const CensoredRows& data, const VectorX
       .response = data.rows.response(),
       .predictors = {data.rows.predictors().begin(), data.rows.predictors().end()}};
   for (std::size_t k = 0; k < parts.predictors.size(); ++k)
-    parts.ranges.push_back({data.rows.predictor(k).minCoeff(), data.rows.predictor(k).maxCoeff()});
+    parts.ranges.push_back({as_eigen(data.rows.predictor(k)).minCoeff(), as_eigen(data.rows.predictor(k)).maxCoeff()});
   parts.working = {
       .centre = VectorXd::Zero(parameters.size()),
       .parameters = parameters,
       .inverse_factor = known.standard_uncertainties.asDiagonal() * detail::cholesky_factor(known.correlation)};
-  return Estimate(std::move(parts));
+  return detail::made_of(std::move(parts));
 }
 
 }  // namespace
@@ -115,7 +117,7 @@ StandardTerm standard_term(Distribution distribution, Censoring censoring, doubl
 }
 
 CensoredLikelihood::CensoredLikelihood(Model model, const CensoredRows& data, Distribution distribution)
-    : model_(std::move(model)), data_(data), distribution_(distribution), even_(data.rows.responses()) {
+    : model_(std::move(model)), data_(data), distribution_(distribution), even_(as_eigen(data.rows.responses())) {
   if (!is_logarithmic(distribution)) return;
   for (Index i = 0; i < even_.size(); ++i) {
     if (!(even_[i] > 0))
@@ -130,10 +132,10 @@ CensoredLikelihood::CensoredLikelihood(Model model, const CensoredRows& data, Di
 }
 
 EvenCurve CensoredLikelihood::curve(const VectorXd& parameters, const Observations& places) const {
-  const BoundModel& bound = *model_.data().bound;
+  const BoundModel& bound = *detail::data_of(model_).bound;
   const Index p = parameters.size();
   EvenCurve result{VectorXd(static_cast<Index>(places.size())), MatrixXd(static_cast<Index>(places.size()), p)};
-  const WorkingForm working{.centre = VectorXd::Zero(p), .parameters = parameters};
+  const detail::WorkingForm working{.centre = VectorXd::Zero(p), .parameters = parameters};
   const bool takes_logarithm = is_logarithmic(distribution_) && !model_.is_transformed();
   for_each_block(bound, working, places, [&](std::size_t start, std::size_t rows, const double* columns) {
     for (std::size_t i = 0; i < rows; ++i) {

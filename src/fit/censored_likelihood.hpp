@@ -3,6 +3,7 @@
 
 #include <truecurve/fit/censored.hpp>
 
+#include "../base/matrices.hpp"
 #include "../model/model_data.hpp"
 
 #include <functional>

@@ -3,7 +3,9 @@
 
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
 #include "absorb.hpp"
+#include "estimate_parts.hpp"
 
 #include <algorithm>
 #include <array>
@@ -77,10 +79,11 @@ void ColumnEvaluator::run_polynomial(const double* x, std::size_t rows, double* 
 }
 
 MatrixXd gradients_at(const Estimate& estimate, const VectorXd& x) {
-  const BoundModel& bound = *estimate.model().data().bound;
-  WorkingForm plain{.centre = VectorXd::Zero(estimate.parameters().size()), .parameters = estimate.parameters()};
+  const BoundModel& bound = *detail::data_of(estimate.model()).bound;
+  WorkingForm plain{.centre = VectorXd::Zero(as_eigen(estimate.parameters()).size()),
+                    .parameters = as_eigen(estimate.parameters())};
   ColumnEvaluator evaluator(bound, plain);
-  const auto p = estimate.parameters().size();
+  const auto p = as_eigen(estimate.parameters()).size();
   MatrixXd gradients(x.size(), p);
   std::vector<double> columns(static_cast<std::size_t>(p + 1) * block_rows);
   const auto total = static_cast<std::size_t>(x.size());

@@ -1,11 +1,12 @@
 // The columns of a linear model, or of the tangent plane of a curve, in blocks of rows.
 #pragma once
 
-#include <truecurve/base/numeric.hpp>
 #include <truecurve/data/observations.hpp>
 #include <truecurve/fit/estimate.hpp>
 
+#include "../base/matrices.hpp"
 #include "../model/model_data.hpp"
+#include "estimate_parts.hpp"
 
 #include <algorithm>
 #include <memory>

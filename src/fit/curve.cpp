@@ -3,6 +3,8 @@
 
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <cstring>
@@ -49,16 +51,16 @@ Curve::Curve(const BoundModel& bound, const Observations& observations, Roles ro
       kernel_(observations.observation_model().kernel()) {
   const auto n = observations.size();
   rows_ = (n + stride - 1) / stride;
-  const auto taken = [&](const VectorXd& all) -> const double* {
+  const auto taken = [&](const Vector& all) -> const double* {
     if (stride_ == 1) return all.data();
     std::vector<double>& copy = copies_.emplace_back();
-    for (std::size_t i = 0; i < n; i += stride_) copy.push_back(all[static_cast<Index>(i)]);
+    for (std::size_t i = 0; i < n; i += stride_) copy.push_back(all[i]);
     return copy.data();
   };
   y_ = taken(observations.responses());
   for (std::size_t k = 0; k < observations.predictors().size(); ++k)
     predictors_.push_back(taken(observations.predictor(k)));
-  const VectorXd& sizes = kernel_.has_fixed_weights() ? observations.row_scatter() : observations.sizes();
+  const Vector& sizes = kernel_.has_fixed_weights() ? observations.row_scatter() : observations.sizes();
   if (sizes.size() != 0) sizes_ = taken(sizes);
   if (is_scored()) {
     // Weights that follow from the curve let no parameter be projected out.

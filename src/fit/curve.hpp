@@ -1,9 +1,9 @@
 // A curve bound to its rows: weighted residuals and derivatives, reduced block by block to a triangular factor.
 #pragma once
 
-#include <truecurve/base/numeric.hpp>
 #include <truecurve/data/observations.hpp>
 
+#include "../base/matrices.hpp"
 #include "../model/model_data.hpp"
 #include "absorb.hpp"
 

@@ -1,6 +1,7 @@
 // Descends.
 #include "descend.hpp"
 
+#include "../base/matrices.hpp"
 #include "small_triangle.hpp"
 
 #include <algorithm>
@@ -58,7 +59,7 @@ void end_without_gain(Descent& result, const SmallMatrix& r, const Curve& curve)
   const double tangent = r.col(p).head(p).norm();
   const bool is_rounding = tangent <= roundings * std::numeric_limits<double>::epsilon() * std::sqrt(curve.size());
   result.converged = result.offset <= tolerated_offset || is_rounding;
-  result.stop = result.offset > tolerated_offset && is_rounding ? "rounding" : "step vanished";
+  result.stop = result.offset > tolerated_offset && is_rounding ? StopReason::rounding : StopReason::step_vanished;
 }
 
 // The factor at a point, without the parameters that a limit holds: those at an end of their range that the steepest
@@ -158,7 +159,7 @@ Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evalua
   result.theta = theta;
   result.chi_squared = chi;
   if (!std::isfinite(chi)) {
-    result.stop = "not finite";
+    result.stop = StopReason::not_finite;
     return result;
   }
   double lambda = 1e-3;
@@ -171,7 +172,7 @@ Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evalua
   while (curve.evaluations() - first < most_evaluations) {
     const SmallMatrix& r = local.r;
     if (!r.allFinite()) {  // at the start only
-      result.stop = "not finite";
+      result.stop = StopReason::not_finite;
       return result;
     }
     result.theta = theta;
@@ -179,13 +180,14 @@ Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evalua
     result.offset = offset_of(r, curve);
     if (chi <= exact_share * exact_share * curve.size()) {
       result.converged = true;
-      result.stop = "exact fit";
+      result.stop = StopReason::exact_fit;
       return result;
     }
     if (result.offset <= wanted_offset) {
       // Converged; more rounds for the last digits, as long as they come.
       result.converged = true;
-      result.stop = local.stepped.size() < curve.roles().entangled.size() ? "at a limit" : "relative offset";
+      result.stop =
+          local.stepped.size() < curve.roles().entangled.size() ? StopReason::at_a_limit : StopReason::relative_offset;
     }
     const bool near = result.offset <= near_offset;
     idle = near && result.offset > 0.95 * last_offset ? idle + 1 : 0;

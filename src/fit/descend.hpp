@@ -2,6 +2,9 @@
 // others projected out, within limits.
 #pragma once
 
+#include <truecurve/fit/solver_report.hpp>
+
+#include "../base/matrices.hpp"
 #include "curve.hpp"
 
 #include <string_view>
@@ -31,7 +34,7 @@ struct Descent {
   double offset = infinity;  // of Bates and Watts (1981), over the parameters that are not held at a limit
   int iterations = 0;
   bool converged = false;
-  std::string_view stop = "evaluations";
+  StopReason stop = StopReason::evaluations;
   bool proposed = false;  // its start came from the model itself
   bool built_up = false;  // its start was built up term by term
 };

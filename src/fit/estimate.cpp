@@ -3,7 +3,9 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/estimate.hpp>
 
+#include "../base/matrices.hpp"
 #include "../model/model_data.hpp"
+#include "estimate_parts.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -19,7 +21,25 @@ std::string end_text(const OpenEnd& end) {
   return fmt::format("at {} {}", end.upwards ? "least" : "most", rounded(outer, 2));
 }
 
-Eigen::Index Estimate::index_of(std::string_view parameter) const {
+const Model& Estimate::model() const noexcept { return parts_->model; }
+const Vector& Estimate::parameters() const noexcept { return parts_->parameters; }
+const Vector& Estimate::standard_uncertainties() const noexcept { return parts_->standard_uncertainties; }
+double Estimate::degrees_of_freedom() const noexcept { return parts_->degrees_of_freedom; }
+UncertaintyBasis Estimate::basis() const noexcept { return parts_->basis; }
+double Estimate::scale() const noexcept { return parts_->scale; }
+const Quantity& Estimate::response() const noexcept { return parts_->response; }
+const std::vector<Quantity>& Estimate::predictors() const noexcept { return parts_->predictors; }
+const std::vector<Range>& Estimate::ranges() const noexcept { return parts_->ranges; }
+const std::vector<Range>& Estimate::limits() const noexcept { return parts_->limits; }
+const std::optional<OpenEnd>& Estimate::open_end() const noexcept { return parts_->open_end; }
+const ObservationModel& Estimate::observation_model() const noexcept { return parts_->observation_model; }
+const Scatter& Estimate::new_observation() const noexcept { return parts_->new_observation; }
+
+bool Estimate::is_open(std::size_t parameter) const {
+  return parts_->open_end && static_cast<std::size_t>(parts_->open_end->parameter) == parameter;
+}
+
+std::size_t Estimate::index_of(std::string_view parameter) const {
   const std::vector<std::string>& names = parameter_names();
   const auto at = std::find(names.begin(), names.end(), parameter);
   if (at == names.end()) {
@@ -28,25 +48,25 @@ Eigen::Index Estimate::index_of(std::string_view parameter) const {
                  .subject = std::string(parameter),
                  .remedy = fmt::format("its parameters are: {}", fmt::join(names, ", "))});
   }
-  return at - names.begin();
+  return static_cast<std::size_t>(at - names.begin());
 }
 
-MatrixXd Estimate::covariance() const {
-  const VectorXd& u = parts_.standard_uncertainties;
-  return parts_.correlation.cwiseProduct(u * u.transpose());
+Matrix Estimate::covariance() const {
+  const auto u = as_eigen(parts_->standard_uncertainties);
+  return parts_->correlation.cwiseProduct(u * u.transpose());
 }
 
-double Estimate::standard_uncertainty_along(const VectorXd& gradient) const {
-  const VectorXd parts = gradient.cwiseProduct(parts_.standard_uncertainties);
+double Estimate::standard_uncertainty_along(const Vector& gradient) const {
+  const VectorXd parts = as_eigen(gradient).cwiseProduct(as_eigen(parts_->standard_uncertainties));
   const double largest = parts.cwiseAbs().maxCoeff();
   if (largest == 0) return 0;
   if (!std::isfinite(largest)) return not_a_number;
   const VectorXd scaled = parts / largest;
-  return largest * std::sqrt(std::max(0.0, scaled.dot(parts_.correlation * scaled)));
+  return largest * std::sqrt(std::max(0.0, scaled.dot(parts_->correlation * scaled)));
 }
 
-UncertaintiesAndCorrelation taken_apart(const MatrixXd& covariance) {
-  UncertaintiesAndCorrelation made{covariance.diagonal().cwiseSqrt(), covariance};
+detail::UncertaintiesAndCorrelation detail::taken_apart(const MatrixXd& covariance) {
+  detail::UncertaintiesAndCorrelation made{covariance.diagonal().cwiseSqrt(), covariance};
   const VectorXd& u = made.standard_uncertainties;
   for (Eigen::Index i = 0; i < covariance.rows(); ++i) {
     for (Eigen::Index j = 0; j < covariance.cols(); ++j) {
@@ -60,7 +80,7 @@ UncertaintiesAndCorrelation taken_apart(const MatrixXd& covariance) {
   return made;
 }
 
-UncertaintiesAndCorrelation taken_apart(const MatrixXd& root, double scale) {
+detail::UncertaintiesAndCorrelation detail::taken_apart(const MatrixXd& root, double scale) {
   const Eigen::Index p = root.rows();
   VectorXd lengths(p);
   MatrixXd directions = root;
@@ -68,34 +88,34 @@ UncertaintiesAndCorrelation taken_apart(const MatrixXd& root, double scale) {
     lengths[j] = root.row(j).stableNorm();
     if (lengths[j] > 0) directions.row(j) /= lengths[j];
   }
-  UncertaintiesAndCorrelation made{scale * lengths, directions * directions.transpose()};
+  detail::UncertaintiesAndCorrelation made{scale * lengths, directions * directions.transpose()};
   for (Eigen::Index j = 0; j < p; ++j) {
     if (lengths[j] > 0) made.correlation(j, j) = 1;
   }
   return made;
 }
 
-bool Estimate::is_at_limit(Eigen::Index parameter) const {
-  if (parts_.limits.empty()) return false;
-  const Range& limits = parts_.limits[static_cast<std::size_t>(parameter)];
-  const double value = parts_.parameters[parameter];
+bool Estimate::is_at_limit(std::size_t parameter) const {
+  if (parts_->limits.empty()) return false;
+  const Range& limits = parts_->limits[parameter];
+  const double value = parts_->parameters[parameter];
   return value <= limits.low || value >= limits.high;
 }
 
-Eigen::Index Estimate::free_parameters() const {
-  Eigen::Index count = 0;
-  for (Eigen::Index j = 0; j < parts_.parameters.size(); ++j) count += is_at_limit(j) ? 0 : 1;
+std::size_t Estimate::free_parameters() const {
+  std::size_t count = 0;
+  for (std::size_t j = 0; j < parts_->parameters.size(); ++j) count += is_at_limit(j) ? 0 : 1;
   return count;
 }
 
-std::string Estimate::unit(Eigen::Index parameter) const {
-  const auto& bound = *model().data().bound;
+std::string Estimate::unit(std::size_t parameter) const {
+  const auto& bound = *detail::data_of(model()).bound;
   if (!bound.linear || bound.transformed) return "";
-  const detail::Monomial term = bound.monomials[static_cast<std::size_t>(parameter)];
-  const std::string& top = parts_.response.unit;
+  const detail::Monomial term = bound.monomials[parameter];
+  const std::string& top = parts_->response.unit;
   if (term.degree < 0) return "";
   if (term.degree == 0) return top;
-  const std::string& bottom = parts_.predictors[static_cast<std::size_t>(term.predictor)].unit;
+  const std::string& bottom = parts_->predictors[static_cast<std::size_t>(term.predictor)].unit;
   if (bottom.empty()) return top;
   if (top == bottom && term.degree == 1) return "";
   const bool compound = bottom.find_first_of("/* ") != std::string::npos;
@@ -103,33 +123,26 @@ std::string Estimate::unit(Eigen::Index parameter) const {
                      term.degree > 1 ? fmt::format("^{}", term.degree) : "");
 }
 
-double Estimate::coverage_factor(double level) const {
-  if (!(level > 0 && level < 1)) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("a level must lie between 0 and 1, and this is {}", level),
-                 .subject = "level",
-                 .value = fmt::format("{}", level),
-                 .remedy = "write 0.95 for 95 %"});
-  }
+double Estimate::coverage_factor(Level level) const {
   const double p = 0.5 + level / 2;
   if (has_known_scale()) return normal_quantile(p);
   return degrees_of_freedom() > 0 ? student_t_quantile(p, degrees_of_freedom()) : not_a_number;
 }
 
-double Estimate::region_factor(double level, double count) const {
+double Estimate::region_factor(Level level, double count) const {
   if (has_known_scale()) return std::sqrt(chi_squared_quantile(level, count));
   return degrees_of_freedom() > 0 ? std::sqrt(count * f_quantile(level, count, degrees_of_freedom())) : not_a_number;
 }
 
 std::vector<std::string> limit_remarks(const Estimate& estimate) {
   std::vector<std::string> remarks;
-  for (Eigen::Index j = 0; j < estimate.parameters().size(); ++j) {
-    const std::string& name = estimate.parameter_names()[static_cast<std::size_t>(j)];
+  for (std::size_t j = 0; j < estimate.parameters().size(); ++j) {
+    const std::string& name = estimate.parameter_names()[j];
     const double value = estimate.parameters()[j];
     if (estimate.is_open(j)) {
       remarks.push_back(
           fmt::format("{} is {} and held at {:.3g}: uncertainties and intervals hold only for that value.", name,
-                      end_text(*estimate.parts().open_end), value));
+                      end_text(*estimate.open_end()), value));
     } else if (estimate.is_at_limit(j)) {
       remarks.push_back(
           fmt::format("{} is held at its limit {}: uncertainties and intervals hold only if it truly lies there.", name,

@@ -6,8 +6,10 @@
 #include <truecurve/fit/preview.hpp>
 #include <truecurve/fit/separation.hpp>
 
+#include "../base/matrices.hpp"
 #include "bind.hpp"
 #include "column_evaluator.hpp"
+#include "estimate_parts.hpp"
 #include "left_side.hpp"
 #include "nonlinear.hpp"
 #include "response_kind.hpp"
@@ -49,7 +51,7 @@ struct Fit::Parts {
   Observations observations;
   Observations left_side;
   Spread spread;
-  VectorXd effects;
+  Vector effects;
   std::vector<int> term_order;
   double chi_squared = 0;
   double total_sum_of_squares = 0;
@@ -94,7 +96,7 @@ void require_known_starts(const Model& model, const std::vector<Start>& starts) 
 std::vector<Range> ranges_of(const Observations& observations) {
   std::vector<Range> ranges;
   for (std::size_t k = 0; k < observations.predictors().size(); ++k) {
-    const VectorXd& x = observations.predictor(k);
+    const auto x = as_eigen(observations.predictor(k));
     Range range{infinity, -infinity};
     constexpr Index in_cache = 2048;  // both ends of a stretch while it is there
     for (Index from = 0; from < x.size(); from += in_cache) {
@@ -112,11 +114,11 @@ void require_in_range(const Model& model, const Observations& observations, cons
     std::string ranges;
     for (std::size_t k = 0; k < observations.predictors().size(); ++k)
       ranges += fmt::format(", '{}' to {:.3g}", observations.predictors()[k].name,
-                            observations.predictor(k).cwiseAbs().maxCoeff());
+                            as_eigen(observations.predictor(k)).cwiseAbs().maxCoeff());
     throw Error({.code = ErrorCode::not_finite,
                  .message = fmt::format(
                      "{} is beyond the range of numbers (about 1e-308 to 1e308): '{}' reaches to {:.3g}{}", what,
-                     observations.response().name, observations.responses().cwiseAbs().maxCoeff(), ranges),
+                     observations.response().name, as_eigen(observations.responses()).cwiseAbs().maxCoeff(), ranges),
                  .subject = subject,
                  .value = value,
                  .remedy = "give the columns in units in which their values are nearer to 1"});
@@ -135,7 +137,7 @@ void require_in_range(const Model& model, const Observations& observations, cons
 }
 
 double sum_of_squares_about_the_mean(const Observations& left) {
-  const VectorXd& y = left.responses();
+  const auto y = as_eigen(left.responses());
   const VectorXd roots = detail::Weights(left).roots();
   const double mean = y.dot(roots.cwiseAbs2()) / roots.squaredNorm();
   return (y.array() - mean).matrix().cwiseProduct(roots).squaredNorm();
@@ -144,8 +146,8 @@ double sum_of_squares_about_the_mean(const Observations& left) {
 // Pearson's chi-squared of a counted response: what its dispersion is estimated by.
 double pearson_sum(const detail::Solved& solved) {
   const Observations& left = solved.left_side;
-  const VectorXd curve = detail::curve_at(*solved.model.data().bound, solved.solution.working, left);
-  return detail::Weights(left).standardized(left.responses() - curve).squaredNorm();
+  const VectorXd curve = detail::curve_at(*detail::data_of(solved.model).bound, solved.solution.working, left);
+  return detail::Weights(left).standardized(as_eigen(left.responses()) - curve).squaredNorm();
 }
 
 bool are_rounding(const detail::Solved& solved) {
@@ -156,7 +158,7 @@ bool are_rounding(const detail::Solved& solved) {
   const Observations& left = solved.left_side;
   if (left.size() > always_looked_at && solution.chi_squared > clearly_scattered * solution.total_sum_of_squares)
     return false;
-  const WorkingForm& working = solution.working;
+  const detail::WorkingForm& working = solution.working;
   const Index p = working.parameters.size();
   const detail::Weights weights(left);
   double squares = 0;
@@ -177,7 +179,7 @@ bool are_rounding(const detail::Solved& solved) {
       sizes += std::pow(size * root, 2);
     }
   };
-  detail::for_each_block(*solved.model.data().bound, working, left, add);
+  detail::for_each_block(*detail::data_of(solved.model).bound, working, left, add);
   return std::sqrt(squares) <= roundings * std::numeric_limits<double>::epsilon() * std::sqrt(sizes);
 }
 
@@ -202,30 +204,30 @@ void end_at(const OpenEnd& end, const VectorXd& parameters, std::vector<Range>& 
 
 // Estimates that ended at a limit, and places on the axis that no row reaches.
 void warn_of_parameters(const Estimate& estimate, std::vector<Warning>& warnings) {
-  const detail::BoundModel& bound = *estimate.model().data().bound;
-  for (Index j = 0; j < estimate.parameters().size(); ++j) {
+  const detail::BoundModel& bound = *detail::data_of(estimate.model()).bound;
+  for (Index j = 0; j < as_eigen(estimate.parameters()).size(); ++j) {
     const std::string& name = estimate.parameter_names()[static_cast<std::size_t>(j)];
     const double value = estimate.parameters()[j];
     if (estimate.is_open(j)) {
       warnings.push_back(
-          {"open_end",
+          {WarningCode::open_end,
            fmt::format("These data only show that {} is {} (95 %): beyond that the curve hardly changes. It is held at "
                        "{:.3g} and has no uncertainty, and those of the others hold only for that value. Measure where "
                        "the curve is steep.",
-                       name, end_text(*estimate.parts().open_end), value)});
+                       name, end_text(*estimate.open_end()), value)});
     } else if (estimate.is_at_limit(j)) {
       warnings.push_back(
-          {"at_limit", fmt::format("{} ended at its limit {:.6g}: it is held there, has no uncertainty of "
-                                   "its own, and those of the others hold only if it truly lies there.",
-                                   name, value)});
+          {WarningCode::at_limit, fmt::format("{} ended at its limit {:.6g}: it is held there, has no uncertainty of "
+                                              "its own, and those of the others hold only if it truly lies there.",
+                                              name, value)});
     } else if (std::find(bound.entangled.begin(), bound.entangled.end(), static_cast<int>(j)) !=
                    bound.entangled.end() &&
-               bound.place_signs[static_cast<std::size_t>(j)] != 0 && estimate.parts().ranges.size() == 1) {
-      const Range& range = estimate.parts().ranges[0];
+               bound.place_signs[static_cast<std::size_t>(j)] != 0 && estimate.ranges().size() == 1) {
+      const Range& range = estimate.ranges()[0];
       const double place = bound.place_signs[static_cast<std::size_t>(j)] * value;
       if (range.low <= place && place <= range.high) continue;
       warnings.push_back(
-          {"place_outside_data",
+          {WarningCode::place_outside_data,
            fmt::format(
                "{} = {:.6g} is a place outside the data, which reach from {:.6g} to {:.6g}: the form of the curve "
                "there is assumed, not measured.",
@@ -237,7 +239,7 @@ void warn_of_parameters(const Estimate& estimate, std::vector<Warning>& warnings
 // How far the curve moves anywhere when a parameter is set to 0, against the largest response.
 double moved_without(const Model& model, const Observations& left, const VectorXd& parameters, Index j) {
   const Model curve = model.is_linear() ? detail::as_curve(model) : model;
-  const detail::BoundModel& bound = *curve.data().bound;
+  const detail::BoundModel& bound = *detail::data_of(curve).bound;
   VectorXd without = parameters;
   without[j] = 0;
   VectorXd whole(static_cast<Index>(detail::block_rows));
@@ -257,18 +259,18 @@ double moved_without(const Model& model, const Observations& left, const VectorX
     const double moved = (whole - rest).head(count).cwiseAbs().maxCoeff();
     if (!(moved <= largest)) largest = moved;
   }
-  return largest / left.responses().cwiseAbs().maxCoeff();
+  return largest / as_eigen(left.responses()).cwiseAbs().maxCoeff();
 }
 
 // A parameter that moves the curve by no more than the rounding of the responses is 0: so the constant of points on a
 // line through the origin, which else would be some -3.7e-17; and so are parts of the sum of squares.
 void take_rounding_for_zero(detail::LinearSolution& solution, const Model& model, const Observations& left) {
   constexpr double roundings = 8 * std::numeric_limits<double>::epsilon();
-  const double size = detail::Weights(left).standardized_norm(left.responses());
+  const double size = detail::Weights(left).standardized_norm(as_eigen(left.responses()));
   for (double& effect : solution.effects) {
     if (std::abs(effect) <= roundings * size) effect = 0;
   }
-  if (model.data().function) return;
+  if (detail::data_of(model).function) return;
   for (Index j = 0; j < solution.parameters.size(); ++j) {
     double& value = solution.parameters[j];
     // What the response can't tell from 0 at all, first: the curve is looked at for nothing else.
@@ -280,7 +282,7 @@ void take_rounding_for_zero(detail::LinearSolution& solution, const Model& model
 // Where the curve of a counted response runs against an end of what a mean may be, as a straight line for a share does.
 std::string end_reached(const detail::Solved& solved, const Observations& observations) {
   constexpr double close = 1e-3;
-  const detail::BoundModel& bound = *solved.model.data().bound;
+  const detail::BoundModel& bound = *detail::data_of(solved.model).bound;
   const ResponseKernel& kernel = observations.observation_model().kernel();
   const VectorXd mean = detail::response_at(bound, detail::curve_at(bound, solved.solution.working, observations),
                                             detail::predictor_pointers(observations))
@@ -309,8 +311,8 @@ std::string end_reached(const detail::Solved& solved, const Observations& observ
 void refuse_pinned(const Fit& fit) {
   constexpr double next_to_nothing = 1e-6;
   const double taken_off = fit.spread().taken_off();
-  const VectorXd curve = (fit.fitted_response().array() + taken_off).abs();
-  const VectorXd y = (fit.observations().responses().array() + taken_off).abs();
+  const VectorXd curve = (as_eigen(fit.fitted_response()).array() + taken_off).abs();
+  const VectorXd y = (as_eigen(fit.observations().responses()).array() + taken_off).abs();
   for (Index i = 0; i < y.size(); ++i) {
     if (!(y[i] <= next_to_nothing * y.maxCoeff()) || !(curve[i] <= next_to_nothing * curve.maxCoeff())) continue;
     const auto row = fit.observations().source_rows()[static_cast<std::size_t>(i)];
@@ -332,7 +334,7 @@ bool differ_by_less_than_a_notable_step(const Fit& fit) {
   const double dof = fit.degrees_of_freedom();
   const double quantile = dof + 2 * std::sqrt(2 * dof) + 4;  // chi-squared's for 5 % lies below it
   const double step = std::sqrt(12 * fit.chi_squared() / quantile);
-  const VectorXd& y = fit.observations().responses();
+  const auto y = as_eigen(fit.observations().responses());
   return std::any_of(y.begin(), y.end(), [&](double value) {
     const double difference = std::abs(value - y[0]);
     return 0 < difference && difference < step;
@@ -348,7 +350,7 @@ void warn_of_rounding(const Fit& fit, std::vector<Warning>& warnings) {
   if (!(rounding > 0) || fit.residuals_are_rounding()) return;
   if (chi_squared_upper(fit.chi_squared() / rounding, dof) < share) return;
   warnings.push_back(
-      {"rounded_readings",
+      {WarningCode::rounded_readings,
        fmt::format(
            "The scatter is no larger than rounding to steps of {} would produce: readings of {} with more digits "
            "would lower the uncertainties. The residual checks allow for the rounding.",
@@ -357,10 +359,15 @@ void warn_of_rounding(const Fit& fit, std::vector<Warning>& warnings) {
 
 }  // namespace
 
+std::string parameter_text(const ParameterEstimate& parameter) {
+  return fmt::format("{} = {}{}{}", parameter.name, with_uncertainty(parameter.value, parameter.standard_uncertainty),
+                     parameter.unit.empty() ? "" : " ", parameter.unit);
+}
+
 const Estimate& Fit::estimate() const noexcept { return parts_->estimate; }
 const Observations& Fit::observations() const noexcept { return parts_->observations; }
 const Observations& Fit::left_side_observations() const noexcept { return parts_->left_side; }
-const VectorXd& Fit::effects() const noexcept { return parts_->effects; }
+const Vector& Fit::effects() const noexcept { return parts_->effects; }
 const std::vector<int>& Fit::term_order() const noexcept { return parts_->term_order; }
 const Spread& Fit::spread() const noexcept { return parts_->spread; }
 double Fit::chi_squared() const noexcept { return parts_->chi_squared; }
@@ -369,24 +376,29 @@ const SolverReport& Fit::solver() const noexcept { return parts_->solver; }
 std::span<const Warning> Fit::warnings() const noexcept { return parts_->warnings; }
 
 ParameterEstimate Fit::parameter(std::string_view name) const {
-  const Index at = estimate().index_of(name);
+  const std::size_t at = estimate().index_of(name);
   const double u = estimate().is_at_limit(at) ? not_a_number : estimate().standard_uncertainties()[at];
   return {std::string(name), estimate().parameters()[at], u, estimate().unit(at)};
 }
 
-VectorXd Fit::fitted() const {
-  return detail::curve_at(*model().data().bound, estimate().parts().working, left_side_observations());
+Vector Fit::fitted() const {
+  return detail::curve_at(*detail::data_of(model()).bound, detail::parts_of(estimate()).working,
+                          left_side_observations());
 }
 
-VectorXd Fit::residuals() const { return left_side_observations().responses() - fitted(); }
+Vector Fit::residuals() const { return as_eigen(left_side_observations().responses()) - as_eigen(fitted()); }
 
-VectorXd Fit::fitted_response() const {
-  return detail::response_at(*model().data().bound, fitted(), detail::predictor_pointers(observations())).value;
+Vector Fit::fitted_response() const {
+  return detail::response_at(*detail::data_of(model()).bound, as_eigen(fitted()),
+                             detail::predictor_pointers(observations()))
+      .value;
 }
 
-VectorXd Fit::response_uncertainties() const {
+Vector Fit::response_residuals() const { return as_eigen(observations().responses()) - as_eigen(fitted_response()); }
+
+Vector Fit::response_uncertainties() const {
   const double relative = observations().relative_uncertainty();
-  return relative > 0 ? VectorXd(relative * fitted_response().cwiseAbs()) : observations().uncertainties();
+  return relative > 0 ? Vector(relative * as_eigen(fitted_response()).cwiseAbs()) : observations().uncertainties();
 }
 
 bool Fit::has_fixed_weights() const {
@@ -407,29 +419,29 @@ bool Fit::is_exact() const { return residuals_are_rounding() && !estimate().has_
 
 double Fit::resolution() const {
   if (is_counted()) return 0;
-  const VectorXd& y = observations().responses();
+  const auto y = as_eigen(observations().responses());
   return resolution_of({y.data(), static_cast<std::size_t>(y.size())});
 }
 
 double Fit::rounding_mean_square() const {
-  const VectorXd& y = observations().responses();
+  const auto y = as_eigen(observations().responses());
   const double variance = rounding_variance(resolution());
   if (!(variance > 0)) return 0;
   VectorXd gain = VectorXd::Ones(y.size());
   if (model().is_transformed())
-    gain = detail::left_side_at(*model().data().bound, y, detail::predictor_pointers(observations())).slope;
+    gain = detail::left_side_at(*detail::data_of(model()).bound, y, detail::predictor_pointers(observations())).slope;
   const Observations& left = left_side_observations();
   gain = detail::Weights(left).standardized(gain);
   return variance * gain.squaredNorm() / static_cast<double>(y.size());
 }
 
-VectorXd Fit::leverage() const {
+Vector Fit::leverage() const {
   VectorXd values(static_cast<Index>(size()));
-  const WorkingForm& working = estimate().parts().working;
+  const detail::WorkingForm& working = detail::parts_of(estimate()).working;
   const auto p = static_cast<std::size_t>(working.parameters.size());
   const detail::Weights weights(left_side_observations());
   VectorXd g(static_cast<Index>(p));
-  detail::for_each_block(*model().data().bound, working, observations(),
+  detail::for_each_block(*detail::data_of(model()).bound, working, observations(),
                          [&](std::size_t start, std::size_t rows, const double* columns) {
                            for (std::size_t i = 0; i < rows; ++i) {
                              for (std::size_t j = 0; j < p; ++j) {
@@ -449,7 +461,7 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   Model model = detail::bound_to(given, observations);
   FitOptions options = asked;
   if (!options.fixed.empty()) model = model.with_fixed(options.fixed);
-  for (const detail::ModelData::Limit& limit : model.data().limits) {
+  for (const detail::ModelData::Limit& limit : detail::data_of(model).limits) {
     const auto& names = model.parameters();
     if (std::find(names.begin(), names.end(), limit.parameter) != names.end())
       options.within.push_back({limit.parameter, limit.low, limit.high});
@@ -485,45 +497,47 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                        : dof > 0                         ? std::sqrt(squares / dof)
                                                          : not_a_number;
   if (exact && basis == UncertaintyBasis::scatter) {
-    warnings.push_back({"exact",
+    warnings.push_back({WarningCode::exact,
                         "The curve passes through every row to rounding: there is no scatter from which uncertainties, "
                         "tests or criteria could be had."});
-  } else if (solved.report.stop == "rounding") {
+  } else if (solved.report.stop == StopReason::rounding) {
     warnings.push_back(
-        {"rounding",
+        {WarningCode::rounding,
          "The residuals are hardly larger than the rounding of the numbers: the search came as close to the "
          "minimum as that allows."});
   }
   if (dof == 0) {
     warnings.push_back(
-        {"no_degrees_of_freedom",
+        {WarningCode::no_degrees_of_freedom,
          fmt::format("{} rows determine {} parameters exactly: nothing is left to judge the scatter or the curve by{}.",
                      observations.size(), observations.size(),
                      basis == UncertaintyBasis::scatter ? ", so no uncertainties can be given" : "")});
   }
   if (!solved.report.converged) {
-    warnings.push_back(
-        {"not_converged", fmt::format("The search did not converge ({}): the numbers are those of the "
-                                      "best curve so far and should not be used.{}",
-                                      solved.report.stop, measured ? "" : end_reached(solved, observations))});
+    warnings.push_back({WarningCode::not_converged,
+                        fmt::format("The search did not converge ({}): the numbers are those of the "
+                                    "best curve so far and should not be used.{}",
+                                    name(solved.report.stop), measured ? "" : end_reached(solved, observations))});
   }
   if (solved.report.converged && solved.report.descents >= many_descents && solved.report.met_best < few_met &&
       !solved.report.built_up) {
-    warnings.insert(warnings.begin(),
-                    {"few_met", fmt::format("Only {} of {} descents of the search led to this minimum: a lower one may "
-                                            "have been missed. Give starting values.",
-                                            solved.report.met_best, solved.report.descents)});
+    warnings.insert(
+        warnings.begin(),
+        {WarningCode::few_met, fmt::format("Only {} of {} descents of the search led to this minimum: a lower one may "
+                                           "have been missed. Give starting values.",
+                                           solved.report.met_best, solved.report.descents)});
   }
-  if (model.is_linear() && solution.condition > doubtful_condition && solution.method != "double-double QR") {
+  if (model.is_linear() && solution.condition > doubtful_condition &&
+      solution.method != SolverMethod::double_double_qr) {
     warnings.push_back(
-        {"ill_conditioned",
+        {WarningCode::ill_conditioned,
          fmt::format("The columns of the model are nearly dependent (condition {:.1e}): expect about {} "
                      "correct digits.",
                      solution.condition, std::max(0, 16 - static_cast<int>(std::log10(solution.condition))))});
   }
   const bool transformed = model.is_transformed();
   if (model.has_known_part()) solution.total_sum_of_squares = sum_of_squares_about_the_mean(solved.left_side);
-  UncertaintiesAndCorrelation uncertain = taken_apart(solution.spread, scale);
+  detail::UncertaintiesAndCorrelation uncertain = detail::taken_apart(solution.spread, scale);
   if (!measured && solved.open_end) {
     // Where the curve is a step the information at one steepness says nothing of the others' uncertainty.
     const Index count = uncertain.standard_uncertainties.size();
@@ -534,29 +548,31 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
     uncertain.correlation = MatrixXd::Constant(count, count, not_a_number);
   }
   std::vector<Quantity> predictors(observations.predictors().begin(), observations.predictors().end());
-  Estimate estimate({.model = std::move(model),
-                     .parameters = std::move(solution.parameters),
-                     .standard_uncertainties = std::move(uncertain.standard_uncertainties),
-                     .correlation = std::move(uncertain.correlation),
-                     .degrees_of_freedom = dof,
-                     .basis = basis,
-                     .scale = scale,
-                     .new_observation = law.new_observation(observations, transformed, basis, scale * solved.unit),
-                     .response = observations.response(),
-                     .observation_model = observations.observation_model(),
-                     .predictors = std::move(predictors),
-                     .ranges = ranges_of(observations),
-                     .limits = std::move(limits),
-                     .open_end = solved.open_end,
-                     .working = std::move(solution.working)});
+  Estimate estimate =
+      detail::made_of({.model = std::move(model),
+                       .parameters = std::move(solution.parameters),
+                       .standard_uncertainties = std::move(uncertain.standard_uncertainties),
+                       .correlation = std::move(uncertain.correlation),
+                       .degrees_of_freedom = dof,
+                       .basis = basis,
+                       .scale = scale,
+                       .new_observation = law.new_observation(observations, transformed, basis, scale * solved.unit),
+                       .response = observations.response(),
+                       .observation_model = observations.observation_model(),
+                       .predictors = std::move(predictors),
+                       .ranges = ranges_of(observations),
+                       .limits = std::move(limits),
+                       .open_end = solved.open_end,
+                       .working = std::move(solution.working)});
   warn_of_parameters(estimate, warnings);
-  if (estimate.parts().open_end) {
+  if (estimate.open_end()) {
     if (const auto separated = separation_along(observations))
-      warnings.insert(warnings.begin(), {"separated", separation_text(*separated, observations.response().name)});
+      warnings.insert(warnings.begin(),
+                      {WarningCode::separated, separation_text(*separated, observations.response().name)});
   }
   if (solved.is_separated)
     warnings.insert(warnings.begin(),
-                    {"separated",
+                    {WarningCode::separated,
                      "A combination of the predictors separates the outcomes: along it the likelihood grows without an "
                      "end, and these rows bound the parameters on one side only."});
   auto parts = std::make_shared<Fit::Parts>(
@@ -581,21 +597,21 @@ Preview preview(const Model& given, const Observations& observations, const FitO
   const MatrixXd unknown = MatrixXd::Constant(p, p, not_a_number);
   const UncertaintyBasis basis =
       detail::ScatterLaw(observations, options.spread).basis(UncertaintyBasis::automatic, observations);
-  const WorkingForm working{VectorXd::Zero(p), point.parameters, unknown};
-  const VectorXd rest = left.responses() - detail::curve_at(*curve.data().bound, working, left);
+  const detail::WorkingForm working{VectorXd::Zero(p), point.parameters, unknown};
+  const VectorXd rest = as_eigen(left.responses()) - detail::curve_at(*detail::data_of(curve).bound, working, left);
   const double root_mean_square =
       measured ? std::sqrt(rest.squaredNorm() / static_cast<double>(observations.size())) : not_a_number;
-  return {Estimate({.model = curve,
-                    .parameters = point.parameters,
-                    .standard_uncertainties = VectorXd::Constant(p, not_a_number),
-                    .correlation = unknown,
-                    .degrees_of_freedom = 0,
-                    .basis = basis,
-                    .response = observations.response(),
-                    .observation_model = observations.observation_model(),
-                    .predictors = {observations.predictors().begin(), observations.predictors().end()},
-                    .ranges = ranges_of(observations),
-                    .working = working}),
+  return {detail::made_of({.model = curve,
+                           .parameters = point.parameters,
+                           .standard_uncertainties = VectorXd::Constant(p, not_a_number),
+                           .correlation = unknown,
+                           .degrees_of_freedom = 0,
+                           .basis = basis,
+                           .response = observations.response(),
+                           .observation_model = observations.observation_model(),
+                           .predictors = {observations.predictors().begin(), observations.predictors().end()},
+                           .ranges = ranges_of(observations),
+                           .working = working}),
           std::move(point.origins), point.chi_squared, root_mean_square};
 }
 

@@ -1,6 +1,7 @@
 // Finds the rows whose left side or terms are not finite.
 #include <truecurve/fit/invalid_rows.hpp>
 
+#include "../base/matrices.hpp"
 #include "../model/transform.hpp"
 #include "bind.hpp"
 #include "column_evaluator.hpp"
@@ -31,13 +32,13 @@ std::vector<double> values_at(const detail::ModelData& data, const Observations&
 
 std::vector<LeftOut> invalid_rows(const Model& given, const Observations& observations) {
   const Model model = detail::bound_to(given, observations);
-  const detail::BoundModel& bound = *model.data().bound;
+  const detail::BoundModel& bound = *detail::data_of(model).bound;
   std::vector<LeftOut> rows;
   std::vector<bool> found(observations.size(), false);
   // Of a counted response the left side is a link, and transforms no data.
   if (bound.transformed && observations.observation_model().is_measured()) {
     const detail::LeftSide left =
-        detail::left_side_at(bound, observations.responses(), detail::predictor_pointers(observations));
+        detail::left_side_at(bound, as_eigen(observations.responses()), detail::predictor_pointers(observations));
     for (Eigen::Index i = 0; i < left.value.size(); ++i) {
       const bool usable = std::isfinite(left.value[i]) && std::isfinite(left.slope[i]) && left.slope[i] != 0;
       if (usable) continue;
@@ -45,8 +46,8 @@ std::vector<LeftOut> invalid_rows(const Model& given, const Observations& observ
       const std::string reason = std::isfinite(left.value[i])
                                      ? fmt::format("{} has no usable slope at {} = {}", bound.left_text,
                                                    model.response(), observations.responses()[i])
-                                     : detail::reason_not_finite(model.data().graph, bound.left_node,
-                                                                 values_at(model.data(), observations, i));
+                                     : detail::reason_not_finite(detail::data_of(model).graph, bound.left_node,
+                                                                 values_at(detail::data_of(model), observations, i));
       rows.push_back({observations.source_rows()[static_cast<std::size_t>(i)], reason});
     }
   }
@@ -64,9 +65,9 @@ std::vector<LeftOut> invalid_rows(const Model& given, const Observations& observ
         for (std::size_t j = 0; j <= p && !found[start + i]; ++j) {
           if (std::isfinite(columns[j * detail::block_rows + i])) continue;
           found[start + i] = true;
-          const std::string reason =
-              detail::reason_not_finite(model.data().graph, model.data().right,
-                                        values_at(model.data(), observations, static_cast<Eigen::Index>(start + i)));
+          const std::string reason = detail::reason_not_finite(
+              detail::data_of(model).graph, detail::data_of(model).right,
+              values_at(detail::data_of(model), observations, static_cast<Eigen::Index>(start + i)));
           rows.push_back({observations.source_rows()[start + i], reason});
         }
       }

@@ -1,13 +1,15 @@
 // Runs the programs of the left side over whole columns.
 #include "left_side.hpp"
 
+#include "../base/matrices.hpp"
+
 #include <algorithm>
 
 namespace truecurve::detail {
 namespace {
 
-void run_over(const Program& program, const VectorXd& first, const std::vector<const double*>& predictors,
-              std::vector<VectorXd*> outputs) {
+void run_over(const Program& program, const Eigen::Ref<const VectorXd>& first,
+              const std::vector<const double*>& predictors, std::vector<VectorXd*> outputs) {
   Program::Workspace work;
   std::vector<const double*> at(predictors.size() + 1);
   std::vector<double*> to(outputs.size());
@@ -23,7 +25,7 @@ void run_over(const Program& program, const VectorXd& first, const std::vector<c
 
 }  // namespace
 
-LeftSide left_side_at(const BoundModel& model, const VectorXd& responses,
+LeftSide left_side_at(const BoundModel& model, const Eigen::Ref<const VectorXd>& responses,
                       const std::vector<const double*>& predictors) {
   if (!model.transformed) {
     const VectorXd zero = VectorXd::Zero(responses.size());
@@ -34,7 +36,8 @@ LeftSide left_side_at(const BoundModel& model, const VectorXd& responses,
   return left;
 }
 
-Response response_at(const BoundModel& model, const VectorXd& values, const std::vector<const double*>& predictors) {
+Response response_at(const BoundModel& model, const Eigen::Ref<const VectorXd>& values,
+                     const std::vector<const double*>& predictors) {
   if (!model.transformed) return {values, VectorXd::Ones(values.size())};
   Response response;
   run_over(model.inverse, values, predictors, {&response.value, &response.slope});

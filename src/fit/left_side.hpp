@@ -3,6 +3,7 @@
 
 #include <truecurve/data/observations.hpp>
 
+#include "../base/matrices.hpp"
 #include "../model/model_data.hpp"
 
 #include <vector>
@@ -18,7 +19,7 @@ struct LeftSide {
 };
 
 /// Predictors column-wise, each as long as the responses.
-[[nodiscard]] LeftSide left_side_at(const BoundModel& model, const VectorXd& responses,
+[[nodiscard]] LeftSide left_side_at(const BoundModel& model, const Eigen::Ref<const VectorXd>& responses,
                                     const std::vector<const double*>& predictors);
 
 /// The response that belongs to values of the left side, and its derivative by them.
@@ -26,7 +27,7 @@ struct Response {
   VectorXd value;
   VectorXd slope;
 };
-[[nodiscard]] Response response_at(const BoundModel& model, const VectorXd& values,
+[[nodiscard]] Response response_at(const BoundModel& model, const Eigen::Ref<const VectorXd>& values,
                                    const std::vector<const double*>& predictors);
 
 [[nodiscard]] std::vector<const double*> predictor_pointers(const Observations& observations);

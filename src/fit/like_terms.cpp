@@ -2,6 +2,7 @@
 #include "like_terms.hpp"
 
 #include "../base/halton.hpp"
+#include "../base/matrices.hpp"
 #include "search.hpp"
 
 #include <algorithm>

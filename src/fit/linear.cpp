@@ -5,6 +5,7 @@
 #include <truecurve/base/error.hpp>
 
 #include "../base/double_double.hpp"
+#include "../base/matrices.hpp"
 #include "absorb.hpp"
 #include "linear_problem.hpp"
 #include "weights.hpp"
@@ -544,7 +545,7 @@ LinearSolution solve_precisely(const Problem& problem) {
   DoubleDoubles k_matrix(&memory);
   solve_factor(problem, f, inv, theta, k_matrix);
   LinearSolution solution;
-  solution.method = "double-double QR";
+  solution.method = SolverMethod::double_double_qr;
   solution.condition = condition_of(f, inv);
   solution.chi_squared = precise.chi_squared(theta);
   keep_effects(problem, f, solution);
@@ -586,14 +587,15 @@ LinearSolution solve_linear(const Model& model, const Observations& observations
   StackMemory memory;
   double middle = 0;
   double half_width = 0;
-  if (!model.data().bound->powers.empty()) {
-    const VectorXd& x = observations.predictor(static_cast<std::size_t>(model.data().bound->polynomial_predictor));
+  if (!detail::data_of(model).bound->powers.empty()) {
+    const auto x =
+        as_eigen(observations.predictor(static_cast<std::size_t>(detail::data_of(model).bound->polynomial_predictor)));
     const double low = x.minCoeff();
     const double high = x.maxCoeff();
     middle = low + (high - low) / 2;
     half_width = std::max((high - low) / 2, std::numeric_limits<double>::min());
   }
-  Scratch scratch(*model.data().bound, middle, half_width, observations.size(), &memory);
+  Scratch scratch(*detail::data_of(model).bound, middle, half_width, observations.size(), &memory);
   const Problem problem(model, observations, scratch, middle, half_width);
   const MatrixXd r = triangular_factor(problem, scratch);
   if (!r.allFinite()) problem.fail_not_finite();
@@ -615,12 +617,12 @@ LinearSolution solve_linear(const Model& model, const Observations& observations
   solve_factor(problem, f, inv, theta, k_matrix);
   solution.total_sum_of_squares = total_of(f, problem);
   keep_effects(problem, f, solution);
-  solution.method = "blocked QR";
+  solution.method = SolverMethod::blocked_qr;
   const double rest = f.at(p, p) / problem.scale(p);
   solution.chi_squared = rest * rest;
   if (problem.rows() <= always_refined_rows || solution.condition > refined_condition) {
     solution.chi_squared = refine(problem, k_matrix, theta, scratch);
-    solution.method = "blocked QR, refined";
+    solution.method = SolverMethod::refined_qr;
   }
   const double magnified = to_user_columns(problem, theta, k_matrix, solution);
   if (small && problem.rows() <= always_refined_rows &&

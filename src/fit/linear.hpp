@@ -1,9 +1,12 @@
 // Linear least squares: a bound linear model and observations in, parameters and triangular factor out.
 #pragma once
 
-#include <truecurve/base/numeric.hpp>
 #include <truecurve/data/observations.hpp>
 #include <truecurve/fit/estimate.hpp>
+#include <truecurve/fit/solver_report.hpp>
+
+#include "../base/matrices.hpp"
+#include "estimate_parts.hpp"
 
 #include <string_view>
 #include <vector>
@@ -19,7 +22,7 @@ struct LinearSolution {
   double chi_squared = 0;
   double total_sum_of_squares = 0;
   double condition = 0;
-  std::string_view method;
+  SolverMethod method = SolverMethod::blocked_qr;
 };
 
 /// Throws Error: rank_deficient, not_finite.

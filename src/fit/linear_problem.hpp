@@ -4,6 +4,7 @@
 #include <truecurve/base/error.hpp>
 
 #include "../base/double_double.hpp"
+#include "../base/matrices.hpp"
 #include "absorb.hpp"
 #include "column_evaluator.hpp"
 
@@ -61,7 +62,7 @@ class Scratch {
 class Problem {
  public:
   Problem(const Model& model, const Observations& observations, Scratch& scratch, double middle, double half_width)
-      : bound_(*model.data().bound),
+      : bound_(*detail::data_of(model).bound),
         observations_(observations),
         n_(observations.size()),
         p_(bound_.parameters.size()),
@@ -71,7 +72,7 @@ class Problem {
     for (std::size_t k = 0; k < observations.predictors().size(); ++k)
       variables_.push_back(observations.predictor(k).data());
     y_ = observations.responses().data();
-    u_ = observations.row_scatter().size() != 0 ? observations.row_scatter().data() : nullptr;
+    u_ = as_eigen(observations.row_scatter()).size() != 0 ? observations.row_scatter().data() : nullptr;
     std::size_t position = 0;
     if (bound_.constant_term >= 0) order_[position++] = static_cast<std::size_t>(bound_.constant_term);
     for (std::size_t j = 0; j < p_; ++j) {

@@ -5,6 +5,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/data/resolution.hpp>
 
+#include "../base/matrices.hpp"
 #include "descend.hpp"
 #include "left_side.hpp"
 #include "like_terms.hpp"
@@ -162,7 +163,7 @@ SmallVector given_starts(const BoundModel& bound, const FitOptions& options, con
 
 // Points that the shape itself suggests, with the starts that are given in their place.
 std::vector<SmallVector> proposals(const Model& model, const Curve& curve, const SmallVector& given) {
-  const ModelData& data = model.data();
+  const ModelData& data = detail::data_of(model);
   std::vector<SmallVector> points;
   if (!data.propose || curve.predictors() != 1) return points;
   const auto n = static_cast<Index>(curve.rows());
@@ -202,7 +203,7 @@ void for_each_not_finite(const BoundModel& bound, const Observations& observatio
 
 // The row and the parameters at which a start is not finite.
 [[noreturn]] void fail_not_finite(const Model& model, const Observations& observations, const SmallVector& theta) {
-  const BoundModel& bound = *model.data().bound;
+  const BoundModel& bound = *detail::data_of(model).bound;
   std::string at;
   for (std::size_t j = 0; j < bound.parameters.size(); ++j)
     at += fmt::format("{}{} = {:.6g}", j == 0 ? "" : ", ", bound.parameters[j], theta[static_cast<Index>(j)]);
@@ -376,7 +377,7 @@ struct Found {
 // Starts are sought on some of the rows, descended from there, and the minima met are followed on all rows.
 Found search_minima(const Model& model, const Observations& observations, Curve& curve, const SmallVector& given,
                     const Box& box, int most_evaluations) {
-  const BoundModel& bound = *model.data().bound;
+  const BoundModel& bound = *detail::data_of(model).bound;
   const std::size_t stride = (observations.size() + rows_searched - 1) / rows_searched;
   // Where limits bind parameters that enter linearly they are projected out here all the same, and clamped later.
   Curve sketch(bound, observations, roles_of(bound), stride);
@@ -464,8 +465,8 @@ Found descend_from_starts(Curve& curve, const Observations& observations, const 
 // through them would leave the means there are.
 Observations about_measured(const BoundModel& bound, const Observations& observations, double kept) {
   const ResponseKernel& kernel = observations.observation_model().kernel();
-  const VectorXd& y = observations.responses();
-  const VectorXd& sizes = observations.sizes();
+  const auto y = as_eigen(observations.responses());
+  const auto sizes = as_eigen(observations.sizes());
   const double mean = y.dot(sizes) / sizes.sum();
   VectorXd near(y.size());
   VectorXd sd(y.size());
@@ -484,10 +485,10 @@ Found search_likelihood(const Model& model, const Observations& observations, Cu
   std::vector<Descent> descents;
   // One that runs against an end of what a mean may be stops there: others are begun farther inside.
   for (const double kept : {1.0, 0.75, 0.5, 0.25, 0.1, 0.02}) {
-    const NonlinearSolution begun =
-        solve_nonlinear(model, about_measured(*model.data().bound, observations, kept), options, OpenEnds::ignored);
+    const NonlinearSolution begun = solve_nonlinear(
+        model, about_measured(*detail::data_of(model).bound, observations, kept), options, OpenEnds::ignored);
     std::vector<SmallVector> starts = {SmallVector(begun.linear.parameters)};
-    for (const OtherMinimum& other : begun.report.other_minima) starts.emplace_back(other.parameters);
+    for (const OtherMinimum& other : begun.report.other_minima) starts.emplace_back(as_eigen(other.parameters));
     const int before = curve.evaluations();
     for (const SmallVector& start : starts) descents.push_back(descend(curve, start, box, options.most_evaluations));
     found.evaluations += begun.report.evaluations + curve.evaluations() - before;
@@ -574,7 +575,7 @@ double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Lin
     if (!is_negligible(r, k)) continue;
     // The best so far of a search that gave up, or was stopped at an end of what a mean may be, is still a result, but
     // nothing is known of its uncertainty. Where it ended by itself, parameters that can't be told apart are why.
-    const bool gave_up = !best.converged && (best.stop == "evaluations" || curve.is_scored());
+    const bool gave_up = !best.converged && (best.stop == StopReason::evaluations || curve.is_scored());
     if (!gave_up) fail_inseparable(curve.bound(), r, order, k, theta);
     linear.spread = MatrixXd::Constant(p, p, not_a_number);
     linear.working.inverse_factor = linear.spread;
@@ -600,13 +601,13 @@ double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Lin
 std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observations, const Box& box,
                                         const Descent& best, const FitOptions& options, OpenEnds open_ends) {
   const bool is_exact = is_of_rounding(best.chi_squared, curve.size());
-  if (best.stop == "not finite") return std::nullopt;
+  if (best.stop == StopReason::not_finite) return std::nullopt;
   const double degrees = static_cast<double>(curve.rows()) - static_cast<double>(best.theta.size());
   if (!(degrees > 0)) return std::nullopt;
   const bool stated = open_ends == OpenEnds::by_known_scale;
   const double factor = stated ? normal_quantile(0.975) : student_t_quantile(0.975, degrees);
   // Readings that scatter by less than their step are no better known than that.
-  const VectorXd& y = observations.responses();
+  const auto y = as_eigen(observations.responses());
   const double rounding = Weights(observations).are_given() || curve.is_scored()
                               ? 0
                               : rounding_variance(resolution_of({y.data(), static_cast<std::size_t>(y.size())}));
@@ -625,7 +626,7 @@ std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observ
 }  // namespace
 
 StartingPoint starting_point(const Model& model, const Observations& observations, const FitOptions& options) {
-  const BoundModel& bound = *model.data().bound;
+  const BoundModel& bound = *detail::data_of(model).bound;
   if (!observations.observation_model().is_measured()) {
     StartingPoint begun = starting_point(model, about_measured(bound, observations, 1), options);
     SmallVector theta = begun.parameters;
@@ -674,7 +675,7 @@ StartingPoint starting_point(const Model& model, const Observations& observation
 
 NonlinearSolution solve_nonlinear(const Model& model, const Observations& observations, const FitOptions& options,
                                   OpenEnds open_ends) {
-  const BoundModel& bound = *model.data().bound;
+  const BoundModel& bound = *detail::data_of(model).bound;
   if (bound.parameters.size() + 1 > most_columns) {
     throw Error({.code = ErrorCode::not_supported,
                  .message = fmt::format("the model has {} parameters; {} are the limit", bound.parameters.size(),
@@ -705,7 +706,8 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
          .remedy = "give starts (--start NAME=VALUE) at which the model is defined for every row, or leave rows out"});
   }
   const int before = curve.evaluations();
-  Descent best = in_meant_order(model.data(), curve, found.minima.front().best, given, box, options.most_evaluations);
+  Descent best =
+      in_meant_order(detail::data_of(model), curve, found.minima.front().best, given, box, options.most_evaluations);
 
   NonlinearSolution solution;
   auto open =
@@ -715,9 +717,9 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
     best = std::move(open->descent);
     box = open->box;
   }
-  solution.report.method = curve.is_scored()         ? "scoring"
-                           : bound.separable.empty() ? "Levenberg-Marquardt"
-                                                     : "variable projection";
+  solution.report.method = curve.is_scored()         ? SolverMethod::scoring
+                           : bound.separable.empty() ? SolverMethod::levenberg_marquardt
+                                                     : SolverMethod::variable_projection;
   solution.report.converged = best.converged;
   solution.report.stop = best.stop;
   solution.report.iterations = best.iterations;

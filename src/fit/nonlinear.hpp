@@ -3,6 +3,7 @@
 
 #include <truecurve/fit/preview.hpp>
 
+#include "../base/matrices.hpp"
 #include "linear.hpp"
 
 namespace truecurve::detail {

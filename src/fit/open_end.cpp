@@ -3,6 +3,8 @@
 
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
+
 #include <algorithm>
 #include <cmath>
 
@@ -101,7 +103,7 @@ class Walk {
       // Derivatives leave the range of numbers before the curve does. A limit that was set ends the way, too.
       const bool is_allowed = allows(value_at(trial_at));
       Descent trial = is_allowed ? at(trial_at, way.last.theta) : Descent{};
-      const bool defined = is_allowed && trial.stop != "not finite";
+      const bool defined = is_allowed && trial.stop != StopReason::not_finite;
       if (defined) way.lowest = std::min(way.lowest, trial.chi_squared);
       if (defined && trial.chi_squared <= limit) {
         way.at = trial_at;

@@ -1,6 +1,9 @@
 // The same fit to other rows.
 #include "refit.hpp"
 
+#include "../base/matrices.hpp"
+#include "estimate_parts.hpp"
+
 namespace truecurve::detail {
 
 std::vector<Start> starts_at(const Model& model, const VectorXd& parameters) {
@@ -11,10 +14,10 @@ std::vector<Start> starts_at(const Model& model, const VectorXd& parameters) {
 }
 
 FitOptions options_like(const Fit& made) {
-  const EstimateParts& parts = made.estimate().parts();
+  const EstimateParts& parts = detail::parts_of(made.estimate());
   FitOptions options{.uncertainty = parts.basis,
                      .spread = made.spread(),
-                     .starts = starts_at(parts.model, parts.parameters),
+                     .starts = starts_at(parts.model, as_eigen(parts.parameters)),
                      .events_as_numbers = true};
   for (std::size_t j = 0; j < parts.limits.size(); ++j) {
     const Range& limits = parts.limits[j];
@@ -31,7 +34,7 @@ Fit refit(const Fit& made, const Observations& observations) {
 VectorXd reading_uncertainties(const Fit& fit, const Observations& rows) {
   // A share of the response is taken of the curve where it is read.
   if (!rows.has_uncertainties() || rows.relative_uncertainty() > 0) return {};
-  return rows.uncertainties() * fit.estimate().parts().scale;
+  return as_eigen(rows.uncertainties()) * fit.estimate().scale();
 }
 
 }  // namespace truecurve::detail

@@ -3,6 +3,8 @@
 
 #include <truecurve/fit/fit.hpp>
 
+#include "../base/matrices.hpp"
+
 namespace truecurve::detail {
 
 /// Where the search for a model's parameters begins, when it begins at these; none for a model that needs none.

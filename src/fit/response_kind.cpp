@@ -4,6 +4,8 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <numeric>
@@ -131,7 +133,7 @@ bool are_sums(const std::vector<double>& counts) {
 
 void require_measured(const Observations& observations) {
   constexpr Index least = 5;
-  const VectorXd& y = observations.responses();
+  const auto y = as_eigen(observations.responses());
   if (y.size() < least) return;
   Index ones = 0;
   for (const double value : y) {
@@ -150,9 +152,9 @@ void require_measured(const Observations& observations) {
 
 std::vector<Warning> remarks_on_response(const Observations& observations) {
   constexpr Index least = 6;
-  const VectorXd& y = observations.responses();
+  const auto y = as_eigen(observations.responses());
   if (observations.predictors().size() != 1 || y.size() < least || observations.size() > most_rows) return {};
-  const VectorXd& x = observations.predictor(0);
+  const auto x = as_eigen(observations.predictor(0));
   if (rises_and_falls(x, y)) return {};
   std::vector<Index> order(static_cast<std::size_t>(y.size()));
   std::iota(order.begin(), order.end(), 0);
@@ -168,7 +170,7 @@ std::vector<Warning> remarks_on_response(const Observations& observations) {
   const std::string& name = observations.response().name;
   const bool evenly_spaced = has_equal_steps(places, (places.back() - places.front()) * 1e-3);
   if (!evenly_spaced && (are_ranks(along, 1) || are_ranks(along, 100))) {
-    return {{"ordered_shares",
+    return {{WarningCode::ordered_shares,
              fmt::format("'{}' {} by equal steps along {}, as shares by rank do: such rows are not independent, and it "
                          "is {} that scatters. Least squares gives far too small uncertainties; the distribution of {} "
                          "is to be fitted instead.",
@@ -177,7 +179,7 @@ std::vector<Warning> remarks_on_response(const Observations& observations) {
   }
   if (way > 0 && are_sums(along)) {
     return {
-        {"cumulative_counts",
+        {WarningCode::cumulative_counts,
          fmt::format("'{}' holds whole numbers that never fall along {}, more smoothly than independent counts can: "
                      "if they are running totals, each contains all before it and the uncertainties are far too "
                      "small. Fit the counts between the rows instead.",

@@ -3,6 +3,8 @@
 
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
+
 #include <cmath>
 
 #include <fmt/format.h>
@@ -41,7 +43,7 @@ ScatterLaw::ScatterLaw(const Observations& observations, const Spread& spread)
 }
 
 VectorXd ScatterLaw::at(const VectorXd& responses, const Observations& observations) const {
-  if (scatter().form == Scatter::Form::by_row) return observations.row_scatter();
+  if (scatter().form == Scatter::Form::by_row) return as_eigen(observations.row_scatter());
   Scatter law = scatter();
   if (!is_stated()) law.scale = 1;
   VectorXd sizes(responses.size());
@@ -99,10 +101,10 @@ Scatter ScatterLaw::new_observation(const Observations& observations, bool trans
     case Form::by_row: break;
     default: return unknown;
   }
-  const VectorXd& u = observations.row_scatter();
+  const auto u = as_eigen(observations.row_scatter());
   if (u.size() == 0) return unknown;
   if (u.minCoeff() == u.maxCoeff()) return {.form = Form::constant, .scale = factor * u[0]};
-  const VectorXd relative = u.cwiseQuotient(observations.responses().cwiseAbs());
+  const VectorXd relative = u.cwiseQuotient(as_eigen(observations.responses()).cwiseAbs());
   if (relative.allFinite() && relative.maxCoeff() - relative.minCoeff() < 1e-9 * relative.maxCoeff())
     return {.form = Form::percent, .scale = 100 * factor * relative.mean()};
   return unknown;

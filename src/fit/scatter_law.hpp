@@ -7,6 +7,8 @@
 #include <truecurve/fit/estimate.hpp>
 #include <truecurve/fit/options.hpp>
 
+#include "../base/matrices.hpp"
+
 namespace truecurve::detail {
 
 /// What the observation model of a fit says of the scatter of its rows: that of the observations, or the spread that is

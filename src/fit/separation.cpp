@@ -3,6 +3,8 @@
 
 #include <truecurve/fit/separation.hpp>
 
+#include "../base/matrices.hpp"
+
 #include <algorithm>
 #include <cmath>
 
@@ -16,8 +18,8 @@ using Eigen::Index;
 std::optional<OutcomeSeparation> separation_along(const Observations& observations) {
   if (observations.observation_model().kind() != ResponseKind::events || observations.predictors().size() != 1)
     return {};
-  const VectorXd& x = observations.predictor(0);
-  const VectorXd& y = observations.responses();
+  const auto x = as_eigen(observations.predictor(0));
+  const auto y = as_eigen(observations.responses());
   // Of the rows with at least one event, and of those with at least one trial without.
   double first_event = infinity;
   double last_event = -infinity;
@@ -107,7 +109,7 @@ VectorXd rest_of_nonnegative_fit(const MatrixXd& a, const VectorXd& c) {
 
 std::optional<VectorXd> separating_direction(const MatrixXd& columns, const Observations& observations) {
   constexpr double least = 1e-8;
-  const VectorXd& y = observations.responses();
+  const auto y = as_eigen(observations.responses());
   const ResponseKernel& kernel = observations.observation_model().kernel();
   const Index p = columns.cols();
   VectorXd scale(p);

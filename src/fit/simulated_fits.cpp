@@ -3,6 +3,7 @@
 
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
 #include "refit.hpp"
 #include "solve.hpp"
 

@@ -3,6 +3,8 @@
 
 #include <truecurve/fit/fit.hpp>
 
+#include "../base/matrices.hpp"
+
 #include <optional>
 
 namespace truecurve::detail {

@@ -4,6 +4,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/invalid_rows.hpp>
 
+#include "../base/matrices.hpp"
 #include "column_evaluator.hpp"
 #include "left_side.hpp"
 #include "nonlinear.hpp"
@@ -115,8 +116,8 @@ double unit_of(double largest) {
 Solved as_they_are(const Model& model, const Observations& observations, const ScatterLaw& law) {
   Solved solved{.model = model, .left_side = observations};
   if (law.is_stated()) return solved;
-  const VectorXd& y = observations.responses();
-  const VectorXd& u = observations.row_scatter();
+  const auto y = as_eigen(observations.responses());
+  const auto u = as_eigen(observations.row_scatter());
   solved.unit = unit_of(u.size() == 0 ? y.cwiseAbs().maxCoeff() : y.cwiseQuotient(u).cwiseAbs().maxCoeff());
   if (solved.unit == 1) return solved;
   solved.left_side = observations.with_relative_scatter(
@@ -127,7 +128,7 @@ Solved as_they_are(const Model& model, const Observations& observations, const S
 // The left side with the scatter that the rows have at a place.
 Solved weighted(const Model& model, const Observations& observations, VectorXd values, const ScatterLaw& law,
                 const Place& place) {
-  const BoundModel& bound = *model.data().bound;
+  const BoundModel& bound = *detail::data_of(model).bound;
   VectorXd u;
   if (law.is_given()) {
     u = law.at(place.responses, observations);
@@ -153,7 +154,7 @@ void warn_of_bends(const BoundModel& bound, const Observations& observations, co
   }
   if (bent.empty()) return;
   warnings.push_back(
-      {"transform_bends",
+      {WarningCode::transform_bends,
        fmt::format("In row{} {} the stated uncertainty is so large that {} is nonlinear over it: u({}) = "
                    "|slope| u({}) is only a first approximation there; prefer the curve fitted without "
                    "the transform.",
@@ -162,7 +163,7 @@ void warn_of_bends(const BoundModel& bound, const Observations& observations, co
 
 // The measured responses, zeros replaced by the smallest of the others: the first weights need some value.
 VectorXd first_responses(const Observations& observations, const ScatterLaw& law) {
-  VectorXd at = observations.responses();
+  VectorXd at = as_eigen(observations.responses());
   if (!law.follows_the_response()) return at;
   const double taken_off = law.model().scatter().offset;
   double smallest = infinity;
@@ -177,7 +178,7 @@ VectorXd first_responses(const Observations& observations, const ScatterLaw& law
 
 // The responses on the fitted curve; where the way back from the left side is not defined, the measured ones.
 VectorXd responses_on(const Solved& solved, const Observations& observations) {
-  const BoundModel& bound = *solved.model.data().bound;
+  const BoundModel& bound = *detail::data_of(solved.model).bound;
   const std::vector<const double*> predictors = predictor_pointers(observations);
   const Response response = response_at(bound, curve_at(bound, solved.solution.working, observations), predictors);
   VectorXd at = response.value;
@@ -202,10 +203,10 @@ bool has_settled(const LinearSolution& now, const VectorXd& last) {
 }  // namespace
 
 Solved first_sight(const Model& model, const Observations& observations, const Spread& spread) {
-  const BoundModel& bound = *model.data().bound;
+  const BoundModel& bound = *detail::data_of(model).bound;
   const ScatterLaw law(observations, spread);
   if (!bound.transformed && !law.follows_the_response()) return as_they_are(model, observations, law);
-  const LeftSide left = left_side_at(bound, observations.responses(), predictor_pointers(observations));
+  const LeftSide left = left_side_at(bound, as_eigen(observations.responses()), predictor_pointers(observations));
   if (bound.transformed) require_usable_rows(model, observations, left);
   return weighted(model, observations, left.value, law, {first_responses(observations, law)});
 }
@@ -223,7 +224,7 @@ double least_chi_squared(const Model& model, const Observations& left_side, cons
 Solved solve_as_meant(const Model& model, const Observations& observations, const FitOptions& options,
                       std::vector<Warning>& warnings) {
   if (!observations.observation_model().is_measured()) return solve_counted(model, observations, options);
-  const BoundModel& bound = *model.data().bound;
+  const BoundModel& bound = *detail::data_of(model).bound;
   const ScatterLaw law(observations, options.spread);
   const OpenEnds open_ends = law.is_believed(options.uncertainty) ? OpenEnds::by_known_scale : OpenEnds::by_scatter;
   if (!bound.transformed && !law.follows_the_response()) {
@@ -231,7 +232,7 @@ Solved solve_as_meant(const Model& model, const Observations& observations, cons
     solve_least_squares(solved, model, options, open_ends);
     return solved;
   }
-  const LeftSide left = left_side_at(bound, observations.responses(), predictor_pointers(observations));
+  const LeftSide left = left_side_at(bound, as_eigen(observations.responses()), predictor_pointers(observations));
   if (bound.transformed) require_usable_rows(model, observations, left);
   const VectorXd at = first_responses(observations, law);
   if (bound.transformed && law.is_stated())
@@ -257,7 +258,7 @@ Solved solve_as_meant(const Model& model, const Observations& observations, cons
     solved.report.evaluations += evaluations;
     if (!has_settled(solved.solution, last) && round < most_rounds) continue;
     if (round == most_rounds)
-      warnings.push_back({"weights_not_settled",
+      warnings.push_back({WarningCode::weights_not_settled,
                           "The weights that follow from the curve did not settle; the result is that of the last "
                           "round."});
     // What the search met, it met in the first round.

@@ -1,7 +1,9 @@
 // Responses that were counted: maximum likelihood by scoring, and the rows that least squares would see at its end.
 #include <truecurve/base/error.hpp>
 
+#include "../base/matrices.hpp"
 #include "column_evaluator.hpp"
+#include "estimate_parts.hpp"
 #include "left_side.hpp"
 #include "nonlinear.hpp"
 #include "separation.hpp"
@@ -53,7 +55,7 @@ MatrixXd design_of(const BoundModel& bound, const Observations& observations) {
 // Where the likelihood grows without an end in one direction, and no single parameter tells it.
 void refuse_separated(const Model& model, const Observations& observations) {
   if (!model.is_linear()) return;
-  const auto direction = separating_direction(design_of(*model.data().bound, observations), observations);
+  const auto direction = separating_direction(design_of(*detail::data_of(model).bound, observations), observations);
   if (!direction) return;
   constexpr double notable = 1e-6;
   std::string running;
@@ -91,8 +93,8 @@ bool comes_near_an_end(const VectorXd& mean, const Observations& observations) {
 void require_both_outcomes(const Observations& observations) {
   constexpr double small = 0.05;
   const ResponseKernel& kernel = observations.observation_model().kernel();
-  const VectorXd& y = observations.responses();
-  const double size = observations.sizes().sum();
+  const auto y = as_eigen(observations.responses());
+  const double size = as_eigen(observations.sizes()).sum();
   const bool none = (y.array() <= kernel.lowest_mean()).all();
   const bool all = (y.array() >= kernel.highest_mean()).all();
   const bool events = observations.observation_model().kind() == ResponseKind::events;
@@ -130,8 +132,9 @@ Solved solve_counted(const Model& model, const Observations& observations, const
   solved.report = std::move(found.report);
   solved.open_end = found.open_end;
   if (solved.open_end && model.is_linear() && observations.predictors().size() > 1)
-    solved.is_separated = separating_direction(design_of(*model.data().bound, observations), observations).has_value();
-  const BoundModel& bound = *solved.model.data().bound;
+    solved.is_separated =
+        separating_direction(design_of(*detail::data_of(model).bound, observations), observations).has_value();
+  const BoundModel& bound = *detail::data_of(solved.model).bound;
   const VectorXd left = curve_at(bound, solved.solution.working, observations);
   const Response mean = response_at(bound, left, predictor_pointers(observations));
   if (!solved.open_end && comes_near_an_end(mean.value, observations)) refuse_separated(model, observations);

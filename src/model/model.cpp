@@ -2,6 +2,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/model/model.hpp>
 
+#include "../base/matrices.hpp"
 #include "model_data.hpp"
 #include "parser.hpp"
 #include "transform.hpp"
@@ -360,7 +361,7 @@ Model bound_with(const ModelData& given, const std::vector<std::string>& predict
          .subject = "model text",
          .remedy = data->fixed.empty() ? "name what is to be found: y = a + b*x" : "free one of them"});
   }
-  return Model{std::shared_ptr<const ModelData>(std::move(data))};
+  return detail::made_of(std::move(data));
 }
 
 }  // namespace
@@ -369,13 +370,15 @@ Model Model::with_predictors(const std::vector<std::string>& predictors) const {
   return bound_with(*data_, predictors, Treat::by_structure);
 }
 
-Model detail::as_curve(const Model& model) { return bound_with(model.data(), model.predictors(), Treat::as_curve); }
+Model detail::as_curve(const Model& model) {
+  return bound_with(detail::data_of(model), model.predictors(), Treat::as_curve);
+}
 
 Model Model::with_fixed(const std::vector<FixedParameter>& fixed) const {
   auto data = std::make_shared<ModelData>(*data_);
   data->fixed.insert(data->fixed.end(), fixed.begin(), fixed.end());
   if (data->bound) return bound_with(*data, data->bound->predictors, Treat::by_structure);
-  return Model{std::shared_ptr<const ModelData>(std::move(data))};
+  return detail::made_of(std::move(data));
 }
 
 Model Model::from_row_function(std::vector<std::string> parameters, detail::RowFunction run, FunctionNames names,
@@ -414,7 +417,7 @@ Model Model::from_row_function(std::vector<std::string> parameters, detail::RowF
   data->function_predictors = std::move(names.predictors);
   data->exact_derivatives = derivatives == Derivatives::exact;
   const Model unbound{std::shared_ptr<const ModelData>(std::move(data))};
-  return unbound.with_predictors(unbound.data().function_predictors);
+  return unbound.with_predictors(detail::data_of(unbound).function_predictors);
 }
 
 namespace {

@@ -1,9 +1,9 @@
 // What a model is made of, for the rooms that evaluate it.
 #pragma once
 
-#include <truecurve/base/numeric.hpp>
 #include <truecurve/model/model.hpp>
 
+#include "../base/matrices.hpp"
 #include "graph.hpp"
 #include "program.hpp"
 #include "structure.hpp"
@@ -12,6 +12,7 @@
 #include <memory>
 #include <span>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace truecurve::detail {
@@ -115,6 +116,14 @@ struct ModelData {
   bool exact_derivatives = true;
   std::shared_ptr<const BoundModel> bound;  // null while the predictors are unknown
 };
+
+/// The way into a model, and from its data to one.
+struct ModelAccess {
+  static const ModelData& data(const Model& model) { return *model.data_; }
+  static Model make(std::shared_ptr<const ModelData> data) { return Model(std::move(data)); }
+};
+[[nodiscard]] inline const ModelData& data_of(const Model& model) { return ModelAccess::data(model); }
+[[nodiscard]] inline Model made_of(std::shared_ptr<const ModelData> data) { return ModelAccess::make(std::move(data)); }
 
 /// The same model, a linear one too, with the programs of a curve.
 [[nodiscard]] Model as_curve(const Model& model);

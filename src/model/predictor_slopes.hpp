@@ -1,9 +1,9 @@
 // Derivatives of a model by its predictors: of places read from a curve, and of parameters that differ from row to row.
 #pragma once
 
-#include <truecurve/base/numeric.hpp>
 #include <truecurve/model/model.hpp>
 
+#include "../base/matrices.hpp"
 #include "program.hpp"
 
 #include <span>

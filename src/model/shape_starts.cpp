@@ -1,6 +1,8 @@
 // Guesses by simple looks at the data: ends, middle, highest point, strongest frequency.
 #include "shape_starts.hpp"
 
+#include "../base/matrices.hpp"
+
 #include <algorithm>
 #include <array>
 #include <cmath>

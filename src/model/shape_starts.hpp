@@ -1,7 +1,7 @@
 // Where the search for a shape's parameters begins: rough guesses from the data, one list of all parameters each.
-#pragma once
 
-#include <truecurve/base/numeric.hpp>
+#include "../base/matrices.hpp"
+#pragma once
 
 #include <vector>
 

@@ -3,6 +3,7 @@
 #include <truecurve/data/table.hpp>
 #include <truecurve/model/shapes.hpp>
 
+#include "../base/matrices.hpp"
 #include "model_data.hpp"
 #include "parser.hpp"
 #include "shape_catalogue.hpp"
@@ -211,7 +212,7 @@ Model shape_model_of_several(std::string_view name, const std::vector<std::strin
   const std::string formula =
       share ? between_limits(shape.formula, *share) : fitted_text(shape, degree, x.size(), route);
   const Model model = Model::written(with_names(formula, columns), x);
-  auto data = std::make_shared<detail::ModelData>(model.data());
+  auto data = std::make_shared<detail::ModelData>(detail::data_of(model));
   data->kind = name;
   data->originals = implied(shape, route, model, columns);
   if (route == Route::direct && entry->propose != nullptr) data->propose = entry->propose;
@@ -229,10 +230,11 @@ Model shape_model_of_several(std::string_view name, const std::vector<std::strin
       return starts;
     };
     for (const auto& [is_there, limit] : {std::pair{share.value().floor, "floor"}, {share.value().ceiling, "ceiling"}})
-      if (is_there) data->limits.push_back({with_names(limit, columns), limit[0] == 'f' ? 0 : 0.5, limit[0] == 'f' ? 0.5 : 1});
+      if (is_there)
+        data->limits.push_back({with_names(limit, columns), limit[0] == 'f' ? 0 : 0.5, limit[0] == 'f' ? 0.5 : 1});
   }
   if (route == Route::direct && entry->tidy != nullptr) data->tidy = entry->tidy;
-  return Model{std::shared_ptr<const detail::ModelData>(std::move(data))};
+  return detail::made_of(std::move(data));
 }
 
 }  // namespace truecurve

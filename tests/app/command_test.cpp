@@ -59,7 +59,7 @@ TEST(FitCommand, WritesARecordThatReadsBackExactly) {
   const Estimate restored = read_fit_record(result.out, file);
   EXPECT_EQ(restored.parameters()[0], record["parameters"][0]["value"].get<double>());
   EXPECT_EQ(restored.covariance()(0, 1), record["covariance"][0][1].get<double>());
-  EXPECT_EQ(restored.parts().new_observation.form, Scatter::Form::percent);
+  EXPECT_EQ(restored.new_observation().form, Scatter::Form::percent);
 }
 
 TEST(FitCommand, WritesNullForWhatDoesNotApply) {

@@ -109,14 +109,14 @@ TEST(CountedCommand, TellsTheRowWhereACurveLeavesWhatAMeanMayBe) {
 
 // A curve that could leave it, with its greatest likelihood inside, is found there whatever least squares says.
 TEST(CountedCommand, IsNotStoppedAtAnEndItMayPassOnTheWay) {
-  const VectorXd x = VectorXd::LinSpaced(60, 0, 16);
+  const Vector x = VectorXd::LinSpaced(60, 0, 16);
   const std::vector<Start> truth = {{"m", 0.93}, {"q", 8}, {"w", 1.2}};
   const Model model = Model::written("y = m/(1 + exp(-(x - q)/w))", {"x"});
   int found = 0;
   for (std::uint64_t seed = 1; seed <= 20; ++seed) {
     const SimulateOptions how{.observation_model = ObservationModel::events(), .size = 5, .seed = seed};
     const Simulation made = simulate(model, truth, std::span(&x, 1), how);
-    const Fit fitted = fit(model, Observations::counted(x, (5 * made.responses).array().round().matrix(),
+    const Fit fitted = fit(model, Observations::counted(x, (5 * as_eigen(made.responses)).array().round().matrix(),
                                                         VectorXd::Constant(60, 5), ResponseKind::events));
     found += fitted.solver().converged && fitted.parameter("m").value < 1;
   }
@@ -212,7 +212,7 @@ TEST(CountedCommand, FindsTheDemosTruth) {
 
 // Simulated numbers have the mean and the variance of their kind; both ways of drawing them, few and many.
 TEST(CountedSimulation, DrawsFromItsKind) {
-  const VectorXd x = VectorXd::Constant(1, 1.0);
+  const Vector x = {1.0};
   for (const auto& [kind, mean, size] : {std::tuple{ResponseKind::events, 0.3, 1.0},
                                          {ResponseKind::events, 0.3, 20.0},
                                          {ResponseKind::events, 0.3, 500.0},
@@ -222,10 +222,10 @@ TEST(CountedSimulation, DrawsFromItsKind) {
     const Simulation made = simulate(Model::written("y = a*x", {"x"}), {{"a", mean}}, std::span(&x, 1), options);
     const double variance = (kind == ResponseKind::events ? mean * (1 - mean) : mean) / size;
     const double n = options.replicates;
-    EXPECT_NEAR(made.responses.mean(), mean, 4 * std::sqrt(variance / n));
-    EXPECT_NEAR((made.responses.array() - mean).square().mean() / variance, 1, 4 * std::sqrt(3 / n) + 0.02);
+    EXPECT_NEAR(as_eigen(made.responses).mean(), mean, 4 * std::sqrt(variance / n));
+    EXPECT_NEAR((as_eigen(made.responses).array() - mean).square().mean() / variance, 1, 4 * std::sqrt(3 / n) + 0.02);
     EXPECT_NEAR(made.uncertainties[0], std::sqrt(variance), 1e-12);
-    for (const double y : made.responses.head(50)) EXPECT_NEAR(y * size, std::round(y * size), 1e-9);
+    for (const double y : as_eigen(made.responses).head(50)) EXPECT_NEAR(y * size, std::round(y * size), 1e-9);
   }
   EXPECT_EQ(test::caught([&] {
               (void)simulate(Model::written("y = a*x", {"x"}), {{"a", 2}}, std::span(&x, 1),
@@ -277,7 +277,7 @@ TEST_F(CountedCandidates, AreTestedByLikelihoodRatiosAndLogScores) {
   // Under an estimated dispersion the ratio is an F.
   const FitOptions scaled{.uncertainty = UncertaintyBasis::scatter};
   const NestedTest f = nested_test(fit(line.model(), rows(), scaled), fit(bend.model(), rows(), scaled));
-  const double dispersion = std::pow(fit(bend.model(), rows(), scaled).estimate().parts().scale, 2);
+  const double dispersion = std::pow(fit(bend.model(), rows(), scaled).estimate().scale(), 2);
   EXPECT_NEAR(f.statistic, fallen / dispersion, 1e-9);
   EXPECT_NEAR(f.p, f_upper(f.statistic, 1, 7), 1e-12);
   const NestedTest of_two = nested_test(fit(constant.model(), rows(), scaled), fit(bend.model(), rows(), scaled));
@@ -286,7 +286,7 @@ TEST_F(CountedCandidates, AreTestedByLikelihoodRatiosAndLogScores) {
 }
 
 TEST_F(CountedCandidates, OfDifferentKindsAreNotMixed) {
-  const Observations measured = Observations::of(rows().predictor(0), rows().responses());
+  const Observations measured = Observations::of(as_eigen(rows().predictor(0)), as_eigen(rows().responses()));
   const Fit other = fit(Model::written("y = a + b*x"), measured);
   const Error error = test::caught([&] { (void)compare(std::vector<Fit>{line, other}); });
   EXPECT_NE(std::string(error.what()).find("different distributions"), std::string::npos) << error.what();
@@ -296,7 +296,7 @@ TEST_F(CountedCandidates, AverageInsideTheirEnds) {
   const Fit one = fit(shape_model("share-logistic"), rows());
   const Fit other = fit(shape_model("share-normal"), rows());
   const std::vector<WeightedEstimate> curves = {{"one", 0.6, one.estimate()}, {"other", 0.4, other.estimate()}};
-  const VectorXd x = VectorXd::LinSpaced(9, -10, 22);
+  const Vector x = VectorXd::LinSpaced(9, -10, 22);
   for (const AveragedPoint& at : averaged_band(curves, std::span(&x, 1), 0.95)) {
     EXPECT_GE(at.whole.confidence.low, 0);
     EXPECT_LE(at.whole.confidence.high, 1);

@@ -100,7 +100,7 @@ TEST(ResidualChecks, AreWhatTheirDefinitionsSay) {
   const Check outlier = check(line, CheckKind::outlier);
   EXPECT_EQ(outlier.row, 12u);
   EXPECT_NEAR(outlier.statistic, static_cast<double>(*std::max_element(size.begin(), size.end())), 1e-10);
-  EXPECT_NEAR(outlier.statistic, row_measures(line).standardized.cwiseAbs().maxCoeff(), 1e-12);
+  EXPECT_NEAR(outlier.statistic, as_eigen(row_measures(line).standardized).cwiseAbs().maxCoeff(), 1e-12);
   // Bonferroni's bound with the row's residual against the others; the exact p lies below and near it.
   const double bound = 14 * student_t_two_sided(row_measures(line).studentized[11], 11);
   EXPECT_LE(outlier.p, bound * (1 + 1e-9));
@@ -322,7 +322,7 @@ TEST(CleanData, AreRarelyCautioned) {
       const Comparison comparison = compare(ladder);
       cautioned += std::any_of(comparison.candidates.begin(), comparison.candidates.end(), [](const Candidate& c) {
         return std::any_of(c.remarks.begin(), c.remarks.end(),
-                           [](const CandidateRemark& r) { return r.code != "few_rows"; });
+                           [](const CandidateRemark& r) { return r.code != RemarkCode::few_rows; });
       });
       ++made;
     }

@@ -5,9 +5,9 @@
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/model/shapes.hpp>
 
-#include <cmath>
+#include "../support.hpp"
 
-#include <gtest/gtest.h>
+#include <cmath>
 
 namespace truecurve {
 namespace {
@@ -51,7 +51,7 @@ TEST_P(Coverage, IsNinetyFivePercent) {
     in_a += parameters[0].low <= a && a <= parameters[0].high;
     in_b += parameters[1].low <= b && b <= parameters[1].high;
     const VectorXd own =
-        c.weighted ? VectorXd::Constant(1, sd_at / c.mistaken_by * result.estimate().parts().scale) : VectorXd();
+        c.weighted ? VectorXd::Constant(1, sd_at / c.mistaken_by * result.estimate().scale()) : VectorXd();
     const BandPoint point = band_at(result.estimate(), VectorXd::Constant(1, at), level, own)[0];
     in_line += point.confidence.low <= a + b * at && a + b * at <= point.confidence.high;
     const double reading = a + b * at + sd_at * random.normal();

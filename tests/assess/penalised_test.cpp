@@ -74,7 +74,7 @@ TEST(Penalised, SolvesTheModifiedScoreAndProfilesIt) {
     EXPECT_EQ(found.why_none.empty(), !separated);
     const double a = found.parameters[0].value;
     const double b = found.parameters[1].value;
-    const Eigen::Matrix2d covariance = found.estimate.covariance();
+    const Eigen::Matrix2d covariance = as_eigen(found.estimate.covariance());
     Eigen::Vector2d score = Eigen::Vector2d::Zero();
     Eigen::Matrix2d information = Eigen::Matrix2d::Zero();
     for (Eigen::Index i = 0; i < 10; ++i) {

@@ -31,9 +31,9 @@ TEST(ProfileInterval, IsWhereChiSquaredReachesTheLimit) {
   const Observations data = saturation_data();
   const Fit curve = fit(shape_model("saturation"), data);
   const auto held = [&data](double k) {
-    const VectorXd column = data.predictor(0).array() / (k + data.predictor(0).array());
-    const double m = column.dot(data.responses()) / column.squaredNorm();
-    return (data.responses() - m * column).squaredNorm();
+    const VectorXd column = as_eigen(data.predictor(0)).array() / (k + as_eigen(data.predictor(0)).array());
+    const double m = column.dot(as_eigen(data.responses())) / column.squaredNorm();
+    return (as_eigen(data.responses()) - m * column).squaredNorm();
   };
   const double t = student_t_quantile(0.975, 6);
   const double limit = curve.chi_squared() * (1 + t * t / 6);
@@ -122,16 +122,17 @@ TEST(ConfidenceRegion, IsTheEllipseOfALineAndTheContourOfACurve) {
   const ConfidenceRegion region = confidence_region(curve, "m", "k", 0.95);
   const double limit = curve.chi_squared() * (1 + 2.0 / 6 * f_quantile(0.95, 2, 6));
   EXPECT_NEAR(region.limit, limit, 1e-12);
-  for (const Eigen::Vector2d& point : region.contour) {
-    const VectorXd at = point[0] * data.predictor(0).array() / (point[1] + data.predictor(0).array());
-    EXPECT_NEAR((data.responses() - at).squaredNorm() / limit, 1, 1e-5);
+  for (const ParameterPair& point : region.contour) {
+    const VectorXd at =
+        point.first * as_eigen(data.predictor(0)).array() / (point.second + as_eigen(data.predictor(0)).array());
+    EXPECT_NEAR((as_eigen(data.responses()) - at).squaredNorm() / limit, 1, 1e-5);
   }
   const Fit line = fit(shape_model("line"), data);
   const ConfidenceRegion straight = confidence_region(line, "a", "b", 0.95);
   const Eigen::Vector2d middle(line.parameter("a").value, line.parameter("b").value);
-  const MatrixXd w = test::inverse(line.estimate().covariance());
-  for (const Eigen::Vector2d& point : straight.contour) {
-    const Eigen::Vector2d d = point - middle;
+  const MatrixXd w = test::inverse(as_eigen(line.estimate().covariance()));
+  for (const ParameterPair& point : straight.contour) {
+    const Eigen::Vector2d d = Eigen::Vector2d(point.first, point.second) - middle;
     EXPECT_NEAR(d[0] * d[0] * w(0, 0) + 2 * d[0] * d[1] * w(0, 1) + d[1] * d[1] * w(1, 1), 2 * f_quantile(0.95, 2, 6),
                 1e-8);
   }
@@ -144,7 +145,7 @@ TEST(Curvature, IsTheMeanSquareAccelerationOfTheDefinition) {
   const Fit curve = fit(shape_model("saturation"), data);
   const double m = curve.parameter("m").value;
   const double k = curve.parameter("k").value;
-  const VectorXd& x = data.predictor(0);
+  const auto x = as_eigen(data.predictor(0));
   const auto n = x.size();
   MatrixXd velocity(n, 2);
   velocity.col(0) = x.array() / (k + x.array());

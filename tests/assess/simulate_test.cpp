@@ -12,14 +12,14 @@ namespace {
 
 TEST(Simulate, ScattersAboutTheTruthAsAsked) {
   const Model decay = Model::written("y = a*exp(-t/tau)", {"t"});
-  const std::vector<VectorXd> at = {Eigen::Vector3d(0, 20, 40)};
+  const std::vector<Vector> at = {{0, 20, 40}};
   const Simulation made =
       simulate(decay, {{"tau", 20}, {"a", 10}}, at, {.scatter = 0.1, .relative_scatter = 0.02, .replicates = 4000});
-  ASSERT_EQ(made.responses.size(), 12000);
+  ASSERT_EQ(made.responses.size(), 12000u);
   for (Eigen::Index point = 0; point < 3; ++point) {
     const double truth = 10 * std::exp(-at[0][point] / 20);
     const double sd = std::hypot(0.1, 0.02 * truth);
-    const VectorXd z = (made.responses.segment(4000 * point, 4000).array() - truth) / sd;
+    const VectorXd z = (as_eigen(made.responses).segment(4000 * point, 4000).array() - truth) / sd;
     EXPECT_NEAR(made.truth[4000 * point], truth, 1e-14);
     EXPECT_NEAR(made.uncertainties[4000 * point], sd, 1e-14);
     EXPECT_LT(std::abs(z.mean()), 4 / std::sqrt(4000.0));
@@ -36,7 +36,7 @@ TEST(Simulate, ScattersAboutTheTruthAsAsked) {
 
 TEST(Simulate, RefusesWhatIsMissingOrSenseless) {
   const Model line = Model::written("y = a + b*x", {"x"});
-  const std::vector<VectorXd> at = {Eigen::Vector2d(0, 1)};
+  const std::vector<Vector> at = {{0, 1}};
   const auto code = [&](const std::vector<Start>& truth, const SimulateOptions& options) {
     return test::caught([&] { (void)simulate(line, truth, at, options); }).code();
   };

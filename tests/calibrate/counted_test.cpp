@@ -125,7 +125,7 @@ TEST(CountedCalibration, IsTheGreatestLikelihoodWithItsExpectedInformation) {
   }
   EXPECT_NEAR(of_a, 0, 1e-5);
   EXPECT_NEAR(of_b, 0, 1e-5);
-  EXPECT_TRUE(c.curve.estimate.covariance().isApprox(information.inverse(), 1e-9));
+  EXPECT_TRUE(as_eigen(c.curve.estimate.covariance()).isApprox(information.inverse(), 1e-9));
   EXPECT_NEAR(c.chi_squared, deviance, 1e-9);
   EXPECT_EQ(c.degrees_of_freedom, 11);
   // A level is its counts over their time; the replicates' index of dispersion, (n1 - n2)²/(n1 + n2) for equal times.
@@ -139,7 +139,7 @@ TEST(CountedCalibration, IsTheGreatestLikelihoodWithItsExpectedInformation) {
   EXPECT_GT(c.counted_scatter.p, 0.05);
   // The lack of fit is the deviance less that of the levels' own rates.
   double within = 0;
-  for (const Level& level : c.levels) {
+  for (const CalibrationLevel& level : c.levels) {
     for (const Reading& r : level.readings) within += 2 * r.count() * std::log(r.count() / (r.exposure * level.mean));
   }
   EXPECT_NEAR(c.linearity.lack_of_fit_f, deviance - within, 1e-8);
@@ -232,7 +232,7 @@ TEST(CountedCalibration, QuantifiesDecidesAndKeepsItsRecord) {
       {.signals = {"N"}, .sample = "sample", .otherwise = ReadingKind::sample, .counting = stored.columns.counting});
   const Quantities found = quantify(stored.curve, samples);
   std::vector<std::string_view> flags;
-  for (const Quantified& q : found.unknowns) flags.push_back(q.flag);
+  for (const Quantified& q : found.unknowns) flags.push_back(name(q.flag));
   EXPECT_EQ(flags, (std::vector<std::string_view>{"", "below the quantitation limit", "not detected", "not detected",
                                                   "above the range"}));
   EXPECT_NEAR(found.unknowns[0].amount.signal, (135 + 123) / 20.0, 1e-12);
@@ -241,8 +241,9 @@ TEST(CountedCalibration, QuantifiesDecidesAndKeepsItsRecord) {
   const DecisionLimits limits = decision_limits(stored.curve, {.exposure = 20});
   for (const double more : {0.0, 1.0}) {
     const Reading reading{.kind = ReadingKind::sample, .signal = (limits.largest_count + more) / 20, .exposure = 20};
-    EXPECT_EQ(quantify(stored.curve, {.all = {reading}, .are_counts = true}).unknowns[0].flag == "not detected",
-              more == 0);
+    EXPECT_EQ(
+        quantify(stored.curve, {.all = {reading}, .are_counts = true}).unknowns[0].flag == AmountFlag::not_detected,
+        more == 0);
   }
   EXPECT_THROW((void)quantify(stored.curve, {.all = {{.kind = ReadingKind::sample, .signal = 1}}}), Error);
 }

@@ -17,7 +17,7 @@ using Kind = SignalScatter::Kind;
 
 const LimitRoute& route(const Calibration& c, std::string_view name) {
   for (const LimitRoute& r : c.limits) {
-    if (r.route == name) return r;
+    if (truecurve::name(r.route) == name) return r;
   }
   throw std::out_of_range(std::string(name));
 }

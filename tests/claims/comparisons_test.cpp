@@ -41,7 +41,7 @@ void judge(const Truth& truth, int n, RandomNumbers& random, Claims& claims) {
   const std::array<double, 3> places = {1, 4.6, 10};
   const std::array<const char*, 3> names = {"low end", "middle", "high end"};
   for (std::size_t i = 0; i < places.size(); ++i) {
-    const VectorXd at = VectorXd::Constant(1, places[i]);
+    const Vector at = {places[i]};
     const BandPoint whole = averaged_band(curves, std::span(&at, 1), 0.95)[0].whole;
     const double value = truth.curve(places[i]);
     claims.count(truth.name, n, {fmt::format("averaged confidence band, {}", names[i]), 0.95, 7},

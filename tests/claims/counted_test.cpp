@@ -47,7 +47,7 @@ Interval interval_or_bound(const Fit& made, Eigen::Index parameter) {
   if (!made.estimate().is_open(parameter))
     return profile_interval(made, made.estimate().parameter_names()[static_cast<std::size_t>(parameter)], 0.95)
         .interval;
-  const OpenEnd end = *made.estimate().parts().open_end;
+  const OpenEnd end = *made.estimate().open_end();
   return end.upwards ? Interval{end.bound, infinity} : Interval{-infinity, end.bound};
 }
 
@@ -65,7 +65,7 @@ void judge(const CountedTruth& truth, int n, bool with_checks, RandomNumbers& ra
   const Model line = Model::written(linked ? "ln(y/(1 - y)) = a + b*x" : "ln(y) = a + b*x");
   const Fit level = fit(line, drawn_numbers(truth, x, true, random));
   count({"p of no dependence", 0.05, 3}, counted_quality(level).dependence_p < 0.05);
-  if (made.estimate().parts().open_end) return;
+  if (made.estimate().open_end()) return;
   const std::array<const char*, 3> names = {"low end", "middle", "high end"};
   const std::array<double, 3> places = {1, 4.5, 9};
   for (std::size_t i = 0; i < places.size(); ++i) {
@@ -77,7 +77,7 @@ void judge(const CountedTruth& truth, int n, bool with_checks, RandomNumbers& ra
   if (roots.size() == 1) count({"interval of x at a mean", 0.95, 5}, holds(roots[0].interval, 5.5));
   const Fit small = fit(line, rows);
   const Fit large = fit(Model::written(line.text() + " + c*x^2"), rows);
-  if (!large.estimate().parts().open_end) count({"p of the nested test", 0.05, 3}, nested_test(small, large).p < 0.05);
+  if (!large.estimate().open_end()) count({"p of the nested test", 0.05, 3}, nested_test(small, large).p < 0.05);
   if (!with_checks) return;
   const std::vector<Check> checks = residual_checks(made);
   count({.what = "any caution by the residual checks", .rate = 0.05, .is_cautious = true},

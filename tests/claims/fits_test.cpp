@@ -84,15 +84,16 @@ void judge(const Design& d, int n, bool in_full, RandomNumbers& random, Claims& 
       held.fixed = {{names[0], d.truth[0]}, {names[1], d.truth[1]}};
       at_truth = fit(d.model, rows, held).chi_squared();
     } else {
-      VectorXd z = rows.responses() - rows.predictor(0).unaryExpr([&](double x) { return d.curve(x); });
-      if (rows.has_uncertainties()) z = z.cwiseQuotient(rows.uncertainties());
+      VectorXd z =
+          as_eigen(rows.responses()) - as_eigen(rows.predictor(0)).unaryExpr([&](double x) { return d.curve(x); });
+      if (rows.has_uncertainties()) z = z.cwiseQuotient(as_eigen(rows.uncertainties()));
       at_truth = z.squaredNorm();
     }
     count(fmt::format("joint region of {} and {}", names[0], names[1]), level, at_truth <= region.limit, d.within);
   }
   const VectorXd places = Eigen::Vector3d(d.low, d.low + 0.4 * (d.high - d.low), d.high);
   const VectorXd truth = places.unaryExpr([&](double at) { return d.curve(at); });
-  const VectorXd own = d.uncertainties ? VectorXd(d.uncertainties(truth, truth) * estimate.parts().scale) : VectorXd();
+  const VectorXd own = d.uncertainties ? VectorXd(d.uncertainties(truth, truth) * estimate.scale()) : VectorXd();
   const auto points = band_at(estimate, places, level, own);
   const char* const at[] = {"low end", "middle", "high end"};
   bool all = true;

@@ -137,9 +137,9 @@ TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
     near(c.leave_one_out.size.root_mean_square, std::sqrt(press / ln));
     near(c.residual_sd, std::sqrt(squares.back() / (ln - degree - 1)));
     long double mean = 0;
-    for (const double y : rows.responses()) mean += y / ln;
+    for (const double y : as_eigen(rows.responses())) mean += y / ln;
     long double total = 0;
-    for (const double y : rows.responses()) total += (y - mean) * (y - mean);
+    for (const double y : as_eigen(rows.responses())) total += (y - mean) * (y - mean);
     near(c.r_squared, 1 - squares.back() / total);
     near(c.adjusted_r_squared, 1 - squares.back() / (ln - degree - 1) / (total / (ln - 1)));
   }
@@ -170,7 +170,7 @@ TEST(Compare, ScoresATransformByTheDensityOfTheMeasuredResponse) {
   const auto n = static_cast<double>(rows.size());
   const double sigma = std::sqrt(made.chi_squared() / n);
   double log_likelihood = 0;
-  for (Index i = 0; i < rows.responses().size(); ++i) {
+  for (Index i = 0; i < as_eigen(rows.responses()).size(); ++i) {
     const double y = rows.responses()[i];
     const double z = (std::log(y) - std::log(made.fitted_response()[i])) / sigma;
     log_likelihood += std::log(std::exp(-z * z / 2) / (y * sigma * std::sqrt(2 * std::numbers::pi)));
@@ -200,7 +200,7 @@ TEST(LeaveOneOut, IsARefitWithoutEachRow) {
     for (std::size_t row = 1; row <= rows.size(); row += 4) {
       const Fit rest = fit(model, rows.without(std::span(&row, 1), "test"));
       const auto at = static_cast<Index>(row - 1);
-      const double predicted = band_at(rest.estimate(), rows.predictor(0).segment(at, 1), 0.95)[0].value;
+      const double predicted = band_at(rest.estimate(), as_eigen(rows.predictor(0)).segment(at, 1), 0.95)[0].value;
       EXPECT_NEAR(left_out.errors[at], rows.responses()[at] - predicted, 1e-6) << shape << row;
     }
   }
@@ -211,7 +211,7 @@ TEST(LeaveOneOut, IsARefitWithoutEachRow) {
   EXPECT_EQ(left_out.method, LeaveOneOut::Method::exact);
   const std::size_t row = 3;
   const Fit rest = fit(straight, melt.without(std::span(&row, 1), "test"));
-  const double predicted = band_at(rest.estimate(), melt.predictor(0).segment(2, 1), 0.95)[0].value;
+  const double predicted = band_at(rest.estimate(), as_eigen(melt.predictor(0)).segment(2, 1), 0.95)[0].value;
   EXPECT_NEAR(left_out.errors[2], melt.responses()[2] - predicted, 1e-10);
 }
 
@@ -241,7 +241,7 @@ TEST(CrossValidation, KeepsReplicatesTogether) {
     const std::vector<std::size_t> pair = {row, row + 1};
     ASSERT_EQ(rows.predictor(0)[static_cast<Index>(row - 1)], rows.predictor(0)[static_cast<Index>(row)]);
     const Fit rest = fit(model, rows.without(pair, "test"));
-    const VectorXd at = rows.predictor(0).segment(static_cast<Index>(row - 1), 2);
+    const VectorXd at = as_eigen(rows.predictor(0)).segment(static_cast<Index>(row - 1), 2);
     for (int i = 0; i < 2; ++i) {
       const double predicted = band_at(rest.estimate(), at, 0.95)[static_cast<std::size_t>(i)].value;
       sum += std::pow(rows.responses()[static_cast<Index>(row) - 1 + i] - predicted, 2);
@@ -341,7 +341,8 @@ TEST(Nested, IsFoundFromStructure) {
   EXPECT_TRUE(is_special_case(held, whole));
   EXPECT_FALSE(is_special_case(whole, held));
   // Stated: the difference of chi-squared. Weights of a spread are those of the smaller curve.
-  const Observations stated = Observations::of(rows.predictor(0), rows.responses(), VectorXd::Constant(18, 0.6));
+  const Observations stated =
+      Observations::of(as_eigen(rows.predictor(0)), as_eigen(rows.responses()), VectorXd::Constant(18, 0.6));
   const std::vector<Fit> ladder = fits_of(stated, {"line", "polynomial(2)"});
   const NestedTest chi = nested_test(ladder[0], ladder[1]);
   EXPECT_EQ(chi.kind, NestedTest::Kind::chi_squared);
@@ -381,7 +382,7 @@ TEST(Average, IsTheMixtureOfItsCandidates) {
   const Observations rows = demo_rows("patina.csv", "years", "d");
   const std::vector<Fit> fits = fits_of(rows, {"logistic", "gompertz", "1/d = p + q*years"});
   const std::vector<WeightedEstimate> curves = {{"one", 0.7, fits[0].estimate()}, {"two", 0.3, fits[1].estimate()}};
-  const VectorXd at = VectorXd::Constant(1, 30);
+  const Vector at = {30};
   const AveragedPoint averaged = averaged_band(curves, std::span(&at, 1), 0.95)[0];
   const BandPoint a = band_at(fits[0].estimate(), at, 0.95)[0];
   const BandPoint b = band_at(fits[1].estimate(), at, 0.95)[0];
@@ -405,7 +406,7 @@ TEST(Average, IsTheMixtureOfItsCandidates) {
   const Interval one = averaged_band(curves, std::span(&at, 1), 0.682689492137086)[0].whole.confidence;
   EXPECT_NEAR(averaged.whole.standard_uncertainty, (one.high - one.low) / 2, 1e-9);
   // A candidate that says by a third that there is no upper limit opens nothing while it has hardly any weight.
-  VectorXd far = VectorXd::Constant(1, 1);
+  Vector far = {1};
   while (std::isfinite(band_at(fits[2].estimate(), far, 0.3)[0].confidence.high)) far[0] += 0.1;
   ASSERT_TRUE(std::isinf(band_at(fits[2].estimate(), far, 0.95)[0].confidence.high));
   for (const double weight : {0.001, 0.1}) {
@@ -435,7 +436,7 @@ TEST(Compare, MeetsBadUse) {
   ASSERT_EQ(comparison.candidates.size(), 3u);
   for (const Candidate& c : comparison.candidates) EXPECT_EQ(c.fit.size(), 7u);
   ASSERT_EQ(comparison.failed.size(), 2u);
-  EXPECT_TRUE(find(comparison, "half-life").has("same_curve"));
+  EXPECT_TRUE(find(comparison, "half-life").has(RemarkCode::same_curve));
   EXPECT_TRUE(std::isnan(find(comparison, "half-life").weight));
   double sum = 0;
   for (const Candidate& c : comparison.candidates) sum += std::isnan(c.weight) ? 0 : c.weight;
@@ -455,13 +456,13 @@ TEST(Compare, MeetsBadUse) {
   const Observations four = Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(1.1, 3.8, 9.2, 15.9));
   const Comparison few = compare(fits_of(four, {"line", "polynomial(2)"}));
   EXPECT_EQ(few.ordered_by, "leave-one-out");
-  EXPECT_TRUE(few.candidates[0].has("few_rows"));
+  EXPECT_TRUE(few.candidates[0].has(RemarkCode::few_rows));
   EXPECT_TRUE(few.suggestion.name.empty());
   // No scatter at all: the simplest that passes through every row.
   const Observations exact = Observations::of(VectorXd::LinSpaced(9, 0, 8), VectorXd::LinSpaced(9, 1, 17));
   const Comparison through = compare(fits_of(exact, {"polynomial(2)", "line", "square-root"}));
   EXPECT_EQ(through.suggestion.name, "line");
-  EXPECT_TRUE(through.candidates[0].has("exact"));
+  EXPECT_TRUE(through.candidates[0].has(RemarkCode::exact));
 }
 
 TEST(Comparison, IsRestoredFromItsRecord) {
@@ -473,7 +474,8 @@ TEST(Comparison, IsRestoredFromItsRecord) {
   ASSERT_EQ(curves.size(), 3u);
   for (std::size_t i = 0; i < 3; ++i) {
     EXPECT_EQ(curves[i].weight, comparison.candidates[i].weight);
-    EXPECT_EQ(curves[i].estimate.parameters(), comparison.candidates[i].fit.estimate().parameters());
+    EXPECT_EQ(as_eigen(curves[i].estimate.parameters()),
+              as_eigen(comparison.candidates[i].fit.estimate().parameters()));
   }
   auto damaged = nlohmann::json::parse(record);
   damaged["candidates"][1]["weight"] = 0.9;

@@ -99,25 +99,25 @@ TEST(NormalKernel, IsTheNormalDistribution) {
 
 TEST(Observations, TellStatedFromRelativeScatter) {
   const Observations plain = Observations::of(vector({1, 2, 3}), vector({4, 5, 6}));
-  EXPECT_EQ(plain.row_scatter().size(), 0);
+  EXPECT_EQ(as_eigen(plain.row_scatter()).size(), 0);
   const VectorXd sizes = vector({1, 2, 4});
-  const Observations stated = plain.with_response(plain.responses(), sizes);
+  const Observations stated = plain.with_response(as_eigen(plain.responses()), sizes);
   const Observations relative = plain.with_relative_scatter(vector({7, 8, 9}), sizes);
   EXPECT_TRUE(stated.has_uncertainties());
-  EXPECT_EQ(stated.uncertainties(), sizes);
+  EXPECT_EQ(as_eigen(stated.uncertainties()), sizes);
   EXPECT_FALSE(relative.has_uncertainties());
-  EXPECT_EQ(relative.uncertainties().size(), 0);
-  EXPECT_EQ(relative.row_scatter(), sizes);
+  EXPECT_EQ(as_eigen(relative.uncertainties()).size(), 0);
+  EXPECT_EQ(as_eigen(relative.row_scatter()), sizes);
   const Observations moved = relative.with_response(vector({1, 1, 1}));
   EXPECT_FALSE(moved.has_uncertainties());
-  EXPECT_EQ(moved.row_scatter(), sizes);
+  EXPECT_EQ(as_eigen(moved.row_scatter()), sizes);
   EXPECT_TRUE(stated.with_response(vector({1, 1, 1})).has_uncertainties());
-  EXPECT_EQ(relative.without(std::vector<std::size_t>{2}, "off").row_scatter(), vector({1, 4}));
+  EXPECT_EQ(as_eigen(relative.without(std::vector<std::size_t>{2}, "off").row_scatter()), vector({1, 4}));
   const Observations numbered = plain.numbered({9, 4, 7}, vector({3, 2, 1}));
   EXPECT_EQ(numbered.source_rows()[1], 4U);
   EXPECT_EQ(numbered.rows_read(), 9U);
-  EXPECT_EQ(numbered.order(), vector({3, 2, 1}));
-  EXPECT_EQ(plain.numbered({9, 4, 7}).order(), vector({9, 4, 7}));
+  EXPECT_EQ(as_eigen(numbered.order()), vector({3, 2, 1}));
+  EXPECT_EQ(as_eigen(plain.numbered({9, 4, 7}).order()), vector({9, 4, 7}));
   EXPECT_EQ(test::caught([&] { (void)plain.numbered({1, 2}); }).code(), ErrorCode::bad_argument);
   EXPECT_EQ(test::caught([&] { (void)plain.numbered({1, 2, 3}, vector({1})); }).code(), ErrorCode::bad_argument);
 }

@@ -90,7 +90,7 @@ TEST(CensoredFit, GivesPublishedResultsToTheirDigits) {
   for (const char* text : {"y = 10^(a + b*x)", "ln(y) = ln(10)*a + ln(10)*b*x"}) {
     const CensoredFit hours =
         fit_censored(Model::written(text, {"x"}), insulations(false), {.distribution = Distribution::lognormal});
-    EXPECT_TRUE(hours.estimate.parameters().isApprox(line.estimate.parameters(), 1e-7)) << text;
+    EXPECT_TRUE(as_eigen(hours.estimate.parameters()).isApprox(as_eigen(line.estimate.parameters()), 1e-7)) << text;
     EXPECT_NEAR(hours.scatter, std::log(10.0) * line.scatter, 1e-7);
     double jacobian = 0;
     for (std::size_t i = 0; i < 40; ++i) {
@@ -162,23 +162,24 @@ TEST(CensoredFit, HoldsAgainstTheLikelihoodWrittenAgain) {
         fit_censored(Model::written("y = A*exp(-b*x)", {"x"}), data, {.distribution = distribution});
     ASSERT_TRUE(fit.converged);
     EXPECT_LE(fit.evaluations, 40) << what << ": Newton's steps with the exact cross derivatives are few";
+    const VectorXd best = as_eigen(fit.joint);
     const auto at = [&](const VectorXd& joint) {
       return log_likelihood(
           distribution, data, [&](double x) { return joint[0] * std::exp(-joint[1] * x); }, std::exp(joint[2]));
     };
-    EXPECT_NEAR(at(fit.joint), fit.log_likelihood, 1e-9) << what;
-    EXPECT_NEAR(fit.aicc, 2 * 3 - 2 * at(fit.joint) + 2.0 * 3 * 4 / (12 - 3 - 1), 1e-9);
-    EXPECT_NEAR(fit.bic, 3 * std::log(12.0) - 2 * at(fit.joint), 1e-9);
-    const VectorXd h = VectorXd(fit.joint_covariance.diagonal().cwiseSqrt()) * 0.01;
+    EXPECT_NEAR(at(best), fit.log_likelihood, 1e-9) << what;
+    EXPECT_NEAR(fit.aicc, 2 * 3 - 2 * at(best) + 2.0 * 3 * 4 / (12 - 3 - 1), 1e-9);
+    EXPECT_NEAR(fit.bic, 3 * std::log(12.0) - 2 * at(best), 1e-9);
+    const VectorXd h = as_eigen(fit.joint_covariance).diagonal().cwiseSqrt() * 0.01;
     Eigen::Matrix3d information;
     for (int i = 0; i < 3; ++i) {
-      VectorXd up = fit.joint, down = fit.joint;
+      VectorXd up = best, down = best;
       up[i] += 1e-3 * h[i];
       down[i] -= 1e-3 * h[i];
       EXPECT_NEAR((at(up) - at(down)) / (2e-3 * h[i]) * h[i], 0, 1e-6) << what << ": the slope along " << i;
       for (int j = 0; j < 3; ++j) {
         const auto moved = [&](double a, double b) {
-          VectorXd joint = fit.joint;
+          VectorXd joint = best;
           joint[i] += a * h[i];
           joint[j] += b * h[j];
           return at(joint);
@@ -187,14 +188,16 @@ TEST(CensoredFit, HoldsAgainstTheLikelihoodWrittenAgain) {
       }
     }
     const Eigen::Matrix3d covariance = information.inverse();
-    EXPECT_TRUE(covariance.isApprox(fit.joint_covariance, 2e-4)) << what << "\n" << covariance - fit.joint_covariance;
+    EXPECT_TRUE(covariance.isApprox(as_eigen(fit.joint_covariance), 2e-4))
+        << what << "\n"
+        << covariance - as_eigen(fit.joint_covariance);
     EXPECT_NEAR(fit.estimate.covariance()(0, 1), fit.joint_covariance(0, 1), 1e-9);
     EXPECT_NEAR(fit.scatter_uncertainty() / fit.scatter_value(), std::sqrt(fit.joint_covariance(2, 2)), 1e-12);
 
     // At an end of a profile twice the log likelihood, maximised over a fine grid of the others, has fallen by 3.84.
     const Interval of_b = censored_interval(fit, "b", 0.95);
     for (const double end : {of_b.low, of_b.high}) {
-      double best = -infinity;
+      double highest = -infinity;
       double a = fit.joint[0], s = fit.joint[2], reach = 6;
       for (int round = 0; round < 14; ++round, reach /= 2.5) {
         const double a0 = a, s0 = s;
@@ -202,15 +205,15 @@ TEST(CensoredFit, HoldsAgainstTheLikelihoodWrittenAgain) {
           for (int k = -8; k <= 8; ++k) {
             const VectorXd joint = Eigen::Vector3d(a0 + reach * i / 8, end, s0 + 0.15 * reach * k / 8);
             const double value = joint[0] > 0 ? at(joint) : -infinity;
-            if (value > best) {
-              best = value;
+            if (value > highest) {
+              highest = value;
               a = joint[0];
               s = joint[2];
             }
           }
         }
       }
-      EXPECT_NEAR(2 * (fit.log_likelihood - best), 3.841458820694124, 2e-4) << what;
+      EXPECT_NEAR(2 * (fit.log_likelihood - highest), 3.841458820694124, 2e-4) << what;
     }
     EXPECT_LT(of_b.low, fit.joint[1]);
     EXPECT_GT(of_b.high, fit.joint[1]);
@@ -225,15 +228,16 @@ TEST(CensoredFit, HoldsAgainstTheLikelihoodWrittenAgain) {
                                                     : f * std::exp(-1.2815515655446004 * sd);
     };
     const CensoredQuantile q = quantile_of(fit, 0.1, place, 0.95);
-    EXPECT_NEAR(q.value, value_at(fit.joint), 1e-9) << what;
+    EXPECT_NEAR(q.value, value_at(best), 1e-9) << what;
     VectorXd slope(3);
     for (int i = 0; i < 3; ++i) {
-      VectorXd up = fit.joint, down = fit.joint;
+      VectorXd up = best, down = best;
       up[i] += 1e-3 * h[i];
       down[i] -= 1e-3 * h[i];
       slope[i] = (value_at(up) - value_at(down)) / (2e-3 * h[i]);
     }
-    EXPECT_NEAR(q.standard_uncertainty, std::sqrt(slope.dot(fit.joint_covariance * slope)), 1e-5 * q.value) << what;
+    EXPECT_NEAR(q.standard_uncertainty, std::sqrt(slope.dot(as_eigen(fit.joint_covariance) * slope)), 1e-5 * q.value)
+        << what;
     EXPECT_LT(q.interval.low, q.value);
     EXPECT_GT(q.interval.high, q.value);
   }
@@ -247,7 +251,7 @@ TEST(CensoredFit, WithoutLimitsIsLeastSquares) {
   const Model model = Model::written("y = A*exp(-b*x)", {"x"});
   const CensoredFit fit_all = fit_censored(model, data);
   const Fit squares = fit(model, data.rows);
-  EXPECT_TRUE(fit_all.estimate.parameters().isApprox(squares.estimate().parameters(), 1e-7));
+  EXPECT_TRUE(as_eigen(fit_all.estimate.parameters()).isApprox(as_eigen(squares.estimate().parameters()), 1e-7));
   EXPECT_NEAR(fit_all.scatter, std::sqrt(squares.chi_squared() / 12), 1e-8);
   EXPECT_TRUE(std::isinf(censored_interval(fit_all, "s", 0.95).high) == false);
   const CensoredOtherwise other = fitted_otherwise(fit_all);
@@ -266,7 +270,7 @@ TEST(CensoredFit, FollowsMirrorsAndUnits) {
     if (censoring != Censoring::none) censoring = censoring == Censoring::above ? Censoring::below : Censoring::above;
   }
   const CensoredFit mirror = fit_censored(line, rows_of(mixed_x, mirrored));
-  EXPECT_TRUE(mirror.estimate.parameters().isApprox(-plain.estimate.parameters(), 1e-9));
+  EXPECT_TRUE(as_eigen(mirror.estimate.parameters()).isApprox(-as_eigen(plain.estimate.parameters()), 1e-9));
   EXPECT_NEAR(mirror.log_likelihood, plain.log_likelihood, 1e-10);
   EXPECT_NEAR(quantile_of(mirror, 0.1, VectorXd::Constant(1, 2.0), 0.9).interval.low,
               -quantile_of(plain, 0.9, VectorXd::Constant(1, 2.0), 0.9).interval.high, 1e-6);
@@ -276,7 +280,8 @@ TEST(CensoredFit, FollowsMirrorsAndUnits) {
       Rows scaled = mixed_rows;
       for (auto& [value, censoring] : scaled) value *= unit;
       const CensoredFit other = fit_censored(line, rows_of(mixed_x, scaled), {.distribution = distribution});
-      EXPECT_TRUE(other.estimate.parameters().isApprox(unit * one.estimate.parameters(), 1e-7)) << name(distribution);
+      EXPECT_TRUE(as_eigen(other.estimate.parameters()).isApprox(unit * as_eigen(one.estimate.parameters()), 1e-7))
+          << name(distribution);
       EXPECT_NEAR(other.scatter / (distribution == Distribution::normal ? unit : 1), one.scatter, 1e-7 * one.scatter);
       EXPECT_NEAR(censored_interval(other, "b", 0.95).low / unit, censored_interval(one, "b", 0.95).low, 1e-5);
     }
@@ -286,7 +291,7 @@ TEST(CensoredFit, FollowsMirrorsAndUnits) {
 // What a page is made of: shares that the rows reach, remarks, quantiles at every place.
 TEST(CensoredFit, GathersWhatAReportShows) {
   const CensoredFit fit = fit_censored(Model::written("y = c"), controls(), {.distribution = Distribution::normal});
-  const CensoredResults r = censored_results(fit, 0.9, {0.01, 0.9}, {VectorXd()});
+  const CensoredResults r = censored_results(fit, std::vector{0.01, 0.9}, std::vector{Vector()}, 0.9);
   const auto plotted = plotting_positions(fit);
   EXPECT_EQ(r.lowest_share, plotted.front().share);
   EXPECT_EQ(r.highest_share, plotted.back().share);
@@ -304,7 +309,7 @@ TEST(CensoredFit, GathersWhatAReportShows) {
   for (const int measured : {19, 20}) {
     Rows y;
     for (int i = 0; i < measured; ++i) y.emplace_back(10 + (i * 7) % 11, Censoring::none);
-    const CensoredResults few = censored_results(fit_censored(Model::written("y = c"), rows_of({}, y)), 0.95, {}, {});
+    const CensoredResults few = censored_results(fit_censored(Model::written("y = c"), rows_of({}, y)), {}, {}, 0.95);
     EXPECT_EQ(few.remarks.size(), measured < 20 ? 1U : 0U);
   }
 }

@@ -61,7 +61,7 @@ TEST(Line, IsRefusedOrRightOnDegenerateData) {
   EXPECT_NEAR(two.parameter("a").value, -1, 1e-15);
   EXPECT_TRUE(std::isnan(two.parameter("b").standard_uncertainty));
   ASSERT_EQ(two.warnings().size(), 1u);
-  EXPECT_EQ(two.warnings()[0].code, "no_degrees_of_freedom");
+  EXPECT_EQ(two.warnings()[0].code, WarningCode::no_degrees_of_freedom);
   const Fit two_stated = line(Eigen::Vector2d(1, 3), Eigen::Vector2d(2, 8), Eigen::Vector2d(0.3, 0.4));
   EXPECT_NEAR(two_stated.parameter("b").standard_uncertainty, 0.25, 1e-15);  // sqrt(0.09 + 0.16)/2
   EXPECT_TRUE(std::isnan(quality_of(two_stated).chi_squared_p));
@@ -130,11 +130,11 @@ TEST(Line, TreatsWeightsAsRepetitions) {
   }
   const Fit repeated = line(x, y, VectorXd::Constant(48, 0.6));
   const Fit weighted = line(s.x, s.y, VectorXd::Constant(12, 0.3));
-  EXPECT_TRUE(repeated.estimate().parameters().isApprox(weighted.estimate().parameters(), 1e-13));
-  EXPECT_TRUE(repeated.estimate().covariance().isApprox(weighted.estimate().covariance(), 1e-13));
+  EXPECT_TRUE(as_eigen(repeated.estimate().parameters()).isApprox(as_eigen(weighted.estimate().parameters()), 1e-13));
+  EXPECT_TRUE(as_eigen(repeated.estimate().covariance()).isApprox(as_eigen(weighted.estimate().covariance()), 1e-13));
   const Fit scatter = line(s.x, s.y, VectorXd::Constant(12, 0.3), UncertaintyBasis::scatter);
   const Fit unweighted = line(s.x, s.y);
-  EXPECT_TRUE(scatter.estimate().covariance().isApprox(unweighted.estimate().covariance(), 1e-13));
+  EXPECT_TRUE(as_eigen(scatter.estimate().covariance()).isApprox(as_eigen(unweighted.estimate().covariance()), 1e-13));
 }
 
 // Against the textbook sums in long double, on sizes that use one block, many blocks and many tasks.
@@ -171,8 +171,8 @@ TEST(Line, AgreesWithTextbookSumsForAnyNumberOfRows) {
     EXPECT_NEAR(result.estimate().covariance()(0, 1) / static_cast<double>(-xm / sxx), 1, 1e-11);
     EXPECT_NEAR(result.chi_squared() / static_cast<double>(syy - b * sxy), 1, 1e-9);
     EXPECT_NEAR(result.total_sum_of_squares() / static_cast<double>(syy), 1, 1e-11);
-    EXPECT_NEAR(result.leverage().sum(), 2, 1e-9);
-    EXPECT_NEAR((result.residuals().array() / s.u.array().square()).sum(), 0, 1e-7);
+    EXPECT_NEAR(as_eigen(result.leverage()).sum(), 2, 1e-9);
+    EXPECT_NEAR((as_eigen(result.residuals()).array() / s.u.array().square()).sum(), 0, 1e-7);
   }
 }
 

@@ -64,10 +64,11 @@ TEST(FunctionModel, AgreesWithTheWrittenModel) {
   for (const auto& [model, digits] : {std::pair{&by_rule, 1e-11}, {&by_differences, 1e-9}}) {
     const Fit result = fit(*model, data, starts);
     ASSERT_TRUE(result.solver().converged);
-    EXPECT_TRUE(result.estimate().parameters().isApprox(written.estimate().parameters(), digits));
-    EXPECT_TRUE(result.estimate().covariance().isApprox(written.estimate().covariance(), 100 * digits));
+    EXPECT_TRUE(as_eigen(result.estimate().parameters()).isApprox(as_eigen(written.estimate().parameters()), digits));
+    EXPECT_TRUE(
+        as_eigen(result.estimate().covariance()).isApprox(as_eigen(written.estimate().covariance()), 100 * digits));
     // Inference goes on through the same functions.
-    EXPECT_NEAR(result.leverage().sum(), 3, 1e-8);
+    EXPECT_NEAR(as_eigen(result.leverage()).sum(), 3, 1e-8);
     // A held parameter of C++ code is held.
     const Fit held = fit(*model, data, {.starts = {{"c", 1}, {"a", 5}}, .fixed = {{"tau", 2.5}}});
     const Fit held_written = fit(Model::written("y = c + a*exp(-x/2.5)"), data);
@@ -102,7 +103,7 @@ TEST(FunctionModel, TakesSeveralPredictorsAndCapturesState) {
   for (const std::string& name : surface.parameters()) zeros.starts.push_back({name, 0.5});
   const Fit result = fit(surface, data, zeros);
   const Fit linear = fit(Model::written("y = a + b*u + c*u^2 + d*v + e*v^2 + f*u*v"), data);
-  EXPECT_TRUE(result.estimate().parameters().isApprox(linear.estimate().parameters(), 1e-9));
+  EXPECT_TRUE(as_eigen(result.estimate().parameters()).isApprox(as_eigen(linear.estimate().parameters()), 1e-9));
 }
 
 // Code that throws beside the estimates ends the profile there, and nothing else.

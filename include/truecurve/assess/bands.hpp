@@ -1,12 +1,13 @@
 // The curve with its uncertainty at any point: confidence band of the curve, prediction band of a new observation.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
-//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
-//     const auto at = truecurve::band_at(line.estimate(), truecurve::VectorXd::Constant(1, 2.5), 0.95)[0];
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
+//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto at = truecurve::band_at(line.estimate(), {2.5}, 0.95)[0];
 //     EXPECT_LT(at.prediction.low, at.confidence.low);
 #pragma once
 
+#include <truecurve/base/level.hpp>
 #include <truecurve/fit/estimate.hpp>
 
 #include <span>
@@ -38,8 +39,8 @@ struct BandPoint {
 /// for each point, replace the standard uncertainty of a new observation where given (not empty). Throws Error:
 /// bad_argument, bad_uncertainty (negative), not_finite (names the point). Source: Draper and Smith (1998) Applied
 /// Regression Analysis, 1.4 and 5.
-[[nodiscard]] std::vector<BandPoint> band(const Estimate& estimate, std::span<const VectorXd> points, double level,
-                                          const VectorXd& observation_uncertainties = {});
+[[nodiscard]] std::vector<BandPoint> band(const Estimate& estimate, std::span<const Vector> points, Level level,
+                                          const Vector& observation_uncertainties = {});
 
 /// The curve at one point of a model with one predictor, and its standard uncertainty: `band_at` without the intervals.
 /// Throws Error (not_finite).
@@ -49,15 +50,15 @@ struct CurvePoint {
 };
 [[nodiscard]] CurvePoint curve_at(const Estimate& estimate, double x);
 /// The same for a model with several, each a vector of length 1.
-[[nodiscard]] CurvePoint curve_at(const Estimate& estimate, std::span<const VectorXd> point);
+[[nodiscard]] CurvePoint curve_at(const Estimate& estimate, std::span<const Vector> point);
 
 /// The derivatives of the curve by each predictor at a point with one value a predictor, on the scale of the measured
 /// response: exact by the rules of the model's graph (of a polynomial in its working form, of C++ code by central
 /// differences); NaN or infinite where the curve has none. Throws Error (bad_argument).
-[[nodiscard]] VectorXd slopes_at(const Estimate& estimate, const VectorXd& point);
+[[nodiscard]] Vector slopes_at(const Estimate& estimate, const Vector& point);
 
 /// The same as band() for a model with one predictor.
-[[nodiscard]] std::vector<BandPoint> band_at(const Estimate& estimate, const VectorXd& x, double level,
-                                             const VectorXd& observation_uncertainties = {});
+[[nodiscard]] std::vector<BandPoint> band_at(const Estimate& estimate, const Vector& x, Level level,
+                                             const Vector& observation_uncertainties = {});
 
 }  // namespace truecurve

@@ -15,6 +15,7 @@
 
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/assess/intervals.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/fit/censored.hpp>
 
 #include <string_view>
@@ -25,12 +26,12 @@ namespace truecurve {
 /// The values of a parameter, or of the scatter by its name, at which twice the log likelihood, maximised over
 /// everything else, lies less than the quantile of chi-squared with one degree of freedom below its maximum; infinite
 /// where it nowhere does. Throws Error (unknown_name, bad_argument). Source: Lawless (2003), 4.3.
-[[nodiscard]] Interval censored_interval(const CensoredFit& fit, std::string_view parameter, double level);
+[[nodiscard]] Interval censored_interval(const CensoredFit& fit, std::string_view parameter, Level level);
 
 /// The response below which a share of all lies at a place.
 struct CensoredQuantile {
   double share = not_a_number;
-  VectorXd at{};
+  Vector at{};
   double value = not_a_number;
   double standard_uncertainty = not_a_number;  ///< first order
   Interval interval{};                         ///< by the profile of the likelihood
@@ -38,13 +39,13 @@ struct CensoredQuantile {
 
 /// `at` holds one number a predictor. Throws Error: bad_argument (a share or level not between 0 and 1, another number
 /// of places), not_finite.
-[[nodiscard]] CensoredQuantile quantile_of(const CensoredFit& fit, double share, const VectorXd& at, double level);
+[[nodiscard]] CensoredQuantile quantile_of(const CensoredFit& fit, double share, const Vector& at, Level level);
 
 /// The parameters and the scatter, as CensoredFit::joint has them but the scatter by its value, if the censored rows
 /// were left out, or their limits taken as measured; empty where that can't be fitted.
 struct CensoredOtherwise {
-  VectorXd left_out{};
-  VectorXd as_measured{};
+  Vector left_out{};
+  Vector as_measured{};
 };
 [[nodiscard]] CensoredOtherwise fitted_otherwise(const CensoredFit& fit);
 
@@ -69,7 +70,7 @@ struct DistributionRank {
 /// Everything that a report of such a fit shows.
 struct CensoredResults {
   CensoredFit fit;
-  double level = 0.95;
+  Level level = 0.95;
   std::vector<ParameterInterval> parameters{};  ///< of the curve, then the scatter; intervals by the profile
   std::vector<CensoredQuantile> quantiles{};
   std::vector<DistributionRank> distributions{};  ///< those that can be fitted, the smallest AICc first
@@ -81,7 +82,7 @@ struct CensoredResults {
 
 /// Quantiles of these shares at each place (one number a predictor; none for a curve without predictors). Throws Error
 /// as its parts do.
-[[nodiscard]] CensoredResults censored_results(const CensoredFit& fit, double level, const std::vector<double>& shares,
-                                               const std::vector<VectorXd>& places);
+[[nodiscard]] CensoredResults censored_results(const CensoredFit& fit, std::span<const double> shares,
+                                               std::span<const Vector> places, Level level);
 
 }  // namespace truecurve

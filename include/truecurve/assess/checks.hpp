@@ -1,10 +1,11 @@
 // Are the residuals what the fit assumed? Measures of each row, and tests that each end in a sentence.
 //
 // Example:
-//     const truecurve::VectorXd x = truecurve::VectorXd::LinSpaced(12, 1, 12);
-//     truecurve::VectorXd y = 2 * x;
-//     for (int i = 0; i < 12; ++i) y[i] += (i % 2 ? 0.1 : -0.1);
-//     y[6] += 5;
+//     std::vector<double> x, y;
+//     for (int i = 0; i < 12; ++i) {
+//       x.push_back(1 + i);
+//       y.push_back(2 + 2 * i + (i % 2 ? 0.1 : -0.1) + (i == 6 ? 5 : 0));
+//     }
 //     const auto fit = truecurve::fit(truecurve::shape_model("line"), truecurve::Observations::of(x, y));
 //     const auto outlier = truecurve::check(fit, truecurve::CheckKind::outlier);
 //     EXPECT_EQ(outlier.row, 7u);
@@ -24,10 +25,10 @@ namespace truecurve {
 struct RowMeasures {
   /// r/(s u sqrt(1 - h)), s the scale of the scatter over all rows (1 for stated): the one standardized residual of
   /// every text, table and figure.
-  VectorXd standardized{};
-  VectorXd studentized{};    ///< the same with s from the other rows: Student-t with dof - 1 where the row belongs
-  VectorXd leverage{};       ///< h
-  VectorXd cook_distance{};  ///< standardized² h/((1 - h) p): how far the row moves the estimates; Cook (1977)
+  Vector standardized{};
+  Vector studentized{};    ///< the same with s from the other rows: Student-t with dof - 1 where the row belongs
+  Vector leverage{};       ///< h
+  Vector cook_distance{};  ///< standardized² h/((1 - h) p): how far the row moves the estimates; Cook (1977)
 };
 
 /// Source: Belsley, Kuh and Welsch (1980), chapter 2.

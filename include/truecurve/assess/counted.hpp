@@ -3,14 +3,15 @@
 //
 // Example:
 //     const auto rows = truecurve::Observations::counted(
-//         Eigen::VectorXd::LinSpaced(5, 0, 4), Eigen::Vector<double, 5>(1, 3, 5, 7, 10),
-//         Eigen::VectorXd::Constant(5, 10), truecurve::ResponseKind::events);
+//         {0, 1, 2, 3, 4}, {1, 3, 5, 7, 10},
+//         {10, 10, 10, 10, 10}, truecurve::ResponseKind::events);
 //     const auto quality = truecurve::counted_quality(
 //         truecurve::fit(truecurve::Model::written("ln(y/(1 - y)) = a + b*x"), rows));
 //     EXPECT_LT(quality.deviance, quality.null_deviance);
 #pragma once
 
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/fit/fit.hpp>
 
 #include <vector>
@@ -56,12 +57,12 @@ struct CountedQuality {
 /// The interval of a share or a rate by what was counted alone, whatever the curve: Clopper and Pearson (1934) for
 /// events among trials, Garwood (1936) for counts over an exposure. Holds at least at its level. Throws Error
 /// (bad_argument) for another kind or a level that is none.
-[[nodiscard]] Interval exact_interval(ResponseKind kind, double counted, double size, double level);
+[[nodiscard]] Interval exact_interval(ResponseKind kind, double counted, double size, Level level);
 
 /// Standard normal where the model is right, one a row: the normal quantile of the distribution function of the row's
 /// number, at random between its steps. Throws Error: bad_argument (a measured response), not_supported (a kernel of
 /// the user's own, whose distribution function is not known). Source: Dunn and Smyth (1996) J. Comput. Graph. Stat. 5,
 /// 236.
-[[nodiscard]] VectorXd quantile_residuals(const Fit& fit, std::uint64_t seed = 1);
+[[nodiscard]] Vector quantile_residuals(const Fit& fit, Seed seed = 1);
 
 }  // namespace truecurve

@@ -1,12 +1,13 @@
 // How far from straight a curve is in its parameters, over the region of their uncertainty.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
-//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line =
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
+//     {3.1, 4.9, 7.2, 8.8}); const auto line =
 //     truecurve::curvature_of(truecurve::fit(truecurve::shape_model("line"), points), 0.95);
 //     EXPECT_EQ(line.intrinsic, 0);
 #pragma once
 
+#include <truecurve/base/level.hpp>
 #include <truecurve/fit/fit.hpp>
 
 namespace truecurve {
@@ -27,6 +28,6 @@ inline constexpr double fair_curvature = 0.3;
 /// central differences of fourth order of the exact first ones, in steps of a hundredth of the standard uncertainties.
 /// Cost: 4 p evaluations. Source: Bates and Watts (1980) J. R. Stat. Soc. B 42, 1; their mean square over directions,
 /// sum_i (2 sum_jk a_ijk² + (sum_j a_ijj)²) / (p (p + 2)).
-[[nodiscard]] Curvature curvature_of(const Fit& fit, double level);
+[[nodiscard]] Curvature curvature_of(const Fit& fit, Level level);
 
 }  // namespace truecurve

@@ -1,13 +1,14 @@
 // Quantities derived from the parameters, with their uncertainty: a half-life from a rate, a ratio of two slopes.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
-//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
+//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const auto crossing = truecurve::derive(line.estimate(), "x_0 = -a/b", 0.95);
 //     EXPECT_NEAR(crossing.value, -line.parameter("a").value / line.parameter("b").value, 1e-14);
 #pragma once
 
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/fit/estimate.hpp>
 
 #include <string>
@@ -46,7 +47,7 @@ struct DerivedQuantity {
 
 /// Derives `name = expression` (or just an expression, which is then its own name) from the parameters. Throws Error:
 /// the model-text codes, unknown_name, not_finite. Requires 0 < level < 1.
-[[nodiscard]] DerivedQuantity derive(const Estimate& estimate, std::string_view definition, double level);
+[[nodiscard]] DerivedQuantity derive(const Estimate& estimate, std::string_view definition, Level level);
 
 /// The test of a hypothesis on the parameters.
 struct HypothesisTest {
@@ -67,8 +68,7 @@ struct Deductions {
 };
 
 /// The parameters of the original curve (of a linearized shape) first, then the definitions, then the hypotheses.
-[[nodiscard]] Deductions deduce(const Estimate& estimate, double level,
-                                const std::vector<std::string>& definitions = {},
+[[nodiscard]] Deductions deduce(const Estimate& estimate, Level level, const std::vector<std::string>& definitions = {},
                                 const std::vector<std::string>& hypotheses = {});
 
 }  // namespace truecurve

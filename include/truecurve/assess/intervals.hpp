@@ -1,13 +1,14 @@
 // Coverage intervals and tests of each parameter, and the correlation between them.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
-//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
+//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const auto slope = truecurve::parameter_intervals(line.estimate(), 0.95)[1];
 //     EXPECT_LT(slope.low, 1.94);
 //     EXPECT_GT(slope.high, 1.94);
 #pragma once
 
+#include <truecurve/base/level.hpp>
 #include <truecurve/fit/fit.hpp>
 
 #include <string>
@@ -36,9 +37,9 @@ struct ParameterInterval {
 
 /// One a parameter, in the model's order. NaN marks what can't be known (scatter without degrees of freedom). Requires
 /// 0 < level < 1; throws Error (bad_argument). Source: JCGM 100:2008, G.3 and G.6.4.
-[[nodiscard]] std::vector<ParameterInterval> parameter_intervals(const Estimate& estimate, double level);
+[[nodiscard]] std::vector<ParameterInterval> parameter_intervals(const Estimate& estimate, Level level);
 
 /// p x p, from the covariance: r_ij = C_ij / sqrt(C_ii C_jj).
-[[nodiscard]] MatrixXd correlation(const Estimate& estimate);
+[[nodiscard]] Matrix correlation(const Estimate& estimate);
 
 }  // namespace truecurve

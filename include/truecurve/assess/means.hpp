@@ -1,15 +1,16 @@
 // The mean of new observations where the left side of a model was transformed: not the curve, which is their median.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Matrix<double, 5, 1>(0, 1, 2, 3, 4),
-//                                                     Eigen::Matrix<double, 5, 1>(9.1, 5.2, 3.6, 2.1, 1.1));
+//     const auto points = truecurve::Observations::of({0, 1, 2, 3, 4},
+//                                                     {9.1, 5.2, 3.6, 2.1, 1.1});
 //     const auto decay = truecurve::fit(truecurve::Model::written("ln(y) = c - k*x"), points);
-//     const truecurve::VectorXd at = truecurve::VectorXd::Constant(1, 2);
+//     const truecurve::Vector at = {2};
 //     const auto mean = truecurve::means(decay.estimate(), std::span(&at, 1), 0.95)[0];
 //     EXPECT_GT(mean.value, truecurve::band_at(decay.estimate(), at, 0.95)[0].value);
 #pragma once
 
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/base/level.hpp>
 
 #include <span>
 #include <vector>
@@ -32,7 +33,7 @@ struct MeanPoint {
 /// confidence interval (Krishnamoorthy and Mathew 2003, J. Stat. Plan. Inference 115, 103), with 4096 points of
 /// Halton's sequence in place of W and N. A mean that does not exist (of 1/z, z normal about a value within 6.6 s of
 /// zero) is absent. Throws as band(). Cost: about a millisecond for each point.
-[[nodiscard]] std::vector<MeanPoint> means(const Estimate& estimate, std::span<const VectorXd> points, double level,
-                                           const VectorXd& observation_uncertainties = {});
+[[nodiscard]] std::vector<MeanPoint> means(const Estimate& estimate, std::span<const Vector> points, Level level,
+                                           const Vector& observation_uncertainties = {});
 
 }  // namespace truecurve

@@ -3,14 +3,15 @@
 //
 // Example:
 //     // 0 of 5 without, 4 of 5 with: the estimate is that of half an outcome added to each cell.
-//     const auto rows = truecurve::Observations::counted(Eigen::Vector2d(0, 1), Eigen::Vector2d(0, 4),
-//                                                        Eigen::Vector2d(5, 5), truecurve::ResponseKind::events);
+//     const auto rows = truecurve::Observations::counted({0, 1}, {0, 4},
+//                                                        {5, 5}, truecurve::ResponseKind::events);
 //     const auto model = truecurve::Model::written("ln(y/(1 - y)) = a + b*x");
 //     const auto found = truecurve::penalised_estimates(model, rows, 0.95);
 //     EXPECT_NEAR(found.parameters[1].value, std::log(4.5 / 1.5 * 5.5 / 0.5), 1e-6);
 #pragma once
 
 #include <truecurve/assess/intervals.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/fit/fit.hpp>
 
 #include <string>
@@ -37,7 +38,7 @@ struct PenalisedEstimates {
 /// a level that is none), not_supported (another curve: the penalty depends on the choice of parameters),
 /// rank_deficient (rows that do not determine the parameters even so), and as fit(). Sources: Firth (1993) Biometrika
 /// 80, 27; Heinze and Schemper (2002) Stat. Med. 21, 2409 for the profile.
-[[nodiscard]] PenalisedEstimates penalised_estimates(const Model& model, const Observations& rows, double level,
+[[nodiscard]] PenalisedEstimates penalised_estimates(const Model& model, const Observations& rows, Level level,
                                                      const FitOptions& options = {});
 
 }  // namespace truecurve

@@ -2,9 +2,11 @@
 // that the curve is straight in its parameters.
 //
 // Example:
-//     const Eigen::VectorXd x = Eigen::VectorXd::LinSpaced(8, 0.5, 4);
-//     Eigen::VectorXd y = 10 * x.array() / (3 + x.array());
-//     for (int i = 0; i < 8; ++i) y[i] += i % 2 ? 0.2 : -0.2;
+//     std::vector<double> x, y;
+//     for (int i = 0; i < 8; ++i) {
+//       x.push_back(0.5 + i / 2.0);
+//       y.push_back(10 * x.back() / (3 + x.back()) + (i % 2 ? 0.2 : -0.2));
+//     }
 //     const auto curve = truecurve::fit(truecurve::shape_model("saturation"), truecurve::Observations::of(x, y));
 //     const auto k = truecurve::profile_interval(curve, "k", 0.95);
 //     EXPECT_GT(k.interval.high - k.value, k.value - k.interval.low);  // longer above than below
@@ -12,6 +14,7 @@
 #pragma once
 
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/fit/fit.hpp>
 
 #include <string>
@@ -47,13 +50,13 @@ struct ProfileInterval {
 /// Cost: some hundred evaluations of the model. Throws Error: unknown_name, bad_argument (level). Source: Bates and
 /// Watts (1988) Nonlinear Regression Analysis and Its Applications, 6.1; a linear model's profile is its symmetric
 /// interval.
-[[nodiscard]] ProfileInterval profile_interval(const Fit& fit, std::string_view parameter, double level);
+[[nodiscard]] ProfileInterval profile_interval(const Fit& fit, std::string_view parameter, Level level);
 
 /// One point of a profile.
 struct ProfilePoint {
   double value = not_a_number;
   double chi_squared = not_a_number;  ///< smallest at that value
-  VectorXd parameters{};              ///< where it is reached
+  Vector parameters{};                ///< where it is reached
 };
 
 /// A profile for drawing: ascending values through and a little beyond the interval.
@@ -62,7 +65,13 @@ struct Profile {
   std::vector<ProfilePoint> points{};
   double limit = not_a_number;  ///< the chi-squared at the limits: minimum + (k s)²
 };
-[[nodiscard]] Profile profile(const Fit& fit, std::string_view parameter, double level);
+[[nodiscard]] Profile profile(const Fit& fit, std::string_view parameter, Level level);
+
+/// Values of the two parameters of a region.
+struct ParameterPair {
+  double first = not_a_number;
+  double second = not_a_number;
+};
 
 /// The joint confidence region of two parameters, all others following.
 struct ConfidenceRegion {
@@ -70,20 +79,20 @@ struct ConfidenceRegion {
   std::string second{};
   double limit =
       not_a_number;  ///< chi-squared on the contour: minimum + s² 2 F(level; 2, dof), or chi-squared's quantile
-  std::vector<Eigen::Vector2d> ellipse{};  ///< of the linear approximation, closed
-  std::vector<Eigen::Vector2d>
-      contour{};  ///< where chi-squared reaches the limit; NaN in directions in which it never does
+  std::vector<ParameterPair> ellipse{};  ///< of the linear approximation, closed
+  /// Where chi-squared reaches the limit; NaN in directions in which it never does.
+  std::vector<ParameterPair> contour{};
 };
 
 /// Cost: some thousand evaluations. Throws Error as profile_interval; bad_argument where both are one. Source: Bates
 /// and Watts (1988), 6.1.3.
 [[nodiscard]] ConfidenceRegion confidence_region(const Fit& fit, std::string_view first, std::string_view second,
-                                                 double level);
+                                                 Level level);
 
 /// Of a counted response with one predictor: between which places around `place`, where the curve has this mean, it may
 /// have it: the deviance of the curves that pass the mean there has risen by no more than the square of the coverage
 /// factor, in units of the dispersion. A limit that lies nowhere within 64 ranges of the data is infinite; NaN where a
 /// limit is not found, of a separated response, or for a response of another kind. Cost: some 50 fits.
-[[nodiscard]] Interval profile_place(const Fit& fit, double mean, double place, double level);
+[[nodiscard]] Interval profile_place(const Fit& fit, double mean, double place, Level level);
 
 }  // namespace truecurve

@@ -2,12 +2,13 @@
 //
 // Example:
 //     const auto line = truecurve::Model::written("y = a + b*x", {"x"});
-//     const std::vector<truecurve::VectorXd> places = {truecurve::VectorXd::LinSpaced(5, 0, 4)};
+//     const std::vector<truecurve::Vector> places = {{0, 1, 2, 3, 4}};
 //     const auto made = truecurve::simulate(line, {{"a", 1}, {"b", 2}}, places, {.scatter = 0.1, .seed = 7});
 //     EXPECT_DOUBLE_EQ(made.truth[4], 9);
 //     EXPECT_NEAR(made.responses[4], 9, 0.5);
 #pragma once
 
+#include <truecurve/base/level.hpp>
 #include <truecurve/data/observation_model.hpp>
 #include <truecurve/fit/options.hpp>
 #include <truecurve/model/model.hpp>
@@ -28,22 +29,22 @@ struct SimulateOptions {
   ObservationModel observation_model{};
   double size = 1;
   int replicates = 1;  ///< at each point; at least 1
-  std::uint64_t seed = 1;
+  Seed seed = 1;
 };
 
 /// Simulated responses, point by point with the replicates of one beside each other.
 struct Simulation {
-  std::vector<VectorXd> predictors{};  ///< one vector a predictor, of length points x replicates
-  VectorXd truth{};                    ///< the model at its true parameters
-  VectorXd uncertainties{};            ///< the standard deviation each response was drawn with
-  VectorXd responses{};                ///< truth + uncertainties * normal variates; shares or rates of counted ones
+  std::vector<Vector> predictors{};  ///< one vector a predictor, of length points x replicates
+  Vector truth{};                    ///< the model at its true parameters
+  Vector uncertainties{};            ///< the standard deviation each response was drawn with
+  Vector responses{};                ///< truth + uncertainties * normal variates; shares or rates of counted ones
 };
 
 /// Evaluates the model at true parameters (every one needs a value) and adds normal scatter. Points are given
 /// column-wise, one vector a predictor, all of equal length. A transformed left side is solved for the response, which
 /// then scatters. The same seed gives the same numbers. Throws Error: unknown_name (a parameter), bad_argument (a
 /// missing one, a negative scatter, lengths), not_finite (the model at a point).
-[[nodiscard]] Simulation simulate(const Model& model, const std::vector<Start>& truth, std::span<const VectorXd> points,
+[[nodiscard]] Simulation simulate(const Model& model, const std::vector<Start>& truth, std::span<const Vector> points,
                                   const SimulateOptions& options = {});
 
 }  // namespace truecurve

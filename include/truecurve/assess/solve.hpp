@@ -1,14 +1,15 @@
 // The x at which a curve reaches a given response, with its interval.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
-//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
+//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const auto roots = truecurve::solve(line.estimate(), 6, {.low = 0, .high = 10});
 //     ASSERT_EQ(roots.size(), 1u);
 //     EXPECT_NEAR(roots[0].value, (6 - line.parameter("a").value) / line.parameter("b").value, 1e-12);
 #pragma once
 
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/fit/estimate.hpp>
 
 #include <vector>
@@ -20,7 +21,7 @@ struct SolveOptions {
   bool nearest_places = true;  ///< also those at which the curve comes near the response without reaching it
   double low = not_a_number;   ///< ends of the search; NaN: the predictor's range in the data
   double high = not_a_number;
-  double level = 0.95;
+  Level level = 0.95;
   /// Standard uncertainty of the given response; 0 where it is known exactly.
   double response_uncertainty = 0;
 };

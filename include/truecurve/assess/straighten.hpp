@@ -1,9 +1,11 @@
 // Which transforms of the axes make the points a straight line?
 //
 // Example:
-//     const truecurve::VectorXd x = truecurve::VectorXd::LinSpaced(20, 1, 6);
-//     truecurve::VectorXd y = (0.4 * x.array()).exp();
-//     for (int i = 0; i < 20; ++i) y[i] *= i % 2 ? 1.01 : 0.99;
+//     std::vector<double> x, y;
+//     for (int i = 0; i < 20; ++i) {
+//       x.push_back(1 + i / 4.0);
+//       y.push_back(std::exp(0.4 * x.back()) * (i % 2 ? 1.01 : 0.99));
+//     }
 //     const auto ways = truecurve::straightenings(truecurve::Observations::of(x, y));
 //     EXPECT_EQ(ways.front().model, "ln(y) = a + b*x");
 //     EXPECT_EQ(ways.front().meaning, "an exponential");

@@ -1,9 +1,11 @@
 // How far the numbers of a fit can be trusted, said in sentences.
 //
 // Example:
-//     const Eigen::VectorXd x = Eigen::VectorXd::LinSpaced(8, 0.5, 4);
-//     Eigen::VectorXd y = 10 * x.array() / (3 + x.array());
-//     for (int i = 0; i < 8; ++i) y[i] += i % 2 ? 0.2 : -0.2;
+//     std::vector<double> x, y;
+//     for (int i = 0; i < 8; ++i) {
+//       x.push_back(0.5 + i / 2.0);
+//       y.push_back(10 * x.back() / (3 + x.back()) + (i % 2 ? 0.2 : -0.2));
+//     }
 //     const auto trust = truecurve::trust_of(
 //         truecurve::fit(truecurve::shape_model("saturation"), truecurve::Observations::of(x, y)), 0.95);
 //     EXPECT_EQ(trust.profiles.size(), 2u);
@@ -11,6 +13,7 @@
 
 #include <truecurve/assess/curvature.hpp>
 #include <truecurve/assess/profile.hpp>
+#include <truecurve/base/level.hpp>
 
 #include <string>
 #include <vector>
@@ -38,6 +41,6 @@ struct Trust {
 /// Whether profiles are made: by themselves up to 1000 rows, as each takes some hundred evaluations.
 enum class Profiles { where_cheap, always };
 
-[[nodiscard]] Trust trust_of(const Fit& fit, double level, Profiles profiles = Profiles::where_cheap);
+[[nodiscard]] Trust trust_of(const Fit& fit, Level level, Profiles profiles = Profiles::where_cheap);
 
 }  // namespace truecurve

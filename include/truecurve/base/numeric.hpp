@@ -5,16 +5,13 @@
 //     EXPECT_EQ(truecurve::with_uncertainty(1.86732, 0.00471), "1.8673(47)");
 #pragma once
 
+#include <truecurve/base/vector.hpp>
+
 #include <cstddef>
 #include <limits>
 #include <string>
 
-#include <Eigen/Core>
-
 namespace truecurve {
-
-using Eigen::MatrixXd;
-using Eigen::VectorXd;
 
 inline constexpr double not_a_number = std::numeric_limits<double>::quiet_NaN();
 inline constexpr double infinity = std::numeric_limits<double>::infinity();

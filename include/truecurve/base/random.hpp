@@ -6,6 +6,8 @@
 //     EXPECT_EQ(one.normal(), two.normal());
 #pragma once
 
+#include <truecurve/base/level.hpp>
+
 #include <cstdint>
 #include <random>
 #include <span>
@@ -17,7 +19,7 @@ namespace truecurve {
 /// inversion of their distribution.
 class RandomNumbers {
  public:
-  explicit RandomNumbers(std::uint64_t seed) : engine_(seed) {}
+  explicit RandomNumbers(Seed seed) : engine_(seed) {}
 
   /// Uniform on the open interval from 0 to 1.
   [[nodiscard]] double uniform() { return (static_cast<double>(engine_() >> 11) + 0.5) * 0x1p-53; }

@@ -1,15 +1,16 @@
 // From signals back to amounts: inverse prediction with its uncertainty and its budget.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
-//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
+//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const truecurve::CalibrationCurve curve{.estimate = line.estimate(), .without_blank = line.estimate(),
-//                                             .scatter = {.scale = line.estimate().parts().scale}};
+//                                             .scatter = {.scale = line.estimate().scale()}};
 //     const auto found = truecurve::amount_of(curve, {.signals = {6.0}});
 //     EXPECT_NEAR(line.parameter("a").value + line.parameter("b").value * found.amount, 6.0, 1e-9);
 #pragma once
 
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/calibrate/levels.hpp>
 #include <truecurve/data/scatter.hpp>
 #include <truecurve/fit/estimate.hpp>
@@ -34,7 +35,7 @@ struct CalibrationCurve {
   /// The signals are rates: counts over their exposures, which take the place of the number of readings.
   bool are_counts = false;
   double blank = 0;                            ///< mean blank that is taken off every signal, 0 where none is
-  double level = 0.95;                         ///< of the interval
+  Level level = 0.95;                          ///< of the interval
   double blank_degrees_of_freedom = infinity;  ///< of the part of the uncertainty that the blank has
   /// Where the scatter is a power of the signal, which says little about amount 0: the SD of the blanks with its
   /// degrees of freedom, for limits. NaN for any other scatter, and without blanks.

@@ -10,6 +10,7 @@
 #pragma once
 
 #include <truecurve/assess/intervals.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/calibrate/amount.hpp>
 #include <truecurve/calibrate/levels.hpp>
 #include <truecurve/calibrate/limits.hpp>
@@ -52,7 +53,7 @@ struct CalibrationOptions {
   bool separate_standards = false;
   double low = -infinity;  ///< only standards within these amounts are used
   double high = infinity;
-  double level = 0.95;  ///< of intervals
+  Level level = 0.95;  ///< of intervals
   LimitOptions limits{};
 };
 
@@ -110,7 +111,7 @@ struct Calibration {
   Readings readings{};
   std::vector<Reading>
       used{};  ///< standards (and blanks, where included), their signals net where the blank is subtracted
-  std::vector<Level> levels{};  ///< of `used`
+  std::vector<CalibrationLevel> levels{};  ///< of `used`
   BlankSummary blank{};
   Model model;        ///< of the signal in the amount
   Fit fit;            ///< of the used signals: residuals, quality; without the blank's uncertainty

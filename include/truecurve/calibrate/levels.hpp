@@ -10,6 +10,7 @@
 #pragma once
 
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/calibrate/readings.hpp>
 #include <truecurve/data/scatter.hpp>
 
@@ -20,7 +21,7 @@
 namespace truecurve {
 
 /// One level with its replicates.
-struct Level {
+struct CalibrationLevel {
   double amount = not_a_number;
   std::vector<Reading> readings{};
   double mean = not_a_number;  ///< of counts their sum over that of their exposures
@@ -29,7 +30,12 @@ struct Level {
 };
 
 /// The readings by equal amounts, ascending. Requires 0 < level < 1.
-[[nodiscard]] std::vector<Level> levels_of(std::span<const Reading> readings, double level = 0.95);
+[[nodiscard]] std::vector<CalibrationLevel> levels_of(std::span<const Reading> readings, Level level = 0.95);
+
+/// How far a reading or a variance lies out: a straggler for 0.01 <= p < 0.05, an outlier below; ISO 5725-2:2019, 8.3.
+enum class Grade { straggler, outlier };
+/// "straggler" or "outlier".
+[[nodiscard]] std::string_view name(Grade grade);
 
 /// A reading that lies farther from the mean of its level than chance would have it, or a level whose scatter does.
 struct Suspicion {
@@ -44,8 +50,7 @@ struct Suspicion {
   double p = not_a_number;         ///< of this test alone
   double family_p = not_a_number;  ///< how often the smallest p of Grubbs' tests of all levels, or of the tests of
                                    ///< equal scatter, is as small by chance
-  /// "straggler" for 0.01 <= p < 0.05, "outlier" below; ISO 5725-2:2019, 8.3.
-  std::string_view grade{};
+  Grade grade = Grade::straggler;
 };
 
 /// Is the scatter the same at all levels? NaN where it can't be tested (fewer than two levels with replicates).
@@ -79,7 +84,7 @@ struct LevelTests {
 /// step where that is more than a tenth of the scatter; p = (1 + number as extreme)/2000. Without rounding Grubbs', for
 /// equal numbers of replicates Cochran's, and the ratio high to low have theirs from Student's t and F. Source: ISO
 /// 5725-2:2019, 8.3.4 (Cochran) and 8.3.5 (Grubbs); Westfall and Young (1993) for the family.
-[[nodiscard]] LevelTests test_levels(std::span<const Level> levels);
+[[nodiscard]] LevelTests test_levels(std::span<const CalibrationLevel> levels);
 
 /// p of Grubbs' statistic of `n` readings, two-sided: Bonferroni's bound, exact where only one reading can be so far
 /// out; of Cochran's of `levels` levels of `n` readings each. They give the tables of ISO 5725-2.
@@ -102,6 +107,7 @@ struct VarianceFunction {
 /// with n' = n - 1), signal = mean of the level less `blank`; levels whose replicates are all equal count as those that
 /// scatter little. In the order of the enumeration; empty where no level has replicates or none of them scatters.
 /// Source: Thompson (1988) Analyst 113, 1579 for the form; Carroll and Ruppert (1988), chapter 3.
-[[nodiscard]] std::vector<VarianceFunction> variance_functions(std::span<const Level> levels, double blank = 0);
+[[nodiscard]] std::vector<VarianceFunction> variance_functions(std::span<const CalibrationLevel> levels,
+                                                               double blank = 0);
 
 }  // namespace truecurve

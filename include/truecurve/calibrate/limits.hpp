@@ -6,6 +6,7 @@
 //     EXPECT_GT(truecurve::detection_noncentrality(10, 0.05, 0.05), 2 * 1.7);
 #pragma once
 
+#include <truecurve/base/level.hpp>
 #include <truecurve/base/numeric.hpp>
 #include <truecurve/calibrate/amount.hpp>
 
@@ -22,7 +23,7 @@ struct LimitOptions {
   /// Of each reading of an unknown that is counted; NaN: the middle one of the standards' (for a calibration), none.
   double exposure = not_a_number;
   int simulations = 400;  ///< for the limits' own uncertainties; 0 for none
-  std::uint64_t seed = 1;
+  Seed seed = 1;
 };
 
 /// Of the route "critical value and power", in amounts; NaN where the curve does not reach them, or no degrees of
@@ -42,11 +43,25 @@ struct DecisionLimits {
 /// curve's value and uncertainty; NaN without an exposure, and for a curve that falls.
 [[nodiscard]] DecisionLimits decision_limits(const CalibrationCurve& curve, const LimitOptions& options);
 
+/// Ways to detection and quantitation limits.
+enum class LimitRouteKind {
+  residual_sd,
+  intercept_sd,
+  blank_sd,
+  fortified_sd,
+  counting_statistics,
+  prediction_bands,
+  critical_value_and_power,  ///< decision_limits(), of measured and counted signals
+  counts_paired_blank,       ///< of counts
+  counts_known_blank,        ///< of counts
+};
+/// "residual SD", "intercept SD", "blank SD", "fortified SD", "counting statistics", "prediction bands", "critical
+/// value and power", "counts, paired blank", "counts, known blank".
+[[nodiscard]] std::string_view name(LimitRouteKind route);
+
 /// One way to a limit.
 struct LimitRoute {
-  /// "residual SD", "intercept SD", "blank SD", "fortified SD", "counting statistics", "prediction bands", "critical
-  /// value and power"; of counts "counts, paired blank", "counts, known blank", "critical value and power".
-  std::string_view route{};
+  LimitRouteKind route = LimitRouteKind::critical_value_and_power;
   double sd = not_a_number;                     ///< of the SD routes: the standard deviation, in the signal's unit
   double critical = not_a_number;               ///< amount above which analyte is declared present; two routes have one
   double detection = not_a_number;              ///< detection limit, minimum detectable amount

@@ -1,10 +1,10 @@
 // Unknowns and controls read back through a calibration.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
-//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
+//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const truecurve::CalibrationCurve curve{.estimate = line.estimate(), .without_blank = line.estimate(),
-//                                             .scatter = {.scale = line.estimate().parts().scale}};
+//                                             .scatter = {.scale = line.estimate().scale()}};
 //     const truecurve::Reading reading{.kind = truecurve::ReadingKind::sample, .signal = 6, .sample = "A", .row = 1};
 //     const auto found = truecurve::quantify(curve, {.all = {reading}});
 //     EXPECT_EQ(found.unknowns[0].sample, "A");
@@ -24,6 +24,21 @@ struct QuantifyOptions {
   LimitOptions limits{};            ///< alpha and beta; the readings are those of each sample
 };
 
+/// What is to be known of an amount before it is used.
+enum class AmountFlag {
+  none,
+  not_detected,           ///< not above the critical value
+  below_zero,             ///< the whole interval is
+  below_detection_limit,  ///< detected, below the detection limit
+  below_quantitation_limit,
+  above_range,  ///< of the standards
+  below_range,
+  ambiguous,  ///< the curve has the signal at several amounts
+};
+/// "", "not detected", "below zero", "detected, below the detection limit", "below the quantitation limit", "above the
+/// range", "below the range", "ambiguous".
+[[nodiscard]] std::string_view name(AmountFlag flag);
+
 /// One sample or control.
 struct Quantified {
   std::string sample{};
@@ -31,10 +46,7 @@ struct Quantified {
   std::vector<std::size_t> rows{};
   Unknown unknown{};
   Amount amount{};
-  /// "", "not detected" (not above the critical value), "below zero" (the whole interval is), "detected, below the
-  /// detection limit", "below the quantitation limit", "above the range", "below the range" (of the standards), or
-  /// "ambiguous".
-  std::string_view flag{};
+  AmountFlag flag = AmountFlag::none;
   DecisionLimits limits{};          ///< for as many readings, multiplied by the dilution
   double dilute_by = not_a_number;  ///< above the range: a further dilution that brings it among the standards
   double sd = not_a_number;         ///< of the readings; NaN for one

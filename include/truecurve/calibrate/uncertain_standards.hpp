@@ -1,10 +1,8 @@
 // A straight line where the standards' values are uncertain, too.
 //
 // Example:
-//     using Four = Eigen::Vector4d;
-//     const auto line = truecurve::line_with_uncertain_standards({"x", ""}, {"y", ""}, Four(1, 2, 3, 4), Four(3, 5, 7,
-//     9),
-//                                                                Four::Constant(0.1), Four::Constant(0.2));
+//     const auto line = truecurve::line_with_uncertain_standards({"x", ""}, {"y", ""}, {1, 2, 3, 4}, {3, 5, 7, 9},
+//                                                                {0.1, 0.1, 0.1, 0.1}, {0.2, 0.2, 0.2, 0.2});
 //     EXPECT_NEAR(line.estimate.parameters()[1], 2, 1e-12);
 #pragma once
 
@@ -26,7 +24,8 @@ struct UncertainStandards {
 /// uncertainties), too_few_observations, rank_deficient (one level only), not_finite. Source: ISO/TS 28037:2010,
 /// clause 7.
 [[nodiscard]] UncertainStandards line_with_uncertain_standards(const Quantity& amount, const Quantity& signal,
-                                                               const VectorXd& x, const VectorXd& y, const VectorXd& ux,
-                                                               const VectorXd& uy);
+                                                               const Vector& amounts, const Vector& signals,
+                                                               const Vector& amount_uncertainties,
+                                                               const Vector& signal_uncertainties);
 
 }  // namespace truecurve

@@ -1,15 +1,16 @@
 // A prediction averaged over candidates by their weights, with what they disagree by in its uncertainty.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
-//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
+//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const truecurve::WeightedEstimate one{"line", 1.0, line.estimate()};
-//     const Eigen::VectorXd at = Eigen::VectorXd::Constant(1, 2.5);
+//     const truecurve::Vector at = {2.5};
 //     const auto averaged = truecurve::averaged_band(std::span(&one, 1), std::span(&at, 1), 0.95);
 //     EXPECT_DOUBLE_EQ(averaged[0].whole.value, truecurve::band_at(line.estimate(), at, 0.95)[0].value);
 #pragma once
 
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/base/level.hpp>
 
 #include <span>
 #include <string>
@@ -43,7 +44,7 @@ struct AveragedPoint {
 /// Points column-wise, one vector a predictor, as in band(). Throws Error: bad_argument (no curves, curves of different
 /// predictors, weights that do not add up to 1), and as band() (a curve that is not finite at a point is named).
 [[nodiscard]] std::vector<AveragedPoint> averaged_band(std::span<const WeightedEstimate> curves,
-                                                       std::span<const VectorXd> points, double level,
-                                                       const VectorXd& observation_uncertainties = {});
+                                                       std::span<const Vector> points, Level level,
+                                                       const Vector& observation_uncertainties = {});
 
 }  // namespace truecurve

@@ -1,8 +1,8 @@
 // Fits several candidates to the same rows; one that fails does not lose the others.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
-//     Eigen::Vector4d(3.1, 4.9, 0, 8.8)); const std::vector<truecurve::CandidateModel> wanted = {
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
+//     {3.1, 4.9, 0, 8.8}); const std::vector<truecurve::CandidateModel> wanted = {
 //         {"line", truecurve::shape_model("line"), points},
 //         {"straightened", truecurve::shape_model("exponential", "x", "y", truecurve::Route::linearized), points}};
 //     const auto fitted = truecurve::fit_candidates(wanted);

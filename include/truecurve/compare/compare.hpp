@@ -1,8 +1,8 @@
 // Candidates side by side: one table on the scale of the measured response, and a suggestion with its reason.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::VectorXd::LinSpaced(8, 1, 8),
-//         (Eigen::VectorXd(8) << 1.1, 3.9, 9.2, 15.8, 25.1, 36.2, 48.9, 63.8).finished());
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4, 5, 6, 7, 8},
+//         {1.1, 3.9, 9.2, 15.8, 25.1, 36.2, 48.9, 63.8});
 //     std::vector<truecurve::Fit> fits;
 //     for (const char* shape : {"line", "polynomial(2)", "polynomial(3)"})
 //       fits.push_back(truecurve::fit(truecurve::shape_model(shape), points));
@@ -12,6 +12,7 @@
 #pragma once
 
 #include <truecurve/assess/checks.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/compare/candidates.hpp>
 #include <truecurve/compare/nested.hpp>
 #include <truecurve/compare/prediction_error.hpp>
@@ -30,16 +31,30 @@ namespace truecurve {
 struct CompareOptions {
   /// What each candidate is called; empty: the shape's name or the model's text, with its route and spread.
   std::vector<std::string> names{};
-  double level = 0.95;     ///< of the curvature that is remarked on
-  int folds = 0;           ///< of a cross-validation; 0 for none
-  std::uint64_t seed = 1;  ///< of the way in which rows are dealt into folds
+  Level level = 0.95;  ///< of the curvature that is remarked on
+  int folds = 0;       ///< of a cross-validation; 0 for none
+  Seed seed = 1;       ///< of the way in which rows are dealt into folds
 };
+
+/// What a remark on a candidate is about.
+enum class RemarkCode {
+  not_converged,       ///< the search ended before it had arrived
+  at_limit,            ///< a parameter ended at a limit that was set for it
+  open_end,            ///< the rows give a parameter one end only
+  place_outside_data,  ///< a parameter is a place beyond the rows
+  curvature,           ///< it is nonlinear over its uncertainty
+  not_told_apart,      ///< two of its parameters are hardly determined separately
+  exact,               ///< it passes through every row to rounding
+  few_rows,            ///< too few for its AICc
+  same_curve,          ///< as an earlier candidate
+  check,               ///< a check of its residuals
+};
+/// Its name as records write it: "not_converged".
+[[nodiscard]] std::string_view name(RemarkCode code);
 
 /// Something to know about a candidate before it is believed.
 struct CandidateRemark {
-  /// "not_converged", "at_limit", "open_end", "place_outside_data", "curvature", "not_told_apart", "exact", "few_rows",
-  /// "same_curve", "chi_squared", "lack_of_fit", or "check".
-  std::string_view code{};
+  RemarkCode code = RemarkCode::check;
   std::string text{};
 };
 
@@ -72,7 +87,7 @@ struct Candidate {
   std::size_t largest_residual_row = 0;    ///< number in the table
   std::vector<Check> checks{};             ///< of its residuals
   std::vector<CandidateRemark> remarks{};
-  [[nodiscard]] bool has(std::string_view code) const;
+  [[nodiscard]] bool has(RemarkCode code) const;
 };
 
 /// A pair of candidates of which one is a special case of the other; places in `candidates`.
@@ -123,7 +138,7 @@ struct Comparison {
   std::string_view ordered_by{};
   std::vector<std::string> remarks{};  ///< on the comparison as a whole
   int folds = 0;                       ///< of the cross-validation, 0 where none was asked for
-  std::uint64_t seed = 1;
+  Seed seed = 1;
 
   // of compare_candidates
   std::vector<FailedCandidate> failed{};

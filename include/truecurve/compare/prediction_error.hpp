@@ -1,13 +1,14 @@
 // How far a curve misses rows that it was not fitted to.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
-//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
+//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const truecurve::LeaveOneOut left_out = truecurve::leave_one_out(line);
 //     EXPECT_NEAR(left_out.errors[0], line.residuals()[0] / (1 - line.leverage()[0]), 1e-12);
 //     EXPECT_EQ(left_out.method, truecurve::LeaveOneOut::Method::exact);
 #pragma once
 
+#include <truecurve/base/level.hpp>
 #include <truecurve/fit/fit.hpp>
 
 #include <cstdint>
@@ -28,7 +29,7 @@ struct LeaveOneOut {
     refitted,  ///< every row left out in turn and the model fitted anew
     one_step,  ///< r/(1 - h) on the tangent plane, checked against some refits
   } method = Method::exact;
-  VectorXd errors{};  ///< one a used row, measured less predicted; NaN where the others do not determine the curve
+  Vector errors{};  ///< one a used row, measured less predicted; NaN where the others do not determine the curve
   ErrorSize size{};
   /// Of `one_step`: by how much its root mean square differs from that of the refits made to check it, as a share.
   double one_step_difference = 0;
@@ -41,7 +42,7 @@ struct LeaveOneOut {
 /// The rows dealt into `folds` groups at random (seeded), each predicted by the curve fitted to the other groups. Rows
 /// with equal predictors stay together, so that no replicate of a row helps to predict it. Throws Error: bad_argument
 /// (fewer than 2 folds, or more than there are different predictors). Source: Stone (1974) J. R. Stat. Soc. B 36, 111.
-[[nodiscard]] ErrorSize cross_validation(const Fit& fit, int folds, std::uint64_t seed);
+[[nodiscard]] ErrorSize cross_validation(const Fit& fit, int folds, Seed seed);
 
 /// A row that the fit did not use, against what the fit says of it.
 struct HeldOutRow {

@@ -1,7 +1,7 @@
 // The same curve fitted directly and in a straightened form: what each assumes, and what the rows say of it.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(9, 6.2, 3.9, 2.8));
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {9, 6.2, 3.9, 2.8});
 //     const auto direct = truecurve::fit(truecurve::shape_model("exponential"), points);
 //     const auto straight = truecurve::fit(
 //         truecurve::shape_model("exponential", "x", "y", truecurve::Route::linearized), points);

@@ -91,26 +91,26 @@ class Observations {
   Observations(const Table& table, const Choice& choice);
 
   /// Straight from arrays: the columns are called x and y. `uncertainties` is empty, or one a row.
-  [[nodiscard]] static Observations of(VectorXd x, VectorXd y, VectorXd uncertainties = {});
+  [[nodiscard]] static Observations of(Vector x, Vector y, Vector uncertainties = {});
 
   /// Shares of trials or counts from arrays: `counted` whole numbers, `sizes` the trials or exposures of the rows.
   /// Throws Error: bad_argument, unsuitable_row.
-  [[nodiscard]] static Observations counted(VectorXd x, const VectorXd& counted, VectorXd sizes, ResponseKind kind);
+  [[nodiscard]] static Observations counted(Vector x, const Vector& counted, Vector sizes, ResponseKind kind);
 
   [[nodiscard]] std::size_t size() const noexcept;
   [[nodiscard]] const Quantity& response() const noexcept;
   [[nodiscard]] std::span<const Quantity> predictors() const noexcept;
-  [[nodiscard]] const VectorXd& responses() const noexcept;          ///< one a used row
-  [[nodiscard]] const VectorXd& predictor(std::size_t index) const;  ///< one a used row
+  [[nodiscard]] const Vector& responses() const noexcept;          ///< one a used row
+  [[nodiscard]] const Vector& predictor(std::size_t index) const;  ///< one a used row
   /// Measured readings, or how the response was counted.
   [[nodiscard]] const ObservationModel& observation_model() const noexcept;
   /// Trials or exposures of a counted response, one a used row; else empty. Its responses() are shares or rates: the
   /// counted number over this.
-  [[nodiscard]] const VectorXd& sizes() const noexcept;
+  [[nodiscard]] const Vector& sizes() const noexcept;
   /// Whether the trials or exposures are other than 1.
   [[nodiscard]] bool has_sizes() const noexcept;
   /// The counted numbers themselves, one a used row: events, or counts.
-  [[nodiscard]] VectorXd counted_numbers() const;
+  [[nodiscard]] Vector counted_numbers() const;
   /// Where trials or exposures come from, as a phrase: "from column n"; empty where there are none.
   [[nodiscard]] const std::string& size_origin() const noexcept;
   /// The event as a phrase: the column's name, "cracked", or "state = cracked" where a word stands for it; empty for a
@@ -118,10 +118,10 @@ class Observations {
   [[nodiscard]] const std::string& event() const noexcept;
   /// Stated standard uncertainties, one for each used row, or empty. Of a percentage it is the share of the measured
   /// value.
-  [[nodiscard]] const VectorXd& uncertainties() const noexcept;
+  [[nodiscard]] const Vector& uncertainties() const noexcept;
   /// What the readings of the rows scatter by, one for each used row: their stated uncertainties, or numbers
   /// proportional to their standard deviations; empty where all scatter alike.
-  [[nodiscard]] const VectorXd& row_scatter() const noexcept;
+  [[nodiscard]] const Vector& row_scatter() const noexcept;
   /// The stated uncertainty as a share of the response (0.05 for 5 %); 0 where it is not stated so.
   [[nodiscard]] double relative_uncertainty() const noexcept;
   [[nodiscard]] bool has_uncertainties() const noexcept;
@@ -129,7 +129,7 @@ class Observations {
   [[nodiscard]] const std::string& uncertainty_origin() const noexcept;
   [[nodiscard]] std::span<const std::uint32_t> source_rows() const noexcept;  ///< the number of each used row, from 1
   /// Numbers that rise in the order of measurement, one for each used row: those of a chosen column, else of the rows.
-  [[nodiscard]] VectorXd order() const;
+  [[nodiscard]] Vector order() const;
   [[nodiscard]] std::span<const LeftOut> left_out() const noexcept;  ///< in row order
   [[nodiscard]] std::size_t rows_read() const noexcept;
   [[nodiscard]] const TableSource& source() const noexcept;
@@ -138,21 +138,21 @@ class Observations {
 
   /// The same rows with another response and other stated uncertainties (one a used row, or empty). They count as
   /// measured. Throws Error (bad_argument) where the lengths differ.
-  [[nodiscard]] Observations with_response(VectorXd values, VectorXd uncertainties) const;
+  [[nodiscard]] Observations with_response(Vector values, Vector uncertainties) const;
   /// The same, their scatter (one a used row, or empty) known but for its scale.
-  [[nodiscard]] Observations with_relative_scatter(VectorXd values, VectorXd row_scatter) const;
+  [[nodiscard]] Observations with_relative_scatter(Vector values, Vector row_scatter) const;
   /// The same rows with another response that scatters as it did.
-  [[nodiscard]] Observations with_response(VectorXd values) const;
+  [[nodiscard]] Observations with_response(Vector values) const;
 
   /// The same rows, their responses scattering as a model says that is not of our own kinds; sizes one a row, greater
   /// than 0. Throws Error (bad_argument).
-  [[nodiscard]] Observations scattering_as(ObservationModel model, VectorXd sizes) const;
+  [[nodiscard]] Observations scattering_as(ObservationModel model, Vector sizes) const;
   /// The same rows and sizes with other shares or rates. Throws Error (bad_argument) where the lengths differ.
-  [[nodiscard]] Observations with_counted(VectorXd responses) const;
+  [[nodiscard]] Observations with_counted(Vector responses) const;
 
   /// The same rows under the numbers that they have in the table they came from, one a used row, and numbers that rise
   /// in the order of measurement (empty: those of the rows do). Throws Error (bad_argument) where the lengths differ.
-  [[nodiscard]] Observations numbered(std::vector<std::uint32_t> rows, VectorXd order = {}) const;
+  [[nodiscard]] Observations numbered(std::vector<std::uint32_t> rows, Vector order = {}) const;
 
   /// The same observations without some of their rows (numbers in the table, from 1). Throws Error (unsuitable_row,
   /// no_observations).
@@ -161,7 +161,7 @@ class Observations {
  private:
   struct Data;
   explicit Observations(std::shared_ptr<const Data> data) : data_(std::move(data)) {}
-  [[nodiscard]] Observations with(VectorXd values, VectorXd row_scatter, double scale) const;
+  [[nodiscard]] Observations with(Vector values, Vector row_scatter, double scale) const;
   std::shared_ptr<const Data> data_;
 };
 

@@ -6,11 +6,12 @@
 //                                              truecurve::censored_rows(table, {.response = "life"}),
 //                                              {.distribution = truecurve::Distribution::weibull});
 //     const auto file = std::filesystem::temp_directory_path() / "lives.svg";
-//     truecurve::draw_probability(fit, 0.95, file);
+//     truecurve::draw_probability(fit, file, 0.95);
 //     EXPECT_TRUE(std::filesystem::remove(file));
 #pragma once
 
 #include <truecurve/assess/censored.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/figure/axes.hpp>
 
 #include <filesystem>
@@ -21,11 +22,11 @@ namespace truecurve {
 /// where the response lies; the axis of lognormal and Weibull responses that span a factor of 20 is logarithmic. Of a
 /// curve without a predictor the probability plot. Throws Error: bad_argument (several
 /// predictors, an ending that is not known), cannot_write.
-void draw_censored(const CensoredFit& fit, double level, const std::filesystem::path& file, Axes axes = {});
+void draw_censored(const CensoredFit& fit, const std::filesystem::path& file, Level level, Axes axes = {});
 
 /// Shares against the response on axes on which the distribution is a straight line, the pointwise profile intervals of
 /// its quantiles as a band, the measured rows at their plotting positions. With predictors: against the distance from
 /// the curve, in units of the scatter, without a band. Throws Error: bad_argument, cannot_write.
-void draw_probability(const CensoredFit& fit, double level, const std::filesystem::path& file);
+void draw_probability(const CensoredFit& fit, const std::filesystem::path& file, Level level);
 
 }  // namespace truecurve

@@ -1,8 +1,8 @@
 // Pictures of a comparison: the curves over the rows, the residuals side by side, the criterion.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::VectorXd::LinSpaced(6, 1, 6),
-//         (Eigen::VectorXd(6) << 3.3, 5.6, 7.1, 9.3, 10.7, 12.1).finished());
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4, 5, 6},
+//         {3.3, 5.6, 7.1, 9.3, 10.7, 12.1});
 //     const std::vector<truecurve::Fit> fits = {truecurve::fit(truecurve::shape_model("line"), points),
 //                                               truecurve::fit(truecurve::shape_model("logarithm"), points)};
 //     const auto file = std::filesystem::temp_directory_path() / "truecurve_comparison_example.svg";

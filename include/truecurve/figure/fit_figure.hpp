@@ -1,12 +1,13 @@
 // The picture of a fit: points with their uncertainties, curve, bands, and the residuals beneath.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
-//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto file = std::filesystem::temp_directory_path() /
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
+//     {3.1, 4.9, 7.2, 8.8}); const auto file = std::filesystem::temp_directory_path() /
 //     "truecurve_header_example.svg"; truecurve::draw_fit(truecurve::fit(truecurve::shape_model("line"), points),
 //     file); EXPECT_GT(std::filesystem::file_size(file), 1000u); std::filesystem::remove(file);
 #pragma once
 
+#include <truecurve/base/level.hpp>
 #include <truecurve/figure/axes.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/fit/preview.hpp>
@@ -19,7 +20,7 @@ namespace truecurve {
 
 /// How a figure is drawn.
 struct FigureOptions {
-  double level = 0.95;              ///< of the bands; between 0 and 1
+  Level level = 0.95;               ///< of the bands; between 0 and 1
   std::string title{};              ///< empty: the model's text
   std::optional<Estimate> start{};  ///< a curve that is drawn beside the fit, dotted: where the search began
   Axes axes{};

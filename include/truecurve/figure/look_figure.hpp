@@ -1,8 +1,11 @@
 // A first look at two columns: the points with a smooth guide, and the axes in which they would be straight.
 //
 // Example:
-//     const truecurve::VectorXd x = truecurve::VectorXd::LinSpaced(20, 1, 6);
-//     const truecurve::VectorXd y = x.array().log() + 1;
+//     std::vector<double> x, y;
+//     for (int i = 0; i < 20; ++i) {
+//       x.push_back(1 + i / 4.0);
+//       y.push_back(std::log(x.back()) + 1);
+//     }
 //     const auto file = std::filesystem::temp_directory_path() / "truecurve_look_example.svg";
 //     truecurve::draw_look(truecurve::Observations::of(x, y), file);
 //     EXPECT_GT(std::filesystem::file_size(file), 1000u);

@@ -44,8 +44,8 @@ struct CensoredFit {
   /// derived quantities need. Its uncertainties count as known (normal quantiles).
   Estimate estimate;
   double scatter = not_a_number;         ///< s
-  VectorXd joint{};                      ///< the parameters and ln s
-  MatrixXd joint_covariance{};           ///< of these, from the observed information
+  Vector joint{};                        ///< the parameters and ln s
+  Matrix joint_covariance{};             ///< of these, from the observed information
   double log_likelihood = not_a_number;  ///< with all constants, of the responses (not of their logarithms)
   double aic = not_a_number;
   double aicc = not_a_number;  ///< NaN where n - k - 1 is not positive

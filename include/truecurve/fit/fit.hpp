@@ -1,14 +1,15 @@
 // The one call that fits a model to observations, and its result.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
-//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::Model::written("y = a + b*x"),
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
+//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::Model::written("y = a + b*x"),
 //     points); EXPECT_NEAR(line.parameter("b").value, 1.94, 1e-12); EXPECT_EQ(fmt::format("{}", line.parameter("b")),
 //     "b = 1.940(91)");
 #pragma once
 
 #include <truecurve/base/warning.hpp>
 #include <truecurve/fit/estimate.hpp>
+#include <truecurve/fit/solver_report.hpp>
 
 #include <memory>
 #include <span>
@@ -16,11 +17,9 @@
 #include <string_view>
 #include <vector>
 
-#include <fmt/format.h>
-
 namespace truecurve {
 
-/// One parameter's result; its text form is `name = value(uncertainty) unit`.
+/// One parameter's result.
 struct ParameterEstimate {
   std::string name{};
   double value = not_a_number;
@@ -28,29 +27,8 @@ struct ParameterEstimate {
   std::string unit{};                          ///< empty where it is not known
 };
 
-/// Another minimum that the search met.
-struct OtherMinimum {
-  double chi_squared = not_a_number;
-  VectorXd parameters{};
-};
-
-/// What the solver did.
-struct SolverReport {
-  std::string_view method{};  ///< "blocked QR", "blocked QR, refined", "double-double QR", "variable projection" or
-                              ///< "Levenberg-Marquardt"
-  bool converged = true;      ///< a linear problem is solved in one step
-  std::string_view stop = "solved";  ///< why it ended: "solved", "relative offset", "at a limit", "step vanished",
-                                     ///< "exact fit", "rounding", "evaluations", "not finite"
-  int iterations = 1;
-  int evaluations = 1;
-  double relative_offset = 0;       ///< Bates and Watts (1981)
-  double condition = not_a_number;  ///< 1-norm condition estimate of the scaled design (linear: centred)
-  int descents = 1;                 ///< from how many starts
-  int met_best = 1;                 ///< how many of them ended in the best minimum
-  /// Whether the best minimum is (also) that of a sum built up term by term, which no exchange of a term lowered.
-  bool built_up = false;
-  std::vector<OtherMinimum> other_minima{};  ///< best first, at most five
-};
+/// "b = 1.8673(47) mm": with_uncertainty(), the name and the unit.
+[[nodiscard]] std::string parameter_text(const ParameterEstimate& parameter);
 
 /// Immutable and cheap to copy: an Estimate and what is bound to the data. All that is not stored is computed on
 /// demand.
@@ -75,22 +53,25 @@ class Fit {
   /// Of a counted response the working responses of the last step of scoring and their standard deviations: residuals()
   /// over these are Pearson's residuals, and leverage() is that of the generalized linear model (McCullagh and Nelder
   /// 1989, 12.7.1). Otherwise what least squares saw: the values of the left side and what they scatter by
-  /// (row_scatter(): relative sizes for a spread). The observations themselves for a model without transform and spread.
+  /// (row_scatter(): relative sizes for a spread). The observations themselves for a model without transform and
+  /// spread.
   [[nodiscard]] const Observations& left_side_observations() const noexcept;
   /// Left side less curve, one a used row. Cost: one evaluation.
-  [[nodiscard]] VectorXd residuals() const;
+  [[nodiscard]] Vector residuals() const;
   /// The curve at each used row, on the scale of the left side.
-  [[nodiscard]] VectorXd fitted() const;
+  [[nodiscard]] Vector fitted() const;
   /// The curve at each used row, on the scale of the measured response.
-  [[nodiscard]] VectorXd fitted_response() const;
+  [[nodiscard]] Vector fitted_response() const;
+  /// The measured response less the curve there, one a used row.
+  [[nodiscard]] Vector response_residuals() const;
   /// The stated standard uncertainty of the measured response in each used row, a percentage taken of the curve there;
   /// empty where none is stated.
-  [[nodiscard]] VectorXd response_uncertainties() const;
+  [[nodiscard]] Vector response_uncertainties() const;
   /// Whether the weights of the rows are known before the curve is: not those of a spread or a percentage, nor stated
   /// ones taken through a transform.
   [[nodiscard]] bool has_fixed_weights() const;
   /// By parameter: its square is the part of the total sum of squares that the term explains after those before it.
-  [[nodiscard]] const VectorXd& effects() const noexcept;
+  [[nodiscard]] const Vector& effects() const noexcept;
   /// The parameters in the order in which their terms were taken in: a constant first, powers ascending.
   [[nodiscard]] const std::vector<int>& term_order() const noexcept;
   [[nodiscard]] const Spread& spread() const noexcept;
@@ -110,15 +91,15 @@ class Fit {
   /// uncertainties or weights, "weighted sum of squares" otherwise.
   [[nodiscard]] std::string_view objective_name() const;
   /// Diagonal of the projection onto the fitted curve, between 0 and 1; they add up to p.
-  [[nodiscard]] VectorXd leverage() const;
+  [[nodiscard]] Vector leverage() const;
 
   [[nodiscard]] const SolverReport& solver() const noexcept;
   [[nodiscard]] std::span<const Warning> warnings() const noexcept;
 
-  struct Parts;
-  explicit Fit(std::shared_ptr<const Parts> parts) : parts_(std::move(parts)) {}
-
  private:
+  struct Parts;
+  friend Fit fit(const Model& model, const Observations& observations, const FitOptions& options);
+  explicit Fit(std::shared_ptr<const Parts> parts) : parts_(std::move(parts)) {}
   std::shared_ptr<const Parts> parts_;
 };
 
@@ -146,15 +127,3 @@ class Fit {
 [[nodiscard]] Fit fit(const Model& model, const Observations& observations, const FitOptions& options = {});
 
 }  // namespace truecurve
-
-/// @cond
-template <>
-struct fmt::formatter<truecurve::ParameterEstimate> : fmt::formatter<std::string_view> {
-  template <typename Context>
-  auto format(const truecurve::ParameterEstimate& p, Context& context) const {
-    const std::string unit = p.unit.empty() ? "" : " " + p.unit;
-    return fmt::formatter<std::string_view>::format(
-        p.name + " = " + truecurve::with_uncertainty(p.value, p.standard_uncertainty) + unit, context);
-  }
-};
-/// @endcond

@@ -1,8 +1,11 @@
 // A curve at its starts, before any fit.
 //
 // Example:
-//     const Eigen::VectorXd x = Eigen::VectorXd::LinSpaced(9, 0, 8);
-//     const Eigen::VectorXd y = 5 * (-x.array() / 2).exp();
+//     std::vector<double> x, y;
+//     for (int i = 0; i < 9; ++i) {
+//       x.push_back(i);
+//       y.push_back(5 * std::exp(-i / 2.0));
+//     }
 //     const auto guess = truecurve::preview(truecurve::Model::written("y = a*exp(-x/tau)"),
 //                                           truecurve::Observations::of(x, y), {.starts = {{"tau", 2}}});
 //     EXPECT_NEAR(guess.estimate.parameters()[0], 5, 1e-12);  // it enters linearly and is solved for

@@ -1,8 +1,8 @@
 // Events that a predictor tells apart without an error: then the likelihood has no maximum.
 //
 // Example:
-//     const auto rows = truecurve::Observations::counted(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(0, 0, 1, 1),
-//                                                        Eigen::Vector4d::Ones(), truecurve::ResponseKind::events);
+//     const auto rows = truecurve::Observations::counted({1, 2, 3, 4}, {0, 0, 1, 1},
+//                                                        {1, 1, 1, 1}, truecurve::ResponseKind::events);
 //     const auto separated = truecurve::separation_along(rows);
 //     ASSERT_TRUE(separated.has_value());
 //     EXPECT_EQ(separated->above, 3);

@@ -5,9 +5,9 @@
 //     const auto fit = truecurve::fit_censored(truecurve::Model::written("life = scale"),
 //                                              truecurve::censored_rows(table, {.response = "life"}),
 //                                              {.distribution = truecurve::Distribution::weibull});
-//     const auto record = truecurve::censored_record(truecurve::censored_results(fit, 0.95, {0.01},
-//     {Eigen::VectorXd()})); EXPECT_EQ(truecurve::read_fit_record(record, "memory").parameters(),
-//     fit.estimate.parameters());
+//     const auto results = truecurve::censored_results(fit, std::vector{0.01}, std::vector{truecurve::Vector()}, 0.95);
+//     const auto record = truecurve::censored_record(results);
+//     EXPECT_EQ(truecurve::read_fit_record(record, "memory").parameters(), fit.estimate.parameters());
 #pragma once
 
 #include <truecurve/assess/censored.hpp>

@@ -1,8 +1,8 @@
 // The record of penalised estimates.
 //
 // Example:
-//     const auto rows = truecurve::Observations::counted(Eigen::Vector2d(0, 1), Eigen::Vector2d(0, 4),
-//                                                        Eigen::Vector2d(5, 5), truecurve::ResponseKind::events);
+//     const auto rows = truecurve::Observations::counted({0, 1}, {0, 4},
+//                                                        {5, 5}, truecurve::ResponseKind::events);
 //     const auto found =
 //         truecurve::penalised_estimates(truecurve::Model::written("ln(y/(1 - y)) = a + b*x"), rows, 0.95);
 //     const auto record = truecurve::penalised_record(found, rows, 0.95);
@@ -11,13 +11,14 @@
 
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/penalised.hpp>
+#include <truecurve/base/level.hpp>
 
 #include <string>
 
 namespace truecurve {
 
 /// The record `truecurve.penalised/1`, of which read_fit_record() restores the estimate.
-[[nodiscard]] std::string penalised_record(const PenalisedEstimates& found, const Observations& rows, double level,
+[[nodiscard]] std::string penalised_record(const PenalisedEstimates& found, const Observations& rows, Level level,
                                            const Deductions& deductions = {});
 
 }  // namespace truecurve

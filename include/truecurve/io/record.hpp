@@ -1,8 +1,8 @@
 // Results as records: JSON files with full precision that the next command, or another program, reads.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
-//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
+//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const auto restored = truecurve::read_fit_record(truecurve::fit_record(line, 0.95), "line.json");
 //     EXPECT_EQ(restored.parameters(), line.estimate().parameters());
 #pragma once
@@ -10,6 +10,7 @@
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/solve.hpp>
 #include <truecurve/assess/trust.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/fit/preview.hpp>
 
@@ -24,7 +25,7 @@ namespace truecurve {
 /// The record `truecurve.fit/1` of a fit, as JSON text that ends with a newline; intervals at `level`. Numbers are
 /// written so that they read back as the same doubles; what does not apply is null. docs/formats.md describes every
 /// field.
-[[nodiscard]] std::string fit_record(const Fit& fit, double level, const Deductions& deductions = {},
+[[nodiscard]] std::string fit_record(const Fit& fit, Level level, const Deductions& deductions = {},
                                      const Trust& trust = {});
 
 /// A curve at its starts as a record truecurve.preview/1.
@@ -39,15 +40,15 @@ namespace truecurve {
 [[nodiscard]] std::optional<Fit> read_counted_fit(std::string_view json, const std::string& source);
 
 /// The record `truecurve.prediction/1`: the curve at points given column-wise, one vector a predictor.
-[[nodiscard]] std::string prediction_record(const Estimate& estimate, std::span<const VectorXd> points,
-                                            std::span<const BandPoint> values, double level);
+[[nodiscard]] std::string prediction_record(const Estimate& estimate, std::span<const Vector> points,
+                                            std::span<const BandPoint> values, Level level);
 
 /// The record `truecurve.solution/1`.
 [[nodiscard]] std::string solution_record(const Estimate& estimate, double response, std::span<const Root> roots,
                                           const SolveOptions& options);
 
 /// The record `truecurve.derivation/1`.
-[[nodiscard]] std::string derivation_record(const Estimate& estimate, const Deductions& deductions, double level);
+[[nodiscard]] std::string derivation_record(const Estimate& estimate, const Deductions& deductions, Level level);
 
 /// Writes a whole file or nothing: the text goes to a temporary file beside it, which then takes its place.
 /// Throws Error (cannot_write).

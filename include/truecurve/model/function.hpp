@@ -110,4 +110,10 @@ RowFunction row_function(Callable callable) {
 }
 
 }  // namespace detail
+
+/// C++ code that can be a curve: called with the predictor as `double`, or with all of them as `std::span<const
+/// double>`, and with the parameters as a `std::span<const double>`, it returns a number.
+template <typename Callable>
+concept CurveCode = detail::takes<Callable, double>;
+
 }  // namespace truecurve

@@ -18,7 +18,8 @@ namespace truecurve {
 
 namespace detail {
 struct ModelData;
-}
+struct ModelAccess;
+}  // namespace detail
 
 /// A parameter of an original curve, as an expression in the parameters of its linearized form.
 struct OriginalParameter {
@@ -47,13 +48,13 @@ class Model {
   /// A model given as C++ code, `callable(x, p)`: x is the predictor as `double`, or all of them as `std::span<const
   /// double>`; p is a `std::span<const Scalar>` of the parameters, in the order of their names. A callable that takes
   /// any Scalar (`auto p`) is also run on Dual and gets exact derivatives; one that takes only `double` gets central
-  /// differences of fourth order, good to about 3e-13 of the function's size (see detail::slopes_by_differences). The
+  /// differences of fourth order, good to about 3e-13 of the function's size (Abramowitz and Stegun 1964, 25.3.21). The
   /// callable is copied with what it captures, must be const and is called from several threads. A predictor declared
   /// as `auto` is a double. Where it throws, fit() throws Error (unsuitable_row) that names the row.
   /// Throws Error: bad_argument (no parameters, more than 63, names that are not plain or stand twice; a callable of
   /// one predictor with several named).
   template <typename Callable>
-  requires detail::takes<Callable, double>
+  requires CurveCode<Callable>
   [[nodiscard]] static Model function(std::vector<std::string> parameters, Callable callable,
                                       FunctionNames names = {}) {
     constexpr bool single = detail::takes_one_predictor<Callable, double>;
@@ -118,11 +119,9 @@ class Model {
   /// Of a linearized shape: the parameters of the curve it straightens. Empty for any other model.
   [[nodiscard]] const std::vector<OriginalParameter>& original_parameters() const noexcept;
 
-  /// For the rooms inside the library.
-  [[nodiscard]] const detail::ModelData& data() const noexcept { return *data_; }
-  explicit Model(std::shared_ptr<const detail::ModelData> data) : data_(std::move(data)) {}
-
  private:
+  friend struct detail::ModelAccess;
+  explicit Model(std::shared_ptr<const detail::ModelData> data) : data_(std::move(data)) {}
   enum class Predictors { one, any };
   enum class Derivatives { exact, differences };
   static Model from_row_function(std::vector<std::string> parameters, detail::RowFunction run, FunctionNames names,

@@ -1,14 +1,15 @@
 // A comparison of candidates as a page of text or as CSV.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::VectorXd::LinSpaced(6, 1, 6),
-//         (Eigen::VectorXd(6) << 3.3, 5.6, 7.1, 9.3, 10.7, 12.1).finished());
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4, 5, 6},
+//         {3.3, 5.6, 7.1, 9.3, 10.7, 12.1});
 //     const std::vector<truecurve::Fit> fits = {truecurve::fit(truecurve::shape_model("line"), points),
 //                                               truecurve::fit(truecurve::shape_model("logarithm"), points)};
 //     const std::string page = truecurve::comparison_text(truecurve::compare(fits));
 //     EXPECT_NE(page.find("best first by AICc"), std::string::npos);
 #pragma once
 
+#include <truecurve/base/level.hpp>
 #include <truecurve/compare/average.hpp>
 #include <truecurve/compare/compare.hpp>
 
@@ -26,10 +27,10 @@ namespace truecurve {
 
 /// The averaged curve at points.
 [[nodiscard]] std::string averaged_prediction_text(std::span<const WeightedEstimate> curves,
-                                                   std::span<const VectorXd> points,
-                                                   std::span<const AveragedPoint> values, double level);
+                                                   std::span<const Vector> points,
+                                                   std::span<const AveragedPoint> values, Level level);
 [[nodiscard]] std::string averaged_prediction_csv(std::span<const WeightedEstimate> curves,
-                                                  std::span<const VectorXd> points,
+                                                  std::span<const Vector> points,
                                                   std::span<const AveragedPoint> values);
 
 }  // namespace truecurve

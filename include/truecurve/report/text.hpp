@@ -2,8 +2,8 @@
 // about.
 //
 // Example:
-//     const auto points = truecurve::Observations::of(Eigen::Vector4d(1, 2, 3, 4),
-//     Eigen::Vector4d(3.1, 4.9, 7.2, 8.8)); const auto text =
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
+//     {3.1, 4.9, 7.2, 8.8}); const auto text =
 //     truecurve::fit_text(truecurve::fit(truecurve::shape_model("line"), points), 0.95);
 //     EXPECT_NE(text.find("1.940(91)"), std::string::npos);
 #pragma once
@@ -11,6 +11,7 @@
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/solve.hpp>
 #include <truecurve/assess/trust.hpp>
+#include <truecurve/base/level.hpp>
 #include <truecurve/data/table.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/fit/preview.hpp>
@@ -26,7 +27,7 @@ enum class Intervals { automatic, symmetric, profile };
 
 /// A fit with all its numbers, values rounded to two digits of their standard uncertainty; UTF-8, at most 100 columns
 /// wide where names and units allow.
-[[nodiscard]] std::string fit_text(const Fit& fit, double level, const Deductions& deductions = {},
+[[nodiscard]] std::string fit_text(const Fit& fit, Level level, const Deductions& deductions = {},
                                    const Trust& trust = {}, Intervals intervals = Intervals::automatic);
 
 /// A curve at its starts: where each value comes from, and how far the curve is from the rows.
@@ -37,10 +38,10 @@ enum class Intervals { automatic, symmetric, profile };
 [[nodiscard]] std::string about_text(const Estimate& estimate, double origin);
 
 /// The curve at given points with both bands; points column-wise, one vector a predictor.
-[[nodiscard]] std::string prediction_text(const Estimate& estimate, std::span<const VectorXd> points,
-                                          std::span<const BandPoint> values, double level);
-[[nodiscard]] std::string prediction_csv(const Estimate& estimate, std::span<const VectorXd> points,
-                                         std::span<const BandPoint> values, double level);
+[[nodiscard]] std::string prediction_text(const Estimate& estimate, std::span<const Vector> points,
+                                          std::span<const BandPoint> values, Level level);
+[[nodiscard]] std::string prediction_csv(const Estimate& estimate, std::span<const Vector> points,
+                                         std::span<const BandPoint> values, Level level);
 
 /// The x at which a response is reached.
 [[nodiscard]] std::string solution_text(const Estimate& estimate, double response, std::span<const Root> roots,
@@ -48,7 +49,7 @@ enum class Intervals { automatic, symmetric, profile };
 [[nodiscard]] std::string solution_csv(std::span<const Root> roots);
 
 /// Quantities derived from the parameters, and hypotheses about them.
-[[nodiscard]] std::string derivation_text(const Estimate& estimate, const Deductions& deductions, double level);
+[[nodiscard]] std::string derivation_text(const Estimate& estimate, const Deductions& deductions, Level level);
 [[nodiscard]] std::string derivation_csv(const Deductions& deductions);
 
 /// A table's columns, units, first and last rows, summary, missing cells and values beyond the box-plot fences.
@@ -58,7 +59,7 @@ enum class Intervals { automatic, symmetric, profile };
 [[nodiscard]] std::string pair_text(const Observations& observations);
 
 /// The parameters of a fit as CSV with full precision: one row a parameter. A limit that is infinite is inf or -inf.
-[[nodiscard]] std::string fit_csv(const Fit& fit, double level, const Trust& trust = {},
+[[nodiscard]] std::string fit_csv(const Fit& fit, Level level, const Trust& trust = {},
                                   Intervals intervals = Intervals::automatic);
 
 /// The summary of a table as CSV with full precision: one row a column.

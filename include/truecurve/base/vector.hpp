@@ -1,0 +1,138 @@
+// Lists and tables of numbers as they cross the public face: plain values of ours, whatever library and compiler flags
+// a caller has. What they are computed with stays inside; truecurve/base/eigen.hpp maps them to Eigen on request.
+//
+// Example:
+//     const truecurve::Vector masses = {1.5, 2, 2.5};
+//     const truecurve::Vector copied(std::vector<float>{1, 2, 3});
+//     EXPECT_EQ(masses.size(), 3u);
+//     EXPECT_EQ(copied[2], 3);
+//     truecurve::Matrix unit(2, 2);
+//     unit(0, 0) = unit(1, 1) = 1;
+//     EXPECT_EQ(unit.numbers().size(), 4u);
+#pragma once
+
+#include <algorithm>
+#include <concepts>
+#include <cstddef>
+#include <initializer_list>
+#include <ranges>
+#include <span>
+#include <type_traits>
+#include <utility>
+#include <vector>
+
+namespace truecurve {
+
+class Vector;
+class Matrix;
+
+/// Any finite list whose elements convert to double: std::vector, std::array, std::span, a vector of a library of
+/// linear algebra.
+template <typename T>
+concept NumberList = !std::same_as<std::remove_cvref_t<T>, Vector> && requires(const std::remove_cvref_t<T>& list) {
+  requires std::convertible_to < std::ranges::range_reference_t<const std::remove_cvref_t<T>>,
+  double > ;
+  requires !std::same_as<std::ranges::range_value_t<const std::remove_cvref_t<T>>, char>;  // a text is no list
+  { list.size() } -> std::convertible_to<std::size_t>;
+};
+
+/// Any table whose elements are read as table(row, column).
+template <typename T>
+concept NumberTable = !std::same_as<std::remove_cvref_t<T>, Matrix> && requires(const std::remove_cvref_t<T>& table) {
+  { table.rows() } -> std::convertible_to<std::size_t>;
+  { table.cols() } -> std::convertible_to<std::size_t>;
+}
+&&(
+    requires(const std::remove_cvref_t<T>& table) {
+      { table(0, 0) } -> std::convertible_to<double>;
+    } ||
+    requires(const std::remove_cvref_t<T>& table) { table.eval(); });
+
+/// A list of numbers that owns them. Elements are counted from 0; none is checked to be within.
+class Vector {
+ public:
+  using value_type = double;
+
+  Vector() noexcept = default;
+  /// `size` times the same number.
+  explicit Vector(std::size_t size, double number = 0) : numbers_(size, number) {}
+  Vector(std::initializer_list<double> numbers) : numbers_(numbers) {}
+  /// Takes the caller's numbers over without a copy.
+  Vector(std::vector<double>&& numbers) noexcept : numbers_(std::move(numbers)) {}  // NOLINT: a list is a list
+  /// A copy of any list of numbers; one that is still to be computed is computed once.
+  template <NumberList List>
+  Vector(const List& list) {  // NOLINT
+    if constexpr (requires { list.eval(); }) {
+      const auto& numbers = list.eval();
+      numbers_.assign(numbers.begin(), numbers.end());
+    } else {
+      numbers_.assign(std::ranges::begin(list), std::ranges::end(list));
+    }
+  }
+  [[nodiscard]] std::size_t size() const noexcept { return numbers_.size(); }
+  [[nodiscard]] bool empty() const noexcept { return numbers_.empty(); }
+  [[nodiscard]] double operator[](std::size_t i) const noexcept { return numbers_[i]; }
+  [[nodiscard]] double& operator[](std::size_t i) noexcept { return numbers_[i]; }
+  [[nodiscard]] const double* data() const noexcept { return numbers_.data(); }
+  [[nodiscard]] double* data() noexcept { return numbers_.data(); }
+  [[nodiscard]] auto begin() const noexcept { return numbers_.begin(); }
+  [[nodiscard]] auto end() const noexcept { return numbers_.end(); }
+  [[nodiscard]] auto begin() noexcept { return numbers_.begin(); }
+  [[nodiscard]] auto end() noexcept { return numbers_.end(); }
+
+  /// Equal length and equal numbers; NaN is equal to nothing.
+  friend bool operator==(const Vector&, const Vector&) = default;
+
+ private:
+  std::vector<double> numbers_{};
+};
+
+/// A table of numbers that owns them, stored column by column. Rows and columns are counted from 0; none is checked to
+/// be within.
+class Matrix {
+ public:
+  using value_type = double;
+
+  Matrix() noexcept = default;
+  /// Filled with zeros.
+  Matrix(std::size_t rows, std::size_t cols) : rows_(rows), cols_(cols), numbers_(rows * cols) {}
+  /// A copy of any table of numbers; one that is still to be computed is computed once.
+  template <NumberTable Table>
+  Matrix(const Table& table)  // NOLINT: a table is a table
+      : Matrix(static_cast<std::size_t>(table.rows()), static_cast<std::size_t>(table.cols())) {
+    if constexpr (requires { table.eval(); }) {
+      copy(table.eval());
+    } else {
+      copy(table);
+    }
+  }
+
+  [[nodiscard]] std::size_t rows() const noexcept { return rows_; }
+  [[nodiscard]] std::size_t cols() const noexcept { return cols_; }
+  [[nodiscard]] double operator()(std::size_t row, std::size_t col) const noexcept {
+    return numbers_[col * rows_ + row];
+  }
+  [[nodiscard]] double& operator()(std::size_t row, std::size_t col) noexcept { return numbers_[col * rows_ + row]; }
+  /// All numbers, column by column.
+  [[nodiscard]] std::span<const double> numbers() const noexcept { return numbers_; }
+  [[nodiscard]] std::span<double> numbers() noexcept { return numbers_; }
+
+  /// Equal shape and equal numbers; NaN is equal to nothing.
+  friend bool operator==(const Matrix&, const Matrix&) = default;
+
+ private:
+  template <typename Table>
+  void copy(const Table& table) {
+    using Index = decltype(table.rows());
+    for (Index j = 0; j < table.cols(); ++j) {
+      for (Index i = 0; i < table.rows(); ++i)
+        (*this)(static_cast<std::size_t>(i), static_cast<std::size_t>(j)) = table(i, j);
+    }
+  }
+
+  std::size_t rows_ = 0;
+  std::size_t cols_ = 0;
+  std::vector<double> numbers_{};
+};
+
+}  // namespace truecurve
