@@ -57,6 +57,41 @@ export PKG_CONFIG_PATH
 ${CXX:-c++} -std=c++20 "$source/examples/straight_line.cpp" $(pkg-config --cflags --libs truecurve fmt) -o line
 ./line "$source/demo/thermometers.csv" line.png | grep -q 'b = 1'
 
+# A caller may use other vector instructions and another compiler than the library: nothing that depends on them crosses
+# the boundary, and all print the same digits.
+cat > consumer.cpp <<'PROGRAM'
+#include <truecurve/io/record.hpp>
+#include <truecurve/report/text.hpp>
+#include <truecurve/truecurve.hpp>
+
+#include <iostream>
+
+int main() {
+  std::vector<double> x, y;
+  for (int i = 0; i < 40; ++i) {
+    x.push_back(i / 4.0);
+    y.push_back((1 << (39 - i) / 4) / 16.0 + i * i % 5 / 32.0);  // exact, whatever the compiler makes of it
+  }
+  const auto points = truecurve::Observations::of(x, y);
+  const auto line = truecurve::fit(truecurve::shape_model("polynomial(3)"), points);
+  const auto decay = truecurve::fit(truecurve::Model::written("y = a*exp(-x/tau) + c"), points);
+  const auto again = truecurve::read_fit_record(truecurve::fit_record(decay, 0.95), "memory");
+  const truecurve::Matrix covariance = again.covariance();
+  std::cout << truecurve::fit_text(decay, 0.95) << truecurve::fit_text(line, 0.95) << truecurve::shortest(truecurve::row_measures(line).standardized[7]) << '\n'
+            << truecurve::shortest(covariance(1, 2)) << ' ' << truecurve::shortest(decay.residuals()[3]) << '\n'
+            << truecurve::parameter_text(line.parameter("b3")) << '\n'
+            << truecurve::band_at(again, {2.5, 30}, 0.99)[1].prediction.high << '\n';
+}
+PROGRAM
+for how in "${CXX:-c++}" "${CXX:-c++} -O3 -mavx2 -mfma" "${CXX:-c++} -O2 -march=native -std=c++23" \
+    "clang++ -O3 -mavx2 -ffast-math" "clang++ -march=native"; do
+  command -v "${how%% *}" > /dev/null || continue
+  ${how%% *} -std=c++20 -Wall -Wextra -Werror ${how#"${how%% *}"} consumer.cpp $(pkg-config --cflags --libs truecurve) -o consumer || fail "$how does not compile"
+  ./consumer > "printed by" || fail "compiled with $how it stops"
+  [ -e printed ] || cp "printed by" printed
+  cmp printed "printed by" || fail "compiled with $how it prints other digits"
+done
+
 # The core alone must not need what only its companions use.
 if nm -DC --undefined-only "$LD_LIBRARY_PATH/libtruecurve.so.0.2" |
   grep -E 'nlohmann|CLI::|\bpl(init|end|sdev)\b|csv_parse|std::(cout|cerr|basic_ofstream|basic_ifstream)'; then

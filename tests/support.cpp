@@ -1,7 +1,7 @@
 // Shared by the tests.
 #include "support.hpp"
 
-#include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/simulate.hpp>
 #include <truecurve/io/csv.hpp>
 
 #include "../app/run.hpp"
@@ -95,23 +95,12 @@ double digits(double got, const std::string& wanted) {
 }
 
 VectorXd curve_values(const Model& model, const std::vector<double>& parameters, const VectorXd& x) {
-  // Through a band without uncertainties: the public way to evaluate a model.
-  const auto p = static_cast<Eigen::Index>(parameters.size());
-  const VectorXd theta = Eigen::Map<const VectorXd>(parameters.data(), p);
-  const Estimate estimate({.model = model,
-                           .parameters = theta,
-                           .standard_uncertainties = VectorXd::Zero(p),
-                           .correlation = MatrixXd::Zero(p, p),
-                           .degrees_of_freedom = 1,
-                           .basis = UncertaintyBasis::stated,
-                           .response = {"y", ""},
-                           .predictors = {{"x", ""}},
-                           .ranges = {{x.minCoeff(), x.maxCoeff()}},
-                           .working = {VectorXd::Zero(p), theta, MatrixXd::Zero(p, p)}});
-  VectorXd values(x.size());
-  const std::vector<BandPoint> points = band_at(estimate, x, 0.95);
-  for (Eigen::Index i = 0; i < x.size(); ++i) values[i] = points[static_cast<std::size_t>(i)].value;
-  return values;
+  // Through a simulation without scatter: the public way to evaluate a model.
+  const Model bound = model.is_bound() ? model : model.with_predictors({"x"});
+  std::vector<Start> truth;
+  for (std::size_t j = 0; j < parameters.size(); ++j) truth.push_back({bound.parameters()[j], parameters[j]});
+  const Vector places = x;
+  return as_eigen(simulate(bound, truth, std::span(&places, 1)).truth);
 }
 
 ::testing::AssertionResult prints_as(double got, const std::string& printed) {

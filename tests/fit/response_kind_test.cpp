@@ -18,7 +18,7 @@ Fit line_through(const std::vector<double>& x, const std::vector<double>& y, con
 
 std::string remark(const std::vector<double>& x, const std::vector<double>& y) {
   const Fit made = line_through(x, y);
-  return made.warnings().empty() ? "" : std::string(made.warnings().front().code);
+  return made.warnings().empty() ? "" : std::string(name(made.warnings().front().code));
 }
 
 TEST(ResponseKind, RefusesEventsUnlessNumbersAreMeant) {

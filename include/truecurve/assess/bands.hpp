@@ -1,8 +1,8 @@
 // The curve with its uncertainty at any point: confidence band of the curve, prediction band of a new observation.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const auto at = truecurve::band_at(line.estimate(), {2.5}, 0.95)[0];
 //     EXPECT_LT(at.prediction.low, at.confidence.low);
 #pragma once

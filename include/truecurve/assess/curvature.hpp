@@ -1,8 +1,8 @@
 // How far from straight a curve is in its parameters, over the region of their uncertainty.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto line =
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto line =
 //     truecurve::curvature_of(truecurve::fit(truecurve::shape_model("line"), points), 0.95);
 //     EXPECT_EQ(line.intrinsic, 0);
 #pragma once

@@ -1,8 +1,8 @@
 // Quantities derived from the parameters, with their uncertainty: a half-life from a rate, a ratio of two slopes.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const auto crossing = truecurve::derive(line.estimate(), "x_0 = -a/b", 0.95);
 //     EXPECT_NEAR(crossing.value, -line.parameter("a").value / line.parameter("b").value, 1e-14);
 #pragma once

@@ -1,8 +1,8 @@
 // Coverage intervals and tests of each parameter, and the correlation between them.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const auto slope = truecurve::parameter_intervals(line.estimate(), 0.95)[1];
 //     EXPECT_LT(slope.low, 1.94);
 //     EXPECT_GT(slope.high, 1.94);

@@ -1,8 +1,8 @@
 // How well a curve describes its data, in the figures the field uses.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto quality =
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto quality =
 //     truecurve::quality_of(truecurve::fit(truecurve::shape_model("line"), points));
 //     EXPECT_NEAR(quality.residual_sum_of_squares, 0.082, 1e-12);
 //     EXPECT_GT(quality.correlation, 0.99);

@@ -1,8 +1,8 @@
 // The x at which a curve reaches a given response, with its interval.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const auto roots = truecurve::solve(line.estimate(), 6, {.low = 0, .high = 10});
 //     ASSERT_EQ(roots.size(), 1u);
 //     EXPECT_NEAR(roots[0].value, (6 - line.parameter("a").value) / line.parameter("b").value, 1e-12);

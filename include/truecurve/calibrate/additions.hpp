@@ -4,8 +4,9 @@
 //     std::vector<truecurve::Reading> readings;
 //     for (const auto& [added, signal] : {std::pair{0.0, 2.1}, {1.0, 4.0}, {2.0, 6.1}, {3.0, 7.9}})
 //       readings.push_back({.amount = added, .signal = signal, .row = readings.size() + 1});
-//     const auto found = truecurve::standard_additions({.all = readings, .amount = {"added", "mg"}, .signal = {"A",
-//     ""}}); EXPECT_NEAR(found[0].amount, 1.08, 0.01);
+//     const auto found =
+//         truecurve::standard_additions({.all = readings, .amount = {"added", "mg"}, .signal = {"A", ""}});
+//     EXPECT_NEAR(found[0].amount, 1.08, 0.01);
 #pragma once
 
 #include <truecurve/calibrate/calibration.hpp>

@@ -1,8 +1,8 @@
 // From signals back to amounts: inverse prediction with its uncertainty and its budget.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const truecurve::CalibrationCurve curve{.estimate = line.estimate(), .without_blank = line.estimate(),
 //                                             .scatter = {.scale = line.estimate().scale()}};
 //     const auto found = truecurve::amount_of(curve, {.signals = {6.0}});

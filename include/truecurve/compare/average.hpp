@@ -1,8 +1,8 @@
 // A prediction averaged over candidates by their weights, with what they disagree by in its uncertainty.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const truecurve::WeightedEstimate one{"line", 1.0, line.estimate()};
 //     const truecurve::Vector at = {2.5};
 //     const auto averaged = truecurve::averaged_band(std::span(&one, 1), std::span(&at, 1), 0.95);

@@ -1,10 +1,9 @@
 // Whether one curve is a special case of another, and whether the data call for the larger one.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4, 5},
-//     {3.1, 4.9, 7.2, 8.8, 11.1}); const auto line =
-//     truecurve::fit(truecurve::shape_model("line"), points); const auto square =
-//     truecurve::fit(truecurve::shape_model("polynomial(2)"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4, 5}, {3.1, 4.9, 7.2, 8.8, 11.1});
+//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto square = truecurve::fit(truecurve::shape_model("polynomial(2)"), points);
 //     ASSERT_TRUE(truecurve::is_special_case(line, square));
 //     EXPECT_FALSE(truecurve::is_special_case(square, line));
 //     EXPECT_GT(truecurve::nested_test(line, square).p, 0.05);

@@ -1,8 +1,8 @@
 // How far a curve misses rows that it was not fitted to.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const truecurve::LeaveOneOut left_out = truecurve::leave_one_out(line);
 //     EXPECT_NEAR(left_out.errors[0], line.residuals()[0] / (1 - line.leverage()[0]), 1e-12);
 //     EXPECT_EQ(left_out.method, truecurve::LeaveOneOut::Method::exact);

@@ -1,10 +1,11 @@
 // The residuals of a fit under inspection.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto file = std::filesystem::temp_directory_path() /
-//     "truecurve_checks_example.svg"; truecurve::draw_checks(truecurve::fit(truecurve::shape_model("line"), points),
-//     file); EXPECT_GT(std::filesystem::file_size(file), 1000u); std::filesystem::remove(file);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto file = std::filesystem::temp_directory_path() / "truecurve_checks_example.svg";
+//     truecurve::draw_checks(truecurve::fit(truecurve::shape_model("line"), points), file);
+//     EXPECT_GT(std::filesystem::file_size(file), 1000u);
+//     std::filesystem::remove(file);
 #pragma once
 
 #include <truecurve/fit/fit.hpp>

@@ -1,10 +1,11 @@
 // How well the parameters of a fit are known: profiles of chi-squared, and regions of each pair.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto file = std::filesystem::temp_directory_path() /
-//     "truecurve_profile_example.svg"; truecurve::draw_regions(truecurve::fit(truecurve::shape_model("line"), points),
-//     file, 0.95); EXPECT_GT(std::filesystem::file_size(file), 1000u); std::filesystem::remove(file);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto file = std::filesystem::temp_directory_path() / "truecurve_profile_example.svg";
+//     truecurve::draw_regions(truecurve::fit(truecurve::shape_model("line"), points), file, 0.95);
+//     EXPECT_GT(std::filesystem::file_size(file), 1000u);
+//     std::filesystem::remove(file);
 #pragma once
 
 #include <truecurve/base/level.hpp>

@@ -1,10 +1,10 @@
 // The one call that fits a model to observations, and its result.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::Model::written("y = a + b*x"),
-//     points); EXPECT_NEAR(line.parameter("b").value, 1.94, 1e-12); EXPECT_EQ(fmt::format("{}", line.parameter("b")),
-//     "b = 1.940(91)");
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto line = truecurve::fit(truecurve::Model::written("y = a + b*x"), points);
+//     EXPECT_NEAR(line.parameter("b").value, 1.94, 1e-12);
+//     EXPECT_EQ(truecurve::parameter_text(line.parameter("b")), "b = 1.940(91)");
 #pragma once
 
 #include <truecurve/base/warning.hpp>

@@ -1,8 +1,8 @@
 // Results as records: JSON files with full precision that the next command, or another program, reads.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const auto restored = truecurve::read_fit_record(truecurve::fit_record(line, 0.95), "line.json");
 //     EXPECT_EQ(restored.parameters(), line.estimate().parameters());
 #pragma once

@@ -5,8 +5,9 @@
 //     const auto fit = truecurve::fit_censored(truecurve::Model::written("life = scale"),
 //                                              truecurve::censored_rows(table, {.response = "life"}),
 //                                              {.distribution = truecurve::Distribution::weibull});
-//     const auto text = truecurve::censored_text(truecurve::censored_results(fit, std::vector{0.01},
-//     std::vector{truecurve::Vector()}, 0.95)); EXPECT_NE(text.find("Weibull"), std::string::npos);
+//     const auto text = truecurve::censored_text(
+//         truecurve::censored_results(fit, std::vector{0.01}, std::vector{truecurve::Vector()}, 0.95));
+//     EXPECT_NE(text.find("Weibull"), std::string::npos);
 #pragma once
 
 #include <truecurve/assess/censored.hpp>

@@ -1,8 +1,8 @@
 // How wide the text reports are set.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto line = truecurve::fit(truecurve::shape_model("line"), points);
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto line = truecurve::fit(truecurve::shape_model("line"), points);
 //     const truecurve::PageWidth narrow(60);
 //     const std::string page = truecurve::fit_text(line, 0.95);
 //     EXPECT_EQ(truecurve::PageWidth::columns(), 60);

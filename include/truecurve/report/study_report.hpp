@@ -1,9 +1,10 @@
 // A study's results as one self-contained HTML page.
 //
 // Example:
-//     const truecurve::StudyReport report{.title = "Density", .sections = {{.name = "line", .title = "A line", .text =
-//     "a < b\n"}}}; const std::string page = truecurve::study_html(report); EXPECT_NE(page.find("a &lt; b"),
-//     std::string::npos);
+//     const truecurve::StudyReport report{.title = "Density",
+//                                         .sections = {{.name = "line", .title = "A line", .text = "a < b\n"}}};
+//     const std::string page = truecurve::study_html(report);
+//     EXPECT_NE(page.find("a &lt; b"), std::string::npos);
 #pragma once
 
 #include <string>

@@ -2,8 +2,8 @@
 // about.
 //
 // Example:
-//     const auto points = truecurve::Observations::of({1, 2, 3, 4},
-//     {3.1, 4.9, 7.2, 8.8}); const auto text =
+//     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+//     const auto text =
 //     truecurve::fit_text(truecurve::fit(truecurve::shape_model("line"), points), 0.95);
 //     EXPECT_NE(text.find("1.940(91)"), std::string::npos);
 #pragma once
