@@ -1,7 +1,7 @@
 #!/bin/sh
-# Installs what is needed, builds everything with warnings as errors, and runs every test: with sanitizers, under the
-# fuzzer, and as released. Closes with ctest's summary. With --browser a browser is installed and the report must pass
-# in it; without, it is tried where there is one.
+# Installs what is needed, looks at the format, builds everything with warnings as errors, and runs every test: with
+# sanitizers, under the fuzzer, and as released. Closes with ctest's summary. With --browser a browser is installed and
+# the report must pass in it; without, it is tried where there is one.
 set -eu
 cd "$(dirname "$0")"
 if [ "${1:-}" = --browser ]; then
@@ -14,6 +14,11 @@ else
   ./setup.sh
 fi
 fuzz_seconds=${FUZZ_SECONDS:-20}
+
+echo "== format"
+if git rev-parse --is-inside-work-tree > /dev/null 2>&1; then
+  git ls-files '*.cpp' '*.hpp' | xargs clang-format --dry-run -Werror
+fi
 
 echo "== build"
 cmake --preset check > /dev/null

@@ -1,11 +1,16 @@
 // The parser of arguments behind its face.
 #include "arguments.hpp"
 
+#include <truecurve/base/numeric.hpp>
+
 #include "command.hpp"
 
+#include <charconv>
+#include <cmath>
 #include <sstream>
 
 #include <CLI/CLI.hpp>
+#include <fmt/format.h>
 
 namespace truecurve::app {
 namespace {
@@ -42,7 +47,13 @@ Argument& Argument::one_of(const std::vector<std::string>& words) {
 }
 
 Argument& Argument::within(double low, double high) {
-  option_->check(CLI::Range(low, high));
+  option_->check([low, high](const std::string& text) {
+    double value = not_a_number;
+    std::from_chars(text.data(), text.data() + text.size(), value);
+    return value >= low && value <= high
+               ? ""
+               : fmt::format("{} is not between {} and {}", text, shortest(low), shortest(high));
+  });
   return *this;
 }
 
@@ -70,16 +81,22 @@ Argument Arguments::add(const char* name, std::vector<std::string>& values, cons
   return Argument(option);
 }
 
+// Numbers are read and shown with a point, whatever the locale of the program is.
 Argument Arguments::add(const char* name, double& value, const std::string& help) {
-  return Argument(command_->add_option(name, value, help)->capture_default_str());
+  const std::string option = name;
+  CLI::Option* const made = command_->add_option_function<std::string>(
+      name, [&value, option](const std::string& text) { value = number_of(text, option.c_str()); }, help);
+  made->type_name("NUMBER");
+  if (std::isfinite(value)) made->default_str(shortest(value));
+  return Argument(made);
 }
 
 Argument Arguments::add(const char* name, int& value, const std::string& help) {
-  return Argument(command_->add_option(name, value, help)->capture_default_str());
+  return Argument(command_->add_option(name, value, help)->default_str(fmt::format("{}", value)));
 }
 
 Argument Arguments::add(const char* name, std::size_t& value, const std::string& help) {
-  return Argument(command_->add_option(name, value, help)->capture_default_str());
+  return Argument(command_->add_option(name, value, help)->default_str(fmt::format("{}", value)));
 }
 
 Argument Arguments::add(const char* name, std::function<void(const std::string&)> take, const std::string& help) {

@@ -143,5 +143,22 @@ int main(int count, char** arguments) {
                     9, [&] { benchmark::DoNotOptimize(filled_plane(data)); },
                     [&] { benchmark::DoNotOptimize(tc::fit(model, data).chi_squared()); }));
   }
+  {
+    const tc::Model model = tc::shape_model("polynomial(3)").with_predictors({"x"});
+    const tc::Observations fewer = bent(4096);
+    const tc::Observations more = bent(4097);
+    std::printf("cubic of 4096 rows / of 4097 rows: %.2f (limit 3)\n",
+                ratio(
+                    41, [&] { benchmark::DoNotOptimize(tc::fit(model, fewer).chi_squared()); },
+                    [&] { benchmark::DoNotOptimize(tc::fit(model, more).chi_squared()); }));
+    for (const Index n : {100, 1000, 10'000, 100'000}) {
+      const tc::Observations small = bent(n);
+      const tc::Observations large = bent(10 * n);
+      std::printf("cubic of %td rows / of %td rows: %.1f (limit 11)\n", 10 * n, n,
+                  ratio(
+                      15, [&] { benchmark::DoNotOptimize(tc::fit(model, large).chi_squared()); },
+                      [&] { benchmark::DoNotOptimize(tc::fit(model, small).chi_squared()); }));
+    }
+  }
   return 0;
 }

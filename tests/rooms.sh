@@ -1,5 +1,6 @@
 #!/bin/sh
-# The rooms of the house: each includes only rooms before it in the list, and the core holds no interface code.
+# The rooms of the house: each includes only rooms before it in the list, the core holds no interface code, and the
+# public face no insides.
 set -eu
 cd "$1"
 order="base data model fit assess compare calibrate"
@@ -20,4 +21,19 @@ for room in $order; do
     fi
   done
 done
+# What a caller compiles needs the standard library alone; Eigen is mapped to on request.
+if grep -rnE '#include <(Eigen|fmt|boost|tbb|nlohmann)' include | grep -v '^include/truecurve/base/eigen.hpp:'; then
+  echo "the public face includes another library"
+  bad=1
+fi
+# Nor does it show insides: detail:: stands in no signature but those of templates that need it.
+if grep -rnE '\[\[nodiscard\]\].*detail::' include; then
+  echo "the public face shows a detail"
+  bad=1
+fi
+# The shell speaks through the public face; only records keep an estimate's insides.
+if grep -rnE '#include "\.\./src/|Eigen' io report figure app --include='*.?pp' | grep -vE '^io/record.cpp:'; then
+  echo "the shell reaches into the core"
+  bad=1
+fi
 exit $bad

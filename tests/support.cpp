@@ -7,15 +7,46 @@
 #include "../app/run.hpp"
 
 #include <algorithm>
+#include <charconv>
+#include <clocale>
 #include <cmath>
 #include <cstdlib>
 #include <fstream>
+#include <locale>
 #include <random>
 #include <sstream>
 
 #include <fmt/format.h>
 
+namespace {
+
+// Numbers are written with a point whatever the locale of the program is: comma_locale.sh runs the tests in another.
+[[maybe_unused]] const bool is_in_locale = [] {
+  const char* const name = std::getenv("TRUECURVE_TEST_LOCALE");
+  if (name == nullptr) return false;
+  std::locale::global(std::locale(name));  // throws where there is none
+  if (std::string(std::localeconv()->decimal_point) != ",") std::abort();
+  return true;
+}();
+
+}  // namespace
+
 namespace truecurve::test {
+
+double number_of(const std::string& text) {
+  const char* const begin = text.c_str() + (text.starts_with('+') ? 1 : 0);
+  double value = not_a_number;
+  std::from_chars(begin, text.c_str() + text.size(), value);
+  return value;
+}
+
+long double long_number_of(const std::string& text) {
+  std::istringstream stream(text);
+  stream.imbue(std::locale::classic());
+  long double value = 0;
+  stream >> value;
+  return value;
+}
 
 std::filesystem::path source_folder() { return TRUECURVE_SOURCE_FOLDER; }
 
@@ -88,7 +119,7 @@ Fit case_fit(const nlohmann::json& reference) {
 }
 
 double digits(double got, const std::string& wanted) {
-  const double value = std::stod(wanted);
+  const double value = number_of(wanted);
   if (got == value) return 15;
   if (value == 0) return std::abs(got) < 1e-9 ? 15 : 0;
   return std::clamp(-std::log10(std::abs(got - value) / std::abs(value)), 0.0, 15.0);

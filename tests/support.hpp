@@ -28,6 +28,10 @@ inline VectorXd vector(const std::vector<double>& values) {
   return Eigen::Map<const VectorXd>(values.data(), static_cast<Eigen::Index>(values.size()));
 }
 
+/// The number that a text begins with, whatever the locale.
+double number_of(const std::string& text);
+long double long_number_of(const std::string& text);
+
 /// The root of the source tree.
 std::filesystem::path source_folder();
 /// A file of the demo, by its name.

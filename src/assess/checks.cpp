@@ -4,6 +4,7 @@
 #include <truecurve/base/random.hpp>
 
 #include "../base/matrices.hpp"
+#include "../fit/remembered.hpp"
 #include "residual_design.hpp"
 
 #include <algorithm>
@@ -387,9 +388,11 @@ std::string_view name(CheckKind kind) {
 }
 
 std::vector<Check> residual_checks(const Fit& fit) {
-  if (!can_be_checked(fit)) return {};
-  const ResidualDesign design(fit);
-  return made(fit, design, design.possible());
+  return detail::remembered<std::vector<Check>>(fit, [&fit]() -> std::vector<Check> {
+    if (!can_be_checked(fit)) return {};
+    const ResidualDesign design(fit);
+    return made(fit, design, design.possible());
+  });
 }
 
 Check check(const Fit& fit, CheckKind kind) {

@@ -21,7 +21,9 @@ using Eigen::Index;
 namespace detail {
 
 CurveSlopes::CurveSlopes(const Estimate& estimate) : estimate_(estimate) {
-  if (!detail::data_of(estimate.model()).function) exact_.emplace(estimate.model());
+  const ModelData& data = data_of(estimate.model());
+  if (data.function) return;
+  exact_ = data.predictor_slopes.get([&] { return std::make_shared<const PredictorSlopes>(estimate.model()); });
 }
 
 VectorXd CurveSlopes::at(const VectorXd& point) const {

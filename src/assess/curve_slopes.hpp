@@ -6,7 +6,7 @@
 #include "../base/matrices.hpp"
 #include "../model/predictor_slopes.hpp"
 
-#include <optional>
+#include <memory>
 
 namespace truecurve::detail {
 
@@ -26,7 +26,7 @@ class CurveSlopes {
   [[nodiscard]] VectorXd by_differences(const VectorXd& point) const;
 
   const Estimate& estimate_;
-  std::optional<PredictorSlopes> exact_;
+  std::shared_ptr<const PredictorSlopes> exact_;  // null for C++ code
 };
 
 }  // namespace truecurve::detail

@@ -8,36 +8,61 @@
 
 #include <algorithm>
 #include <cmath>
+#include <memory>
 
 namespace truecurve::detail {
 
 using Eigen::Index;
 
-LeftBand left_band(const EstimateParts& parts, std::span<const Vector> points) {
+namespace {
+
+// Calls use(row, g) for every point, g its columns less their centres, the offset behind them.
+template <typename Use>
+void for_each_point(const EstimateParts& parts, std::span<const Vector> points, Use use) {
   const WorkingForm& working = parts.working;
   const Index p = working.parameters.size();
+  const std::size_t total = points[0].size();
+  ColumnEvaluator evaluator(*detail::data_of(parts.model).bound, working);
+  // No more memory than the points need: most calls ask for one.
+  const std::size_t stride = std::min(block_rows, total);
+  const auto columns = std::make_unique_for_overwrite<double[]>(static_cast<std::size_t>(p + 1) * stride);
+  std::vector<const double*> at(points.size());
+  VectorXd g(p);
+  for (std::size_t start = 0; start < total; start += stride) {
+    const std::size_t rows = std::min(stride, total - start);
+    for (std::size_t k = 0; k < points.size(); ++k) at[k] = points[k].data() + start;
+    evaluator.run(at, rows, columns.get(), stride);
+    for (std::size_t i = 0; i < rows; ++i) {
+      for (Index j = 0; j < p; ++j) g[j] = columns[static_cast<std::size_t>(j) * stride + i] - working.centre[j];
+      use(static_cast<Index>(start + i), g, columns[static_cast<std::size_t>(p) * stride + i]);
+    }
+  }
+}
+
+}  // namespace
+
+LeftBand left_band(const EstimateParts& parts, std::span<const Vector> points) {
+  const WorkingForm& working = parts.working;
   const auto count = static_cast<Index>(points[0].size());
   LeftBand result{VectorXd(count), VectorXd(count)};
-  ColumnEvaluator evaluator(*detail::data_of(parts.model).bound, working);
-  std::vector<double> columns(static_cast<std::size_t>(p + 1) * block_rows);
-  VectorXd g(p);
   // Where a counted response is separated, the information at one steepness says nothing of the curve's uncertainty.
   const bool is_step = parts.open_end && !parts.observation_model.is_measured();
   const double scale = is_step ? not_a_number : parts.scale;
-  const auto total = static_cast<std::size_t>(count);
-  for (std::size_t start = 0; start < total; start += block_rows) {
-    const std::size_t rows = std::min(block_rows, total - start);
-    std::vector<const double*> at;
-    for (const Vector& x : points) at.push_back(x.data() + start);
-    evaluator.run(at, rows, columns.data(), block_rows);
-    for (std::size_t i = 0; i < rows; ++i) {
-      for (Index j = 0; j < p; ++j) g[j] = columns[static_cast<std::size_t>(j) * block_rows + i] - working.centre[j];
-      const auto row = static_cast<Index>(start + i);
-      result.value[row] = columns[static_cast<std::size_t>(p) * block_rows + i] + working.parameters.dot(g);
-      result.uncertainty[row] = scale * (working.inverse_factor.transpose() * g).stableNorm();
-    }
-  }
+  VectorXd spread(working.parameters.size());
+  for_each_point(parts, points, [&](Index row, const VectorXd& g, double offset) {
+    result.value[row] = offset + working.parameters.dot(g);
+    spread.noalias() = working.inverse_factor.transpose() * g;
+    result.uncertainty[row] = scale * spread.stableNorm();
+  });
   return result;
+}
+
+VectorXd left_curve(const EstimateParts& parts, std::span<const Vector> points) {
+  VectorXd values(static_cast<Index>(points[0].size()));
+  for_each_point(parts, points, [&](Index row, const VectorXd& g, double offset) {
+    values[row] = offset + parts.working.parameters.dot(g);
+  });
+  return values;
 }
 
 WayBack::WayBack(const BoundModel& bound, std::span<const Vector> points) : bound_(bound) {

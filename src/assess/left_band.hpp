@@ -18,6 +18,8 @@ struct LeftBand {
   VectorXd uncertainty;
 };
 [[nodiscard]] LeftBand left_band(const EstimateParts& parts, std::span<const Vector> points);
+/// The curve alone, a fraction of the price.
+[[nodiscard]] VectorXd left_curve(const EstimateParts& parts, std::span<const Vector> points);
 
 /// How the response follows from the left side at each of some points.
 class WayBack {

@@ -5,10 +5,21 @@
 
 #include <algorithm>
 #include <numeric>
+#include <utility>
+
+#include <tbb/parallel_sort.h>
 
 namespace truecurve::detail {
 
 using Eigen::Index;
+
+// Keys beside their rows, as most tables have one predictor: no comparison reads elsewhere.
+void Places::sort_by(const double* key) {
+  std::vector<std::pair<double, Index>> keyed(rows_.size());
+  for (std::size_t i = 0; i < keyed.size(); ++i) keyed[i] = {key[i], static_cast<Index>(i)};
+  if (!std::is_sorted(keyed.begin(), keyed.end())) tbb::parallel_sort(keyed.begin(), keyed.end());
+  for (std::size_t i = 0; i < keyed.size(); ++i) rows_[i] = keyed[i].second;
+}
 
 Places::Places(const Observations& rows, By by) : rows_(rows.size()) {
   std::vector<Vector> order;  // of measurement, where there is no predictor
@@ -25,8 +36,12 @@ Places::Places(const Observations& rows, By by) : rows_(rows.size()) {
     }
     return false;
   };
-  std::iota(rows_.begin(), rows_.end(), Index{0});
-  std::stable_sort(rows_.begin(), rows_.end(), before);
+  if (keys.size() == 1) {
+    sort_by(keys[0]);
+  } else {
+    std::iota(rows_.begin(), rows_.end(), Index{0});
+    std::stable_sort(rows_.begin(), rows_.end(), before);
+  }
   for (std::size_t i = 0; i < rows_.size(); ++i) {
     if (i == 0 || before(rows_[i - 1], rows_[i])) starts_.push_back(i);
   }

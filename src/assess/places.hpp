@@ -23,6 +23,8 @@ class Places {
   }
 
  private:
+  void sort_by(const double* key);
+
   std::vector<Eigen::Index> rows_;
   std::vector<std::size_t> starts_;  // of each place in rows_, and the end
 };

@@ -4,6 +4,7 @@
 
 #include "../base/matrices.hpp"
 #include "../fit/left_side.hpp"
+#include "../fit/remembered.hpp"
 #include "../fit/weights.hpp"
 #include "../model/model_data.hpp"
 
@@ -47,10 +48,7 @@ Quality quality_of_counted(const Fit& fit) {
   return q;
 }
 
-}  // namespace
-
-Quality quality_of(const Fit& fit) {
-  if (fit.is_counted()) return quality_of_counted(fit);
+Quality quality_of_measured(const Fit& fit) {
   Quality q;
   const auto n = static_cast<double>(fit.size());
   const auto p = static_cast<double>(fit.estimate().free_parameters());
@@ -105,6 +103,13 @@ Quality quality_of(const Fit& fit) {
   q.log_likelihood = log_likelihood_of(fit, q.chi_squared) + log_slope;
   judge_by_likelihood(q, stated ? p : p + 1, n);
   return q;
+}
+
+}  // namespace
+
+Quality quality_of(const Fit& fit) {
+  return detail::remembered<Quality>(
+      fit, [&fit] { return fit.is_counted() ? quality_of_counted(fit) : quality_of_measured(fit); });
 }
 
 }  // namespace truecurve

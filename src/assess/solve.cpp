@@ -6,6 +6,7 @@
 #include "../base/roots.hpp"
 #include "../fit/estimate_parts.hpp"
 #include "curve_slopes.hpp"
+#include "left_band.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -117,24 +118,26 @@ double limit_from(const Distance& distance, double place, double step, Range sea
 }
 
 // Curve less response at many points; NaN where the model is not defined.
-VectorXd distances(const Estimate& estimate, const VectorXd& x, double response, Level level) {
-  VectorXd result(x.size());
-  const auto fill = [&](const VectorXd& points, Index start) {
-    const std::vector<BandPoint> band = band_at(estimate, points, level);
-    for (std::size_t i = 0; i < band.size(); ++i) result[start + static_cast<Index>(i)] = band[i].value - response;
+VectorXd distances(const Estimate& estimate, const VectorXd& x, double response) {
+  const detail::EstimateParts& parts = detail::parts_of(estimate);
+  const auto at = [&](const Vector& points) -> VectorXd {
+    const VectorXd left = detail::left_curve(parts, std::span(&points, 1));
+    return detail::WayBack(*detail::data_of(parts.model).bound, std::span(&points, 1)).at(left).value;
   };
+  VectorXd curve(x.size());
   try {
-    fill(x, 0);
+    curve = at(x);
   } catch (const Error&) {
     for (Index i = 0; i < x.size(); ++i) {
       try {
-        fill(VectorXd::Constant(1, x[i]), i);
+        curve[i] = at({x[i]})[0];
       } catch (const Error&) {
-        result[i] = not_a_number;
+        curve[i] = not_a_number;
       }
     }
   }
-  return result;
+  for (double& value : curve) value = std::isfinite(value) ? value - response : not_a_number;
+  return curve;
 }
 
 // Whether a distance from the response is no more than the rounding of the two.
@@ -144,12 +147,12 @@ bool is_rounding(double away, double response) {
 }
 
 // The changes of sign of curve less response between two places.
-std::vector<Root> crossings(const Distance& distance, const Estimate& estimate, double response, Level level,
-                            double low, double high) {
+std::vector<Root> crossings(const Distance& distance, const Estimate& estimate, double response, double low,
+                            double high) {
   // A straight line crosses once, however few points are looked at.
   const Index count = estimate.model().is_straight_line() ? 3 : scan_points;
   const VectorXd x = VectorXd::LinSpaced(count, low, high);
-  const VectorXd scan = distances(estimate, x, response, level);
+  const VectorXd scan = distances(estimate, x, response);
   std::vector<Root> roots;
   const auto add = [&](double at) { roots.push_back({.value = at}); };
   // Along an asymptote the curve equals the response to rounding over a whole stretch, and is not said to reach it.
@@ -206,11 +209,11 @@ bool rises(const VectorXd& scan, Index from, Index step, double response) {
 }
 
 // The places at which the curve comes nearest to the response without reaching it, where they are compatible.
-void add_nearest(const Distance& distance, const Estimate& estimate, double response, Level level, Range searched,
+void add_nearest(const Distance& distance, const Estimate& estimate, double response, Range searched,
                  std::vector<Root>& roots) {
   if (estimate.model().is_straight_line()) return;
   const VectorXd x = VectorXd::LinSpaced(scan_points, searched.low, searched.high);
-  const VectorXd scan = distances(estimate, x, response, level).cwiseAbs();
+  const VectorXd scan = distances(estimate, x, response).cwiseAbs();
   for (Index i = 1; i + 1 < scan_points; ++i) {
     if (!(scan[i] <= scan[i - 1] && scan[i] < scan[i + 1]) || is_rounding(scan[i], response)) continue;
     if (!rises(scan, i, 1, response) || !rises(scan, i, -1, response)) continue;
@@ -225,8 +228,8 @@ void add_nearest(const Distance& distance, const Estimate& estimate, double resp
 
 // An end of the search at which the response is compatible with the curve: where that is an end of the data the root
 // within half their range beyond it, else the end itself as the nearest place.
-void add_at_end(const Distance& distance, const Estimate& estimate, double response, Level level, Range searched,
-                bool at_high, bool may_lie_beyond, std::vector<Root>& roots) {
+void add_at_end(const Distance& distance, const Estimate& estimate, double response, Range searched, bool at_high,
+                bool may_lie_beyond, std::vector<Root>& roots) {
   constexpr double share = 0.5;
   const double range = searched.high - searched.low;
   const double end = at_high ? searched.high : searched.low;
@@ -237,7 +240,7 @@ void add_at_end(const Distance& distance, const Estimate& estimate, double respo
   }
   if (may_lie_beyond) {
     const double far = at_high ? end + share * range : end - share * range;
-    for (Root& root : crossings(distance, estimate, response, level, std::min(end, far), std::max(end, far))) {
+    for (Root& root : crossings(distance, estimate, response, std::min(end, far), std::max(end, far))) {
       complete(root, distance, searched);
       if (!(root.interval.low <= end && end <= root.interval.high)) continue;
       roots.push_back(root);
@@ -285,13 +288,13 @@ std::vector<Root> solve(const Estimate& estimate, double response, const SolveOp
   const Distance distance(estimate, response, options);
   const Range data = parts.ranges[0];
   const Range searched{low, high};
-  std::vector<Root> roots = crossings(distance, estimate, response, options.level, low, high);
+  std::vector<Root> roots = crossings(distance, estimate, response, low, high);
   for (Root& root : roots) complete(root, distance, searched);
   if (distance.has_interval() && options.nearest_places) {
-    add_nearest(distance, estimate, response, options.level, searched, roots);
+    add_nearest(distance, estimate, response, searched, roots);
     for (const bool at_high : {false, true}) {
       const bool is_given = !std::isnan(at_high ? options.high : options.low);
-      add_at_end(distance, estimate, response, options.level, searched, at_high, !is_given, roots);
+      add_at_end(distance, estimate, response, searched, at_high, !is_given, roots);
     }
   }
   for (Root& root : roots) {

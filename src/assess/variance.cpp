@@ -3,6 +3,7 @@
 #include <truecurve/base/distributions.hpp>
 
 #include "../base/matrices.hpp"
+#include "../fit/remembered.hpp"
 #include "../fit/weights.hpp"
 #include "places.hpp"
 #include "pure_error.hpp"
@@ -33,9 +34,7 @@ void test_by_scale(VarianceLine& tested, const VarianceLine& residual, const Fit
     tested.p = chi_squared_upper(tested.sum_of_squares, tested.degrees_of_freedom);
 }
 
-}  // namespace
-
-VarianceTable variance_table(const Fit& fit) {
+VarianceTable computed_table(const Fit& fit) {
   const bool constant = fit.model().has_constant();
   const auto n = static_cast<double>(fit.size());
   const auto p = static_cast<double>(fit.estimate().free_parameters());
@@ -62,7 +61,7 @@ VarianceTable variance_table(const Fit& fit) {
   return table;
 }
 
-std::optional<LackOfFit> lack_of_fit(const Fit& fit) {
+std::optional<LackOfFit> computed_lack_of_fit(const Fit& fit) {
   if (fit.is_counted()) return std::nullopt;
   const Observations& left = fit.left_side_observations();
   const detail::Weights weights(left);
@@ -95,6 +94,16 @@ std::optional<LackOfFit> lack_of_fit(const Fit& fit) {
   scale.mean_square = detail::PureErrorScale(fit, levels).of(scale.mean_square);
   test_against(result.lack_of_fit, scale);
   return result;
+}
+
+}  // namespace
+
+VarianceTable variance_table(const Fit& fit) {
+  return detail::remembered<VarianceTable>(fit, [&fit] { return computed_table(fit); });
+}
+
+std::optional<LackOfFit> lack_of_fit(const Fit& fit) {
+  return detail::remembered<std::optional<LackOfFit>>(fit, [&fit] { return computed_lack_of_fit(fit); });
 }
 
 }  // namespace truecurve

@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <cstdint>
+#include <utility>
 
 #include <boost/math/tools/minima.hpp>
 #include <boost/math/tools/roots.hpp>
@@ -15,14 +16,26 @@ double change_of_sign(double low, double high, const std::function<double(double
   if (at_low == 0) return low;
   if (at_high == 0) return high;
   const double beyond = at_low < 0 ? 1 : -1;
+  bool is_finite = std::isfinite(at_low) && std::isfinite(at_high);
   const auto sign = [&](double x) {
     const double value = function(x);
+    if (!std::isfinite(value)) is_finite = false;
     return std::isnan(value) ? beyond : value;
   };
+  const auto adjacent = [](double a, double b) { return std::nextafter(a, b) == b || a == b; };
   std::uintmax_t steps = 200;  // more than the digits of a double
-  const auto [left, right] = boost::math::tools::bisect(
-      sign, low, high, [](double a, double b) { return std::nextafter(a, b) == b || a == b; }, steps);
-  return left + (right - left) / 2;
+  std::pair<double, double> ends = {low, high};
+  // Quickly while the function is smooth; whatever is left is halved.
+  if (is_finite) {
+    ends = boost::math::tools::toms748_solve(
+        sign, low, high, at_low, at_high,
+        [&](double a, double b) { return !is_finite || std::abs(b - a) <= 4 * std::abs(std::nextafter(a, b) - a); },
+        steps);
+    steps = 200;
+  }
+  if (!adjacent(ends.first, ends.second))
+    ends = boost::math::tools::bisect(sign, ends.first, ends.second, adjacent, steps);
+  return ends.first + (ends.second - ends.first) / 2;
 }
 
 double smooth_change_of_sign(double low, double high, const std::function<double(double)>& function) {

@@ -7,7 +7,7 @@ namespace truecurve::detail {
 
 /// The place between `low` and `high` at which a function changes its sign, to the last digit that a double can tell;
 /// requires that it has different signs there (a zero counts as either). NaN values count as of the sign at `high`.
-/// Source: bisection, Boost.Math.
+/// Source: Alefeld, Potra and Shi (1995) while the function is finite, then bisection; Boost.Math.
 [[nodiscard]] double change_of_sign(double low, double high, const std::function<double(double)>& function);
 
 /// The same of a smooth function that is finite between, the ends in any order, in few evaluations, to 14 digits of the

@@ -30,6 +30,10 @@ class Mixture {
   /// sqrt(sum w (u² + (value - about)²)): the degrees of freedom go into intervals, as in JCGM 100:2008.
   [[nodiscard]] double standard_uncertainty(double about) const;
   [[nodiscard]] const std::vector<Part>& parts() const { return parts_; }
+  /// Where there is one distribution, not a mixture, and it has a width.
+  [[nodiscard]] const Part* only_part() const {
+    return parts_.size() == 1 && parts_[0].u > 0 && parts_[0].degrees_of_freedom > 0 ? parts_.data() : nullptr;
+  }
 
  private:
   std::vector<Part> parts_;

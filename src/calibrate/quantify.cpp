@@ -7,9 +7,12 @@
 #include "squares.hpp"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
+#include <cstdint>
 #include <map>
 #include <numeric>
+#include <tuple>
 
 #include <fmt/format.h>
 
@@ -177,6 +180,8 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
                                             : "calibrate with counts (--counts), or read measured signals"});
   }
   Quantities result{.remarks = readings.remarks};
+  std::map<std::tuple<std::string, ReadingKind, std::uint64_t>, std::size_t>
+      places;  // of each sample among the unknowns
   std::map<std::string, std::vector<double>> dilutions;
   std::map<ReadingKind, std::vector<std::size_t>> unused;
   for (const Reading& reading : readings.all) {
@@ -186,21 +191,20 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
       continue;
     }
     const std::string sample = reading.sample.empty() ? fmt::format("row {}", reading.row) : reading.sample;
-    auto at = std::find_if(result.unknowns.begin(), result.unknowns.end(), [&](const Quantified& q) {
-      return q.sample == sample && q.kind == reading.kind && q.unknown.dilution == reading.dilution;
-    });
-    if (at == result.unknowns.end()) {
+    const auto [known, is_new] = places.try_emplace(
+        {sample, reading.kind, std::bit_cast<std::uint64_t>(reading.dilution)}, result.unknowns.size());
+    if (is_new) {
       Quantified fresh{.sample = sample, .kind = reading.kind};
       fresh.unknown.dilution = reading.dilution;
       if (reading.dilution != 1) fresh.unknown.dilution_uncertainty = options.dilution_uncertainty;
       result.unknowns.push_back(std::move(fresh));
-      at = std::prev(result.unknowns.end());
       dilutions[sample].push_back(reading.dilution);
     }
-    at->unknown.signals.push_back(reading.signal);
-    if (curve.are_counts) at->unknown.exposures.push_back(reading.exposure);
-    if (at->rows.empty() || at->rows.back() != reading.row) at->rows.push_back(reading.row);
-    take_control(reading, *at);
+    Quantified& q = result.unknowns[known->second];
+    q.unknown.signals.push_back(reading.signal);
+    if (curve.are_counts) q.unknown.exposures.push_back(reading.exposure);
+    if (q.rows.empty() || q.rows.back() != reading.row) q.rows.push_back(reading.row);
+    take_control(reading, q);
   }
   if (result.unknowns.empty()) {
     throw Error({.code = ErrorCode::bad_argument,

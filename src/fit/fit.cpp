@@ -12,6 +12,7 @@
 #include "estimate_parts.hpp"
 #include "left_side.hpp"
 #include "nonlinear.hpp"
+#include "remembered.hpp"
 #include "response_kind.hpp"
 #include "solve.hpp"
 #include "weights.hpp"
@@ -57,7 +58,10 @@ struct Fit::Parts {
   double total_sum_of_squares = 0;
   SolverReport solver;
   std::vector<Warning> warnings;
+  mutable detail::Conclusions conclusions{};
 };
+
+detail::Conclusions& detail::FitAccess::conclusions(const Fit& fit) { return fit.parts_->conclusions; }
 
 namespace {
 
@@ -575,10 +579,10 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                     {WarningCode::separated,
                      "A combination of the predictors separates the outcomes: along it the likelihood grows without an "
                      "end, and these rows bound the parameters on one side only."});
-  auto parts = std::make_shared<Fit::Parts>(
-      Fit::Parts{exact, std::move(estimate), observations, std::move(solved.left_side), options.spread,
-                 std::move(solution.effects), std::move(solution.order), solution.chi_squared,
-                 solution.total_sum_of_squares, std::move(solved.report), std::move(warnings)});
+  const std::shared_ptr<Fit::Parts> parts(
+      new Fit::Parts{exact, std::move(estimate), observations, std::move(solved.left_side), options.spread,
+                     std::move(solution.effects), std::move(solution.order), solution.chi_squared,
+                     solution.total_sum_of_squares, std::move(solved.report), std::move(warnings)});
   Fit made(parts);
   if (basis == UncertaintyBasis::scatter && measured) warn_of_rounding(made, parts->warnings);
   if (options.spread.is_given() && options.spread.power() > 0) refuse_pinned(made);

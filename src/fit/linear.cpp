@@ -39,6 +39,11 @@ constexpr double precise_condition = 30;
 // From Chebyshev's columns to powers of x the rounding errors of the covariance factor grow; a digit may be lost, no
 // more.
 constexpr double tolerated_magnification = 20;
+constexpr double tolerated_roundings = 4;  // of a parameter, in units of 1e-16 of it
+// Up to this many rows every digit of every parameter is worth double-double arithmetic. Beyond, its price grows with
+// the rows, and parameters are known to fewer digits than it saves: what may be lost grows with the third power of the
+// rows, so that the price rises nowhere in a step.
+constexpr double rows_for_every_digit = 200;
 // Double-double arithmetic takes about 10 ns an operation: at most a fraction of a second is spent on it.
 constexpr double precise_operations = 2e7;
 // A pivot this small against its column is rounding error of a double-precision factor over many rows ...
@@ -557,8 +562,7 @@ LinearSolution solve_precisely(const Problem& problem) {
 // Refinement rounds the gradient in double precision, and the columns that had to be computed: together that leaves an
 // error of about 1e-16 |K_j| (|residuals| + |computed part of the curve|) in parameter j: not to be seen in a parameter
 // that stands out, but worth more digits in one that does not.
-bool reaches_every_digit(const Problem& problem, const LinearSolution& solution) {
-  constexpr double tolerated = 4;
+bool reaches_digits(const Problem& problem, const LinearSolution& solution, double tolerated) {
   double computed = 0;
   for (std::size_t k = 0; k < problem.parameters(); ++k) {
     const std::size_t j = problem.order()[k];
@@ -625,8 +629,10 @@ LinearSolution solve_linear(const Model& model, const Observations& observations
     solution.method = SolverMethod::refined_qr;
   }
   const double magnified = to_user_columns(problem, theta, k_matrix, solution);
+  const double patience = std::pow(std::max(1.0, static_cast<double>(problem.rows()) / rows_for_every_digit), 3);
   if (small && problem.rows() <= always_refined_rows &&
-      (magnified > tolerated_magnification || !reaches_every_digit(problem, solution))) {
+      (magnified > tolerated_magnification * patience ||
+       !reaches_digits(problem, solution, tolerated_roundings * patience))) {
     return solve_precisely(problem);
   }
   return solution;

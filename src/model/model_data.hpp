@@ -10,6 +10,7 @@
 
 #include <functional>
 #include <memory>
+#include <mutex>
 #include <span>
 #include <string>
 #include <utility>
@@ -90,6 +91,27 @@ struct BoundModel {
 /// The value's name in the inverse of a left side; no user can write it.
 inline constexpr const char* left_value_name = "(left side)";
 
+class PredictorSlopes;
+
+/// What is made when it is first asked for. A copy begins anew; safe to ask from several threads.
+template <typename T>
+class Lazy {
+ public:
+  Lazy() = default;
+  Lazy(const Lazy&) {}
+  Lazy& operator=(const Lazy&) = delete;
+  template <typename Make>
+  [[nodiscard]] std::shared_ptr<const T> get(Make make) const {
+    const std::scoped_lock lock(mutex_);
+    if (value_ == nullptr) value_ = make();
+    return value_;
+  }
+
+ private:
+  mutable std::mutex mutex_;
+  mutable std::shared_ptr<const T> value_;
+};
+
 struct ModelData {
   std::string text;
   std::string kind = "written";
@@ -115,6 +137,7 @@ struct ModelData {
   std::vector<std::string> function_predictors;
   bool exact_derivatives = true;
   std::shared_ptr<const BoundModel> bound;  // null while the predictors are unknown
+  Lazy<PredictorSlopes> predictor_slopes{};
 };
 
 /// The way into a model, and from its data to one.

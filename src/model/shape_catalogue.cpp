@@ -299,8 +299,7 @@ const std::vector<CatalogueEntry>& catalogue() {
          {"w",
           "the width: at the middle the probability grows by 1/(4w) for one unit of x; negative where the probability "
           "falls"}},
-        {{"x10", "where the probability is 0.1", "m - ln(9)*w"},
-         {"x90", "where it is 0.9", "m + ln(9)*w"}},
+        {{"x10", "where the probability is 0.1", "m - ln(9)*w"}, {"x90", "where it is 0.9", "m + ln(9)*w"}},
         "events of trials (--event, --trials): cracked or sound against temperature; share-logistic(floor), (ceiling) "
         "and (floor, ceiling) add limits other than 0 and 1"},
        propose_share},
@@ -329,8 +328,7 @@ const std::vector<CatalogueEntry>& catalogue() {
         "",
         {{"m", "the middle: where the probability is one half"},
          {"w", "the width: of ln(x), the relative width where it is small; negative where the probability falls"}},
-        {{"x10", "where the probability is 0.1", "m*9^(-w)"},
-         {"x90", "where it is 0.9", "m*9^w"}},
+        {{"x10", "where the probability is 0.1", "m*9^(-w)"}, {"x90", "where it is 0.9", "m*9^w"}},
         "the same over ln(x): flaws found of flaws there by depth; limits as for share-logistic"},
        propose_share_ln},
       {{"share-normal-ln",

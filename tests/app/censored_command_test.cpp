@@ -143,11 +143,11 @@ TEST(CensoredCommand, ComparesCandidatesByAicc) {
     for (std::string cell; std::getline(fields, cell, ',');) cells.push_back(cell);
     ASSERT_EQ(cells.size(), 8U) << line;
     EXPECT_EQ(cells[2], cells[0] == "held" ? "2" : "3");
-    EXPECT_GE(std::stod(cells[4]), before);
-    before = std::stod(cells[4]);
-    weights += std::stod(cells[6]);
-    const double k = std::stod(cells[2]);
-    EXPECT_NEAR(std::stod(cells[4]), 2 * k - 2 * std::stod(cells[3]) + 2 * k * (k + 1) / (30 - k - 1), 1e-9);
+    EXPECT_GE(test::number_of(cells[4]), before);
+    before = test::number_of(cells[4]);
+    weights += test::number_of(cells[6]);
+    const double k = test::number_of(cells[2]);
+    EXPECT_NEAR(test::number_of(cells[4]), 2 * k - 2 * test::number_of(cells[3]) + 2 * k * (k + 1) / (30 - k - 1), 1e-9);
     ++count;
   }
   EXPECT_EQ(count, 3);

@@ -31,7 +31,7 @@ TEST(Ticks, StayShortAndDistinctAtEveryMagnitude) {
         std::string plain = ticks.labels[i];
         if (plain.starts_with("\xE2\x88\x92")) plain.replace(0, 3, "-");
         EXPECT_NEAR((ticks.at[i] - ticks.offset) / (ticks.high - ticks.low),
-                    std::stod(plain) * std::pow(10.0, ticks.power) / (ticks.high - ticks.low), 1e-6);
+                    test::number_of(plain) * std::pow(10.0, ticks.power) / (ticks.high - ticks.low), 1e-6);
       }
     }
   }

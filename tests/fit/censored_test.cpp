@@ -344,7 +344,7 @@ TEST(CensoredRows, AreReadFromCellsAndWords) {
     columns[0].name = "y";
     for (std::uint32_t i = 0; i < cells.size(); ++i) {
       const bool is_number = cells[i].find_first_not_of("0123456789.") == std::string::npos;
-      columns[0].numbers.push_back(is_number ? std::stod(cells[i]) : not_a_number);
+      columns[0].numbers.push_back(is_number ? test::number_of(cells[i]) : not_a_number);
       if (!is_number) columns[0].texts.push_back({i, cells[i]});
       if (words.empty()) continue;
       columns[1].name = "side";

@@ -124,8 +124,8 @@ TEST(CountedResponses, MeetPublishedResultsFromNoStart) {
     for (const bool from_starts : {false, true}) {
       FitOptions options;
       if (from_starts)
-        options.starts = {{"a", 1.05 * std::stod(p.parameters[0].first)},
-                          {"b", 1.05 * std::stod(p.parameters[1].first)}};
+        options.starts = {{"a", 1.05 * test::number_of(p.parameters[0].first)},
+                          {"b", 1.05 * test::number_of(p.parameters[1].first)}};
       const Fit made = fit(Model::written(p.model), rows, options);
       EXPECT_TRUE(made.solver().converged);
       EXPECT_EQ(made.solver().method, SolverMethod::scoring);

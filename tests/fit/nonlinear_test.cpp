@@ -31,7 +31,7 @@ Fit case_fit_from(const nlohmann::json& reference, const nlohmann::json* starts)
   FitOptions options;
   std::size_t k = 0;
   for (const auto& [name, value] : reference["certified"]["parameters"].items()) {
-    if (starts != nullptr) options.starts.push_back({name, std::stod((*starts)[k++].get<std::string>())});
+    if (starts != nullptr) options.starts.push_back({name, test::number_of((*starts)[k++].get<std::string>())});
   }
   return fit(Model::written(text),
              Observations(table, {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::none()}),

@@ -65,8 +65,9 @@ TEST(Polynomial, PredictsWithoutRawPowers) {
     for (const double x : {-8.5, -6.25, -4.0, -3.2}) {
       long double expected = 0;
       for (int d = 10; d >= 0; --d)
-        expected = expected * x +
-                   std::stold(reference["oracle"]["parameters"][fmt::format("b{}", d)]["value"].get<std::string>());
+        expected =
+            expected * x +
+            test::long_number_of(reference["oracle"]["parameters"][fmt::format("b{}", d)]["value"].get<std::string>());
       // Even long double loses digits in this sum; ten remain.
       EXPECT_NEAR(band_at(result.estimate(), VectorXd::Constant(1, x), 0.95)[0].value / static_cast<double>(expected),
                   1, 1e-9);

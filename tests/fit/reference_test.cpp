@@ -27,7 +27,7 @@ TEST(PublishedLinearSets, AreMetToThirteenDigits) {
     for (const auto& [name, certified] : reference["certified"]["parameters"].items()) {
       const ParameterEstimate got = result.parameter(name);
       EXPECT_GE(digits(got.value, certified["value"]), wanted_digits) << name;
-      if (std::stod(certified["standard_error"].get<std::string>()) == 0) {
+      if (test::number_of(certified["standard_error"].get<std::string>()) == 0) {
         EXPECT_LT(got.standard_uncertainty, 1e-12 * std::abs(got.value)) << name;
       } else {
         EXPECT_GE(digits(got.standard_uncertainty, certified["standard_error"]), wanted_digits) << name;
@@ -36,7 +36,7 @@ TEST(PublishedLinearSets, AreMetToThirteenDigits) {
     const Quality q = quality_of(result);
     EXPECT_EQ(q.degrees_of_freedom, reference["certified"]["dof"].get<double>());
     EXPECT_GE(digits(q.r_squared, reference["certified"]["r_squared"]), wanted_digits);
-    if (std::stod(reference["certified"]["residual_sum_of_squares"].get<std::string>()) == 0) continue;
+    if (test::number_of(reference["certified"]["residual_sum_of_squares"].get<std::string>()) == 0) continue;
     EXPECT_GE(digits(q.residual_sum_of_squares, reference["certified"]["residual_sum_of_squares"]), wanted_digits);
     EXPECT_GE(digits(q.residual_sd, reference["certified"]["residual_sd"]), wanted_digits);
   }
@@ -70,7 +70,7 @@ TEST(PublishedCalibrations, AreMetToEveryPrintedDigit) {
     if (!certified.contains("derived")) continue;
     for (const auto& [name, what] : reference["derived"].items()) {
       if (what["type"] != "prediction" || what.contains("u_x0")) continue;
-      const VectorXd x = VectorXd::Constant(1, std::stod(what["x0"].get<std::string>()));
+      const VectorXd x = VectorXd::Constant(1, test::number_of(what["x0"].get<std::string>()));
       const BandPoint at = band_at(result.estimate(), x, 0.95)[0];
       EXPECT_TRUE(prints_as(at.value, certified["derived"][name]["value"])) << name;
       EXPECT_TRUE(prints_as(at.standard_uncertainty, certified["derived"][name]["standard_error"])) << name;

@@ -159,6 +159,7 @@ TEST(ReadCsv, TakesAMillionRowsWithinFourTimesTheFile) {
   const test::TemporaryFolder folder;
   {
     std::ofstream file(folder / "large.csv");
+    file.imbue(std::locale::classic());
     file << "x,y,u(y)\n";
     for (int i = 0; i < 1'000'000; ++i) file << i * 0.001 << ',' << 3.5 + i * 0.0002 << ",0.125\n";
   }

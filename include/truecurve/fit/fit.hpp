@@ -19,6 +19,10 @@
 
 namespace truecurve {
 
+namespace detail {
+struct FitAccess;
+}
+
 /// One parameter's result.
 struct ParameterEstimate {
   std::string name{};
@@ -98,6 +102,7 @@ class Fit {
 
  private:
   struct Parts;
+  friend struct detail::FitAccess;
   friend Fit fit(const Model& model, const Observations& observations, const FitOptions& options);
   explicit Fit(std::shared_ptr<const Parts> parts) : parts_(std::move(parts)) {}
   std::shared_ptr<const Parts> parts_;
