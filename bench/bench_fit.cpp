@@ -147,7 +147,7 @@ int main(int count, char** arguments) {
     const tc::Model model = tc::shape_model("polynomial(3)").with_predictors({"x"});
     const tc::Observations fewer = bent(4096);
     const tc::Observations more = bent(4097);
-    std::printf("cubic of 4096 rows / of 4097 rows: %.2f (limit 3)\n",
+    std::printf("cubic of 4096 rows / of 4097 rows: %.2f (limit 10)\n",
                 ratio(
                     41, [&] { benchmark::DoNotOptimize(tc::fit(model, fewer).chi_squared()); },
                     [&] { benchmark::DoNotOptimize(tc::fit(model, more).chi_squared()); }));

@@ -147,7 +147,8 @@ TEST(CensoredCommand, ComparesCandidatesByAicc) {
     before = test::number_of(cells[4]);
     weights += test::number_of(cells[6]);
     const double k = test::number_of(cells[2]);
-    EXPECT_NEAR(test::number_of(cells[4]), 2 * k - 2 * test::number_of(cells[3]) + 2 * k * (k + 1) / (30 - k - 1), 1e-9);
+    EXPECT_NEAR(test::number_of(cells[4]), 2 * k - 2 * test::number_of(cells[3]) + 2 * k * (k + 1) / (30 - k - 1),
+                1e-9);
     ++count;
   }
   EXPECT_EQ(count, 3);
