@@ -98,11 +98,11 @@ void add_warnings(const Fit& fit, std::vector<CandidateRemark>& remarks) {
       remarks.push_back(
           {RemarkCode::not_converged, fmt::format("the search did not converge ({})", name(fit.solver().stop))});
     } else if (warning.code == WarningCode::at_limit) {
-      remarks.push_back({RemarkCode::at_limit, warning.text.substr(0, warning.text.find(':'))});
+      remarks.push_back({RemarkCode::at_limit, warning.brief});
     } else if (warning.code == WarningCode::open_end) {
-      remarks.push_back({RemarkCode::open_end, warning.text.substr(0, warning.text.find(':'))});
+      remarks.push_back({RemarkCode::open_end, warning.brief});
     } else if (warning.code == WarningCode::place_outside_data) {
-      remarks.push_back({RemarkCode::place_outside_data, warning.text.substr(0, warning.text.find(':'))});
+      remarks.push_back({RemarkCode::place_outside_data, warning.brief});
     }
   }
 }

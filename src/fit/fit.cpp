@@ -209,33 +209,33 @@ void end_at(const OpenEnd& end, const VectorXd& parameters, std::vector<Range>& 
 // Estimates that ended at a limit, and places on the axis that no row reaches.
 void warn_of_parameters(const Estimate& estimate, std::vector<Warning>& warnings) {
   const detail::BoundModel& bound = *detail::data_of(estimate.model()).bound;
+  const auto warn = [&warnings](WarningCode code, const std::string& brief, const std::string& meaning) {
+    warnings.push_back({code, brief + ": " + meaning, brief});
+  };
   for (Index j = 0; j < as_eigen(estimate.parameters()).size(); ++j) {
     const std::string& name = estimate.parameter_names()[static_cast<std::size_t>(j)];
     const double value = estimate.parameters()[j];
     if (estimate.is_open(j)) {
-      warnings.push_back(
-          {WarningCode::open_end,
-           fmt::format("These data only show that {} is {} (95 %): beyond that the curve hardly changes. It is held at "
-                       "{:.3g} and has no uncertainty, and those of the others hold only for that value. Measure where "
-                       "the curve is steep.",
-                       name, end_text(*estimate.open_end()), value)});
+      warn(
+          WarningCode::open_end,
+          fmt::format("These data only show that {} is {} (95 %)", name, end_text(*estimate.open_end())),
+          fmt::format("beyond that the curve hardly changes. It is held at {:.3g} and has no uncertainty, and those of "
+                      "the others hold only for that value. Measure where the curve is steep.",
+                      value));
     } else if (estimate.is_at_limit(j)) {
-      warnings.push_back(
-          {WarningCode::at_limit, fmt::format("{} ended at its limit {:.6g}: it is held there, has no uncertainty of "
-                                              "its own, and those of the others hold only if it truly lies there.",
-                                              name, value)});
+      warn(
+          WarningCode::at_limit, fmt::format("{} ended at its limit {:.6g}", name, value),
+          "it is held there, has no uncertainty of its own, and those of the others hold only if it truly lies there.");
     } else if (std::find(bound.entangled.begin(), bound.entangled.end(), static_cast<int>(j)) !=
                    bound.entangled.end() &&
                bound.place_signs[static_cast<std::size_t>(j)] != 0 && estimate.ranges().size() == 1) {
       const Range& range = estimate.ranges()[0];
       const double place = bound.place_signs[static_cast<std::size_t>(j)] * value;
       if (range.low <= place && place <= range.high) continue;
-      warnings.push_back(
-          {WarningCode::place_outside_data,
-           fmt::format(
-               "{} = {:.6g} is a place outside the data, which reach from {:.6g} to {:.6g}: the form of the curve "
-               "there is assumed, not measured.",
-               name, value, range.low, range.high)});
+      warn(WarningCode::place_outside_data,
+           fmt::format("{} = {:.6g} is a place outside the data, which reach from {:.6g} to {:.6g}", name, value,
+                       range.low, range.high),
+           "the form of the curve there is assumed, not measured.");
     }
   }
 }

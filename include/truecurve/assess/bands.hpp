@@ -42,14 +42,15 @@ struct BandPoint {
 [[nodiscard]] std::vector<BandPoint> band(const Estimate& estimate, std::span<const Vector> points, Level level,
                                           const Vector& observation_uncertainties = {});
 
-/// The curve at one point of a model with one predictor, and its standard uncertainty: `band_at` without the intervals.
-/// Throws Error (not_finite).
+/// The curve at a point and its standard uncertainty.
 struct CurvePoint {
   double value = not_a_number;
   double standard_uncertainty = not_a_number;
 };
+/// At one point of a model with one predictor: `band_at` without the intervals. Throws Error: not_finite (the curve is not
+/// defined there), bad_argument (a model with several predictors).
 [[nodiscard]] CurvePoint curve_at(const Estimate& estimate, double x);
-/// The same for a model with several, each a vector of length 1.
+/// The same for a model with several, each a vector of length 1. Throws Error: not_finite, bad_argument.
 [[nodiscard]] CurvePoint curve_at(const Estimate& estimate, std::span<const Vector> point);
 
 /// The derivatives of the curve by each predictor at a point with one value a predictor, on the scale of the measured
@@ -57,7 +58,7 @@ struct CurvePoint {
 /// differences); NaN or infinite where the curve has none. Throws Error (bad_argument).
 [[nodiscard]] Vector slopes_at(const Estimate& estimate, const Vector& point);
 
-/// The same as band() for a model with one predictor.
+/// The same as band() for a model with one predictor. Throws Error as band().
 [[nodiscard]] std::vector<BandPoint> band_at(const Estimate& estimate, const Vector& x, Level level,
                                              const Vector& observation_uncertainties = {});
 

@@ -47,6 +47,7 @@ struct CensoredOtherwise {
   Vector left_out{};
   Vector as_measured{};
 };
+/// Refits twice. Throws no Error of its own.
 [[nodiscard]] CensoredOtherwise fitted_otherwise(const CensoredFit& fit);
 
 /// A measured row on a probability plot.

@@ -51,7 +51,8 @@ struct CountedQuality {
 /// Throws Error (bad_argument) for a response that was measured. Cost: one evaluation, sorting the rows.
 [[nodiscard]] CountedQuality counted_quality(const Fit& fit);
 
-/// rightly_told with each row judged by the curve fitted to the others; NaN where a refit fails. Cost: a refit a row.
+/// rightly_told with each row judged by the curve fitted to the others; NaN where a refit fails. Throws Error
+/// (bad_argument) for a response that was measured. Cost: a refit a row.
 [[nodiscard]] double rightly_told_left_out(const Fit& fit);
 
 /// The interval of a share or a rate by what was counted alone, whatever the curve: Clopper and Pearson (1934) for

@@ -65,6 +65,7 @@ struct Profile {
   std::vector<ProfilePoint> points{};
   double limit = not_a_number;  ///< the chi-squared at the limits: minimum + (k s)²
 };
+/// Cost: some hundred evaluations. Throws Error as profile_interval().
 [[nodiscard]] Profile profile(const Fit& fit, std::string_view parameter, Level level);
 
 /// Values of the two parameters of a region.

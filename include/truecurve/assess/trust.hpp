@@ -41,6 +41,7 @@ struct Trust {
 /// Whether profiles are made: by themselves up to 1000 rows, as each takes some hundred evaluations.
 enum class Profiles { where_cheap, always };
 
+/// What to distrust in a fit, and why. Cost: the profiles that are made; residual checks are not part of it.
 [[nodiscard]] Trust trust_of(const Fit& fit, Level level, Profiles profiles = Profiles::where_cheap);
 
 }  // namespace truecurve

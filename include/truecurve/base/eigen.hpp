@@ -19,6 +19,7 @@ namespace truecurve {
 [[nodiscard]] inline Eigen::Map<const Eigen::VectorXd> as_eigen(const Vector& vector) {
   return {vector.data(), static_cast<Eigen::Index>(vector.size())};
 }
+/// The same, through which the vector can be changed.
 [[nodiscard]] inline Eigen::Map<Eigen::VectorXd> as_eigen(Vector& vector) {
   return {vector.data(), static_cast<Eigen::Index>(vector.size())};
 }
@@ -31,9 +32,11 @@ namespace truecurve {
 [[nodiscard]] inline Eigen::Map<const Eigen::MatrixXd> as_eigen(const Matrix& matrix) {
   return {matrix.numbers().data(), static_cast<Eigen::Index>(matrix.rows()), static_cast<Eigen::Index>(matrix.cols())};
 }
+/// The same, through which the matrix can be changed.
 [[nodiscard]] inline Eigen::Map<Eigen::MatrixXd> as_eigen(Matrix& matrix) {
   return {matrix.numbers().data(), static_cast<Eigen::Index>(matrix.rows()), static_cast<Eigen::Index>(matrix.cols())};
 }
+/// A copy: what is about to go can't be looked at for long.
 [[nodiscard]] inline Eigen::MatrixXd as_eigen(Matrix&& matrix) {
   return Eigen::Map<const Eigen::MatrixXd>(matrix.numbers().data(), static_cast<Eigen::Index>(matrix.rows()),
                                            static_cast<Eigen::Index>(matrix.cols()));

@@ -11,13 +11,11 @@
 //     EXPECT_EQ(unit.numbers().size(), 4u);
 #pragma once
 
-#include <algorithm>
 #include <concepts>
 #include <cstddef>
 #include <initializer_list>
 #include <ranges>
 #include <span>
-#include <type_traits>
 #include <utility>
 #include <vector>
 
@@ -26,27 +24,44 @@ namespace truecurve {
 class Vector;
 class Matrix;
 
-/// Any finite list whose elements convert to double: std::vector, std::array, std::span, a vector of a library of
-/// linear algebra.
+namespace detail {
+
 template <typename T>
-concept NumberList = !std::same_as<std::remove_cvref_t<T>, Vector> && requires(const std::remove_cvref_t<T>& list) {
-  requires std::convertible_to < std::ranges::range_reference_t<const std::remove_cvref_t<T>>,
-  double > ;
-  requires !std::same_as<std::ranges::range_value_t<const std::remove_cvref_t<T>>, char>;  // a text is no list
+concept Listed = requires(const T& list) {
+  { *std::ranges::begin(list) } -> std::convertible_to<double>;
+  {std::ranges::end(list)};
   { list.size() } -> std::convertible_to<std::size_t>;
 };
-
-/// Any table whose elements are read as table(row, column).
 template <typename T>
-concept NumberTable = !std::same_as<std::remove_cvref_t<T>, Matrix> && requires(const std::remove_cvref_t<T>& table) {
+concept Text = requires(const T& text) {
+  {text.c_str()};
+};
+template <typename T>
+concept Shaped = requires(const T& table) {
   { table.rows() } -> std::convertible_to<std::size_t>;
   { table.cols() } -> std::convertible_to<std::size_t>;
-}
-&&(
-    requires(const std::remove_cvref_t<T>& table) {
-      { table(0, 0) } -> std::convertible_to<double>;
-    } ||
-    requires(const std::remove_cvref_t<T>& table) { table.eval(); });
+};
+template <typename T>
+concept ReadByPlace = requires(const T& table) {
+  { table(0, 0) } -> std::convertible_to<double>;
+};
+// An expression of a library of linear algebra.
+template <typename T>
+concept StillToBeComputed = requires(const T& expression) {
+  {expression.eval()};
+};
+
+}  // namespace detail
+
+/// Any finite list whose elements convert to double: std::vector, std::array, std::span, a vector of a library of
+/// linear algebra. A text is none.
+template <typename T>
+concept NumberList = detail::Listed<T> && !detail::Text<T> && !std::same_as<T, Vector>;
+
+/// Any table whose elements are read as table(row, column), now or once it is computed.
+template <typename T>
+concept NumberTable = detail::Shaped<T> &&
+    (detail::ReadByPlace<T> || detail::StillToBeComputed<T>)&&!std::same_as<T, Matrix>;
 
 /// A list of numbers that owns them. Elements are counted from 0; none is checked to be within.
 class Vector {
@@ -62,7 +77,7 @@ class Vector {
   /// A copy of any list of numbers; one that is still to be computed is computed once.
   template <NumberList List>
   Vector(const List& list) {  // NOLINT
-    if constexpr (requires { list.eval(); }) {
+    if constexpr (detail::StillToBeComputed<List>) {
       const auto& numbers = list.eval();
       numbers_.assign(numbers.begin(), numbers.end());
     } else {
@@ -100,7 +115,7 @@ class Matrix {
   template <NumberTable Table>
   Matrix(const Table& table)  // NOLINT: a table is a table
       : Matrix(static_cast<std::size_t>(table.rows()), static_cast<std::size_t>(table.cols())) {
-    if constexpr (requires { table.eval(); }) {
+    if constexpr (detail::StillToBeComputed<Table>) {
       copy(table.eval());
     } else {
       copy(table);

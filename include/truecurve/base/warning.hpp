@@ -34,7 +34,8 @@ enum class WarningCode {
 /// A remark on a result: a stable code for programs, a sentence for people.
 struct Warning {
   WarningCode code = WarningCode::exact;
-  std::string text{};
+  std::string text{};   ///< sentences
+  std::string brief{};  ///< the fact alone, for a table of several fits; empty for most
 };
 
 }  // namespace truecurve

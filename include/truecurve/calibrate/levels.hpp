@@ -87,7 +87,8 @@ struct LevelTests {
 [[nodiscard]] LevelTests test_levels(std::span<const CalibrationLevel> levels);
 
 /// p of Grubbs' statistic of `n` readings, two-sided: Bonferroni's bound, exact where only one reading can be so far
-/// out; of Cochran's of `levels` levels of `n` readings each. They give the tables of ISO 5725-2.
+/// out; of Cochran's of `levels` levels of `n` readings each. They give the tables of ISO 5725-2. Throw Error
+/// (bad_argument) as Student's t and F do, for fewer readings than have a scatter.
 [[nodiscard]] double grubbs_p(double statistic, double n);
 [[nodiscard]] double cochran_p(double statistic, double levels, double n);
 

@@ -26,7 +26,7 @@ namespace truecurve {
 /// duplicate_column, number_out_of_range. Reads in one pass; memory is about that of the numbers.
 [[nodiscard]] Table read_csv(const std::filesystem::path& file);
 
-/// The same from a stream; `source` is the name used in messages.
+/// The same from a stream; `source` is the name used in messages. Throws Error as the other.
 [[nodiscard]] Table read_csv(std::istream& stream, const std::string& source);
 
 }  // namespace truecurve

@@ -52,6 +52,7 @@ struct Study {
 /// Throws Error: file_not_found, syntax (no TOML), unknown_option (a key that no study has), bad_argument (a value of
 /// another kind than it should be, two tasks of one name, a task without name or command), each with line and column.
 [[nodiscard]] Study read_study(const std::filesystem::path& file);
+/// The same of a text; `source` is the name used in messages. Throws Error as the other.
 [[nodiscard]] Study read_study_text(std::string_view text, const std::string& source);
 
 /// Refuses a key that is not among those known, naming the nearest. Throws Error (unknown_option) with line and column.

@@ -58,7 +58,7 @@ struct Shape {
 [[nodiscard]] Model shape_model(std::string_view name, std::string_view x = "x", std::string_view y = "y",
                                 Route route = Route::direct);
 
-/// The same with several predictors, for product-of-powers.
+/// The same with several predictors, for product-of-powers. Throws Error as shape_model().
 [[nodiscard]] Model shape_model_of_several(std::string_view name, const std::vector<std::string>& x, std::string_view y,
                                            Route route = Route::direct);
 

@@ -1,4 +1,5 @@
 // A calibration, and quantities read through one, as pages of text or as CSV.
+// None of these throws an Error of its own.
 //
 // Example:
 //     const auto table = truecurve::Table::from_columns(

@@ -1,4 +1,5 @@
 // A fit with limits among its responses, as a page of text or as CSV.
+// None of these throws an Error of its own.
 //
 // Example:
 //     const auto table = truecurve::Table::from_columns({{"life", "h", {120, 190, 260, 310, 340}}});

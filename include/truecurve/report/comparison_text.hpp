@@ -1,4 +1,5 @@
 // A comparison of candidates as a page of text or as CSV.
+// None of these throws an Error of its own.
 //
 // Example:
 //     const auto points = truecurve::Observations::of({1, 2, 3, 4, 5, 6},

@@ -1,4 +1,5 @@
 // Penalised estimates of a counted response, as a page of text or as CSV.
+// None of these throws an Error of its own.
 //
 // Example:
 //     const auto rows = truecurve::Observations::counted({0, 1}, {0, 4},

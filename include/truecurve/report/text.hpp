@@ -1,5 +1,6 @@
 // Results as a page of a laboratory notebook: the answer in a sentence, then the numbers, then what to be careful
 // about.
+// None of these throws an Error of its own but where it says so.
 //
 // Example:
 //     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
@@ -34,7 +35,7 @@ enum class Intervals { automatic, symmetric, profile };
 [[nodiscard]] std::string preview_text(const Preview& preview, const Observations& observations);
 [[nodiscard]] std::string preview_csv(const Preview& preview);
 
-/// A polynomial's coefficients about an origin, each with its standard uncertainty.
+/// A polynomial's coefficients about an origin, each with its standard uncertainty. Throws Error as polynomial_about().
 [[nodiscard]] std::string about_text(const Estimate& estimate, double origin);
 
 /// The curve at given points with both bands; points column-wise, one vector a predictor.
