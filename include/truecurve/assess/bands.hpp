@@ -47,8 +47,8 @@ struct CurvePoint {
   double value = not_a_number;
   double standard_uncertainty = not_a_number;
 };
-/// At one point of a model with one predictor: `band_at` without the intervals. Throws Error: not_finite (the curve is not
-/// defined there), bad_argument (a model with several predictors).
+/// At one point of a model with one predictor: `band_at` without the intervals. Throws Error: not_finite (the curve is
+/// not defined there), bad_argument (a model with several predictors).
 [[nodiscard]] CurvePoint curve_at(const Estimate& estimate, double x);
 /// The same for a model with several, each a vector of length 1. Throws Error: not_finite, bad_argument.
 [[nodiscard]] CurvePoint curve_at(const Estimate& estimate, std::span<const Vector> point);

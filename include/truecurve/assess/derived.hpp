@@ -67,8 +67,8 @@ struct Deductions {
   std::vector<HypothesisTest> hypotheses{};
 };
 
-/// The parameters of the original curve (of a linearized shape) first, then the definitions, then the hypotheses. Throws Error as
-/// derive() and test_hypothesis().
+/// The parameters of the original curve (of a linearized shape) first, then the definitions, then the hypotheses.
+/// Throws Error as derive() and test_hypothesis().
 [[nodiscard]] Deductions deduce(const Estimate& estimate, Level level, const std::vector<std::string>& definitions = {},
                                 const std::vector<std::string>& hypotheses = {});
 

@@ -1,5 +1,5 @@
-// The distributions behind every interval and p-value, by name. Each throws Error (bad_argument), naming itself, where a
-// probability or degrees of freedom are not what it requires.
+// The distributions behind every interval and p-value, by name. Each throws Error (bad_argument), naming itself, where
+// a probability or degrees of freedom are not what it requires.
 //
 // Example:
 //     EXPECT_NEAR(truecurve::student_t_quantile(0.975, 9), 2.262157, 1e-6);

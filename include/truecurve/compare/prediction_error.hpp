@@ -56,8 +56,8 @@ struct HeldOutRow {
 };
 
 /// `rows` has the predictors and the response of the fit. The uncertainty of a row's own reading is the one given with
-/// it (scaled as the fit's were), else that of a new observation. Throws Error (bad_argument) where the predictors are not those of
-/// the fit.
+/// it (scaled as the fit's were), else that of a new observation. Throws Error (bad_argument) where the predictors are
+/// not those of the fit.
 [[nodiscard]] std::vector<HeldOutRow> held_out(const Fit& fit, const Observations& rows);
 
 }  // namespace truecurve
