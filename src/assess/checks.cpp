@@ -26,7 +26,7 @@ constexpr int draws_at_first = 999;
 constexpr int draws_in_all = 4999;
 constexpr double open_below = 0.12;  // of a family's smallest p
 constexpr Index most_simulated_rows = 1000;
-constexpr std::uint64_t seed = 20250101;
+constexpr std::uint64_t seed_of_checks = 20250101;
 
 // Whether small and large values of a statistic both speak, of a distribution that need not be symmetric.
 bool is_two_sided(CheckKind kind) {
@@ -131,7 +131,7 @@ class CleanFits {
  private:
   const ResidualDesign& design_;
   const std::vector<CheckKind>& kinds_;
-  RandomNumbers random_{seed};
+  RandomNumbers random_{seed_of_checks};
   MatrixXd statistics_;
 };
 

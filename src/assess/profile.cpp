@@ -28,7 +28,7 @@ constexpr int most_halvings = 30;   // towards the edge of where the model is de
 constexpr double far_widths = 20;
 constexpr double level_share = 1e-4;  // of the rise
 constexpr double settled = 1e-7;      // of the width: the limits are not better known than that
-constexpr double lower = 1e-6;        // a chi-squared so much lower, relatively, is another minimum
+constexpr double lower_share = 1e-6;  // a chi-squared so much lower, relatively, is another minimum
 constexpr int directions = 72;        // of a region's contour
 
 // Chi-squared with some parameters held, all others at their best.
@@ -234,7 +234,7 @@ ProfileInterval interval_of(Profiler& profiler, const Fit& fit, Index j, Level l
   result.symmetric_level = 1 - outside;
   const bool is_open = std::isinf(result.interval.low) || std::isinf(result.interval.high);
   result.symmetric_is_trusted = !is_open && outside <= most_left_out * (1 - level);
-  if (profiler.lowest() < fit.chi_squared() * (1 - lower) - detail::exact_share * fit.total_sum_of_squares())
+  if (profiler.lowest() < fit.chi_squared() * (1 - lower_share) - detail::exact_share * fit.total_sum_of_squares())
     result.lower_chi_squared = profiler.lowest();
   return result;
 }
