@@ -348,6 +348,15 @@ std::string correlation_text(const Fit& fit) {
   return grid.text();
 }
 
+std::string_view origin_text(StartOrigin origin) {
+  switch (origin) {
+    case StartOrigin::given: return "given";
+    case StartOrigin::proposed: return "proposed from the data";
+    case StartOrigin::solved: return "solved for: it enters linearly";
+  }
+  return "";
+}
+
 }  // namespace
 
 std::string fit_text(const Fit& fit, Level level, const Deductions& deductions, const Trust& trust,
@@ -439,15 +448,6 @@ std::string fit_text(const Fit& fit, Level level, const Deductions& deductions, 
   }
   if (!careful.empty()) text += "\nCautions\n" + careful;
   return text;
-}
-
-static std::string_view origin_text(StartOrigin origin) {
-  switch (origin) {
-    case StartOrigin::given: return "given";
-    case StartOrigin::proposed: return "proposed from the data";
-    case StartOrigin::solved: return "solved for: it enters linearly";
-  }
-  return "";
 }
 
 std::string preview_text(const Preview& preview, const Observations& observations) {

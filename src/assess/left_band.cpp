@@ -22,7 +22,7 @@ void for_each_point(const EstimateParts& parts, std::span<const Vector> points, 
   const WorkingForm& working = parts.working;
   const Index p = working.parameters.size();
   const std::size_t total = points[0].size();
-  ColumnEvaluator evaluator(*detail::data_of(parts.model).bound, working);
+  ColumnEvaluator evaluator(*data_of(parts.model).bound, working);
   // No more memory than the points need: most calls ask for one.
   const std::size_t stride = std::min(block_rows, total);
   const auto columns = std::make_unique_for_overwrite<double[]>(static_cast<std::size_t>(p + 1) * stride);

@@ -27,10 +27,10 @@ constexpr std::size_t fewest_places = 6;
 
 // Q = W^(1/2) G K, whose columns are orthonormal. Parameters at a limit have no column.
 MatrixXd weighted_basis(const Fit& fit, const VectorXd& roots) {
-  const WorkingForm& working = detail::parts_of(fit.estimate()).working;
+  const WorkingForm& working = parts_of(fit.estimate()).working;
   const auto p = working.parameters.size();
   MatrixXd basis(static_cast<Index>(fit.size()), p);
-  for_each_block(*detail::data_of(fit.model()).bound, working, fit.observations(),
+  for_each_block(*data_of(fit.model()).bound, working, fit.observations(),
                  [&](std::size_t start, std::size_t rows, const double* columns) {
                    VectorXd g(p);
                    for (std::size_t i = 0; i < rows; ++i) {

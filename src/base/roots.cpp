@@ -33,8 +33,19 @@ double change_of_sign(double low, double high, const std::function<double(double
         steps);
     steps = 200;
   }
-  if (!adjacent(ends.first, ends.second))
-    ends = boost::math::tools::bisect(sign, ends.first, ends.second, adjacent, steps);
+  if (adjacent(ends.first, ends.second)) return ends.first + (ends.second - ends.first) / 2;
+  // Among the smallest numbers of all, interpolation may lose the sign: then everything is halved.
+  const double at_first = sign(ends.first);
+  const double at_second = sign(ends.second);
+  if (at_first == 0) return ends.first;
+  if (at_second == 0) return ends.second;
+  if ((at_first < 0) == (at_second < 0)) ends = {low, high};
+  // Signs alone: products of the smallest values have none.
+  const auto unit = [&](double x) {
+    const double value = sign(x);
+    return value < 0 ? -1.0 : value > 0 ? 1.0 : 0.0;
+  };
+  ends = boost::math::tools::bisect(unit, ends.first, ends.second, adjacent, steps);
   return ends.first + (ends.second - ends.first) / 2;
 }
 

@@ -4,9 +4,11 @@
 #include <truecurve/calibrate/levels.hpp>
 #include <truecurve/data/resolution.hpp>
 
+#include "../base/names.hpp"
 #include "squares.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numeric>
 
@@ -295,6 +297,8 @@ LevelTests test_levels(std::span<const CalibrationLevel> levels) {
   return result;
 }
 
-std::string_view name(Grade grade) { return grade == Grade::outlier ? "outlier" : "straggler"; }
+std::string_view name(Grade grade) {
+  return detail::name_among(std::array<std::string_view, 2>{"straggler", "outlier"}, grade);
+}
 
 }  // namespace truecurve

@@ -7,6 +7,7 @@
 
 #include "../assess/curve_slopes.hpp"
 #include "../base/matrices.hpp"
+#include "../base/names.hpp"
 #include "../base/roots.hpp"
 #include "limit_routes.hpp"
 #include "signal_parts.hpp"
@@ -386,16 +387,11 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
 
 }  // namespace detail
 std::string_view name(LimitRouteKind route) {
-  constexpr std::array<std::string_view, 9> names = {"residual SD",
-                                                     "intercept SD",
-                                                     "blank SD",
-                                                     "fortified SD",
-                                                     "counting statistics",
-                                                     "prediction bands",
-                                                     "critical value and power",
-                                                     "counts, paired blank",
-                                                     "counts, known blank"};
-  return names[static_cast<std::size_t>(route)];
+  return detail::name_among(
+      std::array<std::string_view, 9>{"residual SD", "intercept SD", "blank SD", "fortified SD", "counting statistics",
+                                      "prediction bands", "critical value and power", "counts, paired blank",
+                                      "counts, known blank"},
+      route);
 }
 
 DecisionLimits decision_limits(const CalibrationCurve& curve, const LimitOptions& options) {

@@ -214,9 +214,9 @@ Scatter scatter_of(const Fit& fit, const SignalScatter& scatter, const std::vect
 // The same estimate with the variance of a common offset added to its additive constant. A constant column is the
 // same in the working form, so only the constant's working variance grows.
 Estimate with_offset(const Estimate& estimate, double offset_variance) {
-  EstimateParts parts = detail::parts_of(estimate);
+  EstimateParts parts = parts_of(estimate);
   const Index at = parts.model.constant_index();
-  const double column = detail::data_of(parts.model).bound->constant_value;
+  const double column = data_of(parts.model).bound->constant_value;
   const double variance = offset_variance / (column * column);
   const double scale = parts.scale > 0 ? parts.scale : 1;
   double& u = parts.standard_uncertainties[at];
@@ -230,7 +230,7 @@ Estimate with_offset(const Estimate& estimate, double offset_variance) {
   MatrixXd working = parts.working.inverse_factor * parts.working.inverse_factor.transpose();
   working(at, at) += variance / (scale * scale);
   parts.working.inverse_factor = cholesky_factor(working);
-  return detail::made_of(std::move(parts));
+  return made_of(std::move(parts));
 }
 
 std::string free_name(const Model& model, std::string name) {
@@ -246,9 +246,9 @@ struct WithOffset {
 };
 
 Estimate part_of(const Fit& joint, const Estimate& plain, const Model& model, Index count) {
-  EstimateParts parts = detail::parts_of(plain);
+  EstimateParts parts = parts_of(plain);
   const VectorXd u = as_eigen(joint.estimate().standard_uncertainties()).head(count);
-  const MatrixXd correlation = detail::parts_of(joint.estimate()).correlation.topLeftCorner(count, count);
+  const MatrixXd correlation = parts_of(joint.estimate()).correlation.topLeftCorner(count, count);
   const double scale = joint.estimate().scale();
   parts.model = model;
   parts.parameters = as_eigen(joint.estimate().parameters()).head(count);
@@ -259,7 +259,7 @@ Estimate part_of(const Fit& joint, const Estimate& plain, const Model& model, In
   parts.working = {.centre = VectorXd::Zero(count),
                    .parameters = as_eigen(parts.parameters),
                    .inverse_factor = (u / scale).asDiagonal() * cholesky_factor(correlation)};
-  return detail::made_of(std::move(parts));
+  return made_of(std::move(parts));
 }
 
 WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& used, double variance) {
@@ -416,9 +416,9 @@ CoreCalibration with_uncertain_standards(CoreCalibration core, const Readings& r
     line.chi_squared += z * z;
   }
   line.degrees_of_freedom += static_cast<double>(core.used.size()) - static_cast<double>(n);
-  EstimateParts parts = detail::parts_of(line.estimate);
+  EstimateParts parts = parts_of(line.estimate);
   parts.degrees_of_freedom = line.degrees_of_freedom;
-  line.estimate = detail::made_of(std::move(parts));
+  line.estimate = made_of(std::move(parts));
   core.reported = line.estimate;
   core.curve.estimate = line.estimate;
   core.curve.without_blank = line.estimate;

@@ -3,6 +3,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/quantify.hpp>
 
+#include "../base/names.hpp"
 #include "signal_parts.hpp"
 #include "squares.hpp"
 
@@ -158,15 +159,11 @@ void take_control(const Reading& reading, Quantified& q) {
 }  // namespace
 
 std::string_view name(AmountFlag flag) {
-  constexpr std::array<std::string_view, 8> names = {"",
-                                                     "not detected",
-                                                     "below zero",
-                                                     "detected, below the detection limit",
-                                                     "below the quantitation limit",
-                                                     "above the range",
-                                                     "below the range",
-                                                     "ambiguous"};
-  return names[static_cast<std::size_t>(flag)];
+  return detail::name_among(
+      std::array<std::string_view, 8>{"", "not detected", "below zero", "detected, below the detection limit",
+                                      "below the quantitation limit", "above the range", "below the range",
+                                      "ambiguous"},
+      flag);
 }
 
 Quantities quantify(const CalibrationCurve& curve, const Readings& readings, const QuantifyOptions& options) {

@@ -3,6 +3,7 @@
 #include <truecurve/calibrate/readings.hpp>
 #include <truecurve/data/units.hpp>
 
+#include "../base/names.hpp"
 #include "../data/counting.hpp"
 
 #include <algorithm>
@@ -126,7 +127,7 @@ void take_count(const Table& table, const Column& signal, double exposure, Readi
 
 double Reading::count() const { return std::round(signal * exposure); }
 
-std::string_view name(ReadingKind kind) { return kind_names[static_cast<std::size_t>(kind)]; }
+std::string_view name(ReadingKind kind) { return detail::name_among(kind_names, kind); }
 
 std::vector<Reading> Readings::of(ReadingKind kind) const {
   std::vector<Reading> some;

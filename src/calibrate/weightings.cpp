@@ -55,13 +55,13 @@ Fit curve_through(const LevelWeights& about, const VectorXd& variances, const st
 
 // The same estimate with variances in units of scale².
 Estimate scaled(const Estimate& estimate, double scale, double degrees) {
-  EstimateParts parts = detail::parts_of(estimate);
+  EstimateParts parts = parts_of(estimate);
   as_eigen(parts.standard_uncertainties) *= scale;
   parts.scale = scale;
   parts.basis = UncertaintyBasis::scatter;
   parts.degrees_of_freedom = degrees;
   parts.new_observation = {.form = Scatter::Form::by_row};
-  return detail::made_of(std::move(parts));
+  return made_of(std::move(parts));
 }
 
 // 0 where the curve is not defined there.
@@ -131,7 +131,7 @@ class Ratios {
     }
     information -= sum * sum / total;
     const double scale = std::sqrt(squares / degrees_);
-    const MatrixXd& root = detail::parts_of(curve.estimate()).working.inverse_factor;
+    const MatrixXd& root = parts_of(curve.estimate()).working.inverse_factor;
     const double determinant = std::log(std::abs(root.determinant()));
     return {ratio,
             0.5 * std::log(std::max(information, 0.0)) - 0.5 * logarithms + determinant - degrees_ * std::log(scale),

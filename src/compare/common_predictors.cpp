@@ -40,7 +40,7 @@ bool are_readings_of(const Observations& some, const Observations& all) {
 std::vector<CandidateModel> with_common_predictors(std::span<const CandidateModel> candidates) {
   std::vector<CandidateModel> widened(candidates.begin(), candidates.end());
   for (CandidateModel& candidate : widened) {
-    if (detail::data_of(candidate.model).function) continue;
+    if (data_of(candidate.model).function) continue;
     for (const CandidateModel& other : candidates) {
       const Observations& wide = other.observations;
       if (wide.predictors().size() > candidate.observations.predictors().size() &&

@@ -7,6 +7,7 @@
 #include <truecurve/compare/compare.hpp>
 
 #include "../base/matrices.hpp"
+#include "../base/names.hpp"
 #include "../model/model_data.hpp"
 #include "common_predictors.hpp"
 #include "suggestion.hpp"
@@ -348,10 +349,10 @@ void require_both_kinds(const Observations& observations, const HoldOut& hold_ou
 }  // namespace
 
 std::string_view name(RemarkCode code) {
-  constexpr std::array<std::string_view, 10> names = {
-      "not_converged",  "at_limit", "open_end", "place_outside_data", "curvature",
-      "not_told_apart", "exact",    "few_rows", "same_curve",         "check"};
-  return names[static_cast<std::size_t>(code)];
+  return detail::name_among(
+      std::array<std::string_view, 10>{"not_converged", "at_limit", "open_end", "place_outside_data", "curvature",
+                                       "not_told_apart", "exact", "few_rows", "same_curve", "check"},
+      code);
 }
 
 bool Candidate::has(RemarkCode code) const {

@@ -2,6 +2,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/data/censoring.hpp>
 
+#include "../base/names.hpp"
 #include "limit_cell.hpp"
 
 #include <algorithm>
@@ -63,7 +64,7 @@ std::optional<detail::LimitCell> detail::limit_cell(std::string text) {
   return std::nullopt;
 }
 
-std::string_view name(Censoring censoring) { return censoring_words[static_cast<std::size_t>(censoring)]; }
+std::string_view name(Censoring censoring) { return detail::name_among(censoring_words, censoring); }
 
 std::size_t CensoredRows::count(Censoring censoring) const {
   return static_cast<std::size_t>(std::count(of.begin(), of.end(), censoring));

@@ -6,6 +6,7 @@
 
 #include "../base/dense.hpp"
 #include "../base/matrices.hpp"
+#include "../base/names.hpp"
 #include "bind.hpp"
 #include "censored_likelihood.hpp"
 #include "column_evaluator.hpp"
@@ -89,7 +90,7 @@ Estimate estimate_of(const Model& model, const CensoredRows& data, const VectorX
 
 }  // namespace
 
-std::string_view name(Distribution distribution) { return distribution_names[static_cast<std::size_t>(distribution)]; }
+std::string_view name(Distribution distribution) { return detail::name_among(distribution_names, distribution); }
 
 double standard_quantile(Distribution distribution, double share) {
   return distribution == Distribution::weibull ? std::log(-std::log1p(-share)) : normal_quantile(share);

@@ -79,7 +79,7 @@ void ColumnEvaluator::run_polynomial(const double* x, std::size_t rows, double* 
 }
 
 MatrixXd gradients_at(const Estimate& estimate, const VectorXd& x) {
-  const BoundModel& bound = *detail::data_of(estimate.model()).bound;
+  const BoundModel& bound = *data_of(estimate.model()).bound;
   WorkingForm plain{.centre = VectorXd::Zero(as_eigen(estimate.parameters()).size()),
                     .parameters = as_eigen(estimate.parameters())};
   ColumnEvaluator evaluator(bound, plain);

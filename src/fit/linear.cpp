@@ -591,15 +591,15 @@ LinearSolution solve_linear(const Model& model, const Observations& observations
   StackMemory memory;
   double middle = 0;
   double half_width = 0;
-  if (!detail::data_of(model).bound->powers.empty()) {
+  if (!data_of(model).bound->powers.empty()) {
     const auto x =
-        as_eigen(observations.predictor(static_cast<std::size_t>(detail::data_of(model).bound->polynomial_predictor)));
+        as_eigen(observations.predictor(static_cast<std::size_t>(data_of(model).bound->polynomial_predictor)));
     const double low = x.minCoeff();
     const double high = x.maxCoeff();
     middle = low + (high - low) / 2;
     half_width = std::max((high - low) / 2, std::numeric_limits<double>::min());
   }
-  Scratch scratch(*detail::data_of(model).bound, middle, half_width, observations.size(), &memory);
+  Scratch scratch(*data_of(model).bound, middle, half_width, observations.size(), &memory);
   const Problem problem(model, observations, scratch, middle, half_width);
   const MatrixXd r = triangular_factor(problem, scratch);
   if (!r.allFinite()) problem.fail_not_finite();

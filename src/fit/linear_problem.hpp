@@ -62,7 +62,7 @@ class Scratch {
 class Problem {
  public:
   Problem(const Model& model, const Observations& observations, Scratch& scratch, double middle, double half_width)
-      : bound_(*detail::data_of(model).bound),
+      : bound_(*data_of(model).bound),
         observations_(observations),
         n_(observations.size()),
         p_(bound_.parameters.size()),

@@ -163,7 +163,7 @@ SmallVector given_starts(const BoundModel& bound, const FitOptions& options, con
 
 // Points that the shape itself suggests, with the starts that are given in their place.
 std::vector<SmallVector> proposals(const Model& model, const Curve& curve, const SmallVector& given) {
-  const ModelData& data = detail::data_of(model);
+  const ModelData& data = data_of(model);
   std::vector<SmallVector> points;
   if (!data.propose || curve.predictors() != 1) return points;
   const auto n = static_cast<Index>(curve.rows());
@@ -203,7 +203,7 @@ void for_each_not_finite(const BoundModel& bound, const Observations& observatio
 
 // The row and the parameters at which a start is not finite.
 [[noreturn]] void fail_not_finite(const Model& model, const Observations& observations, const SmallVector& theta) {
-  const BoundModel& bound = *detail::data_of(model).bound;
+  const BoundModel& bound = *data_of(model).bound;
   std::string at;
   for (std::size_t j = 0; j < bound.parameters.size(); ++j)
     at += fmt::format("{}{} = {:.6g}", j == 0 ? "" : ", ", bound.parameters[j], theta[static_cast<Index>(j)]);
@@ -377,7 +377,7 @@ struct Found {
 // Starts are sought on some of the rows, descended from there, and the minima met are followed on all rows.
 Found search_minima(const Model& model, const Observations& observations, Curve& curve, const SmallVector& given,
                     const Box& box, int most_evaluations) {
-  const BoundModel& bound = *detail::data_of(model).bound;
+  const BoundModel& bound = *data_of(model).bound;
   const std::size_t stride = (observations.size() + rows_searched - 1) / rows_searched;
   // Where limits bind parameters that enter linearly they are projected out here all the same, and clamped later.
   Curve sketch(bound, observations, roles_of(bound), stride);
@@ -485,8 +485,8 @@ Found search_likelihood(const Model& model, const Observations& observations, Cu
   std::vector<Descent> descents;
   // One that runs against an end of what a mean may be stops there: others are begun farther inside.
   for (const double kept : {1.0, 0.75, 0.5, 0.25, 0.1, 0.02}) {
-    const NonlinearSolution begun = solve_nonlinear(
-        model, about_measured(*detail::data_of(model).bound, observations, kept), options, OpenEnds::ignored);
+    const NonlinearSolution begun =
+        solve_nonlinear(model, about_measured(*data_of(model).bound, observations, kept), options, OpenEnds::ignored);
     std::vector<SmallVector> starts = {SmallVector(begun.linear.parameters)};
     for (const OtherMinimum& other : begun.report.other_minima) starts.emplace_back(as_eigen(other.parameters));
     const int before = curve.evaluations();
@@ -626,7 +626,7 @@ std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observ
 }  // namespace
 
 StartingPoint starting_point(const Model& model, const Observations& observations, const FitOptions& options) {
-  const BoundModel& bound = *detail::data_of(model).bound;
+  const BoundModel& bound = *data_of(model).bound;
   if (!observations.observation_model().is_measured()) {
     StartingPoint begun = starting_point(model, about_measured(bound, observations, 1), options);
     SmallVector theta = begun.parameters;
@@ -675,7 +675,7 @@ StartingPoint starting_point(const Model& model, const Observations& observation
 
 NonlinearSolution solve_nonlinear(const Model& model, const Observations& observations, const FitOptions& options,
                                   OpenEnds open_ends) {
-  const BoundModel& bound = *detail::data_of(model).bound;
+  const BoundModel& bound = *data_of(model).bound;
   if (bound.parameters.size() + 1 > most_columns) {
     throw Error({.code = ErrorCode::not_supported,
                  .message = fmt::format("the model has {} parameters; {} are the limit", bound.parameters.size(),
@@ -706,8 +706,7 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
          .remedy = "give starts (--start NAME=VALUE) at which the model is defined for every row, or leave rows out"});
   }
   const int before = curve.evaluations();
-  Descent best =
-      in_meant_order(detail::data_of(model), curve, found.minima.front().best, given, box, options.most_evaluations);
+  Descent best = in_meant_order(data_of(model), curve, found.minima.front().best, given, box, options.most_evaluations);
 
   NonlinearSolution solution;
   auto open =

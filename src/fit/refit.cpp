@@ -14,7 +14,7 @@ std::vector<Start> starts_at(const Model& model, const VectorXd& parameters) {
 }
 
 FitOptions options_like(const Fit& made) {
-  const EstimateParts& parts = detail::parts_of(made.estimate());
+  const EstimateParts& parts = parts_of(made.estimate());
   FitOptions options{.uncertainty = parts.basis,
                      .spread = made.spread(),
                      .starts = starts_at(parts.model, as_eigen(parts.parameters)),

@@ -128,7 +128,7 @@ Solved as_they_are(const Model& model, const Observations& observations, const S
 // The left side with the scatter that the rows have at a place.
 Solved weighted(const Model& model, const Observations& observations, VectorXd values, const ScatterLaw& law,
                 const Place& place) {
-  const BoundModel& bound = *detail::data_of(model).bound;
+  const BoundModel& bound = *data_of(model).bound;
   VectorXd u;
   if (law.is_given()) {
     u = law.at(place.responses, observations);
@@ -178,7 +178,7 @@ VectorXd first_responses(const Observations& observations, const ScatterLaw& law
 
 // The responses on the fitted curve; where the way back from the left side is not defined, the measured ones.
 VectorXd responses_on(const Solved& solved, const Observations& observations) {
-  const BoundModel& bound = *detail::data_of(solved.model).bound;
+  const BoundModel& bound = *data_of(solved.model).bound;
   const std::vector<const double*> predictors = predictor_pointers(observations);
   const Response response = response_at(bound, curve_at(bound, solved.solution.working, observations), predictors);
   VectorXd at = response.value;
@@ -203,7 +203,7 @@ bool has_settled(const LinearSolution& now, const VectorXd& last) {
 }  // namespace
 
 Solved first_sight(const Model& model, const Observations& observations, const Spread& spread) {
-  const BoundModel& bound = *detail::data_of(model).bound;
+  const BoundModel& bound = *data_of(model).bound;
   const ScatterLaw law(observations, spread);
   if (!bound.transformed && !law.follows_the_response()) return as_they_are(model, observations, law);
   const LeftSide left = left_side_at(bound, as_eigen(observations.responses()), predictor_pointers(observations));
@@ -224,7 +224,7 @@ double least_chi_squared(const Model& model, const Observations& left_side, cons
 Solved solve_as_meant(const Model& model, const Observations& observations, const FitOptions& options,
                       std::vector<Warning>& warnings) {
   if (!observations.observation_model().is_measured()) return solve_counted(model, observations, options);
-  const BoundModel& bound = *detail::data_of(model).bound;
+  const BoundModel& bound = *data_of(model).bound;
   const ScatterLaw law(observations, options.spread);
   const OpenEnds open_ends = law.is_believed(options.uncertainty) ? OpenEnds::by_known_scale : OpenEnds::by_scatter;
   if (!bound.transformed && !law.follows_the_response()) {

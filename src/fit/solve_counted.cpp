@@ -55,7 +55,7 @@ MatrixXd design_of(const BoundModel& bound, const Observations& observations) {
 // Where the likelihood grows without an end in one direction, and no single parameter tells it.
 void refuse_separated(const Model& model, const Observations& observations) {
   if (!model.is_linear()) return;
-  const auto direction = separating_direction(design_of(*detail::data_of(model).bound, observations), observations);
+  const auto direction = separating_direction(design_of(*data_of(model).bound, observations), observations);
   if (!direction) return;
   constexpr double notable = 1e-6;
   std::string running;
@@ -133,8 +133,8 @@ Solved solve_counted(const Model& model, const Observations& observations, const
   solved.open_end = found.open_end;
   if (solved.open_end && model.is_linear() && observations.predictors().size() > 1)
     solved.is_separated =
-        separating_direction(design_of(*detail::data_of(model).bound, observations), observations).has_value();
-  const BoundModel& bound = *detail::data_of(solved.model).bound;
+        separating_direction(design_of(*data_of(model).bound, observations), observations).has_value();
+  const BoundModel& bound = *data_of(solved.model).bound;
   const VectorXd left = curve_at(bound, solved.solution.working, observations);
   const Response mean = response_at(bound, left, predictor_pointers(observations));
   if (!solved.open_end && comes_near_an_end(mean.value, observations)) refuse_separated(model, observations);

@@ -1,20 +1,22 @@
 // Methods and stops by name.
 #include <truecurve/fit/solver_report.hpp>
 
+#include "../base/names.hpp"
+
 #include <array>
 
 namespace truecurve {
 
 std::string_view name(SolverMethod method) {
-  constexpr std::array<std::string_view, 6> names = {"blocked QR",          "blocked QR, refined", "double-double QR",
-                                                     "variable projection", "Levenberg-Marquardt", "scoring"};
-  return names[static_cast<std::size_t>(method)];
+  return detail::name_among(std::array<std::string_view, 6>{"blocked QR", "blocked QR, refined", "double-double QR",
+                                                            "variable projection", "Levenberg-Marquardt", "scoring"},
+                            method);
 }
 
 std::string_view name(StopReason stop) {
-  constexpr std::array<std::string_view, 8> names = {"solved",    "relative offset", "at a limit",  "step vanished",
-                                                     "exact fit", "rounding",        "evaluations", "not finite"};
-  return names[static_cast<std::size_t>(stop)];
+  return detail::name_among(std::array<std::string_view, 8>{"solved", "relative offset", "at a limit", "step vanished",
+                                                            "exact fit", "rounding", "evaluations", "not finite"},
+                            stop);
 }
 
 }  // namespace truecurve

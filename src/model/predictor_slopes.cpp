@@ -23,7 +23,7 @@ std::vector<double*> pointers_into(VectorXd& values) {
 }  // namespace
 
 PredictorSlopes::PredictorSlopes(const Model& model) : transformed_(model.is_transformed()) {
-  const ModelData& data = detail::data_of(model);
+  const ModelData& data = data_of(model);
   Graph graph = data.graph;  // it grows by what is asked for here
   const std::vector<std::string>& predictors = model.predictors();
   const std::vector<std::string>& parameters = model.parameters();

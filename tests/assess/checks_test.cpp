@@ -2,6 +2,7 @@
 // cautioned.
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/quality.hpp>
 #include <truecurve/assess/trust.hpp>
 #include <truecurve/assess/variance.hpp>
 #include <truecurve/base/distributions.hpp>
@@ -15,6 +16,7 @@
 #include <cmath>
 #include <map>
 #include <numeric>
+#include <thread>
 
 #include <gtest/gtest.h>
 
@@ -118,6 +120,45 @@ TEST(ResidualChecks, AreWhatTheirDefinitionsSay) {
     sum += (2.0L * i + 1) * (std::log(phi(sorted[i])) + std::log(1 - phi(sorted[13 - i])));
   }
   EXPECT_NEAR(check(line, CheckKind::normality).statistic, static_cast<double>(-14 - sum / 14), 1e-7);
+}
+
+// What is concluded from a fit is computed once and shared; whoever asks, and from whichever thread, gets the same.
+TEST(ResidualChecks, AreTheSameForAllWhoAsk) {
+  const auto made = [] {
+    std::vector<double> x, y;
+    for (int i = 0; i < 40; ++i) {
+      x.push_back(i % 20);
+      y.push_back(2 + 0.3 * x.back() + 0.1 * ((7 * i) % 11));
+    }
+    return fit(shape_model("line"), Observations::of(x, y));
+  };
+  const Fit shared = made();
+  const Fit copy = shared;
+  std::vector<std::vector<Check>> seen(4);
+  std::vector<Quality> qualities(4);
+  std::vector<std::thread> threads;
+  for (std::size_t k = 0; k < seen.size(); ++k) {
+    threads.emplace_back([&, k] {
+      const Fit& asked = k % 2 == 0 ? shared : copy;
+      seen[k] = residual_checks(asked);
+      qualities[k] = quality_of(asked);
+    });
+  }
+  for (std::thread& thread : threads) thread.join();
+  const std::vector<Check> alone = residual_checks(made());
+  ASSERT_FALSE(alone.empty());
+  for (std::size_t k = 0; k < seen.size(); ++k) {
+    ASSERT_EQ(seen[k].size(), alone.size());
+    for (std::size_t c = 0; c < alone.size(); ++c) {
+      EXPECT_EQ(seen[k][c].kind, alone[c].kind);
+      EXPECT_EQ(seen[k][c].p, alone[c].p);
+    }
+    EXPECT_EQ(qualities[k].aicc, quality_of(made()).aicc);
+  }
+  // Another fit remembers nothing of it.
+  const Fit other = fit(shape_model("polynomial(2)"), shared.observations());
+  EXPECT_NE(quality_of(other).aicc, qualities[0].aicc);
+  EXPECT_NE(variance_table(other).explained.sum_of_squares, variance_table(shared).explained.sum_of_squares);
 }
 
 TEST(ResidualChecks, KnowWeightsReplicatesAndTheOrderOfMeasurement) {

@@ -43,6 +43,8 @@ TEST(Vector, IsMadeFromAnyListOfNumbers) {
   EXPECT_EQ(Vector(std::move(large)).data(), where);
   // Texts and tables are no lists.
   static_assert(!std::is_convertible_v<std::string, Vector>);
+  static_assert(!std::is_convertible_v<std::string_view, Vector>);
+  static_assert(!std::is_convertible_v<const char*, Vector>);
   static_assert(!std::is_convertible_v<Eigen::MatrixXd, Vector>);
   static_assert(!std::is_convertible_v<double, Vector>);
 }
@@ -92,6 +94,7 @@ template <typename Enum>
 void expect_names(const std::vector<std::string>& wanted) {
   for (std::size_t i = 0; i < wanted.size(); ++i) EXPECT_EQ(name(static_cast<Enum>(i)), wanted[i]);
   EXPECT_EQ(std::set<std::string>(wanted.begin(), wanted.end()).size(), wanted.size());
+  EXPECT_EQ(name(static_cast<Enum>(wanted.size())), "") << "no value of it";
 }
 
 TEST(Names, AreThoseOfTheRecords) {

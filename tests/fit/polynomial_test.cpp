@@ -75,6 +75,30 @@ TEST(Polynomial, PredictsWithoutRawPowers) {
   }
 }
 
+// A slope that is zero within its uncertainty keeps every digit where rows are few; where they are many, double-double
+// arithmetic would cost a hundred times the fit for digits that mean nothing, and twelve are kept.
+TEST(Polynomial, SpendsDoubleDoubleArithmeticWhereRowsAreFew) {
+  for (const auto& [rows, method, digits] :
+       {std::tuple{61, SolverMethod::double_double_qr, 15.0}, {2001, SolverMethod::refined_qr, 12.0}}) {
+    // y alternates about 1, so that the exact slope is a sum of whole numbers over another.
+    std::vector<double> x;
+    std::vector<double> y;
+    long double xy = 0;
+    long double xx = 0;
+    for (int i = 0; i < rows; ++i) {
+      x.push_back(i - rows / 2);
+      y.push_back(1 + (i % 2 != 0 ? 0.5 : -0.5) + (i == rows - 1 ? 0.25 : 0));
+      xy += static_cast<long double>(x.back()) * y.back();
+      xx += static_cast<long double>(x.back()) * x.back();
+    }
+    const Fit line = fit(shape_model("polynomial(1)"), Observations::of(x, y));
+    EXPECT_EQ(line.solver().method, method) << rows;
+    const auto slope = static_cast<double>(xy / xx);
+    EXPECT_LT(std::abs(line.estimate().parameters()[1] / slope - 1), std::pow(10, -digits) * 1.5) << rows;
+    EXPECT_LT(std::abs(slope), line.estimate().standard_uncertainties()[1]) << rows;
+  }
+}
+
 // Many rows take the blocked path in double precision, few the double-double one: repeated rows must give the same
 // curve.
 TEST(Polynomial, GivesTheSameOnEveryPath) {

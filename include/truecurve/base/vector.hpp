@@ -16,6 +16,7 @@
 #include <initializer_list>
 #include <ranges>
 #include <span>
+#include <type_traits>
 #include <utility>
 #include <vector>
 
@@ -33,9 +34,8 @@ concept Listed = requires(const T& list) {
   { list.size() } -> std::convertible_to<std::size_t>;
 };
 template <typename T>
-concept Text = requires(const T& text) {
-  {text.c_str()};
-};
+concept Text = std::same_as < std::remove_cvref_t<decltype(*std::ranges::begin(std::declval<const T&>()))>,
+char > ;
 template <typename T>
 concept Shaped = requires(const T& table) {
   { table.rows() } -> std::convertible_to<std::size_t>;
