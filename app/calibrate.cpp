@@ -5,7 +5,7 @@
 #include <truecurve/figure/calibration_figure.hpp>
 #include <truecurve/io/calibration_record.hpp>
 #include <truecurve/io/csv.hpp>
-#include <truecurve/report/calibration_text.hpp>
+#include <truecurve/report/calibration_page.hpp>
 
 #include "calibration_options.hpp"
 #include "model_options.hpp"
@@ -36,7 +36,7 @@ struct Options {
   bool separate_standards = false;
   bool additions = false;
   std::string day;
-  std::string residuals_file;
+  FigureFiles residual_figures;
 };
 
 ReadingColumns columns_of(const Options& options, Table& table, Streams streams) {
@@ -171,7 +171,7 @@ int run_calibrate(const Options& options, Streams streams) {
   take_range(options.range, how);
   if (options.additions) {
     const std::vector<StandardAdditions> found = standard_additions(readings, how);
-    if (!options.output.figure_file.empty()) {
+    if (!options.output.figures.empty()) {
       if (found.size() > 1) {
         throw Error(
             {.code = ErrorCode::bad_argument,
@@ -179,23 +179,21 @@ int run_calibrate(const Options& options, Streams streams) {
              .subject = "--figure",
              .remedy = fmt::format("leave the others out (--leave-out \"sample != '{}'\")", found[0].sample)});
       }
-      draw_calibration(found[0].calibration, options.output.figure_file, options.output.axes);
+      for (const std::string& file : options.output.figures)
+        draw_calibration(found[0].calibration, file, options.output.axes);
     }
-    deliver({.text = [&] { return additions_text(found); },
-             .record = [&] { return additions_record(found, columns, options.day); },
-             .csv = [&] { return additions_csv(found); }},
+    deliver({.page = [&] { return additions_page(found); },
+             .record = [&] { return additions_record(found, columns, options.day); }},
             options.output, streams);
     return 0;
   }
   say(streams, "calibrating");
   const Calibration calibration = calibrate(readings, how);
   say(streams, "drawing");
-  if (!options.output.figure_file.empty())
-    draw_calibration(calibration, options.output.figure_file, options.output.axes);
-  if (!options.residuals_file.empty()) draw_calibration_residuals(calibration, options.residuals_file);
-  deliver({.text = [&] { return calibration_text(calibration); },
-           .record = [&] { return calibration_record(calibration, columns, options.day); },
-           .csv = [&] { return calibration_csv(calibration); }},
+  for (const std::string& file : options.output.figures) draw_calibration(calibration, file, options.output.axes);
+  for (const std::string& file : options.residual_figures) draw_calibration_residuals(calibration, file);
+  deliver({.page = [&] { return calibration_page(calibration); },
+           .record = [&] { return calibration_record(calibration, columns, options.day); }},
           options.output, streams);
   return 0;
 }
@@ -256,10 +254,7 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
       .takes("DAY");
   add_output(command, options->output, "calibration");
   add_figure(command, options->output, "the calibration");
-  command
-      .add("--figure-residuals", options->residuals_file,
-           "Draw the residuals by level to this file: .png, .svg or .pdf")
-      .takes("FILE");
+  add_drawing(command, "--figure-residuals", options->residual_figures, "the residuals by level");
   command.example("truecurve calibrate demo/lead_calibration.csv --x c_Pb --y I --blank subtract --spread both");
   return [options, streams] { return run_calibrate(*options, streams); };
 }

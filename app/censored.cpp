@@ -5,7 +5,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/censored_figure.hpp>
 #include <truecurve/io/censored_record.hpp>
-#include <truecurve/report/censored_text.hpp>
+#include <truecurve/report/censored_page.hpp>
 
 #include "grid_values.hpp"
 #include "progress.hpp"
@@ -28,7 +28,7 @@ void require_alone(const CensoredRequest& r) {
   };
   if (r.censored.distribution.empty()) {
     const char* given = !r.censored.said_by.empty()            ? "--censored"
-                        : !r.censored.probability_file.empty() ? "--figure-probability"
+                        : !r.censored.probability_figures.empty() ? "--figure-probability"
                                                                : "--quantiles";
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("{} needs to know how the responses scatter", given),
@@ -91,7 +91,7 @@ void add_censored(Arguments& command, CensoredCommand& options) {
            "With predictors: where; x=5 or x=1,2,3, once for every predictor (default: no quantiles)")
       .takes("NAME=VALUES");
   command
-      .add("--figure-probability", options.probability_file,
+      .add("--figure-probability", options.probability_figures,
            "With --distribution: draw the probability plot to this file: .png, .svg or .pdf")
       .takes("FILE");
 }
@@ -112,7 +112,7 @@ void add_censored_comparison(Arguments& command, CensoredCommand& options) {
 
 int compare_censored(const std::vector<CensoredWish>& wanted, const CensoredCommand& censored, const DataOptions& data,
                      const OutputOptions& output, Streams streams) {
-  if (!output.record_file.empty() || !output.figure_file.empty() || output.format == Format::json) {
+  if (!output.record_file.empty() || !output.figures.empty() || output.format == Format::json) {
     throw Error({.code = ErrorCode::not_supported,
                  .message = "a comparison by --distribution has a page and CSV, and no record or figure",
                  .subject = "--distribution",
@@ -154,16 +154,13 @@ int compare_censored(const std::vector<CensoredWish>& wanted, const CensoredComm
                  .remedy = "see what truecurve fit says of one of them"});
   }
   comparison.ranked = ranked_by_aicc(std::move(candidates));
-  deliver({.text = [&] { return censored_comparison_text(comparison); },
-           .record = [] { return std::string(); },
-           .csv = [&] { return censored_comparison_csv(comparison); }},
-          output, streams);
+  deliver({.page = [&] { return censored_comparison_page(comparison); }, .record = {}}, output, streams);
   return 0;
 }
 
 bool is_asked_for(const CensoredCommand& options) {
   return !options.distribution.empty() || !options.said_by.empty() || !options.quantiles.empty() ||
-         !options.places.empty() || !options.probability_file.empty();
+         !options.places.empty() || !options.probability_figures.empty();
 }
 
 int run_censored(const CensoredRequest& request, Streams streams) {
@@ -199,13 +196,11 @@ int run_censored(const CensoredRequest& request, Streams streams) {
   say(streams, "computing the profiles of the parameters and quantiles");
   const CensoredResults results = censored_results(fit, shares, places, request.level);
   say(streams, "drawing");
-  if (!request.output.figure_file.empty())
-    draw_censored(fit, request.output.figure_file, request.level, request.output.axes);
-  if (!request.censored.probability_file.empty())
-    draw_probability(fit, request.censored.probability_file, request.level);
-  deliver({.text = [&] { return censored_text(results, deductions); },
-           .record = [&] { return censored_record(results, deductions); },
-           .csv = [&] { return censored_csv(results); }},
+  for (const std::string& file : request.output.figures)
+    draw_censored(fit, file, request.level, request.output.axes);
+  for (const std::string& file : request.censored.probability_figures) draw_probability(fit, file, request.level);
+  deliver({.page = [&] { return censored_page(results, deductions); },
+           .record = [&] { return censored_record(results, deductions); }},
           request.output, streams);
   if (fit.converged) return 0;
   remark(streams, "the search did not converge; do not use the numbers");

@@ -16,7 +16,7 @@ struct CensoredCommand {
   std::string said_by;    ///< column of words
   std::string quantiles;  ///< "0.01,0.5"
   std::vector<std::string> places;
-  std::string probability_file;
+  FigureFiles probability_figures;
 };
 
 void add_censored(Arguments& command, CensoredCommand& options);

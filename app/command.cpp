@@ -6,6 +6,7 @@
 #include <truecurve/io/record.hpp>
 #include <truecurve/model/condition.hpp>
 #include <truecurve/model/shapes.hpp>
+#include <truecurve/report/renderers.hpp>
 
 #include "progress.hpp"
 #include "terminal.hpp"
@@ -159,26 +160,35 @@ Counting counting_of(const DataOptions& options, const Table& table) {
   return counting;
 }
 
-void add_format(Arguments& command, OutputOptions& options) {
-  static const std::map<std::string, Format> formats = {
-      {"text", Format::text}, {"json", Format::json}, {"csv", Format::csv}};
+void add_format(Arguments& command, OutputOptions& options, bool has_record) {
+  static const std::map<std::string, Format> formats = {{"text", Format::text},
+                                                        {"json", Format::json},
+                                                        {"csv", Format::csv},
+                                                        {"markdown", Format::markdown},
+                                                        {"latex", Format::latex}};
+  std::vector<std::string> words = {"text", "json", "csv", "markdown", "latex"};
+  if (!has_record) std::erase(words, "json");
   command
       .add(
           "--format", [&options](const std::string& text) { options.format = formats.at(text); },
-          "What standard output gets: text (default), json or csv")
-      .one_of({"text", "json", "csv"});
+          fmt::format("What standard output gets: the page as text (default), Markdown or LaTeX, {}its numbers as CSV",
+                      has_record ? "the record (json) or " : "or "))
+      .one_of(words);
 }
 
 void add_output(Arguments& command, OutputOptions& options, const char* what) {
-  add_format(command, options);
+  add_format(command, options, true);
   command.add("--output", options.record_file, fmt::format("Write the {} as a record (JSON) to this file", what))
       .takes("FILE");
 }
 
+Argument add_drawing(Arguments& command, const char* option, FigureFiles& files, const std::string& what) {
+  Argument figure = command.add(option, files, fmt::format("Draw {} to this file: .png, .svg or .pdf", what));
+  return figure.takes("FILE");
+}
+
 void add_figure(Arguments& command, OutputOptions& options, const char* what) {
-  Argument figure =
-      command.add("--figure", options.figure_file, fmt::format("Draw {} to this file: .png, .svg or .pdf", what));
-  figure.takes("FILE");
+  const Argument figure = add_drawing(command, "--figure", options.figures, what);
   command
       .add(
           "--log-axis",
@@ -326,9 +336,9 @@ Uncertainty response_uncertainty(const DataOptions& options, const Table& table,
   return result;
 }
 
-void show(const Streams& streams, const std::string& text) {
+void show(const Streams& streams, const Page& page) {
   end_progress(streams);
-  streams.out << painted(with_headings_broken(text, streams.terminal.columns), streams.terminal.output);
+  streams.out << text_of(page, text_style(streams.terminal));
 }
 
 void deliver(const Result& result, const OutputOptions& options, Streams streams) {
@@ -336,10 +346,16 @@ void deliver(const Result& result, const OutputOptions& options, Streams streams
   const std::string record = wants_record ? result.record() : "";
   if (!options.record_file.empty()) write_file(options.record_file, record);
   end_progress(streams);
+  if (streams.page != nullptr) {
+    *streams.page = result.page();
+    return;
+  }
   switch (options.format) {
-    case Format::text: show(streams, result.text()); break;
+    case Format::text: show(streams, result.page()); break;
     case Format::json: streams.out << record; break;
-    case Format::csv: streams.out << result.csv(); break;
+    case Format::csv: streams.out << csv_of(result.page()); break;
+    case Format::markdown: streams.out << markdown_of(result.page()); break;
+    case Format::latex: streams.out << latex_of(result.page()); break;
   }
 }
 

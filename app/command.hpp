@@ -6,6 +6,7 @@
 #include <truecurve/figure/axes.hpp>
 #include <truecurve/fit/options.hpp>
 #include <truecurve/model/model.hpp>
+#include <truecurve/report/page.hpp>
 
 #include "arguments.hpp"
 #include "run.hpp"
@@ -27,7 +28,10 @@ using Command = std::function<int()>;
 /// Every command with its name, added to the parser, in the order of the work.
 std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Streams streams);
 
-enum class Format { text, json, csv };
+enum class Format { text, json, csv, markdown, latex };
+
+/// Files that one figure is drawn to, each in the format of its ending.
+using FigureFiles = std::vector<std::string>;
 
 /// The options that choose data, the same in every command that reads a table.
 struct DataOptions {
@@ -49,7 +53,7 @@ struct DataOptions {
 struct OutputOptions {
   Format format = Format::text;
   std::string record_file;
-  std::string figure_file;
+  FigureFiles figures;
   Axes axes{};  ///< of the figure
 };
 
@@ -65,10 +69,13 @@ void refuse_beside(const char* option, std::initializer_list<std::pair<bool, con
 void add_counts(Arguments& command, DataOptions& options);
 /// What they say together; throws Error (bad_argument) where they contradict one another.
 [[nodiscard]] Counting counting_of(const DataOptions& options, const Table& table);
-/// --format, and where `what` can be kept as a record --output.
-void add_format(Arguments& command, OutputOptions& options);
+/// --format; json only of results that can be kept as a record.
+void add_format(Arguments& command, OutputOptions& options, bool has_record);
+/// --format and --output, which keeps `what` as a record.
 void add_output(Arguments& command, OutputOptions& options, const char* what);
 
+/// An option for a figure: its name, and what it draws.
+Argument add_drawing(Arguments& command, const char* option, FigureFiles& files, const std::string& what);
 /// --figure, which draws `what`, and --log-axis.
 void add_figure(Arguments& command, OutputOptions& options, const char* what);
 
@@ -95,18 +102,17 @@ void add_figure(Arguments& command, OutputOptions& options, const char* what);
 [[nodiscard]] Uncertainty response_uncertainty(const DataOptions& options, const Table& table,
                                                const std::string& response);
 
-/// The three forms of a result, each made only where it is wanted.
+/// The two forms of a result, each made only where it is wanted.
 struct Result {
-  std::function<std::string()> text;
-  std::function<std::string()> record;
-  std::function<std::string()> csv;
+  std::function<Page()> page;
+  std::function<std::string()> record;  ///< empty where there is none
 };
 
-/// Prints a text report, in the colours of the terminal.
-void show(const Streams& streams, const std::string& text);
+/// Prints a page, in the width and the colours of the terminal.
+void show(const Streams& streams, const Page& page);
 
-/// Writes the record to --output and the form of --format to standard output; the file first, so that nothing is shown
-/// of a result that could not be kept.
+/// Writes the record to --output and the form of --format to standard output (or hands the page over, where the command
+/// is a study's); the file first, so that nothing is shown of a result that could not be kept.
 void deliver(const Result& result, const OutputOptions& options, Streams streams);
 
 /// "name=value" taken apart; throws Error (bad_argument) that names the option.

@@ -3,7 +3,7 @@
 #include <truecurve/compare/compare.hpp>
 #include <truecurve/figure/comparison_figure.hpp>
 #include <truecurve/io/comparison_record.hpp>
-#include <truecurve/report/comparison_text.hpp>
+#include <truecurve/report/comparison_page.hpp>
 
 #include "candidate_text.hpp"
 #include "censored.hpp"
@@ -32,8 +32,8 @@ struct Options {
   double level = 0.95;
   int folds = 0;
   std::uint64_t seed = 1;
-  std::string residuals_file;
-  std::string criterion_file;
+  FigureFiles residual_figures;
+  FigureFiles criterion_figures;
   CensoredCommand censored;
 };
 
@@ -91,8 +91,8 @@ int run_censored_comparison(const Options& options, const std::vector<CandidateT
                  {options.all_shapes, "--all-shapes"},
                  {!options.data.uncertainties.empty(), "--u"},
                  {counted, "--counts, --trials or --event"},
-                 {!options.residuals_file.empty(), "--figure-residuals"},
-                 {!options.criterion_file.empty(), "--figure-criterion"}},
+                 {!options.residual_figures.empty(), "--figure-residuals"},
+                 {!options.criterion_figures.empty(), "--figure-criterion"}},
                 remedy);
   // Of all candidates, or after a semicolon of one.
   for (const CandidateText& candidate : wanted)
@@ -124,12 +124,11 @@ int run_compare(const Options& options, Streams streams) {
                          options.all_shapes ? UnsuitableRows::candidate_dropped : UnsuitableRows::left_out_for_all);
   (void)comparison.candidates.front().fit.estimate().coverage_factor(options.level);
   say(streams, "drawing");
-  if (!options.output.figure_file.empty()) draw_comparison(comparison, options.output.figure_file, options.output.axes);
-  if (!options.residuals_file.empty()) draw_comparison_residuals(comparison, options.residuals_file);
-  if (!options.criterion_file.empty()) draw_criterion(comparison, options.criterion_file);
-  deliver({.text = [&] { return comparison_text(comparison); },
-           .record = [&] { return comparison_record(comparison, options.level); },
-           .csv = [&] { return comparison_csv(comparison); }},
+  for (const std::string& file : options.output.figures) draw_comparison(comparison, file, options.output.axes);
+  for (const std::string& file : options.residual_figures) draw_comparison_residuals(comparison, file);
+  for (const std::string& file : options.criterion_figures) draw_criterion(comparison, file);
+  deliver({.page = [&] { return comparison_page(comparison); },
+           .record = [&] { return comparison_record(comparison, options.level); }},
           options.output, streams);
   const bool any_converged = std::any_of(comparison.candidates.begin(), comparison.candidates.end(),
                                          [](const Candidate& c) { return !c.has(RemarkCode::not_converged); });
@@ -166,14 +165,8 @@ Command add_compare(CLI::App& parser, Streams streams) {
   command.add("--level", options->level, "Level of the intervals in the record, between 0 and 1");
   add_output(command, options->output, "comparison");
   add_figure(command, options->output, "the curves over the rows");
-  command
-      .add("--figure-residuals", options->residuals_file,
-           "Draw the residuals of each candidate on one scale to this file: .png, .svg or .pdf")
-      .takes("FILE");
-  command
-      .add("--figure-criterion", options->criterion_file,
-           "Draw how far each candidate lies behind the best to this file: .png, .svg or .pdf")
-      .takes("FILE");
+  add_drawing(command, "--figure-residuals", options->residual_figures, "the residuals of each candidate on one scale");
+  add_drawing(command, "--figure-criterion", options->criterion_figures, "how far each candidate lies behind the best");
   command.example("truecurve compare demo/density.csv \"polynomial(1..5)\" --x w_Sn --y rho");
   return [options, streams] { return run_compare(*options, streams); };
 }

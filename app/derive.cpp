@@ -2,7 +2,7 @@
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/report/text.hpp>
+#include <truecurve/report/estimate_page.hpp>
 
 #include "command.hpp"
 
@@ -28,9 +28,8 @@ int run_derive(const Options& options, Streams streams) {
   }
   const Estimate estimate = read_fit_record(read_text(options.record, streams), options.record);
   const Deductions deductions = deduce(estimate, options.level, options.quantities, options.hypotheses);
-  deliver({.text = [&] { return derivation_text(estimate, deductions, options.level); },
-           .record = [&] { return derivation_record(estimate, deductions, options.level); },
-           .csv = [&] { return derivation_csv(deductions); }},
+  deliver({.page = [&] { return derivation_page(estimate, deductions, options.level); },
+           .record = [&] { return derivation_record(estimate, deductions, options.level); }},
           options.output, streams);
   return 0;
 }

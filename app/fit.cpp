@@ -8,14 +8,16 @@
 #include <truecurve/fit/preview.hpp>
 #include <truecurve/io/penalised_record.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/report/penalised_text.hpp>
-#include <truecurve/report/text.hpp>
+#include <truecurve/report/penalised_page.hpp>
+#include <truecurve/report/estimate_page.hpp>
+#include <truecurve/report/fit_page.hpp>
 
 #include "censored.hpp"
 #include "model_options.hpp"
 #include "progress.hpp"
 
 #include <memory>
+#include <optional>
 #include <ostream>
 
 #include <fmt/format.h>
@@ -30,9 +32,9 @@ struct Options {
   double level = 0.95;
   std::vector<std::string> derive;
   std::vector<std::string> hypotheses;
-  std::string checks_file;
-  std::string profiles_file;
-  std::string regions_file;
+  FigureFiles check_figures;
+  FigureFiles profile_figures;
+  FigureFiles region_figures;
   bool show_start = false;
   Intervals intervals = Intervals::automatic;
   std::string about;
@@ -45,9 +47,9 @@ void refuse_beside_distribution(const Options& options) {
   refuse_beside(
       "--distribution",
       {{options.penalised, "--penalised"},
-       {!options.checks_file.empty(), "--figure-checks"},
-       {!options.profiles_file.empty(), "--figure-profiles"},
-       {!options.regions_file.empty(), "--figure-regions"},
+       {!options.check_figures.empty(), "--figure-checks"},
+       {!options.profile_figures.empty(), "--figure-profiles"},
+       {!options.region_figures.empty(), "--figure-regions"},
        {options.show_start, "--show-start"},
        {!options.about.empty(), "--about"},
        {options.intervals == Intervals::symmetric, "--interval symmetric"}},
@@ -55,8 +57,8 @@ void refuse_beside_distribution(const Options& options) {
 }
 
 int run_penalised(const Task& task, const Options& options, Streams streams) {
-  if (!options.output.figure_file.empty() || !options.checks_file.empty() || !options.profiles_file.empty() ||
-      !options.regions_file.empty()) {
+  if (!options.output.figures.empty() || !options.check_figures.empty() || !options.profile_figures.empty() ||
+      !options.region_figures.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "a figure is asked for beside --penalised, which has none",
                  .subject = "--penalised",
@@ -71,9 +73,8 @@ int run_penalised(const Task& task, const Options& options, Streams streams) {
   say(streams, "fitting");
   const PenalisedEstimates found = penalised_estimates(task.model, task.observations, options.level, task.options);
   const Deductions deductions = deduce(found.estimate, options.level, options.derive, options.hypotheses);
-  deliver({.text = [&] { return penalised_text(found, task.observations, options.level, deductions); },
-           .record = [&] { return penalised_record(found, task.observations, options.level, deductions); },
-           .csv = [&] { return penalised_csv(found); }},
+  deliver({.page = [&] { return penalised_page(found, task.observations, options.level, deductions); },
+           .record = [&] { return penalised_record(found, task.observations, options.level, deductions); }},
           options.output, streams);
   if (found.converged) return 0;
   remark(streams, "the search did not converge; do not use the numbers");
@@ -81,7 +82,7 @@ int run_penalised(const Task& task, const Options& options, Streams streams) {
 }
 
 int run_fit(const Options& options, Streams streams) {
-  if (options.show_start && options.output.figure_file.empty()) {
+  if (options.show_start && options.output.figures.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "--show-start draws into the figure, and no figure is asked for",
                  .subject = "--show-start",
@@ -109,26 +110,30 @@ int run_fit(const Options& options, Streams streams) {
   say(streams, "computing the profiles of the parameters");
   const Trust trust =
       trust_of(result, level, options.intervals == Intervals::profile ? Profiles::always : Profiles::where_cheap);
-  std::string about;
+  std::optional<PageSection> about;
   if (!options.about.empty()) {
     const Vector& x = observations.predictor(0);
     const double mean = std::accumulate(x.begin(), x.end(), 0.0) / static_cast<double>(x.size());
     const double origin = options.about == "mean" ? mean : number_of(options.about, "--about");
-    about = about_text(result.estimate(), origin);
+    about = about_section(result.estimate(), origin);
   }
   say(streams, "drawing");
-  if (!options.output.figure_file.empty()) {
+  if (!options.output.figures.empty()) {
     FigureOptions figure{.level = level, .axes = options.output.axes};
     if (options.show_start) figure.start = preview(task.model, observations, task.options).estimate;
-    draw_fit(result, options.output.figure_file, figure);
+    for (const std::string& file : options.output.figures) draw_fit(result, file, figure);
   }
-  if (!options.profiles_file.empty()) draw_profiles(result, options.profiles_file, level);
-  if (!options.regions_file.empty()) draw_regions(result, options.regions_file, level);
-  if (!options.checks_file.empty()) draw_checks(result, options.checks_file);
-  deliver({.text = [&] { return fit_text(result, level, deductions, trust, options.intervals) + about; },
-           .record = [&] { return fit_record(result, level, deductions, trust); },
-           .csv = [&] { return fit_csv(result, level, trust, options.intervals); }},
-          options.output, streams);
+  for (const std::string& file : options.profile_figures) draw_profiles(result, file, level);
+  for (const std::string& file : options.region_figures) draw_regions(result, file, level);
+  for (const std::string& file : options.check_figures) draw_checks(result, file);
+  const auto page = [&] {
+    Page made = fit_page(
+        result, {.level = level, .deductions = deductions, .trust = trust, .intervals = options.intervals});
+    if (about) made.sections.push_back(*about);
+    return made;
+  };
+  deliver({.page = page, .record = [&] { return fit_record(result, level, deductions, trust); }}, options.output,
+          streams);
   if (result.solver().converged) return 0;
   remark(streams, fmt::format("the search did not converge ({}); do not use the numbers", name(result.solver().stop)));
   return 4;
@@ -168,16 +173,9 @@ Command add_fit(CLI::App& parser, Streams streams) {
       .takes("EQUATION");
   command.add("--about", options->about, "Show a polynomial's coefficients also about this origin: a number, or mean")
       .takes("NUMBER|mean");
-  command.add("--figure-checks", options->checks_file, "Draw the residual checks to this file: .png, .svg or .pdf")
-      .takes("FILE");
-  command
-      .add("--figure-profiles", options->profiles_file,
-           "Draw the profile of each parameter to this file: .png, .svg or .pdf")
-      .takes("FILE");
-  command
-      .add("--figure-regions", options->regions_file,
-           "Draw the joint region of each pair of parameters to this file: .png, .svg or .pdf")
-      .takes("FILE");
+  add_drawing(command, "--figure-checks", options->check_figures, "the residual checks");
+  add_drawing(command, "--figure-profiles", options->profile_figures, "the profile of each parameter");
+  add_drawing(command, "--figure-regions", options->region_figures, "the joint region of each pair of parameters");
   command.add_flag("--show-start", options->show_start, "Draw the curve at its starting values in --figure too");
   add_output(command, options->output, "result");
   add_figure(command, options->output, "the fit");

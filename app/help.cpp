@@ -1,9 +1,11 @@
 // truecurve help: commands and topics explained.
 #include <truecurve/base/error.hpp>
-#include <truecurve/report/page_width.hpp>
+#include <truecurve/report/renderers.hpp>
 
 #include "command.hpp"
 #include "manual.hpp"
+#include "progress.hpp"
+#include "terminal.hpp"
 #include "topics.hpp"
 
 #include <memory>
@@ -14,13 +16,16 @@
 namespace truecurve::app {
 namespace {
 
-std::string overview() {
-  std::string text = "Commands\n";
-  for (const CommandDescription& command : describe_commands())
-    text += fmt::format("  {:<12} {}\n", command.name, command.summary);
-  text += "\nTopics\n";
-  for (const Topic& topic : topics()) text += fmt::format("  {:<12} {}\n", topic.name, topic.title);
-  return text + "\ntruecurve help NAME explains one of them.\n";
+Page overview() {
+  Page page;
+  PageTable commands({{""}, {"", Align::sentence}}, PageTable::narrow);
+  for (const CommandDescription& command : describe_commands()) commands.add({command.name, command.summary});
+  page.section("Commands").show(std::move(commands));
+  PageTable explained({{""}, {"", Align::sentence}}, PageTable::narrow);
+  for (const Topic& topic : topics()) explained.add({topic.name, topic.title});
+  page.section("Topics").show(std::move(explained));
+  page.section("").say("truecurve help NAME explains one of them.");
+  return page;
 }
 
 int explain(const std::string& name, Streams streams) {
@@ -31,14 +36,15 @@ int explain(const std::string& name, Streams streams) {
   std::vector<std::string> names;
   for (const Topic& topic : topics()) {
     if (topic.name == name) {
-      show(streams, fmt::format("{}: {}\n{}", topic.name, topic.title, on_page(topic.text)));
+      show(streams, Page{.title = fmt::format("{}: {}", topic.name, topic.title)});
+      streams.out << on_page(topic.text, streams.terminal.columns);
       return 0;
     }
     names.push_back(topic.name);
   }
   for (const CommandDescription& command : describe_commands()) {
     if (command.name == name) {
-      streams.out << help_text(command);
+      streams.out << help_text(command, streams.terminal.columns);
       return 0;
     }
     names.push_back(command.name);

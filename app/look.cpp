@@ -2,7 +2,7 @@
 #include <truecurve/assess/straighten.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/look_figure.hpp>
-#include <truecurve/report/text.hpp>
+#include <truecurve/report/look_page.hpp>
 
 #include "command.hpp"
 #include "progress.hpp"
@@ -17,16 +17,15 @@ namespace {
 
 struct Options {
   DataOptions data;
-  bool csv = false;
   OutputOptions output;
   std::string smoothness;
 };
 
 int run_look(const Options& options, Streams streams) {
   Table table = read_table(options.data, streams);
-  std::string pair;
+  std::vector<PageSection> pair;
   const bool both = options.data.x.size() == 1 && !options.data.y.empty();
-  if (!both && (!options.data.x.empty() || !options.data.y.empty() || !options.output.figure_file.empty())) {
+  if (!both && (!options.data.x.empty() || !options.data.y.empty() || !options.output.figures.empty())) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "two columns are needed to look at them together",
                  .subject = "--x",
@@ -38,18 +37,18 @@ int run_look(const Options& options, Streams streams) {
     const Observations observations(
         table, {.response = y, .predictors = {x}, .left_out = rows_left_out(table, options.data.leave_out)});
     say(streams, "drawing");
-    if (!options.output.figure_file.empty())
-      draw_look(observations, options.output.figure_file,
+    for (const std::string& file : options.output.figures)
+      draw_look(observations, file,
                 options.smoothness.empty() ? not_a_number : number_of(options.smoothness, "--smoothness"),
                 options.output.axes);
-    pair = pair_text(observations);
+    pair = pair_sections(observations);
   }
-  if (options.csv) {
-    end_progress(streams);
-    streams.out << look_csv(table);
-  } else {
-    show(streams, look_text(table) + pair);
-  }
+  const auto page = [&] {
+    Page made = look_page(table);
+    made.sections.insert(made.sections.end(), pair.begin(), pair.end());
+    return made;
+  };
+  deliver({.page = page, .record = {}}, options.output, streams);
   return 0;
 }
 
@@ -67,11 +66,7 @@ Command add_look(CLI::App& parser, Streams streams) {
            "Rows not to look at: numbers \"3,7\" or a condition \"x > 50\"; may be repeated")
       .takes("ROWS|CONDITION");
   add_names(command, options->data);
-  command
-      .add(
-          "--format", [options](const std::string& text) { options->csv = text == "csv"; },
-          "What standard output gets: text (default) or csv")
-      .one_of({"text", "csv"});
+  add_format(command, options->output, false);
   add_figure(command, options->output, "--y against --x, a smooth guide and the axes that straighten it,");
   command
       .add("--smoothness", options->smoothness,

@@ -2,7 +2,7 @@
 #include "manual.hpp"
 
 #include <truecurve/base/version.hpp>
-#include <truecurve/report/page_width.hpp>
+#include <truecurve/report/renderers.hpp>
 
 #include "command.hpp"
 #include "topics.hpp"
@@ -129,15 +129,18 @@ std::string overview_page(const std::vector<CommandDescription>& commands) {
   return text + ".SH EXIT STATUS\n" + body(exits->text);
 }
 
-std::string entry(const std::string& head, const std::string& words) { return "  " + head + "\n" + on_page(words, 6); }
+std::string entry(const std::string& head, const std::string& words, std::size_t columns) {
+  return "  " + head + "\n" + on_page(words, columns, 6);
+}
 
-std::string arguments_text(const CommandDescription& command) {
+std::string arguments_text(const CommandDescription& command, std::size_t columns) {
   std::string text;
   for (const bool positional : {true, false}) {
     for (const ArgumentDescription& argument : command.arguments) {
       if (argument.is_positional == positional)
         text +=
-            entry(joined(argument.names) + (argument.takes.empty() ? "" : " " + argument.takes), words_of(argument));
+            entry(joined(argument.names) + (argument.takes.empty() ? "" : " " + argument.takes), words_of(argument),
+                  columns);
     }
   }
   return text;
@@ -157,23 +160,25 @@ std::vector<ManualPage> manual_pages() {
   return pages;
 }
 
-std::string help_text(const CommandDescription& command) {
+std::string help_text(const CommandDescription& command, std::size_t columns) {
   std::string usage = "truecurve " + command.name;
   for (const ArgumentDescription& argument : command.arguments) {
     if (!argument.is_positional) continue;
     usage += argument.is_required ? " " + shown_in_usage(argument) : " [" + shown_in_usage(argument) + "]";
   }
-  return on_page(usage + " [OPTIONS]") + "\n" + on_page(command.summary + ".") + "\n" + arguments_text(command) +
+  return on_page(usage + " [OPTIONS]", columns) + "\n" + on_page(command.summary + ".", columns) + "\n" +
+         arguments_text(command, columns) +
          "\nExample:\n  " + command.example + "\n";
 }
 
-std::string overview_text(const CommandDescription& program) {
-  std::string text = "truecurve COMMAND ...\n\n" + on_page(program.summary) + "\n";
-  for (const CommandDescription& command : describe_commands()) text += entry(command.name, command.summary);
-  return text + "\n" + arguments_text(program) + "\n" +
+std::string overview_text(const CommandDescription& program, std::size_t columns) {
+  std::string text = "truecurve COMMAND ...\n\n" + on_page(program.summary, columns) + "\n";
+  for (const CommandDescription& command : describe_commands()) text += entry(command.name, command.summary, columns);
+  return text + "\n" + arguments_text(program, columns) + "\n" +
          on_page(
              "truecurve COMMAND --help explains a command, with an example; truecurve help lists what else is "
-             "explained.");
+             "explained.",
+             columns);
 }
 
 }  // namespace truecurve::app

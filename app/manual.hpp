@@ -17,9 +17,9 @@ struct ManualPage {
 /// Every page: the overview, one a command, one a topic.
 [[nodiscard]] std::vector<ManualPage> manual_pages();
 
-/// What a command says of itself on the terminal, set in the width in force.
-[[nodiscard]] std::string help_text(const CommandDescription& command);
+/// What a command says of itself on a terminal of so many columns (0: no terminal).
+[[nodiscard]] std::string help_text(const CommandDescription& command, std::size_t columns);
 /// What the program says of itself: its commands and its own options.
-[[nodiscard]] std::string overview_text(const CommandDescription& program);
+[[nodiscard]] std::string overview_text(const CommandDescription& program, std::size_t columns);
 
 }  // namespace truecurve::app

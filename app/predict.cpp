@@ -6,8 +6,8 @@
 #include <truecurve/io/comparison_record.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/report/comparison_text.hpp>
-#include <truecurve/report/text.hpp>
+#include <truecurve/report/comparison_page.hpp>
+#include <truecurve/report/estimate_page.hpp>
 
 #include "command.hpp"
 #include "grid_values.hpp"
@@ -81,9 +81,8 @@ int predict_average(const std::string& record, const Options& options, Streams s
   const std::vector<Vector> points = points_of(options, curves.front().estimate, streams);
   const std::vector<AveragedPoint> values =
       averaged_band(curves, points, options.level, own_uncertainties(options, points));
-  deliver({.text = [&] { return averaged_prediction_text(curves, points, values, options.level); },
-           .record = [&] { return averaged_prediction_record(curves, points, values, options.level); },
-           .csv = [&] { return averaged_prediction_csv(curves, points, values); }},
+  deliver({.page = [&] { return averaged_prediction_page(curves, points, values, options.level); },
+           .record = [&] { return averaged_prediction_record(curves, points, values, options.level); }},
           options.output, streams);
   return 0;
 }
@@ -94,9 +93,8 @@ int run_predict(const Options& options, Streams streams) {
   const Estimate estimate = read_fit_record(record, options.record);
   const std::vector<Vector> points = points_of(options, estimate, streams);
   const std::vector<BandPoint> values = band(estimate, points, options.level, own_uncertainties(options, points));
-  deliver({.text = [&] { return prediction_text(estimate, points, values, options.level); },
-           .record = [&] { return prediction_record(estimate, points, values, options.level); },
-           .csv = [&] { return prediction_csv(estimate, points, values, options.level); }},
+  deliver({.page = [&] { return prediction_page(estimate, points, values, options.level); },
+           .record = [&] { return prediction_record(estimate, points, values, options.level); }},
           options.output, streams);
   return 0;
 }

@@ -2,7 +2,7 @@
 #include <truecurve/figure/fit_figure.hpp>
 #include <truecurve/fit/preview.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/report/text.hpp>
+#include <truecurve/report/fit_page.hpp>
 
 #include "model_options.hpp"
 #include "progress.hpp"
@@ -23,11 +23,10 @@ int run_preview(const Options& options, Streams streams) {
   const Task task = task_of(options.data, options.model, streams);
   say(streams, "finding starts");
   const Preview made = preview(task.model, task.observations, task.options);
-  if (!options.output.figure_file.empty())
-    draw_preview(made, task.observations, options.output.figure_file, options.output.axes);
-  deliver({.text = [&] { return preview_text(made, task.observations); },
-           .record = [&] { return preview_record(made, task.observations); },
-           .csv = [&] { return preview_csv(made); }},
+  for (const std::string& file : options.output.figures)
+    draw_preview(made, task.observations, file, options.output.axes);
+  deliver({.page = [&] { return preview_page(made, task.observations); },
+           .record = [&] { return preview_record(made, task.observations); }},
           options.output, streams);
   return 0;
 }

@@ -3,7 +3,7 @@
 #include <truecurve/calibrate/quantify.hpp>
 #include <truecurve/figure/calibration_figure.hpp>
 #include <truecurve/io/calibration_record.hpp>
-#include <truecurve/report/calibration_text.hpp>
+#include <truecurve/report/calibration_page.hpp>
 
 #include "calibration_options.hpp"
 
@@ -90,13 +90,10 @@ int run_quantify(const Options& options, Streams streams) {
   const Readings readings = unknowns_of(options, stored, streams);
   const Quantities quantities = quantify(
       stored.curve, readings, {.dilution_uncertainty = options.dilution_uncertainty / 100, .limits = stored.limits});
-  if (!options.output.figure_file.empty()) {
-    draw_reading(stored.curve, drawn_sample(quantities, options.figure_sample), stored.amount, stored.signal,
-                 options.output.figure_file);
-  }
-  deliver({.text = [&] { return quantities_text(quantities, stored.amount, stored.curve, stored.limits); },
-           .record = [&] { return quantities_record(quantities, stored, readings); },
-           .csv = [&] { return quantities_csv(quantities); }},
+  for (const std::string& file : options.output.figures)
+    draw_reading(stored.curve, drawn_sample(quantities, options.figure_sample), stored.amount, stored.signal, file);
+  deliver({.page = [&] { return quantities_page(quantities, stored.amount, stored.curve, stored.limits); },
+           .record = [&] { return quantities_record(quantities, stored, readings); }},
           options.output, streams);
   return 0;
 }
@@ -125,8 +122,7 @@ Command add_quantify(CLI::App& parser, Streams streams) {
       .within(0, 1e6);
   command.add("--day", options->day, "Refuse a calibration of another day").takes("DAY");
   add_output(command, options->output, "result");
-  command.add("--figure", options->output.figure_file, "Draw how one sample is read to this file: .png, .svg or .pdf")
-      .takes("FILE");
+  add_drawing(command, "--figure", options->output.figures, "how one sample is read");
   command.add("--figure-sample", options->figure_sample, "Which sample --figure draws (default: the first)")
       .takes("NAME");
   command.example("truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv");

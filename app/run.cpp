@@ -1,7 +1,6 @@
 // The command line: finds the command, turns errors into exit codes.
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/version.hpp>
-#include <truecurve/report/page_width.hpp>
 
 #include "command.hpp"
 #include "completion.hpp"
@@ -82,10 +81,10 @@ int run(std::vector<std::string> arguments, Streams streams) {
   parser.add_flag_callback(
       "--no-progress", [] {}, "Never show on the terminal what takes so long");
   parser.require_subcommand(1);
-  parser.formatter_fn([&parser](const CLI::App* app, std::string, CLI::AppFormatMode) {
-    return app == &parser ? overview_text(describe(parser)) : help_text(describe(*app));
+  parser.formatter_fn([&parser, columns = streams.terminal.columns](const CLI::App* app, std::string,
+                                                                    CLI::AppFormatMode) {
+    return app == &parser ? overview_text(describe(parser), columns) : help_text(describe(*app), columns);
   });
-  const PageWidth width(streams.terminal.columns);
   Progress progress(streams.error);
   streams.progress = &progress;
   const auto complain = [&](const std::string& text) {

@@ -6,7 +6,11 @@
 #include <string>
 #include <vector>
 
-namespace truecurve::app {
+namespace truecurve {
+
+struct Page;
+
+namespace app {
 
 class Progress;
 
@@ -27,10 +31,12 @@ struct Streams {
   std::ostream& error;
   Terminal terminal{};
   Progress* progress = nullptr;  ///< set by run(), for its commands
+  Page* page = nullptr;          ///< where a study wants the page of a result instead of its text
 };
 
 /// Runs the command line (without the program's name) and returns its exit code: 0 done; 1 internal fault; 2 wrong
 /// usage or model text; 3 bad data; 4 the fit failed or can't be trusted; 5 an output could not be written.
 int run(std::vector<std::string> arguments, Streams streams);
 
-}  // namespace truecurve::app
+}  // namespace app
+}  // namespace truecurve

@@ -4,6 +4,7 @@
 #include <truecurve/base/numeric.hpp>
 #include <truecurve/io/record.hpp>
 #include <truecurve/model/shapes.hpp>
+#include <truecurve/report/renderers.hpp>
 
 #include "command.hpp"
 #include "grid_values.hpp"
@@ -112,18 +113,21 @@ int run_simulate(const Options& options, Streams streams) {
   const bool is_counted = !how.observation_model.is_measured();
   const std::string size_name = options.counts ? "exposure" : "trials";
   const Simulation made = simulate(model, truth, in_order, how);
-  std::string text;
-  for (const std::string& predictor : model.predictors()) text += predictor + ",";
   const bool scatters = !options.uncertainty.empty();
   const bool has_size = is_counted && how.size != 1;
-  text += model.response() + (scatters ? fmt::format(",u({})", model.response()) : "") +
-          (has_size ? "," + size_name : "") + "\n";
+  PageData table{.names = model.predictors()};
+  table.names.push_back(model.response());
+  if (scatters) table.names.push_back(fmt::format("u({})", model.response()));
+  if (has_size) table.names.push_back(size_name);
   for (std::size_t i = 0; i < made.responses.size(); ++i) {
-    for (const Vector& values : made.predictors) text += shortest(values[i]) + ",";
-    const double value = is_counted ? std::round(made.responses[i] * how.size) : made.responses[i];
-    text += shortest(value) + (scatters ? "," + shortest(made.uncertainties[i]) : "") +
-            (has_size ? "," + shortest(how.size) : "") + "\n";
+    std::vector<Datum> row;
+    for (const Vector& values : made.predictors) row.emplace_back(values[i]);
+    row.emplace_back(is_counted ? std::round(made.responses[i] * how.size) : made.responses[i]);
+    if (scatters) row.emplace_back(made.uncertainties[i]);
+    if (has_size) row.emplace_back(how.size);
+    table.rows.push_back(std::move(row));
   }
+  const std::string text = csv_of({.data = std::move(table)});
   end_progress(streams);
   if (options.file.empty()) {
     streams.out << text;

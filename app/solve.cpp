@@ -2,7 +2,7 @@
 #include <truecurve/assess/solve.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/report/text.hpp>
+#include <truecurve/report/estimate_page.hpp>
 
 #include "command.hpp"
 #include "progress.hpp"
@@ -61,9 +61,8 @@ int run_solve(const Options& options, Streams streams) {
       root.is_by_profile = true;
     }
   }
-  deliver({.text = [&] { return solution_text(estimate, response, roots, solve_options); },
-           .record = [&] { return solution_record(estimate, response, roots, solve_options); },
-           .csv = [&] { return solution_csv(roots); }},
+  deliver({.page = [&] { return solution_page(estimate, response, roots, solve_options); },
+           .record = [&] { return solution_record(estimate, response, roots, solve_options); }},
           options.output, streams);
   if (!roots.empty()) return 0;
   remark(streams, options.between.empty()

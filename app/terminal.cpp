@@ -1,11 +1,8 @@
 // Asks the system about its terminals, and sets colours.
 #include "terminal.hpp"
 
-#include <truecurve/report/page_width.hpp>
-
 #include <cstdlib>
 #include <cstring>
-#include <sstream>
 
 #include <sys/ioctl.h>
 #include <unistd.h>
@@ -40,28 +37,9 @@ Terminal terminal_of_process() {
           .shows_progress = isatty(STDERR_FILENO) != 0};
 }
 
-std::string painted(const std::string& text, Paint paint) {
-  if (paint == Paint::plain) return text;
-  std::istringstream lines(text);
-  std::string result;
-  std::string line;
-  bool opens = true;  // the first line, and the first one after a blank one
-  while (std::getline(lines, line)) {
-    const bool is_heading = opens && !line.empty() && line[0] != ' ';
-    if (is_heading) line = (line == "Cautions" ? careful : bold) + line + plain;
-    opens = line.empty();
-    result += line + "\n";
-  }
-  return result;
-}
-
-std::string with_headings_broken(const std::string& text, std::size_t columns) {
-  if (columns == 0) return text;
-  std::istringstream lines(text);
-  std::string result;
-  for (std::string line; std::getline(lines, line);)
-    result += line.empty() || line[0] == ' ' ? line + "\n" : on_page(line);
-  return result;
+TextStyle text_style(const Terminal& terminal) {
+  if (terminal.output == Paint::plain) return {.columns = terminal.columns};
+  return {.columns = terminal.columns, .before_heading = bold, .before_cautions = careful, .after_heading = plain};
 }
 
 std::string complaint(const std::string& text, Paint paint) {

@@ -1,6 +1,8 @@
 // What the terminal can show.
 #pragma once
 
+#include <truecurve/report/renderers.hpp>
+
 #include "run.hpp"
 
 #include <string>
@@ -11,13 +13,9 @@ namespace truecurve::app {
 /// NO_COLOR or TERM=dumb forbid colour.
 [[nodiscard]] Terminal terminal_of_process();
 
-/// A text report with its headings set in bold and what to be careful about in colour; the words stay as they are, so
-/// that colour is never the only sign.
-[[nodiscard]] std::string painted(const std::string& text, Paint paint);
-
-/// A text report whose headings are broken at so many columns, too (0: not at all); what stands beneath them was set in
-/// the width of the page.
-[[nodiscard]] std::string with_headings_broken(const std::string& text, std::size_t columns);
+/// Its width, headings in bold and what to be careful about in colour; the words stay as they are, so that colour is
+/// never the only sign.
+[[nodiscard]] TextStyle text_style(const Terminal& terminal);
 
 /// The first word of a complaint in colour.
 [[nodiscard]] std::string complaint(const std::string& text, Paint paint);

@@ -2,7 +2,6 @@
 //
 //     patina_candidates demo/patina.csv
 #include <truecurve/io/csv.hpp>
-#include <truecurve/report/comparison_text.hpp>
 #include <truecurve/truecurve.hpp>
 
 #include <iostream>

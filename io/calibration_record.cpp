@@ -95,7 +95,7 @@ Json limits_json(const Calibration& c) {
                     {"detection_uncertainty", route.detection_uncertainty},
                     {"quantitation", route.quantitation},
                     {"rests_on", route.rests_on},
-                    {"remark", route.remark}});
+                    {"remark", route.remark()}});
   }
   return list;
 }

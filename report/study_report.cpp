@@ -2,6 +2,8 @@
 #include <truecurve/base/version.hpp>
 #include <truecurve/report/study_report.hpp>
 
+#include "html_page.hpp"
+
 #include <algorithm>
 
 #include <fmt/format.h>
@@ -37,16 +39,17 @@ figure svg { display: block; width: 100%; min-width: 46rem; height: auto; }
 table { border-collapse: collapse; margin: .4rem 0 1rem; font-variant-numeric: tabular-nums; }
 th, td { text-align: left; padding: .2rem .9rem .2rem 0; border-bottom: 1px solid var(--rule); white-space: nowrap; vertical-align: top; }
 td.words { white-space: normal; min-width: 18rem; }
+table.many { font-size: .9rem; } table.many td.words { min-width: 10rem; }
+td.whole { text-align: right; }
 td.number { text-align: right; padding-right: 0; }
 td.number + td.fraction { padding-left: 0; }
-pre { overflow-x: auto; font: .82rem/1.4 ui-monospace, "DejaVu Sans Mono", monospace; overflow-wrap: normal; }
-details > summary { cursor: pointer; color: var(--faint); }
 .aside, p.command, footer { color: var(--faint); font-size: .85rem; }
 .aside a { color: inherit; }
 ul { margin: .3rem 0; padding-left: 1.2rem; }
 code { font-family: ui-monospace, "DejaVu Sans Mono", monospace; }
-@media print { @page { size: A4; margin: 15mm; } body { max-width: none; padding: 0; font-size: 10pt; } details { display: none; }
-  .wide, figure { overflow: visible; } figure svg { min-width: 0; } table { font-size: 8.5pt; }
+@media print { @page { size: A4; margin: 15mm; } body { max-width: none; padding: 0; font-size: 10pt; }
+  .wide, figure { overflow: visible; } figure svg { min-width: 0; } table { font-size: 8.5pt; } table.many { font-size: 7pt; }
+  table.many th, table.many td { padding-right: .4rem; } table.many td.number { padding-right: 0; } table.many td { white-space: normal; }
   th, td.words, footer td { white-space: normal; min-width: 0; }
   h2, h3 { break-after: avoid; } figure, table { break-inside: avoid; } }
 </style>
@@ -65,19 +68,11 @@ code { font-family: ui-monospace, "DejaVu Sans Mono", monospace; }
 <h2>{{title}}</h2>
 {{#has_note}}<p>{{note}}</p>
 {{/has_note}}{{#has_subject}}<p class="aside">{{subject}}</p>
-{{/has_subject}}<p>{{summary}}</p>
-{{#has_cautions}}<h3 id="{{name}}-careful">Cautions</h3>
-<ul>{{#careful}}<li>{{sentence}}</li>
-{{/careful}}</ul>
-{{/has_cautions}}{{#figures}}<figure>{{{svg}}}</figure>
+{{/has_subject}}{{{lead}}}{{#has_cautions}}<h3 id="{{name}}-careful">Cautions</h3>
+{{{careful}}}{{/has_cautions}}{{#figures}}<figure>{{{svg}}}</figure>
 {{/figures}}
-{{#tables}}<h3>{{caption}}</h3>
-<div class="wide"><table>
-{{#has_headings}}<tr>{{#headings}}<th colspan="{{span}}">{{text}}</th>{{/headings}}</tr>
-{{/has_headings}}{{#rows}}<tr>{{#cells}}{{{cell}}}{{/cells}}</tr>
-{{/rows}}</table></div>
-{{/tables}}
-<details><summary>Everything the command says</summary><pre>{{text}}</pre></details>
+{{#parts}}<h3>{{heading}}</h3>
+{{{content}}}{{/parts}}
 <p class="command">Repeat: <code>{{command}}</code></p>
 </section>
 {{/sections}}
@@ -91,76 +86,6 @@ code { font-family: ui-monospace, "DejaVu Sans Mono", monospace; }
 </body>
 </html>
 )html";
-
-std::string escaped(const std::string& text) {
-  std::string result;
-  for (const char c : text) {
-    switch (c) {
-      case '<': result += "&lt;"; break;
-      case '>': result += "&gt;"; break;
-      case '&': result += "&amp;"; break;
-      case '"': result += "&quot;"; break;
-      default: result += c;
-    }
-  }
-  return result;
-}
-
-bool is_number(const std::string& text) {
-  const auto first = text.find_first_not_of("+-");
-  return first != std::string::npos && text[first] >= '0' && text[first] <= '9' &&
-         text.find_first_not_of("0123456789.+-e()") == std::string::npos;
-}
-
-// A number stands in two cells that meet at its decimal point.
-std::string cell_of(const std::string& text, bool in_numbers) {
-  // A sentence may be broken, a name or an interval not.
-  constexpr std::size_t sentence = 40;
-  if (!in_numbers) return fmt::format("<td{}>{}</td>", text.size() > sentence ? " class=\"words\"" : "", escaped(text));
-  const auto point = text.find_first_of(".(e");
-  const std::string whole = text.substr(0, point);
-  const std::string rest = point == std::string::npos ? "" : text.substr(point);
-  return fmt::format("<td class=\"number\">{}</td><td class=\"fraction\">{}</td>", escaped(whole), escaped(rest));
-}
-
-data table_data(const ReportTable& table) {
-  std::vector<bool> numbers(table.headings.size(), false);
-  for (std::size_t k = 0; k < numbers.size(); ++k) {
-    bool any = false;
-    numbers[k] = std::all_of(table.rows.begin(), table.rows.end(), [&](const auto& row) {
-      any = any || is_number(row[k]);
-      return row[k].empty() || row[k] == "-" || is_number(row[k]);
-    });
-    numbers[k] = numbers[k] && any;
-  }
-  data headings{data::type::list};
-  for (std::size_t k = 0; k < table.headings.size(); ++k) {
-    data heading;
-    heading.set("text", table.headings[k]);
-    heading.set("span", numbers[k] ? "2" : "1");
-    headings << heading;
-  }
-  data rows{data::type::list};
-  for (const auto& row : table.rows) {
-    data cells{data::type::list};
-    for (std::size_t k = 0; k < row.size(); ++k) {
-      data cell;
-      cell.set("cell", cell_of(row[k], numbers[k]));
-      cells << cell;
-    }
-    data line;
-    line.set("cells", cells);
-    rows << line;
-  }
-  const bool has_headings = std::any_of(table.headings.begin(), table.headings.end(),
-                                        [](const std::string& heading) { return !heading.empty(); });
-  data result;
-  result.set("caption", table.caption);
-  result.set("has_headings", has_headings);
-  result.set("headings", headings);
-  result.set("rows", rows);
-  return result;
-}
 
 void replace_all(std::string& text, const std::string& from, const std::string& to) {
   for (std::size_t at = text.find(from); at != std::string::npos; at = text.find(from, at + to.size()))
@@ -191,36 +116,38 @@ std::string study_html(const StudyReport& report) {
   data sections{data::type::list};
   for (std::size_t i = 0; i < report.sections.size(); ++i) {
     const ReportSection& section = report.sections[i];
+    const Page& shown = section.page;
     data figures{data::type::list};
     for (std::size_t k = 0; k < section.figures.size(); ++k) {
       data figure;
       figure.set("svg", inline_svg(section.figures[k], fmt::format("s{}f{}-", i + 1, k + 1)));
       figures << figure;
     }
-    data tables{data::type::list};
-    for (const ReportTable& table : section.tables) tables << table_data(table);
+    data parts{data::type::list};
+    for (const PageSection& part : shown.sections) {
+      if (part.blocks.empty()) continue;
+      data piece;
+      piece.set("heading", part.heading);
+      piece.set("content", detail::html_of_blocks(part));
+      parts << piece;
+    }
+    const std::string subject =
+        shown.title + (shown.title.empty() || shown.subject.empty() ? "" : ", ") + shown.subject;
     data entry;
     entry.set("name", section.name);
-    data careful{data::type::list};
-    for (const std::string& sentence : section.careful) {
-      data item;
-      item.set("sentence", sentence);
-      careful << item;
-    }
     entry.set("title", section.title.empty() ? section.name : section.title);
     entry.set("has_note", !section.note.empty());
     entry.set("note", section.note);
-    entry.set("has_subject", !section.subject.empty());
-    entry.set("subject", section.subject);
-    entry.set("careful", careful);
-    entry.set("has_cautions", !section.careful.empty());
-    entry.set("cautions", fmt::format("{} remark{}", section.careful.size(), section.careful.size() == 1 ? "" : "s"));
+    entry.set("has_subject", !subject.empty());
+    entry.set("subject", subject);
+    entry.set("careful", detail::html_of_list(shown.cautions));
+    entry.set("has_cautions", !shown.cautions.empty());
+    entry.set("cautions", fmt::format("{} remark{}", shown.cautions.size(), shown.cautions.size() == 1 ? "" : "s"));
     entry.set("command", section.command);
-    entry.set("answer", section.answer.empty() ? section.summary : section.answer);
-    entry.set("summary", section.summary);
-    entry.set("text", section.text);
+    entry.set("answer", answer_of(shown));
+    entry.set("lead", detail::html_of_blocks(shown.lead));
     entry.set("figures", figures);
-    entry.set("tables", tables);
+    entry.set("parts", parts);
     sections << entry;
   }
   data sources{data::type::list};
@@ -239,7 +166,7 @@ std::string study_html(const StudyReport& report) {
   root.set("repeat", report.repeat);
   root.set("version", std::string(version));
   mustache template_page(page);
-  template_page.set_custom_escape([](const std::string& text) { return escaped(text); });
+  template_page.set_custom_escape([](const std::string& text) { return detail::html_escaped(text); });
   return template_page.render(root);
 }
 

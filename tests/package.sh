@@ -61,7 +61,8 @@ ${CXX:-c++} -std=c++20 "$source/examples/straight_line.cpp" $(pkg-config --cflag
 # the boundary, and all print the same digits.
 cat > consumer.cpp <<'PROGRAM'
 #include <truecurve/io/record.hpp>
-#include <truecurve/report/text.hpp>
+#include <truecurve/report/fit_page.hpp>
+#include <truecurve/report/renderers.hpp>
 #include <truecurve/truecurve.hpp>
 
 #include <iostream>
@@ -77,7 +78,7 @@ int main() {
   const auto decay = truecurve::fit(truecurve::Model::written("y = a*exp(-x/tau) + c"), points);
   const auto again = truecurve::read_fit_record(truecurve::fit_record(decay, 0.95), "memory");
   const truecurve::Matrix covariance = again.covariance();
-  std::cout << truecurve::fit_text(decay, 0.95) << truecurve::fit_text(line, 0.95) << truecurve::shortest(truecurve::row_measures(line).standardized[7]) << '\n'
+  std::cout << truecurve::text_of(truecurve::fit_page(decay)) << truecurve::text_of(truecurve::fit_page(line)) << truecurve::shortest(truecurve::row_measures(line).standardized[7]) << '\n'
             << truecurve::shortest(covariance(1, 2)) << ' ' << truecurve::shortest(decay.residuals()[3]) << '\n'
             << truecurve::parameter_text(line.parameter("b3")) << '\n'
             << truecurve::band_at(again, {2.5, 30}, 0.99)[1].prediction.high << '\n';

@@ -414,8 +414,8 @@ Calibration calibrate(const Readings& readings, const CalibrationOptions& option
     if (!c.equal_scatter.is_equal && c.curve.scatter.form == Scatter::Form::constant) {
       for (LimitRoute& route : c.limits) {
         if (route.route == LimitRouteKind::blank_sd || route.route == LimitRouteKind::fortified_sd) continue;
-        route.remark += fmt::format("{}rests on one scatter for all levels, and the levels differ (p = {})",
-                                    route.remark.empty() ? "" : "; ", probability_text(c.equal_scatter.family_p));
+        route.remarks.push_back(fmt::format("rests on one scatter for all levels, and the levels differ (p = {})",
+                                            probability_text(c.equal_scatter.family_p)));
       }
     }
     c.cautious_limit = cautious_choice(c.limits);

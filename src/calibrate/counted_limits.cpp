@@ -166,11 +166,12 @@ std::vector<LimitRoute> counted_limit_routes(const CoreCalibration& core, const 
        .rests_on = fmt::format("the curve at amount 0 with its uncertainty, and the Poisson scatter of counts: "
                                "analyte is declared from {} counts on; nominal errors of at most {:.3g}, "
                                "and of {:.3g}",
-                               shortest(decision.largest_count + 1), options.alpha, options.beta),
-       .remark = !extrapolates ? ""
-                 : has_blanks  ? "the curve is extrapolated to amount 0, and the blanks are no part of it "
-                                 "(--blank include)"
-                               : "the curve is extrapolated to amount 0: count blanks"});
+                               shortest(decision.largest_count + 1), options.alpha, options.beta)});
+  if (extrapolates)
+    routes.back().remarks.emplace_back(has_blanks
+                                           ? "the curve is extrapolated to amount 0, and the blanks are no part of it "
+                                             "(--blank include)"
+                                           : "the curve is extrapolated to amount 0: count blanks");
   return routes;
 }
 

@@ -245,8 +245,6 @@ LimitRoute by_factor(const Curve& curve, LimitRouteKind route, double sd, std::s
           .rests_on = std::move(rests_on)};
 }
 
-void add(std::string& remark, const std::string& text) { remark += (remark.empty() ? "" : "; ") + text; }
-
 void remark_on_reach(const std::vector<CalibrationLevel>& levels, std::vector<LimitRoute>& routes) {
   double lowest = infinity;
   for (const CalibrationLevel& level : levels) {
@@ -254,9 +252,9 @@ void remark_on_reach(const std::vector<CalibrationLevel>& levels, std::vector<Li
   }
   for (LimitRoute& route : routes) {
     if (std::isnan(route.detection)) {
-      add(route.remark, "the curve does not reach it");
+      route.remarks.emplace_back("the curve does not reach it");
     } else if (route.detection < lowest) {
-      add(route.remark, fmt::format("below the lowest standard ({})", shortest(lowest)));
+      route.remarks.push_back(fmt::format("below the lowest standard ({})", shortest(lowest)));
     }
   }
 }
@@ -292,8 +290,9 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
     routes.push_back(by_factor(curve, LimitRouteKind::blank_sd, core.blank.sd,
                                fmt::format("the SD of {} blank readings", core.blank.count)));
     if (core.blank.count < enough_blanks) {
-      add(routes.back().remark, fmt::format("{} blanks are few: their SD is known to {:.0f} % only", core.blank.count,
-                                            100 / std::sqrt(2.0 * static_cast<double>(core.blank.count - 1))));
+      routes.back().remarks.push_back(fmt::format("{} blanks are few: their SD is known to {:.0f} % only",
+                                                  core.blank.count,
+                                                  100 / std::sqrt(2.0 * static_cast<double>(core.blank.count - 1))));
     }
   }
   const Fortified fortified = fortified_of(readings);
@@ -301,7 +300,8 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
     routes.push_back(by_factor(curve, LimitRouteKind::fortified_sd, fortified.sd,
                                fmt::format("the SD of fortified samples ({} degrees of freedom)", fortified.degrees)));
     if (fortified.highest > 5 * routes.back().detection)
-      add(routes.back().remark, "the samples were fortified far above the limit, where the scatter may be larger");
+      routes.back().remarks.emplace_back(
+          "the samples were fortified far above the limit, where the scatter may be larger");
   }
   // A scatter like that of counts: the signal itself is a count.
   const bool are_counts = core.curve.scatter.form == Scatter::Form::power && core.curve.scatter.power == 0.5;
@@ -386,6 +386,12 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
 }
 
 }  // namespace detail
+std::string LimitRoute::remark() const {
+  std::string text;
+  for (const std::string& part : remarks) text += (text.empty() ? "" : "; ") + part;
+  return text;
+}
+
 std::string_view name(LimitRouteKind route) {
   return detail::name_among(
       std::array<std::string_view, 9>{"residual SD", "intercept SD", "blank SD", "fortified SD", "counting statistics",

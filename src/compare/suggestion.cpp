@@ -196,104 +196,125 @@ std::optional<std::size_t> suggested_place(const Comparison& comparison) {
   });
 }
 
-Suggestion suggest(const Comparison& comparison) {
+namespace {
+
+// Why the chosen one, of those within reach of the best.
+std::string headline(const Comparison& comparison, const std::vector<std::size_t>& judged,
+                     const std::vector<std::size_t>& reach, std::size_t at) {
   const std::vector<Candidate>& all = comparison.candidates;
-  Suggestion suggestion;
-  const std::vector<std::size_t> judged = judged_of(all);
-  if (judged.empty()) {
-    suggestion.reason = "No candidate can be suggested: none converged with rows enough for its AICc.";
-    return suggestion;
-  }
-  if (all[judged[0]].has(RemarkCode::exact)) {
-    const Candidate& exact = all[judged[0]];
-    suggestion.name = exact.name;
-    suggestion.reason = fmt::format(
-        "{} passes through every row to rounding, with {} the fewest of those that do: "
-        "there is no scatter to judge by.",
-        exact.name, parameters_text(exact.parameters));
-    return suggestion;
-  }
-
-  const std::vector<std::size_t> reach = reach_of(all, judged);
-  const std::size_t best = judged[0];
-  const std::size_t at = *suggested_place(comparison);
   const Candidate& chosen = all[at];
-  suggestion.name = chosen.name;
+  if (judged.size() == 1) return fmt::format("{} is the only candidate that can be judged.", chosen.name);
+  if (reach.size() == 1)
+    return fmt::format("{} has the lowest AICc; the next, {}, lies {} behind.", chosen.name, all[judged[1]].name,
+                       rounded(all[judged[1]].delta_aicc, 3));
+  const auto kept =
+      std::count_if(reach.begin(), reach.end(), [&](std::size_t i) { return !is_rejected_within(comparison, i); });
+  const auto as_few = std::count_if(reach.begin(), reach.end(), [&](std::size_t i) {
+    return all[i].parameters == chosen.parameters && !is_rejected_within(comparison, i);
+  });
+  return fmt::format(
+      "{} {} of the {} candidates within {} of the lowest AICc{}{}.", chosen.name,
+      as_few == 1 ? fmt::format("has the fewest parameters ({})", chosen.parameters)
+                  : fmt::format("has the lowest AICc of those with the fewest parameters ({})", chosen.parameters),
+      reach.size(), aicc_reach, static_cast<std::size_t>(kept) == reach.size() ? "" : " that no nested test rejects",
+      at == judged[0] ? ""
+                      : fmt::format(" (that of {}, {} lower)", all[judged[0]].name, rounded(chosen.delta_aicc, 2)));
+}
 
-  std::string& reason = suggestion.reason;
-  if (judged.size() == 1) {
-    reason = fmt::format("{} is the only candidate that can be judged.", chosen.name);
-  } else if (reach.size() == 1) {
-    reason = fmt::format("{} has the lowest AICc; the next, {}, lies {} behind.", chosen.name, all[judged[1]].name,
-                         rounded(all[judged[1]].delta_aicc, 3));
-  } else {
-    const auto kept =
-        std::count_if(reach.begin(), reach.end(), [&](std::size_t i) { return !is_rejected_within(comparison, i); });
-    const auto as_few = std::count_if(reach.begin(), reach.end(), [&](std::size_t i) {
-      return all[i].parameters == chosen.parameters && !is_rejected_within(comparison, i);
-    });
-    reason = fmt::format(
-        "{} {} of the {} candidates within {} of the lowest AICc{}{}.", chosen.name,
-        as_few == 1 ? fmt::format("has the fewest parameters ({})", chosen.parameters)
-                    : fmt::format("has the lowest AICc of those with the fewest parameters ({})", chosen.parameters),
-        reach.size(), aicc_reach, static_cast<std::size_t>(kept) == reach.size() ? "" : " that no nested test rejects",
-        at == best ? "" : fmt::format(" (that of {}, {} lower)", all[best].name, rounded(chosen.delta_aicc, 2)));
-  }
-
-  // Neighbours of which one is a special case of the other.
-  std::vector<std::string> rivals;
-  for (const std::size_t i : reach) {
-    if (i == at) continue;
-    if (const NestedPair* pair = pair_of(comparison, at, i)) {
-      reason += extra_terms_text(comparison, *pair);
-    } else if (pair_of(comparison, i, at) == nullptr) {
-      rivals.push_back(all[i].name);
-    }
-  }
+// What the terms of the chosen one add to the largest of its special cases.
+std::string added_terms_text(const Comparison& comparison, std::size_t at) {
+  const std::vector<Candidate>& all = comparison.candidates;
   const NestedPair* below = nullptr;
   for (const NestedPair& pair : comparison.nested) {
     if (pair.larger == at && (below == nullptr || all[pair.smaller].parameters > all[below->smaller].parameters))
       below = &pair;
   }
-  if (below != nullptr) {
-    reason += fmt::format(" What it adds to {} is {} ({}).", all[below->smaller].name,
-                          below->test.p < noticeable ? "significant" : "not significant", test_text(below->test));
-  }
+  if (below == nullptr) return "";
+  return fmt::format(" What it adds to {} is {} ({}).", all[below->smaller].name,
+                     below->test.p < noticeable ? "significant" : "not significant", test_text(below->test));
+}
+
+std::string leave_one_out_text(const std::vector<Candidate>& all, const std::vector<std::size_t>& judged,
+                               std::size_t at) {
+  if (judged.size() < 2) return "";
+  if (std::isnan(all[at].leave_one_out.size.root_mean_square))
+    return " Its leave-one-out error could not be computed.";
   const std::size_t lowest = with_lowest_leave_one_out(all, judged);
-  if (judged.size() > 1) {
-    if (std::isnan(chosen.leave_one_out.size.root_mean_square)) {
-      reason += " Its leave-one-out error could not be computed.";
-    } else if (lowest == at) {
-      const bool all_have = std::none_of(judged.begin(), judged.end(), [&all](std::size_t i) {
-        return std::isnan(all[i].leave_one_out.size.root_mean_square);
-      });
-      reason += all_have ? " It also has the lowest leave-one-out error."
-                         : " It also has the lowest leave-one-out error of those for which one could be computed.";
-    } else {
-      reason += fmt::format(" The lowest leave-one-out error is that of {}.", all[lowest].name);
+  if (lowest != at) return fmt::format(" The lowest leave-one-out error is that of {}.", all[lowest].name);
+  const bool all_have = std::none_of(judged.begin(), judged.end(), [&all](std::size_t i) {
+    return std::isnan(all[i].leave_one_out.size.root_mean_square);
+  });
+  return all_have ? " It also has the lowest leave-one-out error."
+                  : " It also has the lowest leave-one-out error of those for which one could be computed.";
+}
+
+// What can't be told from the chosen one, and what would tell them apart.
+std::string rivals_text(const Comparison& comparison, const std::vector<std::size_t>& rivals, std::size_t at,
+                        Suggestion& suggestion) {
+  if (rivals.empty()) return "";
+  const std::vector<Candidate>& all = comparison.candidates;
+  const Candidate& chosen = all[at];
+  for (const std::size_t i : rivals) suggestion.indistinguishable.push_back(all[i].name);
+  std::string text = fmt::format(" {} and {} are about equally well supported (AICc within {}).", chosen.name,
+                                 fmt::join(suggestion.indistinguishable, ", "), aicc_reach);
+  for (const std::size_t i : rivals) {
+    if (is_one_curve(comparison, at, i)) {
+      text += fmt::format(
+          " {} is the same curve with another assumption on the scatter: replicates at both ends would show which is "
+          "right.",
+          all[i].name);
+      continue;
+    }
+    if (chosen.fit.is_counted() || chosen.fit.observations().predictors().size() != 1 ||
+        all[i].fit.observations().predictors().size() != 1)
+      continue;
+    suggestion.separations.push_back(separation_of(chosen, all[i]));
+    text += separation_text(chosen, suggestion.separations.back());
+  }
+  return text;
+}
+
+}  // namespace
+
+Suggestion suggest(const Comparison& comparison) {
+  const std::vector<Candidate>& all = comparison.candidates;
+  Suggestion suggestion;
+  const std::vector<std::size_t> judged = judged_of(all);
+  if (judged.empty()) {
+    suggestion.headline = "No candidate can be suggested: none converged with rows enough for its AICc.";
+    suggestion.reason = suggestion.headline;
+    return suggestion;
+  }
+  if (all[judged[0]].has(RemarkCode::exact)) {
+    const Candidate& exact = all[judged[0]];
+    suggestion.name = exact.name;
+    suggestion.headline = fmt::format(
+        "{} passes through every row to rounding, with {} the fewest of those that do: "
+        "there is no scatter to judge by.",
+        exact.name, parameters_text(exact.parameters));
+    suggestion.reason = suggestion.headline;
+    return suggestion;
+  }
+
+  const std::vector<std::size_t> reach = reach_of(all, judged);
+  const std::size_t at = *suggested_place(comparison);
+  suggestion.name = all[at].name;
+  suggestion.headline = headline(comparison, judged, reach, at);
+  suggestion.reason = suggestion.headline;
+  // Neighbours of which one is a special case of the other.
+  std::vector<std::size_t> rivals;
+  for (const std::size_t i : reach) {
+    if (i == at) continue;
+    if (const NestedPair* pair = pair_of(comparison, at, i)) {
+      suggestion.reason += extra_terms_text(comparison, *pair);
+    } else if (pair_of(comparison, i, at) == nullptr) {
+      rivals.push_back(i);
     }
   }
-  if (!rivals.empty()) {
-    reason += fmt::format(" {} and {} are about equally well supported (AICc within {}).", chosen.name,
-                          fmt::join(rivals, ", "), aicc_reach);
-    for (const std::size_t i : reach) {
-      if (std::find(rivals.begin(), rivals.end(), all[i].name) == rivals.end()) continue;
-      if (is_one_curve(comparison, at, i)) {
-        reason += fmt::format(
-            " {} is the same curve with another assumption on the scatter: replicates at both ends would show which is "
-            "right.",
-            all[i].name);
-        continue;
-      }
-      if (chosen.fit.is_counted() || chosen.fit.observations().predictors().size() != 1 ||
-          all[i].fit.observations().predictors().size() != 1)
-        continue;
-      suggestion.separations.push_back(separation_of(chosen, all[i]));
-      reason += separation_text(chosen, suggestion.separations.back());
-    }
-  }
-  suggestion.indistinguishable = std::move(rivals);
-  reason += doubts_text(chosen);
+  suggestion.reason += added_terms_text(comparison, at);
+  suggestion.reason += leave_one_out_text(all, judged, at);
+  suggestion.reason += rivals_text(comparison, rivals, at, suggestion);
+  suggestion.reason += doubts_text(all[at]);
   return suggestion;
 }
 

@@ -70,7 +70,7 @@ TEST(CensoredCommand, TakesWordsAndGivesTables) {
   EXPECT_NE(taken.out.find("Only 7 rows are measured"), std::string::npos);
   const auto held =
       run_command({"fit", "-", "ln(N) = a + b*ln(S)", "--distribution", "lognormal", "--fix", "b=-4"}, lives);
-  EXPECT_NE(held.out.find("fixed"), std::string::npos) << held.error;
+  EXPECT_NE(held.out.find("held"), std::string::npos) << held.error;
 }
 
 // Whole numbers may be counts; with a unit, a fraction or round numbers only they are not said to be.

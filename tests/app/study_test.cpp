@@ -126,7 +126,7 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
     EXPECT_NE(page.find("<section id=\"" + task.name + "\">"), std::string::npos) << task.name;
   EXPECT_EQ(page.find("<script"), std::string::npos);
   for (const std::string& expected :
-       {std::string("<svg"), std::string("<title>The bell foundry's"), std::string("not detected, critical value"),
+       {std::string("<svg"), std::string("<title>The bell foundry's"), std::string("not detected (critical value"),
         study.sha256, std::string("truecurve quantify bells/results/lead.json"),
         std::string("class=\"fraction\">.961(56)"),
         std::string("--leave-out &quot;36: mistyped, the notebook says 26.57&quot;")})

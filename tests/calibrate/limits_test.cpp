@@ -156,7 +156,7 @@ TEST(Limits, FollowCurvesToo) {
   const double x = route(c, "residual SD").detection;
   const auto value = [&c](double at) { return band_at(c.curve.estimate, VectorXd::Constant(1, at), 0.95)[0].value; };
   EXPECT_NEAR(value(x) - value(0), 3.3 * c.curve.scatter.scale, 1e-9);
-  EXPECT_NE(route(c, "blank SD").remark.find("3 blanks are few"), std::string::npos);
+  EXPECT_NE(route(c, "blank SD").remark().find("3 blanks are few"), std::string::npos);
   // A logarithm has no value at amount 0: the calibration stands, without limits, and says so.
   std::erase_if(readings.all, [](const Reading& r) { return r.amount == 0; });
   options.model = Model::written("y = p + q*ln(x)", {"x"});

@@ -10,7 +10,8 @@
 #include <truecurve/fit/preview.hpp>
 #include <truecurve/fit/separation.hpp>
 #include <truecurve/model/shapes.hpp>
-#include <truecurve/report/text.hpp>
+#include <truecurve/report/fit_page.hpp>
+#include <truecurve/report/renderers.hpp>
 
 #include "../support.hpp"
 
@@ -546,7 +547,7 @@ TEST(ResponseKernel, OfAnyKindIsOneClass) {
   EXPECT_LT(rise.chi_squared(), level.chi_squared());
   EXPECT_NEAR(level.chi_squared(), level.total_sum_of_squares(), 1e-9);
   EXPECT_EQ(caught([&] { (void)quantile_residuals(rise); }).code(), ErrorCode::not_supported);
-  EXPECT_EQ(fit_text(rise, 0.95).find("Poisson"), std::string::npos);
+  EXPECT_EQ(text_of(fit_page(rise)).find("Poisson"), std::string::npos);
   EXPECT_FALSE(counted_quality(rise).is_grouped);
   EXPECT_EQ(caught([&] { (void)Observations::of(x, y).scattering_as(lifetimes, VectorXd::Zero(12)); }).code(),
             ErrorCode::bad_argument);

@@ -68,7 +68,10 @@ struct LimitRoute {
   double quantitation = not_a_number;           ///< ten standard deviations, or a relative standard uncertainty of 10 %
   double detection_uncertainty = not_a_number;  ///< by simulation: standard deviation over repeated calibrations
   std::string rests_on{};
-  std::string remark{};  ///< what speaks against it here; empty where nothing does
+  std::vector<std::string> remarks{};  ///< what speaks against it here
+
+  /// The remarks in one line, between semicolons.
+  [[nodiscard]] std::string remark() const;
 };
 
 /// The noncentrality at which noncentral t exceeds the 1 - alpha quantile of t with probability 1 - beta; ISO

@@ -116,7 +116,8 @@ struct Separation {
 /// Which candidate to take, and why; the rule is in docs/methods.md.
 struct Suggestion {
   std::string name{};  ///< empty where none can be suggested
-  std::string reason{};
+  std::string reason{};    ///< all sentences
+  std::string headline{};  ///< the first of them
   /// Candidates that these data can't tell from the suggested one.
   std::vector<std::string> indistinguishable{};
   std::vector<Separation> separations{};  ///< one a rival, where there is one predictor

@@ -1,0 +1,30 @@
+// The sentences and tables of which the pages of calibrations are made.
+#pragma once
+
+#include <truecurve/calibrate/calibration.hpp>
+#include <truecurve/report/page.hpp>
+
+#include <string>
+#include <vector>
+
+namespace truecurve::detail {
+
+/// What became of the blanks; empty where there are none.
+[[nodiscard]] std::string blank_sentence(const Calibration& calibration);
+/// How the readings scatter.
+[[nodiscard]] std::string scatter_sentence(const Calibration& calibration);
+/// One sentence a suspicious reading.
+[[nodiscard]] std::vector<std::string> suspicions(const Calibration& calibration);
+/// What the limits mean.
+[[nodiscard]] std::string limits_meaning(const Calibration& calibration);
+/// A detection limit with its uncertainty.
+[[nodiscard]] std::string detection_text(const LimitRoute& route);
+
+[[nodiscard]] PageTable calibration_parameters_table(const Calibration& calibration);
+[[nodiscard]] PageTable levels_table(const Calibration& calibration);
+[[nodiscard]] PageTable equal_scatter_table(const EqualScatter& tests);
+[[nodiscard]] PageTable alternatives_table(const Calibration& calibration);
+[[nodiscard]] PageTable linearity_table(const Linearity& tests);
+[[nodiscard]] PageTable limits_table(const Calibration& calibration);
+
+}  // namespace truecurve::detail

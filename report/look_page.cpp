@@ -1,0 +1,225 @@
+// The pages of a first look at a table.
+#include <truecurve/assess/straighten.hpp>
+#include <truecurve/data/summary.hpp>
+#include <truecurve/report/look_page.hpp>
+
+#include "parts.hpp"
+#include "words.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using detail::joined_remarks;
+using detail::plural;
+using detail::rows_text;
+
+constexpr std::size_t rows_shown = 4;
+
+std::string cell_text(const Column& column, std::size_t row) {
+  if (const std::string* text = column.text_at(row)) return *text;
+  return std::isnan(column.numbers[row]) ? "(missing)" : shortest(column.numbers[row]);
+}
+
+// A column of two words may say whether something happened.
+std::string text_remark(const Column& column) {
+  std::vector<std::pair<std::string, std::size_t>> words;
+  for (const TextCell& cell : column.texts) {
+    const auto at = std::find_if(words.begin(), words.end(), [&](const auto& word) { return word.first == cell.text; });
+    if (at != words.end()) {
+      ++at->second;
+    } else {
+      words.emplace_back(cell.text, 1);
+    }
+    if (words.size() > 2) break;
+  }
+  constexpr std::size_t fewest = 5;
+  const bool only_words = column.texts.size() + column.missing_count() == column.numbers.size();
+  if (words.size() != 2 || column.texts.size() < fewest || !only_words)
+    return fmt::format("'{}' is a text column.", column.name);
+  return fmt::format(
+      "'{}' holds two words, '{}' ({}) and '{}' ({}): as a response it is an event, of which one names the one that "
+      "counts (--event {}).",
+      column.name, words[0].first, plural(words[0].second, "row"), words[1].first, plural(words[1].second, "row"),
+      words[0].first);
+}
+
+bool are_zeros_and_ones(const Column& column, const ColumnSummary& summary) {
+  constexpr std::size_t fewest = 5;
+  if (summary.count < fewest || summary.minimum != 0 || summary.maximum != 1) return false;
+  return std::all_of(column.numbers.begin(), column.numbers.end(),
+                     [](double value) { return std::isnan(value) || value == 0 || value == 1; });
+}
+
+std::string heading_of(const Column& column) {
+  return column.unit.empty() ? column.name : fmt::format("{} ({})", column.name, column.unit);
+}
+
+// The first and the last rows.
+PageTable rows_table(const Table& table) {
+  PageTable shown({{"row", Align::right}});
+  for (const Column& column : table.columns()) {
+    shown.headings.push_back({heading_of(column), column.is_text() ? Align::left : Align::point});
+  }
+  const bool cut = table.rows() > 2 * rows_shown + 1;
+  for (std::size_t i = 0; i < table.rows(); ++i) {
+    if (cut && i == rows_shown) {
+      shown.add(std::vector<std::string>(shown.headings.size(), "..."));
+      i = table.rows() - rows_shown;
+    }
+    std::vector<std::string> cells = {fmt::format("{}", i + 1)};
+    for (const Column& column : table.columns()) cells.push_back(cell_text(column, i));
+    shown.add(std::move(cells));
+  }
+  return shown;
+}
+
+// What is to be known of a column of numbers before it is fitted.
+void add_number_cautions(Page& page, const Column& column, const ColumnSummary& s) {
+  if (s.texts > 0) {
+    std::vector<std::size_t> at;
+    for (const TextCell& cell : column.texts) at.push_back(cell.row + 1);
+    const std::string& first = column.texts.front().text;
+    const bool is_limit =
+        first.starts_with('<') || first.starts_with('>') || first.starts_with("\u2264") || first.starts_with("\u2265");
+    page.caution(fmt::format(
+        "'{}' holds text among its numbers in {} ('{}'): {}.", column.name, rows_text(at), first,
+        is_limit         ? "limits are fitted as such with --distribution normal, lognormal or weibull"
+        : at.size() == 1 ? "a fit will ask what to do with it"
+                         : "a fit will ask what to do with them"));
+  }
+  const bool is_event = are_zeros_and_ones(column, s);
+  if (is_event)
+    page.caution(fmt::format(
+        "'{}' is 0 or 1 in every row, as an event that happened or did not: its probability can be fitted (--event 1).",
+        column.name));
+  if (!is_event && !s.beyond_fences.empty())
+    page.caution(fmt::format("'{}' has unusual values in {} (more than 1.5 interquartile ranges outside the quartiles).",
+                             column.name, rows_text(s.beyond_fences)));
+  if (s.count > 1 && s.minimum == s.maximum)
+    page.caution(fmt::format("'{}' is the same in every row.", column.name));
+}
+
+void add_missing_caution(Page& page, const Column& column, std::size_t rows) {
+  std::vector<std::size_t> at;
+  for (std::size_t i = 0; i < rows; ++i) {
+    if (column.is_missing(i)) at.push_back(i + 1);
+  }
+  if (!at.empty()) page.caution(fmt::format("'{}' is missing in {}.", column.name, rows_text(at)));
+}
+
+PageTable summary_table(const Table& table, const std::vector<ColumnSummary>& summaries) {
+  PageTable shown({{"column", Align::left},
+                   {"n", Align::right},
+                   {"mean", Align::point},
+                   {"SD", Align::point},
+                   {"min", Align::point},
+                   {"lower quartile", Align::point},
+                   {"median", Align::point},
+                   {"upper quartile", Align::point},
+                   {"max", Align::point}});
+  for (std::size_t k = 0; k < summaries.size(); ++k) {
+    const ColumnSummary& s = summaries[k];
+    if (table.columns()[k].is_text()) continue;
+    std::vector<std::string> cells = {table.columns()[k].name, fmt::format("{}", s.count)};
+    for (const double x : {s.mean, s.sd, s.minimum, s.lower_quartile, s.median, s.upper_quartile, s.maximum})
+      cells.push_back(std::isnan(x) ? "-" : fmt::format("{:.5g}", x));
+    shown.add(std::move(cells));
+  }
+  return shown;
+}
+
+// "Columns: T (K), eta (mPa s) and 7 more."
+std::string columns_sentence(const Table& table) {
+  constexpr std::size_t most = 8;
+  std::string list;
+  for (std::size_t k = 0; k < std::min(most, table.columns().size()); ++k)
+    list += (k == 0 ? "" : ", ") + heading_of(table.columns()[k]);
+  const std::size_t more = table.columns().size() - std::min(most, table.columns().size());
+  return fmt::format("Columns: {}{}.", list, more > 0 ? fmt::format(" and {} more", more) : "");
+}
+
+PageData summary_data(const Table& table, const std::vector<ColumnSummary>& summaries) {
+  PageData data{.names = {"column", "unit", "n", "missing", "texts", "mean", "sd", "minimum", "lower_quartile", "median",
+                          "upper_quartile", "maximum", "beyond_fences"}};
+  for (std::size_t k = 0; k < summaries.size(); ++k) {
+    const ColumnSummary& s = summaries[k];
+    data.rows.push_back({table.columns()[k].name, table.columns()[k].unit, s.count, s.missing, s.texts, s.mean, s.sd,
+                         s.minimum, s.lower_quartile, s.median, s.upper_quartile, s.maximum, s.beyond_fences.size()});
+  }
+  return data;
+}
+
+}  // namespace
+
+Page look_page(const Table& table) {
+  Page page{.title = table.source().name.empty() ? "table" : table.source().name,
+            .subject = fmt::format("{} of {}", plural(table.rows(), "row"), plural(table.columns().size(), "column"))};
+  std::vector<ColumnSummary> summaries;
+  for (const Column& column : table.columns()) summaries.push_back(summary_of(column));
+  page.answer = columns_sentence(table);
+  if (!table.source().remark.empty()) page.lead.say(fmt::format("Read as {}.", table.source().remark));
+  page.section("Rows").show(rows_table(table));
+  page.section("Summary").show(summary_table(table, summaries));
+  for (std::size_t k = 0; k < summaries.size(); ++k) {
+    const Column& column = table.columns()[k];
+    if (column.is_text()) {
+      page.caution(text_remark(column));
+    } else {
+      add_number_cautions(page, column, summaries[k]);
+    }
+    if (summaries[k].missing > 0) add_missing_caution(page, column, table.rows());
+  }
+  page.data = summary_data(table, summaries);
+  return page;
+}
+
+namespace {
+
+// Whole numbers without a unit, some of them different, none below 0: what counts look like.
+bool may_be_counts(const Observations& observations) {
+  const Vector& y = observations.responses();
+  constexpr double round_numbers = 10;
+  bool all_round = true;
+  for (const double value : y) {
+    if (!(value >= 0) || value != std::floor(value) || value > 1e9) return false;
+    all_round = all_round && std::fmod(value, round_numbers) == 0;
+  }
+  const auto [least, most] = std::minmax_element(y.begin(), y.end());
+  return observations.response().unit.empty() && !all_round && *most > 1 && *most > *least;
+}
+
+}  // namespace
+
+std::vector<PageSection> pair_sections(const Observations& observations) {
+  const std::string& y = observations.response().name;
+  std::vector<std::string> remarks = look_remarks(observations);
+  if (may_be_counts(observations))
+    remarks.push_back(
+        fmt::format("{} holds whole numbers only: if these are counts, of decays or flaws say, their scatter follows "
+                    "from their mean (--counts, with --exposure where each was counted for another time, volume or "
+                    "area).",
+                    y));
+  PageSection together{.heading = fmt::format("{} against {}", y, observations.predictors()[0].name)};
+  for (const std::string& remark : remarks) together.list(remark);
+  const std::vector<Straightening> ways = straightenings(observations);
+  if (ways.empty()) return {together};
+  constexpr std::size_t shown = 5;
+  PageSection axes{.heading = "Candidate axes for a straight line, best first by AICc of the measured response"};
+  axes.say("(those within 2 of the best are about equally well supported, and are listed commonest first)");
+  PageTable table(
+      {{"axes", Align::left}, {"ΔAICc", Align::point}, {"p (remaining curvature)", Align::left}, {"", Align::left}});
+  for (std::size_t i = 0; i < std::min(shown, ways.size()); ++i) {
+    const bool bent = ways[i].curvature_p < 0.05;
+    table.add({ways[i].model, fmt::format("{:.1f}", ways[i].delta_aicc), detail::p_text(ways[i].curvature_p),
+               joined_remarks({ways[i].meaning, bent ? "still curved" : ""})});
+  }
+  axes.show(std::move(table));
+  return {together, axes};
+}
+
+}  // namespace truecurve

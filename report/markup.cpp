@@ -1,0 +1,71 @@
+// The walk over a page.
+#include "markup.hpp"
+
+#include <algorithm>
+
+namespace truecurve::detail {
+
+std::string blocks_in(const Markup& markup, const PageSection& section) {
+  std::string text;
+  std::vector<std::string> items;
+  const auto close = [&] {
+    if (!items.empty()) text += markup.list(items);
+    items.clear();
+  };
+  for (const Block& block : section.blocks) {
+    if (const auto* item = std::get_if<Item>(&block)) {
+      items.push_back(item->text);
+      continue;
+    }
+    close();
+    if (const auto* said = std::get_if<Paragraph>(&block)) {
+      text += markup.paragraph(said->text);
+    } else {
+      text += markup.table(std::get<PageTable>(block));
+    }
+  }
+  close();
+  return text;
+}
+
+std::string page_in(const Markup& markup, const Page& page) {
+  std::string text;
+  if (!page.title.empty()) text += markup.heading(page.title, 2);
+  if (!page.subject.empty()) text += markup.paragraph(page.subject);
+  text += blocks_in(markup, page.lead);
+  if (!page.cautions.empty()) text += markup.heading("Cautions", 3) + markup.list(page.cautions);
+  for (const PageSection& section : page.sections) {
+    if (!section.blocks.empty()) text += markup.heading(section.heading, 3) + blocks_in(markup, section);
+  }
+  return text;
+}
+
+std::string replaced(const std::string& text,
+                     const std::vector<std::pair<std::string_view, std::string_view>>& marks) {
+  std::string result;
+  for (std::size_t at = 0; at < text.size();) {
+    const auto mark = std::find_if(marks.begin(), marks.end(), [&](const auto& known) {
+      return std::string_view(text).substr(at).starts_with(known.first);
+    });
+    if (mark == marks.end()) {
+      result += text[at++];
+    } else {
+      result += mark->second;
+      at += mark->first.size();
+    }
+  }
+  return result;
+}
+
+bool has_headings(const PageTable& table) {
+  return std::any_of(table.headings.begin(), table.headings.end(),
+                     [](const Heading& heading) { return !heading.text.empty(); });
+}
+
+std::pair<std::string, std::string> at_point(const std::string& number) {
+  const bool is_number = number.find_first_of("0123456789") < 2;  // a sign may stand before it
+  const auto point = is_number ? std::min(number.find_first_of(".(e"), number.size()) : number.size();
+  return {number.substr(0, point), number.substr(point)};
+}
+
+}  // namespace truecurve::detail

@@ -1,0 +1,38 @@
+// What the renderers of marked-up text share: one walk over a page.
+#pragma once
+
+#include <truecurve/report/page.hpp>
+
+#include <string>
+#include <string_view>
+#include <utility>
+#include <variant>
+
+namespace truecurve::detail {
+
+/// One kind of markup: how it writes a heading, sentences, a list and a table. Texts come unescaped.
+class Markup {
+ public:
+  virtual ~Markup() = default;
+  /// The title is of level 2, a section of level 3.
+  [[nodiscard]] virtual std::string heading(const std::string& text, int level) const = 0;
+  [[nodiscard]] virtual std::string paragraph(const std::string& text) const = 0;
+  [[nodiscard]] virtual std::string list(const std::vector<std::string>& items) const = 0;
+  [[nodiscard]] virtual std::string table(const PageTable& table) const = 0;
+};
+
+/// The blocks of a section, items that follow one another as one list.
+[[nodiscard]] std::string blocks_in(const Markup& markup, const PageSection& section);
+/// Title, subject, lead, cautions, sections.
+[[nodiscard]] std::string page_in(const Markup& markup, const Page& page);
+
+/// Every character that `marks` knows replaced.
+[[nodiscard]] std::string replaced(const std::string& text,
+                                   const std::vector<std::pair<std::string_view, std::string_view>>& marks);
+
+/// Whether a table has headings at all.
+[[nodiscard]] bool has_headings(const PageTable& table);
+/// A number taken apart at its decimal point, so that those of a column can meet there.
+[[nodiscard]] std::pair<std::string, std::string> at_point(const std::string& number);
+
+}  // namespace truecurve::detail

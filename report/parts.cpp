@@ -1,0 +1,113 @@
+// Makes them.
+#include "parts.hpp"
+
+#include "words.hpp"
+
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace truecurve::detail {
+
+std::string of_source(const TableSource& source) { return source.name.empty() ? "" : " of " + source.name; }
+
+std::string rows_used_text(const Observations& observations) {
+  const std::string from = of_source(observations.source());
+  return observations.size() == observations.rows_read()
+             ? fmt::format("all {}{}", plural(observations.size(), "row"), from)
+             : fmt::format("{} of {}{}", observations.size(), plural(observations.rows_read(), "row"), from);
+}
+
+void add_left_out(Page& page, std::span<const LeftOut> left_out) {
+  for (const auto& [reason, rows] : by_reason(left_out))
+    page.caution(fmt::format("Left out: {}: {}.", rows_text(rows), reason));
+}
+
+void add_held(PageTable& table, const Model& model) {
+  for (const FixedParameter& held : model.fixed()) {
+    std::vector<std::string> cells = {held.name, shortest(held.value), "held"};
+    for (std::size_t k = cells.size(); k < table.headings.size(); ++k)
+      cells.emplace_back(table.headings[k].text == "unit" ? "" : "-");
+    table.add(std::move(cells));
+  }
+}
+
+std::string bounds_text(const Interval& at) {
+  return std::isnan(at.low) ? "-" : interval_text(at.low, at.high, (at.high - at.low) / 4);
+}
+
+std::string curved_remark(const DerivedQuantity& q, Level level) {
+  if (q.is_unbounded) {
+    return fmt::format("A divisor in {} may be 0 within its uncertainty: at {} no bounded interval of {} holds{}.", q.name,
+                       level_text(level), q.name,
+                       std::isnan(q.excluded.low) ? "" : "; it may be " + rays_text(q.excluded));
+  }
+  if (!q.curved) return "";
+  std::string text = fmt::format(
+      "The symmetric interval of {} is inaccurate: the expression is nonlinear over the uncertainty of the parameters. "
+      "Its "
+      "{} Monte Carlo interval is {}.",
+      q.name, level_text(level), interval_text(q.monte_carlo.low, q.monte_carlo.high, q.standard_uncertainty));
+  if (q.without_value > 0)
+    text += fmt::format(" In {} of the draws {} has no value.", share_text(q.without_value), q.name);
+  return text;
+}
+
+void add_deductions(Page& page, const Deductions& deductions, Level level) {
+  if (!deductions.derived.empty()) {
+    PageTable table({{"name", Align::left},
+                     {"value", Align::point},
+                     {"standard uncertainty", Align::point},
+                     {level_text(level) + " interval", Align::left},
+                     {"from", Align::left}});
+    for (const DerivedQuantity& q : deductions.derived) {
+      const bool known = std::isfinite(q.standard_uncertainty);
+      table.add({q.name, with_uncertainty(q.value, q.standard_uncertainty),
+                 known ? rounded(q.standard_uncertainty, 2) : "-",
+                 q.is_unbounded ? std::isnan(q.excluded.low) ? "no bounded interval" : rays_text(q.excluded)
+                 : known        ? interval_text(q.interval.low, q.interval.high, q.standard_uncertainty)
+                                : "-",
+                 q.expression});
+    }
+    page.section("Derived quantities").show(std::move(table));
+  }
+  if (deductions.hypotheses.empty()) return;
+  PageSection& section = page.section("Hypotheses");
+  for (const HypothesisTest& h : deductions.hypotheses) {
+    const std::string verdict =
+        std::isnan(h.p)
+            ? "it cannot be tested"
+            : fmt::format("{} at the {} level", h.p < 1 - level ? "rejected" : "not rejected", level_text(1 - level));
+    section.list(fmt::format("{}: the sides differ by {}, t = {}, p = {}; {}.", h.hypothesis,
+                             with_uncertainty(h.difference, h.standard_uncertainty), number_or_dash(h.t, 3),
+                             p_text(h.p), verdict));
+  }
+}
+
+void add_limit_cautions(Page& page, const Estimate& estimate) {
+  for (const std::string& remark : limit_remarks(estimate)) page.caution(remark);
+}
+
+std::string joined_remarks(std::initializer_list<std::string> remarks) {
+  std::string text;
+  for (const std::string& remark : remarks) {
+    if (!remark.empty()) text += (text.empty() ? "" : "; ") + remark;
+  }
+  return text;
+}
+
+std::string values_sentence(const Estimate& estimate, std::span<const Vector> points,
+                            std::span<const BandPoint> values) {
+  constexpr std::size_t most = 4;
+  std::string list;
+  for (std::size_t i = 0; i < std::min(most, values.size()); ++i) {
+    std::string place;
+    for (std::size_t k = 0; k < points.size(); ++k)
+      place += fmt::format("{}{} = {}", k == 0 ? "" : ", ", estimate.predictors()[k].name, shortest(points[k][i]));
+    list += fmt::format("{}{} at {}", i == 0 ? "" : "; ",
+                        with_uncertainty(values[i].value, values[i].standard_uncertainty), place);
+  }
+  return fmt::format("{} is {}{}.", headed(estimate.response()), list, values.size() > most ? " and so on" : "");
+}
+
+}  // namespace truecurve::detail

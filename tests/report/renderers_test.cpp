@@ -1,0 +1,154 @@
+// A page as text, HTML, Markdown, LaTeX and CSV: the same words and numbers, each in the form its readers expect.
+#include <truecurve/model/shapes.hpp>
+#include <truecurve/report/fit_page.hpp>
+#include <truecurve/report/renderers.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <sstream>
+
+#include <gtest/gtest.h>
+
+namespace truecurve {
+namespace {
+
+// Everything a page can have, with characters that every form must take care of.
+Page full_page() {
+  Page page{.title = "T_1 = a*exp(-t/tau) & more", .subject = "fitted to all 4 rows"};
+  page.lead.say("The share is 5 % at x < 3.");
+  PageTable numbers({{"name"}, {"value", Align::point}, {"n", Align::right}, {"remark", Align::sentence}});
+  numbers.add({"a", "12.5(3)", "7", "it is |given| as stated"});
+  numbers.add({"tau_2", "-3", "12", ""});
+  numbers.add({"b", "held", "3", "±2 µm"});
+  page.section("Parameters").show(std::move(numbers));
+  page.section("Nothing").show(PageTable({{"empty"}}));
+  PageSection& lists = page.section("Lists");
+  lists.list("one");
+  lists.list("two");
+  lists.say("After them.");
+  page.caution("Row 3 is far out.");
+  page.caution("");
+  const double none = std::numeric_limits<double>::quiet_NaN();
+  const double unbounded = std::numeric_limits<double>::infinity();
+  page.data = {.names = {"name", "a,b"}, .rows = {{"say \"x\"", 0.1}, {"", none}, {"c", unbounded}, {std::size_t{7}, -unbounded}}};
+  return page;
+}
+
+TEST(Renderers, SetTextInPartsWithNumbersAtTheirPoint) {
+  EXPECT_EQ(text_of(full_page()),
+            "T_1 = a*exp(-t/tau) & more\n"
+            "fitted to all 4 rows\n"
+            "\n"
+            "  The share is 5 % at x < 3.\n"
+            "\n"
+            "Parameters\n"
+            "  name    value      n   remark\n"
+            "  a       12.5(3)    7   it is |given| as stated\n"
+            "  tau_2   -3        12\n"
+            "  b        held      3   ±2 µm\n"
+            "\n"
+            "Lists\n"
+            "  - one\n"
+            "  - two\n"
+            "  After them.\n"
+            "\n"
+            "Cautions\n"
+            "  - Row 3 is far out.\n");
+}
+
+TEST(Renderers, MarkHeadingsOfATerminal) {
+  const std::string text =
+      text_of(full_page(), {.columns = 60, .before_heading = "<", .before_cautions = "!", .after_heading = ">"});
+  for (const char* heading : {"<T_1 = a*exp(-t/tau) & more>\n", "<Parameters>\n", "!Cautions>\n"})
+    EXPECT_NE(text.find(heading), std::string::npos) << text;
+  EXPECT_EQ(text.find("<fitted"), std::string::npos);
+}
+
+// Whatever the width: no line is longer, no word is lost, each piece of a broken table begins with its first column.
+TEST(Renderers, KeepToTheWidthOfTheTerminal) {
+  const auto points = Observations::of({1, 2, 3, 4, 5, 6, 7, 8}, {3.1, 4.9, 7.2, 8.8, 11.3, 12.7, 15.2, 16.8});
+  const Page page = fit_page(fit(shape_model("polynomial(2)"), points));
+  const auto words = [](const std::string& text) {
+    std::istringstream stream(text);
+    std::vector<std::string> all;
+    for (std::string word; stream >> word;) all.push_back(word);
+    return all;
+  };
+  const std::vector<std::string> expected = words(text_of(page));
+  for (const std::size_t columns : {46u, 57u, 80u, 100u, 140u}) {
+    const std::string text = text_of(page, {.columns = columns});
+    std::istringstream lines(text);
+    for (std::string line; std::getline(lines, line);) {
+      const auto width = std::count_if(line.begin(), line.end(), [](char c) { return (c & 0xC0) != 0x80; });
+      EXPECT_LE(static_cast<std::size_t>(width), columns) << line;
+      EXPECT_TRUE(line.empty() || line.back() != ' ') << line;
+    }
+    std::vector<std::string> found = words(text);
+    for (const std::string& word : expected)
+      EXPECT_NE(std::find(found.begin(), found.end(), word), found.end()) << word << " at " << columns;
+  }
+  // Below 40 columns nothing could be set.
+  EXPECT_EQ(text_of(page, {.columns = 10}), text_of(page, {.columns = 40}));
+}
+
+TEST(Renderers, EscapeWhatTheFormTakesForItsOwn) {
+  const std::string html = html_of(full_page());
+  for (const char* part :
+       {"<h2>T_1 = a*exp(-t/tau) &amp; more</h2>", "<p>The share is 5 % at x &lt; 3.</p>", "<h3>Parameters</h3>",
+        "<th colspan=\"2\">value</th>", "<td class=\"number\">12</td><td class=\"fraction\">.5(3)</td>",
+        "<td class=\"number\">held</td><td class=\"fraction\"></td>", "<td class=\"whole\">12</td>",
+        "<ul><li>one</li>\n<li>two</li>\n</ul>\n<p>After them.</p>"})
+    EXPECT_NE(html.find(part), std::string::npos) << part << "\n" << html;
+  EXPECT_EQ(html.find("Nothing"), std::string::npos);
+
+  const std::string markdown = markdown_of(full_page());
+  for (const char* part : {"## T\\_1 = a\\*exp(-t/tau) &amp; more\n\n", "### Parameters\n\n",
+                           "| name | value | n | remark |\n| --- | ---: | ---: | --- |\n",
+                           "| a | 12.5(3) | 7 | it is \\|given\\| as stated |\n", "### Cautions\n\n- Row 3 is far out.\n"})
+    EXPECT_NE(markdown.find(part), std::string::npos) << part << "\n" << markdown;
+
+  const std::string latex = latex_of(full_page());
+  for (const char* part : {"\\section*{T\\_1 = a*exp(-t/tau) \\& more}", "5 \\% at x \\ensuremath{<} 3.",
+                           "\\begin{tabular}{lr@{}lrp{0.5\\linewidth}}", "name & \\multicolumn{2}{l}{value} & n & remark \\\\",
+                           "a & 12 & .5(3) & 7 & it is |given| as stated \\\\",
+                           "\\ensuremath{\\pm}2 \\ensuremath{\\mu}m \\\\", "\\begin{itemize}\n  \\item one\n  \\item two\n"})
+    EXPECT_NE(latex.find(part), std::string::npos) << part << "\n" << latex;
+}
+
+TEST(Renderers, WriteNumbersInFullAsCsv) {
+  EXPECT_EQ(csv_of(full_page()), "name,\"a,b\"\n\"say \"\"x\"\"\",0.1\n,\nc,inf\n7,-inf\n");
+}
+
+// The answer for a list is what the page says of itself, or its first sentence, or else what it is about.
+TEST(Page, AnswersInShort) {
+  Page page{.subject = "8 rows"};
+  EXPECT_EQ(answer_of(page), "8 rows");
+  page.lead.list("an item is no answer");
+  page.lead.say("b is 2.");
+  EXPECT_EQ(answer_of(page), "b is 2.");
+  page.answer = "b is about 2.";
+  EXPECT_EQ(answer_of(page), "b is about 2.");
+}
+
+// A fit's page as numbers: those of the fit, to the last digit.
+TEST(FitPage, HasTheFitsNumbersInFull) {
+  const auto points = Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});
+  const Fit line = fit(shape_model("line"), points);
+  const Page page = fit_page(line, {.level = 0.9});
+  ASSERT_EQ(page.data.rows.size(), 2U);
+  const auto at = [&](std::size_t row, const char* name) {
+    const auto place = std::find(page.data.names.begin(), page.data.names.end(), name);
+    return std::get<double>(page.data.rows[row][static_cast<std::size_t>(place - page.data.names.begin())]);
+  };
+  EXPECT_EQ(at(1, "value"), line.parameter("b").value);
+  EXPECT_EQ(at(1, "level"), 0.9);
+  // S = sqrt(0.082/2) by hand; u(b) = S/sqrt(5), and the interval ends Student's t of 2 degrees away.
+  const double u = std::sqrt(0.082 / 2 / 5);
+  EXPECT_NEAR(at(1, "standard_uncertainty"), u, 1e-12);
+  EXPECT_NEAR(at(1, "high") - at(1, "value"), 2.919985580355516 * u, 1e-10);
+  EXPECT_NEAR(at(1, "t"), 1.94 / u, 1e-9);
+}
+
+}  // namespace
+}  // namespace truecurve
