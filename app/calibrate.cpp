@@ -20,7 +20,7 @@
 namespace truecurve::app {
 namespace {
 
-struct Options {
+struct CalibrateCommand {
   DataOptions data;
   OutputOptions output;
   ColumnOptions columns;
@@ -39,7 +39,7 @@ struct Options {
   FigureFiles residual_figures;
 };
 
-ReadingColumns columns_of(const Options& options, Table& table, Streams streams) {
+ReadingColumns columns_of(const CalibrateCommand& options, Table& table, Streams streams) {
   if (options.data.x.size() != 1 || (options.data.y.empty() == options.columns.replicates.empty())) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "a calibration needs one column of amounts and one of signals (or several replicates)",
@@ -59,7 +59,7 @@ ReadingColumns columns_of(const Options& options, Table& table, Streams streams)
   return columns;
 }
 
-Uncertainty stated_or_usual(const Options& options, const Table& table, const std::string& name) {
+Uncertainty stated_or_usual(const CalibrateCommand& options, const Table& table, const std::string& name) {
   DataOptions only = options.data;
   only.uncertainties.clear();
   for (const std::string& text : options.data.uncertainties) {
@@ -72,7 +72,7 @@ Uncertainty stated_or_usual(const Options& options, const Table& table, const st
   return usual != nullptr ? Uncertainty(usual->name) : Uncertainty::none();
 }
 
-void take_uncertainties(const Options& options, const Table& table, ReadingColumns& columns) {
+void take_uncertainties(const CalibrateCommand& options, const Table& table, ReadingColumns& columns) {
   for (const std::string& text : options.data.uncertainties) {
     const auto [column, value] = assignment(text, "--u");
     const bool known = &table.column(column) == &table.column(columns.amount) ||
@@ -123,8 +123,8 @@ void take_range(const std::string& text, CalibrationOptions& options) {
   if (dots + 2 < text.size()) options.high = number_of(text.substr(dots + 2), "--range");
 }
 
-Readings readings_from(const Options& options, const std::string& file, ReadingKind kind, ReadingColumns columns,
-                       Streams streams) {
+Readings readings_from(const CalibrateCommand& options, const std::string& file, ReadingKind kind,
+                       ReadingColumns columns, Streams streams) {
   DataOptions data;
   data.file = file;
   Table table = read_table(data, streams);
@@ -151,7 +151,7 @@ Model model_of(const std::string& text, const Readings& readings) {
   return shape_model(text, readings.amount.name, readings.signal.name);
 }
 
-int run_calibrate(const Options& options, Streams streams) {
+int run_calibrate(const CalibrateCommand& options, Streams streams) {
   Table table = read_table(options.data, streams);
   ReadingColumns columns = columns_of(options, table, streams);
   take_uncertainties(options, table, columns);
@@ -201,7 +201,7 @@ int run_calibrate(const Options& options, Streams streams) {
 }  // namespace
 
 Command add_calibrate(CLI::App& parser, Streams streams) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<CalibrateCommand>();
   Arguments command(parser, "calibrate",
                     "Calibration from standards, replicates and blanks: line, scatter, detection limits");
   add_file(command, options->data);

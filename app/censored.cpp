@@ -27,9 +27,9 @@ void require_alone(const CensoredRequest& r) {
                  .remedy = "leave one of the two away"});
   };
   if (r.censored.distribution.empty()) {
-    const char* given = !r.censored.said_by.empty()            ? "--censored"
+    const char* given = !r.censored.said_by.empty()               ? "--censored"
                         : !r.censored.probability_figures.empty() ? "--figure-probability"
-                                                               : "--quantiles";
+                                                                  : "--quantiles";
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("{} needs to know how the responses scatter", given),
                  .subject = given,
@@ -196,8 +196,7 @@ int run_censored(const CensoredRequest& request, Streams streams) {
   say(streams, "computing the profiles of the parameters and quantiles");
   const CensoredResults results = censored_results(fit, shares, places, request.level);
   say(streams, "drawing");
-  for (const std::string& file : request.output.figures)
-    draw_censored(fit, file, request.level, request.output.axes);
+  for (const std::string& file : request.output.figures) draw_censored(fit, file, request.level, request.output.axes);
   for (const std::string& file : request.censored.probability_figures) draw_probability(fit, file, request.level);
   deliver({.page = [&] { return censored_page(results, deductions); },
            .record = [&] { return censored_record(results, deductions); }},

@@ -22,7 +22,7 @@ namespace {
 // Of the catalogue's polynomials these are tried; higher degrees without a reason only follow the scatter.
 constexpr std::pair<int, int> tried_degrees{2, 4};
 
-struct Options {
+struct CompareCommand {
   DataOptions data;
   OutputOptions output;
   ModelOptions common;
@@ -37,7 +37,7 @@ struct Options {
   CensoredCommand censored;
 };
 
-std::vector<CandidateText> wanted_candidates(const Options& options) {
+std::vector<CandidateText> wanted_candidates(const CompareCommand& options) {
   std::vector<CandidateText> wanted;
   for (const std::string& text : options.candidates) {
     for (CandidateText& candidate : candidates_of(text, options.common)) wanted.push_back(std::move(candidate));
@@ -66,7 +66,8 @@ std::vector<CandidateText> wanted_candidates(const Options& options) {
   return wanted;
 }
 
-CandidateModel candidate_model(const CandidateText& candidate, const Options& options, Table& table, Streams streams) {
+CandidateModel candidate_model(const CandidateText& candidate, const CompareCommand& options, Table& table,
+                               Streams streams) {
   DataOptions data = options.data;
   if (candidate.ignores_uncertainties) data.uncertainties.clear();
   Task task = task_of(data, candidate.model, table, streams);
@@ -76,7 +77,7 @@ CandidateModel candidate_model(const CandidateText& candidate, const Options& op
 }
 
 // Of responses with limits: what least squares alone has is refused.
-int run_censored_comparison(const Options& options, const std::vector<CandidateText>& wanted, Streams streams) {
+int run_censored_comparison(const CompareCommand& options, const std::vector<CandidateText>& wanted, Streams streams) {
   if (options.censored.distribution.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "--censored needs to know how the responses scatter",
@@ -106,7 +107,7 @@ int run_censored_comparison(const Options& options, const std::vector<CandidateT
   return compare_censored(wishes, options.censored, options.data, options.output, streams);
 }
 
-int run_compare(const Options& options, Streams streams) {
+int run_compare(const CompareCommand& options, Streams streams) {
   const std::vector<CandidateText> wanted = wanted_candidates(options);
   if (is_asked_for(options.censored)) return run_censored_comparison(options, wanted, streams);
   Table table = read_table(options.data, streams);
@@ -140,7 +141,7 @@ int run_compare(const Options& options, Streams streams) {
 }  // namespace
 
 Command add_compare(CLI::App& parser, Streams streams) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<CompareCommand>();
   Arguments command(parser, "compare", "Candidates side by side, and a suggestion with its reason");
   add_file(command, options->data);
   command.add("CANDIDATE", options->candidates,

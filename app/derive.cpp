@@ -11,7 +11,7 @@
 namespace truecurve::app {
 namespace {
 
-struct Options {
+struct DeriveCommand {
   std::string record;
   std::vector<std::string> quantities;
   std::vector<std::string> hypotheses;
@@ -19,7 +19,7 @@ struct Options {
   OutputOptions output;
 };
 
-int run_derive(const Options& options, Streams streams) {
+int run_derive(const DeriveCommand& options, Streams streams) {
   if (options.quantities.empty() && options.hypotheses.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "no quantity is named",
@@ -37,7 +37,7 @@ int run_derive(const Options& options, Streams streams) {
 }  // namespace
 
 Command add_derive(CLI::App& parser, Streams streams) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<DeriveCommand>();
   Arguments command(
       parser, "derive",
       "Quantities from the parameters of a fit, with their uncertainties; hypotheses about the parameters");

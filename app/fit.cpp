@@ -8,9 +8,9 @@
 #include <truecurve/fit/preview.hpp>
 #include <truecurve/io/penalised_record.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/report/penalised_page.hpp>
 #include <truecurve/report/estimate_page.hpp>
 #include <truecurve/report/fit_page.hpp>
+#include <truecurve/report/penalised_page.hpp>
 
 #include "censored.hpp"
 #include "model_options.hpp"
@@ -25,7 +25,7 @@
 namespace truecurve::app {
 namespace {
 
-struct Options {
+struct FitCommand {
   DataOptions data;
   OutputOptions output;
   ModelOptions model;
@@ -43,7 +43,7 @@ struct Options {
 };
 
 // What there is none of where the scatter is estimated with the curve.
-void refuse_beside_distribution(const Options& options) {
+void refuse_beside_distribution(const FitCommand& options) {
   refuse_beside(
       "--distribution",
       {{options.penalised, "--penalised"},
@@ -56,7 +56,7 @@ void refuse_beside_distribution(const Options& options) {
       "leave it away: intervals are those of the profile, and --figure-probability draws the probability plot");
 }
 
-int run_penalised(const Task& task, const Options& options, Streams streams) {
+int run_penalised(const Task& task, const FitCommand& options, Streams streams) {
   if (!options.output.figures.empty() || !options.check_figures.empty() || !options.profile_figures.empty() ||
       !options.region_figures.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
@@ -81,7 +81,7 @@ int run_penalised(const Task& task, const Options& options, Streams streams) {
   return 4;
 }
 
-int run_fit(const Options& options, Streams streams) {
+int run_fit(const FitCommand& options, Streams streams) {
   if (options.show_start && options.output.figures.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "--show-start draws into the figure, and no figure is asked for",
@@ -127,8 +127,8 @@ int run_fit(const Options& options, Streams streams) {
   for (const std::string& file : options.region_figures) draw_regions(result, file, level);
   for (const std::string& file : options.check_figures) draw_checks(result, file);
   const auto page = [&] {
-    Page made = fit_page(
-        result, {.level = level, .deductions = deductions, .trust = trust, .intervals = options.intervals});
+    Page made =
+        fit_page(result, {.level = level, .deductions = deductions, .trust = trust, .intervals = options.intervals});
     if (about) made.sections.push_back(*about);
     return made;
   };
@@ -142,7 +142,7 @@ int run_fit(const Options& options, Streams streams) {
 }  // namespace
 
 Command add_fit(CLI::App& parser, Streams streams) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<FitCommand>();
   Arguments command(parser, "fit", "Fit one model: parameters with uncertainties, chi-squared, quality of the fit");
   add_file(command, options->data);
   add_model(command, options->model);

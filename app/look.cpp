@@ -15,13 +15,13 @@
 namespace truecurve::app {
 namespace {
 
-struct Options {
+struct LookCommand {
   DataOptions data;
   OutputOptions output;
   std::string smoothness;
 };
 
-int run_look(const Options& options, Streams streams) {
+int run_look(const LookCommand& options, Streams streams) {
   Table table = read_table(options.data, streams);
   std::vector<PageSection> pair;
   const bool both = options.data.x.size() == 1 && !options.data.y.empty();
@@ -55,7 +55,7 @@ int run_look(const Options& options, Streams streams) {
 }  // namespace
 
 Command add_look(CLI::App& parser, Streams streams) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<LookCommand>();
   Arguments command(parser, "look",
                     "Show what is in a file: columns, units, rows, summary, missing and suspicious values");
   add_file(command, options->data);

@@ -16,7 +16,7 @@ namespace truecurve::app {
 namespace {
 
 // What man(7) would take for a command, and hyphens that are to be typed.
-std::string plain(const std::string& text) {
+std::string roff(const std::string& text) {
   std::string result;
   bool at_start = true;
   for (const char c : text) {
@@ -37,11 +37,11 @@ std::string heading(const std::string& name, int section, const std::string& tit
   std::string capitals = name;
   std::transform(capitals.begin(), capitals.end(), capitals.begin(),
                  [](unsigned char c) { return static_cast<char>(std::toupper(c)); });
-  return fmt::format(".TH {} {} \"{}\" \"True Curve {}\" \"True Curve\"\n.SH NAME\n{} \\- {}\n", plain(capitals),
-                     section, release_date, version, plain(name), plain(title));
+  return fmt::format(".TH {} {} \"{}\" \"True Curve {}\" \"True Curve\"\n.SH NAME\n{} \\- {}\n", roff(capitals),
+                     section, release_date, version, roff(name), roff(title));
 }
 
-std::string example(const std::string& text) { return fmt::format(".EX\n{}.EE\n", plain(text)); }
+std::string example(const std::string& text) { return fmt::format(".EX\n{}.EE\n", roff(text)); }
 
 // Paragraphs as they are, indented lines as examples.
 std::string body(const std::string& text) {
@@ -64,7 +64,7 @@ std::string body(const std::string& text) {
     } else {
       close();
       if (opens && !result.empty()) result += ".PP\n";
-      result += plain(line) + "\n";
+      result += roff(line) + "\n";
       opens = false;
     }
   }
@@ -72,7 +72,7 @@ std::string body(const std::string& text) {
   return result;
 }
 
-std::string joined(const std::vector<std::string>& names) {
+std::string names_in(const std::vector<std::string>& names) {
   std::string text;
   for (const std::string& name : names) text += (text.empty() ? "" : ", ") + name;
   return text;
@@ -91,9 +91,9 @@ std::string entries_of(const CommandDescription& command, bool positional) {
   std::string text;
   for (const ArgumentDescription& argument : command.arguments) {
     if (argument.is_positional != positional) continue;
-    text += fmt::format(".TP\n\\fB{}\\fR{}\n{}\n", plain(joined(argument.names)),
-                        argument.takes.empty() ? "" : fmt::format(" \\fI{}\\fR", plain(argument.takes)),
-                        plain(words_of(argument)));
+    text += fmt::format(".TP\n\\fB{}\\fR{}\n{}\n", roff(names_in(argument.names)),
+                        argument.takes.empty() ? "" : fmt::format(" \\fI{}\\fR", roff(argument.takes)),
+                        roff(words_of(argument)));
   }
   return text;
 }
@@ -103,7 +103,7 @@ std::string command_page(const CommandDescription& command) {
   text += fmt::format(".SH SYNOPSIS\n\\fBtruecurve {}\\fR", command.name);
   for (const ArgumentDescription& argument : command.arguments) {
     if (!argument.is_positional) continue;
-    const std::string shown = plain(shown_in_usage(argument));
+    const std::string shown = roff(shown_in_usage(argument));
     text += argument.is_required ? fmt::format(" \\fI{}\\fR", shown) : fmt::format(" [\\fI{}\\fR]", shown);
   }
   text += " [\\fIOPTIONS\\fR]\n";
@@ -118,12 +118,11 @@ std::string overview_page(const std::vector<CommandDescription>& commands) {
   std::string text = heading("truecurve", 1, "fits curves to laboratory data and reports how certain the results are");
   text += ".SH SYNOPSIS\n\\fBtruecurve\\fR \\fICOMMAND\\fR [\\fIARGUMENTS\\fR] [\\fIOPTIONS\\fR]\n.SH COMMANDS\n";
   for (const CommandDescription& command : commands)
-    text += fmt::format(".TP\n\\fB{}\\fR\n{}\n", plain(command.name), plain(command.summary));
+    text += fmt::format(".TP\n\\fB{}\\fR\n{}\n", roff(command.name), roff(command.summary));
   text +=
       ".SH TOPICS\nEach has a page \\fBtruecurve\\-\\fITOPIC\\fR(7), also shown by \\fBtruecurve help\\fR "
       "\\fITOPIC\\fR.\n";
-  for (const Topic& topic : topics())
-    text += fmt::format(".TP\n\\fB{}\\fR\n{}\n", plain(topic.name), plain(topic.title));
+  for (const Topic& topic : topics()) text += fmt::format(".TP\n\\fB{}\\fR\n{}\n", roff(topic.name), roff(topic.title));
   const auto exits =
       std::find_if(topics().begin(), topics().end(), [](const Topic& topic) { return topic.name == "exits"; });
   return text + ".SH EXIT STATUS\n" + body(exits->text);
@@ -138,9 +137,8 @@ std::string arguments_text(const CommandDescription& command, std::size_t column
   for (const bool positional : {true, false}) {
     for (const ArgumentDescription& argument : command.arguments) {
       if (argument.is_positional == positional)
-        text +=
-            entry(joined(argument.names) + (argument.takes.empty() ? "" : " " + argument.takes), words_of(argument),
-                  columns);
+        text += entry(names_in(argument.names) + (argument.takes.empty() ? "" : " " + argument.takes),
+                      words_of(argument), columns);
     }
   }
   return text;
@@ -167,8 +165,7 @@ std::string help_text(const CommandDescription& command, std::size_t columns) {
     usage += argument.is_required ? " " + shown_in_usage(argument) : " [" + shown_in_usage(argument) + "]";
   }
   return on_page(usage + " [OPTIONS]", columns) + "\n" + on_page(command.summary + ".", columns) + "\n" +
-         arguments_text(command, columns) +
-         "\nExample:\n  " + command.example + "\n";
+         arguments_text(command, columns) + "\nExample:\n  " + command.example + "\n";
 }
 
 std::string overview_text(const CommandDescription& program, std::size_t columns) {

@@ -23,7 +23,7 @@
 namespace truecurve::app {
 namespace {
 
-struct Options {
+struct PredictCommand {
   std::string record;
   std::vector<std::string> at;
   std::string at_file;
@@ -32,7 +32,7 @@ struct Options {
   OutputOptions output;
 };
 
-std::vector<Vector> points_of(const Options& options, const Estimate& estimate, Streams streams) {
+std::vector<Vector> points_of(const PredictCommand& options, const Estimate& estimate, Streams streams) {
   std::vector<Vector> points(estimate.predictors().size());
   const auto name_of = [&](std::size_t k) { return estimate.predictors()[k].name; };
   if (!options.at_file.empty()) {
@@ -70,13 +70,13 @@ std::vector<Vector> points_of(const Options& options, const Estimate& estimate, 
   return places_of(options.at, estimate, "--at");
 }
 
-Vector own_uncertainties(const Options& options, const std::vector<Vector>& points) {
+Vector own_uncertainties(const PredictCommand& options, const std::vector<Vector>& points) {
   if (options.reading_uncertainty.empty()) return {};
   return Vector(points.front().size(), number_of(options.reading_uncertainty, "--reading-uncertainty"));
 }
 
 // A comparison is read as the average of its candidates.
-int predict_average(const std::string& record, const Options& options, Streams streams) {
+int predict_average(const std::string& record, const PredictCommand& options, Streams streams) {
   const std::vector<WeightedEstimate> curves = read_comparison_record(record, options.record);
   const std::vector<Vector> points = points_of(options, curves.front().estimate, streams);
   const std::vector<AveragedPoint> values =
@@ -87,7 +87,7 @@ int predict_average(const std::string& record, const Options& options, Streams s
   return 0;
 }
 
-int run_predict(const Options& options, Streams streams) {
+int run_predict(const PredictCommand& options, Streams streams) {
   const std::string record = read_text(options.record, streams);
   if (is_comparison_record(record, options.record)) return predict_average(record, options, streams);
   const Estimate estimate = read_fit_record(record, options.record);
@@ -102,7 +102,7 @@ int run_predict(const Options& options, Streams streams) {
 }  // namespace
 
 Command add_predict(CLI::App& parser, Streams streams) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<PredictCommand>();
   Arguments command(parser, "predict",
                     "Read a fitted curve at given points, with the band of the curve and of a new observation");
   command

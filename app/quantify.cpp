@@ -16,7 +16,7 @@
 namespace truecurve::app {
 namespace {
 
-struct Options {
+struct QuantifyCommand {
   std::string record;
   DataOptions data;
   OutputOptions output;
@@ -26,7 +26,7 @@ struct Options {
   std::string figure_sample;
 };
 
-void require_day(const Options& options, const StoredCalibration& stored) {
+void require_day(const QuantifyCommand& options, const StoredCalibration& stored) {
   if (options.day.empty() || options.day == stored.day) return;
   throw Error(
       {.code = ErrorCode::bad_record,
@@ -40,7 +40,7 @@ void require_day(const Options& options, const StoredCalibration& stored) {
        .place = {.file = options.record}});
 }
 
-Readings unknowns_of(const Options& options, const StoredCalibration& stored, Streams streams) {
+Readings unknowns_of(const QuantifyCommand& options, const StoredCalibration& stored, Streams streams) {
   const Table table = read_table(options.data, streams);
   ReadingColumns columns;
   columns.otherwise = ReadingKind::sample;
@@ -84,7 +84,7 @@ const Quantified& drawn_sample(const Quantities& quantities, const std::string& 
                                          : fmt::format("did you mean '{}'?", nearest)});
 }
 
-int run_quantify(const Options& options, Streams streams) {
+int run_quantify(const QuantifyCommand& options, Streams streams) {
   const StoredCalibration stored = read_calibration_record(read_text(options.record, streams), options.record);
   require_day(options, stored);
   const Readings readings = unknowns_of(options, stored, streams);
@@ -101,7 +101,7 @@ int run_quantify(const Options& options, Streams streams) {
 }  // namespace
 
 Command add_quantify(CLI::App& parser, Streams streams) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<QuantifyCommand>();
   Arguments command(parser, "quantify",
                     "Read unknowns back through a calibration, each with its uncertainty and what it is made of");
   command.add("RECORD", options->record, "Record written by truecurve calibrate ... --output").required();

@@ -81,10 +81,10 @@ int run(std::vector<std::string> arguments, Streams streams) {
   parser.add_flag_callback(
       "--no-progress", [] {}, "Never show on the terminal what takes so long");
   parser.require_subcommand(1);
-  parser.formatter_fn([&parser, columns = streams.terminal.columns](const CLI::App* app, std::string,
-                                                                    CLI::AppFormatMode) {
-    return app == &parser ? overview_text(describe(parser), columns) : help_text(describe(*app), columns);
-  });
+  parser.formatter_fn(
+      [&parser, columns = streams.terminal.columns](const CLI::App* app, std::string, CLI::AppFormatMode) {
+        return app == &parser ? overview_text(describe(parser), columns) : help_text(describe(*app), columns);
+      });
   Progress progress(streams.error);
   streams.progress = &progress;
   const auto complain = [&](const std::string& text) {

@@ -26,7 +26,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-struct Options {
+struct RunCommand {
   std::string study;
   std::string into;
   bool only_check = false;
@@ -154,7 +154,7 @@ std::vector<ReportSource> sources_of(const Study& study, const std::vector<Step>
   return sources;
 }
 
-int run_study(const Options& options, Streams streams) {
+int run_study(const RunCommand& options, Streams streams) {
   const Study study = read_study(options.study);
   const std::vector<Step> steps = steps_of(study);
   if (options.only_check) {
@@ -190,7 +190,7 @@ int run_study(const Options& options, Streams streams) {
 }  // namespace
 
 Command add_run(CLI::App& parser, Streams streams) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<RunCommand>();
   Arguments command(parser, "run", "A whole study from a TOML file: records, figures and one report in a folder");
   command.add("STUDY", options->study, "Study file; docs/formats.md describes it").required();
   command.add("--into", options->into, "Folder for the results; files of the same names are replaced").takes("DIR");

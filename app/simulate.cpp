@@ -21,7 +21,7 @@
 namespace truecurve::app {
 namespace {
 
-struct Options {
+struct SimulateCommand {
   std::string model;
   std::string y;
   std::vector<std::string> at;
@@ -36,7 +36,7 @@ struct Options {
 };
 
 // Names that are listed under --at are data; a shape is told its columns.
-Model model_of(const Options& options, const std::vector<std::string>& predictors) {
+Model model_of(const SimulateCommand& options, const std::vector<std::string>& predictors) {
   if (options.model.find('=') != std::string::npos) {
     const Model model = Model::written(options.model);
     for (const std::string& name : predictors) {
@@ -53,7 +53,7 @@ Model model_of(const Options& options, const std::vector<std::string>& predictor
   return shape_model_of_several(options.model, predictors, options.y.empty() ? "y" : options.y);
 }
 
-int run_simulate(const Options& options, Streams streams) {
+int run_simulate(const SimulateCommand& options, Streams streams) {
   std::vector<std::string> names;
   std::vector<Vector> points;
   for (const std::string& text : options.at) {
@@ -142,7 +142,7 @@ int run_simulate(const Options& options, Streams streams) {
 }  // namespace
 
 Command add_simulate(CLI::App& parser, Streams streams) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<SimulateCommand>();
   Arguments command(parser, "simulate",
                     "Make up a table with a known truth and seeded scatter, to try a plan or an analysis");
   command.add("MODEL", options->model, "A named shape (truecurve shapes), or an equation such as \"y = a + b*x\"")

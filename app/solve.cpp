@@ -15,7 +15,7 @@
 namespace truecurve::app {
 namespace {
 
-struct Options {
+struct SolveCommand {
   std::string record;
   std::string response;
   std::string between;
@@ -24,7 +24,7 @@ struct Options {
   OutputOptions output;
 };
 
-int run_solve(const Options& options, Streams streams) {
+int run_solve(const SolveCommand& options, Streams streams) {
   const std::string record = read_text(options.record, streams);
   const Estimate estimate = read_fit_record(record, options.record);
   const auto [name, value] = assignment(options.response, "--for");
@@ -74,7 +74,7 @@ int run_solve(const Options& options, Streams streams) {
 }  // namespace
 
 Command add_solve(CLI::App& parser, Streams streams) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<SolveCommand>();
   Arguments command(parser, "solve", "Find where a fitted curve reaches a response, with the interval of the place");
   command.add("RECORD", options->record, "Record written by truecurve fit ... --output; - reads standard input")
       .required();

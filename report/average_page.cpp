@@ -37,8 +37,7 @@ PageTable averaged_table(std::span<const WeightedEstimate> curves, std::span<con
   table.headings.push_back({"SD between candidates", Align::point});
   table.headings.push_back({fmt::format("{} confidence band", detail::level_text(level)), Align::left});
   table.headings.push_back({"prediction band", Align::left});
-  table.headings.push_back(
-      {suggested == curves.end() ? "" : fmt::format("{} alone", suggested->name), Align::left});
+  table.headings.push_back({suggested == curves.end() ? "" : fmt::format("{} alone", suggested->name), Align::left});
   table.headings.push_back({"", Align::left});
   for (std::size_t i = 0; i < values.size(); ++i) {
     const BandPoint& whole = values[i].whole;

@@ -124,9 +124,9 @@ Page additions_page(std::span<const StandardAdditions> additions) {
   Page page{.title = first.fit.model().text(),
             .data = {.names = {"sample", "dilution", "amount", "standard_uncertainty", "low", "high"}}};
   page.subject = fmt::format("standard additions: {} of {}, {} added", plural(readings, "reading"),
-                             several                        ? plural(additions.size(), "sample")
+                             several                       ? plural(additions.size(), "sample")
                              : additions[0].sample.empty() ? "one sample"
-                                                            : fmt::format("'{}'", additions[0].sample),
+                                                           : fmt::format("'{}'", additions[0].sample),
                              first.readings.amount.name);
   for (const StandardAdditions& found : additions) {
     const Calibration& c = found.calibration;

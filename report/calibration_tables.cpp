@@ -13,16 +13,16 @@ namespace truecurve::detail {
 
 PageTable calibration_parameters_table(const Calibration& c) {
   PageTable table({{"name", Align::left},
-             {"value", Align::point},
-             {"standard uncertainty", Align::point},
-             {level_text(c.options.level) + " interval", Align::left},
-             {"p (H0: = 0)", Align::left},
-             {"unit", Align::left}});
+                   {"value", Align::point},
+                   {"standard uncertainty", Align::point},
+                   {level_text(c.options.level) + " interval", Align::left},
+                   {"p (H0: = 0)", Align::left},
+                   {"unit", Align::left}});
   for (const ParameterInterval& p : c.parameters) {
     const bool known = std::isfinite(p.standard_uncertainty);
     table.add({p.name, with_uncertainty(p.value, p.standard_uncertainty),
-              known ? rounded(p.standard_uncertainty, 2) : "-",
-              known ? interval_text(p.low, p.high, p.standard_uncertainty) : "-", p_text(p.p), p.unit});
+               known ? rounded(p.standard_uncertainty, 2) : "-",
+               known ? interval_text(p.low, p.high, p.standard_uncertainty) : "-", p_text(p.p), p.unit});
   }
   return table;
 }
@@ -40,12 +40,12 @@ PageTable levels_table(const Calibration& c) {
     const double curve = curve_at(c.curve.estimate, level.amount).value;
     const double half = (level.interval.high - level.interval.low) / 2;
     table.add({shortest(level.amount), fmt::format("{}", level.readings.size()), fmt::format("{:.5g}", level.mean),
-              number_or_dash(level.sd, 3),
-              !(std::abs(level.mean) > 0) || std::isnan(level.sd)
-                  ? "-"
-                  : fmt::format("{:.2g}", 100 * level.sd / std::abs(level.mean)),
-              std::isnan(half) ? "-" : interval_text(level.interval.low, level.interval.high, half / 2),
-              fmt::format("{:.5g}", curve)});
+               number_or_dash(level.sd, 3),
+               !(std::abs(level.mean) > 0) || std::isnan(level.sd)
+                   ? "-"
+                   : fmt::format("{:.2g}", 100 * level.sd / std::abs(level.mean)),
+               std::isnan(half) ? "-" : interval_text(level.interval.low, level.interval.high, half / 2),
+               fmt::format("{:.5g}", curve)});
   }
   return table;
 }
@@ -57,24 +57,24 @@ PageTable equal_scatter_table(const EqualScatter& e) {
     table.add({"Brown-Forsythe", "F = " + rounded(e.brown_forsythe, 3), p_text(e.brown_forsythe_p)});
   table.add({"Cochran", "C = " + rounded(e.cochran, 3), p_text(e.cochran_p)});
   table.add({"upper against lower third",
-            std::isinf(e.high_to_low) ? "the lower third does not scatter"
-                                      : fmt::format("variances {} to 1", rounded(e.high_to_low, 3)),
-            p_text(e.high_to_low_p)});
+             std::isinf(e.high_to_low) ? "the lower third does not scatter"
+                                       : fmt::format("variances {} to 1", rounded(e.high_to_low, 3)),
+             p_text(e.high_to_low_p)});
   return table;
 }
 
 PageTable alternatives_table(const Calibration& c) {
   if (c.alternatives.size() < 2) return {};
   PageTable table({{"treatment", Align::left},
-             {"slope", Align::point},
-             {"intercept", Align::point},
-             {"detection limit", Align::point},
-             {"an unknown in the middle", Align::point}},
-            PageTable::narrow);
+                   {"slope", Align::point},
+                   {"intercept", Align::point},
+                   {"detection limit", Align::point},
+                   {"an unknown in the middle", Align::point}},
+                  PageTable::narrow);
   for (const Alternative& a : c.alternatives) {
     table.add({a.name, with_uncertainty(a.slope, a.slope_uncertainty),
-              with_uncertainty(a.intercept, a.intercept_uncertainty), number_or_dash(a.detection, 3),
-              std::isnan(a.mid_amount) ? "beyond it" : with_uncertainty(a.mid_amount, a.mid_uncertainty)});
+               with_uncertainty(a.intercept, a.intercept_uncertainty), number_or_dash(a.detection, 3),
+               std::isnan(a.mid_amount) ? "beyond it" : with_uncertainty(a.mid_amount, a.mid_uncertainty)});
   }
   return table;
 }
@@ -104,9 +104,8 @@ PageTable limits_table(const Calibration& c) {
                    {"quantitation limit", Align::point}},
                   PageTable::narrow);
   for (const LimitRoute& route : c.limits)
-    table.add(
-        {std::string(name(route.route)), number_or_dash(route.critical, 3), detection_text(route),
-         number_or_dash(route.quantitation, 3)});
+    table.add({std::string(name(route.route)), number_or_dash(route.critical, 3), detection_text(route),
+               number_or_dash(route.quantitation, 3)});
   return table;
 }
 

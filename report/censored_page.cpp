@@ -222,12 +222,13 @@ std::string ranking_sentence(const CensoredComparison& comparison) {
 Page censored_comparison_page(const CensoredComparison& comparison) {
   const CensoredCandidate& best = comparison.ranked.front();
   const Observations& rows = best.fit.data.rows;
-  Page page{.title = rows.response().name,
-            .subject = fmt::format("{} candidates for {} rows{}: {} measured, {} with a limit", comparison.ranked.size(),
-                                   rows.size(), of_source(rows.source()), best.fit.data.count(Censoring::none),
-                                   rows.size() - best.fit.data.count(Censoring::none)),
-            .data = {.names = {"candidate", "distribution", "parameters", "log_likelihood", "aicc", "difference",
-                               "weight", "bic"}}};
+  Page page{
+      .title = rows.response().name,
+      .subject = fmt::format("{} candidates for {} rows{}: {} measured, {} with a limit", comparison.ranked.size(),
+                             rows.size(), of_source(rows.source()), best.fit.data.count(Censoring::none),
+                             rows.size() - best.fit.data.count(Censoring::none)),
+      .data = {.names = {"candidate", "distribution", "parameters", "log_likelihood", "aicc", "difference", "weight",
+                         "bic"}}};
   page.lead.say(ranking_sentence(comparison));
   PageTable table({{"candidate", Align::left},
                    {"distribution", Align::left},

@@ -97,8 +97,7 @@ void add_routes(Page& page, const Comparison& comparison) {
   for (const ExplainedRoutes& routes : comparison.routes) {
     const Candidate& direct = comparison.candidates[routes.direct];
     const Candidate& straight = comparison.candidates[routes.linearized];
-    PageSection& section =
-        page.section(fmt::format("One curve by two routes: {} and {}", direct.name, straight.name));
+    PageSection& section = page.section(fmt::format("One curve by two routes: {} and {}", direct.name, straight.name));
     section.show(detail::routes_table(routes.pair));
     section.say(
         fmt::format("The direct route assumes a scatter of {} that is {} ({}), the linearized route by {} one that is "
@@ -172,12 +171,11 @@ PageData data_of(const Comparison& comparison) {
   for (const Candidate& c : comparison.candidates) {
     std::string remarks;
     for (const CandidateRemark& remark : c.remarks) remarks += (remarks.empty() ? "" : "; ") + remark.text;
-    data.rows.push_back({c.name, c.parameters, c.aicc, c.delta_aicc, c.weight, c.bic,
-                         c.leave_one_out.size.root_mean_square, c.leave_one_out.size.in_uncertainties,
-                         c.cross_validation.root_mean_square, c.residual_sd, c.reduced_chi_squared, c.r_squared,
-                         c.adjusted_r_squared, c.largest_residual,
-                         c.largest_residual_row == 0 ? Datum("") : Datum(c.largest_residual_row), c.added_p,
-                         c.added_to, remarks});
+    data.rows.push_back(
+        {c.name, c.parameters, c.aicc, c.delta_aicc, c.weight, c.bic, c.leave_one_out.size.root_mean_square,
+         c.leave_one_out.size.in_uncertainties, c.cross_validation.root_mean_square, c.residual_sd,
+         c.reduced_chi_squared, c.r_squared, c.adjusted_r_squared, c.largest_residual,
+         c.largest_residual_row == 0 ? Datum("") : Datum(c.largest_residual_row), c.added_p, c.added_to, remarks});
   }
   return data;
 }

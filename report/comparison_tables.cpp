@@ -53,9 +53,9 @@ bool is_counted(const Comparison& comparison) { return comparison.candidates.fro
 PageTable criteria_table(const Comparison& comparison) {
   const bool folds = comparison.folds != 0;
   const bool relative = has_uncertainties(comparison);
-  std::vector<Heading> headings = {
-      {"#", Align::right},     {"candidate", Align::left},      {"parameters", Align::right}, {"AICc", Align::point},
-      {"ΔAICc", Align::point}, {"Akaike weight", Align::point}, {"BIC", Align::point}};
+  std::vector<Heading> headings = {{"#", Align::right},    {"candidate", Align::left}, {"parameters", Align::right},
+                                   {"AICc", Align::point}, {"ΔAICc", Align::point},    {"Akaike weight", Align::point},
+                                   {"BIC", Align::point}};
   headings.push_back({is_counted(comparison) ? "leave-one-out deviance" : "leave-one-out RMSE", Align::point});
   if (folds) headings.push_back({fmt::format("{}-fold", comparison.folds), Align::point});
   PageTable table(headings, PageTable::narrow);
@@ -84,16 +84,16 @@ std::string largest_residual_text(const Candidate& c) {
 
 PageTable counted_candidates_table(const Comparison& comparison) {
   PageTable table({{"#", Align::right},
-             {"candidate", Align::left},
-             {"deviance", Align::point},
-             {"degrees of freedom", Align::right},
-             {"largest residual", Align::point},
-             {"p (extra term)", Align::left}},
-            PageTable::narrow);
+                   {"candidate", Align::left},
+                   {"deviance", Align::point},
+                   {"degrees of freedom", Align::right},
+                   {"largest residual", Align::point},
+                   {"p (extra term)", Align::left}},
+                  PageTable::narrow);
   for (std::size_t i = 0; i < comparison.candidates.size(); ++i) {
     const Candidate& c = comparison.candidates[i];
-    table.add({place_number(i), cut(c.name), number_or_dash(c.deviance, 4), fmt::format("{}", c.fit.degrees_of_freedom()),
-              largest_residual_text(c), p_text(c.added_p)});
+    table.add({place_number(i), cut(c.name), number_or_dash(c.deviance, 4),
+               fmt::format("{}", c.fit.degrees_of_freedom()), largest_residual_text(c), p_text(c.added_p)});
   }
   return table;
 }
@@ -106,39 +106,39 @@ PageTable description_table(const Comparison& comparison) {
   const bool stated = has_uncertainties(comparison);
   const std::string& unit = rows.response().unit;
   PageTable table({{"#", Align::right},
-             {"candidate", Align::left},
-             {stated         ? "chi²/dof"
-              : unit.empty() ? "S"
-                             : fmt::format("S ({})", unit),
-              Align::point},
-             {"R²", Align::point},
-             {"adjusted R²", Align::point},
-             {"largest residual", Align::point},
-             {"p (extra term)", Align::left}},
-            PageTable::narrow);
+                   {"candidate", Align::left},
+                   {stated         ? "chi²/dof"
+                    : unit.empty() ? "S"
+                                   : fmt::format("S ({})", unit),
+                    Align::point},
+                   {"R²", Align::point},
+                   {"adjusted R²", Align::point},
+                   {"largest residual", Align::point},
+                   {"p (extra term)", Align::left}},
+                  PageTable::narrow);
   for (std::size_t i = 0; i < comparison.candidates.size(); ++i) {
     const Candidate& c = comparison.candidates[i];
     table.add({place_number(i), cut(c.name), number_or_dash(stated ? c.reduced_chi_squared : c.residual_sd, 4),
-              number_or_dash(c.r_squared, 6), number_or_dash(c.adjusted_r_squared, 6), largest_residual_text(c),
-              p_text(c.added_p)});
+               number_or_dash(c.r_squared, 6), number_or_dash(c.adjusted_r_squared, 6), largest_residual_text(c),
+               p_text(c.added_p)});
   }
   return table;
 }
 
 PageTable nested_table(const Comparison& comparison) {
-    PageTable table({{"smaller", Align::left},
-             {"larger", Align::left},
-             {"test", Align::left},
-             {"statistic", Align::point},
-             {"degrees of freedom", Align::left},
-             {"p", Align::left}},
-            PageTable::narrow);
+  PageTable table({{"smaller", Align::left},
+                   {"larger", Align::left},
+                   {"test", Align::left},
+                   {"statistic", Align::point},
+                   {"degrees of freedom", Align::left},
+                   {"p", Align::left}},
+                  PageTable::narrow);
   for (const NestedPair& pair : comparison.nested) {
     table.add({cut(comparison.candidates[pair.smaller].name), cut(comparison.candidates[pair.larger].name),
-              std::string(name(pair.test.kind)), number_or_dash(pair.test.statistic, 4),
-              std::isnan(pair.test.denominator) ? shortest(pair.test.added)
-                                                : fmt::format("{}, {}", pair.test.added, pair.test.denominator),
-              p_text(pair.test.p)});
+               std::string(name(pair.test.kind)), number_or_dash(pair.test.statistic, 4),
+               std::isnan(pair.test.denominator) ? shortest(pair.test.added)
+                                                 : fmt::format("{}, {}", pair.test.added, pair.test.denominator),
+               p_text(pair.test.p)});
   }
   return table;
 }
@@ -147,13 +147,13 @@ PageTable hold_out_table(const Comparison& comparison) {
   const Observations& observations = comparison.candidates.front().fit.observations();
   const std::string& unit = observations.response().unit;
   PageTable table({{"#", Align::right},
-             {"candidate", Align::left},
-             {"row", Align::right},
-             {unit.empty() ? "measured" : fmt::format("measured ({})", unit), Align::point},
-             {"predicted", Align::point},
-             {"error", Align::point},
-             {"error / u", Align::point}},
-            PageTable::narrow);
+                   {"candidate", Align::left},
+                   {"row", Align::right},
+                   {unit.empty() ? "measured" : fmt::format("measured ({})", unit), Align::point},
+                   {"predicted", Align::point},
+                   {"error", Align::point},
+                   {"error / u", Align::point}},
+                  PageTable::narrow);
   for (std::size_t i = 0; i < comparison.held_out.size(); ++i) {
     const HeldOutRows& held = comparison.held_out[i];
     double squares = 0;
@@ -163,9 +163,9 @@ PageTable hold_out_table(const Comparison& comparison) {
       if (count < rows_listed) {
         const bool first = count == 0;
         table.add({first ? place_number(i) : "", first ? cut(held.name) : "", fmt::format("{}", row.row),
-                  shortest(row.measured),
-                  std::isnan(row.predicted) ? "-" : with_uncertainty(row.predicted, row.standard_uncertainty),
-                  number_or_dash(row.error, 3), fixed(row.in_uncertainties, 2)});
+                   shortest(row.measured),
+                   std::isnan(row.predicted) ? "-" : with_uncertainty(row.predicted, row.standard_uncertainty),
+                   number_or_dash(row.error, 3), fixed(row.in_uncertainties, 2)});
       }
       squares += row.error * row.error;
       relative += row.in_uncertainties * row.in_uncertainties;
@@ -174,7 +174,7 @@ PageTable hold_out_table(const Comparison& comparison) {
     if (count > 1) {
       const auto n = static_cast<double>(count);
       table.add({"", "  root mean square", "", "", "", number_or_dash(std::sqrt(squares / n), 3),
-                fixed(std::sqrt(relative / n), 2)});
+                 fixed(std::sqrt(relative / n), 2)});
     }
   }
   return table;

@@ -106,14 +106,14 @@ PageTable counted_quality_table(const Fit& fit, const Quality& quality, const Co
   const auto p = [](double value) { return std::isnan(value) ? "" : "p = " + probability_text(value); };
   table.add({"deviance", number_or_dash(q.deviance, 4), p(q.deviance_p)});
   table.add({are_events(fit) ? "  with one probability for all" : "  with one mean for all",
-            number_or_dash(q.null_deviance, 4), ""});
+             number_or_dash(q.null_deviance, 4), ""});
   table.add({"Pearson's chi-squared", number_or_dash(q.pearson_chi_squared, 4), p(q.pearson_p)});
   table.add({"dispersion", number_or_dash(q.dispersion, 4), "Pearson's chi-squared / degrees of freedom"});
   table.add({"log-likelihood", number_or_dash(quality.log_likelihood, 6), "with all constants"});
   table.add({"AIC, AICc", number_or_dash(quality.aic, 6),
-            std::isnan(quality.aicc)
-                ? (std::isnan(quality.aic) ? "not with an estimated dispersion" : "AICc needs more rows")
-                : rounded(quality.aicc, 6)});
+             std::isnan(quality.aicc)
+                 ? (std::isnan(quality.aic) ? "not with an estimated dispersion" : "AICc needs more rows")
+                 : rounded(quality.aicc, 6)});
   table.add({"BIC", number_or_dash(quality.bic, 6), ""});
   if (std::isfinite(q.rightly_told)) {
     const double left_out = fit.size() <= refitted_rows && fit.solver().converged && fit.degrees_of_freedom() > 0 &&
@@ -121,7 +121,7 @@ PageTable counted_quality_table(const Fit& fit, const Quality& quality, const Co
                                 ? rightly_told_left_out(fit)
                                 : not_a_number;
     table.add({"trials on the right side of 1/2", fmt::format("{:.1f} %", 100 * q.rightly_told),
-              std::isnan(left_out) ? "" : fmt::format("{:.1f} % with each row left out in turn", 100 * left_out)});
+               std::isnan(left_out) ? "" : fmt::format("{:.1f} % with each row left out in turn", 100 * left_out)});
   }
   return table;
 }
@@ -130,14 +130,14 @@ PageTable groups_table(const Fit& fit, const CountedQuality& q) {
   if (q.groups.empty()) return {};
   const bool events = are_events(fit);
   PageTable table({{events ? "fitted probability" : "fitted mean", Align::left},
-             {events ? "trials" : "exposure", Align::right},
-             {events ? "events observed" : "counts observed", Align::right},
-             {"expected", Align::point}});
+                   {events ? "trials" : "exposure", Align::right},
+                   {events ? "events observed" : "counts observed", Align::right},
+                   {"expected", Align::point}});
   for (const CountedGroup& group : q.groups) {
     const std::string low = rounded(group.lowest_mean, 3);
     const std::string high = rounded(group.highest_mean, 3);
     table.add({low == high ? low : fmt::format("{} to {}", low, high), whole_text(group.size),
-              whole_text(group.observed), fmt::format("{:.2f}", group.expected)});
+               whole_text(group.observed), fmt::format("{:.2f}", group.expected)});
   }
   return table;
 }

@@ -57,9 +57,9 @@ PageData prediction_data(const Estimate& estimate, std::span<const Vector> point
   PageData data;
   for (const Quantity& predictor : estimate.predictors()) data.names.push_back(predictor.name);
   data.names.push_back(estimate.response().name);
-  for (const char* name : {"standard_uncertainty", "confidence_low", "confidence_high", "prediction_low",
-                           "prediction_high", "outside_data", "mean", "mean_standard_uncertainty", "mean_low",
-                           "mean_high"})
+  for (const char* name :
+       {"standard_uncertainty", "confidence_low", "confidence_high", "prediction_low", "prediction_high",
+        "outside_data", "mean", "mean_standard_uncertainty", "mean_low", "mean_high"})
     data.names.emplace_back(name);
   const std::vector<MeanPoint> mean = means(estimate, points, level);
   for (std::size_t i = 0; i < values.size(); ++i) {
@@ -67,9 +67,9 @@ PageData prediction_data(const Estimate& estimate, std::span<const Vector> point
     for (const Vector& x : points) row.emplace_back(x[i]);
     const BandPoint& p = values[i];
     const MeanPoint& m = mean[i];
-    for (const double number : {p.value, p.standard_uncertainty, p.confidence.low, p.confidence.high, p.prediction.low,
-                                p.prediction.high, p.outside, m.value, m.standard_uncertainty, m.interval.low,
-                                m.interval.high})
+    for (const double number :
+         {p.value, p.standard_uncertainty, p.confidence.low, p.confidence.high, p.prediction.low, p.prediction.high,
+          p.outside, m.value, m.standard_uncertainty, m.interval.low, m.interval.high})
       row.emplace_back(number);
     data.rows.push_back(std::move(row));
   }
@@ -188,11 +188,11 @@ Page solution_page(const Estimate& estimate, double response, std::span<const Ro
   const Quantity& x = estimate.predictors()[0];
   Page page{.title = estimate.model().text(),
             .data = {.names = {"value", "standard_uncertainty", "low", "high", "outside_data", "reached"}}};
-  const std::string wanted = fmt::format(
-      "{} = {}", estimate.response().name,
-      with_unit(options.response_uncertainty > 0 ? with_uncertainty(response, options.response_uncertainty)
-                                                 : shortest(response),
-                estimate.response().unit));
+  const std::string wanted =
+      fmt::format("{} = {}", estimate.response().name,
+                  with_unit(options.response_uncertainty > 0 ? with_uncertainty(response, options.response_uncertainty)
+                                                             : shortest(response),
+                            estimate.response().unit));
   if (roots.empty()) {
     page.lead.say(nowhere_sentence(estimate, wanted, options));
     return page;
@@ -229,8 +229,7 @@ Page derivation_page(const Estimate& estimate, const Deductions& deductions, Lev
     sentence += fmt::format("{}{} is {}", sentence.empty() ? "" : ", ", q.name,
                             with_uncertainty(q.value, q.standard_uncertainty));
     page.caution(curved_remark(q, level));
-    page.data.rows.push_back(
-        {q.name, q.value, q.standard_uncertainty, q.interval.low, q.interval.high, q.expression});
+    page.data.rows.push_back({q.name, q.value, q.standard_uncertainty, q.interval.low, q.interval.high, q.expression});
   }
   if (!sentence.empty()) page.lead.say(sentence + ".");
   detail::add_deductions(page, deductions, level);

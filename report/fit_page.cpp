@@ -32,7 +32,8 @@ std::string nonlinearity_sentence(const Trust& trust) {
       !trust.profiles.empty() && std::all_of(trust.profiles.begin(), trust.profiles.end(),
                                              [](const ProfileInterval& p) { return p.symmetric_is_trusted; });
   return fmt::format(
-      "Nonlinearity (relative curvature at the edge of the confidence region; Bates and Watts): intrinsic {}, parameter "
+      "Nonlinearity (relative curvature at the edge of the confidence region; Bates and Watts): intrinsic {}, "
+      "parameter "
       "effects {}. {}",
       curvature_text(curvature.intrinsic), curvature_text(curvature.parameter_effects),
       std::max(curvature.intrinsic, curvature.parameter_effects) < fair_curvature
@@ -61,7 +62,8 @@ void add_search(Page& page, const Fit& fit, const Trust& trust) {
   for (const OtherMinimum& minimum : solver.other_minima) {
     std::string at;
     for (std::size_t j = 0; j < minimum.parameters.size(); ++j)
-      at += fmt::format("{}{} = {:.5g}", j == 0 ? "" : ", ", fit.estimate().parameter_names()[j], minimum.parameters[j]);
+      at +=
+          fmt::format("{}{} = {:.5g}", j == 0 ? "" : ", ", fit.estimate().parameter_names()[j], minimum.parameters[j]);
     section.list(fmt::format("Another minimum, {} {:.5g} against {:.5g}: {}.", fit.objective_name(),
                              minimum.chi_squared, fit.chi_squared(), at));
   }

@@ -112,9 +112,10 @@ std::string scatter_remark(const Fit& fit) {
   const std::string& y = fit.observations().response().name;
   if (fit.spread().is_given()) return "";  // said with the uncertainties
   if (!fit.model().is_transformed() || fit.observations().has_uncertainties() || fit.is_counted()) return "";
-  return fmt::format("Equal scatter of {} is assumed; for {} itself this means a scatter proportional to {}. --spread "
-                  "constant|proportional|counts|power:p assumes another one.",
-                  fit.model().left_side(), y, fit.model().implied_scatter());
+  return fmt::format(
+      "Equal scatter of {} is assumed; for {} itself this means a scatter proportional to {}. --spread "
+      "constant|proportional|counts|power:p assumes another one.",
+      fit.model().left_side(), y, fit.model().implied_scatter());
 }
 
 }  // namespace truecurve::detail

@@ -51,7 +51,7 @@ PageTable parameters_table(const Fit& fit, std::span<const ParameterInterval> pa
 PageTable quality_table(const Fit& fit, const Quality& q) {
   PageTable table({{"", Align::left}, {"", Align::left}, {"", Align::left}});
   const auto row = [&table](const char* what, double value, int digits, const std::string& unit,
-                           const std::string& remark) {
+                            const std::string& remark) {
     table.add({what, std::isnan(value) ? "-" : with_unit(rounded(value, digits), unit), remark});
   };
   const Observations& observations = fit.observations();
@@ -106,16 +106,16 @@ std::string replicates_note(const Fit& fit) {
 PageTable variance_page_table(const Fit& fit) {
   const VarianceTable split_up = variance_table(fit);
   PageTable table({{"source", Align::left},
-             {"sum of squares", Align::point},
-             {"degrees of freedom", Align::right},
-             {"mean square", Align::point},
-             {"F", Align::point},
-             {"p", Align::left}});
+                   {"sum of squares", Align::point},
+                   {"degrees of freedom", Align::right},
+                   {"mean square", Align::point},
+                   {"F", Align::point},
+                   {"p", Align::left}});
   const auto add = [&table](const VarianceLine& line, const std::string& name) {
     table.add({name, fmt::format("{:.6g}", line.sum_of_squares), fmt::format("{}", line.degrees_of_freedom),
-              std::isnan(line.mean_square) ? "" : fmt::format("{:.6g}", line.mean_square),
-              std::isnan(line.f) ? "" : fmt::format("{:.4g}", line.f),
-              std::isnan(line.p) ? "" : probability_text(line.p)});
+               std::isnan(line.mean_square) ? "" : fmt::format("{:.6g}", line.mean_square),
+               std::isnan(line.f) ? "" : fmt::format("{:.4g}", line.f),
+               std::isnan(line.p) ? "" : probability_text(line.p)});
   };
   add(split_up.explained, "explained");
   if (split_up.sequential.size() > 1) {

@@ -27,8 +27,8 @@ class Html : public detail::Markup {
   }
   [[nodiscard]] std::string table(const PageTable& table) const override {
     constexpr std::size_t many = 7;  // are set smaller
-    std::string text = fmt::format("<div class=\"wide\"><table{}>\n",
-                                   table.headings.size() > many ? " class=\"many\"" : "");
+    std::string text =
+        fmt::format("<div class=\"wide\"><table{}>\n", table.headings.size() > many ? " class=\"many\"" : "");
     if (detail::has_headings(table)) {
       text += "<tr>";
       for (const Heading& heading : table.headings)
@@ -53,9 +53,10 @@ class Html : public detail::Markup {
       return fmt::format("<td class=\"number\">{}</td><td class=\"fraction\">{}</td>", html_escaped(whole),
                          html_escaped(rest));
     }
-    const char* kind = align == Align::right                                      ? " class=\"whole\""
+    const char* kind = align == Align::right                                ? " class=\"whole\""
+                       : detail::is_inset(text)                             ? " class=\"inset\""
                        : align == Align::sentence || text.size() > sentence ? " class=\"words\""
-                                                                                  : "";
+                                                                            : "";
     return fmt::format("<td{}>{}</td>", kind, html_escaped(text));
   }
 };

@@ -70,7 +70,7 @@ class Latex : public detail::Markup {
       for (std::size_t k = 0; k < row.size(); ++k) {
         if (k > 0) text += " & ";
         if (table.headings[k].align != Align::point) {
-          text += latex_escaped(row[k]);
+          text += (detail::is_inset(row[k]) ? "\\quad " : "") + latex_escaped(row[k]);
           continue;
         }
         const auto [whole, rest] = detail::at_point(row[k]);

@@ -86,11 +86,10 @@ void add_number_cautions(Page& page, const Column& column, const ColumnSummary& 
     const std::string& first = column.texts.front().text;
     const bool is_limit =
         first.starts_with('<') || first.starts_with('>') || first.starts_with("\u2264") || first.starts_with("\u2265");
-    page.caution(fmt::format(
-        "'{}' holds text among its numbers in {} ('{}'): {}.", column.name, rows_text(at), first,
-        is_limit         ? "limits are fitted as such with --distribution normal, lognormal or weibull"
-        : at.size() == 1 ? "a fit will ask what to do with it"
-                         : "a fit will ask what to do with them"));
+    page.caution(fmt::format("'{}' holds text among its numbers in {} ('{}'): {}.", column.name, rows_text(at), first,
+                             is_limit ? "limits are fitted as such with --distribution normal, lognormal or weibull"
+                             : at.size() == 1 ? "a fit will ask what to do with it"
+                                              : "a fit will ask what to do with them"));
   }
   const bool is_event = are_zeros_and_ones(column, s);
   if (is_event)
@@ -98,10 +97,10 @@ void add_number_cautions(Page& page, const Column& column, const ColumnSummary& 
         "'{}' is 0 or 1 in every row, as an event that happened or did not: its probability can be fitted (--event 1).",
         column.name));
   if (!is_event && !s.beyond_fences.empty())
-    page.caution(fmt::format("'{}' has unusual values in {} (more than 1.5 interquartile ranges outside the quartiles).",
-                             column.name, rows_text(s.beyond_fences)));
-  if (s.count > 1 && s.minimum == s.maximum)
-    page.caution(fmt::format("'{}' is the same in every row.", column.name));
+    page.caution(
+        fmt::format("'{}' has unusual values in {} (more than 1.5 interquartile ranges outside the quartiles).",
+                    column.name, rows_text(s.beyond_fences)));
+  if (s.count > 1 && s.minimum == s.maximum) page.caution(fmt::format("'{}' is the same in every row.", column.name));
 }
 
 void add_missing_caution(Page& page, const Column& column, std::size_t rows) {
@@ -144,8 +143,8 @@ std::string columns_sentence(const Table& table) {
 }
 
 PageData summary_data(const Table& table, const std::vector<ColumnSummary>& summaries) {
-  PageData data{.names = {"column", "unit", "n", "missing", "texts", "mean", "sd", "minimum", "lower_quartile", "median",
-                          "upper_quartile", "maximum", "beyond_fences"}};
+  PageData data{.names = {"column", "unit", "n", "missing", "texts", "mean", "sd", "minimum", "lower_quartile",
+                          "median", "upper_quartile", "maximum", "beyond_fences"}};
   for (std::size_t k = 0; k < summaries.size(); ++k) {
     const ColumnSummary& s = summaries[k];
     data.rows.push_back({table.columns()[k].name, table.columns()[k].unit, s.count, s.missing, s.texts, s.mean, s.sd,

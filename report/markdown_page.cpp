@@ -3,6 +3,8 @@
 
 #include "markup.hpp"
 
+#include <fmt/format.h>
+
 namespace truecurve {
 namespace {
 
@@ -26,7 +28,9 @@ class Markdown : public detail::Markup {
   [[nodiscard]] std::string heading(const std::string& text, int level) const override {
     return std::string(static_cast<std::size_t>(level), '#') + " " + markdown_escaped(text) + "\n\n";
   }
-  [[nodiscard]] std::string paragraph(const std::string& text) const override { return markdown_escaped(text) + "\n\n"; }
+  [[nodiscard]] std::string paragraph(const std::string& text) const override {
+    return markdown_escaped(text) + "\n\n";
+  }
   [[nodiscard]] std::string list(const std::vector<std::string>& items) const override {
     std::string text;
     for (const std::string& item : items) text += "- " + markdown_escaped(item) + "\n";
@@ -41,7 +45,9 @@ class Markdown : public detail::Markup {
     text += "\n";
     for (const auto& row : table.rows) {
       text += "|";
-      for (const std::string& cell : row) text += " " + markdown_escaped(cell) + " |";
+      for (const std::string& cell : row)
+        text += fmt::format(" {}{} |", detail::is_inset(cell) ? "&emsp;" : "",
+                            markdown_escaped(detail::is_inset(cell) ? cell.substr(2) : cell));
       text += "\n";
     }
     return text + "\n";

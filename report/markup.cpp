@@ -21,7 +21,7 @@ std::string blocks_in(const Markup& markup, const PageSection& section) {
     if (const auto* said = std::get_if<Paragraph>(&block)) {
       text += markup.paragraph(said->text);
     } else {
-      text += markup.table(std::get<PageTable>(block));
+      text += markup.table(without_empty_columns(std::get<PageTable>(block)));
     }
   }
   close();
@@ -40,8 +40,7 @@ std::string page_in(const Markup& markup, const Page& page) {
   return text;
 }
 
-std::string replaced(const std::string& text,
-                     const std::vector<std::pair<std::string_view, std::string_view>>& marks) {
+std::string replaced(const std::string& text, const std::vector<std::pair<std::string_view, std::string_view>>& marks) {
   std::string result;
   for (std::size_t at = 0; at < text.size();) {
     const auto mark = std::find_if(marks.begin(), marks.end(), [&](const auto& known) {
@@ -56,6 +55,21 @@ std::string replaced(const std::string& text,
   }
   return result;
 }
+
+PageTable without_empty_columns(const PageTable& table) {
+  PageTable kept({}, table.gap);
+  kept.rows.resize(table.rows.size());
+  for (std::size_t k = 0; k < table.headings.size(); ++k) {
+    const bool says_something =
+        k == 0 || std::any_of(table.rows.begin(), table.rows.end(), [k](const auto& row) { return !row[k].empty(); });
+    if (!says_something) continue;
+    kept.headings.push_back(table.headings[k]);
+    for (std::size_t i = 0; i < table.rows.size(); ++i) kept.rows[i].push_back(table.rows[i][k]);
+  }
+  return kept;
+}
+
+bool is_inset(const std::string& cell) { return cell.starts_with("  "); }
 
 bool has_headings(const PageTable& table) {
   return std::any_of(table.headings.begin(), table.headings.end(),

@@ -30,6 +30,10 @@ class Markup {
 [[nodiscard]] std::string replaced(const std::string& text,
                                    const std::vector<std::pair<std::string_view, std::string_view>>& marks);
 
+/// The table without the columns that have a heading only; the first one stays.
+[[nodiscard]] PageTable without_empty_columns(const PageTable& table);
+/// Whether a cell stands for a part of the row above it: two blanks before its words.
+[[nodiscard]] bool is_inset(const std::string& cell);
 /// Whether a table has headings at all.
 [[nodiscard]] bool has_headings(const PageTable& table);
 /// A number taken apart at its decimal point, so that those of a column can meet there.

@@ -38,8 +38,8 @@ std::string bounds_text(const Interval& at) {
 
 std::string curved_remark(const DerivedQuantity& q, Level level) {
   if (q.is_unbounded) {
-    return fmt::format("A divisor in {} may be 0 within its uncertainty: at {} no bounded interval of {} holds{}.", q.name,
-                       level_text(level), q.name,
+    return fmt::format("A divisor in {} may be 0 within its uncertainty: at {} no bounded interval of {} holds{}.",
+                       q.name, level_text(level), q.name,
                        std::isnan(q.excluded.low) ? "" : "; it may be " + rays_text(q.excluded));
   }
   if (!q.curved) return "";
@@ -65,7 +65,7 @@ void add_deductions(Page& page, const Deductions& deductions, Level level) {
       table.add({q.name, with_uncertainty(q.value, q.standard_uncertainty),
                  known ? rounded(q.standard_uncertainty, 2) : "-",
                  q.is_unbounded ? std::isnan(q.excluded.low) ? "no bounded interval" : rays_text(q.excluded)
-                 : known        ? interval_text(q.interval.low, q.interval.high, q.standard_uncertainty)
+                 : known ? interval_text(q.interval.low, q.interval.high, q.standard_uncertainty)
                                 : "-",
                  q.expression});
     }

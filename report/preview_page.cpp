@@ -32,9 +32,8 @@ std::string distance_sentence(const Preview& preview, const Observations& observ
   const bool stated = observations.has_uncertainties();
   const bool transformed = estimate.model().is_transformed();
   return fmt::format(
-      "{} is {:.6g}{}; the root mean square residual is {}{}.",
-      stated ? "Chi-squared" : "The sum of squared residuals", preview.chi_squared,
-      stated ? fmt::format(" for {}", detail::plural(observations.size(), "row")) : "",
+      "{} is {:.6g}{}; the root mean square residual is {}{}.", stated ? "Chi-squared" : "The sum of squared residuals",
+      preview.chi_squared, stated ? fmt::format(" for {}", detail::plural(observations.size(), "row")) : "",
       detail::with_unit(fmt::format("{:.4g}", preview.residual_sd), transformed ? "" : observations.response().unit),
       transformed ? " on the scale of " + estimate.model().left_side() : "");
 }
@@ -43,11 +42,11 @@ std::string distance_sentence(const Preview& preview, const Observations& observ
 
 Page preview_page(const Preview& preview, const Observations& observations) {
   const Estimate& estimate = preview.estimate;
-  Page page{.title = estimate.model().text(),
-            .subject = fmt::format("at its starts, over {}{}; nothing is fitted",
-                                   detail::plural(observations.size(), "row"),
-                                   detail::of_source(observations.source())),
-            .data = {.names = {"name", "start", "origin"}}};
+  Page page{
+      .title = estimate.model().text(),
+      .subject = fmt::format("at its starts, over {}{}; nothing is fitted", detail::plural(observations.size(), "row"),
+                             detail::of_source(observations.source())),
+      .data = {.names = {"name", "start", "origin"}}};
   PageTable table({{"name", Align::left}, {"start", Align::point}, {"", Align::left}});
   for (std::size_t j = 0; j < estimate.parameters().size(); ++j) {
     const std::string& name = estimate.parameter_names()[j];

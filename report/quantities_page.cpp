@@ -66,9 +66,8 @@ PageTable unknowns_table(const Quantities& quantities, const Quantity& amount, L
     std::vector<std::string> cells = {q.sample, fmt::format("{}", q.unknown.signals.size())};
     if (diluted) cells.push_back(shortest(q.unknown.dilution));
     cells.push_back(amount_text(a));
-    cells.push_back(std::isnan(a.interval.low)
-                        ? "-"
-                        : interval_text(a.interval.low, a.interval.high, a.standard_uncertainty));
+    cells.push_back(
+        std::isnan(a.interval.low) ? "-" : interval_text(a.interval.low, a.interval.high, a.standard_uncertainty));
     for (const double part : {a.budget.readings, a.budget.curve, a.budget.blank})
       cells.push_back(number_or_dash(part, 2));
     if (diluted) cells.push_back(number_or_dash(a.budget.dilution, 2));
@@ -99,17 +98,54 @@ PageTable controls_table(const Quantities& quantities, const Quantity& amount) {
 }
 
 PageData data_of(const Quantities& quantities) {
-  PageData data{.names = {"sample", "kind", "readings", "dilution", "net_signal", "amount", "standard_uncertainty",
-                          "low", "high", "u_readings", "u_curve", "u_blank", "u_dilution", "flag", "critical",
-                          "detection", "quantitation", "dilute_by", "sd", "sd_p", "nominal", "recovery",
+  PageData data{.names = {"sample",
+                          "kind",
+                          "readings",
+                          "dilution",
+                          "net_signal",
+                          "amount",
+                          "standard_uncertainty",
+                          "low",
+                          "high",
+                          "u_readings",
+                          "u_curve",
+                          "u_blank",
+                          "u_dilution",
+                          "flag",
+                          "critical",
+                          "detection",
+                          "quantitation",
+                          "dilute_by",
+                          "sd",
+                          "sd_p",
+                          "nominal",
+                          "recovery",
                           "recovery_uncertainty"}};
   for (const Quantified& q : quantities.unknowns) {
     const Amount& a = q.amount;
-    data.rows.push_back({q.sample, std::string(name(q.kind)), q.unknown.signals.size(), q.unknown.dilution, a.signal,
-                         a.amount, a.standard_uncertainty, a.interval.low, a.interval.high, a.budget.readings,
-                         a.budget.curve, a.budget.blank, a.budget.dilution, std::string(name(q.flag)),
-                         q.limits.critical, q.limits.detection, q.limits.quantitation, q.dilute_by, q.sd, q.sd_p,
-                         q.nominal, q.recovery, q.recovery_uncertainty});
+    data.rows.push_back({q.sample,
+                         std::string(name(q.kind)),
+                         q.unknown.signals.size(),
+                         q.unknown.dilution,
+                         a.signal,
+                         a.amount,
+                         a.standard_uncertainty,
+                         a.interval.low,
+                         a.interval.high,
+                         a.budget.readings,
+                         a.budget.curve,
+                         a.budget.blank,
+                         a.budget.dilution,
+                         std::string(name(q.flag)),
+                         q.limits.critical,
+                         q.limits.detection,
+                         q.limits.quantitation,
+                         q.dilute_by,
+                         q.sd,
+                         q.sd_p,
+                         q.nominal,
+                         q.recovery,
+                         q.recovery_uncertainty});
   }
   return data;
 }
@@ -136,8 +172,7 @@ Page quantities_page(const Quantities& quantities, const Quantity& amount, const
         curve.are_counts ? "a nominal probability of at most" : "nominal probability", limits.alpha));
   if (any(AmountFlag::below_detection_limit))
     page.caution("Detected, below the detection limit: analyte is there, in an amount that would often be missed.");
-  if (any(AmountFlag::below_zero))
-    page.caution("Below zero: the whole interval is. Check blank, matrix and baseline.");
+  if (any(AmountFlag::below_zero)) page.caution("Below zero: the whole interval is. Check blank, matrix and baseline.");
   if (any(AmountFlag::above_range))
     page.caution("Above the highest standard the curve is not known: dilute the sample and measure it again.");
   for (const std::string& remark : quantities.remarks) page.caution(remark);

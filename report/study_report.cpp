@@ -41,6 +41,7 @@ th, td { text-align: left; padding: .2rem .9rem .2rem 0; border-bottom: 1px soli
 td.words { white-space: normal; min-width: 18rem; }
 table.many { font-size: .9rem; } table.many td.words { min-width: 10rem; }
 td.whole { text-align: right; }
+td.inset { padding-left: 1.2rem; }
 td.number { text-align: right; padding-right: 0; }
 td.number + td.fraction { padding-left: 0; }
 .aside, p.command, footer { color: var(--faint); font-size: .85rem; }

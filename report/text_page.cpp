@@ -2,6 +2,7 @@
 #include <truecurve/report/renderers.hpp>
 
 #include "lines.hpp"
+#include "markup.hpp"
 
 #include <algorithm>
 
@@ -24,14 +25,13 @@ std::size_t before_point(const std::string& cell) { return shown_width(cell.subs
 // A table while it is set.
 class SetTable {
  public:
-  SetTable(const PageTable& table, std::size_t columns) : table_(table), columns_(columns) {
-    const std::size_t count = table.headings.size();
+  SetTable(const PageTable& table, std::size_t columns)
+      : table_(detail::without_empty_columns(table)), columns_(columns), has_names_(detail::has_headings(table)) {
+    const std::size_t count = table_.headings.size();
     width_.resize(count);
     point_.resize(count);
-    says_something_.resize(count);
     for (std::size_t k = 0; k < count; ++k) measure(k);
-    for (const Heading& heading : table.headings) names_.push_back(heading.text);
-    has_names_ = std::any_of(names_.begin(), names_.end(), [](const std::string& name) { return !name.empty(); });
+    for (const Heading& heading : table_.headings) names_.push_back(heading.text);
   }
 
   [[nodiscard]] std::string text() {
@@ -61,8 +61,6 @@ class SetTable {
   [[nodiscard]] Align align(std::size_t k) const { return table_.headings[k].align; }
 
   void measure(std::size_t k) {
-    says_something_[k] =
-        k == 0 || std::any_of(table_.rows.begin(), table_.rows.end(), [k](const Cells& row) { return !row[k].empty(); });
     for (const Cells& row : table_.rows) point_[k] = std::max(point_[k], before_point(row[k]));
     width_[k] = shown_width(table_.headings[k].text);
     if (align(k) == Align::sentence) return;  // takes what is left
@@ -78,7 +76,6 @@ class SetTable {
     std::vector<std::vector<std::size_t>> result = {{}};
     std::size_t used = 2;
     for (std::size_t k = 0; k < width_.size(); ++k) {
-      if (!says_something_[k]) continue;
       if (used + width_[k] > table_width(columns_) && result.back().size() > 1 && align(k) != Align::sentence) {
         result.push_back({0});
         used = 2 + width_[0] + table_.gap;
@@ -110,13 +107,12 @@ class SetTable {
     text_ += made + "\n";
   }
 
-  const PageTable& table_;
+  PageTable table_;
   std::size_t columns_;
+  bool has_names_;
   std::vector<std::size_t> width_;
   std::vector<std::size_t> point_;
-  std::vector<bool> says_something_;
   Cells names_;
-  bool has_names_ = false;
   std::string text_;
 };
 

@@ -2,6 +2,7 @@
 #include <truecurve/assess/curvature.hpp>
 #include <truecurve/base/distributions.hpp>
 
+#include "../base/dense.hpp"
 #include "../base/matrices.hpp"
 #include "../fit/estimate_parts.hpp"
 #include "../fit/small_triangle.hpp"
@@ -68,13 +69,13 @@ Curvature computed(const Fit& fit, Level level) {
   for (std::size_t start = 0; start < observations.size(); start += detail::block_rows) {
     const std::size_t rows = std::min(detail::block_rows, observations.size() - start);
     MatrixXd block(static_cast<Index>(rows), p + pairs);
-    block.leftCols(p) = jacobian_of(bound, observations, theta, start, rows) * k;
+    block.leftCols(p) = detail::product(jacobian_of(bound, observations, theta, start, rows), k);
     Index column = p;
     for (Index j = 0; j < p; ++j) {
       const auto at = [&](double distance) {
         return jacobian_of(bound, observations, theta + distance * k.col(j), start, rows);
       };
-      const MatrixXd change = ((8 * (at(h) - at(-h)) - (at(2 * h) - at(-2 * h))) / (12 * h)) * k;
+      const MatrixXd change = detail::product((8 * (at(h) - at(-h)) - (at(2 * h) - at(-2 * h))) / (12 * h), k);
       for (Index m = j; m < p; ++m) block.col(column++) = change.col(m);
     }
     MatrixXd stacked(factor.rows() + block.rows(), p + pairs);

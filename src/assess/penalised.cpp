@@ -15,7 +15,6 @@
 #include <cmath>
 #include <vector>
 
-#include <Eigen/Cholesky>
 #include <fmt/format.h>
 
 namespace truecurve {
@@ -62,7 +61,7 @@ class PenalisedLikelihood {
       logarithm += std::log(std::abs(r(j, j)));
     }
     if (!std::isfinite(logarithm)) return result;
-    result.information = triangle.transpose() * triangle;
+    result.information = detail::own_transpose_times(triangle);
     result.log_likelihood = saturated_ - deviance / 2;
     result.penalty = logarithm;
     result.value = result.log_likelihood + logarithm;
@@ -92,9 +91,9 @@ Peak climb(PenalisedLikelihood& likelihood, VectorXd theta, Index held) {
   for (int round = 0; round < most_rounds && !peak.converged && std::isfinite(peak.at.value); ++round) {
     const MatrixXd information = peak.at.information(free, free);
     const VectorXd scale = information.diagonal().cwiseSqrt();
-    const Eigen::LLT<MatrixXd> factor(scale.cwiseInverse().asDiagonal() * information *
-                                      scale.cwiseInverse().asDiagonal());
-    if (factor.info() != Eigen::Success) return peak;
+    const detail::CholeskySolver factor(scale.cwiseInverse().asDiagonal() * information *
+                                        scale.cwiseInverse().asDiagonal());
+    if (!factor.is_definite()) return peak;
     VectorXd slope(q);
     for (Index k = 0; k < q; ++k) {
       const Index j = free[static_cast<std::size_t>(k)];
@@ -186,8 +185,8 @@ PenalisedEstimates penalised_estimates(const Model& given, const Observations& r
   }
   const Index p = best.theta.size();
   const VectorXd scale = best.at.information.diagonal().cwiseSqrt().cwiseInverse();
-  const Eigen::LLT<MatrixXd> factor(scale.asDiagonal() * best.at.information * scale.asDiagonal());
-  const MatrixXd covariance = scale.asDiagonal() * factor.solve(MatrixXd::Identity(p, p)) * scale.asDiagonal();
+  const detail::CholeskySolver factor(scale.asDiagonal() * best.at.information * scale.asDiagonal());
+  const MatrixXd covariance = scale.asDiagonal() * factor.inverse() * scale.asDiagonal();
   const Estimate estimate = moved(inner.estimate(), best.theta, covariance);
   PenalisedEstimates result{.estimate = estimate,
                             .parameters = parameter_intervals(estimate, level),

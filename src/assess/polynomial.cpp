@@ -2,6 +2,7 @@
 #include <truecurve/assess/polynomial.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "../base/dense.hpp"
 #include "../base/matrices.hpp"
 #include "../fit/estimate_parts.hpp"
 #include "../model/model_data.hpp"
@@ -53,7 +54,7 @@ PolynomialAbout polynomial_about(const Estimate& estimate, double origin) {
   }
   theta[0] -= constant;
   k.row(0) -= constant_row;
-  const detail::UncertaintiesAndCorrelation uncertain = detail::taken_apart(m * k, parts.scale);
+  const detail::UncertaintiesAndCorrelation uncertain = detail::taken_apart(detail::product(m, k), parts.scale);
   const VectorXd& u = uncertain.standard_uncertainties;
   return {origin, m * theta, u, uncertain.correlation.cwiseProduct(u * u.transpose())};
 }

@@ -5,6 +5,7 @@
 
 #include <cmath>
 
+#include <Eigen/Cholesky>
 #include <Eigen/Eigenvalues>
 #include <Eigen/QR>
 
@@ -23,6 +24,30 @@ MatrixXd least_squares(const MatrixXd& a, const MatrixXd& b) {
   return scale.asDiagonal() * scaled.colPivHouseholderQr().solve(b);
 }
 
+CholeskySolver::CholeskySolver(const MatrixXd& a) {
+  const Eigen::LLT<MatrixXd> factor(a);
+  l_ = factor.matrixL();
+  is_definite_ = factor.info() == Eigen::Success;
+}
+
+VectorXd CholeskySolver::solve(const VectorXd& b) const {
+  return l_.transpose().triangularView<Eigen::Upper>().solve(l_.triangularView<Eigen::Lower>().solve(b));
+}
+
+MatrixXd CholeskySolver::inverse() const {
+  const MatrixXd identity = MatrixXd::Identity(l_.rows(), l_.cols());
+  return l_.transpose().triangularView<Eigen::Upper>().solve(l_.triangularView<Eigen::Lower>().solve(identity));
+}
+
+SymmetricEigen symmetric_eigen(const MatrixXd& a) {
+  const Eigen::SelfAdjointEigenSolver<MatrixXd> solver(a);
+  return {solver.eigenvalues(), solver.eigenvectors()};
+}
+
+MatrixXd product(const MatrixXd& a, const MatrixXd& b) { return a * b; }
+MatrixXd times_own_transpose(const MatrixXd& a) { return a * a.transpose(); }
+MatrixXd own_transpose_times(const MatrixXd& a) { return a.transpose() * a; }
+
 HermiteRule hermite_rule(Eigen::Index count) {
   // The eigenvalues of the matrix of the recurrence He_{k+1} = x He_k - k He_{k-1}, and the squares of the first
   // components of its eigenvectors.
@@ -31,8 +56,8 @@ HermiteRule hermite_rule(Eigen::Index count) {
     recurrence(k, k - 1) = std::sqrt(static_cast<double>(k));
     recurrence(k - 1, k) = recurrence(k, k - 1);
   }
-  const Eigen::SelfAdjointEigenSolver<MatrixXd> solver(recurrence);
-  return {solver.eigenvalues(), solver.eigenvectors().row(0).transpose().cwiseAbs2()};
+  const SymmetricEigen eigen = symmetric_eigen(recurrence);
+  return {eigen.values, eigen.vectors.row(0).transpose().cwiseAbs2()};
 }
 
 MatrixXd cholesky_factor(const MatrixXd& a) {

@@ -15,6 +15,36 @@ namespace truecurve::detail {
 /// Computations, 4.2.
 [[nodiscard]] MatrixXd cholesky_factor(const MatrixXd& a);
 
+/// A = L Lᵀ of a symmetric positive definite A, to solve with.
+class CholeskySolver {
+ public:
+  explicit CholeskySolver(const MatrixXd& a);
+  /// Whether A was positive definite; the rest may be asked for only then.
+  [[nodiscard]] bool is_definite() const { return is_definite_; }
+  /// The smallest number on the diagonal of L.
+  [[nodiscard]] double smallest_pivot() const { return l_.diagonal().minCoeff(); }
+  /// The x with A x = b.
+  [[nodiscard]] VectorXd solve(const VectorXd& b) const;
+  [[nodiscard]] MatrixXd inverse() const;
+
+ private:
+  MatrixXd l_;
+  bool is_definite_;
+};
+
+/// Eigenvalues of a symmetric matrix, ascending, and its eigenvectors as columns.
+struct SymmetricEigen {
+  VectorXd values;
+  MatrixXd vectors;
+};
+[[nodiscard]] SymmetricEigen symmetric_eigen(const MatrixXd& a);
+
+[[nodiscard]] MatrixXd product(const MatrixXd& a, const MatrixXd& b);
+/// A Aᵀ.
+[[nodiscard]] MatrixXd times_own_transpose(const MatrixXd& a);
+/// Aᵀ A.
+[[nodiscard]] MatrixXd own_transpose_times(const MatrixXd& a);
+
 /// Gauss's rule for the standard normal density: sum w_k f(x_k) is the expectation of f, exact for polynomials up to
 /// degree 2 count - 1. Nodes ascending. Source: Golub and Welsch (1969), Math. Comp. 23, 221.
 struct HermiteRule {

@@ -227,7 +227,7 @@ Estimate with_offset(const Estimate& estimate, double offset_variance) {
     parts.correlation(j, at) = parts.correlation(at, j);
   }
   u = wider;
-  MatrixXd working = parts.working.inverse_factor * parts.working.inverse_factor.transpose();
+  MatrixXd working = detail::times_own_transpose(parts.working.inverse_factor);
   working(at, at) += variance / (scale * scale);
   parts.working.inverse_factor = cholesky_factor(working);
   return made_of(std::move(parts));

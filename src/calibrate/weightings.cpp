@@ -13,7 +13,7 @@
 #include <numbers>
 #include <numeric>
 
-#include <Eigen/LU>
+#include <Eigen/Core>
 #include <fmt/format.h>
 
 namespace truecurve::detail {

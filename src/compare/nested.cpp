@@ -58,7 +58,7 @@ MatrixXd terms_at(const detail::BoundModel& bound, const Columns& points) {
 }
 
 bool holds_all(const MatrixXd& larger, const MatrixXd& wanted) {
-  const MatrixXd left = wanted - larger * detail::least_squares(larger, wanted);
+  const MatrixXd left = wanted - detail::product(larger, detail::least_squares(larger, wanted));
   for (Index j = 0; j < wanted.cols(); ++j) {
     if (!(left.col(j).norm() <= same_within * wanted.col(j).norm())) return false;
   }

@@ -237,8 +237,7 @@ std::string added_terms_text(const Comparison& comparison, std::size_t at) {
 std::string leave_one_out_text(const std::vector<Candidate>& all, const std::vector<std::size_t>& judged,
                                std::size_t at) {
   if (judged.size() < 2) return "";
-  if (std::isnan(all[at].leave_one_out.size.root_mean_square))
-    return " Its leave-one-out error could not be computed.";
+  if (std::isnan(all[at].leave_one_out.size.root_mean_square)) return " Its leave-one-out error could not be computed.";
   const std::size_t lowest = with_lowest_leave_one_out(all, judged);
   if (lowest != at) return fmt::format(" The lowest leave-one-out error is that of {}.", all[lowest].name);
   const bool all_have = std::none_of(judged.begin(), judged.end(), [&all](std::size_t i) {

@@ -18,7 +18,6 @@
 #include <numbers>
 #include <utility>
 
-#include <Eigen/Cholesky>
 #include <fmt/format.h>
 
 namespace truecurve {
@@ -238,9 +237,9 @@ Maximum greatest_likelihood(CensoredLikelihood& likelihood, VectorXd joint, int 
     const VectorXd scale = (diagonal.array() > 0).select(diagonal, 1.0).cwiseSqrt();
     const MatrixXd scaled = scale.cwiseInverse().asDiagonal() * here.hessian * scale.cwiseInverse().asDiagonal();
     const VectorXd pull = here.gradient.cwiseQuotient(scale);
-    const Eigen::LLT<MatrixXd> factor(scaled + damping * MatrixXd::Identity(joint.size(), joint.size()));
+    const CholeskySolver factor(scaled + damping * MatrixXd::Identity(joint.size(), joint.size()));
     bool better = false;
-    if (factor.info() == Eigen::Success) {
+    if (factor.is_definite()) {
       const VectorXd scaled_step = factor.solve(-pull);
       const double distance = std::sqrt(std::max(0.0, -pull.dot(scaled_step)));  // in uncertainties, undamped
       result.joint = joint;
@@ -333,17 +332,15 @@ CensoredFit fit_censored(const Model& given, const CensoredRows& data, const Cen
   const VectorXd steps = rough.diagonal().cwiseAbs().cwiseSqrt().cwiseInverse();
   const MatrixXd information = likelihood.observed_information(best.joint, steps);
   const VectorXd scale = information.diagonal().cwiseAbs().cwiseSqrt();
-  const Eigen::LLT<MatrixXd> factor(scale.cwiseInverse().asDiagonal() * information *
-                                    scale.cwiseInverse().asDiagonal());
+  const detail::CholeskySolver factor(scale.cwiseInverse().asDiagonal() * information *
+                                      scale.cwiseInverse().asDiagonal());
   constexpr double least_pivot = 1e-7;
-  const bool is_determined = information.allFinite() && factor.info() == Eigen::Success &&
-                             factor.matrixL().toDenseMatrix().diagonal().minCoeff() > least_pivot;
+  const bool is_determined = information.allFinite() && factor.is_definite() && factor.smallest_pivot() > least_pivot;
   if (!is_determined)
     fail(ErrorCode::rank_deficient,
          "the rows do not determine the parameters and the scatter: the likelihood is level, or has no maximum",
          "parameters", "choose a simpler curve, hold a parameter (--fix), or measure more rows that are no limits");
-  const MatrixXd root = factor.solve(MatrixXd::Identity(p + 1, p + 1));
-  const MatrixXd covariance = scale.cwiseInverse().asDiagonal() * root * scale.cwiseInverse().asDiagonal();
+  const MatrixXd covariance = scale.cwiseInverse().asDiagonal() * factor.inverse() * scale.cwiseInverse().asDiagonal();
   const double n = static_cast<double>(data.rows.size());
   const double k = static_cast<double>(p) + 1;
   CensoredFit result{.data = data,

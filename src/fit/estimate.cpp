@@ -3,6 +3,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/estimate.hpp>
 
+#include "../base/dense.hpp"
 #include "../base/matrices.hpp"
 #include "../model/model_data.hpp"
 #include "estimate_parts.hpp"
@@ -88,7 +89,7 @@ detail::UncertaintiesAndCorrelation detail::taken_apart(const MatrixXd& root, do
     lengths[j] = root.row(j).stableNorm();
     if (lengths[j] > 0) directions.row(j) /= lengths[j];
   }
-  detail::UncertaintiesAndCorrelation made{scale * lengths, directions * directions.transpose()};
+  detail::UncertaintiesAndCorrelation made{scale * lengths, detail::times_own_transpose(directions)};
   for (Eigen::Index j = 0; j < p; ++j) {
     if (lengths[j] > 0) made.correlation(j, j) = 1;
   }

@@ -4,13 +4,14 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 
+#include "../base/dense.hpp"
 #include "../base/matrices.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <numeric>
 
-#include <Eigen/QR>
+#include <Eigen/Core>
 #include <fmt/format.h>
 
 namespace truecurve::detail {
@@ -112,7 +113,7 @@ double correlation_of_neighbours(const std::vector<double>& counts) {
   MatrixXd basis(n, 4);
   for (Index k = 0; k < 4; ++k) basis.col(k) = place.array().pow(static_cast<double>(k));
   const VectorXd y = Eigen::Map<const VectorXd>(counts.data(), n);
-  const VectorXd rest = y - basis * basis.colPivHouseholderQr().solve(y);
+  const VectorXd rest = y - basis * detail::least_squares(basis, y);
   const double squares = rest.squaredNorm();
   return squares > 0 ? rest.head(n - 1).dot(rest.tail(n - 1)) / squares : 0;
 }

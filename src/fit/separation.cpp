@@ -3,12 +3,13 @@
 
 #include <truecurve/fit/separation.hpp>
 
+#include "../base/dense.hpp"
 #include "../base/matrices.hpp"
 
 #include <algorithm>
 #include <cmath>
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 #include <fmt/format.h>
 
 namespace truecurve {
@@ -84,7 +85,7 @@ VectorXd rest_of_nonnegative_fit(const MatrixXd& a, const VectorXd& c) {
     active.push_back(best);
     while (!active.empty()) {
       const MatrixXd columns = a(Eigen::all, active);
-      const VectorXd wanted = columns.colPivHouseholderQr().solve(-c);
+      const VectorXd wanted = detail::least_squares(columns, -c);
       double share = 1;
       for (std::size_t k = 0; k < active.size(); ++k) {
         const double now = lambda[active[k]];
@@ -126,13 +127,13 @@ std::optional<VectorXd> separating_direction(const MatrixXd& columns, const Obse
   }
   if (pure.empty()) return {};
   // Directions in which none of those between changes.
-  const Eigen::SelfAdjointEigenSolver<MatrixXd> eigen(between);
-  const double largest = std::max(eigen.eigenvalues().maxCoeff(), 0.0);
+  const detail::SymmetricEigen eigen = detail::symmetric_eigen(between);
+  const double largest = std::max(eigen.values.maxCoeff(), 0.0);
   Index free = 0;
-  while (free < p && eigen.eigenvalues()[free] <= 1e-14 * largest) ++free;
+  while (free < p && eigen.values[free] <= 1e-14 * largest) ++free;
   if (largest == 0) free = p;
   if (free == 0) return {};
-  const MatrixXd base = eigen.eigenvectors().leftCols(free);
+  const MatrixXd base = eigen.vectors.leftCols(free);
   MatrixXd a(free, static_cast<Index>(pure.size()));
   for (std::size_t k = 0; k < pure.size(); ++k) {
     const double sign = y[pure[k]] >= kernel.highest_mean() ? 1 : -1;

@@ -11,13 +11,15 @@ namespace {
 
 // Quantities as they come from reading three samples through a line.
 struct ReadSamples {
-  Calibration line = calibrate(readings_of(
-      Table::from_columns({{"c", "mg/g", {0, 0, 1, 1, 2, 2, 4, 4}}, {"I", "", {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 27.2, 26.8}}}),
-      {.amount = "c", .signals = {"I"}}));
+  Calibration line =
+      calibrate(readings_of(Table::from_columns({{"c", "mg/g", {0, 0, 1, 1, 2, 2, 4, 4}},
+                                                 {"I", "", {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 27.2, 26.8}}}),
+                            {.amount = "c", .signals = {"I"}}));
 
   [[nodiscard]] Page page(const std::vector<double>& dilutions, const std::vector<double>& signals) const {
     Table table = Table::from_columns({{"I", "", signals}, {"dilution", "", dilutions}});
-    const Readings readings = readings_of(table, {.signals = {"I"}, .dilution = "dilution", .otherwise = ReadingKind::sample});
+    const Readings readings =
+        readings_of(table, {.signals = {"I"}, .dilution = "dilution", .otherwise = ReadingKind::sample});
     return quantities_page(quantify(line.curve, readings), line.readings.amount, line.curve, line.options.limits);
   }
 };
@@ -48,8 +50,7 @@ TEST(QuantitiesPage, WritesUnboundedIntervals) {
   q.amount.amount = 0.5;
   q.amount.interval = {-std::numeric_limits<double>::infinity(), 2};
   quantities.unknowns.push_back(q);
-  const std::string table =
-      csv_of(quantities_page(quantities, samples.line.readings.amount, samples.line.curve, {}));
+  const std::string table = csv_of(quantities_page(quantities, samples.line.readings.amount, samples.line.curve, {}));
   EXPECT_NE(table.find("\n\"A, upper\",sample,1,1,,0.5,,-inf,2,"), std::string::npos) << table;
 }
 

@@ -31,7 +31,8 @@ Page full_page() {
   page.caution("");
   const double none = std::numeric_limits<double>::quiet_NaN();
   const double unbounded = std::numeric_limits<double>::infinity();
-  page.data = {.names = {"name", "a,b"}, .rows = {{"say \"x\"", 0.1}, {"", none}, {"c", unbounded}, {std::size_t{7}, -unbounded}}};
+  page.data = {.names = {"name", "a,b"},
+               .rows = {{"say \"x\"", 0.1}, {"", none}, {"c", unbounded}, {std::size_t{7}, -unbounded}}};
   return page;
 }
 
@@ -103,16 +104,18 @@ TEST(Renderers, EscapeWhatTheFormTakesForItsOwn) {
   EXPECT_EQ(html.find("Nothing"), std::string::npos);
 
   const std::string markdown = markdown_of(full_page());
-  for (const char* part : {"## T\\_1 = a\\*exp(-t/tau) &amp; more\n\n", "### Parameters\n\n",
-                           "| name | value | n | remark |\n| --- | ---: | ---: | --- |\n",
-                           "| a | 12.5(3) | 7 | it is \\|given\\| as stated |\n", "### Cautions\n\n- Row 3 is far out.\n"})
+  for (const char* part :
+       {"## T\\_1 = a\\*exp(-t/tau) &amp; more\n\n", "### Parameters\n\n",
+        "| name | value | n | remark |\n| --- | ---: | ---: | --- |\n",
+        "| a | 12.5(3) | 7 | it is \\|given\\| as stated |\n", "### Cautions\n\n- Row 3 is far out.\n"})
     EXPECT_NE(markdown.find(part), std::string::npos) << part << "\n" << markdown;
 
   const std::string latex = latex_of(full_page());
-  for (const char* part : {"\\section*{T\\_1 = a*exp(-t/tau) \\& more}", "5 \\% at x \\ensuremath{<} 3.",
-                           "\\begin{tabular}{lr@{}lrp{0.5\\linewidth}}", "name & \\multicolumn{2}{l}{value} & n & remark \\\\",
-                           "a & 12 & .5(3) & 7 & it is |given| as stated \\\\",
-                           "\\ensuremath{\\pm}2 \\ensuremath{\\mu}m \\\\", "\\begin{itemize}\n  \\item one\n  \\item two\n"})
+  for (const char* part :
+       {"\\section*{T\\_1 = a*exp(-t/tau) \\& more}", "5 \\% at x \\ensuremath{<} 3.",
+        "\\begin{tabular}{lr@{}lrp{0.5\\linewidth}}", "name & \\multicolumn{2}{l}{value} & n & remark \\\\",
+        "a & 12 & .5(3) & 7 & it is |given| as stated \\\\", "\\ensuremath{\\pm}2 \\ensuremath{\\mu}m \\\\",
+        "\\begin{itemize}\n  \\item one\n  \\item two\n"})
     EXPECT_NE(latex.find(part), std::string::npos) << part << "\n" << latex;
 }
 

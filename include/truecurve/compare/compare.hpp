@@ -115,7 +115,7 @@ struct Separation {
 
 /// Which candidate to take, and why; the rule is in docs/methods.md.
 struct Suggestion {
-  std::string name{};  ///< empty where none can be suggested
+  std::string name{};      ///< empty where none can be suggested
   std::string reason{};    ///< all sentences
   std::string headline{};  ///< the first of them
   /// Candidates that these data can't tell from the suggested one.

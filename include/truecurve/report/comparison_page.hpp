@@ -19,8 +19,8 @@
 
 namespace truecurve {
 
-/// The suggestion first, then the tables, the curves, and what is to be known of each candidate. Its data have one row a
-/// candidate, best first.
+/// The suggestion first, then the tables, the curves, and what is to be known of each candidate. Its data have one row
+/// a candidate, best first.
 [[nodiscard]] Page comparison_page(const Comparison& comparison);
 
 /// The averaged curve at points. The data have one row a point.

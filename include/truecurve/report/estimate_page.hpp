@@ -21,7 +21,8 @@
 
 namespace truecurve {
 
-/// The curve at given points with both bands; points column-wise, one vector a predictor. The data have one row a point.
+/// The curve at given points with both bands; points column-wise, one vector a predictor. The data have one row a
+/// point.
 [[nodiscard]] Page prediction_page(const Estimate& estimate, std::span<const Vector> points,
                                    std::span<const BandPoint> values, Level level);
 

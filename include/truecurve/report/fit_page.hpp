@@ -22,9 +22,9 @@ enum class Intervals { automatic, symmetric, profile };
 
 /// What a fit's page shows beside the fit.
 struct FitPageOptions {
-  Level level = 0.95;                            ///< of the intervals
-  Deductions deductions{};                       ///< derived quantities and hypotheses
-  Trust trust{};                                 ///< profiles, and what they say
+  Level level = 0.95;       ///< of the intervals
+  Deductions deductions{};  ///< derived quantities and hypotheses
+  Trust trust{};            ///< profiles, and what they say
   Intervals intervals = Intervals::automatic;
 };
 

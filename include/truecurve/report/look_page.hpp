@@ -14,12 +14,12 @@
 
 namespace truecurve {
 
-/// A table's columns, units, first and last rows, summary, missing cells and values beyond the box-plot fences. The data
-/// have one row a column.
+/// A table's columns, units, first and last rows, summary, missing cells and values beyond the box-plot fences. The
+/// data have one row a column.
 [[nodiscard]] Page look_page(const Table& table);
 
-/// What two columns look like together: zeros that forbid a transform, a fan, and the axes that straighten them best; as
-/// sections for the page of their table.
+/// What two columns look like together: zeros that forbid a transform, a fan, and the axes that straighten them best;
+/// as sections for the page of their table.
 [[nodiscard]] std::vector<PageSection> pair_sections(const Observations& observations);
 
 }  // namespace truecurve

@@ -1,5 +1,5 @@
-// A result as a page of a laboratory notebook: its sentences, cautions, tables and figures, before they are set as text,
-// HTML, Markdown, LaTeX or CSV (truecurve/report/renderers.hpp).
+// A result as a page of a laboratory notebook: its sentences, cautions, tables and figures, before they are set as
+// text, HTML, Markdown, LaTeX or CSV (truecurve/report/renderers.hpp).
 //
 // Example:
 //     truecurve::Page page{.title = "T = a + b*t", .subject = "fitted to all 4 rows"};
