@@ -7,21 +7,16 @@
 #include <charconv>
 #include <cmath>
 #include <optional>
+#include <sstream>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include <fmt/format.h>
+#include <pugixml.hpp>
 
 namespace truecurve::detail {
 namespace {
-
-std::string attribute(std::string_view element, std::string_view name) {
-  const std::string mark = fmt::format(" {}=\"", name);
-  const auto at = element.find(mark);
-  if (at == std::string_view::npos) return "";
-  const auto begin = at + mark.size();
-  return std::string(element.substr(begin, element.find('"', begin) - begin));
-}
 
 // The number that follows blanks and a comma, whatever the locale; `at` is moved behind it.
 std::optional<double> number_at(const char*& at, const char* end) {
@@ -34,7 +29,7 @@ std::optional<double> number_at(const char*& at, const char* end) {
 }
 
 // "1.000000e+00" as "1".
-std::string plain_number(const std::string& text) {
+std::string plain_number(std::string_view text) {
   const char* at = text.data();
   return fmt::format("{:.6g}", number_at(at, text.data() + text.size()).value_or(0));
 }
@@ -45,7 +40,7 @@ struct Point {
 };
 using Line = std::vector<Point>;
 
-Line line_of(const std::string& points) {
+Line line_of(std::string_view points) {
   Line line;
   const char* at = points.data();
   const char* const end = at + points.size();
@@ -99,65 +94,23 @@ std::string path_of(const Line& line) {
   return result;
 }
 
-void append_utf8(std::string& text, unsigned long code) {
-  const auto byte = [&text](unsigned long value) { text += static_cast<char>(value); };
-  if (code < 0x80) {
-    byte(code);
-  } else if (code < 0x800) {
-    byte(0xC0 | (code >> 6));
-    byte(0x80 | (code & 0x3F));
-  } else if (code < 0x10000) {
-    byte(0xE0 | (code >> 12));
-    byte(0x80 | ((code >> 6) & 0x3F));
-    byte(0x80 | (code & 0x3F));
-  } else {
-    byte(0xF0 | (code >> 18));
-    byte(0x80 | ((code >> 12) & 0x3F));
-    byte(0x80 | ((code >> 6) & 0x3F));
-    byte(0x80 | (code & 0x3F));
-  }
-}
-
-// "&#x35;" as "5", but never a character that XML keeps for itself.
-std::string decoded(std::string_view text) {
-  std::string result;
-  for (std::size_t at = 0; at < text.size();) {
-    const auto end = text.substr(at, 3) == "&#x" ? text.find(';', at) : std::string_view::npos;
-    if (end == std::string_view::npos) {
-      result += text[at++];
-      continue;
-    }
-    const unsigned long code = std::strtoul(std::string(text.substr(at + 3, end - at - 3)).c_str(), nullptr, 16);
-    if (code == '<' || code == '>' || code == '&' || code == '"') {
-      result += text.substr(at, end + 1 - at);
-    } else {
-      append_utf8(result, code);
-    }
-    at = end + 1;
-  }
-  return result;
-}
-
-// Blanks and line ends between attributes as one blank.
-std::string on_one_line(std::string_view element) {
-  std::string result;
-  for (const char c : element) {
-    const bool is_blank = c == ' ' || c == '\n';
-    if (!is_blank)
-      result += c;
-    else if (!result.empty() && result.back() != ' ')
-      result += ' ';
-  }
-  return result;
+// An element as it stands, in one line.
+std::string written(const pugi::xml_node& element) {
+  std::ostringstream out;
+  element.print(out, "", pugi::format_raw | pugi::format_no_declaration, pugi::encoding_utf8);
+  return out.str() + "\n";
 }
 
 // Without what only repeats the default.
-std::string plain_text_element(std::string element) {
-  for (const std::string_view needless : {" dominant-baseline=\"no-change\"", " fill-opacity=\"1.000000\"",
-                                          " font-style=\"normal\"", " font-weight=\"normal\""}) {
-    if (const auto at = element.find(needless); at != std::string::npos) element.erase(at, needless.size());
+void make_plain(pugi::xml_node text) {
+  constexpr std::pair<const char*, std::string_view> needless[] = {{"dominant-baseline", "no-change"},
+                                                                   {"fill-opacity", "1.000000"},
+                                                                   {"font-style", "normal"},
+                                                                   {"font-weight", "normal"}};
+  for (const auto& [name, value] : needless) {
+    if (text.attribute(name).value() == value) text.remove_attribute(name);
   }
-  return element;
+  for (const pugi::xml_node part : text.children()) make_plain(part);
 }
 
 // Collects lines of one style into one path.
@@ -165,15 +118,15 @@ class Paths {
  public:
   explicit Paths(std::string& out) : out_(out) {}
 
-  void add(std::string_view polyline) {
-    const std::string fill = attribute(polyline, "fill");
+  void add(const pugi::xml_node& polyline) {
+    const std::string fill = polyline.attribute("fill").value();
     const std::string style =
         fmt::format("fill=\"{}\" stroke=\"{}\" stroke-width=\"{}\"", fill.empty() ? "none" : fill,
-                    attribute(polyline, "stroke"), plain_number(attribute(polyline, "stroke-width")));
+                    polyline.attribute("stroke").value(), plain_number(polyline.attribute("stroke-width").value()));
     const bool is_filled = !fill.empty() && fill != "none";
     if (style != style_ || is_filled) close();
     style_ = style;
-    const Line line = line_of(attribute(polyline, "points"));
+    const Line line = line_of(polyline.attribute("points").value());
     if (line.empty()) return;
     if (!lines_.empty() && lines_.back().back() == line.front()) {
       lines_.back().insert(lines_.back().end(), line.begin() + 1, line.end());
@@ -196,38 +149,54 @@ class Paths {
   std::vector<Line> lines_{};
 };
 
-}  // namespace
-
-std::string tidy_svg(const std::string& svg) {
-  std::string result;
-  Paths paths(result);
-  const auto root = svg.find("<svg");
-  if (root == std::string::npos)
-    throw Error({.code = ErrorCode::internal, .message = "the SVG driver wrote no picture", .subject = "figure"});
-  result = "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n";
-  for (std::size_t at = root; at < svg.size();) {
-    const auto begin = svg.find('<', at);
-    if (begin == std::string::npos) break;
-    const bool is_text = svg.compare(begin, 5, "<text") == 0;
-    const auto end = is_text ? svg.find("</text>", begin) + 7 : svg.find('>', begin) + 1;
-    const std::string element = on_one_line(std::string_view(svg).substr(begin, end - begin));
-    at = end;
-    if (element.starts_with("<polyline")) {
+void copy_children(const pugi::xml_node& parent, std::string& result, Paths& paths) {
+  for (pugi::xml_node element : parent.children()) {
+    if (element.type() != pugi::node_element) continue;
+    const std::string_view name = element.name();
+    if (name == "polyline") {
       paths.add(element);
       continue;
     }
     paths.close();
-    if (element.starts_with("<svg")) {
-      const std::string box = attribute(element, "viewBox");
-      result += fmt::format(
-          "<svg xmlns=\"http://www.w3.org/2000/svg\" version=\"1.1\" width=\"{}\" height=\"{}\" viewBox=\"{}\">\n",
-          plain_number(attribute(element, "width")), plain_number(attribute(element, "height")), box);
+    if (name == "text") {
+      make_plain(element);
+      result += written(element);
+    } else if (element.find_child([](const pugi::xml_node& child) { return child.type() == pugi::node_element; })) {
+      result += fmt::format("<{}", name);
+      for (const pugi::xml_attribute attribute : element.attributes())
+        result += fmt::format(" {}=\"{}\"", attribute.name(), attribute.value());
+      result += ">\n";
+      copy_children(element, result, paths);
+      paths.close();
+      result += fmt::format("</{}>\n", name);
     } else {
-      result += (is_text ? decoded(plain_text_element(element)) : element) + "\n";
+      result += written(element);
     }
   }
+}
+
+}  // namespace
+
+std::string tidy_svg(const std::string& svg) {
+  pugi::xml_document document;
+  const pugi::xml_parse_result read =
+      document.load_buffer(svg.data(), svg.size(), pugi::parse_default | pugi::parse_ws_pcdata, pugi::encoding_utf8);
+  const pugi::xml_node root = document.child("svg");
+  if (!read || !root)
+    throw Error({.code = ErrorCode::cannot_write,
+                 .message = fmt::format("the picture could not be drawn in full: {}",
+                                        read ? "it has no content" : read.description()),
+                 .subject = "figure",
+                 .remedy = "check the space on the disk"});
+  std::string result = fmt::format(
+      "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<svg xmlns=\"http://www.w3.org/2000/svg\" version=\"1.1\" "
+      "width=\"{}\" height=\"{}\" viewBox=\"{}\">\n",
+      plain_number(root.attribute("width").value()), plain_number(root.attribute("height").value()),
+      root.attribute("viewBox").value());
+  Paths paths(result);
+  copy_children(root, result, paths);
   paths.close();
-  return result;
+  return result + "</svg>\n";
 }
 
 }  // namespace truecurve::detail

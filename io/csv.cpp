@@ -305,11 +305,6 @@ class CsvReader {
     }
   }
 
-  [[nodiscard]] bool inside_quotes() const {
-    constexpr int field_begun = 2;  // libcsv's own state number
-    return parser_.pstate == field_begun && parser_.quoted != 0;
-  }
-
   void feed_complete_lines(bool end_of_file) {
     std::size_t start = 0;
     while (start < pending_.size()) {
@@ -330,17 +325,23 @@ class CsvReader {
 
   void feed_line(std::string_view line) {
     ++line_;
-    if (!inside_quotes()) {
+    const bool begins = !inside_quotes_;
+    if (begins) {
       if (is_comment(line)) return;
       record_line_ = line_;
     }
-    if (format_.separator == blanks && !inside_quotes()) {
+    row_ended_ = false;
+    if (format_.separator == blanks && begins) {
       const std::string tabs = blanks_to_tabs(line);
       parse(tabs);
     } else {
       parse(line);
     }
+    if (!line.ends_with('\n') && !line.ends_with('\r')) parse("\n");  // the last line of a file may do without
     if (failure_) std::rethrow_exception(failure_);
+    // A line that does not end its row goes on in the next one, within quotes; a blank one has no row.
+    const bool is_blank = line.find_first_not_of(" \t\r\n") == std::string_view::npos;
+    inside_quotes_ = !row_ended_ && !(begins && is_blank);
   }
 
   void parse(std::string_view bytes) {
@@ -351,7 +352,7 @@ class CsvReader {
   }
 
   void finish() {
-    if (inside_quotes()) {
+    if (inside_quotes_) {
       fail(ErrorCode::ragged_row, "a quote is opened here and never closed", "", "\"",
            "close the quote, or double it where it belongs to the text", record_line_);
     }
@@ -381,6 +382,7 @@ class CsvReader {
   }
   static void on_row(int /*terminator*/, void* self) {
     auto* reader = static_cast<CsvReader*>(self);
+    reader->row_ended_ = true;
     reader->guarded([=] { reader->end_row(); });
   }
 
@@ -473,6 +475,8 @@ class CsvReader {
   std::istream& stream_;
   std::string source_;
   csv_parser parser_{};
+  bool inside_quotes_ = false;  // at the end of the last line
+  bool row_ended_ = false;      // within the last line
   Format format_{};
   detail::Sha256 checksum_;
   std::string pending_;

@@ -67,10 +67,10 @@ std::string uncertainty_sentence(const Fit& fit, Level level) {
 }
 
 std::string chi_squared_sentence(const Quality& q) {
-  constexpr double noticeable = 0.05;
+  constexpr double worth_saying = 0.05;
   if (std::isnan(q.chi_squared_p)) return "";
   const double two_sided = 2 * std::min(q.chi_squared_p, 1 - q.chi_squared_p);
-  const std::string verdict = two_sided >= noticeable ? "consistent with the stated uncertainties"
+  const std::string verdict = two_sided >= worth_saying ? "consistent with the stated uncertainties"
                               : q.chi_squared_p < 0.5
                                   ? "the residuals are larger than the stated uncertainties explain"
                                   : "the residuals are smaller than the stated uncertainties explain";

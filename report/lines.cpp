@@ -7,6 +7,8 @@
 #include <limits>
 #include <sstream>
 
+#include <utf8proc.h>
+
 namespace truecurve {
 namespace detail {
 namespace {
@@ -17,8 +19,22 @@ constexpr std::size_t narrowest = 40;
 }  // namespace
 
 std::size_t shown_width(const std::string& text) {
-  return static_cast<std::size_t>(
-      std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0) != 0x80; }));
+  std::size_t width = 0;
+  const auto* at = reinterpret_cast<const utf8proc_uint8_t*>(text.data());
+  for (auto left = static_cast<utf8proc_ssize_t>(text.size()); left > 0;) {
+    utf8proc_int32_t character = 0;
+    const utf8proc_ssize_t length = utf8proc_iterate(at, left, &character);
+    if (length < 1) {  // no UTF-8: a terminal shows a mark in its place
+      ++width;
+      ++at;
+      --left;
+      continue;
+    }
+    width += static_cast<std::size_t>(std::max(0, utf8proc_charwidth(character)));
+    at += length;
+    left -= length;
+  }
+  return width;
 }
 
 std::size_t table_width(std::size_t columns) {

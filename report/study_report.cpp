@@ -15,7 +15,7 @@ namespace {
 using kainjow::mustache::data;
 using kainjow::mustache::mustache;
 
-constexpr const char* page = R"html(<!doctype html>
+constexpr const char* page_form = R"html(<!doctype html>
 <html lang="en">
 <head>
 <meta charset="utf-8">
@@ -166,7 +166,7 @@ std::string study_html(const StudyReport& report) {
   root.set("sources", sources);
   root.set("repeat", report.repeat);
   root.set("version", std::string(version));
-  mustache template_page(page);
+  mustache template_page(page_form);
   template_page.set_custom_escape([](const std::string& text) { return detail::html_escaped(text); });
   return template_page.render(root);
 }

@@ -68,4 +68,17 @@ double lowest_place(double low, double high, const std::function<double(double)>
   return boost::math::tools::brent_find_minima(function, low, high, bits, steps).first;
 }
 
+double last_whole_number(double low, double step, const std::function<bool(double)>& holds) {
+  double high = low + step;
+  for (; holds(high); high += step) {
+    low = high;
+    step *= 2;
+  }
+  while (high - low > 1) {
+    const double middle = std::floor((low + high) / 2);
+    (holds(middle) ? low : high) = middle;
+  }
+  return low;
+}
+
 }  // namespace truecurve::detail

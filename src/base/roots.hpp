@@ -18,4 +18,8 @@ namespace truecurve::detail {
 /// are several. Source: Brent (1973), Algorithms for Minimization without Derivatives, Boost.Math.
 [[nodiscard]] double lowest_place(double low, double high, const std::function<double(double)>& function);
 
+/// The last whole number from `low` on of which a statement holds that is true up to some number and false beyond; it
+/// holds at `low`. The first step upwards is `step`, each later one twice that before; then the gap is halved.
+[[nodiscard]] double last_whole_number(double low, double step, const std::function<bool(double)>& holds);
+
 }  // namespace truecurve::detail

@@ -34,18 +34,7 @@ constexpr double farthest_of_ranges = 3;
 // The search begins at a count that is none too large.
 double largest_beside(double blank, double q, double alpha, double from = 0) {
   const double share = 1 / (1 + q);
-  const auto is_detected = [&](double count) { return boost::math::ibeta(count, blank + 1, share) <= alpha; };
-  double low = from;
-  double high = from + 1;
-  for (double step = 1; !is_detected(high); step *= 2) {
-    low = high;
-    high += step;
-  }
-  while (high - low > 1) {
-    const double middle = std::floor((low + high) / 2);
-    (is_detected(middle) ? high : low) = middle;
-  }
-  return low;
+  return last_whole_number(from, 1, [&](double count) { return boost::math::ibeta(count, blank + 1, share) > alpha; });
 }
 
 // The net expectation that is missed with probability beta.

@@ -4,12 +4,12 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/levels.hpp>
 
+#include "../base/roots.hpp"
 #include "squares.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <map>
-#include <numbers>
 
 #include <fmt/format.h>
 
@@ -52,7 +52,7 @@ VarianceFunction with_ratio(const std::vector<const CalibrationLevel*>& levels, 
 
 VarianceFunction best_of_both(const std::vector<const CalibrationLevel*>& levels, double blank, double largest) {
   // The scatter doubles somewhere between a thousandth and a thousandfold of the largest signal: a scan in the
-  // logarithm of the ratio, then golden sections.
+  // logarithm of the ratio, then Brent's search.
   const auto value = [&](double log_ratio) {
     const VarianceFunction f = with_ratio(levels, blank, std::exp(log_ratio));
     return deviance(levels, blank, f.constant, f.slope);
@@ -65,15 +65,8 @@ VarianceFunction best_of_both(const std::vector<const CalibrationLevel*>& levels
     const double at = middle - reach + 2 * reach * i / scanned;
     if (value(at) < value(best)) best = at;
   }
-  double low = best - 2 * reach / scanned;
-  double high = best + 2 * reach / scanned;
-  const double golden = 1 / std::numbers::phi;
-  for (int i = 0; i < 60; ++i) {
-    const double a = high - golden * (high - low);
-    const double b = low + golden * (high - low);
-    (value(a) < value(b) ? high : low) = value(a) < value(b) ? b : a;
-  }
-  return with_ratio(levels, blank, std::exp((low + high) / 2));
+  const double step = 2 * reach / scanned;
+  return with_ratio(levels, blank, std::exp(detail::lowest_place(best - step, best + step, value)));
 }
 
 }  // namespace

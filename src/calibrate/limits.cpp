@@ -28,15 +28,13 @@ double detection_noncentrality(double degrees_of_freedom, double alpha, double b
                  .remedy = "give probabilities between 0 and 1, such as 0.05"});
   }
   const double t = student_t_quantile(1 - alpha, degrees_of_freedom);
-  double low = 0;
+  const auto missed = [&](double noncentrality) {
+    return noncentral_t_probability(t, degrees_of_freedom, noncentrality) - beta;
+  };
+  if (missed(0) < 0) return 0;
   double high = 1;
-  while (noncentral_t_probability(t, degrees_of_freedom, high) > beta && high < 1e4) high *= 2;
-  if (noncentral_t_probability(t, degrees_of_freedom, low) < beta) return 0;
-  for (int i = 0; i < 100; ++i) {
-    const double middle = (low + high) / 2;
-    (noncentral_t_probability(t, degrees_of_freedom, middle) > beta ? low : high) = middle;
-  }
-  return (low + high) / 2;
+  while (missed(high) > 0 && high < 1e4) high *= 2;
+  return detail::smooth_change_of_sign(0, high, missed);
 }
 
 CountingLimits counting_limits(double blank, double ratio, double alpha, double beta) {

@@ -2,6 +2,7 @@
 #include "uncertain_count.hpp"
 
 #include "../base/count_tails.hpp"
+#include "../base/roots.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -38,18 +39,10 @@ double UncertainCount::at_least(double count) const {
 }
 
 double UncertainCount::exceeded_by(double tail) const {
-  // Doubling steps upwards, then halving: the probability falls with the count.
-  double low = -1;
-  double high = 0;
-  for (double step = std::max(1.0, std::floor(expected_)); at_least(high + 1) > tail; step *= 2) {
-    low = high;
-    high += step;
-  }
-  while (high - low > 1) {
-    const double middle = std::floor((low + high) / 2);
-    (at_least(middle + 1) > tail ? low : high) = middle;
-  }
-  return high;
+  // The probability falls with the count.
+  if (at_least(1) <= tail) return 0;
+  return 1 + last_whole_number(0, std::max(1.0, std::floor(expected_)),
+                               [&](double count) { return at_least(count + 1) > tail; });
 }
 
 double UncertainCount::expectation_quantile(double p) const {

@@ -5,12 +5,12 @@
 #include <truecurve/fit/fit.hpp>
 
 #include "../base/matrices.hpp"
+#include "../base/roots.hpp"
 #include "../fit/estimate_parts.hpp"
 #include "../fit/refit.hpp"
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 #include <numeric>
 
 #include <Eigen/Core>
@@ -178,16 +178,9 @@ class Ratios {
 
 // The most probable ratio above 0, near the best of the grid.
 Trial most_probable(const Ratios& ratios, double log_ratio) {
-  double low = log_ratio - grid_step;
-  double high = log_ratio + grid_step;
-  constexpr int sections = 12;
-  for (int i = 0; i < sections; ++i) {
-    const double a = high - (high - low) / std::numbers::phi;
-    const double b = low + (high - low) / std::numbers::phi;
-    const bool left = ratios.at(std::exp(a)).log_probability > ratios.at(std::exp(b)).log_probability;
-    (left ? high : low) = left ? b : a;
-  }
-  return ratios.at(std::exp((low + high) / 2));
+  const double at = lowest_place(log_ratio - grid_step, log_ratio + grid_step,
+                                 [&ratios](double log) { return -ratios.at(std::exp(log)).log_probability; });
+  return ratios.at(std::exp(at));
 }
 
 }  // namespace

@@ -23,12 +23,12 @@ namespace truecurve::detail {
 // Small vectors and blocks of one solution live on the stack while there is room: a fit of twenty rows takes about as
 // long as a few dozen allocations.
 using DoubleDoubles = std::pmr::vector<DoubleDouble>;
-class StackMemory : public std::pmr::monotonic_buffer_resource {
+struct StackRoom {
+  alignas(16) std::array<std::byte, 12288> bytes;  // NOLINT: left uninitialised on purpose
+};
+class StackMemory : private StackRoom, public std::pmr::monotonic_buffer_resource {
  public:
-  StackMemory() : monotonic_buffer_resource(room_.data(), room_.size()) {}
-
- private:
-  alignas(16) std::array<std::byte, 12288> room_;  // NOLINT: left uninitialised on purpose
+  StackMemory() : monotonic_buffer_resource(bytes.data(), bytes.size()) {}
 };
 
 // Memory and evaluator of one thread: blocks of at most block_rows rows, smaller where there are fewer rows.

@@ -42,5 +42,22 @@ TEST(ChangeOfSign, StopsAtAPoleAndAtTheEndOfAFunction) {
   EXPECT_NEAR(detail::change_of_sign(0, 1, [](double x) { return x < 0.3 ? -1.0 : 1.0; }), 0.3, 1e-15) << "a step";
 }
 
+// The last number that still holds, wherever the search begins and however large its first step is.
+TEST(LastWholeNumber, IsTheOneBeforeTheStatementFails) {
+  for (const double last : {0.0, 1.0, 2.0, 7.0, 8.0, 1000.0, 123456789.0}) {
+    for (const double step : {1.0, 3.0, 500.0}) {
+      int asked = 0;
+      EXPECT_EQ(detail::last_whole_number(0, step,
+                                          [&](double n) {
+                                            ++asked;
+                                            return n <= last;
+                                          }),
+                last);
+      EXPECT_LT(asked, 64) << last;
+    }
+  }
+  EXPECT_EQ(detail::last_whole_number(40, 1, [](double n) { return n < 42; }), 41);
+}
+
 }  // namespace
 }  // namespace truecurve

@@ -698,7 +698,11 @@ TEST(Quantify, ReadsTheBandBackwards) {
       p += w.weight * f_upper(variance / std::pow(w.scatter.at(q.amount.signal), 2), 2, 18);
       weights += w.weight;
     }
-    if (curve.weightings.empty()) p = f_upper(variance / std::pow(curve.scatter.at(q.amount.signal), 2), 2, 18);
+    if (curve.weightings.empty()) {
+      p = f_upper(variance / std::pow(curve.scatter.at(q.amount.signal), 2), 2, 18);
+    } else {
+      EXPECT_NEAR(weights, 1, 1e-12);
+    }
     EXPECT_NEAR(q.sd_p, p, 1e-4);
   }
 }

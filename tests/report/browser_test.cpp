@@ -1,5 +1,6 @@
 // The foundry's report in a real browser: nothing wider than a phone, a screen or A4, and nothing to complain about.
 // Where there is no Chromium the test is skipped, unless TRUECURVE_BROWSER is set (as ./check.sh --browser does).
+#ifndef TRUECURVE_SANITIZED  // what is tested is the page, not how it is made
 #include "../support.hpp"
 
 #include <array>
@@ -71,7 +72,6 @@ async function measure(source, width) {
 })();
 </script>)html";
 
-#ifndef TRUECURVE_SANITIZED  // what is tested is the page, not how it is made
 TEST(Report, FitsPhoneScreenAndPaperInABrowser) {
   if (std::system("command -v chromium > /dev/null 2>&1") != 0) {
     ASSERT_EQ(std::getenv("TRUECURVE_BROWSER"), nullptr) << "chromium is not installed";
@@ -115,7 +115,7 @@ TEST(Report, FitsPhoneScreenAndPaperInABrowser) {
   EXPECT_NEAR(width, 595, 1);
   EXPECT_NEAR(height, 842, 1);
 }
-#endif
 
 }  // namespace
 }  // namespace truecurve
+#endif

@@ -1,0 +1,381 @@
+// What pages show are the numbers of the results, in the right rows and columns, rounded as a report rounds them.
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/means.hpp>
+#include <truecurve/assess/quality.hpp>
+#include <truecurve/assess/variance.hpp>
+#include <truecurve/base/numeric.hpp>
+#include <truecurve/compare/average.hpp>
+#include <truecurve/compare/censored_candidates.hpp>
+#include <truecurve/fit/censored.hpp>
+#include <truecurve/model/shapes.hpp>
+#include <truecurve/report/calibration_page.hpp>
+#include <truecurve/report/censored_page.hpp>
+#include <truecurve/report/comparison_page.hpp>
+#include <truecurve/report/estimate_page.hpp>
+#include <truecurve/report/fit_page.hpp>
+#include <truecurve/report/look_page.hpp>
+#include <truecurve/report/renderers.hpp>
+
+#include "../support.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+namespace truecurve {
+namespace {
+
+const PageTable& table_in(const Page& page, const std::string& heading) {
+  static const PageTable none;
+  const auto in = [](const PageSection& section) -> const PageTable& {
+    for (const Block& block : section.blocks) {
+      if (const auto* table = std::get_if<PageTable>(&block)) return *table;
+    }
+    return none;
+  };
+  if (heading.empty()) return in(page.lead);
+  for (const PageSection& section : page.sections) {
+    if (section.heading.starts_with(heading)) return in(section);
+  }
+  ADD_FAILURE() << "no section '" << heading << "' in\n" << text_of(page);
+  return none;
+}
+
+// The cell in the row that begins with `first`, under a heading.
+std::string cell(const Page& page, const std::string& section, const std::string& first, const std::string& heading) {
+  const PageTable& table = table_in(page, section);
+  const auto column =
+      std::find_if(table.headings.begin(), table.headings.end(), [&](const Heading& h) { return h.text == heading; });
+  const auto row =
+      std::find_if(table.rows.begin(), table.rows.end(), [&](const auto& cells) { return cells[0] == first; });
+  if (column == table.headings.end() || row == table.rows.end()) return "(none)";
+  return (*row)[static_cast<std::size_t>(column - table.headings.begin())];
+}
+
+// The second and third cells of a table without headings.
+std::pair<std::string, std::string> line(const Page& page, const std::string& section, const std::string& first) {
+  for (const auto& row : table_in(page, section).rows) {
+    if (row[0] == first) return {row[1], row[2]};
+  }
+  return {"(none)", ""};
+}
+
+double number(const Page& page, std::size_t row, const std::string& name) {
+  const auto at = std::find(page.data.names.begin(), page.data.names.end(), name);
+  if (at == page.data.names.end()) return std::nan("");
+  const Datum& datum = page.data.rows[row][static_cast<std::size_t>(at - page.data.names.begin())];
+  const auto* whole = std::get_if<std::size_t>(&datum);
+  return whole != nullptr ? static_cast<double>(*whole) : std::get<double>(datum);
+}
+
+bool has_caution(const Page& page, const std::string& words) {
+  return std::any_of(page.cautions.begin(), page.cautions.end(),
+                     [&](const std::string& caution) { return caution.find(words) != std::string::npos; });
+}
+
+// Replicates about a line, with stated uncertainties.
+Observations rows() {
+  return Observations::of({1, 1, 2, 2, 3, 3, 4, 4, 5, 5}, {2.9, 3.2, 5.2, 4.9, 7.1, 6.8, 9.3, 9.0, 10.9, 11.2},
+                          std::vector<double>(10, 0.2));
+}
+
+TEST(FitPage, ShowsParametersQualityAndVariance) {
+  const Fit line_fit = fit(shape_model("line"), rows());
+  const Page page = fit_page(line_fit, {.level = 0.9});
+  const auto intervals = parameter_intervals(line_fit.estimate(), 0.9);
+  for (const ParameterInterval& p : intervals) {
+    EXPECT_EQ(cell(page, "Parameters", p.name, "value"), with_uncertainty(p.value, p.standard_uncertainty));
+    EXPECT_EQ(cell(page, "Parameters", p.name, "standard uncertainty"), rounded(p.standard_uncertainty, 2));
+    EXPECT_EQ(cell(page, "Parameters", p.name, "90 % interval"), interval_text(p.low, p.high, p.standard_uncertainty));
+    EXPECT_EQ(cell(page, "Parameters", p.name, "t"), rounded(p.value / p.standard_uncertainty, 4));
+  }
+  const Quality q = quality_of(line_fit);
+  EXPECT_EQ(line(page, "Goodness", "data points n"),
+            (std::pair<std::string, std::string>{"10", "2 parameters, 8 degrees of freedom"}));
+  EXPECT_EQ(line(page, "Goodness", "chi-squared").first, rounded(q.chi_squared, 4));
+  EXPECT_EQ(line(page, "Goodness", "chi-squared").second, "p = " + probability_text(q.chi_squared_p));
+  EXPECT_EQ(line(page, "Goodness", "chi-squared / degrees of freedom").first, rounded(q.chi_squared / 8, 4));
+  EXPECT_EQ(line(page, "Goodness", "chi-squared / degrees of freedom").second,
+            "Birge ratio " + rounded(std::sqrt(q.chi_squared / 8), 4));
+  EXPECT_EQ(line(page, "Goodness", "AIC, AICc"),
+            (std::pair<std::string, std::string>{rounded(q.aic, 6), rounded(q.aicc, 6)}));
+  // The variance table's parts add up, by rows of their own.
+  const auto sum = [&](const char* source) { return std::stod(cell(page, "Variance", source, "sum of squares")); };
+  EXPECT_NEAR(sum("explained") + sum("residual"), sum("total"), 1e-5 * sum("total"));
+  EXPECT_NEAR(sum("  lack of fit") + sum("  pure error"), sum("residual"), 1e-4);
+  EXPECT_EQ(cell(page, "Variance", "  pure error", "degrees of freedom"), "5");
+  EXPECT_EQ(cell(page, "Variance", "  lack of fit", "degrees of freedom"), "3");
+  EXPECT_EQ(page.subject, "fitted to all 10 rows");
+  EXPECT_NE(answer_of(page).find("The intercept a is"), std::string::npos);
+  EXPECT_NE(answer_of(page).find(" and the slope b is"), std::string::npos);
+}
+
+TEST(FitPage, SaysWhatWasHeldAndLeftOut) {
+  const Page held = fit_page(fit(Model::written("y = a + b*x"), rows(), {.fixed = {{"b", 2}}}));
+  EXPECT_EQ(cell(held, "Parameters", "b", "value"), "2");
+  EXPECT_EQ(cell(held, "Parameters", "b", "standard uncertainty"), "held");
+  EXPECT_NE(answer_of(held).find("b was held at 2."), std::string::npos);
+  const Table table = Table::from_columns({{"x", "", {1, 2, 3, 4, 5, 6}}, {"y", "", {3, 5, 7.1, 9, 11, 40}}});
+  const Page page = fit_page(fit(
+      shape_model("line"), Observations(table, {.response = "y", .predictors = {"x"}, .left_out = {{6, "mistyped"}}})));
+  EXPECT_TRUE(has_caution(page, "Left out: row 6: mistyped."));
+  EXPECT_EQ(page.subject, "fitted to 5 of 6 rows");
+}
+
+TEST(PredictionPage, ShowsPointsWithTheirBands) {
+  const Fit line_fit = fit(shape_model("line"), rows());
+  const std::vector<Vector> points = {{2.5, 9}};
+  const auto values = band(line_fit.estimate(), points, 0.95);
+  const Page page = prediction_page(line_fit.estimate(), points, values, 0.95);
+  for (std::size_t i = 0; i < 2; ++i) {
+    EXPECT_EQ(number(page, i, "x"), points[0][i]);
+    EXPECT_EQ(number(page, i, "y"), values[i].value);
+    EXPECT_EQ(number(page, i, "standard_uncertainty"), values[i].standard_uncertainty);
+    EXPECT_EQ(number(page, i, "confidence_low"), values[i].confidence.low);
+    EXPECT_EQ(number(page, i, "confidence_high"), values[i].confidence.high);
+    EXPECT_EQ(number(page, i, "prediction_high"), values[i].prediction.high);
+  }
+  EXPECT_EQ(answer_of(page), fmt::format("y is {} at x = 2.5; {} at x = 9.",
+                                         with_uncertainty(values[0].value, values[0].standard_uncertainty),
+                                         with_uncertainty(values[1].value, values[1].standard_uncertainty)));
+  EXPECT_EQ(cell(page, "", "9", "95 % confidence band"),
+            interval_text(values[1].confidence.low, values[1].confidence.high,
+                          (values[1].confidence.high - values[1].value) / 2));
+  // 9 lies the whole range of 4 beyond 5.
+  EXPECT_EQ(table_in(page, "").rows[1].back(), "outside the data by 100 % of their range");
+  EXPECT_TRUE(has_caution(page, "Extrapolated"));
+  EXPECT_TRUE(prediction_page(line_fit.estimate(), std::vector<Vector>{{2.5}}, std::span(values).first(1), 0.95)
+                  .cautions.empty());
+}
+
+TEST(SolutionPage, SaysWhereAResponseIsReachedOrNot) {
+  const Fit parabola =
+      fit(shape_model("polynomial(2)"), Observations::of({0, 1, 2, 3, 4, 5}, {0.02, 3.9, 6.1, 5.9, 4.1, -0.05}));
+  const auto roots = solve(parabola.estimate(), 5.0);
+  const Page page = solution_page(parabola.estimate(), 5, roots, {});
+  ASSERT_EQ(page.data.rows.size(), 2U);
+  for (std::size_t i = 0; i < 2; ++i) {
+    EXPECT_EQ(number(page, i, "value"), roots[i].value);
+    EXPECT_EQ(number(page, i, "low"), roots[i].interval.low);
+    EXPECT_NEAR(band_at(parabola.estimate(), {roots[i].value}, 0.95)[0].value, 5, 1e-9);
+  }
+  EXPECT_EQ(answer_of(page), "y = 5 is reached at 2 places.");
+  EXPECT_EQ(answer_of(solution_page(parabola.estimate(), 90, {}, {})),
+            "y = 90 is not reached between x = 0 and 5 (the range of the data).");
+  EXPECT_EQ(answer_of(solution_page(parabola.estimate(), 90, {}, {.low = -1, .high = 7})),
+            "y = 90 is not reached between x = -1 and 7.");
+}
+
+TEST(DerivationPage, ShowsQuantitiesAndHypotheses) {
+  const Fit line_fit = fit(shape_model("line"), rows());
+  const Deductions deductions = deduce(line_fit.estimate(), 0.95, std::vector<std::string>{"twice = 2*b"},
+                                       std::vector<std::string>{"b = 2", "a = 5"});
+  const Page page = derivation_page(line_fit.estimate(), deductions, 0.95);
+  const auto b = line_fit.parameter("b");
+  EXPECT_NEAR(number(page, 0, "value"), 2 * b.value, 1e-12);
+  EXPECT_NEAR(number(page, 0, "standard_uncertainty"), 2 * b.standard_uncertainty, 1e-12);
+  EXPECT_EQ(cell(page, "Derived", "twice", "value"), with_uncertainty(2 * b.value, 2 * b.standard_uncertainty));
+  const std::string text = text_of(page);
+  EXPECT_NE(text.find("b = 2: the sides differ by"), std::string::npos);
+  EXPECT_NE(text.find("; not rejected at the 5 % level"), std::string::npos) << text;
+  EXPECT_NE(text.find("; rejected at the 5 % level"), std::string::npos) << text;
+}
+
+// About 3 the constant is the curve there, the next coefficient its slope c1 + 6 c2.
+TEST(AboutSection, ShowsCoefficientsAboutAnOrigin) {
+  const Fit parabola = fit(shape_model("polynomial(2)"), rows());
+  const PageSection section = about_section(parabola.estimate(), 3);
+  EXPECT_EQ(section.heading, "The same curve in powers of (x - 3)");
+  const auto& shown = std::get<PageTable>(section.blocks[0]).rows;
+  const BandPoint at = band_at(parabola.estimate(), {3}, 0.95)[0];
+  EXPECT_EQ(shown[0][1], with_uncertainty(at.value, at.standard_uncertainty));
+  EXPECT_EQ(shown[0][2], rounded(at.standard_uncertainty, 2));
+  EXPECT_EQ(shown[1][0], "1");
+  const double slope = parabola.parameter("b1").value + 6 * parabola.parameter("b2").value;
+  EXPECT_NEAR(std::stod(shown[1][1]), slope, 0.005);
+}
+
+TEST(PreviewPage, ShowsStartsAndTheDistance) {
+  const Observations points = Observations::of({0, 1, 2}, {1, 2, 4});
+  const Page page = preview_page(
+      preview(Model::written("y = a*exp(b*x)"), points, {.starts = {{"a", 1}, {"b", std::log(2.0)}}}), points);
+  EXPECT_EQ(number(page, 1, "start"), std::log(2.0));
+  EXPECT_NE(text_of(page).find("given"), std::string::npos);
+  const Page far = preview_page(
+      preview(Model::written("y = a*exp(b*x)"), points, {.starts = {{"a", 2}, {"b", std::log(2.0)}}}), points);
+  // 2, 4, 8 against 1, 2, 4: squares 1 + 4 + 16.
+  EXPECT_NE(text_of(far).find("The sum of squared residuals is 21; the root mean square residual is 2.646."),
+            std::string::npos)
+      << text_of(far);
+}
+
+TEST(LookPage, SummarisesColumnsAndPointsAtWhatIsOdd) {
+  const Table table = Table::from_columns(
+      {{"t", "min", {1, 2, 3, 4, 5, 6, 7, std::nan("")}}, {"T", "", {10, 11, 12, 13, 14, 15, 90, 16}}});
+  const Page page = look_page(table);
+  EXPECT_EQ(page.subject, "8 rows of 2 columns");
+  EXPECT_EQ(answer_of(page), "Columns: t (min), T.");
+  EXPECT_EQ(cell(page, "Summary", "t", "n"), "7");
+  EXPECT_EQ(cell(page, "Summary", "t", "mean"), "4");
+  EXPECT_EQ(cell(page, "Summary", "t", "SD"), fmt::format("{:.5g}", std::sqrt(28.0 / 6)));
+  EXPECT_EQ(cell(page, "Summary", "T", "max"), "90");
+  EXPECT_EQ(number(page, 0, "missing"), 1);
+  EXPECT_EQ(number(page, 1, "median"), 13.5);
+  EXPECT_EQ(number(page, 1, "beyond_fences"), 1);
+  EXPECT_TRUE(has_caution(page, "'t' is missing in row 8."));
+  EXPECT_TRUE(has_caution(page, "'T' has unusual values in row 7 "));
+  // 3 + 1 rows and more are cut to the first and last four.
+  EXPECT_EQ(table_in(page, "Rows").rows.size(), 8U);
+  const Table longer = Table::from_columns({{"t", "", {1, 2, 3, 4, 5, 6, 7, 8, 9, 10}}});
+  EXPECT_EQ(table_in(look_page(longer), "Rows").rows.size(), 9U);
+  EXPECT_EQ(table_in(look_page(longer), "Rows").rows[5][0], "7");
+}
+
+TEST(LookPage, ListsTheAxesThatStraightenAPair) {
+  std::vector<double> x;
+  std::vector<double> y;
+  for (int i = 1; i <= 12; ++i) {
+    x.push_back(i);
+    y.push_back(3 * std::exp(0.3 * i) * (1 + 0.01 * (i % 3 - 1)));
+  }
+  const auto sections = pair_sections(Observations::of(x, y));
+  ASSERT_EQ(sections.size(), 2U);
+  const auto& best = std::get<PageTable>(sections[1].blocks[1]).rows[0];
+  EXPECT_EQ(best[0], "ln(y) = a + b*x");
+  EXPECT_EQ(best[1], "0.0");
+}
+
+TEST(ComparisonPage, RanksCandidatesAndPredictsTheirAverage) {
+  const auto points = Observations::of({1, 2, 3, 4, 5, 6, 7}, {3.3, 5.6, 7.1, 9.3, 10.7, 12.1, 14.3});
+  const std::vector<Fit> fits = {fit(shape_model("line"), points), fit(shape_model("power"), points),
+                                 fit(shape_model("polynomial(2)"), points)};
+  const Comparison comparison = compare(fits, {.folds = 3});
+  const Page page = comparison_page(comparison);
+  for (std::size_t i = 0; i < 3; ++i) {
+    const Candidate& c = comparison.candidates[i];
+    const std::string place = fmt::format("{}", i + 1);
+    EXPECT_EQ(cell(page, "The candidates", place, "candidate"), c.name);
+    EXPECT_EQ(cell(page, "The candidates", place, "AICc"), fmt::format("{:.1f}", c.aicc));
+    EXPECT_EQ(cell(page, "The candidates", place, "ΔAICc"),
+              fmt::format("{:.1f}", c.aicc - comparison.candidates[0].aicc));
+    EXPECT_EQ(cell(page, "The candidates", place, "Akaike weight"), fmt::format("{:.3f}", c.weight));
+    EXPECT_EQ(cell(page, "The candidates", place, "leave-one-out RMSE"),
+              rounded(c.leave_one_out.size.root_mean_square, 4));
+    EXPECT_EQ(cell(page, "Goodness", place, "S"), rounded(c.residual_sd, 4));
+    EXPECT_EQ(cell(page, "Goodness", place, "R²"), rounded(c.r_squared, 6));
+    EXPECT_EQ(number(page, i, "bic"), c.bic);
+    EXPECT_EQ(number(page, i, "parameters"), static_cast<double>(c.parameters));
+    EXPECT_EQ(number(page, i, "cross_validation_sd"), c.cross_validation.root_mean_square);
+  }
+  EXPECT_EQ(page.subject, "3 candidates compared by their fits to all 7 rows");
+  EXPECT_EQ(answer_of(page).find(comparison.suggestion.headline), 0U);
+
+  std::vector<WeightedEstimate> curves;
+  for (const Candidate& c : comparison.candidates)
+    curves.push_back({.name = c.name,
+                      .weight = c.weight,
+                      .estimate = c.fit.estimate(),
+                      .is_suggested = c.name == comparison.suggestion.name});
+  const std::vector<Vector> at = {{2.5, 20}};
+  const auto values = averaged_band(curves, at, 0.95);
+  const Page average = averaged_prediction_page(curves, at, values, 0.95);
+  EXPECT_EQ(number(average, 1, "x"), 20);
+  EXPECT_EQ(number(average, 1, "between"), values[1].between);
+  EXPECT_EQ(number(average, 1, "prediction_low"), values[1].whole.prediction.low);
+  EXPECT_EQ(cell(average, "", "2.5", "y"),
+            with_uncertainty(values[0].whole.value, values[0].whole.standard_uncertainty));
+  EXPECT_EQ(cell(average, "", "20", "SD between candidates"), rounded(values[1].between, 2));
+  EXPECT_TRUE(has_caution(average, "Extrapolated"));
+}
+
+TEST(CalibrationPage, ShowsLevelsTestsAndLimits) {
+  const Table table =
+      Table::from_columns({{"c", "mg/g", {0, 0, 0, 1, 1, 1, 2, 2, 2, 4, 4, 4}},
+                           {"I", "kcps", {1.8, 2.0, 1.9, 8.1, 8.3, 8.0, 14.4, 14.7, 14.5, 27.2, 26.8, 27.1}}});
+  const Calibration c = calibrate(readings_of(table, {.amount = "c", .signals = {"I"}}));
+  const Page page = calibration_page(c);
+  // 8.1, 8.3, 8.0: mean 24.4/3, SD by hand.
+  const double mean = 24.4 / 3;
+  const double sd = std::sqrt((std::pow(8.1 - mean, 2) + std::pow(8.3 - mean, 2) + std::pow(8.0 - mean, 2)) / 2);
+  EXPECT_EQ(cell(page, "Calibration levels", "1", "n"), "3");
+  EXPECT_EQ(cell(page, "Calibration levels", "1", "mean (kcps)"), fmt::format("{:.5g}", mean));
+  EXPECT_EQ(cell(page, "Calibration levels", "1", "SD"), rounded(sd, 3));
+  EXPECT_EQ(cell(page, "Calibration levels", "1", "SD (%)"), fmt::format("{:.2g}", 100 * sd / mean));
+  ASSERT_FALSE(c.limits.empty());
+  for (std::size_t i = 0; i < c.limits.size(); ++i) {
+    const LimitRoute& route = c.limits[i];
+    EXPECT_EQ(number(page, i, "detection"), route.detection);
+    EXPECT_EQ(number(page, i, "detection_uncertainty"), route.detection_uncertainty);
+    EXPECT_EQ(cell(page, "Detection", std::string(name(route.route)), "detection limit"),
+              with_uncertainty(route.detection, route.detection_uncertainty));
+    EXPECT_EQ(cell(page, "Detection", std::string(name(route.route)), "quantitation limit"),
+              rounded(route.quantitation, 3));
+  }
+  // What holds for all is said once, and not of each again.
+  const std::string text = text_of(page);
+  EXPECT_NE(text.find("All of them: below the lowest standard (1)."), std::string::npos) << text;
+  EXPECT_EQ(text.find("; below the lowest standard"), std::string::npos);
+  EXPECT_NE(answer_of(page).find("kcps; detection limit ") == std::string::npos &&
+                answer_of(page).find("; detection limit ") == std::string::npos,
+            true);
+  EXPECT_NE(answer_of(page).find("(α = 0.05, β = 0.05, one reading)."), std::string::npos) << answer_of(page);
+}
+
+// Two samples, each with its own line: I = 2 (c + amount), amounts 1 and 3.
+TEST(AdditionsPage, NamesEachSample) {
+  Readings readings{.amount = {"c", "mg/g"}, .signal = {"I", ""}};
+  for (const auto& [sample, amount] : {std::pair{"gate", 1.0}, {"rim", 3.0}}) {
+    for (const double added : {0.0, 1.0, 2.0, 3.0})
+      readings.all.push_back({.amount = added,
+                              .signal = 2 * (added + amount) + (added == 1   ? 0.01
+                                                                : added == 2 ? -0.01
+                                                                             : 0),
+                              .sample = sample,
+                              .row = readings.all.size() + 1});
+  }
+  const auto found = standard_additions(readings, {});
+  const Page page = additions_page(found);
+  EXPECT_EQ(page.subject, "standard additions: 8 readings of 2 samples, c added");
+  ASSERT_EQ(page.data.rows.size(), 2U);
+  EXPECT_NEAR(number(page, 0, "amount"), 1, 0.02);
+  EXPECT_NEAR(number(page, 1, "amount"), 3, 0.02);
+  EXPECT_NE(text_of(page).find("The sample 'rim' as measured holds"), std::string::npos) << text_of(page);
+  EXPECT_EQ(cell(page, "Parameters of 'rim'", found[1].calibration.parameters[0].name, "value"),
+            with_uncertainty(found[1].calibration.parameters[0].value,
+                             found[1].calibration.parameters[0].standard_uncertainty));
+  EXPECT_EQ(additions_page(std::span(found).first(1)).subject, "standard additions: 4 readings of 'gate', c added");
+}
+
+TEST(CensoredPage, ShowsQuantilesAndOtherTreatments) {
+  const Table table = Table::from_columns({{"life", "h", {120, 190, 260, 310, 340, 420, 500, 510}}});
+  const CensoredRows rows = censored_rows(table, {.response = "life"});
+  const CensoredFit made = fit_censored(Model::written("life = scale"), rows, {.distribution = Distribution::weibull});
+  const CensoredResults results = censored_results(made, std::vector{0.01, 0.5}, std::vector{Vector(), Vector()}, 0.95);
+  const Page page = censored_page(results);
+  EXPECT_EQ(cell(page, "Parameters", "scale", "value"),
+            with_uncertainty(results.parameters[0].value, results.parameters[0].standard_uncertainty));
+  // Of a Weibull distribution half lie below scale ln(2)^(1/shape).
+  const double median = results.parameters[0].value * std::pow(std::log(2.0), 1 / results.parameters[1].value);
+  const auto& quantiles = table_in(page, "Quantiles").rows;
+  const auto half = std::find_if(quantiles.begin(), quantiles.end(), [](const auto& row) { return row[0] == "50 %"; });
+  ASSERT_NE(half, quantiles.end());
+  EXPECT_EQ((*half)[1], "50 %");
+  EXPECT_NEAR(std::stod((*half)[2]), median, 0.5);
+  EXPECT_EQ(page.subject, "fitted to 8 rows of the table, all measured");
+
+  std::vector<CensoredCandidate> candidates;
+  for (const Distribution distribution : {Distribution::normal, Distribution::weibull})
+    candidates.push_back({"level", fit_censored(Model::written("life = scale"), rows, {.distribution = distribution})});
+  const CensoredComparison comparison{.ranked = ranked_by_aicc(std::move(candidates)), .failed = {{"bad", "no"}}};
+  const Page ranked = censored_comparison_page(comparison);
+  EXPECT_EQ(number(ranked, 0, "aicc"), comparison.ranked[0].fit.aicc);
+  EXPECT_EQ(number(ranked, 1, "difference"), comparison.ranked[1].fit.aicc - comparison.ranked[0].fit.aicc);
+  EXPECT_NE(text_of(ranked).find("has the smallest AICc."), std::string::npos);
+  EXPECT_NE(text_of(ranked).find("bad: no."), std::string::npos);
+}
+
+}  // namespace
+}  // namespace truecurve
