@@ -78,8 +78,8 @@ tc::Readings unknowns(std::size_t count) {
 void fits() {
   const auto folder = std::filesystem::temp_directory_path() / "truecurve_bench";
   std::filesystem::create_directories(folder);
-  const auto million = table_of(1'000'000, folder);
-  const auto tenth = table_of(100'000, folder);
+  const auto million = table_of(static_cast<std::size_t>(many_rows(1'000'000)), folder);
+  const auto tenth = table_of(static_cast<std::size_t>(many_rows(100'000)), folder);
   std::printf("command fit with page and record / reading and fitting, 1e6 weighted rows: %.2f (limit 2.5)\n",
               ratio(
                   3, [&] { command(million); }, [&] { read_and_fit(million); }));
@@ -99,14 +99,15 @@ void amounts() {
                   5, [&] { (void)tc::calibrate(bent, curve); }, [&] { (void)tc::calibrate(straight, line); }));
   const tc::Calibration by_line = tc::calibrate(straight, line);
   const tc::Calibration by_curve = tc::calibrate(bent, curve);
-  const std::size_t count = 2000;
+  const auto count = static_cast<std::size_t>(many_rows(2000));
   const tc::Readings many = unknowns(count);
   for (const auto& [c, what, limit] : {std::tuple{&by_line, "a line", 60.0}, {&by_curve, "a curve", 150.0}}) {
     std::vector<double> times;
     for (int i = 0; i < 5; ++i) {
       const auto start = std::chrono::steady_clock::now();
       (void)tc::quantify(c->curve, many);
-      times.push_back(1e6 * std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count() / count);
+      times.push_back(1e6 * std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count() /
+                      static_cast<double>(count));
     }
     std::nth_element(times.begin(), times.begin() + 2, times.end());
     std::printf("an unknown read from %s: %.0f microseconds (limit %.0f)\n", what, times[2], limit);

@@ -146,8 +146,8 @@ BENCHMARK(hundred_rows_of_shares_from_starts)->Unit(benchmark::kMicrosecond);
 
 int main(int count, char** arguments) {
   benchmark::Initialize(&count, arguments);
-  benchmark::RunSpecifiedBenchmarks();
-  constexpr Index n = 100'000;
+  if (!is_tried()) benchmark::RunSpecifiedBenchmarks();
+  const Index n = many_rows(100'000);
   const VectorXd x = VectorXd::LinSpaced(n, 0, 100);
   std::printf("\n");
   for (const Case& c : cases()) {
@@ -165,10 +165,10 @@ int main(int count, char** arguments) {
     std::printf("; largest relative difference %.1e\n", apart);
   }
   {
-    const tc::Observations data = decay_data(1'000'000, 0.05);
+    const tc::Observations data = decay_data(many_rows(1'000'000), 0.05);
     const tc::Model model = decay();
     const tc::detail::BoundModel& bound = *tc::detail::data_of(model).bound;
-    std::vector<double> out(4'000'000);
+    std::vector<double> out(4 * data.size());
     tc::detail::Program::Workspace work;
     const std::vector<double> p = {3, 20, 1};
     const auto once = [&] { run_program(bound, tc::as_eigen(data.predictor(0)), p, out, work); };
@@ -181,9 +181,9 @@ int main(int count, char** arguments) {
                     7, [&] { benchmark::DoNotOptimize(tc::fit(model, data, options).chi_squared()); }, once));
   }
   {
-    constexpr Index rows = 1'000'000;
+    const Index count_of_rows = many_rows(1'000'000);
     tc::RandomNumbers random(7);
-    std::vector<double> a(static_cast<std::size_t>(rows));
+    std::vector<double> a(static_cast<std::size_t>(count_of_rows));
     std::vector<double> b(a.size());
     std::vector<double> y(a.size());
     for (std::size_t i = 0; i < a.size(); ++i) {

@@ -118,9 +118,9 @@ BENCHMARK(cubic_with_inference);
 
 int main(int count, char** arguments) {
   benchmark::Initialize(&count, arguments);
-  benchmark::RunSpecifiedBenchmarks();
+  if (!is_tried()) benchmark::RunSpecifiedBenchmarks();
   {
-    const tc::Observations data = one_predictor(10'000'000);
+    const tc::Observations data = one_predictor(many_rows(10'000'000));
     const tc::Model model = line();
     std::printf("\nline fit with covariance / loop that sums the same arrays, 1e7 rows: %.2f (limit 3.5)\n",
                 ratio(
@@ -128,7 +128,7 @@ int main(int count, char** arguments) {
                     [&] { benchmark::DoNotOptimize(plain_sums(data)); }));
   }
   {
-    const tc::Observations data = one_predictor(1'000'000);
+    const tc::Observations data = one_predictor(many_rows(1'000'000));
     const tc::Model model = tc::shape_model("polynomial(5)").with_predictors({"x"});
     std::printf("filled design and Householder QR / polynomial of degree 5, 1e6 rows: %.2f (at least 4)\n",
                 ratio(
@@ -136,7 +136,7 @@ int main(int count, char** arguments) {
                     [&] { benchmark::DoNotOptimize(tc::fit(model, data).chi_squared()); }));
   }
   {
-    const tc::Observations data = three_predictors(1'000'000);
+    const tc::Observations data = three_predictors(many_rows(1'000'000));
     const tc::Model model = plane();
     std::printf("filled design and Householder QR / three predictors, 1e6 rows: %.2f (at least 3)\n",
                 ratio(
@@ -151,7 +151,7 @@ int main(int count, char** arguments) {
                 ratio(
                     41, [&] { benchmark::DoNotOptimize(tc::fit(model, fewer).chi_squared()); },
                     [&] { benchmark::DoNotOptimize(tc::fit(model, more).chi_squared()); }));
-    for (const Index n : {100, 1000, 10'000, 100'000}) {
+    for (const Index n : {Index{100}, Index{1000}, many_rows(10'000), many_rows(100'000)}) {
       const tc::Observations small = bent(n);
       const tc::Observations large = bent(10 * n);
       std::printf("cubic of %td rows / of %td rows: %.1f (limit 11)\n", 10 * n, n,
