@@ -1,7 +1,7 @@
 #!/bin/sh
 # Installs what is needed, looks at the format, builds everything with warnings as errors, and runs every test: with
 # sanitizers, under the fuzzer, and as released. Closes with ctest's summary. With --browser a browser is installed and
-# the report must pass in it; without, it is tried where there is one.
+# the report must pass in it; without, it is tried where there is one. tidy.sh looks at what was built with clang-tidy.
 set -eu
 cd "$(dirname "$0")"
 if [ "${1:-}" = --browser ]; then

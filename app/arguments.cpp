@@ -99,7 +99,8 @@ Argument Arguments::add(const char* name, std::size_t& value, const std::string&
   return Argument(command_->add_option(name, value, help)->default_str(fmt::format("{}", value)));
 }
 
-Argument Arguments::add(const char* name, std::function<void(const std::string&)> take, const std::string& help) {
+Argument Arguments::add(const char* name, const std::function<void(const std::string&)>& take,
+                        const std::string& help) {
   return Argument(command_->add_option_function<std::string>(name, take, help));
 }
 

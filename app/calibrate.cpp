@@ -66,7 +66,7 @@ Uncertainty stated_or_usual(const CalibrateCommand& options, const Table& table,
     const auto [column, value] = assignment(text, "--u");
     if (&table.column(column) == &table.column(name)) only.uncertainties.push_back(text);
   }
-  const Uncertainty given = response_uncertainty(only, table, name);
+  Uncertainty given = response_uncertainty(only, table, name);
   if (given.kind() != Uncertainty::Kind::automatic) return given;
   const Column* const usual = table.uncertainty_of(table.column(name));
   return usual != nullptr ? Uncertainty(usual->name) : Uncertainty::none();

@@ -103,6 +103,7 @@ int run_censored_comparison(const CompareCommand& options, const std::vector<Can
                    {candidate.model.uncertainty != UncertaintyBasis::automatic, "--uncertainty"}},
                   remedy);
   std::vector<CensoredWish> wishes;
+  wishes.reserve(wanted.size());
   for (const CandidateText& candidate : wanted) wishes.push_back({candidate.name, candidate.model});
   return compare_censored(wishes, options.censored, options.data, options.output, streams);
 }
@@ -112,6 +113,7 @@ int run_compare(const CompareCommand& options, Streams streams) {
   if (is_asked_for(options.censored)) return run_censored_comparison(options, wanted, streams);
   Table table = read_table(options.data, streams);
   std::vector<CandidateModel> candidates;
+  candidates.reserve(wanted.size());
   for (const CandidateText& candidate : wanted)
     candidates.push_back(candidate_model(candidate, options, table, streams));
   HoldOut hold_out;

@@ -82,7 +82,7 @@ int run(std::vector<std::string> arguments, Streams streams) {
       "--no-progress", [] {}, "Never show on the terminal what takes so long");
   parser.require_subcommand(1);
   parser.formatter_fn(
-      [&parser, columns = streams.terminal.columns](const CLI::App* app, std::string, CLI::AppFormatMode) {
+      [&parser, columns = streams.terminal.columns](const CLI::App* app, const std::string&, CLI::AppFormatMode) {
         return app == &parser ? overview_text(describe(parser), columns) : help_text(describe(*app), columns);
       });
   Progress progress(streams.error);

@@ -85,6 +85,7 @@ void draw_profiles(const Fit& fit, const std::filesystem::path& file, Level leve
   const std::vector<std::string> names = known_parameters(fit);
   if (names.empty() || names.size() > most_profiles) fail_count(names.size(), "profiles", 1, most_profiles);
   std::vector<Profile> profiles;
+  profiles.reserve(names.size());
   for (const std::string& name : names) profiles.push_back(profile(fit, name, level));
   const std::size_t columns = names.size() <= 3 ? names.size() : names.size() == 4 ? 2 : 3;
   const std::size_t rows = (names.size() + columns - 1) / columns;

@@ -79,7 +79,7 @@ double Ticks::value(double share) const {
 
 Ticks ticks_for(double low, double high, int wanted, AxisScale scale) {
   if (scale == AxisScale::logarithmic) {
-    const Ticks ticks = logarithmic_ticks(low, high, wanted);
+    Ticks ticks = logarithmic_ticks(low, high, wanted);
     if (ticks.at.size() > 2) return ticks;
     // Little more than a round step of the logarithm: the steps of a linear axis, at their logarithmic places.
     Ticks steps = ticks_for(low, high, wanted);

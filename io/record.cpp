@@ -614,7 +614,7 @@ Estimate detail::read_fit(const RecordReader& reader) {
   return detail::made_of(
       {.model = model,
        .parameters = fitted,
-       .standard_uncertainties = std::move(uncertain.standard_uncertainties),
+       .standard_uncertainties = uncertain.standard_uncertainties,
        .correlation = std::move(uncertain.correlation),
        .degrees_of_freedom = reader.get<double>("/degrees_of_freedom"),
        .basis = basis == "stated" ? UncertaintyBasis::stated : UncertaintyBasis::scatter,

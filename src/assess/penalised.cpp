@@ -80,7 +80,7 @@ struct Peak {
 };
 
 // The greatest penalised likelihood with a parameter held, or with none (-1).
-Peak climb(PenalisedLikelihood& likelihood, VectorXd theta, Index held) {
+Peak climb(PenalisedLikelihood& likelihood, const VectorXd& theta, Index held) {
   Peak peak{theta, likelihood.at(theta)};
   std::vector<Index> free;
   for (Index j = 0; j < theta.size(); ++j) {

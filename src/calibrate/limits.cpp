@@ -377,7 +377,7 @@ void simulate_limits(const CoreCalibration& core, const Readings& readings, cons
     if (2 * values.size() < static_cast<std::size_t>(options.limits.simulations)) continue;
     std::sort(values.begin(), values.end());
     const auto quantile = [&values](double share) {
-      return values[static_cast<std::size_t>(share * static_cast<double>(values.size() - 1) + 0.5)];
+      return values[static_cast<std::size_t>(std::llround(share * static_cast<double>(values.size() - 1)))];
     };
     route.detection_uncertainty = (quantile(1 - tail) - quantile(tail)) / 2;
   }

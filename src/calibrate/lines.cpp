@@ -269,7 +269,7 @@ WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& u
          fmt::format("the blank can't be subtracted from '{}' with its transform", model.text()), "blank",
          "include the blanks as standards of amount 0 (--blank include)");
   }
-  const std::string text = model.text();
+  const std::string& text = model.text();
   const auto equal = text.find('=');
   const std::string right = text.substr(equal + 1);
   const std::string left = text.substr(0, equal);

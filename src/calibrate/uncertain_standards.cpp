@@ -92,7 +92,7 @@ UncertainStandards line_with_uncertain_standards(const Quantity& amount, const Q
   detail::UncertaintiesAndCorrelation uncertain = detail::taken_apart(back * centred * back.transpose());
   Estimate estimate = detail::made_of({.model = model,
                                        .parameters = parameters,
-                                       .standard_uncertainties = std::move(uncertain.standard_uncertainties),
+                                       .standard_uncertainties = uncertain.standard_uncertainties,
                                        .correlation = std::move(uncertain.correlation),
                                        .degrees_of_freedom = static_cast<double>(n - 2),
                                        .basis = UncertaintyBasis::stated,

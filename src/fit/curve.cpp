@@ -23,6 +23,7 @@ constexpr std::size_t rows_per_task = 16384;
 std::size_t padded(std::size_t rows) { return (rows + 7) / 8 * 8; }
 
 double* aligned(std::vector<double>& memory) {
+  // NOLINTNEXTLINE(performance-no-int-to-ptr): within the same memory
   return reinterpret_cast<double*>((reinterpret_cast<std::uintptr_t>(memory.data()) + 63) / 64 * 64);
 }
 

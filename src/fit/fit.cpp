@@ -554,8 +554,8 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   std::vector<Quantity> predictors(observations.predictors().begin(), observations.predictors().end());
   Estimate estimate =
       detail::made_of({.model = std::move(model),
-                       .parameters = std::move(solution.parameters),
-                       .standard_uncertainties = std::move(uncertain.standard_uncertainties),
+                       .parameters = solution.parameters,
+                       .standard_uncertainties = uncertain.standard_uncertainties,
                        .correlation = std::move(uncertain.correlation),
                        .degrees_of_freedom = dof,
                        .basis = basis,
@@ -581,8 +581,8 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
                      "end, and these rows bound the parameters on one side only."});
   const std::shared_ptr<Fit::Parts> parts(
       new Fit::Parts{exact, std::move(estimate), observations, std::move(solved.left_side), options.spread,
-                     std::move(solution.effects), std::move(solution.order), solution.chi_squared,
-                     solution.total_sum_of_squares, std::move(solved.report), std::move(warnings)});
+                     solution.effects, std::move(solution.order), solution.chi_squared, solution.total_sum_of_squares,
+                     std::move(solved.report), std::move(warnings)});
   Fit made(parts);
   if (basis == UncertaintyBasis::scatter && measured) warn_of_rounding(made, parts->warnings);
   if (options.spread.is_given() && options.spread.power() > 0) refuse_pinned(made);

@@ -55,7 +55,7 @@ class Walk {
   [[nodiscard]] Descent descend_held(const SmallVector& theta) const {
     Curve curve(bound_, observations_, without(roles_within(bound_, box_), {parameter_}));
     try {
-      const Descent end = descend(curve, theta, box_, most_evaluations_);
+      Descent end = descend(curve, theta, box_, most_evaluations_);
       rows_evaluated_ += static_cast<double>(curve.evaluations()) * static_cast<double>(curve.rows());
       return end;
     } catch (const Error& error) {

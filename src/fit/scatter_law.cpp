@@ -88,7 +88,7 @@ double ScatterLaw::scale(double chi_squared, double degrees, UncertaintyBasis as
 Scatter ScatterLaw::new_observation(const Observations& observations, bool transformed, UncertaintyBasis basis,
                                     double scale) const {
   using Form = Scatter::Form;
-  const Scatter unknown{.form = Form::by_row};
+  Scatter unknown{.form = Form::by_row};
   const double factor = is_believed(basis) ? 1 : scale;
   switch (scatter().form) {
     case Form::constant:

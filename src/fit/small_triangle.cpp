@@ -8,7 +8,7 @@ namespace truecurve::detail {
 
 void triangularize(double* a, int rows, int columns, int pivots, int stride) {
   for (int k = 0; k < std::min(pivots, rows); ++k) {
-    double* const pivot = a + k * stride;
+    double* const pivot = a + static_cast<std::ptrdiff_t>(k) * stride;
     double tail = 0;
     for (int i = k + 1; i < rows; ++i) tail += pivot[i] * pivot[i];
     if (tail == 0) continue;  // triangular already
@@ -19,7 +19,7 @@ void triangularize(double* a, int rows, int columns, int pivots, int stride) {
     const double v = head - beta;
     const double scale = 1 / (norm * (norm + std::abs(head)));  // 2/(vᵀv)
     for (int j = k + 1; j < columns; ++j) {
-      double* const column = a + j * stride;
+      double* const column = a + static_cast<std::ptrdiff_t>(j) * stride;
       double along = v * column[k];
       for (int i = k + 1; i < rows; ++i) along += pivot[i] * column[i];
       along *= scale;

@@ -140,8 +140,8 @@ Solved weighted(const Model& model, const Observations& observations, VectorXd v
     unit = unit_of(u.size() == 0 ? values.cwiseAbs().maxCoeff() : values.cwiseQuotient(u).cwiseAbs().maxCoeff());
     if (unit != 1) u = u.size() == 0 ? VectorXd::Constant(values.size(), unit) : VectorXd(u * unit);
   }
-  Observations left = law.is_stated() ? observations.with_response(std::move(values), std::move(u))
-                                      : observations.with_relative_scatter(std::move(values), std::move(u));
+  Observations left =
+      law.is_stated() ? observations.with_response(values, u) : observations.with_relative_scatter(values, u);
   return {.model = model, .left_side = std::move(left), .unit = unit};
 }
 

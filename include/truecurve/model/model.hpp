@@ -55,8 +55,10 @@ class Model {
   /// one predictor with several named).
   template <typename Callable>
   requires CurveCode<Callable>
+  // NOLINTBEGIN(performance-unnecessary-value-param): both lists are moved on
   [[nodiscard]] static Model function(std::vector<std::string> parameters, Callable callable,
                                       FunctionNames names = {}) {
+    // NOLINTEND(performance-unnecessary-value-param)
     constexpr bool single = detail::takes_one_predictor<Callable, double>;
     constexpr bool exact = detail::takes<Callable, Dual>;
     return from_row_function(std::move(parameters), detail::row_function(std::move(callable)), std::move(names),
