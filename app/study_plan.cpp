@@ -88,9 +88,10 @@ class Planner {
 
  private:
   [[nodiscard]] const StudyTable& data_called(const StudyEntry& entry) const {
-    const auto at = std::find_if(study_.data.begin(), study_.data.end(),
-                                 [&entry](const StudyTable& data) { return data.name == entry.values[0]; });
-    if (entry.values.size() == 1 && at != study_.data.end()) return *at;
+    const auto at = std::find_if(study_.data.begin(), study_.data.end(), [&entry](const StudyTable& data) {
+      return entry.values.size() == 1 && data.name == entry.values[0];
+    });
+    if (at != study_.data.end()) return *at;
     std::vector<std::string> names;
     for (const StudyTable& data : study_.data) names.push_back(data.name);
     const std::string nearest = entry.values.empty() ? "" : nearest_name(entry.values[0], names);
