@@ -160,24 +160,37 @@ Counting counting_of(const DataOptions& options, const Table& table) {
   return counting;
 }
 
-void add_format(Arguments& command, OutputOptions& options, bool has_record) {
-  static const std::map<std::string, Format> formats = {{"text", Format::text},
-                                                        {"json", Format::json},
-                                                        {"csv", Format::csv},
-                                                        {"markdown", Format::markdown},
-                                                        {"latex", Format::latex}};
-  std::vector<std::string> words = {"text", "json", "csv", "markdown", "latex"};
-  if (!has_record) std::erase(words, "json");
+namespace {
+
+// The other forms of a page, by the word of --format.
+struct Form {
+  const char* word;
+  std::string (*of)(const Page&);
+};
+constexpr Form forms[] = {{"csv", csv_of}, {"markdown", markdown_of}, {"latex", latex_of}};
+
+}  // namespace
+
+void add_format(Arguments& command, OutputOptions& options, Kept kept) {
+  std::vector<std::string> words = {"text"};
+  if (kept == Kept::as_record) words.emplace_back("json");
+  for (const Form& form : forms) words.emplace_back(form.word);
   command
       .add(
-          "--format", [&options](const std::string& text) { options.format = formats.at(text); },
+          "--format",
+          [&options](const std::string& word) {
+            options.format = word == "text" ? Format::text : word == "json" ? Format::json : Format::form;
+            for (const Form& form : forms) {
+              if (word == form.word) options.form = form.of;
+            }
+          },
           fmt::format("What standard output gets: the page as text (default), Markdown or LaTeX, {}its numbers as CSV",
-                      has_record ? "the record (json) or " : "or "))
+                      kept == Kept::as_record ? "the record (json) or " : "or "))
       .one_of(words);
 }
 
 void add_output(Arguments& command, OutputOptions& options, const char* what) {
-  add_format(command, options, true);
+  add_format(command, options, Kept::as_record);
   command.add("--output", options.record_file, fmt::format("Write the {} as a record (JSON) to this file", what))
       .takes("FILE");
 }
@@ -353,9 +366,7 @@ void deliver(const Result& result, const OutputOptions& options, Streams streams
   switch (options.format) {
     case Format::text: show(streams, result.page()); break;
     case Format::json: streams.out << record; break;
-    case Format::csv: streams.out << csv_of(result.page()); break;
-    case Format::markdown: streams.out << markdown_of(result.page()); break;
-    case Format::latex: streams.out << latex_of(result.page()); break;
+    case Format::form: streams.out << options.form(result.page()); break;
   }
 }
 

@@ -28,7 +28,11 @@ using Command = std::function<int()>;
 /// Every command with its name, added to the parser, in the order of the work.
 std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Streams streams);
 
-enum class Format { text, json, csv, markdown, latex };
+/// What standard output gets: the page set for the terminal, the record, or the page in another form.
+enum class Format { text, json, form };
+
+/// Whether a result can be kept as a record.
+enum class Kept { as_record, not_at_all };
 
 /// Files that one figure is drawn to, each in the format of its ending.
 using FigureFiles = std::vector<std::string>;
@@ -52,6 +56,7 @@ struct DataOptions {
 /// The options that say what becomes of a result.
 struct OutputOptions {
   Format format = Format::text;
+  std::string (*form)(const Page&) = nullptr;  ///< of Format::form
   std::string record_file;
   FigureFiles figures;
   Axes axes{};  ///< of the figure
@@ -70,7 +75,7 @@ void add_counts(Arguments& command, DataOptions& options);
 /// What they say together; throws Error (bad_argument) where they contradict one another.
 [[nodiscard]] Counting counting_of(const DataOptions& options, const Table& table);
 /// --format; json only of results that can be kept as a record.
-void add_format(Arguments& command, OutputOptions& options, bool has_record);
+void add_format(Arguments& command, OutputOptions& options, Kept kept);
 /// --format and --output, which keeps `what` as a record.
 void add_output(Arguments& command, OutputOptions& options, const char* what);
 

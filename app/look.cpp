@@ -66,7 +66,7 @@ Command add_look(CLI::App& parser, Streams streams) {
            "Rows not to look at: numbers \"3,7\" or a condition \"x > 50\"; may be repeated")
       .takes("ROWS|CONDITION");
   add_names(command, options->data);
-  add_format(command, options->output, false);
+  add_format(command, options->output, Kept::not_at_all);
   add_figure(command, options->output, "--y against --x, a smooth guide and the axes that straighten it,");
   command
       .add("--smoothness", options->smoothness,

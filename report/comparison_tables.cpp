@@ -16,13 +16,7 @@ constexpr std::size_t name_width = 20;
 
 std::string cut(const std::string& name) {
   if (shown_width(name) <= name_width) return name;
-  std::string text;
-  for (const char c : name) {
-    const bool begins = (static_cast<unsigned char>(c) & 0xC0) != 0x80;
-    if (begins && shown_width(text) == name_width - 1) break;
-    text += c;
-  }
-  return text + "…";
+  return first_columns(name, name_width - 1) + "…";
 }
 
 std::string place_number(std::size_t place) { return fmt::format("{}", place + 1); }

@@ -49,9 +49,10 @@ class Html : public detail::Markup {
     // A sentence may be broken, a name or an interval not.
     constexpr std::size_t sentence = 30;
     if (align == Align::point) {  // two cells that meet at the decimal point
-      const auto [whole, rest] = detail::at_point(text);
-      return fmt::format("<td class=\"number\">{}</td><td class=\"fraction\">{}</td>", html_escaped(whole),
-                         html_escaped(rest));
+      const auto parts = detail::at_point(text);
+      if (!parts) return fmt::format("<td colspan=\"2\">{}</td>", html_escaped(text));
+      return fmt::format("<td class=\"number\">{}</td><td class=\"fraction\">{}</td>", html_escaped(parts->first),
+                         html_escaped(parts->second));
     }
     const char* kind = align == Align::right                                ? " class=\"whole\""
                        : detail::is_inset(text)                             ? " class=\"inset\""

@@ -9,6 +9,9 @@ namespace {
 // Characters with a meaning of their own, and those of our pages that its fonts lack.
 std::string latex_escaped(const std::string& text) {
   return detail::replaced(text, {{"\\", "\\textbackslash{}"},
+                                 {"--", "-{}-{}"},  // no dash
+                                 {"[", "{[}"},      // no option of the line or item before
+                                 {"]", "{]}"},
                                  {"{", "\\{"},
                                  {"}", "\\}"},
                                  {"$", "\\$"},
@@ -73,8 +76,9 @@ class Latex : public detail::Markup {
           text += (detail::is_inset(row[k]) ? "\\quad " : "") + latex_escaped(row[k]);
           continue;
         }
-        const auto [whole, rest] = detail::at_point(row[k]);
-        text += latex_escaped(whole) + " & " + latex_escaped(rest);
+        const auto parts = detail::at_point(row[k]);
+        text += parts ? latex_escaped(parts->first) + " & " + latex_escaped(parts->second)
+                      : "\\multicolumn{2}{l}{" + latex_escaped(row[k]) + "}";
       }
       text += " \\\\\n";
     }

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <limits>
 #include <sstream>
+#include <string_view>
 
 #include <utf8proc.h>
 
@@ -18,23 +19,42 @@ constexpr std::size_t narrowest = 40;
 
 }  // namespace
 
+namespace {
+
+// A character at the beginning of a text that is not empty: its bytes, and the columns it is shown in.
+struct Shown {
+  std::size_t bytes;
+  std::size_t columns;
+};
+Shown first_of(std::string_view text) {
+  utf8proc_int32_t character = 0;
+  const utf8proc_ssize_t length = utf8proc_iterate(reinterpret_cast<const utf8proc_uint8_t*>(text.data()),
+                                                   static_cast<utf8proc_ssize_t>(text.size()), &character);
+  if (length < 1) return {1, 1};  // no UTF-8: a terminal shows a mark in its place
+  return {static_cast<std::size_t>(length), static_cast<std::size_t>(std::max(0, utf8proc_charwidth(character)))};
+}
+
+}  // namespace
+
 std::size_t shown_width(const std::string& text) {
   std::size_t width = 0;
-  const auto* at = reinterpret_cast<const utf8proc_uint8_t*>(text.data());
-  for (auto left = static_cast<utf8proc_ssize_t>(text.size()); left > 0;) {
-    utf8proc_int32_t character = 0;
-    const utf8proc_ssize_t length = utf8proc_iterate(at, left, &character);
-    if (length < 1) {  // no UTF-8: a terminal shows a mark in its place
-      ++width;
-      ++at;
-      --left;
-      continue;
-    }
-    width += static_cast<std::size_t>(std::max(0, utf8proc_charwidth(character)));
-    at += length;
-    left -= length;
+  for (std::string_view rest = text; !rest.empty();) {
+    const Shown shown = first_of(rest);
+    width += shown.columns;
+    rest.remove_prefix(shown.bytes);
   }
   return width;
+}
+
+std::string first_columns(const std::string& text, std::size_t columns) {
+  std::size_t bytes = 0;
+  for (std::size_t width = 0; bytes < text.size();) {
+    const Shown shown = first_of(std::string_view(text).substr(bytes));
+    width += shown.columns;
+    if (width > columns) break;
+    bytes += shown.bytes;
+  }
+  return text.substr(0, bytes);
 }
 
 std::size_t table_width(std::size_t columns) {

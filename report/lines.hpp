@@ -9,6 +9,9 @@ namespace truecurve::detail {
 /// Columns a terminal shows a UTF-8 text in.
 [[nodiscard]] std::size_t shown_width(const std::string& text);
 
+/// As many whole characters from the beginning as are shown in so many columns.
+[[nodiscard]] std::string first_columns(const std::string& text, std::size_t columns);
+
 /// A sentence broken into lines of at most `width` characters, each indented; `first` replaces the indent of line one.
 [[nodiscard]] std::string wrapped(const std::string& text, std::size_t width, const std::string& indent,
                                   const std::string& first);

@@ -16,6 +16,7 @@ std::string markdown_escaped(const std::string& text) {
                                  {"[", "\\["},
                                  {"]", "\\]"},
                                  {"<", "&lt;"},
+                                 {">", "&gt;"},
                                  {"&", "&amp;"},
                                  {"|", "\\|"},
                                  {"#", "\\#"},

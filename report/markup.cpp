@@ -76,10 +76,11 @@ bool has_headings(const PageTable& table) {
                      [](const Heading& heading) { return !heading.text.empty(); });
 }
 
-std::pair<std::string, std::string> at_point(const std::string& number) {
-  const bool is_number = number.find_first_of("0123456789") < 2;  // a sign may stand before it
-  const auto point = is_number ? std::min(number.find_first_of(".(e"), number.size()) : number.size();
-  return {number.substr(0, point), number.substr(point)};
+std::optional<std::pair<std::string, std::string>> at_point(const std::string& cell) {
+  const bool is_number = cell.empty() || cell == "-" || cell.find_first_of("0123456789") < 2;  // perhaps with its sign
+  if (!is_number) return {};
+  const auto point = std::min(cell.find_first_of(".(e"), cell.size());
+  return {{cell.substr(0, point), cell.substr(point)}};
 }
 
 }  // namespace truecurve::detail

@@ -3,10 +3,12 @@
 
 #include <truecurve/report/page.hpp>
 
+#include <optional>
 #include <string>
 #include <string_view>
 #include <utility>
 #include <variant>
+#include <vector>
 
 namespace truecurve::detail {
 
@@ -36,7 +38,8 @@ class Markup {
 [[nodiscard]] bool is_inset(const std::string& cell);
 /// Whether a table has headings at all.
 [[nodiscard]] bool has_headings(const PageTable& table);
-/// A number taken apart at its decimal point, so that those of a column can meet there.
-[[nodiscard]] std::pair<std::string, std::string> at_point(const std::string& number);
+/// A number (or a dash in its place) taken apart at its decimal point, so that those of a column can meet there;
+/// nothing where the cell holds words, which stand at the left end of the column.
+[[nodiscard]] std::optional<std::pair<std::string, std::string>> at_point(const std::string& cell);
 
 }  // namespace truecurve::detail

@@ -98,6 +98,7 @@ std::string joined_remarks(std::initializer_list<std::string> remarks) {
 
 std::string values_sentence(const Estimate& estimate, std::span<const Vector> points,
                             std::span<const BandPoint> values) {
+  if (values.empty()) return "";
   constexpr std::size_t most = 4;
   std::string list;
   for (std::size_t i = 0; i < std::min(most, values.size()); ++i) {

@@ -40,6 +40,7 @@ std::string amount_text(const Amount& a) {
 
 // "c_Pb (mg/g): 1.23(4) in gate; 0.02(3) in rim [not detected] and so on."
 std::string answer_sentence(const Quantities& quantities, const Quantity& amount) {
+  if (quantities.unknowns.empty()) return "";
   constexpr std::size_t most = 6;
   std::string list;
   for (std::size_t i = 0; i < std::min(most, quantities.unknowns.size()); ++i) {

@@ -19,8 +19,11 @@ using Cells = std::vector<std::string>;
 // Sentences keep a margin that tables may use.
 constexpr std::size_t margin = 4;
 
-// Characters up to the decimal point, or the whole number where it has none.
-std::size_t before_point(const std::string& cell) { return shown_width(cell.substr(0, cell.find_first_of(".(e"))); }
+// Columns up to the decimal point, or of the whole number where it has none.
+std::size_t before_point(const std::string& cell) {
+  const auto parts = detail::at_point(cell);
+  return parts ? shown_width(parts->first) : 0;
+}
 
 // A table while it is set.
 class SetTable {
@@ -65,8 +68,7 @@ class SetTable {
     width_[k] = shown_width(table_.headings[k].text);
     if (align(k) == Align::sentence) return;  // takes what is left
     for (const Cells& row : table_.rows) {
-      const std::size_t shift = align(k) == Align::point ? point_[k] - before_point(row[k]) : 0;
-      width_[k] = std::max(width_[k], shift + shown_width(row[k]));
+      width_[k] = std::max(width_[k], shift(row[k], k) + shown_width(row[k]));
     }
   }
 
@@ -86,9 +88,13 @@ class SetTable {
     return result;
   }
 
+  // By how much a number is moved so that its point stands under the others'.
+  [[nodiscard]] std::size_t shift(const std::string& cell, std::size_t k) const {
+    return align(k) == Align::point && detail::at_point(cell) ? point_[k] - before_point(cell) : 0;
+  }
+
   [[nodiscard]] std::string padded(const std::string& cell, std::size_t k, Align aligned) const {
-    std::string text = cell;
-    if (aligned == Align::point) text = std::string(point_[k] - std::min(point_[k], before_point(cell)), ' ') + text;
+    const std::string text = (aligned == Align::point ? std::string(shift(cell, k), ' ') : "") + cell;
     const std::string fill(width_[k] - std::min(width_[k], shown_width(text)), ' ');
     return aligned == Align::right ? fill + text : text + fill;
   }

@@ -2,7 +2,6 @@
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
-#include <truecurve/base/random.hpp>
 #include <truecurve/calibrate/limits.hpp>
 
 #include "../assess/curve_slopes.hpp"
@@ -14,7 +13,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
 
 #include <fmt/format.h>
 
@@ -330,60 +328,8 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
   return routes;
 }
 
-void simulate_limits(const CoreCalibration& core, const Readings& readings, const CalibrationOptions& options,
-                     std::vector<LimitRoute>& routes) {
-  if (options.limits.simulations < 20) return;
-  RandomNumbers random(options.limits.seed);
-  std::map<LimitRouteKind, std::vector<double>> found;
-  const double offset = core.curve.blank;
-  const std::vector<CalibrationLevel> fortified = levels_of(readings.of(ReadingKind::fortified));
-  std::vector<double> net;  // of each reading of a standard: what the curve says
-  for (const Reading& reading : readings.all) {
-    net.push_back(reading.kind == ReadingKind::standard ? curve_at(core.curve.estimate, reading.amount).value
-                                                        : not_a_number);
-  }
-  Readings made = readings;
-  const ObservationModel counts = ObservationModel::counts();
-  for (int i = 0; i < options.limits.simulations; ++i) {
-    for (std::size_t r = 0; r < made.all.size(); ++r) {
-      Reading& reading = made.all[r];
-      if (readings.are_counts) {
-        const double rate = reading.kind == ReadingKind::blank ? core.blank.mean : net[r];
-        if (rate > 0) reading.signal = counts.kernel().draw(rate, reading.exposure, random);
-        continue;
-      }
-      if (reading.kind == ReadingKind::standard) {
-        reading.signal = net[r] + offset + core.curve.scatter.at(net[r]) * random.normal();
-      } else if (reading.kind == ReadingKind::blank && core.blank.count >= 2) {
-        reading.signal = core.blank.mean + core.blank.sd * random.normal();
-      } else if (reading.kind == ReadingKind::fortified) {
-        const auto level = std::find_if(fortified.begin(), fortified.end(),
-                                        [&reading](const CalibrationLevel& l) { return l.amount == reading.amount; });
-        reading.signal = level->mean + (level->sd > 0 ? level->sd : 0) * random.normal();
-      }
-    }
-    try {
-      for (const LimitRoute& route : limit_routes(core_calibration(made, options), made, options.limits)) {
-        if (std::isfinite(route.detection)) found[route.route].push_back(route.detection);
-      }
-    } catch (const Error&) {
-      continue;  // a simulated calibration that fails gives no limit
-    }
-  }
-  // Half the width of the middle 68.27 %: the standard deviation of a normal distribution, and safe from a far one.
-  constexpr double tail = 0.1586552539314571;
-  for (LimitRoute& route : routes) {
-    std::vector<double>& values = found[route.route];
-    if (2 * values.size() < static_cast<std::size_t>(options.limits.simulations)) continue;
-    std::sort(values.begin(), values.end());
-    const auto quantile = [&values](double share) {
-      return values[static_cast<std::size_t>(std::llround(share * static_cast<double>(values.size() - 1)))];
-    };
-    route.detection_uncertainty = (quantile(1 - tail) - quantile(tail)) / 2;
-  }
-}
-
 }  // namespace detail
+
 std::string LimitRoute::remark() const {
   std::string text;
   for (const std::string& part : remarks) text += (text.empty() ? "" : "; ") + part;

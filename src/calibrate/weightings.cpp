@@ -13,7 +13,7 @@
 #include <cmath>
 #include <numeric>
 
-#include <Eigen/Core>
+#include <Eigen/LU>
 #include <fmt/format.h>
 
 namespace truecurve::detail {

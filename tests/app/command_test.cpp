@@ -485,6 +485,26 @@ TEST(LookCommand, ShowsWhatIsInTheFile) {
   EXPECT_NE(run_command({"look", "-", "--format", "csv"}, six_points).out.find("x,,6,0,0,3.5,"), std::string::npos);
 }
 
+// One page in every form, a figure to several files, and a refusal of what a result has not.
+TEST(Command, PrintsItsPageInEveryForm) {
+  const test::TemporaryFolder folder;
+  const std::vector<std::string> line = {"fit", "-", "line", "--x", "x", "--y", "y"};
+  const std::string text = run_command(line, six_points).out;
+  const std::string slope = text.substr(text.find("the slope b is ") + 15, 5);
+  for (const auto& [form, mark] : {std::pair{"markdown", "### Parameters\n"}, {"latex", "\\subsection*{Parameters}"}}) {
+    const auto printed = run_command(with(line, {"--format", form}), six_points);
+    EXPECT_EQ(printed.code, 0);
+    EXPECT_NE(printed.out.find(mark), std::string::npos) << printed.out;
+    EXPECT_NE(printed.out.find("the slope b is " + slope), std::string::npos) << printed.out;
+  }
+  const auto drawn = run_command(with(line, {"--figure", folder / "a.svg", "--figure", folder / "b.png"}), six_points);
+  EXPECT_EQ(drawn.out, text);
+  for (const char* file : {"a.svg", "b.png"}) EXPECT_GT(std::filesystem::file_size(folder / file), 1000u) << file;
+  const auto refused = run_command({"look", "-", "--format", "json"}, six_points);
+  EXPECT_EQ(refused.code, 2);
+  EXPECT_NE(refused.error.find("text,csv,markdown,latex"), std::string::npos) << refused.error;
+}
+
 TEST(Command, ExplainsItself) {
   std::istringstream overview(run_command({"help"}).out);
   std::string command;

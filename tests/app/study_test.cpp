@@ -196,6 +196,7 @@ TEST(Study, IsRefusedWithItsPlaceAndLeavesNothing) {
        {Case{"[[task]]\nname = 'a'\ncommand = 'fit'\ndata = 'd'\nmodle = 'line'\n", 2, ":9:1", "did you mean 'model'"},
         Case{"[[task]]\nname = 'a'\ncommand = 'fti'\n", 2, ":7:1", "did you mean 'fit'"},
         Case{"[[task]]\nname = 'a'\ncommand = 'fit'\ndata = 'e'\nmodel = 'line'\n", 2, ":8:1", "no data 'e'"},
+        Case{"[[task]]\nname = 'a'\ncommand = 'fit'\ndata = []\nmodel = 'line'\n", 2, ":8:1", "there are no data ''"},
         Case{"[[task]]\nname = 'a'\ncommand = 'fit'\ndata = 'd'\n", 2, ":5:1", "needs 'model'"},
         Case{"[[task]]\nname = 'a b'\ncommand = 'fit'\n", 2, ":5:1", "file names"},
         Case{"[[task]]\nname = 'a'\n", 2, ":5:1", "no command"},

@@ -47,7 +47,7 @@ TEST(Renderers, SetTextInPartsWithNumbersAtTheirPoint) {
             "  name    value      n   remark\n"
             "  a       12.5(3)    7   it is |given| as stated\n"
             "  tau_2   -3        12\n"
-            "  b        held      3   ±2 µm\n"
+            "  b       held       3   ±2 µm\n"
             "\n"
             "Lists\n"
             "  - one\n"
@@ -98,7 +98,7 @@ TEST(Renderers, EscapeWhatTheFormTakesForItsOwn) {
   for (const char* part :
        {"<h2>T_1 = a*exp(-t/tau) &amp; more</h2>", "<p>The share is 5 % at x &lt; 3.</p>", "<h3>Parameters</h3>",
         "<th colspan=\"2\">value</th>", "<td class=\"number\">12</td><td class=\"fraction\">.5(3)</td>",
-        "<td class=\"number\">held</td><td class=\"fraction\"></td>", "<td class=\"whole\">12</td>",
+        "<td colspan=\"2\">held</td>", "<td class=\"whole\">12</td>",
         "<ul><li>one</li>\n<li>two</li>\n</ul>\n<p>After them.</p>"})
     EXPECT_NE(html.find(part), std::string::npos) << part << "\n" << html;
   EXPECT_EQ(html.find("Nothing"), std::string::npos);
@@ -114,9 +114,32 @@ TEST(Renderers, EscapeWhatTheFormTakesForItsOwn) {
   for (const char* part :
        {"\\section*{T\\_1 = a*exp(-t/tau) \\& more}", "5 \\% at x \\ensuremath{<} 3.",
         "\\begin{tabular}{lr@{}lrp{0.5\\linewidth}}", "name & \\multicolumn{2}{l}{value} & n & remark \\\\",
-        "a & 12 & .5(3) & 7 & it is |given| as stated \\\\", "\\ensuremath{\\pm}2 \\ensuremath{\\mu}m \\\\",
-        "\\begin{itemize}\n  \\item one\n  \\item two\n"})
+        "a & 12 & .5(3) & 7 & it is |given| as stated \\\\", "b & \\multicolumn{2}{l}{held} & 3",
+        "\\ensuremath{\\pm}2 \\ensuremath{\\mu}m \\\\", "\\begin{itemize}\n  \\item one\n  \\item two\n"})
     EXPECT_NE(latex.find(part), std::string::npos) << part << "\n" << latex;
+}
+
+// A terminal shows letters of East Asia in two columns and marks above letters in none.
+TEST(Renderers, SetTablesByTheColumnsThatATerminalShows) {
+  Page page;
+  PageTable table({{"bell"}, {"f"}}, PageTable::narrow);
+  table.add({"\u9418", "1"});              // one letter, two columns
+  table.add({"cloche e\u0301t", "2"});     // nine columns, and an accent of its own
+  table.add({std::string("b\xff"), "3"});  // no UTF-8
+  page.lead.show(std::move(table));
+  EXPECT_EQ(text_of(page), "  bell       f\n  \u9418         1\n  cloche e\u0301t  2\n  b\xff         3\n");
+}
+
+// What LaTeX takes for an option or a dash at the places where our pages have them.
+TEST(Renderers, KeepBracketsAndOptionsInLatex) {
+  Page page;
+  PageTable table({{""}, {""}});
+  table.add({"[Pb]", "1"});
+  page.lead.show(std::move(table));
+  page.lead.list("[sic] use --spread both");
+  const std::string latex = latex_of(page);
+  EXPECT_NE(latex.find("\n{[}Pb{]} & 1"), std::string::npos) << latex;
+  EXPECT_NE(latex.find("\\item {[}sic{]} use -{}-{}spread both"), std::string::npos) << latex;
 }
 
 TEST(Renderers, WriteNumbersInFullAsCsv) {

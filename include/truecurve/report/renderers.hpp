@@ -38,7 +38,8 @@ struct TextStyle {
 /// CommonMark with tables as most readers know them.
 [[nodiscard]] std::string markdown_of(const Page& page);
 
-/// A fragment for a document: sections without numbers, tables and lists, without packages of its own.
+/// A fragment for a document: sections without numbers, tables and lists, without packages of its own. Letters of names
+/// and units that its fonts lack need an engine that knows Unicode.
 [[nodiscard]] std::string latex_of(const Page& page);
 
 /// The page's data, one line a row under the names: numbers in full, empty where one does not apply, inf and -inf where
