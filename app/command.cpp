@@ -8,6 +8,7 @@
 #include <truecurve/model/shapes.hpp>
 #include <truecurve/report/renderers.hpp>
 
+#include "option_words.hpp"
 #include "progress.hpp"
 #include "terminal.hpp"
 
@@ -360,13 +361,13 @@ void deliver(const Result& result, const OutputOptions& options, Streams streams
   if (!options.record_file.empty()) write_file(options.record_file, record);
   end_progress(streams);
   if (streams.page != nullptr) {
-    *streams.page = result.page();
+    *streams.page = spelled_out(result.page(), option_words);
     return;
   }
   switch (options.format) {
-    case Format::text: show(streams, result.page()); break;
+    case Format::text: show(streams, spelled_out(result.page(), option_words)); break;
     case Format::json: streams.out << record; break;
-    case Format::form: streams.out << options.form(result.page()); break;
+    case Format::form: streams.out << options.form(spelled_out(result.page(), option_words)); break;
   }
 }
 

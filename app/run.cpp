@@ -5,6 +5,7 @@
 #include "command.hpp"
 #include "completion.hpp"
 #include "manual.hpp"
+#include "option_words.hpp"
 #include "progress.hpp"
 #include "terminal.hpp"
 
@@ -119,7 +120,7 @@ int run(std::vector<std::string> arguments, Streams streams) {
     complain(fmt::format("{}\n  {} shows what can be given", unknown.empty() ? error.what() : unknown, help));
     return 2;
   } catch (const Error& error) {
-    complain(error.what());
+    complain(text_of(error.details(), option_words));
     return exit_code(kind(error.code()));
   } catch (const std::bad_alloc&) {
     complain("there is not enough memory for these data");

@@ -8,6 +8,7 @@
 #include <truecurve/report/study_report.hpp>
 
 #include "command.hpp"
+#include "option_words.hpp"
 #include "progress.hpp"
 #include "study_plan.hpp"
 
@@ -70,13 +71,6 @@ class Workshop {
 std::string file_text(const fs::path& file) {
   std::ifstream stream(file, std::ios::binary);
   return {std::istreambuf_iterator<char>(stream), {}};
-}
-
-std::string quoted(const std::string& word) {
-  const bool plain = !word.empty() && word.find_first_not_of(
-                                          "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_-./=,%:+") ==
-                                          std::string::npos;
-  return plain ? word : '"' + word + '"';
 }
 
 std::string figure_name(const Step& step, const std::string& key, const char* ending) {

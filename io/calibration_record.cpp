@@ -257,7 +257,7 @@ std::string calibration_record(const Calibration& c, const ReadingColumns& colum
         {"high_to_low_p", c.equal_scatter.high_to_low_p},
         {"family_p", c.equal_scatter.family_p},
         {"is_equal", c.equal_scatter.is_equal},
-        {"suggestion", c.suggestion}}},
+        {"suggestion", c.suggestion.text()}}},
       {"counted_scatter",
        {{"statistic", c.counted_scatter.statistic},
         {"degrees_of_freedom", c.counted_scatter.degrees_of_freedom},

@@ -141,7 +141,7 @@ Json checks_of(const std::vector<Check>& checks) {
                     {"p", check.p},
                     {"family_p", check.family_p},
                     {"sentence", check.sentence},
-                    {"advice", check.advice},
+                    {"advice", check.advice.text()},
                     {"row", check.row == 0 ? Json() : Json(check.row)}});
   }
   return list;

@@ -141,10 +141,13 @@ Page additions_page(std::span<const StandardAdditions> additions) {
     page.data.rows.push_back({found.sample, found.dilution, found.amount, found.standard_uncertainty,
                               found.interval.low, found.interval.high});
   }
-  page.lead.say(first.options.blank == BlankUse::subtract
-                    ? detail::blank_sentence(first)
-                    : "The signal without any analyte is taken as 0; where it is not, measure blanks and subtract them "
-                      "(--blank subtract).");
+  page.lead.say(
+      first.options.blank == BlankUse::subtract
+          ? detail::blank_sentence(first)
+          : Advice{"The signal without any analyte is taken as 0; where it is not, measure blanks and subtract "
+                   "them",
+                   {Action::treat_blank, "subtract"},
+                   "."});
   for (const StandardAdditions& found : additions) {
     const std::string of = several ? fmt::format(" of '{}'", found.sample) : "";
     page.section("Parameters" + of).show(detail::calibration_parameters_table(found.calibration));

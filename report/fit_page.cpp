@@ -109,15 +109,16 @@ void add_cautions(Page& page, const Fit& fit, const FitPageOptions& options, std
                         [](const Check& check) { return check.kind == CheckKind::outlier; });
   for (const Check& check : checks) {
     if (check.is_significant())
-      page.caution(fmt::format("{} (p = {}) Advice: {}.", check.sentence, probability_text(check.p), check.advice));
+      page.caution(fmt::format("{} (p = {}) Advice: ", check.sentence, probability_text(check.p)) + check.advice + ".");
   }
   for (const DerivedQuantity& derived : options.deductions.derived)
     page.caution(detail::curved_remark(derived, options.level));
   if (q.chi_squared_p < 0.01)
     page.caution(
-        fmt::format("If the stated uncertainties are right only in proportion to one another, use --uncertainty "
-                    "scatter: every standard uncertainty is multiplied by the Birge ratio {}.",
-                    rounded(q.birge_ratio, 3)));
+        {"If the stated uncertainties are right only in proportion to one another, let the scatter set their scale",
+         {Action::scale_by_scatter},
+         fmt::format(": every standard uncertainty is then multiplied by the Birge ratio {}.",
+                     rounded(q.birge_ratio, 3))});
   if (q.degrees_of_freedom > 0 && q.degrees_of_freedom < 3 && !fit.is_exact())
     page.caution(
         fmt::format("With {} the scatter itself is poorly known.", degrees_of_freedom_text(q.degrees_of_freedom)));

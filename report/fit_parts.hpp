@@ -21,7 +21,7 @@ namespace truecurve::detail {
 /// What chi-squared says of stated uncertainties; empty where none are.
 [[nodiscard]] std::string chi_squared_sentence(const Quality& quality);
 /// What a transform assumes about the scatter of the measured response; empty where nothing.
-[[nodiscard]] std::string scatter_remark(const Fit& fit);
+[[nodiscard]] Advice scatter_remark(const Fit& fit);
 /// What lack of fit is judged by where the replicates hardly differ.
 [[nodiscard]] std::string replicates_note(const Fit& fit);
 

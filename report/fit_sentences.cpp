@@ -108,14 +108,16 @@ std::string answer_sentence(const Fit& fit, std::span<const ParameterInterval> p
 }
 
 // What a transform assumes about the scatter of the measured response.
-std::string scatter_remark(const Fit& fit) {
+Advice scatter_remark(const Fit& fit) {
   const std::string& y = fit.observations().response().name;
   if (fit.spread().is_given()) return "";  // said with the uncertainties
   if (!fit.model().is_transformed() || fit.observations().has_uncertainties() || fit.is_counted()) return "";
-  return fmt::format(
-      "Equal scatter of {} is assumed; for {} itself this means a scatter proportional to {}. --spread "
-      "constant|proportional|counts|power:p assumes another one.",
-      fit.model().left_side(), y, fit.model().implied_scatter());
+  return {
+      fmt::format("Equal scatter of {} is assumed; for {} itself this means a scatter proportional to {}. Another one "
+                  "can be chosen",
+                  fit.model().left_side(), y, fit.model().implied_scatter()),
+      {Action::choose_scatter, "constant|proportional|counts|power:p"},
+      "."};
 }
 
 }  // namespace truecurve::detail

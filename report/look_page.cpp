@@ -26,7 +26,7 @@ std::string cell_text(const Column& column, std::size_t row) {
 }
 
 // A column of two words may say whether something happened.
-std::string text_remark(const Column& column) {
+Advice text_remark(const Column& column) {
   std::vector<std::pair<std::string, std::size_t>> words;
   for (const TextCell& cell : column.texts) {
     const auto at = std::find_if(words.begin(), words.end(), [&](const auto& word) { return word.first == cell.text; });
@@ -41,11 +41,13 @@ std::string text_remark(const Column& column) {
   const bool only_words = column.texts.size() + column.missing_count() == column.numbers.size();
   if (words.size() != 2 || column.texts.size() < fewest || !only_words)
     return fmt::format("'{}' is a text column.", column.name);
-  return fmt::format(
-      "'{}' holds two words, '{}' ({}) and '{}' ({}): as a response it is an event, of which one names the one that "
-      "counts (--event {}).",
-      column.name, words[0].first, plural(words[0].second, "row"), words[1].first, plural(words[1].second, "row"),
-      words[0].first);
+  return {
+      fmt::format("'{}' holds two words, '{}' ({}) and '{}' ({}): as a response it is an event, of which one names the "
+                  "one that counts",
+                  column.name, words[0].first, plural(words[0].second, "row"), words[1].first,
+                  plural(words[1].second, "row")),
+      {Action::name_event, words[0].first},
+      "."};
 }
 
 bool are_zeros_and_ones(const Column& column, const ColumnSummary& summary) {
@@ -86,16 +88,20 @@ void add_number_cautions(Page& page, const Column& column, const ColumnSummary& 
     const std::string& first = column.texts.front().text;
     const bool is_limit =
         first.starts_with('<') || first.starts_with('>') || first.starts_with("\u2264") || first.starts_with("\u2265");
-    page.caution(fmt::format("'{}' holds text among its numbers in {} ('{}'): {}.", column.name, rows_text(at), first,
-                             is_limit ? "limits are fitted as such with --distribution normal, lognormal or weibull"
-                             : at.size() == 1 ? "a fit will ask what to do with it"
-                                              : "a fit will ask what to do with them"));
+    page.caution(
+        fmt::format("'{}' holds text among its numbers in {} ('{}'): ", column.name, rows_text(at), first) +
+        (is_limit
+             ? Advice{"limits are fitted as such when a distribution is chosen", {Action::choose_distribution}, "."}
+             : fmt::format("a fit will ask what to do with {}.", at.size() == 1 ? "it" : "them")));
   }
   const bool is_event = are_zeros_and_ones(column, s);
   if (is_event)
-    page.caution(fmt::format(
-        "'{}' is 0 or 1 in every row, as an event that happened or did not: its probability can be fitted (--event 1).",
-        column.name));
+    page.caution(
+        {fmt::format("'{}' is 0 or 1 in every row, as an event that happened or did not: its probability can be "
+                     "fitted",
+                     column.name),
+         {Action::name_event, "1"},
+         "."});
   if (!is_event && !s.beyond_fences.empty())
     page.caution(
         fmt::format("'{}' has unusual values in {} (more than 1.5 interquartile ranges outside the quartiles).",
@@ -196,15 +202,19 @@ bool may_be_counts(const Observations& observations) {
 
 std::vector<PageSection> pair_sections(const Observations& observations) {
   const std::string& y = observations.response().name;
-  std::vector<std::string> remarks = look_remarks(observations);
+  const std::vector<std::string> seen = look_remarks(observations);
+  std::vector<Advice> remarks(seen.begin(), seen.end());
   if (may_be_counts(observations))
     remarks.push_back(
-        fmt::format("{} holds whole numbers only: if these are counts, of decays or flaws say, their scatter follows "
-                    "from their mean (--counts, with --exposure where each was counted for another time, volume or "
-                    "area).",
-                    y));
+        {fmt::format("{} holds whole numbers only: if these are counts, of decays or flaws say, their scatter follows "
+                     "from their mean",
+                     y),
+         {Action::read_counts},
+         ". Where each was counted for another time, volume or area, name that too",
+         {Action::name_exposure},
+         "."});
   PageSection together{.heading = fmt::format("{} against {}", y, observations.predictors()[0].name)};
-  for (const std::string& remark : remarks) together.list(remark);
+  for (const Advice& remark : remarks) together.list(remark);
   const std::vector<Straightening> ways = straightenings(observations);
   if (ways.empty()) return {together};
   constexpr std::size_t shown = 5;

@@ -14,12 +14,12 @@ std::string blocks_in(const Markup& markup, const PageSection& section) {
   };
   for (const Block& block : section.blocks) {
     if (const auto* item = std::get_if<Item>(&block)) {
-      items.push_back(item->text);
+      items.push_back(item->text.text());
       continue;
     }
     close();
     if (const auto* said = std::get_if<Paragraph>(&block)) {
-      text += markup.paragraph(said->text);
+      text += markup.paragraph(said->text.text());
     } else {
       text += markup.table(without_empty_columns(std::get<PageTable>(block)));
     }
@@ -28,12 +28,18 @@ std::string blocks_in(const Markup& markup, const PageSection& section) {
   return text;
 }
 
+std::vector<std::string> plain(const std::vector<Advice>& cautions) {
+  std::vector<std::string> said;
+  for (const Advice& caution : cautions) said.push_back(caution.text());
+  return said;
+}
+
 std::string page_in(const Markup& markup, const Page& page) {
   std::string text;
   if (!page.title.empty()) text += markup.heading(page.title, 2);
   if (!page.subject.empty()) text += markup.paragraph(page.subject);
   text += blocks_in(markup, page.lead);
-  if (!page.cautions.empty()) text += markup.heading("Cautions", 3) + markup.list(page.cautions);
+  if (!page.cautions.empty()) text += markup.heading("Cautions", 3) + markup.list(plain(page.cautions));
   for (const PageSection& section : page.sections) {
     if (!section.blocks.empty()) text += markup.heading(section.heading, 3) + blocks_in(markup, section);
   }

@@ -28,6 +28,9 @@ class Markup {
 /// Title, subject, lead, cautions, sections.
 [[nodiscard]] std::string page_in(const Markup& markup, const Page& page);
 
+/// The sentences without the ways to take their steps.
+[[nodiscard]] std::vector<std::string> plain(const std::vector<Advice>& cautions);
+
 /// Every character that `marks` knows replaced.
 [[nodiscard]] std::string replaced(const std::string& text,
                                    const std::vector<std::pair<std::string_view, std::string_view>>& marks);

@@ -141,7 +141,7 @@ std::string study_html(const StudyReport& report) {
     entry.set("note", section.note);
     entry.set("has_subject", !subject.empty());
     entry.set("subject", subject);
-    entry.set("careful", detail::html_of_list(shown.cautions));
+    entry.set("careful", detail::html_of_list(detail::plain(shown.cautions)));
     entry.set("has_cautions", !shown.cautions.empty());
     entry.set("cautions", fmt::format("{} remark{}", shown.cautions.size(), shown.cautions.size() == 1 ? "" : "s"));
     entry.set("command", section.command);

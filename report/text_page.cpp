@@ -131,7 +131,7 @@ class TextRenderer {
     part(blocks(page.lead, true));
     for (const PageSection& section : page.sections) this->section(section);
     std::string cautions;
-    for (const std::string& caution : page.cautions) cautions += set(Item{caution});
+    for (const Advice& caution : page.cautions) cautions += set(Item{caution});
     if (!cautions.empty()) part(heading("Cautions", style_.before_cautions) + cautions);
     return text_;
   }
@@ -175,10 +175,10 @@ class TextRenderer {
   }
 
   [[nodiscard]] std::string set(const Paragraph& block) const {
-    return wrapped(block.text, readable_width(style_.columns) - margin, "  ", "  ");
+    return wrapped(block.text.text(), readable_width(style_.columns) - margin, "  ", "  ");
   }
   [[nodiscard]] std::string set(const Item& block) const {
-    return wrapped(block.text, readable_width(style_.columns) - margin, "    ", "  - ");
+    return wrapped(block.text.text(), readable_width(style_.columns) - margin, "    ", "  - ");
   }
   [[nodiscard]] std::string set(const PageTable& block) const { return SetTable(block, style_.columns).text(); }
 

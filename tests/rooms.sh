@@ -36,4 +36,9 @@ if grep -rnE '#include "\.\./src/|Eigen' io report figure app --include='*.?pp' 
   echo "the shell reaches into the core"
   bad=1
 fi
+# And the library does not speak the command line: what can be done are steps (base/advice.hpp), which the command says.
+if grep -rnE '"[^"]*--[a-z]' include src report --include='*.?pp' | grep -v '://'; then
+  echo "the library names an option of the command"
+  bad=1
+fi
 exit $bad

@@ -63,7 +63,7 @@ Words words_of(const Check& check, const ResidualDesign& design, const Fit& fit)
 }
 
 // What may be done, knowing what the fit is.
-std::string advice_of(const Check& check, const ResidualDesign& design, const Fit& fit) {
+Advice advice_of(const Check& check, const ResidualDesign& design, const Fit& fit) {
   const Model& model = fit.model();
   const bool weighted = fit.observations().has_uncertainties() || fit.spread().is_given();
   std::string bend = "another shape of curve may describe the data better";
@@ -91,8 +91,9 @@ std::string advice_of(const Check& check, const ResidualDesign& design, const Fi
     case CheckKind::chi_squared:
       if (fit.is_counted()) {
         return check.statistic > design.degrees_of_freedom()
-                   ? "look for a predictor that is missing or for trials that are not independent; the dispersion can "
-                     "scale the uncertainties (--uncertainty scatter)"
+                   ? Advice{"look for a predictor that is missing or for trials that are not independent; the dispersion "
+                            "can scale the uncertainties",
+                            {Action::scale_by_scatter}}
                    : "look for trials that depend on one another";
       }
       return check.statistic > design.degrees_of_freedom()

@@ -18,8 +18,7 @@ namespace {
 
 using Eigen::Index;
 
-[[noreturn]] void fail(ErrorCode code, const std::string& subject, const std::string& message,
-                       const std::string& remedy) {
+[[noreturn]] void fail(ErrorCode code, const std::string& subject, const std::string& message, const Advice& remedy) {
   throw Error({.code = code, .message = message, .subject = subject, .remedy = remedy});
 }
 

@@ -6,9 +6,8 @@
 #include <fmt/format.h>
 
 namespace truecurve {
-namespace {
 
-std::string text_of(const ErrorDetails& details) {
+std::string text_of(const ErrorDetails& details, const MeansWords& words) {
   std::string text;
   if (!details.place.file.empty()) {
     text += details.place.file;
@@ -18,11 +17,9 @@ std::string text_of(const ErrorDetails& details) {
   }
   text += details.message;
   if (!details.excerpt.empty()) text += "\n" + details.excerpt;
-  if (!details.remedy.empty()) text += "\n  " + details.remedy;
+  if (!details.remedy.empty()) text += "\n  " + details.remedy.text(words);
   return text;
 }
-
-}  // namespace
 
 std::string_view name(ErrorCode code) {
   switch (code) {

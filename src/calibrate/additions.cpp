@@ -18,7 +18,7 @@ namespace {
 constexpr double most_ranges = 100;
 constexpr double rounding = 1e-14;
 
-[[noreturn]] void fail(const std::string& message, const std::string& remedy) {
+[[noreturn]] void fail(const std::string& message, const Advice& remedy) {
   throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = "additions", .remedy = remedy});
 }
 
@@ -45,10 +45,11 @@ double dilution_of(const Readings& readings, const std::string& sample) {
 
 void require_measured(const Readings& readings) {
   if (!readings.are_counts) return;
-  throw Error({.code = ErrorCode::not_supported,
-               .message = "standard additions are read from measured signals, and these are counts",
-               .subject = "counts",
-               .remedy = "leave --counts away and write --spread counts"});
+  throw Error(
+      {.code = ErrorCode::not_supported,
+       .message = "standard additions are read from measured signals, and these are counts",
+       .subject = "counts",
+       .remedy = {"take them as measured, with a scatter like that of counts", {Action::choose_scatter, "counts"}}});
 }
 
 StandardAdditions additions_to(const Readings& readings, const std::string& sample, const CalibrationOptions& options) {
@@ -95,7 +96,10 @@ std::vector<StandardAdditions> standard_additions(const Readings& readings, cons
   require_measured(readings);
   if (options.blank == BlankUse::include && !readings.of(ReadingKind::blank).empty())
     fail("the blanks can't be included: they hold nothing of the sample to which amounts were added",
-         "subtract their mean (--blank subtract), or leave them alone (--blank none)");
+         {"subtract their mean",
+          {Action::treat_blank, "subtract"},
+          ", or leave them alone",
+          {Action::treat_blank, "none"}});
   CalibrationOptions how = options;
   how.limits.simulations = 0;
   std::vector<std::string> samples;

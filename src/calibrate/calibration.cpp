@@ -215,7 +215,7 @@ void add_without(Calibration& c) {
 }
 
 void require_options(const Readings& readings, const CalibrationOptions& options) {
-  const auto fail = [](const std::string& message, const std::string& remedy) {
+  const auto fail = [](const std::string& message, const Advice& remedy) {
     throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = "options", .remedy = remedy});
   };
   if (!(options.low < options.high)) fail("the range of standards is empty", "give the lower end first");
@@ -225,7 +225,7 @@ void require_options(const Readings& readings, const CalibrationOptions& options
     fail(fmt::format("an unknown is to be counted for {}", options.limits.exposure), "give an exposure above 0");
   if (!std::isnan(options.limits.exposure) && !readings.are_counts)
     fail("an exposure of unknowns is given, and the readings are not counts",
-         "read them as counts (--counts), or leave it away");
+         {"read them as counts", {Action::read_counts}, ", or leave it away"});
   if (!(options.limits.alpha > 0 && options.limits.alpha < 1 && options.limits.beta > 0 && options.limits.beta < 1))
     fail("alpha and beta are probabilities", "give numbers between 0 and 1, such as 0.05");
 }

@@ -18,7 +18,7 @@ constexpr double counted_otherwise = 0.01;
 
 std::string four_digits(double value) { return fmt::format("{:.4g}", value); }
 
-std::string counted_suggestion_of(const CountedScatter& scatter) {
+Advice counted_suggestion_of(const CountedScatter& scatter) {
   if (std::isnan(scatter.p))
     return scatter.degrees_of_freedom > 0
                ? "The counts are too few to tell whether the replicates scatter as counts do."
@@ -26,12 +26,12 @@ std::string counted_suggestion_of(const CountedScatter& scatter) {
   const std::string of =
       fmt::format("chi-squared {} with {} degrees of freedom, p = {}", four_digits(scatter.statistic),
                   scatter.degrees_of_freedom, probability_text(scatter.p));
-  return scatter.p < counted_otherwise
-             ? fmt::format(
-                   "The replicates scatter more than counts do ({}): the intervals and limits are too narrow. "
-                   "Without --counts, --spread counts takes the scatter from the readings.",
-                   of)
-             : fmt::format("No scatter beyond that of counts is detected ({}).", of);
+  if (!(scatter.p < counted_otherwise)) return fmt::format("No scatter beyond that of counts is detected ({}).", of);
+  return {fmt::format("The replicates scatter more than counts do ({}): the intervals and limits are too narrow. Taken "
+                      "as measured, with a scatter like that of counts",
+                      of),
+          {Action::choose_scatter, "counts"},
+          ", they tell the scatter themselves."};
 }
 
 // Whether the weightings differ much in the scatter at amount 0.
@@ -62,7 +62,7 @@ double equal_up_to(const std::vector<CalibrationLevel>& levels) {
   return not_a_number;
 }
 
-std::string suggestion_of(const Calibration& c) {
+Advice suggestion_of(const Calibration& c) {
   if (c.readings.are_counts) return counted_suggestion_of(c.counted_scatter);
   const EqualScatter& e = c.equal_scatter;
   if (std::isnan(e.family_p)) {
@@ -78,18 +78,22 @@ std::string suggestion_of(const Calibration& c) {
         probability_text(e.family_p),
         c.options.scatter.kind == SignalScatter::Kind::constant ? "are acceptable" : "would be acceptable");
   }
-  std::string text = fmt::format("The scatter differs between the levels (p = {} for all tests together).",
-                                 probability_text(e.family_p));
+  Advice text = fmt::format("The scatter differs between the levels (p = {} for all tests together).",
+                            probability_text(e.family_p));
   if (!c.suspicious.empty()) text += " Look at the suspicious readings first: one mistyped replicate can cause this.";
   if (c.options.scatter.kind == SignalScatter::Kind::constant) {
     const bool can_weigh = std::any_of(c.alternatives.begin(), c.alternatives.end(),
                                        [](const Alternative& a) { return a.name.starts_with("weights"); });
-    text += can_weigh ? " Weights from the levels' scatter (--spread both) use all levels and are suggested."
-                      : " Weights (--spread) need replicates at three levels.";
+    text += can_weigh ? Advice{" Weights from the levels' scatter",
+                               {Action::choose_scatter, "both"},
+                               " use all levels and are suggested."}
+                      : Advice{" Weights", {Action::choose_scatter}, " need replicates at three levels."};
     const double highest = equal_up_to(c.levels);
     if (std::isfinite(highest))
-      text += fmt::format(" Up to {} no difference is detected; equal weights are acceptable there (--range ..{}).",
-                          shortest(highest), shortest(highest));
+      text +=
+          {fmt::format(" Up to {} no difference is detected; equal weights are acceptable there", shortest(highest)),
+           {Action::restrict_range, ".." + shortest(highest)},
+           "."};
   } else {
     text += " The chosen weights allow for this.";
   }

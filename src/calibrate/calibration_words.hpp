@@ -11,7 +11,7 @@ namespace truecurve::detail {
 /// The highest level up to which the scatter is the same; NaN where no restriction helps.
 [[nodiscard]] double equal_up_to(const std::vector<CalibrationLevel>& levels);
 /// Whether the readings may weigh the same, and what else is suggested.
-[[nodiscard]] std::string suggestion_of(const Calibration& calibration);
+[[nodiscard]] Advice suggestion_of(const Calibration& calibration);
 /// Which limit is the cautious one.
 [[nodiscard]] std::string cautious_choice(const std::vector<LimitRoute>& routes);
 /// What speaks against the calibration; `slope` of a straight line, else NaN.

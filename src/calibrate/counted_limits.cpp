@@ -158,8 +158,8 @@ std::vector<LimitRoute> counted_limit_routes(const CoreCalibration& core, const 
                                shortest(decision.largest_count + 1), options.alpha, options.beta)});
   if (extrapolates)
     routes.back().remarks.emplace_back(has_blanks
-                                           ? "the curve is extrapolated to amount 0, and the blanks are no part of it "
-                                             "(--blank include)"
+                                           ? "the curve is extrapolated to amount 0, and the blanks are no part of it: "
+                                             "include them"
                                            : "the curve is extrapolated to amount 0: count blanks");
   return routes;
 }

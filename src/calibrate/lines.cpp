@@ -35,8 +35,7 @@ constexpr double settled = 1e-10;
 constexpr double much_less = 0.1;
 constexpr std::size_t fewest_to_leave_one_out = 5;
 
-[[noreturn]] void fail(ErrorCode code, const std::string& message, const std::string& subject,
-                       const std::string& remedy) {
+[[noreturn]] void fail(ErrorCode code, const std::string& message, const std::string& subject, const Advice& remedy) {
   throw Error({.code = code, .message = message, .subject = subject, .remedy = remedy});
 }
 
@@ -61,7 +60,8 @@ void require_blanks(const CalibrationOptions& options, const BlankSummary& blank
   fail(ErrorCode::bad_argument,
        fmt::format("{} blank reading{} can't be {}", blank.count, blank.count == 1 ? "" : "s",
                    options.blank == BlankUse::subtract ? "subtracted: its scatter is not known" : "included"),
-       "blank", "measure two blanks or more (rows of kind blank), or leave the blank alone (--blank none)");
+       "blank",
+       {"measure two blanks or more (rows of kind blank), or leave the blank alone", {Action::treat_blank, "none"}});
 }
 
 void require_levels(const std::vector<CalibrationLevel>& levels, const CalibrationOptions& options) {
@@ -70,30 +70,35 @@ void require_levels(const std::vector<CalibrationLevel>& levels, const Calibrati
   fail(ErrorCode::too_few_observations,
        levels.empty() ? fmt::format("there is no standard{}", limited ? " in the range" : "")
                       : fmt::format("all standards have the same amount {}", levels[0].amount),
-       "standards", limited ? "widen the range (--range)" : "measure standards at two levels or more");
+       "standards",
+       limited ? Advice{"widen the range", {Action::restrict_range}} : "measure standards at two levels or more");
 }
 
 // Counts scatter as counts do, and stay counts.
 void require_counts_as_such(const Readings& readings, const CalibrationOptions& options) {
   if (!readings.are_counts) return;
-  const auto refuse = [](ErrorCode code, const std::string& what, const std::string& remedy) {
+  const auto refuse = [](ErrorCode code, const std::string& what, const Advice& remedy) {
     fail(code, what, "counts", remedy);
   };
   if (options.blank == BlankUse::subtract)
     refuse(
         ErrorCode::not_supported,
         "the blank can't be subtracted from counts: the difference of two counts is no count, and scatters otherwise",
-        "include the blanks as standards of amount 0 (--blank include): the curve's value there is the blank");
+        {"include the blanks as standards of amount 0",
+         {Action::treat_blank, "include"},
+         ": the curve's value there is the blank"});
   const Kind kind = options.scatter.kind;
   if (kind != Kind::counted && kind != Kind::constant)
-    refuse(ErrorCode::bad_argument, "a spread is asked for, and the readings are counts, whose scatter is known",
-           "leave the spread away; to estimate the scatter from the readings, leave --counts away and write --spread "
-           "counts");
+    refuse(
+        ErrorCode::bad_argument, "a spread is asked for, and the readings are counts, whose scatter is known",
+        {"leave the spread away; to estimate the scatter from the readings, take them as measured, with a scatter like "
+         "that of counts",
+         {Action::choose_scatter, "counts"}});
   const bool uncertain =
       std::any_of(readings.all.begin(), readings.all.end(), [](const Reading& r) { return r.amount_uncertainty > 0; });
   if (uncertain)
     refuse(ErrorCode::not_supported, "uncertain amounts of the standards can't be taken into account with counts",
-           fmt::format("leave their uncertainties away (--u {}=none)", readings.amount.name));
+           {"leave their uncertainties away", {Action::omit_uncertainty, readings.amount.name}});
 }
 
 // What the used readings scatter by, as stated or relatively; empty where all weigh the same or by the curve.
@@ -112,7 +117,7 @@ VectorXd row_scatter_of(const std::vector<Reading>& used, const std::vector<Cali
     }
     if (u[i] > 0 || kind != Kind::stated) continue;
     fail(ErrorCode::bad_argument, fmt::format("row {} has no stated uncertainty", reading.row), "scatter",
-         "state one for every reading of a standard (--u)");
+         {"state one for every reading of a standard", {Action::state_uncertainty}});
   }
   return u;
 }
@@ -190,7 +195,10 @@ void require_scatter_at_zero(const std::vector<CalibrationLevel>& levels, const 
                      "{:.4g}) would hardly scatter at all, and outweigh all others",
                      gross, largest),
          "scatter",
-         "choose --spread both, whose scatter begins with a constant, or leave amount 0 out (--range LOW..)");
+         {"choose a scatter that begins with a constant",
+          {Action::choose_scatter, "both"},
+          ", or leave amount 0 out",
+          {Action::restrict_range, "LOW.."}});
   }
 }
 
@@ -267,7 +275,7 @@ WithOffset with_estimated_offset(const Fit& plain, const std::vector<Reading>& u
   if (model.is_transformed()) {
     fail(ErrorCode::not_supported,
          fmt::format("the blank can't be subtracted from '{}' with its transform", model.text()), "blank",
-         "include the blanks as standards of amount 0 (--blank include)");
+         {"include the blanks as standards of amount 0", {Action::treat_blank, "include"}});
   }
   const std::string& text = model.text();
   const auto equal = text.find('=');
@@ -373,8 +381,10 @@ CoreCalibration with_uncertain_standards(CoreCalibration core, const Readings& r
          "uncertain amounts of the standards need a straight line, stated uncertainties of the signals, and no "
          "subtracted blank",
          "uncertainty of the amounts",
-         fmt::format("state the uncertainty of the signal as well (--u {}=...), or omit that of the amounts",
-                     readings.signal.name));
+         {"state the uncertainty of the signal as well",
+          {Action::state_uncertainty, readings.signal.name},
+          ", or omit that of the amounts",
+          {Action::omit_uncertainty, readings.amount.name}});
   }
   // Readings of one standard share its error: their weighted mean stands for them.
   struct Standard {

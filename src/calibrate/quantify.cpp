@@ -168,13 +168,14 @@ std::string_view name(AmountFlag flag) {
 
 Quantities quantify(const CalibrationCurve& curve, const Readings& readings, const QuantifyOptions& options) {
   if (curve.are_counts != readings.are_counts) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = curve.are_counts
-                                ? "the calibration is one of counts, and the readings are not given as such"
-                                : "the readings are counts, and the calibration is not one of counts",
-                 .subject = "counts",
-                 .remedy = curve.are_counts ? "read them with their exposures"
-                                            : "calibrate with counts (--counts), or read measured signals"});
+    throw Error(
+        {.code = ErrorCode::bad_argument,
+         .message = curve.are_counts ? "the calibration is one of counts, and the readings are not given as such"
+                                     : "the readings are counts, and the calibration is not one of counts",
+         .subject = "counts",
+         .remedy = curve.are_counts
+                       ? Advice{"read them with their exposures", {Action::read_counts}, {Action::name_exposure}}
+                       : Advice{"calibrate with counts", {Action::read_counts}, ", or read measured signals"}});
   }
   Quantities result{.remarks = readings.remarks};
   std::map<std::tuple<std::string, ReadingKind, std::uint64_t>, std::size_t>
@@ -263,7 +264,7 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
         one_factor ? fmt::format("the coverage factor {:.3f} replaces {:.3f}",
                                  student_t_quantile((1 + result.level_of_each) / 2, dof),
                                  curve.estimate.coverage_factor(curve.level))
-                   : fmt::format("calibrate with --level {:.4g}", result.level_of_each)));
+                   : fmt::format("calibrate with a level of {:.4g}", result.level_of_each)));
   }
   return result;
 }

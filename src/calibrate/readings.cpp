@@ -24,7 +24,7 @@ bool needs_amount(ReadingKind kind) {
 }
 
 [[noreturn]] void fail_at(const Table& table, std::size_t row, const Column& column, ErrorCode code,
-                          const std::string& what, const std::string& value, const std::string& remedy) {
+                          const std::string& what, const std::string& value, const Advice& remedy) {
   throw Error({.code = code,
                .message = fmt::format("{}, column '{}': {}", row_text(table, row), column.name, what),
                .subject = column.name,
@@ -36,10 +36,12 @@ bool needs_amount(ReadingKind kind) {
 // A number, NaN where it is missing; a text is an error.
 double number_at(const Table& table, const Column& column, std::size_t row) {
   if (const std::string* text = column.text_at(row)) {
-    fail_at(table, row, column, ErrorCode::text_in_numbers, fmt::format("'{}' is no number", *text), *text,
-            fmt::format("leave the row out (--leave-out {}) and say so in your report, or write the reading as it was "
-                        "measured: a value replaced by a limit can't be used in a calibration",
-                        row + 1));
+    fail_at(
+        table, row, column, ErrorCode::text_in_numbers, fmt::format("'{}' is no number", *text), *text,
+        {"leave the row out",
+         {Action::leave_row_out, fmt::format("{}", row + 1)},
+         " and say so in your report, or write the reading as it was measured: a value replaced by a limit can't be "
+         "used in a calibration"});
   }
   return column.numbers[row];
 }
@@ -75,7 +77,7 @@ double uncertainty_at(const Table& table, const Uncertainty& given, const Column
         fail_at(
             table, row, column, ErrorCode::bad_uncertainty,
             fmt::format("it is in {}, and '{}' in {}", column.unit, of.name, of.unit), column.unit,
-            fmt::format("convert it; or, where the header is wrong, say so (--unit \"{}={}\")", column.name, of.unit));
+            {"convert it; or, where the header is wrong, say so", {Action::name_unit, column.name + "=" + of.unit}});
       }
       u = *factor * number_at(table, column, row);
       break;
@@ -116,9 +118,9 @@ void take_count(const Table& table, const Column& signal, double exposure, Readi
   const std::string fault = detail::fault_of_count(ResponseKind::counts, reading.signal, exposure);
   if (!fault.empty())
     fail_at(table, reading.row - 1, signal, ErrorCode::unsuitable_row, fault, shortest(reading.signal),
-            fmt::format("correct it, or leave the row out (--leave-out {}); a rate is no count: give the count itself "
-                        "and its exposure",
-                        reading.row));
+            {"correct it, or leave the row out",
+             {Action::leave_row_out, fmt::format("{}", reading.row)},
+             "; a rate is no count: give the count itself and its exposure"});
   reading.exposure = exposure;
   reading.signal /= exposure;
 }
@@ -144,10 +146,12 @@ std::string Readings::place_of(const Reading& reading) const {
 
 Readings readings_of(const Table& table, const ReadingColumns& columns, const std::vector<LeftOut>& left_out) {
   if (columns.signals.empty()) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = "no column of signals is chosen",
-                 .subject = "signal",
-                 .remedy = "name it (--y COLUMN), or several that hold replicates (--replicates S1,S2,S3)"});
+    throw Error(
+        {.code = ErrorCode::bad_argument,
+         .message = "no column of signals is chosen",
+         .subject = "signal",
+         .remedy = {
+             "name it", {Action::choose_response}, ", or several that hold replicates", {Action::choose_replicates}}});
   }
   const auto optional = [&table](const std::string& name) { return name.empty() ? nullptr : &table.column(name); };
   const Column* const amount = optional(columns.amount);
@@ -166,7 +170,8 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
                                         signals[0]->unit, signal->unit),
                  .subject = signal->name,
                  .value = signal->unit,
-                 .remedy = "convert one of the columns, or correct its unit (--unit NAME=UNIT)"});
+                 .remedy = {"convert one of the columns, or correct its unit",
+                            {Action::name_unit, signal->name + "=" + signals[0]->unit}}});
   }
 
   Readings readings{.signal = {signals.size() == 1 ? signals[0]->name : "signal", signals[0]->unit},
@@ -203,7 +208,7 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
                    .message = fmt::format("row {}: '{}' is no column of signals", left.row, left.column),
                    .subject = "leave-out",
                    .value = left.column,
-                   .remedy = "name one of --replicates"});
+                   .remedy = "name one of the columns of replicates"});
     }
     singles.emplace(left.row - 1, column - signals.begin());
   }
@@ -226,14 +231,14 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
         throw Error({.code = ErrorCode::bad_argument,
                      .message = fmt::format("{} is a {} and needs to know its amount", row_text(table, row),
                                             name(reading.kind)),
-                     .subject = "--x",
-                     .remedy = "name the column of amounts (--x COLUMN)"});
+                     .subject = "amount",
+                     .remedy = {"name the column of amounts", {Action::choose_predictor}}});
       }
       reading.amount = number_at(table, *amount, row);
       if (std::isnan(reading.amount))
         fail_at(table, row, *amount, ErrorCode::text_in_numbers,
                 fmt::format("the amount of this {} is missing", name(reading.kind)), "",
-                fmt::format("complete the cell, or leave the row out (--leave-out {})", row + 1));
+                {"complete the cell, or leave the row out", {Action::leave_row_out, fmt::format("{}", row + 1)}});
       reading.amount_uncertainty = uncertainty_at(table, columns.amount_uncertainty, *amount, row, true);
     }
     for (std::size_t k = 0; k < signals.size(); ++k) {
@@ -263,8 +268,8 @@ Readings in_units_of(Readings readings, const Quantity& amount, const Quantity& 
                                           has.name, has.unit, wanted.unit),
                    .subject = has.name,
                    .value = has.unit,
-                   .remedy = fmt::format("convert the column; or, where the header is wrong, say so (--unit {}=\"{}\")",
-                                         has.name, wanted.unit)});
+                   .remedy = {"convert the column; or, where the header is wrong, say so",
+                              {Action::name_unit, has.name + "=" + wanted.unit}}});
     }
     if (*factor != 1)
       readings.remarks.push_back(fmt::format("{} was converted from {} to {} (factor {}).", has.name, has.unit,

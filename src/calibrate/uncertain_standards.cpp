@@ -21,7 +21,7 @@ using Eigen::Index;
 constexpr int most_iterations = 200;
 constexpr double settled = 1e-13;
 
-void require(bool holds, ErrorCode code, const std::string& message, const std::string& remedy) {
+void require(bool holds, ErrorCode code, const std::string& message, const Advice& remedy) {
   if (holds) return;
   throw Error({.code = code, .message = message, .subject = "standards", .remedy = remedy});
 }

@@ -32,7 +32,7 @@ constexpr double fewest_degrees = 10;
 constexpr double fewest_without_blanks = 16;
 constexpr std::size_t blanks_that_tell = 5;
 
-[[noreturn]] void fail(const std::string& message, const std::string& remedy) {
+[[noreturn]] void fail(const std::string& message, const Advice& remedy) {
   throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = "scatter", .remedy = remedy});
 }
 
@@ -190,11 +190,15 @@ EstimatedWeights weights_of_function(const LevelWeights& about) {
                                         [](const CalibrationLevel& level) { return level.readings.size() > 1; });
   if (replicated < 3)
     fail("a scatter that grows from a constant needs replicates at three levels or more",
-         "measure replicates, or choose --spread constant or proportional");
+         {"measure replicates, or choose a constant or proportional scatter",
+          {Action::choose_scatter, "constant"},
+          {Action::choose_scatter, "proportional"}});
   if (std::all_of(about.levels.begin(), about.levels.end(),
                   [](const CalibrationLevel& level) { return !(level.sd > 0); }))
     fail("the replicates of each level are equal: there is no scatter that could weigh them",
-         "record more digits of the signal, or choose --spread constant or proportional");
+         {"record more digits of the signal, or choose a constant or proportional scatter",
+          {Action::choose_scatter, "constant"},
+          {Action::choose_scatter, "proportional"}});
   const Ratios ratios(about);
   const bool tells_zero = !std::isnan(about.blank_signal) && about.blank.count >= blanks_that_tell;
   const double fewest = tells_zero ? fewest_degrees : fewest_without_blanks;
@@ -203,7 +207,9 @@ EstimatedWeights weights_of_function(const LevelWeights& about) {
              "{} readings of standards and blanks leave {} degrees of freedom to tell how the scatter grows from "
              "a constant, and {} are needed ({} with {} blanks or more)",
              ratios.readings(), ratios.degrees(), fewest, fewest_degrees, blanks_that_tell),
-         "measure more replicates or blanks, or choose --spread constant or proportional");
+         {"measure more replicates or blanks, or choose a constant or proportional scatter",
+          {Action::choose_scatter, "constant"},
+          {Action::choose_scatter, "proportional"}});
   std::vector<Trial> trials;
   for (double log_ratio = grid_low; std::exp(log_ratio) < -most_negative; log_ratio += grid_step)
     trials.push_back(ratios.at(-std::exp(log_ratio)));

@@ -12,7 +12,7 @@
 namespace truecurve {
 
 std::vector<CensoredCandidate> ranked_by_aicc(std::vector<CensoredCandidate> candidates) {
-  const auto fail = [](const std::string& message, const std::string& remedy) {
+  const auto fail = [](const std::string& message, const Advice& remedy) {
     throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = "candidates", .remedy = remedy});
   };
   if (candidates.empty()) fail("there is no candidate to compare", "give one or more");

@@ -21,7 +21,7 @@ namespace {
 constexpr std::array<std::string_view, 3> censoring_words = {"none", "below", "above"};
 
 [[noreturn]] void fail_at(const Table& table, const Column& column, std::size_t row, const std::string& what,
-                          const std::string& remedy) {
+                          const Advice& remedy) {
   throw Error({.code = ErrorCode::bad_argument,
                .message = fmt::format("{}, column '{}': {}", row_text(table, row), column.name, what),
                .subject = column.name,

@@ -57,19 +57,21 @@ void require_positive(double value, const std::string& subject, const char* what
                                 row_text(table, row), column.name, text),
          .subject = column.name,
          .value = text,
-         .remedy = fmt::format("least squares has no place for it: say how the responses scatter (truecurve fit ... "
-                               "--distribution normal, lognormal or weibull), and such rows count as what they are. "
-                               "Without them (--leave-out {}) the fit is biased, because the rows left out are the {} "
-                               "ones; putting the limit in as a value biases it, too",
-                               row + 1, limit->censoring == Censoring::above ? "high" : "low"),
+         .remedy = {"least squares has no place for it: say how the responses scatter",
+                    {Action::choose_distribution},
+                    ", and such rows count as what they are. Without them",
+                    {Action::leave_row_out, fmt::format("{}", row + 1)},
+                    fmt::format(" the fit is biased, because the rows left out are the {} ones; putting the limit in "
+                                "as a value biases it, too",
+                                limit->censoring == Censoring::above ? "high" : "low")},
          .place = {.file = table.source().name, .line = table.line(row)}});
   }
   throw Error({.code = ErrorCode::text_in_numbers,
                .message = fmt::format("{}, column '{}': '{}' is no number", row_text(table, row), column.name, text),
                .subject = column.name,
                .value = text,
-               .remedy = fmt::format(
-                   "correct the cell, write NA if it is missing, or leave the row out: --leave-out {}", row + 1),
+               .remedy = {"correct the cell, write NA if it is missing, or leave the row out",
+                          {Action::leave_row_out, fmt::format("{}", row + 1)}},
                .place = {.file = table.source().name, .line = table.line(row)}});
 }
 
@@ -80,9 +82,9 @@ void require_positive(double value, const std::string& subject, const char* what
                .message = fmt::format("{}, column '{}': '{}' is no number", row_text(table, row), column.name, text),
                .subject = column.name,
                .value = text,
-               .remedy = fmt::format("if the column says whether something happened, name the word for which it did, "
-                                     "--event \"{}\" say; else choose a column of numbers",
-                                     text),
+               .remedy = {"if the column says whether something happened, name the word for which it did",
+                          {Action::name_event, text},
+                          "; else choose a column of numbers"},
                .place = {.file = table.source().name, .line = table.line(row)}});
 }
 
@@ -93,7 +95,7 @@ void require_positive(double value, const std::string& subject, const char* what
                               row_text(table, row), column, std::isnan(value) ? "missing" : fmt::format("{}", value)),
        .subject = fmt::format("row {}", row + 1),
        .value = fmt::format("{}", value),
-       .remedy = fmt::format("correct it, or leave the row out: --leave-out {}", row + 1),
+       .remedy = {"correct it, or leave the row out", {Action::leave_row_out, fmt::format("{}", row + 1)}},
        .place = {.file = table.source().name, .line = table.line(row)}});
 }
 
@@ -122,9 +124,10 @@ std::vector<std::string> entries_of(const Table& table, const Column& column, co
                                         row_text(table, i), column.name, entry, entries[0], entries[1]),
                  .subject = column.name,
                  .value = entry,
-                 .remedy = fmt::format("correct the cell, or leave the row out (--leave-out {}); of so many events "
-                                       "among so many trials say which column holds the trials (--trials)",
-                                       i + 1),
+                 .remedy = {"correct the cell, or leave the row out",
+                            {Action::leave_row_out, fmt::format("{}", i + 1)},
+                            "; of so many events among so many trials say which column holds the trials",
+                            {Action::name_trials}},
                  .place = {.file = table.source().name, .line = table.line(i)}});
   }
   return entries;
@@ -143,7 +146,7 @@ Column as_zeros_and_ones(const Table& table, const Column& column, const std::st
                                           entries[0], entries.size() > 1 ? fmt::format(" and '{}'", entries[1]) : ""),
                    .subject = column.name,
                    .value = entries[0],
-                   .remedy = fmt::format("name it: --event \"{}\"", entries.back())});
+                   .remedy = {"name it", {Action::name_event, entries.back()}}});
     }
     wanted = "1";
   } else if (std::find(entries.begin(), entries.end(), wanted) == entries.end()) {
@@ -296,8 +299,8 @@ Observations::Observations(const Table& table, const Choice& choice) {
                                           response.name, response.unit),
                    .subject = uncertainty->name,
                    .value = uncertainty->unit,
-                   .remedy = fmt::format("convert it; or, where the header is wrong, say so (--unit \"{}={}\")",
-                                         uncertainty->name, response.unit),
+                   .remedy = {"convert it; or, where the header is wrong, say so",
+                              {Action::name_unit, uncertainty->name + "=" + response.unit}},
                    .place = {.file = table.source().name}});
     }
     if (!in_percent && *factor != 1) {
@@ -361,7 +364,7 @@ Observations::Observations(const Table& table, const Choice& choice) {
                      .message = fmt::format("{}, column '{}': {}", row_text(table, i), response.name, fault),
                      .subject = fmt::format("row {}", i + 1),
                      .value = shortest(chosen[0]->numbers[i]),
-                     .remedy = fmt::format("correct it, or leave the row out: --leave-out {}", i + 1),
+                     .remedy = {"correct it, or leave the row out", {Action::leave_row_out, fmt::format("{}", i + 1)}},
                      .place = {.file = table.source().name, .line = table.line(i)}});
       }
     }
@@ -435,12 +438,13 @@ Observations::Observations(const Table& table, const Choice& choice) {
     for (const std::uint32_t row : data->rows) {
       if (const std::string* text = order.text_at(row - 1)) fail_text(table, order, row - 1, *text);
       if (!std::isnan(order.numbers[row - 1])) continue;
-      throw Error({.code = ErrorCode::text_in_numbers,
-                   .message = fmt::format("{}, column '{}': the place in the order of measurement is missing",
-                                          row_text(table, row - 1), order.name),
-                   .subject = order.name,
-                   .remedy = fmt::format("complete the cell, or leave the row out: --leave-out {}", row),
-                   .place = {.file = table.source().name, .line = table.line(row - 1)}});
+      throw Error(
+          {.code = ErrorCode::text_in_numbers,
+           .message = fmt::format("{}, column '{}': the place in the order of measurement is missing",
+                                  row_text(table, row - 1), order.name),
+           .subject = order.name,
+           .remedy = {"complete the cell, or leave the row out", {Action::leave_row_out, fmt::format("{}", row)}},
+           .place = {.file = table.source().name, .line = table.line(row - 1)}});
     }
     data->order = gather(order);
   }

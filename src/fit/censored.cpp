@@ -32,8 +32,7 @@ constexpr double no_scatter = 1e-10;
 
 bool is_logarithmic(Distribution distribution) { return distribution != Distribution::normal; }
 
-[[noreturn]] void fail(ErrorCode code, const std::string& message, const std::string& subject,
-                       const std::string& remedy) {
+[[noreturn]] void fail(ErrorCode code, const std::string& message, const std::string& subject, const Advice& remedy) {
   throw Error({.code = code, .message = message, .subject = subject, .remedy = remedy});
 }
 
@@ -45,8 +44,9 @@ void require_left_side(const Model& model, Distribution distribution) {
   fail(ErrorCode::bad_argument,
        fmt::format("'{}' on the left side does not go with a {} distribution", model.left_side(), name(distribution)),
        "left side",
-       is_logarithm ? "a logarithm that scatters normally is a response that scatters lognormally: --distribution "
-                      "lognormal"
+       is_logarithm ? Advice{"a logarithm that scatters normally is a response that scatters lognormally: choose that "
+                             "distribution",
+                             {Action::choose_distribution, "lognormal"}}
                     : fmt::format("write the equation for '{}' itself", model.response()));
 }
 
@@ -315,7 +315,7 @@ CensoredFit fit_censored(const Model& given, const CensoredRows& data, const Cen
     fail(ErrorCode::not_finite,
          fmt::format("the curve is not above 0 at every row where least squares begins, and a {} distribution is",
                      name(options.distribution)),
-         "curve", "give starts (--start), or choose the normal distribution");
+         "curve", {"give starts", {Action::give_start}, ", or choose the normal distribution"});
   const VectorXd residuals = likelihood.even() - curve;
   const double spread = std::max(residuals.norm() / std::sqrt(static_cast<double>(residuals.size())),
                                  1e-3 * (likelihood.even().array() - likelihood.even().mean()).abs().maxCoeff());
@@ -339,7 +339,10 @@ CensoredFit fit_censored(const Model& given, const CensoredRows& data, const Cen
   if (!is_determined)
     fail(ErrorCode::rank_deficient,
          "the rows do not determine the parameters and the scatter: the likelihood is level, or has no maximum",
-         "parameters", "choose a simpler curve, hold a parameter (--fix), or measure more rows that are no limits");
+         "parameters",
+         {"choose a simpler curve, hold a parameter",
+          {Action::hold_parameter},
+          ", or measure more rows that are no limits"});
   const MatrixXd covariance = scale.cwiseInverse().asDiagonal() * factor.inverse() * scale.cwiseInverse().asDiagonal();
   const double n = static_cast<double>(data.rows.size());
   const double k = static_cast<double>(p) + 1;

@@ -326,9 +326,13 @@ void refuse_pinned(const Fit& fit) {
                                 "curve to a reading of zero, whose weight has no limit",
                                 row, fit.observations().response().name, shortest(fit.observations().responses()[i])),
          .subject = "spread",
-         .remedy = fmt::format("state the uncertainties (--u), choose --spread constant, or leave the row out "
-                               "(--leave-out {}) and say that this biases the curve upwards",
-                               row)});
+         .remedy = {"state the uncertainties",
+                    {Action::state_uncertainty},
+                    ", choose a constant scatter",
+                    {Action::choose_scatter, "constant"},
+                    ", or leave the row out",
+                    {Action::leave_row_out, fmt::format("{}", row)},
+                    " and say that this biases the curve upwards"}});
   }
 }
 

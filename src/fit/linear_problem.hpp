@@ -194,7 +194,9 @@ class Problem {
                                 column < p_ ? "of '" + bound_.parameters[column] + "'" : "without parameters", at),
          .subject = fmt::format("row {}", number),
          .value = at,
-         .remedy = fmt::format("leave the row out (--leave-out {}), or write a model that is defined there", number)});
+         .remedy = {"leave the row out",
+                    {Action::leave_row_out, fmt::format("{}", number)},
+                    ", or write a model that is defined there"}});
   }
 
   void choose_centres_and_scales(Scratch& scratch) {

@@ -216,8 +216,12 @@ void for_each_not_finite(const BoundModel& bound, const Observations& observatio
                  .message = fmt::format("at the start ({}) {} is not finite in row {}", at, what, row),
                  .subject = fmt::format("row {}", row),
                  .value = at,
-                 .remedy = "start (--start NAME=VALUE) where the model is defined in every row, keep parameters "
-                           "within limits (--within NAME=LOW..HIGH), or leave the row out"});
+                 .remedy = {"start where the model is defined in every row",
+                            {Action::give_start},
+                            ", keep parameters within limits",
+                            {Action::set_limits},
+                            ", or leave the row out",
+                            {Action::leave_row_out, fmt::format("{}", row)}}});
   });
   throw Error(
       {.code = ErrorCode::not_finite,
@@ -287,15 +291,14 @@ std::string combination_of(const std::string& a, const std::string& b, double va
   }
   const std::string last = name(k);
   if (others.empty()) {
-    throw Error(
-        {.code = ErrorCode::rank_deficient,
-         .message = fmt::format("at the best curve found '{}' does not matter: changing it leaves the curve as "
-                                "it is in every row",
-                                last),
-         .subject = last,
-         .remedy = fmt::format("measure where '{}' acts, hold it at a value (--fix {}=VALUE), or write the model "
-                               "without it",
-                               last, last)});
+    throw Error({.code = ErrorCode::rank_deficient,
+                 .message = fmt::format("at the best curve found '{}' does not matter: changing it leaves the curve as "
+                                        "it is in every row",
+                                        last),
+                 .subject = last,
+                 .remedy = {fmt::format("measure where '{}' acts, hold it at a value", last),
+                            {Action::hold_parameter, last},
+                            ", or write the model without it"}});
   }
   std::vector<std::string> involved;
   std::vector<std::string> moves;
@@ -329,9 +332,9 @@ std::string combination_of(const std::string& a, const std::string& b, double va
   throw Error({.code = ErrorCode::rank_deficient,
                .message = fmt::format("these rows can't tell {} apart: at the best curve found {}", names, what),
                .subject = names,
-               .remedy = fmt::format("hold one of them at a value (--fix {}=VALUE), write the model with their "
-                                     "combination, or measure where they act differently",
-                                     last)});
+               .remedy = {"hold one of them at a value",
+                          {Action::hold_parameter, last},
+                          ", write the model with their combination, or measure where they act differently"}});
 }
 
 // Descents that ended in one minimum.
@@ -703,7 +706,8 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
          .message = fmt::format("no start was found at which '{}' is finite in every row{}", model.text(),
                                 never_finite(bound, observations)),
          .subject = "start",
-         .remedy = "give starts (--start NAME=VALUE) at which the model is defined for every row, or leave rows out"});
+         .remedy = {
+             "give starts at which the model is defined for every row", {Action::give_start}, ", or leave rows out"}});
   }
   const int before = curve.evaluations();
   Descent best = in_meant_order(data_of(model), curve, found.minima.front().best, given, box, options.most_evaluations);

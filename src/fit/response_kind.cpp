@@ -148,7 +148,10 @@ void require_measured(const Observations& observations) {
                                       "squares would give curves below 0 and above 1 and wrong uncertainties",
                                       name, y.size()),
                .subject = name,
-               .remedy = "fit its probability (--event 1), or insist on least squares with --as-numbers"});
+               .remedy = {"fit its probability",
+                          {Action::name_event, "1"},
+                          ", or insist on least squares",
+                          {Action::take_as_numbers}}});
 }
 
 std::vector<Warning> remarks_on_response(const Observations& observations) {

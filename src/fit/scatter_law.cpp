@@ -28,8 +28,8 @@ ScatterLaw::ScatterLaw(const Observations& observations, const Spread& spread)
                  .message = fmt::format("a spread is asked for, but '{}' has stated uncertainties ({})",
                                         observations.response().name, observations.uncertainty_origin()),
                  .subject = "spread",
-                 .remedy = fmt::format("choose one of the two: leave the spread away, or --u {}=none",
-                                       observations.response().name)});
+                 .remedy = {"choose one of the two: leave the spread away, or the stated uncertainties",
+                            {Action::omit_uncertainty, observations.response().name}}});
   }
   if (!std::isfinite(spread.power()) || !std::isfinite(spread.taken_off())) {
     throw Error({.code = ErrorCode::bad_argument,
@@ -51,17 +51,18 @@ VectorXd ScatterLaw::at(const VectorXd& responses, const Observations& observati
     sizes[i] = law.at(responses[i]);
     if (sizes[i] > 0 && std::isfinite(sizes[i])) continue;
     const auto row = observations.source_rows()[static_cast<std::size_t>(i)];
-    throw Error(
-        {.code = ErrorCode::unsuitable_row,
-         .message =
-             fmt::format("row {}: {} gives no scatter at {} = {}{}", row,
-                         is_stated() ? fmt::format("an uncertainty of {:.6g} %", 100 * law.scale)
-                                     : fmt::format("a spread of power {}", law.power),
-                         observations.response().name, responses[i],
-                         law.offset != 0 ? fmt::format(", from which {} was taken off", shortest(law.offset)) : ""),
-         .subject = fmt::format("row {}", row),
-         .value = fmt::format("{}", responses[i]),
-         .remedy = fmt::format("leave the row out (--leave-out {}), or state the scatter in another way", row)});
+    throw Error({.code = ErrorCode::unsuitable_row,
+                 .message = fmt::format(
+                     "row {}: {} gives no scatter at {} = {}{}", row,
+                     is_stated() ? fmt::format("an uncertainty of {:.6g} %", 100 * law.scale)
+                                 : fmt::format("a spread of power {}", law.power),
+                     observations.response().name, responses[i],
+                     law.offset != 0 ? fmt::format(", from which {} was taken off", shortest(law.offset)) : ""),
+                 .subject = fmt::format("row {}", row),
+                 .value = fmt::format("{}", responses[i]),
+                 .remedy = {"leave the row out",
+                            {Action::leave_row_out, fmt::format("{}", row)},
+                            ", or state the scatter in another way"}});
   }
   return sizes;
 }
@@ -74,8 +75,10 @@ UncertaintyBasis ScatterLaw::basis(UncertaintyBasis asked, const Observations& o
                  .message = fmt::format("stated uncertainties are asked for, but none are given for '{}'",
                                         observations.response().name),
                  .subject = observations.response().name,
-                 .remedy = "give them (--u NAME=COLUMN, NUMBER or PERCENT%), or let the scatter set the scale "
-                           "(--uncertainty scatter)"});
+                 .remedy = {"give them",
+                            {Action::state_uncertainty, observations.response().name},
+                            ", or let the scatter set the scale",
+                            {Action::scale_by_scatter}}});
   }
   return asked;
 }

@@ -44,16 +44,17 @@ void require_usable_rows(const Model& model, const Observations& observations, c
   for (Index i = 0; i < left.value.size(); ++i) {
     if (std::isfinite(left.value[i]) && std::isfinite(left.slope[i]) && left.slope[i] != 0) continue;
     const auto invalid = invalid_rows(model, observations);
-    throw Error(
-        {.code = ErrorCode::unsuitable_row,
-         .message = fmt::format(
-             "row {}, column '{}': {}{}", invalid.front().row, model.response(), invalid.front().reason,
-             invalid.size() > 2   ? fmt::format(", and {} more rows can't be taken either", invalid.size() - 1)
-             : invalid.size() > 1 ? fmt::format(", and row {} can't be taken either", invalid.back().row)
-                                  : ""),
-         .subject = fmt::format("row {}", invalid.front().row),
-         .value = fmt::format("{}", observations.responses()[i]),
-         .remedy = "leave exactly these rows out (--leave-out invalid), or fit the curve without the transform"});
+    throw Error({.code = ErrorCode::unsuitable_row,
+                 .message = fmt::format(
+                     "row {}, column '{}': {}{}", invalid.front().row, model.response(), invalid.front().reason,
+                     invalid.size() > 2   ? fmt::format(", and {} more rows can't be taken either", invalid.size() - 1)
+                     : invalid.size() > 1 ? fmt::format(", and row {} can't be taken either", invalid.back().row)
+                                          : ""),
+                 .subject = fmt::format("row {}", invalid.front().row),
+                 .value = fmt::format("{}", observations.responses()[i]),
+                 .remedy = {"leave exactly these rows out",
+                            {Action::leave_invalid_rows_out},
+                            ", or fit the curve without the transform"}});
   }
 }
 

@@ -384,7 +384,7 @@ Model Model::with_fixed(const std::vector<FixedParameter>& fixed) const {
 Model Model::from_row_function(std::vector<std::string> parameters, detail::RowFunction run, FunctionNames names,
                                Predictors predictors, Derivatives derivatives) {
   auto data = std::make_shared<ModelData>();
-  const auto refuse = [](const std::string& message, const std::string& subject, const std::string& remedy) {
+  const auto refuse = [](const std::string& message, const std::string& subject, const Advice& remedy) {
     throw Error({.code = ErrorCode::bad_argument, .message = message, .subject = subject, .remedy = remedy});
   };
   if (parameters.empty() || parameters.size() > detail::most_function_parameters)

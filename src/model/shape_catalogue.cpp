@@ -300,7 +300,7 @@ const std::vector<CatalogueEntry>& catalogue() {
           "the width: at the middle the probability grows by 1/(4w) for one unit of x; negative where the probability "
           "falls"}},
         {{"x10", "where the probability is 0.1", "m - ln(9)*w"}, {"x90", "where it is 0.9", "m + ln(9)*w"}},
-        "events of trials (--event, --trials): cracked or sound against temperature; share-logistic(floor), (ceiling) "
+        "events of trials: cracked or sound against temperature; share-logistic(floor), (ceiling) "
         "and (floor, ceiling) add limits other than 0 and 1"},
        propose_share},
       {{"share-normal",

@@ -205,7 +205,7 @@ Model shape_model_of_several(std::string_view name, const std::vector<std::strin
       throw Error({.code = ErrorCode::bad_argument,
                    .message = fmt::format("'{}' is no plain name and can't stand in a formula", column),
                    .subject = column,
-                   .remedy = fmt::format("give the column an alias: --alias {}=\"{}\"", role, column)});
+                   .remedy = {"give the column an alias", {Action::name_column, fmt::format("{}={}", role, column)}}});
     }
   }
   const auto share = share_name(name);

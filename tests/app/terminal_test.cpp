@@ -1,6 +1,8 @@
 // What a terminal gets: its width, its colours, its progress; and what explains and completes the command.
+#include "../../app/arguments.hpp"
 #include "../../app/completion.hpp"
 #include "../../app/manual.hpp"
+#include "../../app/option_words.hpp"
 #include "../../app/progress.hpp"
 #include "../../app/run.hpp"
 #include "../../app/topics.hpp"
@@ -181,6 +183,24 @@ TEST(Units, CanBeGivenToColumnsWithoutThem) {
   EXPECT_NE(result.out.find("mm/min"), std::string::npos);
   EXPECT_NE(run_command({"fit", "-", "line", "--x", "t", "--y", "y", "--unit", "s=min"}, rows).error.find("'s'"),
             std::string::npos);
+}
+
+// The library's steps are said in options that exist, with what is known of their values.
+TEST(OptionWords, NameOptionsOfTheCommand) {
+  for (int code = 0; code <= static_cast<int>(Action::treat_blank); ++code) {
+    const std::string words = app::option_words({static_cast<Action>(code), ""});
+    const std::string option = words.substr(0, words.find_first_of(" ="));
+    const auto commands = app::describe_commands();
+    EXPECT_TRUE(std::any_of(commands.begin(), commands.end(), [&](const app::CommandDescription& command) {
+      return command.find(option) != nullptr;
+    })) << words;
+  }
+  EXPECT_EQ(app::option_words({Action::leave_row_out, "3"}), "--leave-out 3");
+  EXPECT_EQ(app::option_words({Action::name_event, "not sound"}), "--event \"not sound\"");
+  EXPECT_EQ(app::option_words({Action::choose_scatter, "both"}), "--spread both");
+  EXPECT_EQ(app::option_words({Action::hold_parameter, "b"}), "--fix b=VALUE");
+  EXPECT_EQ(app::option_words({Action::omit_uncertainty, "y"}), "--u y=none");
+  EXPECT_EQ(app::option_words({Action::treat_blank, "include"}), "--blank include");
 }
 
 }  // namespace

@@ -296,7 +296,7 @@ TEST(CountedCalibration, HoldsOnDegenerateCounts) {
   const Calibration few = of({0, 1, 2, 3}, {0, 1, 0, 8}, nullptr);
   EXPECT_TRUE(std::isnan(few.counted_scatter.p));
   EXPECT_TRUE(std::isnan(few.linearity.lack_of_fit_p)) << "too few counts for a chi-squared distribution";
-  EXPECT_NE(few.suggestion.find("Without replicates"), std::string::npos);
+  EXPECT_NE(few.suggestion.text().find("Without replicates"), std::string::npos);
   const Calibration origin = of({1, 2, 4, 8}, {4, 8, 16, 32}, "N = b*x");
   EXPECT_NEAR(origin.chi_squared, 0, 1e-9);
   EXPECT_EQ(origin.limits.back().critical, 0) << "nothing is expected at amount 0: one count speaks";

@@ -26,7 +26,11 @@ TEST(ResponseKind, RefusesEventsUnlessNumbersAreMeant) {
   const std::vector<double> events = {0, 0, 1, 0, 1, 1};
   const Error error = test::caught([&] { (void)line_through(x, events); });
   EXPECT_EQ(error.code(), ErrorCode::not_supported);
-  EXPECT_NE(error.remedy().find("--as-numbers"), std::string::npos);
+  const std::vector<Means> means = error.details().remedy.means();
+  ASSERT_EQ(means.size(), 2U);
+  EXPECT_EQ(means[0].action, Action::name_event);
+  EXPECT_EQ(means[0].argument, "1");
+  EXPECT_EQ(means[1].action, Action::take_as_numbers);
   EXPECT_NEAR(line_through(x, events, {.events_as_numbers = true}).estimate().parameters()[1], 0.2, 1e-15);
   EXPECT_NO_THROW((void)line_through(x, {0, 0, 1, 0, 1, 2}));
   EXPECT_NO_THROW((void)line_through(x, {1, 1, 1, 1, 1, 1}));

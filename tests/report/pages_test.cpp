@@ -73,7 +73,7 @@ double number(const Page& page, std::size_t row, const std::string& name) {
 
 bool has_caution(const Page& page, const std::string& words) {
   return std::any_of(page.cautions.begin(), page.cautions.end(),
-                     [&](const std::string& caution) { return caution.find(words) != std::string::npos; });
+                     [&](const Advice& caution) { return caution.text().find(words) != std::string::npos; });
 }
 
 // Replicates about a line, with stated uncertainties.

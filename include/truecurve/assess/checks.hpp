@@ -72,8 +72,8 @@ struct Check {
   /// a p.
   double family_p = not_a_number;
   std::string sentence{};
-  std::string advice{};  ///< what to do; empty unless family_p is below 0.05
-  std::size_t row = 0;   ///< the row concerned (number in the table), 0 where none
+  Advice advice{};      ///< what to do; empty unless family_p is below 0.05
+  std::size_t row = 0;  ///< the row concerned (number in the table), 0 where none
   /// Whether the checks together speak of this one: family_p below 0.05.
   [[nodiscard]] bool is_significant() const { return family_p < 0.05; }
 };

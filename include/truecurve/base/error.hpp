@@ -12,6 +12,8 @@
 //     }
 #pragma once
 
+#include <truecurve/base/advice.hpp>
+
 #include <cstddef>
 #include <stdexcept>
 #include <string>
@@ -81,10 +83,13 @@ struct ErrorDetails {
   std::string message{};  ///< what is wrong, with the rule that was broken
   std::string subject{};  ///< the row, column, argument or parameter concerned
   std::string value{};    ///< the offending value, at full precision
-  std::string remedy{};   ///< what to do about it
+  Advice remedy{};        ///< what to do about it
   std::string excerpt{};  ///< the text concerned with a caret beneath the place, two lines
   Place place{};
 };
+
+/// All of it as text; the remedy's means as an interface says them, or not at all.
+[[nodiscard]] std::string text_of(const ErrorDetails& details, const MeansWords& words = {});
 
 /// A mistake in what the user gave, or an outcome that cannot be stated as a result.
 class Error : public std::runtime_error {
@@ -95,7 +100,7 @@ class Error : public std::runtime_error {
   [[nodiscard]] const std::string& message() const noexcept { return details_.message; }
   [[nodiscard]] const std::string& subject() const noexcept { return details_.subject; }
   [[nodiscard]] const std::string& value() const noexcept { return details_.value; }
-  [[nodiscard]] const std::string& remedy() const noexcept { return details_.remedy; }
+  [[nodiscard]] std::string remedy() const { return details_.remedy.text(); }
   [[nodiscard]] const Place& place() const noexcept { return details_.place; }
   [[nodiscard]] const ErrorDetails& details() const noexcept { return details_; }
 

@@ -130,7 +130,7 @@ struct Calibration {
   std::vector<VarianceFunction> variance_functions{};
   Linearity linearity{};
   std::vector<Alternative> alternatives{};
-  std::string suggestion{};  ///< how to treat the scatter, with the reason
+  Advice suggestion{};  ///< how to treat the scatter, with the reason
   std::vector<LimitRoute> limits{};
   std::string cautious_limit{};  ///< which of them is the cautious choice, with the reason
   std::vector<std::string> remarks{};

@@ -10,6 +10,8 @@
 //     EXPECT_NE(truecurve::text_of(page).find("\nParameters\n  name   value\n  b      1.940(91)\n"), std::string::npos);
 #pragma once
 
+#include <truecurve/base/advice.hpp>
+
 #include <cstddef>
 #include <string>
 #include <utility>
@@ -46,11 +48,11 @@ struct PageTable {
 
 /// Sentences.
 struct Paragraph {
-  std::string text{};
+  Advice text{};
 };
 /// One of several that stand beneath each other.
 struct Item {
-  std::string text{};
+  Advice text{};
 };
 using Block = std::variant<Paragraph, Item, PageTable>;
 
@@ -59,10 +61,10 @@ struct PageSection {
   std::string heading{};
   std::vector<Block> blocks{};
 
-  void say(std::string sentences) {
+  void say(Advice sentences) {
     if (!sentences.empty()) blocks.emplace_back(Paragraph{std::move(sentences)});
   }
-  void list(std::string sentence) {
+  void list(Advice sentence) {
     if (!sentence.empty()) blocks.emplace_back(Item{std::move(sentence)});
   }
   void show(PageTable table) {
@@ -85,7 +87,7 @@ struct Page {
   PageSection lead{};     ///< the answer first, then how it came about; without a heading
   std::string answer{};   ///< in one sentence, for a list of several results; where empty the first one of the lead
   std::vector<PageSection> sections{};
-  std::vector<std::string> cautions{};  ///< a sentence or two each
+  std::vector<Advice> cautions{};  ///< a sentence or two each
   PageData data{};
 
   /// A new section; the reference holds until the next one is added.
@@ -93,12 +95,15 @@ struct Page {
     sections.push_back({.heading = std::move(heading)});
     return sections.back();
   }
-  void caution(std::string sentence) {
+  void caution(Advice sentence) {
     if (!sentence.empty()) cautions.push_back(std::move(sentence));
   }
 };
 
 /// The answer in short: what the page says of itself, or else the first paragraph of its lead, or its subject.
 [[nodiscard]] std::string answer_of(const Page& page);
+
+/// The page with the means that its sentences speak of said in words of an interface.
+[[nodiscard]] Page spelled_out(Page page, const MeansWords& words);
 
 }  // namespace truecurve

@@ -1,0 +1,55 @@
+// The options behind the means that the library advises.
+#include "option_words.hpp"
+
+#include <fmt/format.h>
+
+namespace truecurve::app {
+namespace {
+
+// The option with what is known of its value.
+std::string with_value(const char* option, const std::string& argument, const char* otherwise = "") {
+  const std::string value = argument.empty() ? otherwise : quoted(argument);
+  return value.empty() ? option : fmt::format("{} {}", option, value);
+}
+
+}  // namespace
+
+std::string quoted(const std::string& word) {
+  const bool is_plain =
+      !word.empty() &&
+      word.find_first_not_of("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_-./=,%:+") ==
+          std::string::npos;
+  return is_plain ? word : '"' + word + '"';
+}
+
+std::string option_words(const Means& means) {
+  const std::string& what = means.argument;
+  switch (means.action) {
+    case Action::leave_row_out: return with_value("--leave-out", what);
+    case Action::leave_invalid_rows_out: return "--leave-out invalid";
+    case Action::restrict_range: return with_value("--range", what);
+    case Action::choose_response: return "--y COLUMN";
+    case Action::choose_replicates: return "--replicates S1,S2,S3";
+    case Action::choose_predictor: return "--x COLUMN";
+    case Action::name_unit: return with_value("--unit", what, "NAME=UNIT");
+    case Action::name_column: return with_value("--alias", what, "NAME=HEADER");
+    case Action::name_event: return with_value("--event", what);
+    case Action::name_trials: return "--trials";
+    case Action::take_as_numbers: return "--as-numbers";
+    case Action::read_counts: return "--counts";
+    case Action::name_exposure: return "--exposure";
+    case Action::choose_scatter: return what.empty() ? "--spread" : "--spread " + what;
+    case Action::choose_distribution: return with_value("--distribution", what, "normal, lognormal or weibull");
+    case Action::state_uncertainty:
+      return what.empty() ? "--u" : fmt::format("--u {}=COLUMN, NUMBER or PERCENT%", quoted(what));
+    case Action::omit_uncertainty: return fmt::format("--u {}=none", quoted(what));
+    case Action::scale_by_scatter: return "--uncertainty scatter";
+    case Action::give_start: return "--start NAME=VALUE";
+    case Action::set_limits: return "--within NAME=LOW..HIGH";
+    case Action::hold_parameter: return what.empty() ? "--fix" : fmt::format("--fix {}=VALUE", quoted(what));
+    case Action::treat_blank: return with_value("--blank", what);
+  }
+  return "";
+}
+
+}  // namespace truecurve::app
