@@ -21,31 +21,8 @@ using namespace drawing;
 constexpr Frame scatter_frame{detail::page_left, 0.60, detail::page_bottom, detail::panel_top};
 constexpr std::size_t panels = 3;
 
-// The horizontal axis of a straightening: the part of its model after b.
-Vector transformed_x(const Straightening& way, const Vector& x) {
-  const std::string term = way.model.substr(way.model.find("+ b") + 3);
-  Vector along = x;
-  for (double& at : along) {
-    if (term.starts_with("/")) {
-      at = 1 / at;
-    } else if (term.starts_with("*ln(")) {
-      at = std::log(at);
-    } else if (term.starts_with("*sqrt(")) {
-      at = std::sqrt(at);
-    } else if (term.ends_with("^2")) {
-      at *= at;
-    }
-  }
-  return along;
-}
-
-std::string x_title(const Straightening& way) {
-  std::string term = way.model.substr(way.model.find("+ b") + 3);
-  return term.starts_with("/") ? "1" + term : term.substr(1);
-}
-
 void draw_way(Canvas& canvas, const Frame& frame, const Straightening& way) {
-  const Vector x = transformed_x(way, way.fit.observations().predictor(0));
+  const Vector& x = way.places;
   const Vector& z = way.fit.left_side_observations().responses();
   const Ticks x_ticks = ticks_for(Extent(x).low, Extent(x).high, 4);
   const Ticks z_ticks = ticks_for(Extent(z).low, Extent(z).high, 3);
@@ -55,7 +32,7 @@ void draw_way(Canvas& canvas, const Frame& frame, const Straightening& way) {
               std::vector<double>{p[0] + p[1] * x_ticks.low, p[0] + p[1] * x_ticks.high}, detail::curve,
               detail::curve_width);
   canvas.points(thinned(x), thinned(z), 0.8);
-  canvas.axes(axis_title(x_title(way), "", x_ticks), axis_title(way.fit.model().left_side(), "", z_ticks));
+  canvas.axes(axis_title(way.across, "", x_ticks), axis_title(way.fit.model().left_side(), "", z_ticks));
   canvas.text(frame.left, frame.top + 0.022, way.sentence, Horizontal::left, 0.85, detail::ink);
 }
 

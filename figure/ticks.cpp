@@ -99,7 +99,12 @@ Ticks ticks_for(double low, double high, int wanted, AxisScale scale) {
   }
   ticks.low = low - margin * width;
   ticks.high = high + margin * width;
-  const double step = round_step(ticks.high - ticks.low, wanted);
+  // A single number says nothing of an axis: the step must fall within it twice.
+  const auto steps_within = [&ticks](double step) {
+    return std::floor(ticks.high / step) - std::ceil(ticks.low / step);
+  };
+  double step = round_step(ticks.high - ticks.low, wanted);
+  for (int finer = 2 * wanted; steps_within(step) < 1; finer *= 2) step = round_step(ticks.high - ticks.low, finer);
   const double largest = std::max(std::abs(ticks.low), std::abs(ticks.high));
   // With more than six digits before the changing one, the common part goes into the title.
   if (largest / step > 1e6) ticks.offset = std::round((low + width / 2) / (10 * step)) * (10 * step);

@@ -23,19 +23,25 @@ struct Way {
   const char* model;
   const char* axes;
   const char* meaning;
+  const char* across;
+  double (*place)(double);
 };
+double itself(double x) { return x; }
+double inverse_of(double x) { return 1 / x; }
+double logarithm_of(double x) { return std::log(x); }
+double root_of(double x) { return std::sqrt(x); }
 constexpr std::array<Way, 11> known_ways = {
-    {{"{y} = a + b*{x}", "{y} against {x}", "a straight line"},
-     {"ln({y}) = a + b*{x}", "ln {y} against {x}", "an exponential"},
-     {"ln({y}) = a + b*ln({x})", "ln {y} against ln {x}", "a power"},
-     {"ln({y}) = a + b/{x}", "ln {y} against 1/{x}", "an Arrhenius curve"},
-     {"1/{y} = a + b/{x}", "1/{y} against 1/{x}", "a saturation curve"},
-     {"{y} = a + b*ln({x})", "{y} against ln {x}", "a logarithm"},
-     {"{y} = a + b/{x}", "{y} against 1/{x}", "a reciprocal"},
-     {"{y} = a + b*sqrt({x})", "{y} against √{x}", "a square root"},
-     {"1/{y} = a + b*{x}", "1/{y} against {x}", "a reciprocal of a line"},
-     {"sqrt({y}) = a + b*{x}", "√{y} against {x}", "a parabola with its foot on the axis"},
-     {"{y}^2 = a + b*{x}", "{y}² against {x}", "a root of a line"}}};
+    {{"{y} = a + b*{x}", "{y} against {x}", "a straight line", "{x}", itself},
+     {"ln({y}) = a + b*{x}", "ln {y} against {x}", "an exponential", "{x}", itself},
+     {"ln({y}) = a + b*ln({x})", "ln {y} against ln {x}", "a power", "ln({x})", logarithm_of},
+     {"ln({y}) = a + b/{x}", "ln {y} against 1/{x}", "an Arrhenius curve", "1/{x}", inverse_of},
+     {"1/{y} = a + b/{x}", "1/{y} against 1/{x}", "a saturation curve", "1/{x}", inverse_of},
+     {"{y} = a + b*ln({x})", "{y} against ln {x}", "a logarithm", "ln({x})", logarithm_of},
+     {"{y} = a + b/{x}", "{y} against 1/{x}", "a reciprocal", "1/{x}", inverse_of},
+     {"{y} = a + b*sqrt({x})", "{y} against √{x}", "a square root", "sqrt({x})", root_of},
+     {"1/{y} = a + b*{x}", "1/{y} against {x}", "a reciprocal of a line", "{x}", itself},
+     {"sqrt({y}) = a + b*{x}", "√{y} against {x}", "a parabola with its foot on the axis", "{x}", itself},
+     {"{y}^2 = a + b*{x}", "{y}² against {x}", "a root of a line", "{x}", itself}}};
 // Ways that lie no farther apart than this can't be told apart by the data, and the commoner one goes first.
 constexpr double indistinguishable = 2;
 
@@ -82,9 +88,13 @@ std::vector<Straightening> straightenings(const Observations& observations) {
       if (!std::isfinite(aicc)) continue;
       const Check bend = check(made, CheckKind::curvature);
       const bool bent = bend.p < 0.05;
+      Vector places = observations.predictor(0);
+      for (double& at : places) at = way.place(at);
       ways.push_back(
           {.model = model.text(),
            .meaning = way.meaning,
+           .across = filled(way.across, x, y),
+           .places = std::move(places),
            .delta_aicc = aicc,
            .curvature_p = bend.p,
            .sentence = fmt::format("{}: {}{}", filled(way.axes, x, y), way.meaning, bent ? ", still bent" : ""),

@@ -35,6 +35,13 @@ TEST(Ticks, StayShortAndDistinctAtEveryMagnitude) {
       }
     }
   }
+  // Small panels ask for few, and get two at least.
+  for (double low = -5; low < 5; low += 0.037) {
+    for (double width = 0.1; width < 10; width *= 1.07) {
+      for (const int wanted : {1, 3})
+        ASSERT_GE(detail::ticks_for(low, low + width, wanted).at.size(), 2u) << low << " " << width;
+    }
+  }
   EXPECT_EQ(detail::axis_title("t", "min", detail::ticks_for(0, 100, 6)), "t (min)");
   EXPECT_EQ(detail::axis_title("p", "Pa", detail::ticks_for(0, 3e9, 6)), "p (10⁹ Pa)");
   EXPECT_NE(detail::axis_title("t", "s", detail::ticks_for(1e9, 1e9 + 1, 6)).find("− 1000000000"), std::string::npos);

@@ -23,6 +23,8 @@ namespace truecurve {
 struct Straightening {
   std::string model{};                ///< the line in transformed axes, as written maths
   std::string meaning{};              ///< the curve it stands for: "an exponential"
+  std::string across{};               ///< its horizontal axis: "1/x"
+  Vector places{};                    ///< the rows on that axis
   double delta_aicc = 0;              ///< behind the best, on the density of the measured response
   double curvature_p = not_a_number;  ///< of what bend is left; small: not straight
   std::string sentence{};

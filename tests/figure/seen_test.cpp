@@ -1,0 +1,517 @@
+// What figures show is where it belongs: points, curves, bands and limits are read back from the pictures through the
+// numbers on their axes.
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/censored.hpp>
+#include <truecurve/assess/checks.hpp>
+#include <truecurve/assess/profile.hpp>
+#include <truecurve/assess/quality.hpp>
+#include <truecurve/assess/straighten.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/calibrate/calibration.hpp>
+#include <truecurve/calibrate/quantify.hpp>
+#include <truecurve/compare/compare.hpp>
+#include <truecurve/figure/calibration_figure.hpp>
+#include <truecurve/figure/censored_figure.hpp>
+#include <truecurve/figure/checks_figure.hpp>
+#include <truecurve/figure/comparison_figure.hpp>
+#include <truecurve/figure/fit_figure.hpp>
+#include <truecurve/figure/look_figure.hpp>
+#include <truecurve/figure/profile_figure.hpp>
+#include <truecurve/fit/censored.hpp>
+#include <truecurve/fit/preview.hpp>
+#include <truecurve/io/csv.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
+#include "picture.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <sstream>
+
+namespace truecurve {
+namespace {
+
+using test::Panel;
+using test::Path;
+using test::Picture;
+using test::Pixel;
+
+// Pixels are written to a hundredth, curves are drawn in short straight pieces.
+constexpr double sharp = 0.1;
+constexpr double smooth = 0.5;
+const std::string dark = "#183E70";
+const std::string curve_colour = "#BC5214";
+const std::string confidence_colour = "#F3C79E";
+const std::string prediction_colour = "#FAECDB";
+
+template <typename Draw>
+Picture drawn(Draw draw) {
+  const test::TemporaryFolder folder;
+  draw(folder / "figure.svg");
+  return Picture(folder / "figure.svg");
+}
+
+// A point is drawn once a row, at its place.
+template <typename X, typename Y>
+void expect_points(const Picture& picture, const Panel& panel, const X& x, const Y& y, const std::string& colour) {
+  std::vector<Pixel> seen = picture.discs(panel, colour);
+  ASSERT_EQ(seen.size(), static_cast<std::size_t>(x.size()));
+  for (int i = 0; i < static_cast<int>(x.size()); ++i) {
+    const Pixel wanted{panel.x(x[i]), panel.y(y[i])};
+    const auto nearest = std::min_element(seen.begin(), seen.end(), [&](const Pixel& a, const Pixel& b) {
+      return std::hypot(a.x - wanted.x, a.y - wanted.y) < std::hypot(b.x - wanted.x, b.y - wanted.y);
+    });
+    EXPECT_NEAR(nearest->x, wanted.x, sharp) << i;
+    EXPECT_NEAR(nearest->y, wanted.y, sharp) << i;
+    seen.erase(nearest);
+  }
+}
+
+// Every corner of a line lies on a curve, and the line reaches from one side of the panel to the other.
+template <typename Curve>
+void expect_curve(const Panel& panel, const std::vector<Path>& lines, Curve curve) {
+  ASSERT_FALSE(lines.empty());
+  double left = panel.right;
+  double right = panel.left;
+  for (const Path& line : lines) {
+    for (const Pixel& p : line) {
+      EXPECT_NEAR(p.y, panel.y(curve(panel.x_value(p.x))), smooth) << panel.x_value(p.x);
+      left = std::min(left, p.x);
+      right = std::max(right, p.x);
+    }
+  }
+  EXPECT_NEAR(left, panel.left, 1);
+  EXPECT_NEAR(right, panel.right, 1);
+}
+
+// Every corner of an area lies on its upper or its lower edge, and both are met.
+template <typename Edges>
+void expect_band(const Panel& panel, const Path& corners, Edges edges) {
+  ASSERT_GE(corners.size(), 4u);
+  int lower = 0;
+  int upper = 0;
+  for (const Pixel& p : corners) {
+    const Interval at = edges(panel.x_value(p.x));
+    const double below = std::abs(p.y - panel.y(at.low));
+    const double above = std::abs(p.y - panel.y(at.high));
+    EXPECT_LT(std::min(below, above), smooth) << panel.x_value(p.x);
+    ++(below < above ? lower : upper);
+  }
+  EXPECT_GE(lower, 2);
+  EXPECT_GE(upper, 2);
+}
+
+std::vector<double> first_of(const Observations& rows) { return {rows.predictor(0).begin(), rows.predictor(0).end()}; }
+
+Fit line_with_uncertainties() {
+  return fit(shape_model("line"), Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8),
+                                                   Eigen::Vector4d(0.1, 0.2, 0.1, 0.3)));
+}
+
+TEST(FitFigure, ShowsPointsBarsCurveBandsAndResiduals) {
+  const Fit made = line_with_uncertainties();
+  const Picture picture = drawn([&](const auto& file) { draw_fit(made, file, {.title = "A line", .start = {}}); });
+  ASSERT_EQ(picture.panels().size(), 2u);
+  const Panel& main = picture.panels()[0];
+  const Panel& beneath = picture.panels()[1];
+  const VectorXd x = as_eigen(made.observations().predictor(0));
+  const VectorXd y = as_eigen(made.observations().responses());
+  const VectorXd u = as_eigen(made.observations().uncertainties());
+  expect_points(picture, main, x, y, dark);
+  const double a = made.estimate().parameters()[0];
+  const double b = made.estimate().parameters()[1];
+  const auto line = [&](double at) { return a + b * at; };
+  expect_points(picture, beneath, x, (y.array() - a - b * x.array()).matrix(), dark);
+  expect_curve(main, picture.lines(main, curve_colour, 2.2), line);
+  expect_curve(beneath, picture.lines(beneath, curve_colour, 2.2), [](double) { return 0; });
+  // The band of a weighted line, by hand: k sqrt(1/S + (x - xm)²/Sxx).
+  const VectorXd w = u.array().square().inverse();
+  const double mean = w.dot(x) / w.sum();
+  const double sxx = w.dot((x.array() - mean).square().matrix());
+  const double k = normal_quantile(0.975);
+  expect_band(main, picture.corners(main, confidence_colour), [&](double at) {
+    const double half = k * std::sqrt(1 / w.sum() + (at - mean) * (at - mean) / sxx);
+    return Interval{line(at) - half, line(at) + half};
+  });
+  // At a row a new reading has the row's uncertainty.
+  const double half = k * std::sqrt(1 / w.sum() + (2 - mean) * (2 - mean) / sxx + 0.2 * 0.2);
+  double nearest = 1e9;
+  for (const Pixel& p : picture.corners(main, prediction_colour)) {
+    if (std::abs(p.x - main.x(2)) < 2) nearest = std::min(nearest, std::abs(p.y - main.y(line(2) + half)));
+  }
+  EXPECT_LT(nearest, 1);
+  // A bar from y - u to y + u in both panels.
+  for (const Panel& panel : picture.panels()) {
+    const double residual = &panel == &main ? y[3] : y[3] - line(4);
+    const std::vector<Path> bars = picture.lines(panel, dark, 1.4);
+    EXPECT_TRUE(std::any_of(bars.begin(), bars.end(), [&](const Path& bar) {
+      return std::abs(bar[0].x - panel.x(4)) < sharp && std::abs(bar[0].y - panel.y(residual - 0.3)) < sharp &&
+             std::abs(bar[1].y - panel.y(residual + 0.3)) < sharp;
+    }));
+  }
+  EXPECT_TRUE(picture.says("A line"));
+  EXPECT_TRUE(picture.says("measured ± standard uncertainty"));
+  EXPECT_TRUE(picture.says("95 % prediction band"));
+}
+
+TEST(FitFigure, ShowsWhereASearchBeganAndAPreview) {
+  const Observations rows =
+      Observations::of(VectorXd::LinSpaced(6, 0, 5), test::vector({10.1, 6.0, 3.7, 2.2, 1.4, 0.8}));
+  const Model model = Model::written("y = A*exp(-k*x)");
+  const Preview guess = preview(model, rows, {.starts = {{"A", 8}, {"k", 0.4}}});
+  const auto start = [](double x) { return 8 * std::exp(-0.4 * x); };
+  const Picture alone = drawn([&](const auto& file) { draw_preview(guess, rows, file); });
+  const Panel& main = alone.panels()[0];
+  expect_curve(main, alone.lines(main, curve_colour, 2.2), start);
+  expect_points(alone, main, first_of(rows), rows.responses(), dark);
+  std::vector<double> residuals;
+  for (std::size_t i = 0; i < 6; ++i) residuals.push_back(rows.responses()[i] - start(rows.predictor(0)[i]));
+  expect_points(alone, alone.panels()[1], first_of(rows), residuals, dark);
+  EXPECT_TRUE(alone.says("curve at its starts, not fitted"));
+  EXPECT_FALSE(alone.says("band"));
+  const Fit made = fit(model, rows);
+  const Picture both = drawn([&](const auto& file) { draw_fit(made, file, {.start = guess.estimate}); });
+  const auto value = [&](double x) { return made.parameter("A").value * std::exp(-made.parameter("k").value * x); };
+  expect_curve(both.panels()[0], both.lines(both.panels()[0], curve_colour, 2.2), value);
+  const std::vector<Path> dashes = both.lines(both.panels()[0], "#262C34", 2.2);
+  ASSERT_GT(dashes.size(), 10u);
+  for (const Path& dash : dashes) {
+    for (const Pixel& p : dash) EXPECT_NEAR(p.y, both.panels()[0].y(start(both.panels()[0].x_value(p.x))), smooth);
+  }
+}
+
+TEST(FitFigure, ShowsEventsAsSharesWithTheirCurve) {
+  const auto table = Table::from_columns({{"depth", "mm", {1, 2, 3, 4, 5, 6}},
+                                          {"there", "", {20, 20, 20, 20, 20, 20}},
+                                          {"found", "", {1, 4, 8, 13, 17, 19}}});
+  const Observations rows(table, {.response = "found",
+                                  .predictors = {"depth"},
+                                  .counting = {.kind = ResponseKind::events, .size_column = "there"}});
+  const Fit made = fit(shape_model("share-logistic", "depth", "found"), rows);
+  const Picture picture = drawn([&](const auto& file) { draw_fit(made, file); });
+  const Panel& main = picture.panels()[0];
+  expect_points(picture, main, std::vector<double>{1, 2, 3, 4, 5, 6},
+                std::vector<double>{0.05, 0.2, 0.4, 0.65, 0.85, 0.95}, dark);
+  const double m = made.parameter("m").value;
+  const double w = made.parameter("w").value;
+  expect_curve(main, picture.lines(main, curve_colour, 2.2), [&](double x) { return 1 / (1 + std::exp((m - x) / w)); });
+}
+
+TEST(ChecksFigure, ShowsResidualsAlongTheCurveAndAgainstTheNormalDistribution) {
+  const VectorXd x = VectorXd::LinSpaced(9, 1, 9);
+  const VectorXd y = test::vector({1.9, 4.3, 5.8, 8.4, 9.7, 12.6, 13.6, 16.5, 17.8});
+  const Fit made = fit(shape_model("line"), Observations::of(x, y));
+  const Picture picture = drawn([&](const auto& file) { draw_checks(made, file); });
+  ASSERT_EQ(picture.panels().size(), 3u);
+  // Standardized by hand: r / (s sqrt(1 - h)), h of a line.
+  const double a = made.estimate().parameters()[0];
+  const double b = made.estimate().parameters()[1];
+  const VectorXd r = y.array() - a - b * x.array();
+  const double s = std::sqrt(r.squaredNorm() / 7);
+  const VectorXd h = 1.0 / 9 + (x.array() - 5).square() / (x.array() - 5).square().sum();
+  const VectorXd z = r.array() / (s * (1 - h.array()).sqrt());
+  expect_points(picture, picture.panels()[0], x, z, dark);
+  std::vector<double> sorted(z.begin(), z.end());
+  std::sort(sorted.begin(), sorted.end());
+  std::vector<double> quantiles;
+  for (int i = 1; i <= 9; ++i) quantiles.push_back(normal_quantile((i - 0.375) / 9.25));
+  expect_points(picture, picture.panels()[1], quantiles, sorted, dark);
+  expect_points(picture, picture.panels()[2], (a + b * x.array()).matrix().eval(), z.cwiseAbs().eval(), dark);
+  // The trend of the size is a line by least squares.
+  const VectorXd f = a + b * x.array();
+  const VectorXd size = z.cwiseAbs();
+  const double slope = (f.array() - f.mean()).matrix().dot((size.array() - size.mean()).matrix()) /
+                       (f.array() - f.mean()).square().sum();
+  const Panel& sizes = picture.panels()[2];
+  expect_curve(sizes, picture.lines(sizes, curve_colour, 2.2),
+               [&](double at) { return size.mean() + slope * (at - f.mean()); });
+}
+
+TEST(LookFigure, ShowsTheRowsAndTheirStraightenings) {
+  std::vector<double> x;
+  std::vector<double> y;
+  for (int i = 0; i < 12; ++i) {
+    x.push_back(300 + 25 * i);
+    y.push_back(1e-3 * std::exp(2000 / x.back()) * (i % 2 == 0 ? 1.01 : 0.99));
+  }
+  const Observations rows = Observations::of(x, y);
+  const std::vector<Straightening> ways = straightenings(rows);
+  const Picture picture = drawn([&](const auto& file) { draw_look(rows, file); });
+  ASSERT_EQ(picture.panels().size(), 4u);
+  const auto scatter = std::max_element(picture.panels().begin(), picture.panels().end(),
+                                        [](const Panel& a, const Panel& b) { return b.left < a.left; });
+  expect_points(picture, *scatter, x, y, dark);
+  // The best of them: ln y against 1/x, the points and their line.
+  EXPECT_EQ(ways.front().model, "ln(y) = a + b/x");
+  const auto best = std::find_if(picture.panels().begin(), picture.panels().end(),
+                                 [&](const Panel& panel) { return panel.left > scatter->right; });
+  std::vector<double> inverse;
+  std::vector<double> logarithm;
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    inverse.push_back(1 / x[i]);
+    logarithm.push_back(std::log(y[i]));
+  }
+  expect_points(picture, *best, inverse, logarithm, dark);
+  const Vector& p = ways.front().fit.estimate().parameters();
+  expect_curve(*best, picture.lines(*best, curve_colour, 2.2), [&](double at) { return p[0] + p[1] * at; });
+  EXPECT_TRUE(picture.says("ln y against 1/x: an Arrhenius curve"));
+}
+
+Calibration lead() {
+  const Table table =
+      Table::from_columns({{"c", "mg/g", {0, 0, 0, 1, 1, 1, 2, 2, 2, 4, 4, 4}},
+                           {"I", "kcps", {1.8, 2.0, 1.9, 8.1, 8.3, 8.25, 14.4, 14.7, 14.35, 27.2, 26.8, 27.1}}});
+  return calibrate(readings_of(table, {.amount = "c", .signals = {"I"}}));
+}
+
+TEST(CalibrationFigure, ShowsReadingsLevelsBandsAndLimits) {
+  const Calibration c = lead();
+  const Picture picture = drawn([&](const auto& file) { draw_calibration(c, file); });
+  ASSERT_EQ(picture.panels().size(), 1u);
+  const Panel& panel = picture.panels()[0];
+  std::vector<double> x;
+  std::vector<double> y;
+  for (const Reading& r : c.used) {
+    x.push_back(r.amount);
+    y.push_back(r.signal);
+  }
+  for (const CalibrationLevel& level : c.levels) {  // around which the circles of the level means stand
+    x.push_back(level.amount);
+    y.push_back(level.mean);
+  }
+  expect_points(picture, panel, x, y, dark);
+  const double a = c.fit.estimate().parameters()[0];
+  const double b = c.fit.estimate().parameters()[1];
+  expect_curve(panel, picture.lines(panel, curve_colour, 2.2), [&](double at) { return a + b * at; });
+  // A line through twelve readings with equal weights, by hand.
+  const double s = quality_of(c.fit).residual_sd;
+  const double t = student_t_quantile(0.975, 10);
+  const auto half = [&](double at, double new_reading) {
+    return t * s * std::sqrt(new_reading + 1.0 / 12 + (at - 1.75) * (at - 1.75) / 26.25);
+  };
+  expect_band(panel, picture.corners(panel, confidence_colour), [&](double at) {
+    return Interval{a + b * at - half(at, 0), a + b * at + half(at, 0)};
+  });
+  expect_band(panel, picture.corners(panel, prediction_colour), [&](double at) {
+    return Interval{a + b * at - half(at, 1), a + b * at + half(at, 1)};
+  });
+  // The mean of three readings with its t interval.
+  const std::vector<Path> bars = picture.lines(panel, dark, 1.4);
+  const double reach = student_t_quantile(0.975, 2) * std::sqrt(0.13 / 3 / 3);  // of 27.2, 26.8, 27.1: s² = 0.0433
+  EXPECT_TRUE(std::any_of(bars.begin(), bars.end(), [&](const Path& bar) {
+    return std::abs(bar[0].x - panel.x(4)) < sharp && std::abs(bar[0].y - panel.y(81.1 / 3 - reach)) < sharp &&
+           std::abs(bar[1].y - panel.y(81.1 / 3 + reach)) < sharp;
+  })) << reach;
+  // The limits of the route with stated errors, as upright lines.
+  const auto route = std::find_if(c.limits.begin(), c.limits.end(), [](const LimitRoute& r) {
+    return r.route == LimitRouteKind::critical_value_and_power;
+  });
+  ASSERT_NE(route, c.limits.end());
+  for (const double limit : {route->detection, route->quantitation}) {
+    double drawn_length = 0;
+    for (const Path& dash : picture.lines(panel, "#78808A", 1)) {
+      if (std::abs(dash[0].x - panel.x(limit)) < sharp) drawn_length += std::abs(dash.back().y - dash[0].y);
+    }
+    EXPECT_GT(drawn_length, 0.4 * (panel.top - panel.bottom)) << limit;
+  }
+  EXPECT_TRUE(picture.says("detection limit"));
+}
+
+TEST(CalibrationFigure, ShowsResidualsByLevelWithTheAssumedScatter) {
+  const Calibration c = lead();
+  const Picture picture = drawn([&](const auto& file) { draw_calibration_residuals(c, file); });
+  ASSERT_EQ(picture.panels().size(), 2u);
+  const double a = c.fit.estimate().parameters()[0];
+  const double b = c.fit.estimate().parameters()[1];
+  std::vector<double> x;
+  std::vector<double> residuals;
+  std::vector<double> sizes;
+  for (const Reading& r : c.used) {
+    x.push_back(r.amount);
+    residuals.push_back(r.signal - a - b * r.amount);
+    sizes.push_back(std::abs(residuals.back()));
+  }
+  expect_points(picture, picture.panels()[0], x, residuals, dark);
+  for (const CalibrationLevel& level : c.levels) {
+    x.push_back(level.amount);
+    sizes.push_back(level.sd);
+  }
+  expect_points(picture, picture.panels()[1], x, sizes, dark);
+  const std::vector<Path> scatter = picture.lines(picture.panels()[1], curve_colour, 2.2);
+  ASSERT_FALSE(scatter.empty());
+  EXPECT_NEAR(scatter[0][0].y, picture.panels()[1].y(quality_of(c.fit).residual_sd), sharp);
+}
+
+TEST(CalibrationFigure, ShowsHowAnUnknownIsRead) {
+  const Calibration c = lead();
+  const Table unknowns = Table::from_columns({{"I1", "kcps", {10.0}}, {"I2", "kcps", {10.3}}});
+  const Quantities read =
+      quantify(c.curve, readings_of(unknowns, {.signals = {"I1", "I2"}, .otherwise = ReadingKind::sample}));
+  ASSERT_EQ(read.unknowns.size(), 1u) << "one sample";
+  const Quantified& unknown = read.unknowns[0];
+  const Picture picture =
+      drawn([&](const auto& file) { draw_reading(c.curve, unknown, c.readings.amount, c.readings.signal, file); });
+  const Panel& panel = picture.panels()[0];
+  expect_points(picture, panel, std::vector<double>{unknown.amount.amount}, std::vector<double>{10.15}, dark);
+  // The shaded interval reaches from the axis to the signal.
+  Path corners = picture.corners(panel, "#DEE2E7");
+  ASSERT_GE(corners.size(), 4u);
+  const auto [left, right] =
+      std::minmax_element(corners.begin(), corners.end(), [](const Pixel& p, const Pixel& q) { return p.x < q.x; });
+  EXPECT_NEAR(left->x, panel.x(unknown.amount.interval.low), smooth);
+  EXPECT_NEAR(right->x, panel.x(unknown.amount.interval.high), smooth);
+  // The interval ends where the signal leaves the band of the mean of two readings.
+  expect_band(panel, picture.corners(panel, prediction_colour),
+              [&](double at) { return signal_at(c.curve, at, 2).prediction; });
+  EXPECT_TRUE(picture.says("of the mean of 2 new readings"));
+  Quantified beyond = unknown;
+  beyond.amount.amount = not_a_number;
+  EXPECT_EQ(test::caught([&] { draw_reading(c.curve, beyond, {}, {}, "never.svg"); }).code(), ErrorCode::bad_argument);
+}
+
+TEST(ComparisonFigure, ShowsCurvesResidualsAndTheCriterion) {
+  const VectorXd x = VectorXd::LinSpaced(10, 1, 10);
+  const VectorXd y = test::vector({3.1, 5.6, 7.2, 8.1, 9.1, 9.7, 10.5, 10.8, 11.5, 11.9});
+  const Observations rows = Observations::of(x, y);
+  const Comparison comparison =
+      compare(std::vector<Fit>{fit(shape_model("line"), rows), fit(shape_model("logarithm"), rows)});
+  const Candidate& best = comparison.candidates[0];
+  ASSERT_EQ(best.name, "logarithm");
+  const Picture overlay = drawn([&](const auto& file) { draw_comparison(comparison, file); });
+  const Panel& panel = overlay.panels()[0];
+  expect_points(overlay, panel, x, y, dark);
+  const Vector& p = best.fit.estimate().parameters();
+  expect_curve(panel, overlay.lines(panel, curve_colour, 2.2), [&](double at) { return p[0] + p[1] * std::log(at); });
+  const Vector& q = comparison.candidates[1].fit.estimate().parameters();
+  const std::vector<Path> dashes = overlay.lines(panel, "#006E96", 2.2);
+  ASSERT_GT(dashes.size(), 5u);
+  for (const Path& dash : dashes) EXPECT_NEAR(dash[0].y, panel.y(q[0] + q[1] * panel.x_value(dash[0].x)), smooth);
+  EXPECT_TRUE(overlay.says("lowest AICc, suggested"));
+
+  const Picture residuals = drawn([&](const auto& file) { draw_comparison_residuals(comparison, file); });
+  ASSERT_EQ(residuals.panels().size(), 2u);
+  for (std::size_t i = 0; i < 2; ++i)
+    expect_points(residuals, residuals.panels()[i], x, comparison.candidates[i].fit.response_residuals(), dark);
+
+  const Picture criterion = drawn([&](const auto& file) { draw_criterion(comparison, file); });
+  ASSERT_EQ(criterion.panels().size(), 1u);
+  const Panel& dots = criterion.panels()[0];
+  const std::vector<Pixel> suggested = criterion.discs(dots, curve_colour);
+  ASSERT_EQ(suggested.size(), 1u);
+  EXPECT_NEAR(suggested[0].x, dots.x(0), sharp);
+  EXPECT_NEAR(suggested[0].y, dots.bottom + 0.75 * (dots.top - dots.bottom), sharp) << "the best is above";
+  const double behind = comparison.candidates[1].delta_aicc;
+  if (behind > 30) {
+    EXPECT_TRUE(criterion.says("→"));
+  } else {
+    ASSERT_EQ(criterion.discs(dots, dark).size(), 1u);
+    EXPECT_NEAR(criterion.discs(dots, dark)[0].x, dots.x(behind), sharp);
+  }
+  EXPECT_TRUE(criterion.says(fmt::format("{:.1f}", behind)));
+  EXPECT_TRUE(criterion.says(fmt::format("{:.3f}", best.weight)));
+}
+
+// Of a model that is linear in its parameters chi-squared is a paraboloid.
+TEST(ProfileFigure, ShowsParabolasAndEllipsesWhereTheModelIsLinear) {
+  const Fit made = line_with_uncertainties();
+  const Picture profiles = drawn([&](const auto& file) { draw_profiles(made, file, 0.95); });
+  ASSERT_EQ(profiles.panels().size(), 2u);
+  const double k = normal_quantile(0.975);
+  for (std::size_t j = 0; j < 2; ++j) {
+    const Panel& panel = profiles.panels()[j];
+    const double value = made.estimate().parameters()[j];
+    const double u = made.estimate().standard_uncertainties()[j];
+    const std::vector<Path> lines = profiles.lines(panel, curve_colour, 2.86);
+    ASSERT_FALSE(lines.empty());
+    for (const Pixel& p : lines[0]) {
+      const double distance = (panel.x_value(p.x) - value) / u;
+      EXPECT_NEAR(p.y, panel.y(distance * distance), 1.5) << distance;
+    }
+    // The rise at which the interval ends, and its ends.
+    const std::vector<Path> level = profiles.lines(panel, "#78808A", 1);
+    ASSERT_FALSE(level.empty());
+    EXPECT_NEAR(level[0][0].y, panel.y(k * k), sharp);
+    for (const double end : {value - k * u, value + k * u}) {
+      const std::vector<Path> ends = profiles.lines(panel, curve_colour, 1);
+      EXPECT_TRUE(std::any_of(ends.begin(), ends.end(), [&](const Path& p) {
+        return std::abs(p[0].x - panel.x(end)) < smooth;
+      })) << end;
+    }
+  }
+  const Picture regions = drawn([&](const auto& file) { draw_regions(made, file, 0.95); });
+  ASSERT_EQ(regions.panels().size(), 1u);
+  const Panel& panel = regions.panels()[0];
+  const Eigen::Vector2d centre = as_eigen(made.estimate().parameters());
+  const MatrixXd inverse = test::inverse(MatrixXd(as_eigen(made.estimate().covariance())));
+  const double limit = -2 * std::log(0.05);  // chi-squared with 2 degrees of freedom
+  const std::vector<Path> contour = regions.lines(panel, curve_colour, 2.86);
+  ASSERT_FALSE(contour.empty());
+  for (const Path& piece : contour) {
+    for (const Pixel& p : piece) {
+      const Eigen::Vector2d off =
+          Eigen::Vector2d(panel.x_value(p.x),
+                          centre[1] + (p.y - panel.y(centre[1])) / (panel.y(centre[1] + 1) - panel.y(centre[1]))) -
+          centre;
+      EXPECT_NEAR(off.dot(inverse * off) / limit, 1, 0.02);
+    }
+  }
+  expect_points(regions, panel, std::vector<double>{centre[0]}, std::vector<double>{centre[1]}, dark);
+  EXPECT_EQ(test::caught([&] {
+              draw_regions(fit(Model::written("y = b*x"), made.observations()), "never.svg", 0.95);
+            }).code(),
+            ErrorCode::not_supported);
+}
+
+TEST(CensoredFigure, ShowsLimitsAsArrowsAndSharesOnAStraightLine) {
+  std::istringstream lives("S,N\n80,>300\n90,260\n100,>300\n110,150\n120,120\n130,70\n140,55\n150,30\n");
+  const Table table = read_csv(lives, "lives");
+  const CensoredFit made = fit_censored(Model::written("N = exp(a + b*S)", {"S"}),
+                                        censored_rows(table, {.response = "N", .predictors = {"S"}}),
+                                        {.distribution = Distribution::lognormal, .starts = {{"a", 9}, {"b", -0.04}}});
+  const Picture picture = drawn([&](const auto& file) { draw_censored(made, file, 0.95); });
+  const Panel& panel = picture.panels()[0];
+  expect_points(picture, panel, std::vector<double>{90, 110, 120, 130, 140, 150, 80, 100},
+                std::vector<double>{260, 150, 120, 70, 55, 30, 300, 300}, dark);
+  const double a = made.estimate.parameters()[0];
+  const double b = made.estimate.parameters()[1];
+  expect_curve(panel, picture.lines(panel, curve_colour, 2.2), [&](double at) { return std::exp(a + b * at); });
+  const double z = normal_quantile(0.9) * made.scatter;
+  expect_band(panel, picture.corners(panel, prediction_colour), [&](double at) {
+    return Interval{std::exp(a + b * at - z), std::exp(a + b * at + z)};
+  });
+  // From the limit upwards.
+  const std::vector<Path> arrows = picture.lines(panel, dark, 1);
+  EXPECT_TRUE(std::any_of(arrows.begin(), arrows.end(), [&](const Path& p) {
+    return std::abs(p[0].x - panel.x(80)) < sharp && std::abs(p[0].y - panel.y(300)) < sharp && p[1].y > p[0].y + 20;
+  }));
+
+  const Picture shares = drawn([&](const auto& file) { draw_probability(made, file, 0.95); });
+  const Panel& plane = shares.panels()[0];
+  for (const Path& line : shares.lines(plane, curve_colour, 2.2)) {
+    for (const Pixel& p : line) EXPECT_NEAR(p.x, plane.x(plane.x_value(p.x)), sharp);
+  }
+  // The axis of shares has equal steps of z: a point stands where its distance from the curve equals its quantile.
+  const std::vector<PlottedShare> plotted = plotting_positions(made);
+  std::vector<Pixel> seen = shares.discs(plane, dark);
+  std::size_t within = 0;
+  const auto [low_share, low_pixel] = plane.y_ticks.front();
+  const auto [high_share, high_pixel] = plane.y_ticks.back();
+  const double low_z = normal_quantile(low_share / 100);
+  const double high_z = normal_quantile(high_share / 100);
+  for (const PlottedShare& p : plotted) {
+    if (!(p.share > 0 && p.share < 1)) continue;
+    ++within;
+    const double y = low_pixel + (normal_quantile(p.share) - low_z) / (high_z - low_z) * (high_pixel - low_pixel);
+    const double from_curve =
+        (std::log(made.data.rows.responses()[p.row]) - a - b * made.data.rows.predictor(0)[p.row]) / made.scatter;
+    EXPECT_NEAR(p.standardized, from_curve, 1e-9);
+    EXPECT_TRUE(std::any_of(seen.begin(), seen.end(), [&](const Pixel& at) {
+      return std::abs(at.x - plane.x(from_curve)) < sharp && std::abs(at.y - y) < sharp;
+    })) << p.row;
+  }
+  EXPECT_EQ(seen.size(), within);
+}
+
+}  // namespace
+}  // namespace truecurve
