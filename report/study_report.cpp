@@ -3,6 +3,7 @@
 #include <truecurve/report/study_report.hpp>
 
 #include "html_page.hpp"
+#include "markup.hpp"
 
 #include <algorithm>
 

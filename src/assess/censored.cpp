@@ -299,7 +299,9 @@ CensoredResults censored_results(const CensoredFit& fit, std::span<const double>
                                 .low = scatter.low,
                                 .high = scatter.high,
                                 .unit = fit.distribution == Distribution::normal ? fit.data.rows.response().unit : ""});
-  for (const Vector& place : places) {
+  const Vector nowhere;
+  const bool needs_no_place = fit.data.rows.predictors().empty() && places.empty();
+  for (const Vector& place : needs_no_place ? std::span(&nowhere, 1) : places) {
     for (const double share : shares) results.quantiles.push_back(quantile_of(fit, share, place, level));
   }
   for (const Distribution other : {Distribution::normal, Distribution::lognormal, Distribution::weibull}) {

@@ -81,8 +81,8 @@ struct CensoredResults {
   std::vector<std::string> remarks{};  ///< what to be careful about
 };
 
-/// Quantiles of these shares at each place (one number a predictor; none for a curve without predictors). Throws Error
-/// as its parts do.
+/// Quantiles of these shares at each place (one number a predictor); a curve without predictors needs no place. Throws
+/// Error as its parts do.
 [[nodiscard]] CensoredResults censored_results(const CensoredFit& fit, std::span<const double> shares,
                                                std::span<const Vector> places, Level level);
 
