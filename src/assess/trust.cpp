@@ -172,7 +172,7 @@ void find_pairs(const Fit& fit, Trust& trust) {
         pair.first, pair.second, pair.correlation,
         others == 0 ? "" : fmt::format(", as are {} other pair{}", others, others == 1 ? "" : "s"),
         others > 0 || !is_far_from_zero(estimate) ? ""
-        : estimate.model().polynomial_degree() > 0
+        : estimate.model().is_straight_line() || estimate.model().polynomial_degree() > 0
             ? fmt::format(", because {} is far from zero", estimate.predictors()[0].name)
             : fmt::format(", because the range of {} is narrow", estimate.predictors()[0].name));
     if (others == 0) trust.note += instead_of(estimate, estimate.index_of(pair.first), estimate.index_of(pair.second));

@@ -121,6 +121,20 @@ TEST(CheckLimits, CorrelationsAreNormalAndOutliersBounded) {
   EXPECT_NEAR(known.p / std::min(1.0, many * std::erfc(known.statistic / std::sqrt(2.0))), 1, 1e-9);
 }
 
+// A drift along rows that were measured in the order of the predictor can't be told from the curve.
+TEST(CheckLimits, DriftNeedsAnotherOrderThanThatOfThePredictor) {
+  RandomNumbers random(8);
+  const VectorXd x = test::vector({1, 2, 4, 8, 16, 32, 64, 128});
+  VectorXd y(8);
+  for (Index i = 0; i < 8; ++i) y[i] = 3 + 0.1 * x[i] + random.normal();
+  EXPECT_TRUE(std::isnan(check(fit(shape_model("line"), Observations::of(x, y)), CheckKind::drift).p));
+  EXPECT_TRUE(std::isnan(
+      check(fit(shape_model("line"), Observations::of(x.reverse().eval(), y.reverse().eval())), CheckKind::drift).p));
+  VectorXd swapped = x;
+  std::swap(swapped[2], swapped[5]);
+  EXPECT_FALSE(std::isnan(check(fit(shape_model("line"), Observations::of(swapped, y)), CheckKind::drift).p));
+}
+
 std::string said(const Fit& made, CheckKind kind) {
   const std::vector<Check> checks = residual_checks(made);
   const auto found = std::find_if(checks.begin(), checks.end(), [kind](const Check& c) { return c.kind == kind; });

@@ -86,6 +86,34 @@ TEST(ProfileInterval, ReachesInfinityWhereTheRowsDoNotBound) {
 }
 
 // A limit cuts the symmetric interval off where it stands, and that makes it no less accurate: nothing lies beyond it.
+// Beyond the first row the curve is not defined: the end lies between, however near. Each held value by the sums.
+TEST(ProfileInterval, EndsBeforeAnEdgeOfTheCurve) {
+  const VectorXd x = test::vector({1, 1.5, 2, 3, 4, 6, 8});
+  for (const double shift : {0.6, 0.9, 0.99}) {
+    VectorXd y(7);
+    RandomNumbers random(4);
+    for (Index i = 0; i < 7; ++i) y[i] = 2 * std::log(x[i] - shift) + 0.4 * random.normal();
+    const Fit made =
+        fit(Model::written("y = a*ln(x - c)"), Observations::of(x, y), {.starts = {{"a", 2}, {"c", shift}}});
+    const auto chi_squared = [&](double c) {
+      const VectorXd column = (x.array() - c).log();
+      const double a = column.dot(y) / column.squaredNorm();
+      return (y - a * column).squaredNorm();
+    };
+    const double t = student_t_quantile(0.975, 5);
+    const double limit = made.chi_squared() * (1 + t * t / 5);
+    const auto end = [&](double inside, double outside) {
+      for (int k = 0; k < 200; ++k)
+        (chi_squared((inside + outside) / 2) < limit ? inside : outside) = (inside + outside) / 2;
+      return inside;
+    };
+    const double c = made.parameter("c").value;
+    const Interval found = profile_interval(made, "c", 0.95).interval;
+    EXPECT_NEAR((1 - found.high) / (1 - end(c, 1 - 1e-15)), 1, 1e-3) << shift;
+    EXPECT_NEAR(found.low, end(c, -3), 1e-3 * (c - found.low)) << shift;
+  }
+}
+
 TEST(ProfileInterval, IsNotDoubtedForALimit) {
   const VectorXd x = VectorXd::LinSpaced(7, 0, 6);
   const VectorXd y{{5.1, 3.2, 1.9, 1.4, 0.7, 0.6, 0.2}};
@@ -140,6 +168,25 @@ TEST(ConfidenceRegion, IsTheEllipseOfALineAndTheContourOfACurve) {
 }
 
 // The definition, from second derivatives by hand: mean over many directions of the squared acceleration along each.
+TEST(Curvature, OfRowsRepeatedFallsWithTheirRoot) {
+  const VectorXd x = VectorXd::LinSpaced(12, 0.5, 9);
+  const VectorXd y = 10 * x.array() / (3 + x.array()) + 0.1 * (7 * x.array()).sin();
+  const auto made = [&](Index times) {
+    return fit(Model::written("y = m*x/(k + x)"),
+               Observations::of(x.replicate(times, 1).eval(), y.replicate(times, 1).eval(),
+                                VectorXd::Constant(12 * times, 0.2)));
+  };
+  const Curvature once = curvature_of(made(1), 0.95);
+  EXPECT_GT(once.intrinsic, 0);
+  // More rows than are taken at a time.
+  for (const Index times : {4, 100, 1600}) {
+    const Curvature more = curvature_of(made(times), 0.95);
+    EXPECT_NEAR(more.intrinsic * std::sqrt(static_cast<double>(times)) / once.intrinsic, 1, 1e-4);
+    EXPECT_NEAR(more.parameter_effects * std::sqrt(static_cast<double>(times)) / once.parameter_effects, 1, 1e-4);
+  }
+  EXPECT_TRUE(std::isnan(curvature_of(made(1667), 0.95).intrinsic)) << "more than 20,000 rows";
+}
+
 TEST(Curvature, IsTheMeanSquareAccelerationOfTheDefinition) {
   const Observations data = saturation_data();
   const Fit curve = fit(shape_model("saturation"), data);
