@@ -173,7 +173,7 @@ TEST(Curvature, OfRowsRepeatedFallsWithTheirRoot) {
   const VectorXd y = 10 * x.array() / (3 + x.array()) + 0.1 * (7 * x.array()).sin();
   const auto made = [&](Index times) {
     return fit(Model::written("y = m*x/(k + x)"),
-               Observations::of(x.replicate(times, 1).eval(), y.replicate(times, 1).eval(),
+               Observations::of(VectorXd(x.replicate(times, 1)), VectorXd(y.replicate(times, 1)),
                                 VectorXd::Constant(12 * times, 0.2)));
   };
   const Curvature once = curvature_of(made(1), 0.95);
