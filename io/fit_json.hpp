@@ -8,6 +8,10 @@
 
 #include "json.hpp"
 
+#include <array>
+#include <string_view>
+#include <vector>
+
 namespace truecurve::detail {
 
 [[nodiscard]] Json fit_json(const Fit& fit, Level level, const std::vector<Check>& checks, const Deductions& deductions,
@@ -23,6 +27,13 @@ namespace truecurve::detail {
 
 /// "derived" and "hypotheses".
 [[nodiscard]] Json deductions_json(const Deductions& deductions, Level level);
+
+/// The names of the first of Scatter::Form, in its order: what a new reading of a fit may scatter by.
+inline constexpr std::array<std::string_view, 5> scatter_form_names = {"constant", "percent", "power", "left_side",
+                                                                       "unknown"};
+
+/// Where the fitted parameters stand among all, those that are held included.
+[[nodiscard]] std::vector<std::size_t> places_of(const Model& model);
 
 /// Throws Error (bad_record) that names the field.
 [[nodiscard]] Estimate read_fit(const RecordReader& reader);

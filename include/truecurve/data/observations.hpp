@@ -160,6 +160,7 @@ class Observations {
 
  private:
   struct Data;
+  class FromTable;
   explicit Observations(std::shared_ptr<const Data> data) : data_(std::move(data)) {}
   [[nodiscard]] Observations with(Vector values, Vector row_scatter, double scale) const;
   std::shared_ptr<const Data> data_;

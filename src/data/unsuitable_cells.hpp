@@ -1,0 +1,17 @@
+// What is said of cells that no fit can use.
+#pragma once
+
+#include <truecurve/data/table.hpp>
+
+#include <string>
+
+namespace truecurve::detail {
+
+/// A text where a number is needed; a limit such as "<0.05" is told what it is. Throws Error (text_in_numbers).
+[[noreturn]] void fail_text(const Table& table, const Column& column, std::size_t row, const std::string& text);
+/// The same of a response, which may be a column of words. Throws Error (text_in_numbers).
+[[noreturn]] void fail_words(const Table& table, const Column& column, std::size_t row, const std::string& text);
+/// A standard uncertainty that is none. Throws Error (bad_uncertainty).
+[[noreturn]] void fail_uncertainty(const Table& table, const std::string& column, std::size_t row, double value);
+
+}  // namespace truecurve::detail
