@@ -3,6 +3,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/io/csv.hpp>
 
+#include "csv_format.hpp"
 #include "number.hpp"
 #include "sha256.hpp"
 
@@ -22,209 +23,21 @@
 namespace truecurve {
 namespace {
 
+using detail::as_utf8;
+using detail::blanks;
+using detail::blanks_to_tabs;
 using detail::CellKind;
 using detail::CellValue;
-using detail::DecimalMark;
+using detail::CsvFormat;
+using detail::CsvHeading;
+using detail::head_lines;
+using detail::is_comment;
 using detail::read_cell;
+using detail::read_heading;
+using detail::recognise;
 using detail::trimmed;
 
 constexpr std::size_t chunk_size = 1 << 16;
-// So many lines are enough to recognise a format and few enough to keep it cheap.
-constexpr std::size_t lines_looked_at = 100;
-constexpr char blanks = ' ';
-
-struct Format {
-  char separator = ',';
-  DecimalMark mark = DecimalMark::point;
-};
-
-std::string describe(const Format& format) {
-  const char* separator = format.separator == ','    ? "comma-separated"
-                          : format.separator == ';'  ? "semicolon-separated"
-                          : format.separator == '\t' ? "tab-separated"
-                                                     : "separated by blanks";
-  return fmt::format("{}{}", separator, format.mark == DecimalMark::comma ? ", decimal comma" : "");
-}
-
-bool is_comment(std::string_view line) {
-  line = trimmed(line);
-  return !line.empty() && line.front() == '#';
-}
-
-// Runs of blanks outside quotes become one tab, so that libcsv, which knows single separators only, can split the line.
-std::string blanks_to_tabs(std::string_view line) {
-  std::string result;
-  bool quoted = false;
-  bool pending = false;
-  for (const char c : line) {
-    if (c == '"') quoted = !quoted;
-    if (!quoted && (c == ' ' || c == '\t')) {
-      pending = true;
-      continue;
-    }
-    if (pending && !result.empty() && c != '\n' && c != '\r') result += '\t';
-    pending = false;
-    result += c;
-  }
-  return result;
-}
-
-std::vector<std::string_view> split(std::string_view line, char separator) {
-  std::vector<std::string_view> fields;
-  bool quoted = false;
-  std::size_t start = 0;
-  for (std::size_t i = 0; i <= line.size(); ++i) {
-    if (i < line.size() && line[i] == '"') quoted = !quoted;
-    if (i == line.size() || (line[i] == separator && !quoted)) {
-      std::string_view field = trimmed(line.substr(start, i - start));
-      if (field.size() >= 2 && field.front() == '"' && field.back() == '"') field = field.substr(1, field.size() - 2);
-      fields.push_back(field);
-      start = i + 1;
-    }
-  }
-  return fields;
-}
-
-std::vector<std::string> first_lines(std::string_view head, bool whole_file) {
-  std::vector<std::string> lines;
-  std::size_t start = 0;
-  while (start < head.size() && lines.size() < lines_looked_at) {
-    const std::size_t end = head.find_first_of("\r\n", start);
-    if (end == std::string_view::npos && !whole_file) break;
-    const std::string_view line = head.substr(start, end == std::string_view::npos ? end : end - start);
-    if (!trimmed(line).empty() && !is_comment(line)) lines.emplace_back(line);
-    if (end == std::string_view::npos) break;
-    start = end + 1;
-  }
-  return lines;
-}
-
-// The lines at the head of a file, comments included, trimmed.
-std::vector<std::string> head_lines(std::string_view head) {
-  std::vector<std::string> lines;
-  for (std::size_t start = 0; start < head.size() && lines.size() < lines_looked_at;) {
-    const std::size_t end = std::min(head.find_first_of("\r\n", start), head.size());
-    if (const std::string_view line = trimmed(head.substr(start, end - start)); !line.empty()) lines.emplace_back(line);
-    start = end + 1;
-  }
-  return lines;
-}
-
-// How well the lines read with this separator: the share of lines with the usual number of cells times the share of
-// cells below the first line that are numbers.
-struct Reading {
-  double merit = 0;
-  DecimalMark mark = DecimalMark::point;
-};
-
-Reading try_separator(const std::vector<std::string>& lines, char separator) {
-  std::vector<std::size_t> counts;
-  std::size_t cells = 0;
-  std::size_t with_point = 0;
-  std::size_t with_comma = 0;
-  for (std::size_t i = 0; i < lines.size(); ++i) {
-    const std::string line = separator == blanks ? blanks_to_tabs(lines[i]) : lines[i];
-    const auto fields = split(line, separator == blanks ? '\t' : separator);
-    counts.push_back(fields.size());
-    if (i == 0 && lines.size() > 1) continue;
-    for (const std::string_view field : fields) {
-      ++cells;
-      with_point += read_cell(field, DecimalMark::point).kind != CellKind::text;
-      with_comma += read_cell(field, DecimalMark::comma).kind != CellKind::text;
-    }
-  }
-  std::vector<std::size_t> sorted = counts;
-  std::sort(sorted.begin(), sorted.end());
-  const std::size_t usual = sorted[sorted.size() / 2];
-  if (usual < 2 || cells == 0) return {};
-  const auto consistent = static_cast<double>(std::count(counts.begin(), counts.end(), usual));
-  const bool comma = separator != ',' && with_comma > with_point;
-  const auto numbers = static_cast<double>(comma ? with_comma : with_point);
-  // Words alone must still beat "no separator at all", hence the small addition.
-  return {consistent / static_cast<double>(counts.size()) * (numbers / static_cast<double>(cells) + 0.01),
-          comma ? DecimalMark::comma : DecimalMark::point};
-}
-
-Format recognise(std::string_view head, bool whole_file) {
-  const std::vector<std::string> lines = first_lines(head, whole_file);
-  Format format;
-  double best = 0;
-  for (const char separator : {'\t', ';', ',', blanks}) {
-    const Reading reading = lines.empty() ? Reading{} : try_separator(lines, separator);
-    if (reading.merit > best) {
-      best = reading.merit;
-      format = {separator, reading.mark};
-    }
-  }
-  return format;
-}
-
-// Bytes that are no UTF-8 are taken as Latin-1, which is what old instruments write for the degree sign and mu.
-std::string as_utf8(std::string_view text) {
-  std::string result;
-  for (std::size_t i = 0; i < text.size();) {
-    const auto byte = static_cast<unsigned char>(text[i]);
-    const std::size_t length = byte < 0x80                   ? 1
-                               : byte >= 0xF0 && byte < 0xF5 ? 4
-                               : byte >= 0xE0                ? 3
-                               : byte >= 0xC2                ? 2
-                                                             : 0;
-    bool valid = length > 0 && byte < 0xF5 && i + length <= text.size();
-    for (std::size_t k = 1; valid && k < length; ++k) {
-      valid = (static_cast<unsigned char>(text[i + k]) & 0xC0) == 0x80;
-    }
-    if (valid && length == 3) {  // no overlong forms, no surrogates
-      const auto second = static_cast<unsigned char>(text[i + 1]);
-      valid = !(byte == 0xE0 && second < 0xA0) && !(byte == 0xED && second >= 0xA0);
-    }
-    if (valid && length == 4) {
-      const auto second = static_cast<unsigned char>(text[i + 1]);
-      valid = !(byte == 0xF0 && second < 0x90) && !(byte == 0xF4 && second >= 0x90);
-    }
-    if (valid) {
-      result.append(text.substr(i, length));
-      i += length;
-    } else {
-      result += static_cast<char>(0xC0 | (byte >> 6));
-      result += static_cast<char>(0x80 | (byte & 0x3F));
-      ++i;
-    }
-  }
-  return result;
-}
-
-struct Heading {
-  std::string name;
-  std::string unit;
-};
-
-// "T (degC)", "T [degC]", "T / degC"; "u(T)" and "ln(I)" are names although they end with a bracket.
-Heading read_heading(std::string_view text) {
-  text = trimmed(text);
-  const auto whole = Heading{std::string(text), ""};
-  if (text.empty()) return whole;
-  for (const auto& [open, close] : {std::pair{'(', ')'}, std::pair{'[', ']'}}) {
-    if (text.back() != close) continue;
-    int depth = 0;
-    std::size_t at = text.size();
-    while (at-- > 0) {
-      if (text[at] == close) ++depth;
-      if (text[at] == open && --depth == 0) break;
-    }
-    if (at == std::string_view::npos || at == 0) return whole;
-    const std::string_view before = text.substr(0, at);
-    static const std::set<std::string_view> functions = {"u",   "ln",  "log10", "log2", "exp", "sqrt", "cbrt",
-                                                         "abs", "sin", "cos",   "tan",  "log", "1/",   "d"};
-    if (functions.contains(before)) return whole;
-    const std::string_view unit = trimmed(text.substr(at + 1, text.size() - at - 2));
-    return {std::string(trimmed(before)), std::string(unit)};
-  }
-  if (const auto at = text.find(" / "); at != std::string_view::npos) {
-    return {std::string(trimmed(text.substr(0, at))), std::string(trimmed(text.substr(at + 3)))};
-  }
-  return whole;
-}
-
 class CsvReader {
  public:
   CsvReader(std::istream& stream, std::string source) : stream_(stream), source_(std::move(source)) {
@@ -439,7 +252,7 @@ class CsvReader {
       Column column;
       if (has_header_) {
         column.header = as_utf8(trimmed(first_row_[i]));
-        const Heading heading = read_heading(column.header);
+        const CsvHeading heading = read_heading(column.header);
         column.name = heading.name;
         column.unit = heading.unit;
       }
@@ -477,7 +290,7 @@ class CsvReader {
   csv_parser parser_{};
   bool inside_quotes_ = false;  // at the end of the last line
   bool row_ended_ = false;      // within the last line
-  Format format_{};
+  CsvFormat format_{};
   detail::Sha256 checksum_;
   std::string pending_;
   std::size_t bytes_read_ = 0;

@@ -1,0 +1,45 @@
+// How a file of separated values is written: its separator and decimal mark, its remarks, headings and bytes.
+#pragma once
+
+#include "number.hpp"
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace truecurve::detail {
+
+inline constexpr char blanks = ' ';
+
+struct CsvFormat {
+  char separator = ',';
+  DecimalMark mark = DecimalMark::point;
+};
+
+/// "semicolon-separated, decimal comma".
+[[nodiscard]] std::string describe(const CsvFormat& format);
+
+/// From the head of a file, which is all of it where `whole_file` says so.
+[[nodiscard]] CsvFormat recognise(std::string_view head, bool whole_file);
+
+[[nodiscard]] bool is_comment(std::string_view line);
+
+/// Runs of blanks outside quotes become one tab, so that libcsv, which knows single separators only, can split the
+/// line.
+[[nodiscard]] std::string blanks_to_tabs(std::string_view line);
+
+/// The lines at the head of a file, comments included, trimmed.
+[[nodiscard]] std::vector<std::string> head_lines(std::string_view head);
+
+/// Bytes that are no UTF-8 are taken as Latin-1, which is what old instruments write for the degree sign and mu.
+[[nodiscard]] std::string as_utf8(std::string_view text);
+
+struct CsvHeading {
+  std::string name;
+  std::string unit;
+};
+
+/// "T (degC)", "T [degC]", "T / degC"; "u(T)" and "ln(I)" are names although they end with a bracket.
+[[nodiscard]] CsvHeading read_heading(std::string_view text);
+
+}  // namespace truecurve::detail
