@@ -38,6 +38,4 @@ void name_the_farther_of_two(const CoreCalibration& core, std::vector<Suspicion>
 /// As Calibration::parameters.
 [[nodiscard]] std::vector<ParameterInterval> calibration_parameters(const CoreCalibration& core);
 
-[[nodiscard]] BlankSummary summary_of_blanks(const std::vector<Reading>& blanks);
-
 }  // namespace truecurve::detail
