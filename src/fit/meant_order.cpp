@@ -1,0 +1,85 @@
+// Puts like terms into their order and widths to their sign.
+#include "meant_order.hpp"
+
+#include "../base/matrices.hpp"
+#include "like_terms.hpp"
+#include "minima.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace truecurve::detail {
+namespace {
+
+using Eigen::Index;
+
+// Of two groups, whether the values of the first belong before those of the second: from left to right, and the slowest
+// first.
+bool goes_before(ParameterPart part, double a, double b) {
+  switch (part) {
+    case ParameterPart::factor: return std::abs(a) < std::abs(b);
+    case ParameterPart::divisor: return std::abs(a) > std::abs(b);
+    default: return a < b;
+  }
+}
+
+}  // namespace
+
+Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found, const SmallVector& starts,
+                       const Box& box, int most_evaluations) {
+  const BoundModel& bound = curve.bound();
+  Descent result = found;
+  const auto try_values = [&](const SmallVector& values) {
+    SmallVector theta = values;
+    if (box.clamped(theta) != theta) return;
+    const double chi = curve.project(theta);
+    if (!(std::abs(chi - result.chi_squared) <= slack(chi, result.chi_squared, curve.size()))) return;
+    Descent polished = descend(curve, theta, box, most_evaluations);
+    if (!polished.converged ||
+        !(polished.chi_squared <= result.chi_squared + slack(polished.chi_squared, result.chi_squared, curve.size())))
+      return;
+    polished.iterations += result.iterations;
+    result = std::move(polished);
+  };
+  // A shape knows the usual form of its parameters, phases in one turn say.
+  if (data.tidy && data.fixed.empty() && starts.array().isNaN().all()) {
+    const VectorXd tidied = data.tidy(result.theta);
+    if (tidied != result.theta) try_values(tidied);
+    return result;
+  }
+  for (const int j : bound.entangled) {
+    const ParameterPart part = bound.parts[static_cast<std::size_t>(j)];
+    const bool negative = !std::isnan(starts[j]) && starts[j] < 0;
+    const bool has_a_sign = part == ParameterPart::place || part == ParameterPart::exponent ||
+                            part == ParameterPart::phase || part == ParameterPart::base;
+    if ((result.theta[j] < 0) == negative || has_a_sign) continue;
+    SmallVector flipped = result.theta;
+    flipped[j] = -flipped[j];
+    try_values(flipped);
+  }
+  // Exchanges of neighbours until the order holds; each is undone by try_values where the terms are not alike after
+  // all.
+  const std::vector<TermGroup>& groups = bound.groups;
+  for (std::size_t pass = 0; pass + 1 < groups.size(); ++pass) {
+    for (std::size_t g = 0; g < groups.size(); ++g) {
+      for (std::size_t h = g + 1; h < groups.size(); ++h) {
+        const std::vector<int>& one = groups[g].entangled;
+        const std::vector<int>& other = groups[h].entangled;
+        if (groups[g].family != groups[h].family) continue;
+        const int first = one.front();
+        const int second = other.front();
+        const bool given = !std::isnan(starts[first]) && !std::isnan(starts[second]);
+        const bool wrong = given ? (starts[first] < starts[second]) != (result.theta[first] < result.theta[second])
+                                 : goes_before(bound.parts[static_cast<std::size_t>(first)], result.theta[second],
+                                               result.theta[first]);
+        if (!wrong) continue;
+        SmallVector exchanged = result.theta;
+        for (std::size_t k = 0; k < one.size(); ++k) std::swap(exchanged[one[k]], exchanged[other[k]]);
+        try_values(exchanged);
+      }
+    }
+  }
+  return result;
+}
+
+}  // namespace truecurve::detail
