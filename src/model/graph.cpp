@@ -188,6 +188,12 @@ std::vector<bool> Graph::depends_on(NodeId of) const {
   return names;
 }
 
+bool Graph::depends(NodeId id, int name) const {
+  if (id < 0) return false;
+  const std::vector<bool> names = depends_on(id);
+  return static_cast<std::size_t>(name) < names.size() && names[static_cast<std::size_t>(name)];
+}
+
 NodeId Graph::with_values(NodeId of, const std::vector<double>& values) {
   std::vector<NodeId> replaced(static_cast<std::size_t>(of) + 1, -1);
   const auto image = [&](NodeId id) { return id < 0 ? -1 : replaced[static_cast<std::size_t>(id)]; };

@@ -98,6 +98,8 @@ class Graph {
 
   /// Which names a node depends on, one flag a name.
   [[nodiscard]] std::vector<bool> depends_on(NodeId of) const;
+  /// Whether a name is among them; of no node (-1) none is.
+  [[nodiscard]] bool depends(NodeId id, int name) const;
   [[nodiscard]] bool is_constant(NodeId id, double value) const;
   /// Whether a node's value is above zero whatever the names stand for, as of 1 + exp(x); false where that can't be
   /// seen from the structure.

@@ -1,10 +1,10 @@
-// The grammar, in PEGTL rules, and the diagnosis of what does not fit it.
+// The grammar, in PEGTL rules.
 #include "parser.hpp"
 
 #include <truecurve/base/error.hpp>
 #include <truecurve/data/table.hpp>
 
-#include "letters.hpp"
+#include "parser_mistakes.hpp"
 
 #include <algorithm>
 #include <array>
@@ -23,59 +23,6 @@ namespace truecurve::detail {
 namespace {
 
 namespace peg = tao::pegtl;
-
-// Far beyond any formula a person writes; the parser recurses once a bracket, so the depth must be bounded.
-constexpr std::size_t longest_text = 10'000;
-constexpr int deepest_bracket = 100;
-
-struct FunctionName {
-  std::string_view name;
-  Op op;
-};
-constexpr std::array<FunctionName, 19> functions = {{{"exp", Op::exp},
-                                                     {"ln", Op::ln},
-                                                     {"log10", Op::log10},
-                                                     {"log2", Op::log2},
-                                                     {"sqrt", Op::sqrt},
-                                                     {"cbrt", Op::cbrt},
-                                                     {"abs", Op::abs},
-                                                     {"sin", Op::sin},
-                                                     {"cos", Op::cos},
-                                                     {"tan", Op::tan},
-                                                     {"asin", Op::asin},
-                                                     {"acos", Op::acos},
-                                                     {"atan", Op::atan},
-                                                     {"sinh", Op::sinh},
-                                                     {"cosh", Op::cosh},
-                                                     {"tanh", Op::tanh},
-                                                     {"erf", Op::erf},
-                                                     {"erfc", Op::erfc},
-                                                     {"min", Op::minimum}}};
-constexpr std::array<std::string_view, 7> other_words = {"max", "cases", "otherwise", "and", "or", "not", "pi"};
-
-std::optional<Op> function_named(std::string_view name) {
-  for (const FunctionName& function : functions) {
-    if (function.name == name) return function.op;
-  }
-  if (name == "max") return Op::maximum;
-  return std::nullopt;
-}
-
-bool is_word(std::string_view name) {
-  for (const std::string_view word : other_words) {
-    if (word == name) return true;
-  }
-  return function_named(name).has_value();
-}
-
-// A mistake found while reading, by byte offset; turned into an Error with line, column and caret by the caller.
-struct Mistake {
-  ErrorCode code;
-  std::size_t at;
-  std::string message;
-  std::string subject;
-  std::string remedy;
-};
 
 struct Call {
   std::string name;
@@ -333,144 +280,6 @@ struct action<left_side> {
   static void apply0(State& state) { state.left = state.pop(); }
 };
 
-[[noreturn]] void throw_at(std::string_view text, Mistake mistake) {
-  const std::size_t at = std::min(mistake.at, text.size());
-  // The caret must stand under the character, and a character may be several bytes.
-  std::size_t column = 0;
-  for (std::size_t i = 0; i < at; ++i) column += (static_cast<unsigned char>(text[i]) & 0xC0) != 0x80;
-  std::string shown(text);
-  for (char& c : shown) {
-    if (c == '\n' || c == '\t' || c == '\r') c = ' ';
-  }
-  throw Error({.code = mistake.code,
-               .message = std::move(mistake.message),
-               .subject = std::move(mistake.subject),
-               .value = std::string(text.substr(at, 20)),
-               .remedy = std::move(mistake.remedy),
-               .excerpt = fmt::format("    {}\n    {}^", shown, std::string(column, ' ')),
-               .place = {.file = "model text", .line = 1, .column = column + 1}});
-}
-
-bool starts_word(char c) {
-  return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_' || static_cast<unsigned char>(c) >= 0x80;
-}
-bool in_word(char c) { return starts_word(c) || (c >= '0' && c <= '9'); }
-
-std::string_view word_at(std::string_view text, std::size_t at) {
-  std::size_t end = at;
-  while (end < text.size() && in_word(text[end])) ++end;
-  return text.substr(at, end - at);
-}
-
-// What can be said before the grammar is tried: size, brackets, unknown functions.
-void check_before(std::string_view text) {
-  if (text.size() > longest_text) {
-    throw_at(
-        "", {ErrorCode::model_too_large, 0,
-             fmt::format("the text has {} characters; {} are the limit", text.size(), longest_text), "", "shorten it"});
-  }
-  std::vector<std::size_t> open;
-  for (std::size_t i = 0; i < text.size(); ++i) {
-    const char c = text[i];
-    if (c == '(') {
-      open.push_back(i);
-      if (open.size() > static_cast<std::size_t>(deepest_bracket)) {
-        throw_at(text, {ErrorCode::model_too_large, i, fmt::format("brackets nest deeper than {}", deepest_bracket),
-                        "(", "write the expression with fewer brackets"});
-      }
-    } else if (c == ')') {
-      if (open.empty()) {
-        throw_at(text, {ErrorCode::unbalanced_bracket, i, "this bracket closes nothing", ")",
-                        "remove it, or open a bracket before it"});
-      }
-      open.pop_back();
-    } else if (starts_word(c)) {
-      for (std::size_t k = i; k < text.size() && in_word(text[k]);) {
-        const Character character = character_at(text, k);
-        if (character.code >= 0x80 && !is_letter(character.code)) {
-          const std::string sign(text.substr(k, character.bytes));
-          throw_at(text, {ErrorCode::syntax, k, fmt::format("'{}' is not part of a formula", sign), sign,
-                          instead_of_sign(character.code)});
-        }
-        k += std::max<std::size_t>(1, character.bytes);
-      }
-      const std::string_view word = word_at(text, i);
-      std::size_t after = i + word.size();
-      while (after < text.size() && text[after] == ' ') ++after;
-      const bool called = after < text.size() && text[after] == '(';
-      if (called && word == "log") {
-        throw_at(text, {ErrorCode::unknown_function, i, "'log' means different things to different people", "log",
-                        "write ln for the natural or log10 for the decimal logarithm"});
-      }
-      if (called && !is_word(word)) {
-        std::vector<std::string> known;
-        for (const FunctionName& function : functions) known.emplace_back(function.name);
-        known.emplace_back("max");
-        std::string nearest = word == "arctan"   ? "atan"
-                              : word == "arcsin" ? "asin"
-                              : word == "arccos" ? "acos"
-                                                 : nearest_name(word, known);
-        std::string remedy = nearest.empty() ? "" : fmt::format("did you mean '{}'? ", nearest);
-        remedy += fmt::format("To multiply write {}*(...)", word);
-        throw_at(text, {ErrorCode::unknown_function, i, fmt::format("there is no function '{}'", word),
-                        std::string(word), remedy});
-      }
-      i += word.size() - 1;
-    }
-  }
-  if (!open.empty()) {
-    throw_at(text,
-             {ErrorCode::unbalanced_bracket, open.back(), "this bracket is never closed", "(", "close it with )"});
-  }
-}
-
-// The grammar stopped at this byte: says why in the user's terms.
-Mistake diagnose(std::string_view text, std::size_t at, bool wants_equation) {
-  std::size_t before = at;
-  while (before > 0 && text[before - 1] == ' ') --before;
-  const char previous = before > 0 ? text[before - 1] : '\0';
-  const char here = at < text.size() ? text[at] : '\0';
-  const bool after_operand = in_word(previous) || previous == ')' || previous == '.';
-  if (after_operand && (starts_word(here) || here == '(' || (here >= '0' && here <= '9'))) {
-    std::size_t start = before;
-    while (start > 0 && (in_word(text[start - 1]) || text[start - 1] == '.')) --start;
-    const std::string left(start < before ? text.substr(start, before - start) : std::string_view("(...)"));
-    const std::string right(starts_word(here) ? word_at(text, at)
-                            : here == '('     ? std::string_view("(...)")
-                                              : word_at(text, at));
-    return {ErrorCode::missing_operator, at, "an operator is missing here", right,
-            fmt::format("to multiply write {}*{}", left, right)};
-  }
-  if (here == '*' && previous == '*') {
-    return {ErrorCode::syntax, at, "'**' is no operator", "**", "write ^ for a power"};
-  }
-  if (at >= text.size()) {
-    if (wants_equation && text.find('=') == std::string_view::npos) {
-      return {ErrorCode::syntax, at, "a model is an equation, and there is no '=' here", "", "write it as y = ..."};
-    }
-    return {ErrorCode::syntax, at, "the text ends where a value is expected", "", "complete the expression"};
-  }
-  if (here == '=') {
-    return {ErrorCode::syntax, at, "'=' can't stand here", "=",
-            wants_equation ? "a model has one '='; to compare write ==" : "to compare write =="};
-  }
-  if (here == '<' || here == '>') {
-    return {ErrorCode::syntax, at, "a comparison can't stand here", std::string(1, here),
-            "compare inside cases(...), once in each condition: a < x and x < b"};
-  }
-  if (here == '"' || here == '\'') {
-    return {ErrorCode::syntax, at, "names are written without quotes", std::string(1, here),
-            "give a column whose header is no plain name an alias"};
-  }
-  if (here == ',' && previous >= '0' && previous <= '9') {
-    return {ErrorCode::syntax, at, "a comma can't stand here", ",", "write decimal numbers with a point: 0.5"};
-  }
-  return {ErrorCode::syntax, at,
-          after_operand ? fmt::format("'{}' can't stand here", here)
-                        : fmt::format("a value is expected here, not '{}'", here),
-          std::string(1, here), "write ordinary maths: + - * / ^, brackets, and functions such as exp(...)"};
-}
-
 template <typename Start>
 State parse(std::string_view text, Graph& graph, bool wants_equation) {
   check_before(text);
@@ -500,17 +309,6 @@ NodeId parse_expression(std::string_view text, Graph& graph) {
 
 NodeId parse_condition(std::string_view text, Graph& graph) {
   return parse<whole_condition>(text, graph, false).values.back();
-}
-
-bool is_plain_name(std::string_view text) {
-  if (text.empty() || !starts_word(text.front()) || word_at(text, 0).size() != text.size() || is_word(text))
-    return false;
-  for (std::size_t at = 0; at < text.size();) {
-    const Character character = character_at(text, at);
-    if (character.bytes == 0 || (character.code >= 0x80 && !is_letter(character.code))) return false;
-    at += character.bytes;
-  }
-  return true;
 }
 
 }  // namespace truecurve::detail

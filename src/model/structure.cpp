@@ -11,11 +11,6 @@
 namespace truecurve::detail {
 namespace {
 
-bool depends(const Graph& graph, NodeId id, int name) {
-  const std::vector<bool> names = graph.depends_on(id);
-  return static_cast<std::size_t>(name) < names.size() && names[static_cast<std::size_t>(name)];
-}
-
 // The terms of the outermost sum, from left to right.
 std::vector<NodeId> terms_of(const Graph& graph, NodeId root) {
   std::vector<NodeId> terms;
@@ -95,7 +90,7 @@ double turn_of(Graph& graph, NodeId from, NodeId root, int parameter, const std:
   }
   if (argument < 0) return 0;
   for (std::size_t name = 0; name < roles.size(); ++name) {
-    if (roles[name].kind != NameRole::Kind::variable || !depends(graph, argument, static_cast<int>(name))) continue;
+    if (roles[name].kind != NameRole::Kind::variable || !graph.depends(argument, static_cast<int>(name))) continue;
     const NodeId rate = graph.derivative(argument, static_cast<int>(name));
     std::vector<double> one(graph.names().size(), std::nan(""));
     one[static_cast<std::size_t>(parameter)] = 1;
@@ -166,7 +161,7 @@ std::vector<TermGroup> term_groups(Graph& graph, NodeId root, const std::vector<
                                    const std::vector<int>& separable, const std::vector<int>& names) {
   const std::vector<NodeId> terms = terms_of(graph, root);
   const auto stands_in = [&](NodeId term, int parameter) {
-    return depends(graph, term, names[static_cast<std::size_t>(parameter)]);
+    return graph.depends(term, names[static_cast<std::size_t>(parameter)]);
   };
   // Entangled parameters that share a term belong together.
   std::vector<std::vector<int>> together;
