@@ -1,0 +1,75 @@
+// Where a search looks for a parameter, by the part that it plays and the scales of the rows.
+#include "../../src/fit/search.hpp"
+
+#include <truecurve/model/model.hpp>
+
+#include "../../src/model/model_data.hpp"
+#include "../support.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace truecurve {
+namespace {
+
+const Observations few_rows = Observations::of(VectorXd::LinSpaced(9, -20, 60), VectorXd::LinSpaced(9, 1, 2));
+
+detail::Scales few_scales(const Model& model) {
+  const detail::BoundModel& bound = *detail::data_of(model).bound;
+  return detail::scales_of(detail::Curve(bound, few_rows, detail::roles_of(bound)));
+}
+
+TEST(Search, MeasuresByTheRows) {
+  const detail::Scales s = few_scales(Model::written("y = a*exp(-x/tau)", {"x"}));
+  EXPECT_EQ(s.low, -20);
+  EXPECT_EQ(s.high, 60);
+  EXPECT_EQ(s.width, 80);
+  EXPECT_EQ(s.largest, 60);
+  EXPECT_NEAR(s.step, 80.0 / 9, 1e-12);
+}
+
+// Ends and middle of what is drawn where the part is followed (kind below 0.5), and of the wider half.
+TEST(Search, LooksWhereThePartOfAParameterSuggests) {
+  struct Case {
+    const char* text;
+    const char* parameter;
+    double lowest, highest;            // likely half
+    double wide_lowest, wide_highest;  // in size, of the other half
+  };
+  for (const Case& c : {Case{"y = a*exp(-(x - m)^2)", "m", -28, 68, 0.6, 6000},
+                        {"y = a*exp(-k*x)", "k", 1e-2 / 60, 1e2 / 60, 1e-2 / 60, 1e2 / 60},
+                        {"y = a*exp(-x/tau)", "tau", 80.0 / 9 / 3, 180, 80.0 / 9 / 3, 180}}) {
+    SCOPED_TRACE(c.text);
+    const Model model = Model::written(c.text, {"x"});
+    const detail::BoundModel& bound = *detail::data_of(model).bound;
+    const auto at = static_cast<int>(std::find(bound.parameters.begin(), bound.parameters.end(), c.parameter) -
+                                     bound.parameters.begin());
+    const detail::Scales s = few_scales(model);
+    EXPECT_NEAR(detail::candidate_value(bound, at, 0.1, 0, s) / c.lowest, 1, 1e-12);
+    EXPECT_NEAR(detail::candidate_value(bound, at, 0.49, 1 - 1e-15, s) / c.highest, 1, 1e-12);
+    const double wide = detail::candidate_value(bound, at, 0.55, 0.5, s);  // the smallest of the upper sign
+    const double widest = detail::candidate_value(bound, at, 0.55, 1 - 1e-15, s);
+    const bool signs = std::string(c.parameter) != "tau";
+    if (signs) {
+      EXPECT_NEAR(wide / c.wide_lowest, 1, 1e-12);
+      EXPECT_NEAR(detail::candidate_value(bound, at, 0.55, 0, s), -c.wide_lowest, 1e-9 * c.wide_lowest);
+    }
+    EXPECT_NEAR(widest / c.wide_highest, 1, 1e-9);
+  }
+  // Frequencies keep below half the mean rate of the rows.
+  const Model wave = Model::written("y = a*sin(2*pi*f*x + phi)", {"x"});
+  const detail::BoundModel& bound = *detail::data_of(wave).bound;
+  const auto f =
+      static_cast<int>(std::find(bound.parameters.begin(), bound.parameters.end(), "f") - bound.parameters.begin());
+  const auto phi =
+      static_cast<int>(std::find(bound.parameters.begin(), bound.parameters.end(), "phi") - bound.parameters.begin());
+  const detail::Scales s = few_scales(wave);
+  EXPECT_NEAR(detail::candidate_value(bound, f, 0.1, 1 - 1e-15, s), 9.0 / 80 / 2, 1e-9);
+  EXPECT_NEAR(detail::candidate_value(bound, f, 0.1, 0, s), 1.0 / 80 / 2 / 4, 1e-9) << "an eighth of an oscillation";
+  EXPECT_NEAR(detail::candidate_value(bound, phi, 0.1, 0, s), -std::numbers::pi, 1e-12);
+  EXPECT_NEAR(detail::candidate_value(bound, phi, 0.6, 1, s), std::numbers::pi, 1e-12);
+}
+
+}  // namespace
+}  // namespace truecurve
