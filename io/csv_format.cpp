@@ -168,7 +168,7 @@ std::string as_utf8(std::string_view text) {
 
 CsvHeading read_heading(std::string_view text) {
   text = trimmed(text);
-  const auto whole = CsvHeading{std::string(text), ""};
+  auto whole = CsvHeading{std::string(text), ""};
   if (text.empty()) return whole;
   for (const auto& [open, close] : {std::pair{'(', ')'}, std::pair{'[', ']'}}) {
     if (text.back() != close) continue;

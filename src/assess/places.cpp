@@ -2,12 +2,11 @@
 #include "places.hpp"
 
 #include "../base/matrices.hpp"
+#include "../base/parallel.hpp"
 
 #include <algorithm>
 #include <numeric>
 #include <utility>
-
-#include <tbb/parallel_sort.h>
 
 namespace truecurve::detail {
 
@@ -17,7 +16,7 @@ using Eigen::Index;
 void Places::sort_by(const double* key) {
   std::vector<std::pair<double, Index>> keyed(rows_.size());
   for (std::size_t i = 0; i < keyed.size(); ++i) keyed[i] = {key[i], static_cast<Index>(i)};
-  if (!std::is_sorted(keyed.begin(), keyed.end())) tbb::parallel_sort(keyed.begin(), keyed.end());
+  if (!std::is_sorted(keyed.begin(), keyed.end())) sort_in_parallel(keyed);
   for (std::size_t i = 0; i < keyed.size(); ++i) rows_[i] = keyed[i].second;
 }
 

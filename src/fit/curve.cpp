@@ -4,6 +4,7 @@
 #include <truecurve/base/error.hpp>
 
 #include "../base/matrices.hpp"
+#include "../base/parallel.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -11,7 +12,6 @@
 #include <numeric>
 
 #include <fmt/format.h>
-#include <tbb/parallel_for.h>
 
 namespace truecurve::detail {
 namespace {
@@ -261,7 +261,7 @@ SmallMatrix Curve::scaled_factor(Columns columns, const SmallVector& theta, cons
   scratch_.resize(std::max(scratch_.size(), tasks));
   for (Scratch& scratch : scratch_) scratch.objective = 0;
   std::vector<SmallMatrix> parts(tasks, r);
-  tbb::parallel_for(std::size_t{0}, tasks, [&](std::size_t task) {
+  in_parallel(tasks, [&](std::size_t task) {
     const std::size_t start = task * rows_per_task;
     absorb_rows(columns, theta, scales, start, std::min(start + rows_per_task, rows_), parts[task].data(),
                 scratch_[task]);

@@ -109,9 +109,9 @@ class PreciseProblem {
 }  // namespace
 
 LinearSolution solve_precisely(const Problem& problem) {
-  PreciseProblem precise(problem);
+  PreciseProblem whole(problem);
   StackMemory memory;
-  const Factor<DoubleDouble> f = precise.factor(&memory);
+  const Factor<DoubleDouble> f = whole.factor(&memory);
   if (const std::size_t k = first_dependent(f, problem, negligible_precise_pivot); k < f.p)
     fail_dependent(f, problem, k);
   const Factor<DoubleDouble> inv = inverse(f);
@@ -121,7 +121,7 @@ LinearSolution solve_precisely(const Problem& problem) {
   LinearSolution solution;
   solution.method = SolverMethod::double_double_qr;
   solution.condition = condition_of(f, inv);
-  solution.chi_squared = precise.chi_squared(theta);
+  solution.chi_squared = whole.chi_squared(theta);
   keep_effects(problem, f, solution);
   solution.total_sum_of_squares = total_of(f, problem);
   to_user_columns(problem, theta, k_matrix, solution);

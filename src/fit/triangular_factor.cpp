@@ -1,6 +1,7 @@
 // Blocks of rows are absorbed one after another; tasks of many rows side by side, their factors merged in order.
 #include "triangular_factor.hpp"
 
+#include "../base/parallel.hpp"
 #include "absorb.hpp"
 
 #include <algorithm>
@@ -9,8 +10,6 @@
 #include <memory_resource>
 #include <new>
 #include <vector>
-
-#include <tbb/parallel_for.h>
 
 namespace truecurve::detail {
 namespace {
@@ -49,7 +48,7 @@ MatrixXd triangular_factor(const Problem& problem, Scratch& scratch) {
   }
   const std::size_t tasks = (problem.rows() + rows_of_design_per_task - 1) / rows_of_design_per_task;
   std::vector<MatrixXd> parts(tasks, r);
-  tbb::parallel_for(std::size_t{0}, tasks, [&](std::size_t task) {
+  in_parallel(tasks, [&](std::size_t task) {
     const std::size_t start = task * rows_of_design_per_task;
     Scratch own(problem.bound(), problem.middle(), problem.half_width(), rows_of_design_per_task,
                 std::pmr::new_delete_resource());

@@ -104,17 +104,21 @@ TEST(ReadStudy, KeepsOrderPlacesAndKindsOfValues) {
 }
 
 TEST(ReadStudy, RefusesWhatIsNoStudyWithItsPlace) {
-  for (const auto& [text, line] : std::vector<std::pair<std::string, std::size_t>>{
-           {"[study]\ntitle = \n", 2},
-           {"[other]\nx = 1\n", 1},
-           {"[[task]]\ncommand = \"fit\"\n", 1},
-           {"[[task]]\nname = \"a\"\ncommand = \"fit\"\n[[task]]\nname = \"a\"\ncommand = \"fit\"\n", 4},
-           {"[[task]]\nname = \"a\"\ncommand = \"fit\"\nx = {y = 1}\n", 4},
-           {"", 0}}) {
-    const Error error = test::caught([&] { (void)read_study_text(text, "bad.toml"); });
-    EXPECT_EQ(error.place().file, "bad.toml") << text;
-    EXPECT_EQ(error.place().line, line) << text << error.what();
-    EXPECT_FALSE(error.remedy().empty()) << text;
+  struct Case {
+    std::string text;
+    std::size_t line;
+  };
+  for (const Case& c :
+       std::vector<Case>{{"[study]\ntitle = \n", 2},
+                         {"[other]\nx = 1\n", 1},
+                         {"[[task]]\ncommand = \"fit\"\n", 1},
+                         {"[[task]]\nname = \"a\"\ncommand = \"fit\"\n[[task]]\nname = \"a\"\ncommand = \"fit\"\n", 4},
+                         {"[[task]]\nname = \"a\"\ncommand = \"fit\"\nx = {y = 1}\n", 4},
+                         {"", 0}}) {
+    const Error error = test::caught([&] { (void)read_study_text(c.text, "bad.toml"); });
+    EXPECT_EQ(error.place().file, "bad.toml") << c.text;
+    EXPECT_EQ(error.place().line, c.line) << c.text << error.what();
+    EXPECT_FALSE(error.remedy().empty()) << c.text;
   }
 }
 
