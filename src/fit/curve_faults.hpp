@@ -18,6 +18,6 @@ namespace truecurve::detail {
 /// Names the parameters of a direction in which chi-squared does not change: column k of the factor, in this order of
 /// the parameters, is spanned by those before it. Throws Error (rank_deficient).
 [[noreturn]] void fail_inseparable(const BoundModel& bound, const SmallMatrix& r, const std::vector<int>& order,
-                                   Index k, const SmallVector& theta);
+                                   Eigen::Index k, const SmallVector& theta);
 
 }  // namespace truecurve::detail

@@ -3,6 +3,7 @@
 
 #include "../base/matrices.hpp"
 #include "left_side.hpp"
+#include "like_terms.hpp"
 #include "nonlinear.hpp"
 #include "open_end.hpp"
 #include "search.hpp"
