@@ -48,6 +48,11 @@ std::string option_words(const Means& means) {
     case Action::set_limits: return "--within NAME=LOW..HIGH";
     case Action::hold_parameter: return what.empty() ? "--fix" : fmt::format("--fix {}=VALUE", quoted(what));
     case Action::treat_blank: return with_value("--blank", what);
+    case Action::list_shapes: return "truecurve shapes";
+    case Action::draw_sample: return "--figure-sample NAME";
+    case Action::draw_criterion: return "--figure-criterion FILE";
+    case Action::draw_probability: return "--figure-probability FILE";
+    case Action::write_record: return "--output FILE";
   }
   return "";
 }

@@ -53,36 +53,42 @@ Model model_of(const SimulateCommand& options, const std::vector<std::string>& p
   return shape_model_of_several(options.model, predictors, options.y.empty() ? "y" : options.y);
 }
 
-int run_simulate(const SimulateCommand& options, Streams streams) {
+struct Places {
   std::vector<std::string> names;
-  std::vector<Vector> points;
+  std::vector<Vector> values;  // of each name
+};
+
+Places places_given(const SimulateCommand& options) {
+  Places places;
   for (const std::string& text : options.at) {
     const auto [name, list] = assignment(text, "--at");
-    const std::vector<double> values = grid_values(list, "--at");
-    if (std::find(names.begin(), names.end(), name) != names.end())
+    if (std::find(places.names.begin(), places.names.end(), name) != places.names.end())
       throw Error({.code = ErrorCode::bad_argument,
                    .message = fmt::format("--at gives '{}' twice", name),
                    .subject = name,
                    .remedy = fmt::format("write all its values in one list: --at {}=1,2,3", name)});
-    names.push_back(name);
-    points.emplace_back(values);
+    places.names.push_back(name);
+    places.values.emplace_back(grid_values(list, "--at"));
   }
-  const Model model = model_of(options, names);
+  return places;
+}
+
+std::vector<Vector> in_order_of(const Model& model, const Places& places) {
   std::vector<Vector> in_order;
   for (const std::string& predictor : model.predictors()) {
-    const auto at = std::find(names.begin(), names.end(), predictor);
-    if (at == names.end())
+    const auto at = std::find(places.names.begin(), places.names.end(), predictor);
+    if (at == places.names.end())
       throw Error({.code = ErrorCode::bad_argument,
                    .message = fmt::format("'{}' is a predictor, and nothing says where it is measured", predictor),
                    .subject = predictor,
                    .remedy = fmt::format("add --at {}=1,2,3", predictor)});
-    in_order.push_back(points[static_cast<std::size_t>(at - names.begin())]);
+    in_order.push_back(places.values[static_cast<std::size_t>(at - places.names.begin())]);
   }
-  std::vector<Start> truth;
-  for (const std::string& text : options.truth) {
-    const auto [name, value] = assignment(text, "--truth");
-    truth.push_back({name, number_of(value, "--truth")});
-  }
+  return in_order;
+}
+
+// How the responses scatter: by --u, as events or as counts.
+SimulateOptions scatter_asked(const SimulateCommand& options, const Model& model) {
   SimulateOptions how = options.simulate;
   how.seed = options.seed;
   if (!options.uncertainty.empty()) {
@@ -101,19 +107,22 @@ int run_simulate(const SimulateCommand& options, Streams streams) {
                  .message = "--trials and --counts are both given",
                  .subject = "--trials",
                  .remedy = "events among so many trials, or counts: choose one"});
-  if (!options.trials.empty()) how.observation_model = ObservationModel::events();
-  if (options.counts) how.observation_model = ObservationModel::counts();
   if (!options.exposure.empty() && !options.counts)
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "--exposure belongs to counts",
                  .subject = "--exposure",
                  .remedy = "add --counts"});
+  if (!options.trials.empty()) how.observation_model = ObservationModel::events();
+  if (options.counts) how.observation_model = ObservationModel::counts();
   if (!options.trials.empty()) how.size = number_of(options.trials, "--trials");
   if (!options.exposure.empty()) how.size = number_of(options.exposure, "--exposure");
+  return how;
+}
+
+// Predictors, response, and the columns that a fit asks for.
+PageData table_of(const Simulation& made, const Model& model, const SimulateOptions& how, bool scatters,
+                  const std::string& size_name) {
   const bool is_counted = !how.observation_model.is_measured();
-  const std::string size_name = options.counts ? "exposure" : "trials";
-  const Simulation made = simulate(model, truth, in_order, how);
-  const bool scatters = !options.uncertainty.empty();
   const bool has_size = is_counted && how.size != 1;
   PageData table{.names = model.predictors()};
   table.names.push_back(model.response());
@@ -127,7 +136,22 @@ int run_simulate(const SimulateCommand& options, Streams streams) {
     if (has_size) row.emplace_back(how.size);
     table.rows.push_back(std::move(row));
   }
-  const std::string text = csv_of({.data = std::move(table)});
+  return table;
+}
+
+int run_simulate(const SimulateCommand& options, Streams streams) {
+  const Places places = places_given(options);
+  const Model model = model_of(options, places.names);
+  std::vector<Start> truth;
+  for (const std::string& text : options.truth) {
+    const auto [name, value] = assignment(text, "--truth");
+    truth.push_back({name, number_of(value, "--truth")});
+  }
+  const std::vector<Vector> at = in_order_of(model, places);
+  const SimulateOptions how = scatter_asked(options, model);
+  const Simulation made = simulate(model, truth, at, how);
+  const std::string text = csv_of(
+      {.data = table_of(made, model, how, !options.uncertainty.empty(), options.counts ? "exposure" : "trials")});
   end_progress(streams);
   if (options.file.empty()) {
     streams.out << text;

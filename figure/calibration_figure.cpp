@@ -237,7 +237,7 @@ void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, cons
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("the signal {} of '{}' is not reached by the curve", a.signal, unknown.sample),
                  .subject = unknown.sample,
-                 .remedy = "draw another sample (--figure-sample NAME)"});
+                 .remedy = {"draw another sample", {Action::draw_sample}}});
   }
   const double dilution = unknown.unknown.dilution;
   const double x = a.amount / dilution;

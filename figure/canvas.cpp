@@ -45,7 +45,7 @@ const char* driver_for(const std::filesystem::path& file) {
   throw Error(
       {.code = ErrorCode::bad_argument,
        .message = fmt::format("a figure ends in .png, .svg or .pdf, and this is '{}'", file.filename().string()),
-       .subject = "--figure",
+       .subject = "figure",
        .value = file.string(),
        .remedy = "choose one of these endings"});
 }

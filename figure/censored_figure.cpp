@@ -82,7 +82,7 @@ void draw_censored(const CensoredFit& fit, const std::filesystem::path& file, Le
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("a figure shows one predictor, and the curve has {}", rows.predictors().size()),
                  .subject = "figure",
-                 .remedy = "draw the probability plot (--figure-probability)"});
+                 .remedy = {"draw the probability plot", {Action::draw_probability}}});
   }
   const Vector& x = rows.predictor(0);
   const Vector& y = rows.responses();

@@ -34,116 +34,100 @@ std::string p_text(const std::vector<Check>& checks, CheckKind kind) {
   return "";
 }
 
-}  // namespace
-
-void draw_checks(const Fit& fit, const std::filesystem::path& file) {
-  // Of counted numbers the quantile residuals: Pearson's lie on curves, and are not normal where all is right.
-  const bool counted = fit.is_counted();
-  const Vector residuals = counted ? quantile_residuals(fit) : row_measures(fit).standardized;
-  const std::vector<Check> checks = residual_checks(fit);
-  const Observations& observations = fit.observations();
-  std::vector<double> x;
-  std::vector<double> z;
-  std::vector<double> fitted;
+// The residuals that are known, with what they are drawn against.
+struct Residuals {
+  std::vector<double> x, z, fitted;
   std::vector<std::size_t> rows;
+  std::vector<Check> checks;
+  bool counted = false;
+};
+
+Residuals residuals_of(const Fit& fit) {
+  // Of counted numbers the quantile residuals: Pearson's lie on curves, and are not normal where all is right.
+  Residuals r{.x = {}, .z = {}, .fitted = {}, .rows = {}, .checks = residual_checks(fit), .counted = fit.is_counted()};
+  const Vector values = r.counted ? quantile_residuals(fit) : row_measures(fit).standardized;
+  const Observations& observations = fit.observations();
   const Vector curve = fit.fitted();
-  for (std::size_t i = 0; i < residuals.size(); ++i) {
-    if (!std::isfinite(residuals[i])) continue;
-    x.push_back(observations.predictors().empty() ? static_cast<double>(i + 1) : observations.predictor(0)[i]);
-    z.push_back(residuals[i]);
-    fitted.push_back(curve[i]);
-    rows.push_back(observations.source_rows()[static_cast<std::size_t>(i)]);
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    if (!std::isfinite(values[i])) continue;
+    r.x.push_back(observations.predictors().empty() ? static_cast<double>(i + 1) : observations.predictor(0)[i]);
+    r.z.push_back(values[i]);
+    r.fitted.push_back(curve[i]);
+    r.rows.push_back(observations.source_rows()[i]);
   }
-  if (z.size() < 3) {
-    throw Error({.code = ErrorCode::too_few_observations,
-                 .message = "there are too few residuals to be inspected",
-                 .subject = "residuals",
-                 .remedy = "measure at more points, or fit a model with fewer parameters"});
-  }
-  const double reach = std::max(
-      3.2, *std::max_element(z.begin(), z.end(), [](double a, double b) { return std::abs(a) < std::abs(b); }) * 1.05);
-  const auto [x_low, x_high] = std::minmax_element(x.begin(), x.end());
-  const Quantity predictor = observations.predictors().empty() ? Quantity{"row", ""} : observations.predictors()[0];
-  const Ticks x_ticks = ticks_for(*x_low, *x_high, 6);
-  const double limit = std::max(3.2, std::abs(reach));
-  const Ticks z_ticks = ticks_for(-limit, limit, 6);
+  if (r.z.size() >= 3) return r;
+  throw Error({.code = ErrorCode::too_few_observations,
+               .message = "there are too few residuals to be inspected",
+               .subject = "residuals",
+               .remedy = "measure at more points, or fit a model with fewer parameters"});
+}
 
-  Canvas canvas(file);
-  canvas.title(fmt::format("Residuals of {}", fit.model().text()));
+void note(Canvas& canvas, const Frame& frame, const std::string& words) {
+  canvas.text(frame.left, frame.top + 0.025, words, Horizontal::left, 0.9, detail::faint_ink);
+}
 
-  // Along the predictor.
+// Along the predictor, with the rows of those that are far off.
+void draw_along(Canvas& canvas, const Residuals& r, const Quantity& predictor, const Ticks& z_ticks) {
+  const Ticks x_ticks = ticks_for(Extent(r.x).low, Extent(r.x).high, 6);
   canvas.panel(along_frame, x_ticks, z_ticks);
-  const auto across = [&](const Ticks& ticks, double level, detail::Colour colour, LineStyle style) {
-    canvas.line(std::vector<double>{ticks.low, ticks.high}, std::vector<double>{level, level}, colour,
-                level == 0 ? detail::curve_width : detail::thin_width, style);
-  };
-  across(x_ticks, 0, detail::curve, LineStyle::solid);
-  for (const double level : {-2.0, 2.0}) across(x_ticks, level, detail::faint_ink, LineStyle::dashed);
-  const std::size_t stride = (z.size() + detail::most_points - 1) / detail::most_points;
-  std::vector<double> px;
-  std::vector<double> pz;
-  std::vector<double> pf;
-  std::vector<double> ps;
-  for (std::size_t i = 0; i < z.size(); i += stride) {
-    px.push_back(x[i]);
-    pz.push_back(z[i]);
-    pf.push_back(fitted[i]);
-    ps.push_back(std::abs(z[i]));
-  }
-  canvas.points(px, pz);
-  std::vector<std::size_t> order(z.size());
+  const std::vector<double> ends = {x_ticks.low, x_ticks.high};
+  canvas.line(ends, std::vector<double>{0, 0}, detail::curve, detail::curve_width);
+  for (const double level : {-2.0, 2.0})
+    canvas.line(ends, std::vector<double>{level, level}, detail::faint_ink, detail::thin_width, LineStyle::dashed);
+  canvas.points(thinned(r.x), thinned(r.z));
+  std::vector<std::size_t> order(r.z.size());
   std::iota(order.begin(), order.end(), std::size_t{0});
   std::stable_sort(order.begin(), order.end(),
-                   [&z](std::size_t a, std::size_t b) { return std::abs(z[a]) > std::abs(z[b]); });
+                   [&r](std::size_t a, std::size_t b) { return std::abs(r.z[a]) > std::abs(r.z[b]); });
   for (std::size_t k = 0; k < std::min(most_named, order.size()); ++k) {
-    if (std::abs(z[order[k]]) > suspicious)
-      canvas.label(x[order[k]], z[order[k]], fmt::format("row {}", rows[order[k]]), detail::ink);
+    if (std::abs(r.z[order[k]]) > suspicious)
+      canvas.label(r.x[order[k]], r.z[order[k]], fmt::format("row {}", r.rows[order[k]]), detail::ink);
   }
   canvas.axes(axis_title(predictor.name, predictor.unit, x_ticks),
-              counted ? "quantile residual" : "standardized residual");
-  canvas.text(along_frame.left, along_frame.top + 0.025,
-              fmt::format("dashed: ±2; about 95 % are expected within{}",
-                          p_text(checks, CheckKind::runs).empty() ? "" : "; runs" + p_text(checks, CheckKind::runs)),
-              Horizontal::left, 0.9, detail::faint_ink);
+              r.counted ? "quantile residual" : "standardized residual");
+  const std::string runs = p_text(r.checks, CheckKind::runs);
+  note(canvas, along_frame,
+       fmt::format("dashed: ±2; about 95 % are expected within{}", runs.empty() ? "" : "; runs" + runs));
+}
 
-  // Against the normal distribution, on the same vertical axis.
-  std::vector<double> sorted = z;
+// Against the normal distribution, on the same vertical axis.
+void draw_normal(Canvas& canvas, const Residuals& r, const Ticks& z_ticks) {
+  std::vector<double> sorted = r.z;
   std::sort(sorted.begin(), sorted.end());
   std::vector<double> quantiles;
-  std::vector<double> shown;
   const auto n = static_cast<double>(sorted.size());
-  for (std::size_t i = 0; i < sorted.size(); i += stride) {
+  for (std::size_t i = 0; i < sorted.size(); ++i)
     quantiles.push_back(normal_quantile((static_cast<double>(i) + 0.625) / (n + 0.25)));  // Blom (1958)
-    shown.push_back(sorted[i]);
-  }
-  const Ticks q_ticks = ticks_for(quantiles.front(), quantiles.back(), 4);
+  const std::vector<double> shown = thinned(quantiles);
+  const Ticks q_ticks = ticks_for(shown.front(), shown.back(), 4);
   canvas.panel(normal_frame, q_ticks, z_ticks);
-  const double diagonal_low = std::max(q_ticks.low, z_ticks.low);
-  const double diagonal_high = std::min(q_ticks.high, z_ticks.high);
-  canvas.line(std::vector<double>{diagonal_low, diagonal_high}, std::vector<double>{diagonal_low, diagonal_high},
-              detail::curve, detail::curve_width);
-  canvas.points(quantiles, shown);
+  const std::vector<double> diagonal = {std::max(q_ticks.low, z_ticks.low), std::min(q_ticks.high, z_ticks.high)};
+  canvas.line(diagonal, diagonal, detail::curve, detail::curve_width);
+  canvas.points(shown, thinned(sorted));
   canvas.axes("normal quantile", "", Canvas::Labels::shown, Canvas::Labels::hidden);
-  canvas.text(normal_frame.left, normal_frame.top + 0.025,
-              "normal probability plot" + p_text(checks, CheckKind::normality), Horizontal::left, 0.9,
-              detail::faint_ink);
+  note(canvas, normal_frame, "normal probability plot" + p_text(r.checks, CheckKind::normality));
+}
 
-  // Size against the fitted value, with its trend.
-  const auto [f_low, f_high] = std::minmax_element(fitted.begin(), fitted.end());
-  const Ticks f_ticks = ticks_for(*f_low, *f_high, 8);
-  const Ticks s_ticks = ticks_for(0, *std::max_element(ps.begin(), ps.end()), 4);
+// Size against the fitted value, with its trend by least squares.
+void draw_sizes(Canvas& canvas, const Residuals& r, const std::string& title, const std::string& unit) {
+  std::vector<double> sizes;
+  for (const double z : r.z) sizes.push_back(std::abs(z));
+  const std::vector<double> shown = thinned(sizes);
+  const Ticks f_ticks = ticks_for(Extent(r.fitted).low, Extent(r.fitted).high, 8);
+  const Ticks s_ticks = ticks_for(0, *std::max_element(shown.begin(), shown.end()), 4);
   canvas.panel(size_frame, f_ticks, s_ticks);
+  const auto n = static_cast<double>(sizes.size());
   double mean_f = 0;
   double mean_s = 0;
-  for (std::size_t i = 0; i < z.size(); ++i) {
-    mean_f += fitted[i] / n;
-    mean_s += std::abs(z[i]) / n;
+  for (std::size_t i = 0; i < sizes.size(); ++i) {
+    mean_f += r.fitted[i] / n;
+    mean_s += sizes[i] / n;
   }
   double sff = 0;
   double sfs = 0;
-  for (std::size_t i = 0; i < z.size(); ++i) {
-    sff += (fitted[i] - mean_f) * (fitted[i] - mean_f);
-    sfs += (fitted[i] - mean_f) * (std::abs(z[i]) - mean_s);
+  for (std::size_t i = 0; i < sizes.size(); ++i) {
+    sff += (r.fitted[i] - mean_f) * (r.fitted[i] - mean_f);
+    sfs += (r.fitted[i] - mean_f) * (sizes[i] - mean_s);
   }
   std::vector<double> trend_x;
   std::vector<double> trend_y;
@@ -153,13 +137,26 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
     trend_y.push_back(std::max(0.0, mean_s + (sff > 0 ? sfs / sff : 0) * (f - mean_f)));
   }
   canvas.line(trend_x, trend_y, detail::curve, detail::curve_width);
-  canvas.points(pf, ps);
-  const bool plain = !fit.model().is_transformed();
-  canvas.axes(axis_title("fitted " + fit.model().left_side(), plain ? observations.response().unit : "", f_ticks),
-              "|residual|");
-  canvas.text(size_frame.left, size_frame.top + 0.025,
-              "line: trend of the size" + p_text(checks, CheckKind::equal_variance), Horizontal::left, 0.9,
-              detail::faint_ink);
+  canvas.points(thinned(r.fitted), shown);
+  canvas.axes(axis_title(title, unit, f_ticks), "|residual|");
+  note(canvas, size_frame, "line: trend of the size" + p_text(r.checks, CheckKind::equal_variance));
+}
+
+}  // namespace
+
+void draw_checks(const Fit& fit, const std::filesystem::path& file) {
+  const Residuals r = residuals_of(fit);
+  const Observations& observations = fit.observations();
+  const Extent extent(r.z);
+  const double limit = std::max(3.2, 1.05 * std::max(-extent.low, extent.high));
+  const Ticks z_ticks = ticks_for(-limit, limit, 6);
+  Canvas canvas(file);
+  canvas.title(fmt::format("Residuals of {}", fit.model().text()));
+  draw_along(canvas, r, observations.predictors().empty() ? Quantity{"row", ""} : observations.predictors()[0],
+             z_ticks);
+  draw_normal(canvas, r, z_ticks);
+  draw_sizes(canvas, r, "fitted " + fit.model().left_side(),
+             fit.model().is_transformed() ? "" : observations.response().unit);
   canvas.finish();
 }
 

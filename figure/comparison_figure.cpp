@@ -59,7 +59,7 @@ void require_one_predictor(const Comparison& comparison) {
                  .message = fmt::format("a figure shows one predictor, and '{}' has {}", c.name,
                                         these.predictors().size() == 1 ? "another" : "several or none"),
                  .subject = "figure",
-                 .remedy = "draw candidates of one predictor; --figure-criterion draws any"});
+                 .remedy = {"draw candidates of one predictor, or the criterion of any", {Action::draw_criterion}}});
   }
 }
 

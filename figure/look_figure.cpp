@@ -43,7 +43,7 @@ void draw_look(const Observations& observations, const std::filesystem::path& fi
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "a first look shows one column against another",
                  .subject = "look",
-                 .remedy = "choose --x COLUMN --y COLUMN"});
+                 .remedy = {"choose two columns", {Action::choose_predictor}, {Action::choose_response}}});
   }
   const Vector& x = observations.predictor(0);
   const Vector& y = observations.responses();

@@ -198,43 +198,82 @@ Scatter read_scatter(const RecordReader& reader, const std::string& at) {
   return scatter;
 }
 
-}  // namespace
-
-std::string calibration_record(const Calibration& c, const ReadingColumns& columns, const std::string& day) {
+Json data_json(const Calibration& c) {
   const Readings& readings = c.readings;
   Json left_out = Json::array();
   for (const LeftOut& left : readings.left_out) {
     left_out.push_back({{"row", left.row}, {"reason", left.reason}});
     if (!left.column.empty()) left_out.back()["column"] = left.column;
   }
+  return {{"source", readings.source.name},
+          {"sha256", readings.source.sha256.empty() ? Json() : Json(readings.source.sha256)},
+          {"rows_read", readings.rows_read},
+          {"left_out", left_out},
+          {"standards", readings.of(ReadingKind::standard).size()},
+          {"readings_used", c.used.size()}};
+}
+
+Json columns_json(const ReadingColumns& columns) {
+  return {{"amount", columns.amount},
+          {"signals", columns.signals},
+          {"kind", columns.kind},
+          {"sample", columns.sample},
+          {"dilution", columns.dilution},
+          {"order", columns.order.empty() ? Json() : Json(columns.order)},
+          {"exposure", exposure_json(columns.counting)}};
+}
+
+Json treatment_json(const Calibration& c) {
+  return {{"blank", blank_names[static_cast<std::size_t>(c.options.blank)]},
+          {"scatter", scatter_names[static_cast<std::size_t>(c.options.scatter.kind)]},
+          {"power", c.options.scatter.kind == SignalScatter::Kind::power ? Json(c.options.scatter.power) : Json()},
+          {"range", {{"low", finite_or_null(c.options.low)}, {"high", finite_or_null(c.options.high)}}},
+          {"level", c.options.level},
+          {"uncertain_standards", c.has_uncertain_standards}};
+}
+
+Json equal_scatter_json(const Calibration& c) {
+  return {{"brown_forsythe", c.equal_scatter.brown_forsythe},
+          {"brown_forsythe_p", c.equal_scatter.brown_forsythe_p},
+          {"cochran", c.equal_scatter.cochran},
+          {"cochran_p", c.equal_scatter.cochran_p},
+          {"high_to_low", c.equal_scatter.high_to_low},
+          {"high_to_low_p", c.equal_scatter.high_to_low_p},
+          {"family_p", c.equal_scatter.family_p},
+          {"is_equal", c.equal_scatter.is_equal},
+          {"suggestion", c.suggestion.text()}};
+}
+
+Json linearity_json(const Calibration& c) {
+  return {{"lack_of_fit_f", c.linearity.lack_of_fit_f},
+          {"lack_of_fit_p", c.linearity.lack_of_fit_p},
+          {"mandel", c.linearity.mandel},
+          {"mandel_statistic", c.curve.estimate.has_known_scale() ? "chi-squared" : "F"},
+          {"mandel_p", c.linearity.mandel_p},
+          {"intercept_p", c.linearity.intercept_p}};
+}
+
+Json limit_options_json(const LimitOptions& limits) {
+  return {{"alpha", limits.alpha},
+          {"beta", limits.beta},
+          {"readings", limits.readings},
+          {"exposure", limits.exposure},
+          {"simulations", limits.simulations},
+          {"seed", limits.seed}};
+}
+
+}  // namespace
+
+std::string calibration_record(const Calibration& c, const ReadingColumns& columns, const std::string& day) {
   Json record = {
       {"record", "truecurve.calibration/1"},
       {"version", version},
       {"day", day.empty() ? Json() : Json(day)},
-      {"data",
-       {{"source", readings.source.name},
-        {"sha256", readings.source.sha256.empty() ? Json() : Json(readings.source.sha256)},
-        {"rows_read", readings.rows_read},
-        {"left_out", left_out},
-        {"standards", readings.of(ReadingKind::standard).size()},
-        {"readings_used", c.used.size()}}},
-      {"amount", quantity(readings.amount)},
-      {"signal", quantity(readings.signal)},
-      {"columns",
-       {{"amount", columns.amount},
-        {"signals", columns.signals},
-        {"kind", columns.kind},
-        {"sample", columns.sample},
-        {"dilution", columns.dilution},
-        {"order", columns.order.empty() ? Json() : Json(columns.order)},
-        {"exposure", exposure_json(columns.counting)}}},
-      {"treatment",
-       {{"blank", blank_names[static_cast<std::size_t>(c.options.blank)]},
-        {"scatter", scatter_names[static_cast<std::size_t>(c.options.scatter.kind)]},
-        {"power", c.options.scatter.kind == SignalScatter::Kind::power ? Json(c.options.scatter.power) : Json()},
-        {"range", {{"low", finite_or_null(c.options.low)}, {"high", finite_or_null(c.options.high)}}},
-        {"level", c.options.level},
-        {"uncertain_standards", c.has_uncertain_standards}}},
+      {"data", data_json(c)},
+      {"amount", quantity(c.readings.amount)},
+      {"signal", quantity(c.readings.signal)},
+      {"columns", columns_json(columns)},
+      {"treatment", treatment_json(c)},
       {"fit", detail::fit_json(c.fit, c.options.level, residual_checks(c.fit), {}, {})},
       {"reported", detail::estimate_json(c.reported)},
       {"parameters", parameters_json(c)},
@@ -248,36 +287,15 @@ std::string calibration_record(const Calibration& c, const ReadingColumns& colum
         {"mean_uncertainty", c.blank.mean_uncertainty}}},
       {"levels", levels_json(c)},
       {"suspicious", suspicious_json(c)},
-      {"equal_scatter",
-       {{"brown_forsythe", c.equal_scatter.brown_forsythe},
-        {"brown_forsythe_p", c.equal_scatter.brown_forsythe_p},
-        {"cochran", c.equal_scatter.cochran},
-        {"cochran_p", c.equal_scatter.cochran_p},
-        {"high_to_low", c.equal_scatter.high_to_low},
-        {"high_to_low_p", c.equal_scatter.high_to_low_p},
-        {"family_p", c.equal_scatter.family_p},
-        {"is_equal", c.equal_scatter.is_equal},
-        {"suggestion", c.suggestion.text()}}},
+      {"equal_scatter", equal_scatter_json(c)},
       {"counted_scatter",
        {{"statistic", c.counted_scatter.statistic},
         {"degrees_of_freedom", c.counted_scatter.degrees_of_freedom},
         {"p", c.counted_scatter.p}}},
       {"variance_functions", functions_json(c)},
-      {"linearity",
-       {{"lack_of_fit_f", c.linearity.lack_of_fit_f},
-        {"lack_of_fit_p", c.linearity.lack_of_fit_p},
-        {"mandel", c.linearity.mandel},
-        {"mandel_statistic", c.curve.estimate.has_known_scale() ? "chi-squared" : "F"},
-        {"mandel_p", c.linearity.mandel_p},
-        {"intercept_p", c.linearity.intercept_p}}},
+      {"linearity", linearity_json(c)},
       {"alternatives", alternatives_json(c)},
-      {"limit_options",
-       {{"alpha", c.options.limits.alpha},
-        {"beta", c.options.limits.beta},
-        {"readings", c.options.limits.readings},
-        {"exposure", c.options.limits.exposure},
-        {"simulations", c.options.limits.simulations},
-        {"seed", c.options.limits.seed}}},
+      {"limit_options", limit_options_json(c.options.limits)},
       {"limits", limits_json(c)},
       {"cautious_limit", c.cautious_limit},
       {"remarks", c.remarks},
@@ -345,55 +363,6 @@ StoredCalibration read_calibration_record(std::string_view json, const std::stri
   stored.curve.scatter_at_zero = given_or_nan(reader, "/curve/scatter_at_zero");
   stored.curve.scatter_at_zero_degrees_of_freedom = given_or_nan(reader, "/curve/scatter_at_zero_degrees_of_freedom");
   return stored;
-}
-
-std::string quantities_record(const Quantities& quantities, const StoredCalibration& calibration,
-                              const Readings& readings) {
-  Json list = Json::array();
-  for (const Quantified& q : quantities.unknowns) {
-    list.push_back(
-        {{"sample", q.sample},
-         {"kind", name(q.kind)},
-         {"rows", q.rows},
-         {"readings", q.unknown.signals},
-         {"exposures", q.unknown.exposures},
-         {"dilution", q.unknown.dilution},
-         {"net_signal", q.amount.signal},
-         {"amount", q.amount.amount},
-         {"standard_uncertainty", q.amount.standard_uncertainty},
-         {"interval",
-          {{"level", calibration.curve.level}, {"low", q.amount.interval.low}, {"high", q.amount.interval.high}}},
-         {"budget",
-          {{"readings", q.amount.budget.readings},
-           {"curve", q.amount.budget.curve},
-           {"blank", q.amount.budget.blank},
-           {"dilution", q.amount.budget.dilution}}},
-         {"flag", name(q.flag)},
-         {"limits",
-          {{"critical", q.limits.critical},
-           {"detection", q.limits.detection},
-           {"quantitation", q.limits.quantitation},
-           {"largest_count", q.limits.largest_count}}},
-         {"dilute_by", q.dilute_by},
-         {"sd", q.sd},
-         {"sd_p", q.sd_p},
-         {"other_amounts", q.amount.others},
-         {"nominal", q.nominal},
-         {"recovery", q.recovery},
-         {"recovery_uncertainty", q.recovery_uncertainty}});
-  }
-  return detail::text_of({{"record", "truecurve.quantities/1"},
-                          {"version", version},
-                          {"calibration_day", calibration.day.empty() ? Json() : Json(calibration.day)},
-                          {"data",
-                           {{"source", readings.source.name},
-                            {"sha256", readings.source.sha256.empty() ? Json() : Json(readings.source.sha256)}}},
-                          {"amount", quantity(calibration.amount)},
-                          {"signal", quantity(calibration.signal)},
-                          {"limit_options", {{"alpha", calibration.limits.alpha}, {"beta", calibration.limits.beta}}},
-                          {"level_of_each", quantities.level_of_each},
-                          {"unknowns", list},
-                          {"remarks", quantities.remarks}});
 }
 
 }  // namespace truecurve

@@ -123,7 +123,7 @@ class RecordReader {
     throw Error({.code = ErrorCode::bad_record,
                  .message = field.empty() ? what : fmt::format("'{}{}': {}", prefix_, field, what),
                  .subject = prefix_ + field,
-                 .remedy = "write the record anew: truecurve ... --output FILE",
+                 .remedy = {"write the record anew", {Action::write_record}},
                  .place = {.file = source_}});
   }
 

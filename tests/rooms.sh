@@ -37,7 +37,7 @@ if grep -rnE '#include "\.\./src/|Eigen' io report figure app --include='*.?pp' 
   bad=1
 fi
 # And the library does not speak the command line: what can be done are steps (base/advice.hpp), which the command says.
-if grep -rnE '"[^"]*--[a-z]' include src report --include='*.?pp' | grep -v '://'; then
+if grep -rnE '"[^"]*(--[a-z]|truecurve [a-z])' include src io report figure --include='*.?pp' | grep -vE ':[0-9]+: *//'; then
   echo "the library names an option of the command"
   bad=1
 fi

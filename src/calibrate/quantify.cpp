@@ -166,44 +166,115 @@ std::string_view name(AmountFlag flag) {
       flag);
 }
 
-Quantities quantify(const CalibrationCurve& curve, const Readings& readings, const QuantifyOptions& options) {
-  if (curve.are_counts != readings.are_counts) {
-    throw Error(
-        {.code = ErrorCode::bad_argument,
-         .message = curve.are_counts ? "the calibration is one of counts, and the readings are not given as such"
-                                     : "the readings are counts, and the calibration is not one of counts",
-         .subject = "counts",
-         .remedy = curve.are_counts
-                       ? Advice{"read them with their exposures", {Action::read_counts}, {Action::name_exposure}}
-                       : Advice{"calibrate with counts", {Action::read_counts}, ", or read measured signals"}});
-  }
-  Quantities result{.remarks = readings.remarks};
-  std::map<std::tuple<std::string, ReadingKind, std::uint64_t>, std::size_t>
-      places;  // of each sample among the unknowns
-  std::map<std::string, std::vector<double>> dilutions;
-  std::map<ReadingKind, std::vector<std::size_t>> unused;
-  for (const Reading& reading : readings.all) {
+namespace {
+
+// The samples and controls of a table, each with its readings, and what else stands in it.
+class Samples {
+ public:
+  Samples(const CalibrationCurve& curve, const QuantifyOptions& options, Quantities& result)
+      : curve_(curve), options_(options), result_(result) {}
+
+  void add(const Reading& reading) {
     if (reading.kind != ReadingKind::sample && reading.kind != ReadingKind::control) {
-      std::vector<std::size_t>& rows = unused[reading.kind];
+      std::vector<std::size_t>& rows = unused_[reading.kind];
       if (rows.empty() || rows.back() != reading.row) rows.push_back(reading.row);
-      continue;
+      return;
     }
-    const std::string sample = reading.sample.empty() ? fmt::format("row {}", reading.row) : reading.sample;
-    const auto [known, is_new] = places.try_emplace(
-        {sample, reading.kind, std::bit_cast<std::uint64_t>(reading.dilution)}, result.unknowns.size());
-    if (is_new) {
-      Quantified fresh{.sample = sample, .kind = reading.kind};
-      fresh.unknown.dilution = reading.dilution;
-      if (reading.dilution != 1) fresh.unknown.dilution_uncertainty = options.dilution_uncertainty;
-      result.unknowns.push_back(std::move(fresh));
-      dilutions[sample].push_back(reading.dilution);
-    }
-    Quantified& q = result.unknowns[known->second];
+    Quantified& q = of(reading);
     q.unknown.signals.push_back(reading.signal);
-    if (curve.are_counts) q.unknown.exposures.push_back(reading.exposure);
+    if (curve_.are_counts) q.unknown.exposures.push_back(reading.exposure);
     if (q.rows.empty() || q.rows.back() != reading.row) q.rows.push_back(reading.row);
     take_control(reading, q);
   }
+
+  void add_remarks() const {
+    for (const auto& [sample, factors] : dilutions_) {
+      if (factors.size() > 1)
+        result_.remarks.push_back(fmt::format(
+            "'{}' was measured at {} dilutions, each of which is a result of its own.", sample, factors.size()));
+    }
+    for (const auto& [kind, rows] : unused_)
+      result_.remarks.push_back(
+          fmt::format("{} of kind {} {} not used: {}", rows_text(rows), name(kind), rows.size() == 1 ? "is" : "are",
+                      kind == ReadingKind::blank ? "the blanks of the calibration are those that count."
+                                                 : "only samples and controls are read."));
+  }
+
+ private:
+  Quantified& of(const Reading& reading) {
+    const std::string sample = reading.sample.empty() ? fmt::format("row {}", reading.row) : reading.sample;
+    const auto [known, is_new] = places_.try_emplace(
+        {sample, reading.kind, std::bit_cast<std::uint64_t>(reading.dilution)}, result_.unknowns.size());
+    if (is_new) {
+      Quantified fresh{.sample = sample, .kind = reading.kind};
+      fresh.unknown.dilution = reading.dilution;
+      if (reading.dilution != 1) fresh.unknown.dilution_uncertainty = options_.dilution_uncertainty;
+      result_.unknowns.push_back(std::move(fresh));
+      dilutions_[sample].push_back(reading.dilution);
+    }
+    return result_.unknowns[known->second];
+  }
+
+  const CalibrationCurve& curve_;
+  const QuantifyOptions& options_;
+  Quantities& result_;
+  // Of each sample among the unknowns, by name, kind and dilution.
+  std::map<std::tuple<std::string, ReadingKind, std::uint64_t>, std::size_t> places_;
+  std::map<std::string, std::vector<double>> dilutions_;
+  std::map<ReadingKind, std::vector<std::size_t>> unused_;
+};
+
+// Scatter beyond that of the standards, among `several` samples of more than one reading.
+std::string scatter_text(const CalibrationCurve& curve, const Quantified& q, double several) {
+  if (!(q.sd_p * several < share_of_all)) return "";
+  if (curve.are_counts)
+    return fmt::format(
+        "The counts of '{}' scatter more than counts do (p = {}): one may be wrong, or the sample not homogeneous; its "
+        "interval does not allow for it.",
+        q.sample, probability_text(q.sd_p));
+  return fmt::format(
+      "The readings of '{}' scatter more than those of the standards (SD {} against {}, p = {}): a reading may be "
+      "wrong, or the sample not homogeneous; its interval does not allow for it.",
+      q.sample, rounded(q.sd, 3), rounded(curve.scatter.at(q.amount.signal), 3), probability_text(q.sd_p));
+}
+
+// Many results of one curve, each at its level, are not at that level together.
+void remark_on_all_at_once(const CalibrationCurve& curve, Quantities& result) {
+  const auto count = std::count_if(result.unknowns.begin(), result.unknowns.end(),
+                                   [](const Quantified& q) { return !std::isnan(q.amount.interval.low); });
+  if (count < 2) return;
+  result.level_of_each = 1 - (1 - curve.level) / static_cast<double>(count);
+  const double dof = curve.estimate.scale_degrees_of_freedom();
+  const bool one_factor =
+      !curve.are_counts && curve.weightings.empty() && std::isinf(curve.blank_degrees_of_freedom) && dof > 0;
+  result.remarks.push_back(fmt::format(
+      "{} results come from one curve and share its error. Each interval has {:.6g} % coverage on its own; for all at "
+      "once {} (Bonferroni).",
+      count, 100 * curve.level,
+      one_factor ? fmt::format("the coverage factor {:.3f} replaces {:.3f}",
+                               student_t_quantile((1 + result.level_of_each) / 2, dof),
+                               curve.estimate.coverage_factor(curve.level))
+                 : fmt::format("calibrate with a level of {:.4g}", result.level_of_each)));
+}
+
+void require_same_kind(const CalibrationCurve& curve, const Readings& readings) {
+  if (curve.are_counts == readings.are_counts) return;
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = curve.are_counts ? "the calibration is one of counts, and the readings are not given as such"
+                                           : "the readings are counts, and the calibration is not one of counts",
+               .subject = "counts",
+               .remedy = curve.are_counts
+                             ? Advice{"read them with their exposures", {Action::read_counts}, {Action::name_exposure}}
+                             : Advice{"calibrate with counts", {Action::read_counts}, ", or read measured signals"}});
+}
+
+}  // namespace
+
+Quantities quantify(const CalibrationCurve& curve, const Readings& readings, const QuantifyOptions& options) {
+  require_same_kind(curve, readings);
+  Quantities result{.remarks = readings.remarks};
+  Samples samples(curve, options, result);
+  for (const Reading& reading : readings.all) samples.add(reading);
   if (result.unknowns.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "there is no sample or control to read",
@@ -211,61 +282,31 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
                  .remedy = "mark the rows by a column of kinds (sample, control), or give a table of samples"});
   }
   LimitsByReadings limits(curve, options.limits);
-  const auto several = std::count_if(result.unknowns.begin(), result.unknowns.end(),
-                                     [](const Quantified& q) { return q.unknown.signals.size() > 1; });
+  const auto remark = [&result](const std::string& text) {
+    if (!text.empty()) result.remarks.push_back(text);
+  };
+  const auto several =
+      static_cast<double>(std::count_if(result.unknowns.begin(), result.unknowns.end(),
+                                        [](const Quantified& q) { return q.unknown.signals.size() > 1; }));
   for (Quantified& q : result.unknowns) {
     q.amount = amount_of(curve, q.unknown);
     q.limits = limits.of(q.unknown);
     q.flag = flag_of(curve, q);
     if (q.flag == AmountFlag::above_range) q.dilute_by = dilution_for(curve, q);
     compare_scatter(curve, q);
-    if (q.sd_p * static_cast<double>(several) < share_of_all && curve.are_counts)
-      result.remarks.push_back(
-          fmt::format("The counts of '{}' scatter more than counts do (p = {}): one may be wrong, or the sample not "
-                      "homogeneous; its "
-                      "interval does not allow for it.",
-                      q.sample, probability_text(q.sd_p)));
-    if (q.sd_p * static_cast<double>(several) < share_of_all && !curve.are_counts)
-      result.remarks.push_back(fmt::format(
-          "The readings of '{}' scatter more than those of the standards (SD {} against {}, p = {}): a reading may be "
-          "wrong, or the sample not homogeneous; its interval does not allow for it.",
-          q.sample, rounded(q.sd, 3), rounded(curve.scatter.at(q.amount.signal), 3), probability_text(q.sd_p)));
+    remark(scatter_text(curve, q, several));
     if (q.kind == ReadingKind::control && q.nominal != 0) {
       q.recovery = q.amount.amount / q.nominal;
       q.recovery_uncertainty = q.amount.standard_uncertainty / std::abs(q.nominal);
     }
     if (stand_apart(q.rows))
-      result.remarks.push_back(
+      remark(
           fmt::format("'{}' stands in rows that are apart ({} to {}): if these are two samples of one "
                       "name they were averaged wrongly.",
                       q.sample, q.rows.front(), q.rows.back()));
   }
-  for (const auto& [sample, factors] : dilutions) {
-    if (factors.size() > 1)
-      result.remarks.push_back(fmt::format("'{}' was measured at {} dilutions, each of which is a result of its own.",
-                                           sample, factors.size()));
-  }
-  for (const auto& [kind, rows] : unused)
-    result.remarks.push_back(
-        fmt::format("{} of kind {} {} not used: {}", rows_text(rows), name(kind), rows.size() == 1 ? "is" : "are",
-                    kind == ReadingKind::blank ? "the blanks of the calibration are those that count."
-                                               : "only samples and controls are read."));
-  const auto count = std::count_if(result.unknowns.begin(), result.unknowns.end(),
-                                   [](const Quantified& q) { return !std::isnan(q.amount.interval.low); });
-  if (count > 1) {
-    result.level_of_each = 1 - (1 - curve.level) / static_cast<double>(count);
-    const double dof = curve.estimate.scale_degrees_of_freedom();
-    const bool one_factor =
-        !curve.are_counts && curve.weightings.empty() && std::isinf(curve.blank_degrees_of_freedom) && dof > 0;
-    result.remarks.push_back(fmt::format(
-        "{} results come from one curve and share its error. Each interval has {} coverage on its own; for all at once "
-        "{} (Bonferroni).",
-        count, fmt::format("{:.6g} %", 100 * curve.level),
-        one_factor ? fmt::format("the coverage factor {:.3f} replaces {:.3f}",
-                                 student_t_quantile((1 + result.level_of_each) / 2, dof),
-                                 curve.estimate.coverage_factor(curve.level))
-                   : fmt::format("calibrate with a level of {:.4g}", result.level_of_each)));
-  }
+  samples.add_remarks();
+  remark_on_all_at_once(curve, result);
   return result;
 }
 

@@ -110,7 +110,7 @@ void require_counting(const ReadingColumns& columns) {
                                  : "a calibration of events among trials is asked for",
                .subject = "signal",
                .remedy = states ? "leave it away: the scatter of a count follows from its mean"
-                                : "fit a curve of the share of events (truecurve fit), and read it with solve"});
+                                : "fit a curve of the share of events, and read it backwards"});
 }
 
 // A count over its exposure.
@@ -144,6 +144,151 @@ std::string Readings::place_of(const Reading& reading) const {
              : fmt::format("{}, {}", row, signal_columns[reading.replicate]);
 }
 
+namespace {
+
+// The columns that hold readings, and what is left out of them.
+class ReadingTable {
+ public:
+  ReadingTable(const Table& table, const ReadingColumns& columns)
+      : table_(table),
+        columns_(columns),
+        amount_(optional(columns.amount)),
+        kind_(optional(columns.kind)),
+        sample_(optional(columns.sample)),
+        dilution_(optional(columns.dilution)),
+        order_(optional(columns.order)),
+        exposure_(optional(columns.counting.size_column)),
+        out_(table.rows(), false) {
+    require_counting(columns);
+    for (const std::string& name : columns.signals) signals_.push_back(&table.column(name));
+    require_one_unit();
+  }
+
+  Readings read(const std::vector<LeftOut>& left_out) {
+    Readings readings{.signal = {signals_.size() == 1 ? signals_[0]->name : "signal", signals_[0]->unit},
+                      .source = table_.source(),
+                      .rows_read = table_.rows(),
+                      .left_out = left_out,
+                      .are_counts = columns_.counting.kind == ResponseKind::counts};
+    // A rate has the unit of one over the exposure's.
+    if (readings.are_counts) {
+      const std::string per = exposure_ == nullptr ? "" : exposure_->unit;
+      readings.signal.unit = per.empty() ? "" : "1/" + per;
+    }
+    if (amount_ != nullptr) readings.amount = {amount_->name, amount_->unit};
+    for (const Column* signal : signals_) readings.signal_columns.push_back(signal->name);
+    for (const LeftOut& left : left_out) leave_out(left);
+    for (std::size_t row = 0; row < table_.rows(); ++row) {
+      if (!out_[row]) add_row(row, readings);
+    }
+    return readings;
+  }
+
+ private:
+  [[nodiscard]] const Column* optional(const std::string& name) const {
+    return name.empty() ? nullptr : &table_.column(name);
+  }
+
+  void require_one_unit() const {
+    for (const Column* signal : signals_) {
+      if (unit_factor(signal->unit, signals_[0]->unit) == 1) continue;
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("the replicates '{}' and '{}' are in {} and {}", signals_[0]->name,
+                                          signal->name, signals_[0]->unit, signal->unit),
+                   .subject = signal->name,
+                   .value = signal->unit,
+                   .remedy = {"convert one of the columns, or correct its unit",
+                              {Action::name_unit, signal->name + "=" + signals_[0]->unit}}});
+    }
+  }
+
+  void leave_out(const LeftOut& left) {
+    if (left.row < 1 || left.row > table_.rows()) {
+      throw Error({.code = ErrorCode::unsuitable_row,
+                   .message = fmt::format("there is no row {} to leave out; the table has rows 1 to {}", left.row,
+                                          table_.rows()),
+                   .subject = "leave-out",
+                   .value = fmt::format("{}", left.row),
+                   .remedy = "rows are counted from 1, the header not included"});
+    }
+    if (left.column.empty()) {
+      out_[left.row - 1] = true;
+      return;
+    }
+    const auto column = std::find_if(signals_.begin(), signals_.end(),
+                                     [&left](const Column* signal) { return signal->name == left.column; });
+    if (column == signals_.end()) {
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("row {}: '{}' is no column of signals", left.row, left.column),
+                   .subject = "leave-out",
+                   .value = left.column,
+                   .remedy = "name one of the columns of replicates"});
+    }
+    singles_.emplace(left.row - 1, static_cast<std::size_t>(column - signals_.begin()));
+  }
+
+  [[nodiscard]] double dilution_at(std::size_t row) const {
+    const double factor = dilution_ == nullptr ? not_a_number : number_at(table_, *dilution_, row);
+    if (std::isnan(factor)) return 1;
+    if (!(factor > 0))
+      fail_at(table_, row, *dilution_, ErrorCode::bad_argument, "a dilution must be greater than 0", shortest(factor),
+              "write 1 for an undiluted sample, 10 where it was diluted tenfold");
+    return factor;
+  }
+
+  void take_amount(std::size_t row, Reading& reading) const {
+    if (amount_ == nullptr) {
+      throw Error(
+          {.code = ErrorCode::bad_argument,
+           .message = fmt::format("{} is a {} and needs to know its amount", row_text(table_, row), name(reading.kind)),
+           .subject = "amount",
+           .remedy = {"name the column of amounts", {Action::choose_predictor}}});
+    }
+    reading.amount = number_at(table_, *amount_, row);
+    if (std::isnan(reading.amount))
+      fail_at(table_, row, *amount_, ErrorCode::text_in_numbers,
+              fmt::format("the amount of this {} is missing", name(reading.kind)), "",
+              {"complete the cell, or leave the row out", {Action::leave_row_out, fmt::format("{}", row + 1)}});
+    reading.amount_uncertainty = uncertainty_at(table_, columns_.amount_uncertainty, *amount_, row, true);
+  }
+
+  void add_row(std::size_t row, Readings& readings) const {
+    Reading reading{.kind = kind_ == nullptr ? columns_.otherwise : kind_at(table_, *kind_, row), .row = row + 1};
+    if (sample_ != nullptr) reading.sample = word_at(*sample_, row);
+    if (order_ != nullptr) reading.order = number_at(table_, *order_, row);
+    reading.dilution = dilution_at(row);
+    if (needs_amount(reading.kind)) take_amount(row, reading);
+    for (std::size_t k = 0; k < signals_.size(); ++k) {
+      if (singles_.count({row, k}) > 0) continue;
+      reading.signal = number_at(table_, *signals_[k], row);
+      reading.replicate = k;
+      if (std::isnan(reading.signal)) {
+        readings.left_out.push_back({row + 1, fmt::format("'{}' is missing", signals_[k]->name)});
+        continue;
+      }
+      reading.signal_uncertainty = uncertainty_at(table_, columns_.signal_uncertainty, *signals_[k], row);
+      if (readings.are_counts)
+        take_count(table_, *signals_[k],
+                   exposure_ == nullptr ? columns_.counting.size : number_at(table_, *exposure_, row), reading);
+      readings.all.push_back(reading);
+    }
+  }
+
+  const Table& table_;
+  const ReadingColumns& columns_;
+  const Column* amount_;
+  const Column* kind_;
+  const Column* sample_;
+  const Column* dilution_;
+  const Column* order_;
+  const Column* exposure_;
+  std::vector<const Column*> signals_;
+  std::vector<bool> out_;
+  std::set<std::pair<std::size_t, std::size_t>> singles_;  // readings that are left out alone
+};
+
+}  // namespace
+
 Readings readings_of(const Table& table, const ReadingColumns& columns, const std::vector<LeftOut>& left_out) {
   if (columns.signals.empty()) {
     throw Error(
@@ -153,110 +298,7 @@ Readings readings_of(const Table& table, const ReadingColumns& columns, const st
          .remedy = {
              "name it", {Action::choose_response}, ", or several that hold replicates", {Action::choose_replicates}}});
   }
-  const auto optional = [&table](const std::string& name) { return name.empty() ? nullptr : &table.column(name); };
-  const Column* const amount = optional(columns.amount);
-  const Column* const kind = optional(columns.kind);
-  const Column* const sample = optional(columns.sample);
-  const Column* const dilution = optional(columns.dilution);
-  const Column* const order = optional(columns.order);
-  const Column* const exposure = optional(columns.counting.size_column);
-  require_counting(columns);
-  std::vector<const Column*> signals;
-  for (const std::string& name : columns.signals) signals.push_back(&table.column(name));
-  for (const Column* signal : signals) {
-    if (unit_factor(signal->unit, signals[0]->unit) == 1) continue;
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("the replicates '{}' and '{}' are in {} and {}", signals[0]->name, signal->name,
-                                        signals[0]->unit, signal->unit),
-                 .subject = signal->name,
-                 .value = signal->unit,
-                 .remedy = {"convert one of the columns, or correct its unit",
-                            {Action::name_unit, signal->name + "=" + signals[0]->unit}}});
-  }
-
-  Readings readings{.signal = {signals.size() == 1 ? signals[0]->name : "signal", signals[0]->unit},
-                    .source = table.source(),
-                    .rows_read = table.rows(),
-                    .left_out = left_out,
-                    .are_counts = columns.counting.kind == ResponseKind::counts};
-  // A rate has the unit of one over the exposure's.
-  if (readings.are_counts) {
-    const std::string per = exposure == nullptr ? "" : exposure->unit;
-    readings.signal.unit = per.empty() ? "" : "1/" + per;
-  }
-  if (amount != nullptr) readings.amount = {amount->name, amount->unit};
-  for (const Column* signal : signals) readings.signal_columns.push_back(signal->name);
-  std::vector<bool> out(table.rows(), false);
-  std::set<std::pair<std::size_t, std::ptrdiff_t>> singles;  // readings that are left out alone
-  for (const LeftOut& left : left_out) {
-    if (left.row < 1 || left.row > table.rows()) {
-      throw Error({.code = ErrorCode::unsuitable_row,
-                   .message = fmt::format("there is no row {} to leave out; the table has rows 1 to {}", left.row,
-                                          table.rows()),
-                   .subject = "leave-out",
-                   .value = fmt::format("{}", left.row),
-                   .remedy = "rows are counted from 1, the header not included"});
-    }
-    if (left.column.empty()) {
-      out[left.row - 1] = true;
-      continue;
-    }
-    const auto column = std::find_if(signals.begin(), signals.end(),
-                                     [&left](const Column* signal) { return signal->name == left.column; });
-    if (column == signals.end()) {
-      throw Error({.code = ErrorCode::bad_argument,
-                   .message = fmt::format("row {}: '{}' is no column of signals", left.row, left.column),
-                   .subject = "leave-out",
-                   .value = left.column,
-                   .remedy = "name one of the columns of replicates"});
-    }
-    singles.emplace(left.row - 1, column - signals.begin());
-  }
-  for (std::size_t row = 0; row < table.rows(); ++row) {
-    if (out[row]) continue;
-    Reading reading{.kind = kind == nullptr ? columns.otherwise : kind_at(table, *kind, row), .row = row + 1};
-    if (sample != nullptr) reading.sample = word_at(*sample, row);
-    if (order != nullptr) reading.order = number_at(table, *order, row);
-    if (dilution != nullptr) {
-      const double factor = number_at(table, *dilution, row);
-      if (!std::isnan(factor)) {
-        if (!(factor > 0))
-          fail_at(table, row, *dilution, ErrorCode::bad_argument, "a dilution must be greater than 0", shortest(factor),
-                  "write 1 for an undiluted sample, 10 where it was diluted tenfold");
-        reading.dilution = factor;
-      }
-    }
-    if (needs_amount(reading.kind)) {
-      if (amount == nullptr) {
-        throw Error({.code = ErrorCode::bad_argument,
-                     .message = fmt::format("{} is a {} and needs to know its amount", row_text(table, row),
-                                            name(reading.kind)),
-                     .subject = "amount",
-                     .remedy = {"name the column of amounts", {Action::choose_predictor}}});
-      }
-      reading.amount = number_at(table, *amount, row);
-      if (std::isnan(reading.amount))
-        fail_at(table, row, *amount, ErrorCode::text_in_numbers,
-                fmt::format("the amount of this {} is missing", name(reading.kind)), "",
-                {"complete the cell, or leave the row out", {Action::leave_row_out, fmt::format("{}", row + 1)}});
-      reading.amount_uncertainty = uncertainty_at(table, columns.amount_uncertainty, *amount, row, true);
-    }
-    for (std::size_t k = 0; k < signals.size(); ++k) {
-      if (singles.count({row, static_cast<std::ptrdiff_t>(k)}) > 0) continue;
-      reading.signal = number_at(table, *signals[k], row);
-      reading.replicate = k;
-      if (std::isnan(reading.signal)) {
-        readings.left_out.push_back({row + 1, fmt::format("'{}' is missing", signals[k]->name)});
-        continue;
-      }
-      reading.signal_uncertainty = uncertainty_at(table, columns.signal_uncertainty, *signals[k], row);
-      if (readings.are_counts)
-        take_count(table, *signals[k], exposure == nullptr ? columns.counting.size : number_at(table, *exposure, row),
-                   reading);
-      readings.all.push_back(reading);
-    }
-  }
-  return readings;
+  return ReadingTable(table, columns).read(left_out);
 }
 
 Readings in_units_of(Readings readings, const Quantity& amount, const Quantity& signal) {

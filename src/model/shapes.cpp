@@ -180,7 +180,7 @@ Model shape_model_of_several(std::string_view name, const std::vector<std::strin
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("the shape '{}' has no linearized form", name),
                  .subject = std::string(name),
-                 .remedy = "fit it directly, or choose a shape that truecurve shapes shows with one"});
+                 .remedy = {"fit it directly, or choose a shape that has one", {Action::list_shapes}}});
   }
   const int degree = polynomial_degree(name);
   if (degree > highest_degree) {

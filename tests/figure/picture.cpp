@@ -4,7 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
+#include <locale>
 #include <optional>
 #include <sstream>
 
@@ -53,6 +53,7 @@ std::vector<Path> paths_of(const std::string& d) {
 
 Pixel text_place(const std::string& transform) {
   std::istringstream stream(transform.substr(transform.find('(') + 1));
+  stream.imbue(std::locale::classic());
   double number[6] = {};
   for (double& value : number) stream >> value;
   return {number[4], number[5]};

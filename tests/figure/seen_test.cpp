@@ -228,6 +228,20 @@ TEST(ChecksFigure, ShowsResidualsAlongTheCurveAndAgainstTheNormalDistribution) {
                [&](double at) { return size.mean() + slope * (at - f.mean()); });
 }
 
+// One reading far too low: it is seen, and named.
+TEST(ChecksFigure, HasRoomForTheFarthestResidual) {
+  const VectorXd x = VectorXd::LinSpaced(30, 1, 30);
+  VectorXd y(30);
+  for (Eigen::Index i = 0; i < 30; ++i) y[i] = x[i] + 0.3 * std::sin(7.0 * static_cast<double>(i * i));
+  y[11] -= 5;
+  const Fit made = fit(shape_model("line"), Observations::of(x, y));
+  const Picture picture = drawn([&](const auto& file) { draw_checks(made, file); });
+  const Vector z = row_measures(made).standardized;
+  EXPECT_LT(z[11], -4);
+  expect_points(picture, picture.panels()[0], x, z, dark);
+  EXPECT_TRUE(picture.says("row 12"));
+}
+
 TEST(LookFigure, ShowsTheRowsAndTheirStraightenings) {
   std::vector<double> x;
   std::vector<double> y;

@@ -46,6 +46,12 @@ enum class Action {
   hold_parameter,  ///< its name, or empty
   // the blank of a calibration
   treat_blank,  ///< none, subtract or include
+  // what is shown and kept
+  list_shapes,       ///< no argument
+  draw_sample,       ///< no argument: how an unknown of another name is read
+  draw_criterion,    ///< no argument
+  draw_probability,  ///< no argument
+  write_record,      ///< no argument
 };
 
 /// One thing that can be done, and with what.
