@@ -31,12 +31,13 @@ std::string option_words(const Means& means) {
     case Action::choose_response: return "--y COLUMN";
     case Action::choose_replicates: return "--replicates S1,S2,S3";
     case Action::choose_predictor: return "--x COLUMN";
-    case Action::name_unit: return with_value("--unit", what, "NAME=UNIT");
+    case Action::name_unit: return with_value("--unit", what.ends_with('=') ? what + "UNIT" : what, "NAME=UNIT");
     case Action::name_column: return with_value("--alias", what, "NAME=HEADER");
     case Action::name_event: return with_value("--event", what);
     case Action::name_trials: return "--trials";
     case Action::take_as_numbers: return "--as-numbers";
     case Action::read_counts: return "--counts";
+    case Action::measure_counts: return "--spread counts in place of --counts";
     case Action::name_exposure: return "--exposure";
     case Action::choose_scatter: return what.empty() ? "--spread" : "--spread " + what;
     case Action::choose_distribution: return with_value("--distribution", what, "normal, lognormal or weibull");
@@ -46,7 +47,7 @@ std::string option_words(const Means& means) {
     case Action::scale_by_scatter: return "--uncertainty scatter";
     case Action::give_start: return "--start NAME=VALUE";
     case Action::set_limits: return "--within NAME=LOW..HIGH";
-    case Action::hold_parameter: return what.empty() ? "--fix" : fmt::format("--fix {}=VALUE", quoted(what));
+    case Action::hold_parameter: return fmt::format("--fix {}=VALUE", what.empty() ? "NAME" : quoted(what));
     case Action::treat_blank: return with_value("--blank", what);
     case Action::list_shapes: return "truecurve shapes";
     case Action::draw_sample: return "--figure-sample NAME";

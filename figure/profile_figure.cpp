@@ -35,7 +35,7 @@ std::vector<std::string> known_parameters(const Fit& fit) {
                                       what, least, most, known),
                .subject = "figure",
                .value = fmt::format("{}", known),
-               .remedy = known > most ? Advice{"hold some of them", {Action::hold_parameter, "NAME"}}
+               .remedy = known > most ? Advice{"hold some of them", {Action::hold_parameter}}
                                       : "more rows than parameters, or stated uncertainties, are needed"});
 }
 

@@ -28,7 +28,7 @@ class Markup {
 /// Title, subject, lead, cautions, sections.
 [[nodiscard]] std::string page_in(const Markup& markup, const Page& page);
 
-/// The sentences without the ways to take their steps.
+/// The words of the sentences alone.
 [[nodiscard]] std::vector<std::string> plain(const std::vector<Advice>& cautions);
 
 /// Every character that `marks` knows replaced.

@@ -45,11 +45,10 @@ double dilution_of(const Readings& readings, const std::string& sample) {
 
 void require_measured(const Readings& readings) {
   if (!readings.are_counts) return;
-  throw Error(
-      {.code = ErrorCode::not_supported,
-       .message = "standard additions are read from measured signals, and these are counts",
-       .subject = "counts",
-       .remedy = {"take them as measured, with a scatter like that of counts", {Action::choose_scatter, "counts"}}});
+  throw Error({.code = ErrorCode::not_supported,
+               .message = "standard additions are read from measured signals, and these are counts",
+               .subject = "counts",
+               .remedy = {"calibrate them as measured signals that scatter like counts", {Action::measure_counts}}});
 }
 
 StandardAdditions additions_to(const Readings& readings, const std::string& sample, const CalibrationOptions& options) {

@@ -27,11 +27,12 @@ Advice counted_suggestion_of(const CountedScatter& scatter) {
       fmt::format("chi-squared {} with {} degrees of freedom, p = {}", four_digits(scatter.statistic),
                   scatter.degrees_of_freedom, probability_text(scatter.p));
   if (!(scatter.p < counted_otherwise)) return fmt::format("No scatter beyond that of counts is detected ({}).", of);
-  return {fmt::format("The replicates scatter more than counts do ({}): the intervals and limits are too narrow. Taken "
-                      "as measured, with a scatter like that of counts",
-                      of),
-          {Action::choose_scatter, "counts"},
-          ", they tell the scatter themselves."};
+  return {
+      fmt::format("The replicates scatter more than counts do ({}): the intervals and limits are too narrow. To take "
+                  "the scatter from the readings, calibrate them as measured signals that scatter like counts",
+                  of),
+      {Action::measure_counts},
+      "."};
 }
 
 // Whether the weightings differ much in the scatter at amount 0.

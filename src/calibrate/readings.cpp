@@ -5,6 +5,7 @@
 
 #include "../base/names.hpp"
 #include "../data/counting.hpp"
+#include "../data/unsuitable_cells.hpp"
 
 #include <algorithm>
 #include <array>
@@ -203,14 +204,7 @@ class ReadingTable {
   }
 
   void leave_out(const LeftOut& left) {
-    if (left.row < 1 || left.row > table_.rows()) {
-      throw Error({.code = ErrorCode::unsuitable_row,
-                   .message = fmt::format("there is no row {} to leave out; the table has rows 1 to {}", left.row,
-                                          table_.rows()),
-                   .subject = "leave-out",
-                   .value = fmt::format("{}", left.row),
-                   .remedy = "rows are counted from 1, the header not included"});
-    }
+    detail::require_row(left.row, table_.rows());
     if (left.column.empty()) {
       out_[left.row - 1] = true;
       return;

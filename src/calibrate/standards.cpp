@@ -100,11 +100,11 @@ void require_counts_as_such(const Readings& readings, const CalibrationOptions& 
          ": the curve's value there is the blank"});
   const Kind kind = options.scatter.kind;
   if (kind != Kind::counted && kind != Kind::constant)
-    refuse(
-        ErrorCode::bad_argument, "a spread is asked for, and the readings are counts, whose scatter is known",
-        {"leave the spread away; to estimate the scatter from the readings, take them as measured, with a scatter like "
-         "that of counts",
-         {Action::choose_scatter, "counts"}});
+    refuse(ErrorCode::bad_argument, "a spread is asked for, and the readings are counts, whose scatter is known",
+           {"leave the spread away; to take the scatter from the readings, calibrate them as measured signals that "
+            "scatter "
+            "like counts",
+            {Action::measure_counts}});
   const bool uncertain =
       std::any_of(readings.all.begin(), readings.all.end(), [](const Reading& r) { return r.amount_uncertainty > 0; });
   if (uncertain)

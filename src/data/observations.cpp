@@ -5,6 +5,7 @@
 #include "../base/matrices.hpp"
 #include "counting.hpp"
 #include "observation_data.hpp"
+#include "unsuitable_cells.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -247,14 +248,7 @@ Observations Observations::numbered(std::vector<std::uint32_t> rows, Vector orde
 Observations Observations::without(std::span<const std::size_t> rows, const std::string& reason) const {
   std::vector<bool> out(data_->rows_read + 1, false);
   for (const std::size_t row : rows) {
-    if (row < 1 || row > data_->rows_read) {
-      throw Error(
-          {.code = ErrorCode::unsuitable_row,
-           .message = fmt::format("there is no row {} to leave out; the table has rows 1 to {}", row, data_->rows_read),
-           .subject = "leave-out",
-           .value = fmt::format("{}", row),
-           .remedy = "rows are counted from 1, the header not included"});
-    }
+    detail::require_row(row, data_->rows_read);
     out[row] = true;
   }
   auto made = std::make_shared<Data>(*data_);

@@ -245,14 +245,7 @@ void Observations::FromTable::convert_uncertainties() {
 
 void Observations::FromTable::leave_out_as_asked() {
   for (const LeftOut& left : choice_.left_out) {
-    if (left.row < 1 || left.row > table_.rows()) {
-      throw Error({.code = ErrorCode::unsuitable_row,
-                   .message = fmt::format("there is no row {} to leave out; the table has rows 1 to {}", left.row,
-                                          table_.rows()),
-                   .subject = "leave-out",
-                   .value = fmt::format("{}", left.row),
-                   .remedy = "rows are counted from 1, the header not included"});
-    }
+    detail::require_row(left.row, table_.rows());
     if (!left.column.empty()) {
       throw Error({.code = ErrorCode::bad_argument,
                    .message = fmt::format("row {}: '{}' alone can't be left out", left.row, left.column),

@@ -62,4 +62,13 @@ void fail_uncertainty(const Table& table, const std::string& column, std::size_t
        .place = {.file = table.source().name, .line = table.line(row)}});
 }
 
+void require_row(std::size_t row, std::size_t rows) {
+  if (row >= 1 && row <= rows) return;
+  throw Error({.code = ErrorCode::unsuitable_row,
+               .message = fmt::format("there is no row {} to leave out; the table has rows 1 to {}", row, rows),
+               .subject = "leave-out",
+               .value = fmt::format("{}", row),
+               .remedy = "rows are counted from 1, the header not included"});
+}
+
 }  // namespace truecurve::detail

@@ -14,4 +14,7 @@ namespace truecurve::detail {
 /// A standard uncertainty that is none. Throws Error (bad_uncertainty).
 [[noreturn]] void fail_uncertainty(const Table& table, const std::string& column, std::size_t row, double value);
 
+/// A row to leave out must be one of the table's, counted from 1. Throws Error (unsuitable_row).
+void require_row(std::size_t row, std::size_t rows);
+
 }  // namespace truecurve::detail

@@ -200,6 +200,9 @@ TEST(OptionWords, NameOptionsOfTheCommand) {
   EXPECT_EQ(app::option_words({Action::name_event, "not sound"}), "--event \"not sound\"");
   EXPECT_EQ(app::option_words({Action::choose_scatter, "both"}), "--spread both");
   EXPECT_EQ(app::option_words({Action::hold_parameter, "b"}), "--fix b=VALUE");
+  EXPECT_EQ(app::option_words({Action::hold_parameter, ""}), "--fix NAME=VALUE");
+  EXPECT_EQ(app::option_words({Action::name_unit, "t="}), "--unit t=UNIT");
+  EXPECT_EQ(app::option_words({Action::name_unit, "t=min"}), "--unit t=min");
   EXPECT_EQ(app::option_words({Action::omit_uncertainty, "y"}), "--u y=none");
   EXPECT_EQ(app::option_words({Action::treat_blank, "include"}), "--blank include");
 }

@@ -1,10 +1,10 @@
-// What can be done about an error or a caution, in words that every interface can use: the library names means, and a
-// command, a window or a program says how each is had there.
+// What can be done about an error or a caution, in words that every interface can use: the library says what,
+// and by a code with what means; a command, a window or a program says how.
 //
 // Example:
 //     const truecurve::Advice advice{"leave the row out", {truecurve::Action::leave_row_out, "3"}, ", or correct it"};
 //     EXPECT_EQ(advice.text(), "leave the row out, or correct it");
-//     EXPECT_EQ(advice.text([](const truecurve::Means& way) { return "row " + way.argument; }),
+//     EXPECT_EQ(advice.text([](const truecurve::Means& means) { return "row " + means.argument; }),
 //               "leave the row out (row 3), or correct it");
 #pragma once
 
@@ -34,6 +34,7 @@ enum class Action {
   name_trials,          ///< no argument
   take_as_numbers,      ///< no argument: zeros and ones by least squares
   read_counts,          ///< no argument
+  measure_counts,       ///< no argument: counts as measured signals that scatter like counts
   name_exposure,        ///< no argument
   choose_scatter,       ///< constant, proportional, counts, both; empty for any
   choose_distribution,  ///< normal, lognormal or weibull; empty for any
