@@ -81,6 +81,86 @@ const LimitRoute* stated_route(const Calibration& c) {
   return nullptr;
 }
 
+// The limits as upright lines, named to the right of them, where nothing crosses the words.
+void draw_limits(Canvas& canvas, const LimitRoute& route, const Ticks& x_ticks, const Ticks& y_ticks) {
+  double rightmost = not_a_number;
+  std::string label;
+  for (const auto& [value, name] : {std::pair{route.detection, "detection"}, {route.quantitation, "quantitation"}}) {
+    if (!(value > x_ticks.low && value < x_ticks.high)) continue;
+    canvas.line(std::vector<double>{value, value}, std::vector<double>{y_ticks.low, y_ticks.high}, detail::faint_ink,
+                detail::thin_width, LineStyle::dash_dotted);
+    label += fmt::format("{}{} limit {}", label.empty() ? "" : ", ", name, rounded(value, 3));
+    rightmost = std::isnan(rightmost) ? value : std::max(rightmost, value);
+  }
+  if (!label.empty()) canvas.label(rightmost, y_ticks.value(0.95), label, detail::ink);
+}
+
+// The means of the levels with their intervals; a level without one has none.
+void draw_levels(Canvas& canvas, std::span<const CalibrationLevel> levels) {
+  std::vector<double> x;
+  std::vector<double> y;
+  std::vector<double> low;
+  std::vector<double> high;
+  for (const CalibrationLevel& level : levels) {
+    const bool known = !std::isnan(level.interval.low);
+    x.push_back(level.amount);
+    y.push_back(level.mean);
+    low.push_back(known ? level.interval.low : level.mean);
+    high.push_back(known ? level.interval.high : level.mean);
+  }
+  canvas.interval_bars(x, low, high);
+  canvas.hollow_points(x, y);
+}
+
+// Every reading's distance from the curve, and how far the curve says that readings scatter.
+struct LevelResiduals {
+  std::vector<double> x{};
+  std::vector<double> residuals{};
+  std::vector<double> absolute{};
+  std::vector<double> scatter_x{};
+  std::vector<double> scatter{};
+  Extent across{};
+};
+
+LevelResiduals level_residuals(const Calibration& c) {
+  LevelResiduals of;
+  const bool counted = c.readings.are_counts;
+  const auto curve_at = [&c](double amount) { return band_at(c.curve.estimate, Vector(1, amount), 0.95)[0].value; };
+  for (const Reading& r : c.used) {
+    const double curve = curve_at(r.amount);
+    of.x.push_back(r.amount);
+    of.residuals.push_back(counted ? standardized(c, r, curve) : r.signal - curve);
+    of.absolute.push_back(std::abs(of.residuals.back()));
+    of.across.add(r.amount);
+  }
+  for (std::size_t i = 0; i < calibration_points; ++i) {
+    const double share = static_cast<double>(i) / (calibration_points - 1);
+    const double at = of.across.low + (of.across.high - of.across.low) * share;
+    of.scatter_x.push_back(at);
+    of.scatter.push_back(counted ? 1 : c.curve.scatter.at(curve_at(at)));
+  }
+  return of;
+}
+
+void name_suspicious(Canvas& canvas, const Calibration& c) {
+  std::vector<std::size_t> named;
+  for (const Suspicion& s : c.suspicious) {
+    if (std::find(named.begin(), named.end(), s.reading.row) != named.end()) continue;
+    named.push_back(s.reading.row);
+    const double curve = band_at(c.curve.estimate, Vector(1, s.amount), 0.95)[0].value;
+    canvas.label(s.amount, s.reading.signal - curve, fmt::format("row {}", s.reading.row), detail::ink);
+  }
+}
+
+// What the lower panel of residuals shows, in the words above it.
+std::string sizes_text(const Calibration& c) {
+  if (c.readings.are_counts)
+    return fmt::format("line: scatter as of counts (scatter beyond it: p = {})", p_of(c.counted_scatter.p));
+  return fmt::format(
+      "points: |residual|; open: SD of the level; line: assumed scatter (equal scatter of the levels: p = {})",
+      p_of(c.equal_scatter.family_p));
+}
+
 }  // namespace
 
 void draw_calibration(const Calibration& c, const std::filesystem::path& file, Axes axes) {
@@ -97,7 +177,6 @@ void draw_calibration(const Calibration& c, const std::filesystem::path& file, A
     detail::require_shown(axes.x, Vector(1, r.amount), row, c.readings.amount.name);
     detail::require_shown(axes.y, Vector(1, r.signal), row, net(c).name);
   }
-  const LimitRoute* route = stated_route(c);
   if (across.low > 0 && axes.x == AxisScale::linear) across.add(0);  // the limits lie near zero
   const Ticks x_ticks = ticks_for(across.low, across.high, 8, axes.x);
   const bool counted = c.readings.are_counts;
@@ -108,39 +187,14 @@ void draw_calibration(const Calibration& c, const std::filesystem::path& file, A
     }
   }
   const Ticks y_ticks = ticks_for(up.low, up.high, 7, axes.y);
-  std::vector<double> level_x;
-  std::vector<double> level_y;
-  std::vector<double> level_low;
-  std::vector<double> level_high;
-  for (const CalibrationLevel& level : c.levels) {
-    const bool known = !std::isnan(level.interval.low);
-    level_x.push_back(level.amount);
-    level_y.push_back(level.mean);
-    level_low.push_back(known ? level.interval.low : level.mean);
-    level_high.push_back(known ? level.interval.high : level.mean);
-  }
 
   Canvas canvas(file);
   canvas.title(fmt::format("Calibration: {}", c.fit.model().text()));
   canvas.panel(whole_frame, x_ticks, y_ticks);
   draw_band(canvas, band);
-  if (route != nullptr) {
-    double rightmost = not_a_number;
-    std::string label;
-    for (const auto& [value, name] :
-         {std::pair{route->detection, "detection"}, {route->quantitation, "quantitation"}}) {
-      if (!(value > x_ticks.low && value < x_ticks.high)) continue;
-      canvas.line(std::vector<double>{value, value}, std::vector<double>{y_ticks.low, y_ticks.high}, detail::faint_ink,
-                  detail::thin_width, LineStyle::dash_dotted);
-      label += fmt::format("{}{} limit {}", label.empty() ? "" : ", ", name, rounded(value, 3));
-      rightmost = std::isnan(rightmost) ? value : std::max(rightmost, value);
-    }
-    // Both lines are named to the right of them, where nothing crosses the words.
-    if (!label.empty()) canvas.label(rightmost, y_ticks.value(0.95), label, detail::ink);
-  }
+  if (const LimitRoute* route = stated_route(c)) draw_limits(canvas, *route, x_ticks, y_ticks);
   canvas.points(x, y, 0.7);
-  canvas.interval_bars(level_x, level_low, level_high);
-  canvas.hollow_points(level_x, level_y);
+  draw_levels(canvas, c.levels);
   canvas.axes(axis_title(c.readings.amount.name, c.readings.amount.unit, x_ticks),
               axis_title(net(c).name, net(c).unit, y_ticks));
   Legend legend(canvas);
@@ -155,37 +209,15 @@ void draw_calibration(const Calibration& c, const std::filesystem::path& file, A
 }
 
 void draw_calibration_residuals(const Calibration& c, const std::filesystem::path& file) {
-  Extent across;
-  Extent up;
-  Extent sizes;
   const bool counted = c.readings.are_counts;
-  std::vector<double> x;
-  std::vector<double> residuals;
-  std::vector<double> absolute;
-  for (const Reading& r : c.used) {
-    const double curve = band_at(c.curve.estimate, Vector(1, r.amount), 0.95)[0].value;
-    x.push_back(r.amount);
-    residuals.push_back(counted ? standardized(c, r, curve) : r.signal - curve);
-    absolute.push_back(std::abs(residuals.back()));
-    across.add(r.amount);
-    up.add(residuals.back());
-    sizes.add(absolute.back());
-  }
-  const Ticks x_ticks = ticks_for(across.low, across.high, 8);
-  up.add(0);
-  const double reach = std::max(std::abs(up.low), std::abs(up.high));
-  const Ticks r_ticks = ticks_for(-reach, reach, 5);
-  Vector along(calibration_points);
-  for (std::size_t i = 0; i < along.size(); ++i)
-    along[i] = across.low + (across.high - across.low) * static_cast<double>(i) / (calibration_points - 1);
-  std::vector<double> scatter_x;
-  std::vector<double> scatter;
-  for (const double at : along) {
-    scatter_x.push_back(at);
-    scatter.push_back(counted ? 1 : c.curve.scatter.at(band_at(c.curve.estimate, Vector(1, at), 0.95)[0].value));
-    sizes.add(scatter.back());
-  }
+  const LevelResiduals of = level_residuals(c);
+  Extent sizes;
   sizes.add(0);
+  for (const double size : of.absolute) sizes.add(size);
+  const double reach = sizes.high;
+  for (const double scatter : of.scatter) sizes.add(scatter);
+  const Ticks x_ticks = ticks_for(of.across.low, of.across.high, 8);
+  const Ticks r_ticks = ticks_for(-reach, reach, 5);
   const Ticks s_ticks = ticks_for(sizes.low, sizes.high, 4);
   std::vector<double> level_x;
   std::vector<double> sds;
@@ -200,14 +232,8 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
   canvas.panel(upper_frame, x_ticks, r_ticks);
   canvas.line(std::vector<double>{x_ticks.low, x_ticks.high}, std::vector<double>{0, 0}, detail::curve,
               detail::curve_width);
-  canvas.points(x, residuals);
-  std::vector<std::size_t> named;
-  for (const Suspicion& s : c.suspicious) {
-    if (std::find(named.begin(), named.end(), s.reading.row) != named.end()) continue;
-    named.push_back(s.reading.row);
-    const double curve = band_at(c.curve.estimate, Vector(1, s.amount), 0.95)[0].value;
-    canvas.label(s.amount, s.reading.signal - curve, fmt::format("row {}", s.reading.row), detail::ink);
-  }
+  canvas.points(of.x, of.residuals);
+  name_suspicious(canvas, c);
   const std::string unit = counted ? "" : c.readings.signal.unit;
   canvas.axes("", axis_title(counted ? "standardized residual" : "residual", unit, r_ticks), Canvas::Labels::hidden);
   canvas.text(upper_frame.left, upper_frame.top + 0.022,
@@ -215,18 +241,12 @@ void draw_calibration_residuals(const Calibration& c, const std::filesystem::pat
                       : "named: suspicious readings (Grubbs, Cochran)",
               Horizontal::left, 0.9, detail::faint_ink);
   canvas.panel(lower_frame, x_ticks, s_ticks);
-  if (is_known(scatter)) canvas.line(scatter_x, scatter, detail::curve, detail::curve_width);
-  canvas.points(x, absolute, 0.7);
+  if (is_known(of.scatter)) canvas.line(of.scatter_x, of.scatter, detail::curve, detail::curve_width);
+  canvas.points(of.x, of.absolute, 0.7);
   canvas.hollow_points(level_x, sds);
   canvas.axes(axis_title(c.readings.amount.name, c.readings.amount.unit, x_ticks),
               axis_title(counted ? "|standardized residual|" : "|residual|", unit, s_ticks));
-  canvas.text(
-      lower_frame.left, lower_frame.top + 0.022,
-      counted ? fmt::format("line: scatter as of counts (scatter beyond it: p = {})", p_of(c.counted_scatter.p))
-              : fmt::format("points: |residual|; open: SD of the level; line: assumed scatter (equal scatter of the "
-                            "levels: p = {})",
-                            p_of(c.equal_scatter.family_p)),
-      Horizontal::left, 0.9, detail::faint_ink);
+  canvas.text(lower_frame.left, lower_frame.top + 0.022, sizes_text(c), Horizontal::left, 0.9, detail::faint_ink);
   canvas.finish();
 }
 

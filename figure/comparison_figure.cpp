@@ -100,6 +100,33 @@ std::vector<Points> pieces_of(const Estimate& estimate, const Ticks& x) {
   return pieces;
 }
 
+// The names beside the overlay: the rows, and the drawn candidates with what they lie behind the best.
+void name_candidates(Canvas& canvas, const Comparison& comparison, std::size_t drawn, bool has_held_out) {
+  const Observations& rows = comparison.candidates.front().fit.observations();
+  double y = overlay_frame.top - 0.015;
+  canvas.legend_point(legend_left, y, Canvas::Bar::without);
+  canvas.text(legend_left + 0.036, y, observed_word(rows), Horizontal::left, 0.95, detail::ink);
+  if (has_held_out) {
+    y -= 0.042;
+    canvas.legend_hollow_point(legend_left, y);
+    canvas.text(legend_left + 0.036, y, "held out, not fitted", Horizontal::left, 0.95, detail::ink);
+  }
+  y -= 0.06;
+  for (std::size_t i = 0; i < drawn; ++i) {
+    const Candidate& c = comparison.candidates[i];
+    const Look look = look_of(i);
+    canvas.legend_line(legend_left, y, look.colour, look.width, look.style);
+    canvas.text(legend_left + 0.036, y, cut(canvas, c.name, legend_width, 0.95), Horizontal::left, 0.95, detail::ink);
+    canvas.text(legend_left + 0.036, y - 0.032,
+                behind_text(c) + (c.name == comparison.suggestion.name ? ", suggested" : ""), Horizontal::left, 0.85,
+                detail::faint_ink);
+    y -= 0.078;
+  }
+  if (drawn < comparison.candidates.size())
+    canvas.text(legend_left, y, fmt::format("and {} more, not drawn", comparison.candidates.size() - drawn),
+                Horizontal::left, 0.85, detail::faint_ink);
+}
+
 }  // namespace
 
 void draw_comparison(const Comparison& comparison, const std::filesystem::path& file, Axes axes) {
@@ -147,29 +174,7 @@ void draw_comparison(const Comparison& comparison, const std::filesystem::path& 
   if (!held.x.empty()) canvas.hollow_points(held.x, held.y);
   canvas.axes(axis_title(rows.predictors()[0].name, rows.predictors()[0].unit, x_ticks),
               axis_title(response_name(rows), rows.response().unit, y_ticks));
-
-  double y = overlay_frame.top - 0.015;
-  canvas.legend_point(legend_left, y, Canvas::Bar::without);
-  canvas.text(legend_left + 0.036, y, observed_word(rows), Horizontal::left, 0.95, detail::ink);
-  if (!held.x.empty()) {
-    y -= 0.042;
-    canvas.legend_hollow_point(legend_left, y);
-    canvas.text(legend_left + 0.036, y, "held out, not fitted", Horizontal::left, 0.95, detail::ink);
-  }
-  y -= 0.06;
-  for (std::size_t i = 0; i < drawn; ++i) {
-    const Candidate& c = comparison.candidates[i];
-    const Look look = look_of(i);
-    canvas.legend_line(legend_left, y, look.colour, look.width, look.style);
-    canvas.text(legend_left + 0.036, y, cut(canvas, c.name, legend_width, 0.95), Horizontal::left, 0.95, detail::ink);
-    canvas.text(legend_left + 0.036, y - 0.032,
-                behind_text(c) + (c.name == comparison.suggestion.name ? ", suggested" : ""), Horizontal::left, 0.85,
-                detail::faint_ink);
-    y -= 0.078;
-  }
-  if (drawn < comparison.candidates.size())
-    canvas.text(legend_left, y, fmt::format("and {} more, not drawn", comparison.candidates.size() - drawn),
-                Horizontal::left, 0.85, detail::faint_ink);
+  name_candidates(canvas, comparison, drawn, !held.x.empty());
   canvas.finish();
 }
 

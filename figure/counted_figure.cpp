@@ -127,106 +127,153 @@ std::optional<Root> middle_of(const Fit& fit, Level level) {
   return std::nullopt;
 }
 
+// What is drawn of a counted fit.
+struct CountedPicture {
+  const Fit& fit;
+  const FigureOptions& options;
+  bool events = false;  // shares, against counts
+  bool single = false;  // one event a row
+  Ticks x_ticks{};
+  Vector along{};
+  std::vector<double> places{};
+  std::vector<double> value{};
+  std::vector<double> low{};
+  std::vector<double> high{};
+  Marks apart{};   // single events
+  Marks shares{};  // groups of them, or the rows themselves
+
+  const Observations& rows() const { return fit.observations(); }
+  bool has_band() const { return std::isfinite(low.front()); }
+};
+
+CountedPicture picture_of(const Fit& fit, const FigureOptions& options) {
+  const Observations& rows = fit.observations();
+  CountedPicture picture{.fit = fit, .options = options};
+  picture.events = rows.observation_model().kind() == ResponseKind::events;
+  picture.single = picture.events && !rows.has_sizes();
+  const Extent across(rows.predictor(0));
+  picture.x_ticks = ticks_for(across.low, across.high, 8, options.axes.x);
+  picture.along = where_defined(fit.estimate(), places_along(picture.x_ticks, counted_points));
+  picture.places.assign(picture.along.begin(), picture.along.end());
+  for (const BandPoint& at : band_at(fit.estimate(), picture.along, options.level)) {
+    picture.value.push_back(at.value);
+    picture.low.push_back(at.confidence.low);
+    picture.high.push_back(at.confidence.high);
+  }
+  if (picture.single) picture.apart = thinned_marks(events_apart(rows, picture.x_ticks));
+  picture.shares =
+      picture.single ? groups_of_events(rows, options.level) : thinned_marks(rows_as_shares(rows, options.level));
+  return picture;
+}
+
+Ticks share_ticks(const CountedPicture& picture) {
+  const AxisScale scale = picture.options.axes.y;
+  Extent shown;
+  for (const auto* list : {&picture.value, &picture.low, &picture.high, &picture.shares.low, &picture.shares.high}) {
+    for (const double v : *list) {
+      if (scale == AxisScale::linear || v > 0) shown.add(v);
+    }
+  }
+  if (picture.single) {
+    shown.add(-strip + 0.03);
+    shown.add(1 + strip - 0.03);
+  } else if (picture.events) {
+    shown.add(0);
+    shown.add(1);
+  }
+  return ticks_for(shown.low, shown.high, 6, scale);
+}
+
+// Where the share is one half, as a bar along it.
+struct Middle {
+  Interval interval{};
+  bool of_separation = false;  // events and others do not overlap: it lies between them
+
+  bool is_known() const { return std::isfinite(interval.low) && std::isfinite(interval.high); }
+};
+
+Middle middle_bar(const CountedPicture& picture) {
+  const std::optional<Root> middle = picture.events ? middle_of(picture.fit, picture.options.level) : std::nullopt;
+  const auto separated = picture.fit.estimate().open_end() ? separation_along(picture.rows()) : std::nullopt;
+  if (separated) return {.interval = {separated->below, separated->above}, .of_separation = true};
+  return {.interval = middle ? middle->interval : Interval{}};
+}
+
+void draw_shares(Canvas& canvas, const CountedPicture& picture, const Middle& middle) {
+  const Ticks& x_ticks = picture.x_ticks;
+  if (picture.has_band()) canvas.area(picture.places, picture.low, picture.high, confidence);
+  if (picture.events) {
+    for (const double end : {0.0, 1.0})
+      canvas.line(std::vector<double>{x_ticks.low, x_ticks.high}, std::vector<double>{end, end}, faint_ink, thin_width,
+                  LineStyle::dotted);
+  }
+  if (const auto& start = picture.options.start) {
+    std::vector<double> begun;
+    const Vector defined = where_defined(*start, picture.along);
+    for (const BandPoint& at : band_at(*start, defined, picture.options.level)) begun.push_back(at.value);
+    canvas.line(std::vector<double>(defined.begin(), defined.end()), begun, ink, curve_width, LineStyle::dashed);
+  }
+  canvas.line(picture.places, picture.value, curve, curve_width);
+  if (picture.single) canvas.points(picture.apart.x, picture.apart.y, small, faint_ink);
+  canvas.interval_bars(picture.shares.x, picture.shares.low, picture.shares.high);
+  canvas.points(picture.shares.x, picture.shares.y);
+  if (middle.is_known()) {
+    const std::vector<double> from_to = {std::max(middle.interval.low, x_ticks.low),
+                                         std::min(middle.interval.high, x_ticks.high)};
+    canvas.line(from_to, std::vector<double>{0.5, 0.5}, ink, 2 * curve_width);
+  }
+}
+
+void draw_names(Canvas& canvas, const CountedPicture& picture, const Middle& middle) {
+  const std::string share = level_text(picture.options.level);
+  Legend legend(canvas);
+  if (picture.single) legend.small_point("single rows", faint_ink);
+  const char* marks = picture.single ? "groups" : picture.events ? "shares" : "counts";
+  if (!picture.shares.x.empty())
+    legend.point(fmt::format("{} with exact {} interval", marks, share), Canvas::Bar::with);
+  if (picture.options.start) legend.line("start", ink, LineStyle::dashed);
+  legend.line("curve", curve);
+  if (picture.has_band()) legend.area(fmt::format("{} band", share), confidence);
+  if (middle.is_known())
+    legend.line(middle.of_separation ? "the middle lies between" : "middle, interval", ink, LineStyle::solid,
+                2 * curve_width);
+}
+
+void draw_quantile_residuals(Canvas& canvas, const CountedPicture& picture) {
+  const Observations& rows = picture.rows();
+  const Vector residuals = quantile_residuals(picture.fit);
+  Extent extent(residuals);
+  extent.add(-2);
+  extent.add(2);
+  const Ticks ticks = ticks_for(extent.low, extent.high, 4);
+  canvas.panel(quantile_frame, picture.x_ticks, ticks);
+  const std::vector<double> ends = {picture.x_ticks.low, picture.x_ticks.high};
+  canvas.line(ends, std::vector<double>{0, 0}, curve, curve_width);
+  for (const double at : {-2.0, 2.0})
+    canvas.line(ends, std::vector<double>{at, at}, faint_ink, thin_width, LineStyle::dashed);
+  canvas.points(thinned(rows.predictor(0)), thinned(residuals));
+  canvas.axes(axis_title(rows.predictors()[0].name, rows.predictors()[0].unit, picture.x_ticks),
+              axis_title("quantile residual", "", ticks), Canvas::Labels::shown);
+}
+
 }  // namespace
 
 void draw_counted_fit(const Fit& fit, const std::filesystem::path& file, const FigureOptions& options) {
   const Observations& rows = fit.observations();
-  const bool events = rows.observation_model().kind() == ResponseKind::events;
-  const bool single = events && !rows.has_sizes();
   (void)fit.estimate().coverage_factor(options.level);
-  const Vector& x = rows.predictor(0);
-  require_shown(options.axes.x, x, rows.source_rows(), rows.predictors()[0].name);
+  require_shown(options.axes.x, rows.predictor(0), rows.source_rows(), rows.predictors()[0].name);
   require_shown(options.axes.y, rows.responses(), rows.source_rows(), rows.response().name);
-  const Ticks x_ticks = ticks_for(Extent(x).low, Extent(x).high, 8, options.axes.x);
-  const Vector along = where_defined(fit.estimate(), places_along(x_ticks, counted_points));
-
-  std::vector<double> value;
-  std::vector<double> low;
-  std::vector<double> high;
-  for (const BandPoint& at : band_at(fit.estimate(), along, options.level)) {
-    value.push_back(at.value);
-    low.push_back(at.confidence.low);
-    high.push_back(at.confidence.high);
-  }
-  const bool has_band = std::isfinite(low.front());
-  const Marks apart = single ? thinned_marks(events_apart(rows, x_ticks)) : Marks{};
-  const Marks shares =
-      single ? groups_of_events(rows, options.level) : thinned_marks(rows_as_shares(rows, options.level));
-
-  Extent shown;
-  for (const std::vector<double>* list :
-       std::initializer_list<const std::vector<double>*>{&value, &low, &high, &shares.low, &shares.high}) {
-    for (const double v : *list) {
-      if (options.axes.y == AxisScale::linear || v > 0) shown.add(v);
-    }
-  }
-  if (single) {
-    shown.add(-strip + 0.03);
-    shown.add(1 + strip - 0.03);
-  } else if (events) {
-    shown.add(0);
-    shown.add(1);
-  }
-  const Ticks y_ticks = ticks_for(shown.low, shown.high, 6, options.axes.y);
-  const Vector residuals = quantile_residuals(fit);
-  Extent of_residuals(residuals);
-  of_residuals.add(-2);
-  of_residuals.add(2);
-  const Ticks r_ticks = ticks_for(of_residuals.low, of_residuals.high, 4);
+  const CountedPicture picture = picture_of(fit, options);
+  const Middle middle = middle_bar(picture);
+  const Ticks y_ticks = share_ticks(picture);
 
   Canvas canvas(file);
-  canvas.panel(share_frame, x_ticks, y_ticks);
-  const std::vector<double> places(along.begin(), along.end());
-  if (has_band) canvas.area(places, low, high, confidence);
-  const std::vector<double> ends = {x_ticks.low, x_ticks.high};
-  if (events) {
-    for (const double end : {0.0, 1.0})
-      canvas.line(ends, std::vector<double>{end, end}, faint_ink, thin_width, LineStyle::dotted);
-  }
-  if (options.start) {
-    std::vector<double> begun;
-    const Vector defined = where_defined(*options.start, along);
-    for (const BandPoint& at : band_at(*options.start, defined, options.level)) begun.push_back(at.value);
-    canvas.line(std::vector<double>(defined.begin(), defined.end()), begun, ink, curve_width, LineStyle::dashed);
-  }
-  canvas.line(places, value, curve, curve_width);
-  if (single) canvas.points(apart.x, apart.y, small, faint_ink);
-  canvas.interval_bars(shares.x, shares.low, shares.high);
-  canvas.points(shares.x, shares.y);
-  const std::optional<Root> middle = events ? middle_of(fit, options.level) : std::nullopt;
-  const auto separated = fit.estimate().open_end() ? separation_along(rows) : std::nullopt;
-  Interval of_middle = middle ? middle->interval : Interval{};
-  if (separated) of_middle = {separated->below, separated->above};
-  const bool has_middle = std::isfinite(of_middle.low) && std::isfinite(of_middle.high);
-  if (has_middle) {
-    const std::vector<double> from_to = {std::max(of_middle.low, x_ticks.low), std::min(of_middle.high, x_ticks.high)};
-    canvas.line(from_to, std::vector<double>{0.5, 0.5}, ink, 2 * curve_width);
-  }
+  canvas.panel(share_frame, picture.x_ticks, y_ticks);
+  draw_shares(canvas, picture, middle);
   canvas.axes("", axis_title(response_name(rows), rows.response().unit, y_ticks), Canvas::Labels::hidden);
-  const std::string share = level_text(options.level);
-  Legend legend(canvas);
-  if (single) legend.small_point("single rows", faint_ink);
-  if (!shares.x.empty())
-    legend.point(fmt::format("{} with exact {} interval",
-                             single   ? "groups"
-                             : events ? "shares"
-                                      : "counts",
-                             share),
-                 Canvas::Bar::with);
-  if (options.start) legend.line("start", ink, LineStyle::dashed);
-  legend.line("curve", curve);
-  if (has_band) legend.area(fmt::format("{} band", share), confidence);
-  if (has_middle)
-    legend.line(separated ? "the middle lies between" : "middle, interval", ink, LineStyle::solid, 2 * curve_width);
+  draw_names(canvas, picture, middle);
   canvas.title(options.title.empty() ? fit.model().text() : options.title);
-
-  canvas.panel(quantile_frame, x_ticks, r_ticks);
-  canvas.line(ends, std::vector<double>{0, 0}, curve, curve_width);
-  for (const double at : {-2.0, 2.0})
-    canvas.line(ends, std::vector<double>{at, at}, faint_ink, thin_width, LineStyle::dashed);
-  canvas.points(thinned(x), thinned(residuals));
-  canvas.axes(axis_title(rows.predictors()[0].name, rows.predictors()[0].unit, x_ticks),
-              axis_title("quantile residual", "", r_ticks), Canvas::Labels::shown);
+  draw_quantile_residuals(canvas, picture);
   canvas.finish();
 }
 

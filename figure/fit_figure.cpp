@@ -97,20 +97,15 @@ void draw_legend(Canvas& canvas, const Picture& picture, bool has_bars, std::siz
   if (picture.curves.has_prediction()) legend.edged_area(share + " prediction band", detail::prediction);
 }
 
-void draw(const Picture& picture, const std::filesystem::path& file) {
-  const Observations& observations = picture.observations;
-  const bool has_bars = picture.bars.size() != 0;
-  const std::vector<double> px = thinned(observations.predictor(0));
-  const std::vector<double> py = thinned(observations.responses());
-  const std::vector<double> pr = thinned(picture.residuals);
-  const std::vector<double> pu = has_bars ? thinned(picture.bars) : std::vector<double>(px.size(), 0.0);
+// How far up and down the rows, their uncertainties and the curves reach.
+Extent reach_of(const Picture& picture, std::span<const double> responses, std::span<const double> bars) {
   const Curves& curves = picture.curves;
   // A logarithmic axis begins with the rows, as bands and uncertainties may reach to zero and beyond.
   const bool from_rows = picture.y_scale == AxisScale::logarithmic;
-  Extent shown(from_rows ? observations.responses() : Vector());
-  for (std::size_t i = 0; i < px.size(); ++i) {
-    if (!from_rows) shown.add(py[i] - pu[i]);
-    shown.add(py[i] + pu[i]);
+  Extent shown(from_rows ? picture.observations.responses() : Vector());
+  for (std::size_t i = 0; i < responses.size(); ++i) {
+    if (!from_rows) shown.add(responses[i] - bars[i]);
+    shown.add(responses[i] + bars[i]);
   }
   for (std::size_t i = 0; i < curves.x.size(); ++i) {
     if (!from_rows) shown.add(curves.value[i]);
@@ -125,6 +120,18 @@ void draw(const Picture& picture, const std::filesystem::path& file) {
       if (std::abs(value - shown.low) < room || std::abs(value - shown.high) < room) shown.add(value);
     }
   }
+  return shown;
+}
+
+void draw(const Picture& picture, const std::filesystem::path& file) {
+  const Observations& observations = picture.observations;
+  const bool has_bars = picture.bars.size() != 0;
+  const std::vector<double> px = thinned(observations.predictor(0));
+  const std::vector<double> py = thinned(observations.responses());
+  const std::vector<double> pr = thinned(picture.residuals);
+  const std::vector<double> pu = has_bars ? thinned(picture.bars) : std::vector<double>(px.size(), 0.0);
+  const Curves& curves = picture.curves;
+  const Extent shown = reach_of(picture, py, pu);
   Extent residual_extent;
   for (std::size_t i = 0; i < pr.size(); ++i) {
     residual_extent.add(pr[i] - pu[i]);

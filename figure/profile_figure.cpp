@@ -79,6 +79,27 @@ void draw_profile_panel(Canvas& canvas, const Frame& frame, const Fit& fit, cons
               first ? axis_title(fmt::format("increase of the {}", fit.objective_name()), "", y_ticks) : "");
 }
 
+// A direction without a limit breaks the line.
+void draw_outline(Canvas& canvas, const std::vector<ParameterPair>& line, detail::Colour colour, double width,
+                  LineStyle style) {
+  std::vector<double> px;
+  std::vector<double> py;
+  const auto flush = [&] {
+    if (px.size() > 1) canvas.line(px, py, colour, width, style);
+    px.clear();
+    py.clear();
+  };
+  for (const ParameterPair& point : line) {
+    if (!std::isfinite(point.first) || !std::isfinite(point.second)) {
+      flush();
+      continue;
+    }
+    px.push_back(point.first);
+    py.push_back(point.second);
+  }
+  flush();
+}
+
 }  // namespace
 
 void draw_profiles(const Fit& fit, const std::filesystem::path& file, Level level) {
@@ -134,28 +155,8 @@ void draw_regions(const Fit& fit, const std::filesystem::path& file, Level level
       const Ticks x_ticks = ticks_for(extents[column].low, extents[column].high, side == 1 ? 8 : side == 2 ? 5 : 3);
       const Ticks y_ticks = ticks_for(extents[row + 1].low, extents[row + 1].high, side == 1 ? 6 : side == 2 ? 4 : 3);
       canvas.panel(detail::panel_of(row, column, side, side, detail::shared_axes), x_ticks, y_ticks);
-      const auto draw = [&](const std::vector<ParameterPair>& line, detail::Colour colour, double width,
-                            LineStyle style) {
-        // A direction without a limit breaks the line.
-        std::vector<double> px;
-        std::vector<double> py;
-        const auto flush = [&] {
-          if (px.size() > 1) canvas.line(px, py, colour, width, style);
-          px.clear();
-          py.clear();
-        };
-        for (const ParameterPair& point : line) {
-          if (!std::isfinite(point.first) || !std::isfinite(point.second)) {
-            flush();
-            continue;
-          }
-          px.push_back(point.first);
-          py.push_back(point.second);
-        }
-        flush();
-      };
-      draw(region.ellipse, detail::point, detail::curve_width, LineStyle::dashed);
-      draw(region.contour, detail::curve, 1.3 * detail::curve_width, LineStyle::solid);
+      draw_outline(canvas, region.ellipse, detail::point, detail::curve_width, LineStyle::dashed);
+      draw_outline(canvas, region.contour, detail::curve, 1.3 * detail::curve_width, LineStyle::solid);
       canvas.points(std::vector<double>{fit.parameter(region.first).value},
                     std::vector<double>{fit.parameter(region.second).value});
       const bool lowest = row + 1 == side;

@@ -190,48 +190,44 @@ CensoredOtherwise fitted_otherwise(const CensoredFit& fit) {
   return result;
 }
 
-std::vector<PlottedShare> plotting_positions(const CensoredFit& fit) {
-  detail::CensoredLikelihood likelihood(fit.estimate.model(), fit.data, fit.distribution);
-  const auto p = static_cast<Index>(fit.joint.size()) - 1;
-  const VectorXd z =
-      (likelihood.even() - likelihood.curve(as_eigen(fit.joint).head(p), fit.data.rows).value) / fit.scatter;
-  const auto n = static_cast<std::size_t>(z.size());
-  // The places at which there may be mass: the measured z, and one beyond each end.
-  std::vector<double> places;
-  for (std::size_t i = 0; i < n; ++i) {
-    if (fit.data.of[i] == Censoring::none) places.push_back(z[static_cast<Index>(i)]);
+namespace {
+
+// The places at which standardized responses may have mass: the measured ones, and one beyond each end.
+class MassPlaces {
+ public:
+  explicit MassPlaces(std::vector<double> measured) : at_(std::move(measured)) {
+    std::sort(at_.begin(), at_.end());
+    at_.erase(std::unique(at_.begin(), at_.end()), at_.end());
   }
-  std::sort(places.begin(), places.end());
-  places.erase(std::unique(places.begin(), places.end()), places.end());
-  const std::size_t m = places.size() + 2;  // 0: below all, m - 1: above all
-  const auto index_of = [&](double value, bool upper) {
-    const auto at = upper ? std::upper_bound(places.begin(), places.end(), value)
-                          : std::lower_bound(places.begin(), places.end(), value);
-    return static_cast<std::size_t>(at - places.begin()) + 1;
-  };
-  struct Row {
-    std::size_t first, end;  // where its mass may lie
-  };
-  std::vector<Row> rows;
-  for (std::size_t i = 0; i < n; ++i) {
-    const double at = z[static_cast<Index>(i)];
-    switch (fit.data.of[i]) {
-      case Censoring::none: rows.push_back({index_of(at, false), index_of(at, false) + 1}); break;
-      case Censoring::below: rows.push_back({0, index_of(at, false)}); break;
-      case Censoring::above: rows.push_back({index_of(at, true), m}); break;
-    }
+
+  std::size_t size() const { return at_.size() + 2; }  // 0: below all, the last: above all
+  std::size_t not_below(double z) const {
+    return static_cast<std::size_t>(std::lower_bound(at_.begin(), at_.end(), z) - at_.begin()) + 1;
   }
-  std::vector<double> mass(m, 1.0 / static_cast<double>(m));
+  std::size_t above(double z) const {
+    return static_cast<std::size_t>(std::upper_bound(at_.begin(), at_.end(), z) - at_.begin()) + 1;
+  }
+
+ private:
+  std::vector<double> at_;
+};
+
+// Where a row's mass may lie.
+struct MassRange {
+  std::size_t first, end;
+};
+
+// The most likely mass of each place: Turnbull (1976), a row's mass shared among its places in proportion to theirs.
+std::vector<double> masses_of(std::span<const MassRange> rows, std::size_t places) {
+  std::vector<double> mass(places, 1.0 / static_cast<double>(places));
   constexpr int most_rounds = 20000;
   constexpr double settled = 1e-12;
-  std::vector<double> steps(m);
   for (int round = 0; round < most_rounds; ++round) {
-    std::vector<double> sums(m + 1, 0);
-    for (std::size_t j = 0; j < m; ++j) sums[j + 1] = sums[j] + mass[j];
-    // A row's mass is shared among its places in proportion to theirs: the shares as differences of a running sum.
-    std::fill(steps.begin(), steps.end(), 0);
-    std::vector<double> edges(m + 1, 0);
-    for (const Row& row : rows) {
+    std::vector<double> sums(places + 1, 0);
+    for (std::size_t j = 0; j < places; ++j) sums[j + 1] = sums[j] + mass[j];
+    // The shares as differences of a running sum.
+    std::vector<double> edges(places + 1, 0);
+    for (const MassRange& row : rows) {
       const double all = sums[row.end] - sums[row.first];
       if (!(all > 0)) continue;
       edges[row.first] += 1 / all;
@@ -239,21 +235,47 @@ std::vector<PlottedShare> plotting_positions(const CensoredFit& fit) {
     }
     double running = 0;
     double change = 0;
-    for (std::size_t j = 0; j < m; ++j) {
+    for (std::size_t j = 0; j < places; ++j) {
       running += edges[j];
-      steps[j] = mass[j] * running / static_cast<double>(n);
-      change = std::max(change, std::abs(steps[j] - mass[j]));
+      const double next = mass[j] * running / static_cast<double>(rows.size());
+      change = std::max(change, std::abs(next - mass[j]));
+      mass[j] = next;
     }
-    mass = steps;
     if (change < settled) break;
   }
-  std::vector<double> below(m + 1, 0);
-  for (std::size_t j = 0; j < m; ++j) below[j + 1] = below[j] + mass[j];
+  return mass;
+}
+
+}  // namespace
+
+std::vector<PlottedShare> plotting_positions(const CensoredFit& fit) {
+  detail::CensoredLikelihood likelihood(fit.estimate.model(), fit.data, fit.distribution);
+  const auto p = static_cast<Index>(fit.joint.size()) - 1;
+  const VectorXd z =
+      (likelihood.even() - likelihood.curve(as_eigen(fit.joint).head(p), fit.data.rows).value) / fit.scatter;
+  const auto n = static_cast<std::size_t>(z.size());
+  std::vector<double> measured;
+  for (std::size_t i = 0; i < n; ++i) {
+    if (fit.data.of[i] == Censoring::none) measured.push_back(z[static_cast<Index>(i)]);
+  }
+  const MassPlaces places(std::move(measured));
+  std::vector<MassRange> rows;
+  for (std::size_t i = 0; i < n; ++i) {
+    const double at = z[static_cast<Index>(i)];
+    switch (fit.data.of[i]) {
+      case Censoring::none: rows.push_back({places.not_below(at), places.not_below(at) + 1}); break;
+      case Censoring::below: rows.push_back({0, places.not_below(at)}); break;
+      case Censoring::above: rows.push_back({places.above(at), places.size()}); break;
+    }
+  }
+  const std::vector<double> mass = masses_of(rows, places.size());
+  std::vector<double> below(mass.size() + 1, 0);
+  for (std::size_t j = 0; j < mass.size(); ++j) below[j + 1] = below[j] + mass[j];
   std::vector<PlottedShare> shares;
   for (std::size_t i = 0; i < n; ++i) {
     if (fit.data.of[i] != Censoring::none) continue;
     const double at = z[static_cast<Index>(i)];
-    const std::size_t j = index_of(at, false);
+    const std::size_t j = places.not_below(at);
     shares.push_back({i, at, (below[j] + below[j + 1]) / 2});
   }
   std::sort(shares.begin(), shares.end(),

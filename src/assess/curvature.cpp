@@ -44,9 +44,25 @@ MatrixXd jacobian_of(const detail::BoundModel& bound, const Observations& observ
   return slopes;
 }
 
-}  // namespace
-
-namespace {
+// Mean square over all directions of the acceleration along a unit direction, of some rows of the factor.
+double mean_square_acceleration(const MatrixXd& factor, Index p, Index from, Index to) {
+  double sum = 0;
+  for (Index i = from; i < to; ++i) {
+    double squares = 0;
+    double trace = 0;
+    Index column = p;
+    for (Index j = 0; j < p; ++j) {
+      for (Index m = j; m < p; ++m, ++column) {
+        const double a = factor(i, column);
+        squares += (j == m ? 1 : 2) * a * a;
+        trace += j == m ? a : 0;
+      }
+    }
+    sum += 2 * squares + trace * trace;
+  }
+  const auto count = static_cast<double>(p);
+  return sum / (count * (count + 2));
+}
 
 Curvature computed(const Fit& fit, Level level) {
   const Estimate& estimate = fit.estimate();
@@ -88,29 +104,10 @@ Curvature computed(const Fit& fit, Level level) {
     factor = stacked.topRows(kept);
   }
 
-  // Mean square over all directions of the acceleration along a unit direction.
-  const auto mean_square = [&](Index from, Index to) {
-    double sum = 0;
-    for (Index i = from; i < to; ++i) {
-      double squares = 0;
-      double trace = 0;
-      Index column = p;
-      for (Index j = 0; j < p; ++j) {
-        for (Index m = j; m < p; ++m, ++column) {
-          const double a = factor(i, column);
-          squares += (j == m ? 1 : 2) * a * a;
-          trace += j == m ? a : 0;
-        }
-      }
-      sum += 2 * squares + trace * trace;
-    }
-    const auto count = static_cast<double>(p);
-    return sum / (count * (count + 2));
-  };
   const auto count = static_cast<double>(p);
   const double radius = scale * estimate.region_factor(level, count);
-  return {.intrinsic = radius * std::sqrt(mean_square(p, factor.rows())),
-          .parameter_effects = radius * std::sqrt(mean_square(0, p))};
+  return {.intrinsic = radius * std::sqrt(mean_square_acceleration(factor, p, p, factor.rows())),
+          .parameter_effects = radius * std::sqrt(mean_square_acceleration(factor, p, 0, p))};
 }
 
 }  // namespace

@@ -223,35 +223,35 @@ double cochran_p(double statistic, double levels, double n) {
   return std::min(1.0, levels * f_upper(f, n - 1, (levels - 1) * (n - 1)));
 }
 
-LevelTests test_levels(std::span<const CalibrationLevel> levels) {
-  LevelTests result;
-  std::vector<const CalibrationLevel*> tested;
-  Groups groups;
-  std::vector<Squares> spreads;
+namespace {
+
+// The levels that have replicates, and what is asked of them.
+struct Tested {
+  std::vector<const CalibrationLevel*> levels{};
+  Groups groups{};
+  std::vector<Squares> spreads{};
+  double resolution = 0;  // of the readings
+  bool plain = false;     // neither rounded nor all alike: the closed forms hold
+};
+
+Tested tested_levels(std::span<const CalibrationLevel> levels) {
+  Tested tested;
   std::vector<double> all;
   for (const CalibrationLevel& level : levels) {
     for (const Reading& r : level.readings) all.push_back(r.signal);
     if (level.readings.size() < 2) continue;
-    tested.push_back(&level);
-    groups.emplace_back();
-    for (const Reading& r : level.readings) groups.back().push_back(r.signal);
-    spreads.push_back(squares_of(groups.back()));
+    tested.levels.push_back(&level);
+    tested.groups.emplace_back();
+    for (const Reading& r : level.readings) tested.groups.back().push_back(r.signal);
+    tested.spreads.push_back(squares_of(tested.groups.back()));
   }
-  result.resolution = resolution_of(all);
-  if (tested.empty() || !(pooled_variance(spreads) > 0)) return result;
-  const double pooled = std::sqrt(pooled_variance(spreads));
-  const bool some_equal = std::any_of(spreads.begin(), spreads.end(), [](const Squares& s) { return s.squares == 0; });
-  const bool rounded = result.resolution > fine * pooled || (some_equal && result.resolution > 0);
-  // Rounding adds a twelfth of its square to the variance.
-  const double least = fine * result.resolution;
-  const double sd =
-      rounded ? std::sqrt(std::max(pooled * pooled - result.resolution * result.resolution / 12, least * least))
-              : pooled;
-  const Statistics seen = statistics_of(groups);
-  const Simulation simulation(groups, sd, rounded ? result.resolution : 0);
-  const bool plain = !rounded && !some_equal;
+  tested.resolution = resolution_of(all);
+  return tested;
+}
 
-  EqualScatter& scatter = result.equal_scatter;
+EqualScatter equal_scatter_of(const Tested& tested, const Statistics& seen, const Simulation& simulation) {
+  const Groups& groups = tested.groups;
+  EqualScatter scatter;
   scatter.brown_forsythe = seen.median_distances;
   scatter.cochran = seen.cochran;
   scatter.high_to_low = seen.high_to_low;
@@ -260,40 +260,71 @@ LevelTests test_levels(std::span<const CalibrationLevel> levels) {
                                     [&groups](const auto& group) { return group.size() == groups.front().size(); });
   if (!std::isnan(seen.median_distances)) scatter.brown_forsythe_p = simulation.median_distances(seen.median_distances);
   if (!std::isnan(seen.cochran)) {
-    scatter.cochran_p = plain && balanced ? cochran_p(seen.cochran, static_cast<double>(groups.size()), n)
-                                          : simulation.cochran(seen.cochran);
+    scatter.cochran_p = tested.plain && balanced ? cochran_p(seen.cochran, static_cast<double>(groups.size()), n)
+                                                 : simulation.cochran(seen.cochran);
   }
   if (!std::isnan(seen.high_to_low)) {
     const std::size_t third = third_of(groups.size());
-    const double above = plain ? f_upper(seen.high_to_low, degrees_of(std::span(spreads).last(third)),
-                                         degrees_of(std::span(spreads).first(third)))
-                               : not_a_number;
+    const double above = tested.plain ? f_upper(seen.high_to_low, degrees_of(std::span(tested.spreads).last(third)),
+                                                degrees_of(std::span(tested.spreads).first(third)))
+                                      : not_a_number;
     scatter.high_to_low_p =
-        plain ? std::min(1.0, 2 * std::min(above, 1 - above)) : simulation.high_to_low(seen.high_to_low);
+        tested.plain ? std::min(1.0, 2 * std::min(above, 1 - above)) : simulation.high_to_low(seen.high_to_low);
     scatter.family_p =
         simulation.scatter_family(simulation.least_of_scatter(seen.cochran, seen.median_distances, seen.high_to_low));
     scatter.is_equal = !(scatter.family_p < unequal_scatter);
   }
-  for (std::size_t l = 0; l < groups.size(); ++l) {
+  return scatter;
+}
+
+// Readings far from their level's mean, and the level whose scatter is far above the others'.
+std::vector<Suspicion> suspicions_of(const Tested& tested, const Statistics& seen, const Simulation& simulation,
+                                     double cochran_p_of_all) {
+  std::vector<Suspicion> suspicious;
+  for (std::size_t l = 0; l < tested.groups.size(); ++l) {
     const double statistic = seen.grubbs[l];
     if (std::isnan(statistic)) continue;
-    const double p =
-        plain ? grubbs_p(statistic, static_cast<double>(groups[l].size())) : simulation.grubbs(l, statistic);
+    const double p = tested.plain ? grubbs_p(statistic, static_cast<double>(tested.groups[l].size()))
+                                  : simulation.grubbs(l, statistic);
     const double family_p = simulation.readings_family(simulation.grubbs(l, statistic));
     if (p < straggler && family_p < far_reading)
-      result.suspicious.push_back(
-          {Suspicion::Test::grubbs, tested[l]->amount, farthest(*tested[l]), statistic, p, family_p, grade_of(p)});
+      suspicious.push_back({Suspicion::Test::grubbs, tested.levels[l]->amount, farthest(*tested.levels[l]), statistic,
+                            p, family_p, grade_of(p)});
   }
   if (!std::isnan(seen.cochran)) {
     const double family_p = simulation.scatter_family(simulation.cochran(seen.cochran));
     const auto largest = static_cast<std::size_t>(
-        std::max_element(spreads.begin(), spreads.end(),
+        std::max_element(tested.spreads.begin(), tested.spreads.end(),
                          [](const Squares& a, const Squares& b) { return a.variance() < b.variance(); }) -
-        spreads.begin());
-    if (scatter.cochran_p < straggler && family_p < unequal_scatter)
-      result.suspicious.push_back({Suspicion::Test::cochran, tested[largest]->amount, farthest(*tested[largest]),
-                                   seen.cochran, scatter.cochran_p, family_p, grade_of(scatter.cochran_p)});
+        tested.spreads.begin());
+    if (cochran_p_of_all < straggler && family_p < unequal_scatter)
+      suspicious.push_back({Suspicion::Test::cochran, tested.levels[largest]->amount, farthest(*tested.levels[largest]),
+                            seen.cochran, cochran_p_of_all, family_p, grade_of(cochran_p_of_all)});
   }
+  return suspicious;
+}
+
+}  // namespace
+
+LevelTests test_levels(std::span<const CalibrationLevel> levels) {
+  LevelTests result;
+  Tested tested = tested_levels(levels);
+  result.resolution = tested.resolution;
+  if (tested.groups.empty() || !(pooled_variance(tested.spreads) > 0)) return result;
+  const double pooled = std::sqrt(pooled_variance(tested.spreads));
+  const bool some_equal =
+      std::any_of(tested.spreads.begin(), tested.spreads.end(), [](const Squares& s) { return s.squares == 0; });
+  const bool rounded = result.resolution > fine * pooled || (some_equal && result.resolution > 0);
+  // Rounding adds a twelfth of its square to the variance.
+  const double least = fine * result.resolution;
+  const double sd =
+      rounded ? std::sqrt(std::max(pooled * pooled - result.resolution * result.resolution / 12, least * least))
+              : pooled;
+  tested.plain = !rounded && !some_equal;
+  const Statistics seen = statistics_of(tested.groups);
+  const Simulation simulation(tested.groups, sd, rounded ? result.resolution : 0);
+  result.equal_scatter = equal_scatter_of(tested, seen, simulation);
+  result.suspicious = suspicions_of(tested, seen, simulation, result.equal_scatter.cochran_p);
   return result;
 }
 

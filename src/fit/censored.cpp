@@ -204,30 +204,38 @@ MatrixXd CensoredLikelihood::observed_information(const VectorXd& joint, const V
   return (information + information.transpose()) / 2;
 }
 
-Maximum greatest_likelihood(CensoredLikelihood& likelihood, VectorXd joint, int most_evaluations, const Pin* pin) {
-  struct Objective {
-    double value, plain;
-    VectorXd gradient;
-    MatrixXd hessian;
-  };
-  const auto objective_at = [&](const VectorXd& at) {
-    CensoredLikelihood::At of = likelihood.at(at);
-    Objective result{of.value, of.value, std::move(of.gradient), std::move(of.hessian)};
-    if (pin == nullptr || !std::isfinite(of.value)) return result;
-    const auto [quantity, slope] = pin->quantity(at);
-    if (!std::isfinite(quantity)) {
-      result.value = infinity;
-      return result;
-    }
-    const double off = (quantity - pin->value) / pin->uncertainty;
-    result.value += off * off / 2;
-    result.gradient += off / pin->uncertainty * slope;
-    result.hessian += slope * slope.transpose() / (pin->uncertainty * pin->uncertainty);
+namespace {
+
+// What is minimized: the likelihood's negative logarithm (`plain`), and the square of how far the pinned quantity is
+// off.
+struct Objective {
+  double value, plain;
+  VectorXd gradient;
+  MatrixXd hessian;
+};
+
+Objective objective_of(CensoredLikelihood& likelihood, const VectorXd& at, const Pin* pin) {
+  CensoredLikelihood::At of = likelihood.at(at);
+  Objective result{of.value, of.value, std::move(of.gradient), std::move(of.hessian)};
+  if (pin == nullptr || !std::isfinite(of.value)) return result;
+  const auto [quantity, slope] = pin->quantity(at);
+  if (!std::isfinite(quantity)) {
+    result.value = infinity;
     return result;
-  };
+  }
+  const double off = (quantity - pin->value) / pin->uncertainty;
+  result.value += off * off / 2;
+  result.gradient += off / pin->uncertainty * slope;
+  result.hessian += slope * slope.transpose() / (pin->uncertainty * pin->uncertainty);
+  return result;
+}
+
+}  // namespace
+
+Maximum greatest_likelihood(CensoredLikelihood& likelihood, VectorXd joint, int most_evaluations, const Pin* pin) {
   constexpr double settled = 1e-9;  // of the uncertainties
   constexpr double most_damping = 1e12;
-  Objective here = objective_at(joint);
+  Objective here = objective_of(likelihood, joint, pin);
   Maximum result{joint, here.plain};
   if (!std::isfinite(here.value)) return result;
   double damping = 0;
@@ -249,7 +257,7 @@ Maximum greatest_likelihood(CensoredLikelihood& likelihood, VectorXd joint, int 
         return result;
       }
       const VectorXd next = joint + scaled_step.cwiseQuotient(scale);
-      Objective there = objective_at(next);
+      Objective there = objective_of(likelihood, next, pin);
       // At the last digits the value can't fall any more: the step then is taken where it is small.
       better = there.value < here.value ||
                (distance < 1e-6 && there.value <= here.value + 1e-12 * (1 + std::abs(here.value)));
@@ -291,22 +299,50 @@ double CensoredFit::scatter_uncertainty() const {
   return scatter_value() * std::sqrt(joint_covariance(last, last));
 }
 
-CensoredFit fit_censored(const Model& given, const CensoredRows& data, const CensoredOptions& options) {
-  const Model model = detail::bound_to(given.with_fixed(options.fixed), data.rows);
-  require_left_side(model, options.distribution);
+namespace {
+
+void require_rows_for(const Model& model, const CensoredRows& data) {
   if (data.of.size() != data.rows.size())
     fail(ErrorCode::bad_argument,
          fmt::format("{} rows have {} marks of what is known", data.rows.size(), data.of.size()), "censored rows",
          "give one for each row");
-  const std::size_t measured = data.count(Censoring::none);
-  const auto p = static_cast<Index>(model.parameters().size());
-  if (measured == 0)
+  const std::size_t p = model.parameters().size();
+  if (data.count(Censoring::none) == 0)
     fail(ErrorCode::too_few_observations, "no row is measured: all are limits", data.rows.response().name,
          "wait longer, or measure lower: how the responses scatter can't be seen from limits alone");
-  if (static_cast<Index>(data.rows.size()) < p + 1)
+  if (data.rows.size() < p + 1)
     fail(ErrorCode::too_few_observations,
          fmt::format("{} rows can't determine {} parameters and the scatter", data.rows.size(), p),
          data.rows.response().name, "measure more, or choose a curve of fewer parameters");
+}
+
+// The inverse of the observed information at the best.
+MatrixXd joint_covariance_at(detail::CensoredLikelihood& likelihood, const VectorXd& best) {
+  const MatrixXd rough = likelihood.at(best).hessian;
+  const VectorXd steps = rough.diagonal().cwiseAbs().cwiseSqrt().cwiseInverse();
+  const MatrixXd information = likelihood.observed_information(best, steps);
+  const VectorXd scale = information.diagonal().cwiseAbs().cwiseSqrt();
+  const detail::CholeskySolver factor(scale.cwiseInverse().asDiagonal() * information *
+                                      scale.cwiseInverse().asDiagonal());
+  constexpr double least_pivot = 1e-7;
+  const bool is_determined = information.allFinite() && factor.is_definite() && factor.smallest_pivot() > least_pivot;
+  if (!is_determined)
+    fail(ErrorCode::rank_deficient,
+         "the rows do not determine the parameters and the scatter: the likelihood is level, or has no maximum",
+         "parameters",
+         {"choose a simpler curve, hold a parameter",
+          {Action::hold_parameter},
+          ", or measure more rows that are no limits"});
+  return scale.cwiseInverse().asDiagonal() * factor.inverse() * scale.cwiseInverse().asDiagonal();
+}
+
+}  // namespace
+
+CensoredFit fit_censored(const Model& given, const CensoredRows& data, const CensoredOptions& options) {
+  const Model model = detail::bound_to(given.with_fixed(options.fixed), data.rows);
+  require_left_side(model, options.distribution);
+  require_rows_for(model, data);
+  const auto p = static_cast<Index>(model.parameters().size());
   detail::CensoredLikelihood likelihood(model, data, options.distribution);
   VectorXd joint(p + 1);
   joint.head(p) = first_parameters(model, data, options);
@@ -328,22 +364,7 @@ CensoredFit fit_censored(const Model& given, const CensoredRows& data, const Cen
          "the measured rows lie on the curve: there is no scatter, and the likelihood has no "
          "maximum",
          "scatter", "fit them by least squares, or measure more");
-  const MatrixXd rough = likelihood.at(best.joint).hessian;
-  const VectorXd steps = rough.diagonal().cwiseAbs().cwiseSqrt().cwiseInverse();
-  const MatrixXd information = likelihood.observed_information(best.joint, steps);
-  const VectorXd scale = information.diagonal().cwiseAbs().cwiseSqrt();
-  const detail::CholeskySolver factor(scale.cwiseInverse().asDiagonal() * information *
-                                      scale.cwiseInverse().asDiagonal());
-  constexpr double least_pivot = 1e-7;
-  const bool is_determined = information.allFinite() && factor.is_definite() && factor.smallest_pivot() > least_pivot;
-  if (!is_determined)
-    fail(ErrorCode::rank_deficient,
-         "the rows do not determine the parameters and the scatter: the likelihood is level, or has no maximum",
-         "parameters",
-         {"choose a simpler curve, hold a parameter",
-          {Action::hold_parameter},
-          ", or measure more rows that are no limits"});
-  const MatrixXd covariance = scale.cwiseInverse().asDiagonal() * factor.inverse() * scale.cwiseInverse().asDiagonal();
+  const MatrixXd covariance = joint_covariance_at(likelihood, best.joint);
   const double n = static_cast<double>(data.rows.size());
   const double k = static_cast<double>(p) + 1;
   CensoredFit result{.data = data,

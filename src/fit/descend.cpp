@@ -150,122 +150,184 @@ double offset_of(const SmallMatrix& r, const Curve& curve) {
   return p == 0 ? 0 : r.col(p).head(p).norm() / std::sqrt(static_cast<double>(p));
 }
 
-Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evaluations) {
-  Descent result;
-  const bool boxed = !box.is_open();
-  if (boxed) theta = box.clamped(theta);
-  const int first = curve.evaluations();
-  double chi = curve.project_ahead(theta);
-  result.theta = theta;
-  result.chi_squared = chi;
-  if (!std::isfinite(chi)) {
-    result.stop = StopReason::not_finite;
-    return result;
+namespace {
+
+// One descent: where it stands, and how far it trusts the tangent plane there.
+class Walk {
+ public:
+  Walk(Curve& curve, SmallVector theta, const Box& box, int most_evaluations)
+      : curve_(curve),
+        box_(box),
+        boxed_(!box.is_open()),
+        first_(curve.evaluations()),
+        most_(most_evaluations),
+        theta_(boxed_ ? box.clamped(theta) : std::move(theta)),
+        sizes_(SmallVector::Zero(theta_.size())) {}
+
+  Descent run() {
+    chi_ = curve_.project_ahead(theta_);
+    result_.theta = theta_;
+    result_.chi_squared = chi_;
+    if (!std::isfinite(chi_)) {
+      result_.stop = StopReason::not_finite;
+      return result_;
+    }
+    local_ = local_factor(curve_, theta_, box_);
+    while (may_go_on() && !has_arrived() && advance()) {
+    }
+    return result_;
   }
-  double lambda = 1e-3;
-  double growth = 2;
-  SmallVector sizes = SmallVector::Zero(theta.size());
-  int polished = 0;
-  int idle = 0;
-  double last_offset = infinity;
-  LocalFactor local = local_factor(curve, theta, box);
-  while (curve.evaluations() - first < most_evaluations) {
-    const SmallMatrix& r = local.r;
-    if (!r.allFinite()) {  // at the start only
-      result.stop = StopReason::not_finite;
-      return result;
+
+ private:
+  // One step, in the order of the stepped parameters.
+  struct Trial {
+    SmallVector theta{};
+    double predicted = 0;    // what the tangent plane promises to gain
+    bool vanishing = false;  // too short to move anything
+  };
+
+  bool may_go_on() const { return curve_.evaluations() - first_ < most_; }
+
+  // Whether the search ends where it stands; its result says why.
+  bool has_arrived() {
+    if (!local_.r.allFinite()) {  // at the start only
+      result_.stop = StopReason::not_finite;
+      return true;
     }
-    result.theta = theta;
-    result.chi_squared = chi;
-    result.offset = offset_of(r, curve);
-    if (chi <= exact_share * exact_share * curve.size()) {
-      result.converged = true;
-      result.stop = StopReason::exact_fit;
-      return result;
+    result_.theta = theta_;
+    result_.chi_squared = chi_;
+    result_.offset = offset_of(local_.r, curve_);
+    if (chi_ <= exact_share * exact_share * curve_.size()) {
+      result_.converged = true;
+      result_.stop = StopReason::exact_fit;
+      return true;
     }
-    if (result.offset <= wanted_offset) {
+    if (result_.offset <= wanted_offset) {
       // Converged; more rounds for the last digits, as long as they come.
-      result.converged = true;
-      result.stop =
-          local.stepped.size() < curve.roles().entangled.size() ? StopReason::at_a_limit : StopReason::relative_offset;
+      result_.converged = true;
+      const bool at_limit = local_.stepped.size() < curve_.roles().entangled.size();
+      result_.stop = at_limit ? StopReason::at_a_limit : StopReason::relative_offset;
     }
-    const bool near = result.offset <= near_offset;
-    idle = near && result.offset > 0.95 * last_offset ? idle + 1 : 0;
+    near_ = result_.offset <= near_offset;
+    idle_ = near_ && result_.offset > 0.95 * last_offset_ ? idle_ + 1 : 0;
     // Close to rounding the offset wavers; two rounds without gain are enough there.
-    const int patience = result.offset <= 1e-11 ? 1 : 4;
-    const bool finished = result.offset <= finest_offset || idle > patience || (near && ++polished > polishing_rounds);
-    if (finished || local.stepped.empty()) {
-      if (!result.converged) end_without_gain(result, r, curve);
-      return result;
-    }
+    const int patience = result_.offset <= 1e-11 ? 1 : 4;
+    const bool finished =
+        result_.offset <= finest_offset || idle_ > patience || (near_ && ++polished_ > polishing_rounds);
+    if (!finished && !local_.stepped.empty()) return false;
+    if (!result_.converged) end_without_gain(result_, local_.r, curve_);
+    return true;
+  }
+
+  // To a better place; false where there is none, or where it is the last one.
+  bool advance() {
     // Where the next step will reach rounding it is taken without another look at the derivatives.
-    const double rate = result.offset / last_offset;
-    const bool is_last_step = result.converged && rate < fast_rate && rate * result.offset <= finest_offset;
-    last_offset = result.offset;
-    const Index q = local.separable;
-    const auto m = static_cast<Index>(local.stepped.size());
-    const SmallMatrix rn = r.block(q, q, m, m);
-    const SmallVector c = r.col(q + m).segment(q, m);
-    SmallVector d(m);
-    for (Index k = 0; k < m; ++k) {
-      double& size = sizes[local.stepped[static_cast<std::size_t>(k)]];
-      size = std::max(size, rn.col(k).stableNorm());
-      d[k] = size == 0 ? 1 : size;
-    }
-    ++result.iterations;
-    bool accepted = false;
-    while (!accepted && curve.evaluations() - first < most_evaluations) {
-      SmallVector step = damped_step(rn, c, d, lambda);
-      SmallVector trial = theta;
-      for (Index k = 0; k < m; ++k) trial[local.stepped[static_cast<std::size_t>(k)]] += step[k];
-      if (boxed) {
-        trial = box.clamped(trial);
-        for (Index k = 0; k < m; ++k) {
-          const int j = local.stepped[static_cast<std::size_t>(k)];
-          step[k] = trial[j] - theta[j];
-        }
-      }
-      const double predicted = c.squaredNorm() - (c - rn * step).squaredNorm();
-      const double scale = d.cwiseProduct(step).norm();
-      double reach = 0;
-      for (Index k = 0; k < m; ++k)
-        reach = std::max(reach, d[k] * std::abs(theta[local.stepped[static_cast<std::size_t>(k)]]));
-      const bool vanishing = !(scale > negligible_step * std::max(reach, std::sqrt(chi) * negligible_step));
-      const double trial_chi = trial.allFinite() ? curve.project_ahead(trial) : infinity;
-      const double gain = predicted > 0 ? (chi - trial_chi) / predicted : -1;
+    const double rate = result_.offset / last_offset_;
+    const bool is_last = result_.converged && rate < fast_rate && rate * result_.offset <= finest_offset;
+    last_offset_ = result_.offset;
+    const SmallVector d = sizes_of_steps();
+    ++result_.iterations;
+    while (may_go_on()) {
+      const Trial trial = trial_with(d);
+      const double chi = trial.theta.allFinite() ? curve_.project_ahead(trial.theta) : infinity;
+      const double gain = trial.predicted > 0 ? (chi_ - chi) / trial.predicted : -1;
       // Near the minimum the gain drowns in rounding: a step that does no visible harm is taken.
-      const bool harmless = near && trial_chi <= chi * (1 + 1e-12);
-      LocalFactor next;
+      const bool harmless = near_ && chi <= chi_ * (1 + 1e-12);
       const bool better = gain > 1e-4 || harmless;
-      if (better && is_last_step) {
-        result.theta = trial;
-        result.chi_squared = trial_chi;
-        result.offset *= rate;
-        return result;
+      if (better && is_last) {
+        result_.theta = trial.theta;
+        result_.chi_squared = chi;
+        result_.offset *= rate;
+        return false;
       }
       // A point whose derivatives overflow leads nowhere, however good its curve.
-      if (better) next = local_factor(curve, trial, box);
-      if (better && next.r.allFinite()) {
-        accepted = true;
-        local = std::move(next);
-        theta = trial;
-        chi = trial_chi;
-        // Nielsen (1999); a step that did just what the tangent plane promised needs hardly any damping.
-        const bool as_promised = std::abs(gain - 1) < 0.1;
-        lambda *= near || as_promised ? 0.1 : std::max(1.0 / 3, 1 - std::pow(2 * gain - 1, 3));
-        lambda = std::max(lambda, 1e-20);
-        growth = 2;
-      } else {
-        if (vanishing || lambda > 1e30) {
-          if (!result.converged) end_without_gain(result, local.r, curve);
-          return result;
+      if (better) {
+        LocalFactor next = local_factor(curve_, trial.theta, box_);
+        if (next.r.allFinite()) {
+          local_ = std::move(next);
+          theta_ = trial.theta;
+          chi_ = chi;
+          trust(gain);
+          return true;
         }
-        lambda *= growth;
-        growth *= 2;
+      }
+      if (trial.vanishing || lambda_ > 1e30) {
+        if (!result_.converged) end_without_gain(result_, local_.r, curve_);
+        return false;
+      }
+      lambda_ *= growth_;
+      growth_ *= 2;
+    }
+    return true;
+  }
+
+  // In what units the steps are damped: the greatest slope seen of each stepped parameter.
+  SmallVector sizes_of_steps() {
+    const Index q = local_.separable;
+    const auto m = static_cast<Index>(local_.stepped.size());
+    SmallVector d(m);
+    for (Index k = 0; k < m; ++k) {
+      double& size = sizes_[local_.stepped[static_cast<std::size_t>(k)]];
+      size = std::max(size, local_.r.col(q + k).segment(q, m).stableNorm());
+      d[k] = size == 0 ? 1 : size;
+    }
+    return d;
+  }
+
+  Trial trial_with(const SmallVector& d) const {
+    const Index q = local_.separable;
+    const auto m = static_cast<Index>(local_.stepped.size());
+    const SmallMatrix rn = local_.r.block(q, q, m, m);
+    const SmallVector c = local_.r.col(q + m).segment(q, m);
+    SmallVector step = damped_step(rn, c, d, lambda_);
+    Trial trial{.theta = theta_};
+    for (Index k = 0; k < m; ++k) trial.theta[local_.stepped[static_cast<std::size_t>(k)]] += step[k];
+    if (boxed_) {
+      trial.theta = box_.clamped(trial.theta);
+      for (Index k = 0; k < m; ++k) {
+        const int j = local_.stepped[static_cast<std::size_t>(k)];
+        step[k] = trial.theta[j] - theta_[j];
       }
     }
+    trial.predicted = c.squaredNorm() - (c - rn * step).squaredNorm();
+    double reach = 0;
+    for (Index k = 0; k < m; ++k)
+      reach = std::max(reach, d[k] * std::abs(theta_[local_.stepped[static_cast<std::size_t>(k)]]));
+    const double least = negligible_step * std::max(reach, std::sqrt(chi_) * negligible_step);
+    trial.vanishing = !(d.cwiseProduct(step).norm() > least);
+    return trial;
   }
-  return result;
+
+  // Nielsen (1999); a step that did just what the tangent plane promised needs hardly any damping.
+  void trust(double gain) {
+    const bool as_promised = std::abs(gain - 1) < 0.1;
+    lambda_ *= near_ || as_promised ? 0.1 : std::max(1.0 / 3, 1 - std::pow(2 * gain - 1, 3));
+    lambda_ = std::max(lambda_, 1e-20);
+    growth_ = 2;
+  }
+
+  Curve& curve_;
+  const Box& box_;
+  bool boxed_;
+  int first_;  // evaluations before it
+  int most_;
+  SmallVector theta_;
+  SmallVector sizes_;
+  double chi_ = infinity;
+  LocalFactor local_{};
+  double lambda_ = 1e-3;
+  double growth_ = 2;
+  double last_offset_ = infinity;
+  bool near_ = false;
+  int idle_ = 0;
+  int polished_ = 0;
+  Descent result_{};
+};
+
+}  // namespace
+
+Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evaluations) {
+  return Walk(curve, std::move(theta), box, most_evaluations).run();
 }
 
 }  // namespace truecurve::detail

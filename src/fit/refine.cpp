@@ -37,6 +37,51 @@ void polynomial_residuals(const Problem& problem, const DoubleDoubles& theta, st
   }
 }
 
+// The responses less what the model adds to its linear part, and what their rounding dropped.
+void begin_residuals(const Problem& problem, std::size_t start, std::size_t rows, Scratch& scratch) {
+  double* const __restrict rest = scratch.spare(0);
+  double* const __restrict lost = scratch.spare(1);
+  if (problem.bound().has_offset) {
+    const double* const offset = scratch.raw(problem.parameters());
+    for (std::size_t i = 0; i < rows; ++i) {
+      const DoubleDouble first = two_sum(problem.response(start + i), -offset[i]);
+      rest[i] = first.high;
+      lost[i] = first.low;
+    }
+  } else {
+    for (std::size_t i = 0; i < rows; ++i) {
+      rest[i] = problem.response(start + i);
+      lost[i] = 0;
+    }
+  }
+}
+
+// Takes the columns times their parameters away: compensated sums of products; Ogita, Rump and Oishi (2005), Dot2.
+void subtract_columns(const Problem& problem, const DoubleDoubles& theta, std::size_t rows, Scratch& scratch) {
+  double* const __restrict rest = scratch.spare(0);
+  double* const __restrict lost = scratch.spare(1);
+  for (std::size_t j = 0; j < problem.parameters(); ++j) {
+    const double* const __restrict column = scratch.raw(j);
+    const DoubleDouble value = theta[j];
+    const double centre = problem.centre(j);
+    if (static_cast<int>(j) == problem.bound().constant_term && problem.bound().constant_value == 1) {
+      for (std::size_t i = 0; i < rows; ++i) {
+        const DoubleDouble sum = two_sum(rest[i], -value.high);
+        rest[i] = sum.high;
+        lost[i] += sum.low - value.low;
+      }
+      continue;
+    }
+    for (std::size_t i = 0; i < rows; ++i) {
+      const DoubleDouble distance = two_sum(column[i], -centre);
+      const DoubleDouble product = two_product(value.high, distance.high);
+      const DoubleDouble sum = two_sum(rest[i], -product.high);
+      rest[i] = sum.high;
+      lost[i] += sum.low - (product.low + (value.low * distance.high + value.high * distance.low));
+    }
+  }
+}
+
 }  // namespace
 
 double refine(const Problem& problem, const DoubleDoubles& k_matrix, DoubleDoubles& theta, Scratch& scratch) {
@@ -49,42 +94,12 @@ double refine(const Problem& problem, const DoubleDoubles& k_matrix, DoubleDoubl
     const std::size_t rows = std::min(block_rows, problem.rows() - start);
     // The columns of a single block are still there from the choice of the centres.
     if (problem.rows() > block_rows || problem.bound().has_offset) problem.raw_columns(start, rows, scratch);
-    if (problem.bound().has_offset) {
-      for (std::size_t i = 0; i < rows; ++i) {
-        const DoubleDouble first = two_sum(problem.response(start + i), -scratch.raw(p)[i]);
-        rest[i] = first.high;
-        lost[i] = first.low;
-      }
-    } else {
-      for (std::size_t i = 0; i < rows; ++i) {
-        rest[i] = problem.response(start + i);
-        lost[i] = 0;
-      }
-    }
     if (problem.is_polynomial()) {
       polynomial_residuals(problem, theta, start, rows, rest);
       std::fill_n(lost, rows, 0.0);
-    }
-    // Compensated sums of products; Ogita, Rump and Oishi (2005), Dot2.
-    for (std::size_t j = 0; j < p && !problem.is_polynomial(); ++j) {
-      const double* const __restrict column = scratch.raw(j);
-      const DoubleDouble value = theta[j];
-      const double centre = problem.centre(j);
-      if (static_cast<int>(j) == problem.bound().constant_term && problem.bound().constant_value == 1) {
-        for (std::size_t i = 0; i < rows; ++i) {
-          const DoubleDouble sum = two_sum(rest[i], -value.high);
-          rest[i] = sum.high;
-          lost[i] += sum.low - value.low;
-        }
-        continue;
-      }
-      for (std::size_t i = 0; i < rows; ++i) {
-        const DoubleDouble distance = two_sum(column[i], -centre);
-        const DoubleDouble product = two_product(value.high, distance.high);
-        const DoubleDouble sum = two_sum(rest[i], -product.high);
-        rest[i] = sum.high;
-        lost[i] += sum.low - (product.low + (value.low * distance.high + value.high * distance.low));
-      }
+    } else {
+      begin_residuals(problem, start, rows, scratch);
+      subtract_columns(problem, theta, rows, scratch);
     }
     for (std::size_t i = 0; i < rows; ++i) rest[i] += lost[i];
     if (problem.weighted()) {

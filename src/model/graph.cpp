@@ -4,6 +4,7 @@
 #include <truecurve/base/error.hpp>
 
 #include <algorithm>
+#include <array>
 #include <bit>
 #include <cmath>
 
@@ -173,17 +174,28 @@ NodeId Graph::simplified(Op op, NodeId a, NodeId b, NodeId c) {
   return intern({.op = op, .a = a, .b = b, .c = c});
 }
 
-std::vector<bool> Graph::depends_on(NodeId of) const {
-  std::vector<bool> reached(static_cast<std::size_t>(of) + 1, false);
-  std::vector<bool> names(names_.size(), false);
-  reached[static_cast<std::size_t>(of)] = true;
-  for (NodeId id = of; id >= 0; --id) {
+std::vector<bool> Graph::beneath(std::span<const NodeId> of) const {
+  std::vector<bool> reached(nodes_.size(), false);
+  NodeId last = -1;
+  for (const NodeId id : of) {
+    reached[static_cast<std::size_t>(id)] = true;
+    last = std::max(last, id);
+  }
+  for (NodeId id = last; id >= 0; --id) {  // children come first
     if (!reached[static_cast<std::size_t>(id)]) continue;
-    const Node& node = at(id);
-    if (node.op == Op::name) names[static_cast<std::size_t>(node.name)] = true;
-    for (const NodeId child : {node.a, node.b, node.c}) {
+    for (const NodeId child : {at(id).a, at(id).b, at(id).c}) {
       if (child >= 0) reached[static_cast<std::size_t>(child)] = true;
     }
+  }
+  return reached;
+}
+
+std::vector<bool> Graph::depends_on(NodeId of) const {
+  const std::vector<bool> reached = beneath(std::array{of});
+  std::vector<bool> names(names_.size(), false);
+  for (NodeId id = 0; id <= of; ++id) {
+    const Node& node = at(id);
+    if (reached[static_cast<std::size_t>(id)] && node.op == Op::name) names[static_cast<std::size_t>(node.name)] = true;
   }
   return names;
 }
@@ -251,103 +263,115 @@ bool Graph::is_positive(NodeId of) const {
   return above[static_cast<std::size_t>(of)];
 }
 
+namespace {
+
+// Of u^v: v*u^(v-1)*du + u^v*ln(u)*dv.
+NodeId slope_of_power(Graph& graph, NodeId id, NodeId du, NodeId dv) {
+  const NodeId zero = graph.constant(0);
+  const NodeId u = graph.at(id).a;
+  const NodeId v = graph.at(id).b;
+  const auto times = [&](NodeId p, NodeId q) { return graph.make(Op::multiply, p, q); };
+  // Where u can't be zero u^(v-1) is u^v/u, and the power is there already.
+  // Where it can, u^(v-1) may be infinite, and a parameter that only scales u, as in (x/tau)^b, moves nothing at 0.
+  const auto by_moving_base = [&] {
+    if (graph.is_positive(u)) return times(times(v, graph.make(Op::divide, id, u)), du);
+    const NodeId less_one = graph.make(Op::subtract, v, graph.constant(1));
+    return graph.make(Op::multiply_slope, times(v, graph.make(Op::power, u, less_one)), du);
+  };
+  const NodeId by_base = du == zero ? zero : by_moving_base();
+  const NodeId by_exponent = dv == zero ? zero : times(graph.make(Op::multiply_log, id, u), dv);
+  return graph.make(Op::add, by_base, by_exponent);
+}
+
+// Of the operations with two operands, or with three.
+NodeId slope_of_operation(Graph& graph, NodeId id, NodeId du, NodeId dv, NodeId dw) {
+  const Node node = graph.at(id);
+  const NodeId zero = graph.constant(0);
+  const NodeId u = node.a;
+  const NodeId v = node.b;
+  const auto make = [&graph](Op op, NodeId p, NodeId q) { return graph.make(op, p, q); };
+  switch (node.op) {
+    case Op::add: return make(Op::add, du, dv);
+    case Op::subtract: return make(Op::subtract, du, dv);
+    case Op::multiply: return make(Op::add, make(Op::multiply, du, v), make(Op::multiply, u, dv));
+    case Op::divide: return make(Op::divide, make(Op::subtract, du, make(Op::multiply, id, dv)), v);
+    case Op::power: return slope_of_power(graph, id, du, dv);
+    case Op::multiply_log:
+      return make(Op::add, du == zero ? zero : make(Op::multiply_log, du, v),
+                  dv == zero ? zero : make(Op::multiply, make(Op::divide, u, v), dv));
+    case Op::multiply_slope: return make(Op::add, make(Op::multiply_slope, du, v), make(Op::multiply_slope, u, dv));
+    case Op::minimum: return graph.make(Op::choose, make(Op::less, v, u), dv, du);
+    case Op::maximum: return graph.make(Op::choose, make(Op::less, u, v), dv, du);
+    case Op::choose: return graph.make(Op::choose, u, dv, dw);
+    default: return zero;  // comparisons are level but for their steps
+  }
+}
+
+// Of the functions of one operand.
+NodeId slope_of_function(Graph& graph, NodeId id, NodeId du) {
+  const Node node = graph.at(id);
+  const NodeId zero = graph.constant(0);
+  const NodeId u = node.a;
+  const auto number = [&graph](double value) { return graph.constant(value); };
+  const auto times = [&](NodeId p, NodeId q) { return graph.make(Op::multiply, p, q); };
+  const auto over = [&](NodeId p, NodeId q) { return graph.make(Op::divide, p, q); };
+  const auto square = [&](NodeId p) { return graph.integer_power(p, 2); };
+  switch (node.op) {
+    case Op::negate: return graph.make(Op::negate, du);
+    case Op::integer_power: {
+      const auto exponent = static_cast<int>(node.value);
+      return times(times(number(node.value), graph.integer_power(u, exponent - 1)), du);
+    }
+    case Op::exp: return times(id, du);
+    case Op::ln: return over(du, u);
+    case Op::log10: return over(du, times(number(ln_10), u));
+    case Op::log2: return over(du, times(number(ln_2), u));
+    case Op::sqrt: return graph.make(Op::multiply_slope, over(number(0.5), id), du);
+    case Op::cbrt: return graph.make(Op::multiply_slope, over(number(1), times(number(3), square(id))), du);
+    case Op::abs: return times(graph.make(Op::sign, u), du);
+    case Op::sin: return du == zero ? zero : times(graph.make(Op::cos, u), du);
+    case Op::cos: return du == zero ? zero : graph.make(Op::negate, times(graph.make(Op::sin, u), du));
+    case Op::tan: return times(graph.make(Op::add, number(1), square(id)), du);
+    case Op::asin:
+    case Op::acos: {
+      const NodeId root = graph.make(Op::sqrt, graph.make(Op::subtract, number(1), square(u)));
+      return graph.make(Op::multiply_slope, over(number(node.op == Op::asin ? 1 : -1), root), du);
+    }
+    case Op::atan: return over(du, graph.make(Op::add, number(1), square(u)));
+    case Op::sinh: return du == zero ? zero : times(graph.make(Op::cosh, u), du);
+    case Op::cosh: return du == zero ? zero : times(graph.make(Op::sinh, u), du);
+    case Op::tanh: return times(graph.make(Op::subtract, number(1), square(id)), du);
+    case Op::erf:
+    case Op::erfc: {
+      const NodeId bell = graph.make(Op::exp, graph.make(Op::negate, square(u)));
+      const double factor = node.op == Op::erf ? two_over_root_pi : -two_over_root_pi;
+      return du == zero ? zero : times(times(number(factor), bell), du);
+    }
+    default: return zero;  // the sign and what is not so are level but for their steps
+  }
+}
+
+}  // namespace
+
 NodeId Graph::derivative(NodeId of, int by_name) {
   std::vector<NodeId> slope(static_cast<std::size_t>(of) + 1, -1);
   const NodeId zero = constant(0);
   // Only what `of` is made of is differentiated: the graph also holds other derivatives.
-  std::vector<bool> needed(static_cast<std::size_t>(of) + 1, false);
-  needed[static_cast<std::size_t>(of)] = true;
-  for (NodeId id = of; id >= 0; --id) {
-    if (!needed[static_cast<std::size_t>(id)]) continue;
-    for (const NodeId child : {at(id).a, at(id).b, at(id).c}) {
-      if (child >= 0) needed[static_cast<std::size_t>(child)] = true;
-    }
-  }
+  const std::vector<bool> needed = beneath(std::array{of});
   for (NodeId id = 0; id <= of; ++id) {
     if (!needed[static_cast<std::size_t>(id)]) continue;
     const Node node = at(id);
-    const NodeId u = node.a;
-    const NodeId v = node.b;
-    const NodeId du = u >= 0 ? slope[static_cast<std::size_t>(u)] : zero;
-    const NodeId dv = v >= 0 ? slope[static_cast<std::size_t>(v)] : zero;
-    const auto times = [&](NodeId p, NodeId q) { return make(Op::multiply, p, q); };
-    const auto over = [&](NodeId p, NodeId q) { return make(Op::divide, p, q); };
-    NodeId result = zero;
-    switch (node.op) {
-      case Op::constant: break;
-      case Op::name: result = node.name == by_name ? constant(1) : zero; break;
-      case Op::add: result = make(Op::add, du, dv); break;
-      case Op::subtract: result = make(Op::subtract, du, dv); break;
-      case Op::multiply: result = make(Op::add, times(du, v), times(u, dv)); break;
-      case Op::divide: result = over(make(Op::subtract, du, times(id, dv)), v); break;
-      case Op::power: {
-        // d(u^v) = v*u^(v-1)*du + u^v*ln(u)*dv
-        // Where u can't be zero u^(v-1) is u^v/u, and the power is there already.
-        // Where it can, u^(v-1) may be infinite, and a parameter that only scales u, as in (x/tau)^b, moves nothing at
-        // 0.
-        const auto by_moving_base = [&] {
-          return is_positive(u)
-                     ? times(times(v, over(id, u)), du)
-                     : make(Op::multiply_slope, times(v, make(Op::power, u, make(Op::subtract, v, constant(1)))), du);
-        };
-        const NodeId by_base = du == zero ? zero : by_moving_base();
-        const NodeId by_exponent = dv == zero ? zero : times(make(Op::multiply_log, id, u), dv);
-        result = make(Op::add, by_base, by_exponent);
-        break;
-      }
-      case Op::multiply_log:
-        result =
-            make(Op::add, du == zero ? zero : make(Op::multiply_log, du, v), dv == zero ? zero : times(over(u, v), dv));
-        break;
-      case Op::multiply_slope:
-        result = make(Op::add, make(Op::multiply_slope, du, v), make(Op::multiply_slope, u, dv));
-        break;
-      case Op::minimum: result = make(Op::choose, make(Op::less, v, u), dv, du); break;
-      case Op::maximum: result = make(Op::choose, make(Op::less, u, v), dv, du); break;
-      case Op::less:
-      case Op::less_equal:
-      case Op::equal:
-      case Op::both:
-      case Op::either:
-      case Op::opposite:
-      case Op::sign: break;
-      case Op::negate: result = make(Op::negate, du); break;
-      case Op::integer_power:
-        result = times(times(constant(node.value), integer_power(u, static_cast<int>(node.value) - 1)), du);
-        break;
-      case Op::exp: result = times(id, du); break;
-      case Op::ln: result = over(du, u); break;
-      case Op::log10: result = over(du, times(constant(ln_10), u)); break;
-      case Op::log2: result = over(du, times(constant(ln_2), u)); break;
-      case Op::sqrt: result = make(Op::multiply_slope, over(constant(0.5), id), du); break;
-      case Op::cbrt:
-        result = make(Op::multiply_slope, over(constant(1), times(constant(3), integer_power(id, 2))), du);
-        break;
-      case Op::abs: result = times(make(Op::sign, u), du); break;
-      case Op::sin: result = du == zero ? zero : times(make(Op::cos, u), du); break;
-      case Op::cos: result = du == zero ? zero : make(Op::negate, times(make(Op::sin, u), du)); break;
-      case Op::tan: result = times(make(Op::add, constant(1), integer_power(id, 2)), du); break;
-      case Op::asin:
-      case Op::acos: {
-        const NodeId root = make(Op::sqrt, make(Op::subtract, constant(1), integer_power(u, 2)));
-        result = make(Op::multiply_slope, over(constant(node.op == Op::asin ? 1 : -1), root), du);
-        break;
-      }
-      case Op::atan: result = over(du, make(Op::add, constant(1), integer_power(u, 2))); break;
-      case Op::sinh: result = du == zero ? zero : times(make(Op::cosh, u), du); break;
-      case Op::cosh: result = du == zero ? zero : times(make(Op::sinh, u), du); break;
-      case Op::tanh: result = times(make(Op::subtract, constant(1), integer_power(id, 2)), du); break;
-      case Op::erf:
-      case Op::erfc: {
-        const NodeId bell = make(Op::exp, make(Op::negate, integer_power(u, 2)));
-        result = du == zero
-                     ? zero
-                     : times(times(constant(node.op == Op::erf ? two_over_root_pi : -two_over_root_pi), bell), du);
-        break;
-      }
-      case Op::choose: result = make(Op::choose, u, dv, slope[static_cast<std::size_t>(node.c)]); break;
+    const auto slope_at = [&](NodeId child) { return child >= 0 ? slope[static_cast<std::size_t>(child)] : zero; };
+    NodeId& result = slope[static_cast<std::size_t>(id)];
+    if (node.op == Op::constant) {
+      result = zero;
+    } else if (node.op == Op::name) {
+      result = node.name == by_name ? constant(1) : zero;
+    } else if (node.b < 0) {
+      result = slope_of_function(*this, id, slope_at(node.a));
+    } else {
+      result = slope_of_operation(*this, id, slope_at(node.a), slope_at(node.b), slope_at(node.c));
     }
-    slope[static_cast<std::size_t>(id)] = result;
   }
   return slope[static_cast<std::size_t>(of)];
 }

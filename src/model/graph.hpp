@@ -96,6 +96,8 @@ class Graph {
   /// The node with some names replaced by constants: `values[name]`, NaN where the name stays.
   NodeId with_values(NodeId of, const std::vector<double>& values);
 
+  /// The nodes that some are made of, themselves included: one flag a node of the graph.
+  [[nodiscard]] std::vector<bool> beneath(std::span<const NodeId> of) const;
   /// Which names a node depends on, one flag a name.
   [[nodiscard]] std::vector<bool> depends_on(NodeId of) const;
   /// Whether a name is among them; of no node (-1) none is.

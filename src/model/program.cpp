@@ -102,15 +102,7 @@ DoubleDouble apply_precise(const Node& node, DoubleDouble a, DoubleDouble b, Dou
 
 Program::Program(const Graph& graph, std::span<const NodeId> outputs, std::span<const NameRole> roles) {
   const std::size_t count = graph.nodes().size();
-  std::vector<bool> needed(count, false);
-  for (const NodeId id : outputs) needed[static_cast<std::size_t>(id)] = true;
-  for (std::size_t i = count; i-- > 0;) {
-    if (!needed[i]) continue;
-    const Node& node = graph.nodes()[i];
-    for (const NodeId child : {node.a, node.b, node.c}) {
-      if (child >= 0) needed[static_cast<std::size_t>(child)] = true;
-    }
-  }
+  const std::vector<bool> needed = graph.beneath(outputs);
   std::vector<NodeId> renumbered(count, -1);
   for (std::size_t i = 0; i < count; ++i) {
     if (!needed[i]) continue;
@@ -141,7 +133,11 @@ Program::Program(const Graph& graph, std::span<const NodeId> outputs, std::span<
     if (computed && output_slot_of_[at] < 0) output_slot_of_[at] = static_cast<int>(output_nodes_.size());
     output_nodes_.push_back(node);
   }
-  // A block's memory is free again after its last use, so that the working set stays small.
+  place_blocks();
+}
+
+// A block's memory is free again after its last use, so that the working set stays small.
+void Program::place_blocks() {
   std::vector<std::size_t> last_use(nodes_.size(), 0);
   for (std::size_t i = 0; i < nodes_.size(); ++i) {
     for (const NodeId child : {nodes_[i].a, nodes_[i].b, nodes_[i].c}) {

@@ -53,6 +53,8 @@ class Program {
   [[nodiscard]] int copies_variable(std::size_t output) const;
 
  private:
+  void place_blocks();
+
   struct Operand {
     bool uniform = true;
     int at = -1;  // slot of a block, or node of a uniform value

@@ -4,6 +4,7 @@
 #include <truecurve/base/error.hpp>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -79,14 +80,7 @@ const char* operator_text(Op op) {
 
 std::string text_of(const Graph& graph, NodeId root) {
   std::vector<std::string> texts(static_cast<std::size_t>(root) + 1);
-  std::vector<bool> needed(texts.size(), false);
-  needed.back() = true;
-  for (NodeId id = root; id >= 0; --id) {
-    if (!needed[static_cast<std::size_t>(id)]) continue;
-    for (const NodeId child : {graph.at(id).a, graph.at(id).b, graph.at(id).c}) {
-      if (child >= 0) needed[static_cast<std::size_t>(child)] = true;
-    }
-  }
+  const std::vector<bool> needed = graph.beneath(std::array{root});
   for (NodeId id = 0; id <= root; ++id) {
     if (!needed[static_cast<std::size_t>(id)]) continue;
     const Node& node = graph.at(id);
@@ -150,6 +144,36 @@ Odds odds_beneath(const Graph& graph, NodeId at) {
 
 }  // namespace
 
+namespace {
+
+// What the operand of an operation that holds the response is, where the operation has `value`; none where it has no
+// inverse here. `in_b`: the response stands in the right operand.
+NodeId undone(Graph& graph, const Node& node, bool in_b, NodeId value) {
+  const NodeId other = in_b ? node.a : node.b;
+  switch (node.op) {
+    case Op::add: return graph.make(Op::subtract, value, other);
+    case Op::subtract: return in_b ? graph.make(Op::subtract, other, value) : graph.make(Op::add, value, other);
+    case Op::multiply: return graph.make(Op::divide, value, other);
+    case Op::divide: return in_b ? graph.make(Op::divide, other, value) : graph.make(Op::multiply, value, other);
+    case Op::negate: return graph.make(Op::negate, value);
+    case Op::exp: return graph.make(Op::ln, value);
+    case Op::ln: return graph.make(Op::exp, value);
+    case Op::log10: return graph.make(Op::power, graph.constant(10), value);
+    case Op::log2: return graph.make(Op::power, graph.constant(2), value);
+    case Op::sqrt: return graph.integer_power(value, 2);
+    case Op::cbrt: return graph.integer_power(value, 3);
+    case Op::integer_power:
+      return node.value == -1 ? graph.make(Op::divide, graph.constant(1), value)
+                              : graph.make(Op::power, value, graph.constant(1 / node.value));
+    case Op::power:
+      return in_b ? graph.make(Op::divide, graph.make(Op::ln, value), graph.make(Op::ln, other))
+                  : graph.make(Op::power, value, graph.make(Op::divide, graph.constant(1), other));
+    default: return -1;
+  }
+}
+
+}  // namespace
+
 NodeId inverse_of(Graph& graph, NodeId left, int response, const std::string& value_name) {
   const auto holds = [&](NodeId id) {
     if (id < 0) return false;
@@ -178,35 +202,8 @@ NodeId inverse_of(Graph& graph, NodeId left, int response, const std::string& va
     const bool in_a = holds(node.a);
     const bool in_b = holds(node.b);
     if (in_a == in_b || holds(node.c)) refuse("it stands there more than once");
-    switch (node.op) {
-      case Op::add: value = graph.make(Op::subtract, value, in_a ? node.b : node.a); break;
-      case Op::subtract:
-        value = in_a ? graph.make(Op::add, value, node.b) : graph.make(Op::subtract, node.a, value);
-        break;
-      case Op::multiply: value = graph.make(Op::divide, value, in_a ? node.b : node.a); break;
-      case Op::divide:
-        value = in_a ? graph.make(Op::multiply, value, node.b) : graph.make(Op::divide, node.a, value);
-        break;
-      case Op::negate: value = graph.make(Op::negate, value); break;
-      case Op::exp: value = graph.make(Op::ln, value); break;
-      case Op::ln: value = graph.make(Op::exp, value); break;
-      case Op::log10: value = graph.make(Op::power, graph.constant(10), value); break;
-      case Op::log2: value = graph.make(Op::power, graph.constant(2), value); break;
-      case Op::sqrt: value = graph.integer_power(value, 2); break;
-      case Op::cbrt: value = graph.integer_power(value, 3); break;
-      case Op::integer_power:
-        value = node.value == -1 ? graph.make(Op::divide, graph.constant(1), value)
-                                 : graph.make(Op::power, value, graph.constant(1 / node.value));
-        break;
-      case Op::power:
-        if (in_b) {
-          value = graph.make(Op::divide, graph.make(Op::ln, value), graph.make(Op::ln, node.a));
-        } else {
-          value = graph.make(Op::power, value, graph.make(Op::divide, graph.constant(1), node.b));
-        }
-        break;
-      default: refuse(fmt::format("'{}' has no inverse here", text_of(graph, at)));
-    }
+    value = undone(graph, node, in_b, value);
+    if (value < 0) refuse(fmt::format("'{}' has no inverse here", text_of(graph, at)));
     at = in_a ? node.a : node.b;
   }
   return value;
@@ -214,14 +211,7 @@ NodeId inverse_of(Graph& graph, NodeId left, int response, const std::string& va
 
 std::string reason_not_finite(const Graph& graph, NodeId root, const std::vector<double>& values) {
   std::vector<double> numbers(static_cast<std::size_t>(root) + 1, 0.0);
-  std::vector<bool> needed(numbers.size(), false);
-  needed.back() = true;
-  for (NodeId id = root; id >= 0; --id) {
-    if (!needed[static_cast<std::size_t>(id)]) continue;
-    for (const NodeId child : {graph.at(id).a, graph.at(id).b, graph.at(id).c}) {
-      if (child >= 0) needed[static_cast<std::size_t>(child)] = true;
-    }
-  }
+  const std::vector<bool> needed = graph.beneath(std::array{root});
   for (NodeId id = 0; id <= root; ++id) {
     if (!needed[static_cast<std::size_t>(id)]) continue;
     const Node& node = graph.at(id);
