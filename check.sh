@@ -22,14 +22,17 @@ if git rev-parse --is-inside-work-tree > /dev/null 2>&1; then
   git ls-files '*.cpp' '*.hpp' | xargs clang-format --dry-run -Werror
 fi
 
-echo "== build"
-cmake --preset check > /dev/null
+# The tests are compiled once, by clang; libraries as released by GCC, as sanitized and counted by clang.
+echo "== build, sanitized"
+cmake --preset sanitize > /dev/null
+cmake --build --preset sanitize
+
+echo "== build, as released"
+cmake --preset check -DTRUECURVE_TESTS_FROM="$PWD/build/sanitize" > /dev/null
 cmake --build --preset check
 cmake --build --preset check --target reference
 
 echo "== sanitizers: address, undefined behaviour"
-cmake --preset sanitize > /dev/null
-cmake --build --preset sanitize
 # In a few processes, as starting one costs more than most tests; what they run is counted. Tests that count how often
 # something happens, or set all the documentation, run the same code over and over: as released only.
 rates='Claims.*:CleanData.*:Suggestion.FindsTheTruth*:ResidualChecks.KeepTheirLevel*:Levels.TestsErr*:OpenEnd.HoldsTheTruth'
@@ -38,12 +41,14 @@ rm -rf build/sanitize/coverage
 mkdir -p build/sanitize/coverage
 shards=8
 export LSAN_OPTIONS="suppressions=$PWD/tests/leaks.supp:print_suppressions=0"
-seq 0 $((shards - 1)) | GTEST_TOTAL_SHARDS=$shards LLVM_PROFILE_FILE="$PWD/build/sanitize/coverage/%p.profraw" xargs -P "$(nproc)" -I{} \
+seq 0 $((shards - 1)) | GTEST_TOTAL_SHARDS=$shards LLVM_PROFILE_FILE="$PWD/build/sanitize/coverage/%m.profraw" xargs -P "$(nproc)" -I{} \
   env GTEST_SHARD_INDEX={} build/sanitize/tests/truecurve_tests --gtest_brief=1 --gtest_filter="-$rates"
 
 echo "== coverage: lines that the tests ran"
 llvm-profdata merge --sparse build/sanitize/coverage/*.profraw -o build/sanitize/coverage/all.profdata
-llvm-cov report build/sanitize/tests/truecurve_tests --instr-profile build/sanitize/coverage/all.profdata \
+counted=$(for library in build/sanitize/libtruecurve*.so; do echo "--object $library"; done)
+# shellcheck disable=SC2086
+llvm-cov report build/sanitize/tests/truecurve_tests $counted --instr-profile build/sanitize/coverage/all.profdata \
   --ignore-filename-regex='(^/usr/|/tests/|/generated/)' > build/sanitize/coverage/report.txt 2> /dev/null
 awk -v here="$PWD/" '
   /^-/ || NF < 10 { next }

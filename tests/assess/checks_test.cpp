@@ -25,11 +25,7 @@ namespace {
 
 using Eigen::Index;
 
-#if defined(TRUECURVE_SANITIZED)
-constexpr int share_of_sets = 20;
-#else
-constexpr int share_of_sets = 1;
-#endif
+const int share_of_sets = is_sanitized() ? 20 : 1;
 
 VectorXd noise(RandomNumbers& random, Index n, double sd) {
   VectorXd values(n);

@@ -1,6 +1,5 @@
 // The foundry's report in a real browser: nothing wider than a phone, a screen or A4, and nothing to complain about.
 // Where there is no Chromium the test is skipped, unless TRUECURVE_BROWSER is set (as ./check.sh --browser does).
-#ifndef TRUECURVE_SANITIZED  // what is tested is the page, not how it is made
 #include "../support.hpp"
 
 #include <array>
@@ -118,4 +117,3 @@ TEST(Report, FitsPhoneScreenAndPaperInABrowser) {
 
 }  // namespace
 }  // namespace truecurve
-#endif
