@@ -1,7 +1,9 @@
 // The parser of arguments behind its face.
 #include "arguments.hpp"
 
+#include <truecurve/base/error.hpp>
 #include <truecurve/base/numeric.hpp>
+#include <truecurve/io/files.hpp>
 
 #include "command.hpp"
 
@@ -14,6 +16,10 @@
 
 namespace truecurve::app {
 namespace {
+
+// The parser's groups of options, which the help does not show, say what their files are for.
+const char* const read_file = "reads";
+const char* const written_file = "writes";
 
 // A check follows a colon: its choices in braces, or its name in capitals.
 std::string without_checks(const std::string& type) {
@@ -44,6 +50,16 @@ Argument& Argument::one_of(const std::vector<std::string>& words) {
   for (const std::string& word : words) form += (form.empty() ? "" : "|") + word;
   option_->check(CLI::IsMember(words))->type_name(form);
   return *this;
+}
+
+Argument& Argument::reads() {
+  option_->group(read_file);
+  return *this;
+}
+
+Argument& Argument::writes() {
+  option_->group(written_file);
+  return takes("FILE");
 }
 
 Argument& Argument::within(double low, double high) {
@@ -109,6 +125,48 @@ void Arguments::add_flag(const char* name, bool& value, const std::string& help)
 }
 
 void Arguments::example(const std::string& line) { command_->footer("Example:\n  " + line); }
+
+void require_files_apart(const CLI::App& command) {
+  struct Named {
+    std::string argument;
+    std::string file;
+  };
+  std::vector<Named> read;
+  std::vector<Named> written;
+  for (const CLI::Option* option : command.get_options()) {
+    for (const std::string& file : option->results()) {
+      if (option->get_group() == read_file && file != "-") read.push_back({option->get_name(), file});
+      if (option->get_group() == written_file) written.push_back({option->get_name(), file});
+    }
+  }
+  for (std::size_t i = 0; i < written.size(); ++i) {
+    const auto& [argument, file] = written[i];
+    if (file.empty())
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("{} is given an empty name", argument),
+                   .subject = argument,
+                   .remedy = "name the file to write"});
+    require_writable(file);
+    for (const Named& other : read) {
+      if (is_same_file(file, other.file))
+        throw Error({.code = ErrorCode::bad_argument,
+                     .message = fmt::format("{} would overwrite '{}', which is read", argument, other.file),
+                     .subject = argument,
+                     .value = file,
+                     .remedy = "choose another name; nothing was written"});
+    }
+    for (std::size_t k = 0; k < i; ++k) {
+      if (is_same_file(file, written[k].file))
+        throw Error({.code = ErrorCode::bad_argument,
+                     .message = argument == written[k].argument
+                                    ? fmt::format("{} names '{}' twice", argument, file)
+                                    : fmt::format("{} and {} both name '{}'", written[k].argument, argument, file),
+                     .subject = argument,
+                     .value = file,
+                     .remedy = "give each a name of its own; nothing was written"});
+    }
+  }
+}
 
 const ArgumentDescription* CommandDescription::find(const std::string& wanted) const {
   for (const ArgumentDescription& argument : arguments) {

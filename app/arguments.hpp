@@ -23,6 +23,9 @@ class Argument {
   Argument& takes(const std::string& form);
   /// One of these words.
   Argument& one_of(const std::vector<std::string>& words);
+  /// It names a file that is read ("-": standard input), or one that is written: no command reads and writes one file.
+  Argument& reads();
+  Argument& writes();
   Argument& within(double low, double high);
   Argument& excludes(const Argument& other);
   Argument& needs(const Argument& other);
@@ -51,6 +54,10 @@ class Arguments {
  private:
   CLI::App* command_;
 };
+
+/// Looks, before anything is computed, at the files that a parsed command names: each that it writes can be written,
+/// and is neither one that it reads nor written twice. Throws Error (bad_argument, cannot_write).
+void require_files_apart(const CLI::App& command);
 
 /// What a command says of an argument.
 struct ArgumentDescription {

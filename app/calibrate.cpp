@@ -211,8 +211,8 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
   add_counts(command, options->data);
   command.add("--model", options->model, "Of the signal in the amount: a shape or an equation (default: line)")
       .takes("MODEL");
-  command.add("--blanks", options->blanks_file, "A table of blanks beside FILE").takes("FILE");
-  command.add("--fortified", options->fortified_file, "A table of fortified samples beside FILE").takes("FILE");
+  command.add("--blanks", options->blanks_file, "A table of blanks beside FILE").reads().takes("FILE");
+  command.add("--fortified", options->fortified_file, "A table of fortified samples beside FILE").reads().takes("FILE");
   command
       .add("--unknown-exposure", options->limits.exposure,
            "Of a reading of an unknown, for the limits of counts (default: the middle one of the standards)")

@@ -3,7 +3,7 @@
 
 #include <truecurve/base/error.hpp>
 #include <truecurve/io/csv.hpp>
-#include <truecurve/io/record.hpp>
+#include <truecurve/io/files.hpp>
 #include <truecurve/model/condition.hpp>
 #include <truecurve/model/shapes.hpp>
 #include <truecurve/report/renderers.hpp>
@@ -57,7 +57,7 @@ std::vector<std::size_t> row_numbers(const std::string& text) {
 }  // namespace
 
 void add_file(Arguments& command, DataOptions& options) {
-  command.add("FILE", options.file, "Table of measurements (CSV, TSV, ...); - reads standard input").required();
+  command.add("FILE", options.file, "Table of measurements (CSV, TSV, ...); - reads standard input").reads().required();
 }
 
 void add_names(Arguments& command, DataOptions& options) {
@@ -193,12 +193,12 @@ void add_format(Arguments& command, OutputOptions& options, Kept kept) {
 void add_output(Arguments& command, OutputOptions& options, const char* what) {
   add_format(command, options, Kept::as_record);
   command.add("--output", options.record_file, fmt::format("Write the {} as a record (JSON) to this file", what))
-      .takes("FILE");
+      .writes();
 }
 
 Argument add_drawing(Arguments& command, const char* option, FigureFiles& files, const std::string& what) {
   Argument figure = command.add(option, files, fmt::format("Draw {} to this file: .png, .svg or .pdf", what));
-  return figure.takes("FILE");
+  return figure.writes();
 }
 
 void add_figure(Arguments& command, OutputOptions& options, const char* what) {
@@ -358,16 +358,19 @@ void show(const Streams& streams, const Page& page) {
 void deliver(const Result& result, const OutputOptions& options, Streams streams) {
   const bool wants_record = !options.record_file.empty() || options.format == Format::json;
   const std::string record = wants_record ? result.record() : "";
+  const bool wants_page = streams.page != nullptr || options.format != Format::json;
+  Page page = wants_page ? spelled_out(result.page(), option_words) : Page{};
   if (!options.record_file.empty()) write_file(options.record_file, record);
+  if (streams.files != nullptr) streams.files->publish();
   end_progress(streams);
   if (streams.page != nullptr) {
-    *streams.page = spelled_out(result.page(), option_words);
+    *streams.page = std::move(page);
     return;
   }
   switch (options.format) {
-    case Format::text: show(streams, spelled_out(result.page(), option_words)); break;
+    case Format::text: show(streams, page); break;
     case Format::json: streams.out << record; break;
-    case Format::form: streams.out << options.form(spelled_out(result.page(), option_words)); break;
+    case Format::form: streams.out << options.form(page); break;
   }
 }
 

@@ -1,5 +1,5 @@
 // truecurve demo: the bell foundry's study, start to end.
-#include <truecurve/io/record.hpp>
+#include <truecurve/io/files.hpp>
 
 #include "command.hpp"
 #include "foundry_study.hpp"

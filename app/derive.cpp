@@ -42,6 +42,7 @@ Command add_derive(CLI::App& parser, Streams streams) {
       parser, "derive",
       "Quantities from the parameters of a fit, with their uncertainties; hypotheses about the parameters");
   command.add("RECORD", options->record, "Record written by truecurve fit ... --output; - reads standard input")
+      .reads()
       .required();
   command.add("QUANTITY", options->quantities,
               "A quantity from the parameters: \"t_half = tau*ln(2)\"; several are possible");

@@ -1,6 +1,6 @@
 // The executable: hands its arguments, streams and terminals to run(), and leaves nothing half-written when told to
 // stop.
-#include <truecurve/io/unfinished.hpp>
+#include <truecurve/io/files.hpp>
 
 #include "run.hpp"
 #include "terminal.hpp"
@@ -39,6 +39,7 @@ void watch_for_stop() {
 }  // namespace
 
 int main(int count, char** values) {
+  std::signal(SIGXFSZ, SIG_IGN);  // a limit on the size of files is a fault of writing, not an end
   watch_for_stop();
   std::ios::sync_with_stdio(false);
   const int code = truecurve::app::run({values + 1, values + count},

@@ -1,5 +1,5 @@
 // Writes what is installed beside the command: manual pages and completions, from what the command says of itself.
-#include <truecurve/io/record.hpp>
+#include <truecurve/io/files.hpp>
 
 #include "manual.hpp"
 #include "run.hpp"

@@ -110,12 +110,15 @@ Command add_predict(CLI::App& parser, Streams streams) {
            "Record written by truecurve fit or compare ... --output; a comparison is averaged by weight; - "
            "reads standard "
            "input")
+      .reads()
       .required();
   Argument at =
       command.add("--at", options->at, "Where: x=5, x=1,2,3 or \"x=0..10 step 0.5\"; once for every predictor")
           .takes("NAME=VALUES");
   const Argument file =
-      command.add("--at-file", options->at_file, "Points from a table with a column for every predictor").takes("FILE");
+      command.add("--at-file", options->at_file, "Points from a table with a column for every predictor")
+          .reads()
+          .takes("FILE");
   at.excludes(file);
   command.add("--level", options->level, "Level of the bands, between 0 and 1");
   command

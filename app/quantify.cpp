@@ -104,7 +104,7 @@ Command add_quantify(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<QuantifyCommand>();
   Arguments command(parser, "quantify",
                     "Read unknowns back through a calibration, each with its uncertainty and what it is made of");
-  command.add("RECORD", options->record, "Record written by truecurve calibrate ... --output").required();
+  command.add("RECORD", options->record, "Record written by truecurve calibrate ... --output").reads().required();
   add_file(command, options->data);
   command.add("--y", options->data.y, "Column of signals (default: as in the calibration)").takes("NAME");
   add_columns(command, options->columns);

@@ -1,6 +1,7 @@
 // The command line: finds the command, turns errors into exit codes.
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/version.hpp>
+#include <truecurve/io/files.hpp>
 
 #include "command.hpp"
 #include "completion.hpp"
@@ -86,6 +87,8 @@ int run(std::vector<std::string> arguments, Streams streams) {
       [&parser, columns = streams.terminal.columns](const CLI::App* app, const std::string&, CLI::AppFormatMode) {
         return app == &parser ? overview_text(describe(parser), columns) : help_text(describe(*app), columns);
       });
+  Together files;
+  streams.files = &files;
   Progress progress(streams.error);
   streams.progress = &progress;
   const auto complain = [&](const std::string& text) {
@@ -106,7 +109,11 @@ int run(std::vector<std::string> arguments, Streams streams) {
     parser.parse(reversed);
     if (streams.terminal.shows_progress && !is_silent) progress.begin();
     for (const auto& [name, command] : commands) {
-      if (parser.got_subcommand(name)) return command();
+      if (!parser.got_subcommand(name)) continue;
+      require_files_apart(*parser.get_subcommand(name));
+      const int code = command();
+      if (code == 0) files.publish();
+      return code;
     }
     return 2;
   } catch (const CLI::ParseError& error) {

@@ -9,6 +9,7 @@
 namespace truecurve {
 
 struct Page;
+class Together;
 
 namespace app {
 
@@ -31,6 +32,7 @@ struct Streams {
   std::ostream& error;
   Terminal terminal{};
   Progress* progress = nullptr;  ///< set by run(), for its commands
+  Together* files = nullptr;     ///< set by run(): what the command has written and not yet published
   Page* page = nullptr;          ///< where a study wants the page of a result instead of its text
 };
 

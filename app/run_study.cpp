@@ -1,9 +1,8 @@
 // truecurve run: a whole study from one file, its results in one folder, its report on one page.
 #include <truecurve/base/error.hpp>
 #include <truecurve/io/csv.hpp>
-#include <truecurve/io/record.hpp>
+#include <truecurve/io/files.hpp>
 #include <truecurve/io/study.hpp>
-#include <truecurve/io/unfinished.hpp>
 #include <truecurve/report/renderers.hpp>
 #include <truecurve/report/study_report.hpp>
 
@@ -31,41 +30,6 @@ struct RunCommand {
   std::string study;
   std::string into;
   bool only_check = false;
-};
-
-// A folder that goes away with what is in it unless everything went well.
-class Workshop {
- public:
-  explicit Workshop(const fs::path& into) : into_(into), folder_(into) {
-    std::error_code code;
-    fs::create_directories(folder_.path(), code);
-    if (code) cannot_write(code.message());
-  }
-
-  [[nodiscard]] fs::path operator/(const std::string& name) const { return folder_.path() / name; }
-
-  /// Every file takes the place of its like; other files of the folder stay.
-  void hand_over() const {
-    std::error_code code;
-    fs::create_directories(into_, code);
-    if (code) cannot_write(code.message());
-    for (const fs::directory_entry& file : fs::directory_iterator(folder_.path())) {
-      fs::rename(file.path(), into_ / file.path().filename(), code);
-      if (code) cannot_write(code.message());
-    }
-  }
-
- private:
-  [[noreturn]] void cannot_write(const std::string& why) const {
-    throw Error({.code = ErrorCode::cannot_write,
-                 .message = fmt::format("the results can't be written: {}", why),
-                 .subject = into_.string(),
-                 .remedy = "check the folder, the permission and the space on the disk",
-                 .place = {.file = into_.string()}});
-  }
-
-  fs::path into_;
-  Unfinished folder_;
 };
 
 std::string file_text(const fs::path& file) {
@@ -110,16 +74,16 @@ Page page_of(const Step& step, const std::vector<std::string>& arguments) {
 }
 
 ReportSection section_of(const Step& step, const Workshop& workshop, const fs::path& into) {
-  std::vector<std::string> arguments = with_record(step, workshop / "");
+  std::vector<std::string> arguments = with_record(step, workshop.path());
   std::vector<std::string> shown = with_record(step, into);
   if (step.keeps_record) {
     const std::string record = step.name + ".json";
-    arguments.insert(arguments.end(), {"--output", (workshop / record).string()});
+    arguments.insert(arguments.end(), {"--output", (workshop.path() / record).string()});
     shown.insert(shown.end(), {"--output", (into / record).string()});
   }
   for (const std::string& key : step.figures) {
     for (const char* ending : {".svg", ".png"})
-      arguments.insert(arguments.end(), {"--" + key, (workshop / figure_name(step, key, ending)).string()});
+      arguments.insert(arguments.end(), {"--" + key, (workshop.path() / figure_name(step, key, ending)).string()});
     shown.insert(shown.end(), {"--" + key, (into / figure_name(step, key, ".svg")).string()});
   }
   ReportSection section{.name = step.name,
@@ -127,11 +91,55 @@ ReportSection section_of(const Step& step, const Workshop& workshop, const fs::p
                         .note = step.note,
                         .page = page_of(step, arguments)};
   for (const std::string& key : step.figures)
-    section.figures.push_back(file_text(workshop / figure_name(step, key, ".svg")));
+    section.figures.push_back(file_text(workshop.path() / figure_name(step, key, ".svg")));
   section.command = "truecurve";
   for (const std::string& word : shown) section.command += " " + quoted(word);
-  write_file(workshop / (step.name + ".txt"), text_of(section.page));
+  write_file(workshop.path() / (step.name + ".txt"), text_of(section.page));
   return section;
+}
+
+// The files of a task's results.
+std::vector<std::string> result_names(const Step& step) {
+  std::vector<std::string> names = {step.name + ".txt"};
+  if (step.keeps_record) names.push_back(step.name + ".json");
+  for (const std::string& key : step.figures) {
+    for (const char* ending : {".svg", ".png"}) names.push_back(figure_name(step, key, ending));
+  }
+  return names;
+}
+
+// No two results have one name, and none takes the place of what the study reads.
+void require_results_apart(const Study& study, const std::vector<Step>& steps, const fs::path& into) {
+  std::map<std::string, std::string> taken = {{"report.html", "the report"}};
+  for (const Step& step : steps) {
+    for (const std::string& name : result_names(step)) {
+      const auto [at, is_new] = taken.emplace(name, fmt::format("the task '{}'", step.name));
+      if (!is_new)
+        throw Error({.code = ErrorCode::bad_argument,
+                     .message = fmt::format("a result of the task '{}' would be named {}, as one of {} is", step.name,
+                                            name, at->second),
+                     .subject = step.name,
+                     .remedy = "rename the task",
+                     .place = step.place});
+    }
+  }
+  if (into.empty()) return;
+  std::vector<fs::path> read = {study.source};
+  for (const Step& step : steps) {
+    if (!step.data_file.empty()) read.push_back(step.data_file);
+    read.insert(read.end(), step.more_files.begin(), step.more_files.end());
+  }
+  for (const auto& [name, whose] : taken) {
+    for (const fs::path& file : read) {
+      if (is_same_file(into / name, file))
+        throw Error(
+            {.code = ErrorCode::bad_argument,
+             .message = fmt::format("{} of {} would overwrite '{}', which the study reads", name, whose, file.string()),
+             .subject = "--into",
+             .value = into.string(),
+             .remedy = "choose another folder for the results; nothing was written"});
+    }
+  }
 }
 
 // The study file and its data, each once.
@@ -151,6 +159,7 @@ std::vector<ReportSource> sources_of(const Study& study, const std::vector<Step>
 int run_study(const RunCommand& options, Streams streams) {
   const Study study = read_study(options.study);
   const std::vector<Step> steps = steps_of(study);
+  require_results_apart(study, steps, options.into);
   if (options.only_check) {
     streams.out << fmt::format("{}: {} task{}, nothing to complain about\n", options.study, steps.size(),
                                steps.size() == 1 ? "" : "s");
@@ -161,6 +170,9 @@ int run_study(const RunCommand& options, Streams streams) {
                  .message = "no folder is named for the results",
                  .subject = "study",
                  .remedy = "add --into DIR, or --check to look at the study only"});
+  for (const fs::path& folder : Workshop::left_behind(options.into))
+    remark(streams,
+           fmt::format("a run that was killed has left the folder '{}', which can be deleted", folder.string()));
   const Workshop workshop{fs::path(options.into)};
   StudyReport report{.title = study.title.empty() ? fs::path(options.study).stem().string() : study.title,
                      .note = study.note,
@@ -173,7 +185,8 @@ int run_study(const RunCommand& options, Streams streams) {
     if (steps[i].is_reported) report.sections.push_back(std::move(section));
   }
   report.sources = sources_of(study, steps);
-  write_file(workshop / "report.html", study_html(report));
+  write_file(workshop.path() / "report.html", study_html(report));
+  if (streams.files != nullptr) streams.files->publish();
   workshop.hand_over();
   answers.lead.say(fmt::format("Everything is in {}; begin with {}", options.into,
                                (fs::path(options.into) / "report.html").string()));
@@ -186,7 +199,7 @@ int run_study(const RunCommand& options, Streams streams) {
 Command add_run(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<RunCommand>();
   Arguments command(parser, "run", "A whole study from a TOML file: records, figures and one report in a folder");
-  command.add("STUDY", options->study, "Study file; docs/formats.md describes it").required();
+  command.add("STUDY", options->study, "Study file; docs/formats.md describes it").reads().required();
   command.add("--into", options->into, "Folder for the results; files of the same names are replaced").takes("DIR");
   command.add_flag("--check", options->only_check, "Look at the study file only; nothing is run or written");
   command.example("truecurve run demo/foundry.toml --check");

@@ -2,7 +2,7 @@
 #include <truecurve/assess/simulate.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/numeric.hpp>
-#include <truecurve/io/record.hpp>
+#include <truecurve/io/files.hpp>
 #include <truecurve/model/shapes.hpp>
 #include <truecurve/report/renderers.hpp>
 
@@ -190,7 +190,7 @@ Command add_simulate(CLI::App& parser, Streams streams) {
   command.add("--y", options->y, "What the response of a named shape is called (default: y)").takes("NAME");
   command.add("--replicates", options->simulate.replicates, "Measurements at each point");
   command.add("--seed", options->seed, "The same seed makes the same table");
-  command.add("--output", options->file, "Write the table (CSV) to this file").takes("FILE");
+  command.add("--output", options->file, "Write the table (CSV) to this file").writes();
   command.example(
       "truecurve simulate \"y = a*exp(-t/tau)\" --at \"t=0..60 step 5\" --truth a=10 --truth tau=20 --u "
       "y=2%");

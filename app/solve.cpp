@@ -77,6 +77,7 @@ Command add_solve(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<SolveCommand>();
   Arguments command(parser, "solve", "Find where a fitted curve reaches a response, with the interval of the place");
   command.add("RECORD", options->record, "Record written by truecurve fit ... --output; - reads standard input")
+      .reads()
       .required();
   command.add("--for", options->response, "The response to be reached").required().takes("NAME=VALUE");
   command.add("--between", options->between, "Range to look in; default: the range of the data").takes("LOW..HIGH");

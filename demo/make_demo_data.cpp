@@ -2,7 +2,7 @@
 #include "make_demo_data.hpp"
 
 #include <truecurve/base/error.hpp>
-#include <truecurve/io/record.hpp>
+#include <truecurve/io/files.hpp>
 
 #include <filesystem>
 #include <iostream>

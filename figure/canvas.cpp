@@ -7,8 +7,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <fstream>
 #include <mutex>
+#include <new>
 #include <numbers>
 #include <string_view>
 #include <vector>
@@ -92,22 +92,36 @@ void fill_disc(double x, double y, double half_width, double half_height) {
 
 }  // namespace
 
+// The driver writes to a stream and closes it at its end.
+std::FILE* MemoryStream::open() {
+  const cookie_io_functions_t functions = {.read = nullptr,
+                                           .write = [](void* into, const char* bytes, std::size_t count) -> ssize_t {
+                                             static_cast<MemoryStream*>(into)->bytes_.append(bytes, count);
+                                             return static_cast<ssize_t>(count);
+                                           },
+                                           .seek = nullptr,
+                                           .close =
+                                               [](void* of) {
+                                                 static_cast<MemoryStream*>(of)->file_ = nullptr;
+                                                 return 0;
+                                               }};
+  file_ = fopencookie(this, "w", functions);
+  if (file_ == nullptr) throw std::bad_alloc();
+  return file_;
+}
+
+void MemoryStream::close() {
+  if (file_ != nullptr) std::fclose(file_);
+}
+
 Canvas::Canvas(const std::filesystem::path& file) : file_(file) {
   const char* const driver = driver_for(file);
+  require_writable(file);
   plplot_turn().lock();
   try {
-    if (std::FILE* probe = std::fopen(file_.path().c_str(), "wb")) {
-      std::fclose(probe);
-    } else {
-      throw Error({.code = ErrorCode::cannot_write,
-                   .message = "the figure can't be written: no such folder, or no permission",
-                   .subject = file.string(),
-                   .remedy = "check the folder and the permission; nothing was left behind",
-                   .place = {.file = file.string()}});
-    }
     plsexit(&on_fault);
     plsdev(driver);
-    plsfnam(file_.path().c_str());
+    plsfile(picture_.open());
     plspage(96, 96, page_width, page_height, 0, 0);
     plscolbg(paper.red, paper.green, paper.blue);
     plsetopt("drvopt", "text_clipping=0");
@@ -118,6 +132,7 @@ Canvas::Canvas(const std::filesystem::path& file) : file_(file) {
     pladv(0);
     whole_page();
   } catch (...) {
+    picture_.close();
     plplot_turn().unlock();
     throw;
   }
@@ -130,27 +145,15 @@ Canvas::~Canvas() {
     } catch (...) {  // the picture is dropped anyway
     }
   }
+  picture_.close();
   plplot_turn().unlock();
 }
 
 void Canvas::finish() {
   plend();
   open_ = false;
-  if (file_.target().extension() == ".svg") {
-    std::ifstream written(file_.path(), std::ios::binary);
-    const std::string svg{std::istreambuf_iterator<char>(written), {}};
-    std::ofstream(file_.path(), std::ios::binary) << tidy_svg(svg);
-  }
-  std::error_code code;
-  // A full disk leaves an empty file.
-  if (std::filesystem::file_size(file_.path(), code) > 0 && !code) code = file_.take_place();
-  if (code) {
-    throw Error({.code = ErrorCode::cannot_write,
-                 .message = fmt::format("the figure can't be written: {}", code.message()),
-                 .subject = file_.target().string(),
-                 .remedy = "check the folder, the permission and the space on the disk; nothing was left behind",
-                 .place = {.file = file_.target().string()}});
-  }
+  picture_.close();
+  write_file(file_, file_.extension() == ".svg" ? tidy_svg(picture_.bytes()) : picture_.bytes());
 }
 
 void Canvas::whole_page() {

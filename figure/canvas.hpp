@@ -1,11 +1,12 @@
 // A page to draw on: PLplot behind a handful of calls, in pixels and data units, written whole or not at all.
 #pragma once
 
-#include <truecurve/io/unfinished.hpp>
+#include <truecurve/io/files.hpp>
 
 #include "style.hpp"
 #include "ticks.hpp"
 
+#include <cstdio>
 #include <filesystem>
 #include <span>
 #include <string>
@@ -19,6 +20,19 @@ struct Frame {
 
 enum class LineStyle { solid, dashed, dotted, dash_dotted, long_dashed };
 enum class Horizontal { left, centre, right };
+
+/// What a drawing library writes as to a file, kept in memory: no fault of a disk can cut it.
+class MemoryStream {
+ public:
+  /// Opened once; whoever writes may close it, or close() does.
+  [[nodiscard]] std::FILE* open();
+  void close();
+  [[nodiscard]] const std::string& bytes() const { return bytes_; }
+
+ private:
+  std::string bytes_{};
+  std::FILE* file_ = nullptr;
+};
 
 /// One page. Only one exists at a time in a process (PLplot has one state); the constructor waits for its turn.
 class Canvas {
@@ -73,7 +87,8 @@ class Canvas {
   void whole_page();
   void back_to_panel();
 
-  Unfinished file_;
+  std::filesystem::path file_;
+  MemoryStream picture_;
   bool open_ = false;
   Frame frame_{0, 1, 0, 1};
   Ticks x_;

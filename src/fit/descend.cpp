@@ -153,9 +153,9 @@ double offset_of(const SmallMatrix& r, const Curve& curve) {
 namespace {
 
 // One descent: where it stands, and how far it trusts the tangent plane there.
-class Walk {
+class DampedWalk {
  public:
-  Walk(Curve& curve, SmallVector theta, const Box& box, int most_evaluations)
+  DampedWalk(Curve& curve, SmallVector theta, const Box& box, int most_evaluations)
       : curve_(curve),
         box_(box),
         boxed_(!box.is_open()),
@@ -228,7 +228,7 @@ class Walk {
     const SmallVector d = sizes_of_steps();
     ++result_.iterations;
     while (may_go_on()) {
-      const Trial trial = trial_with(d);
+      Trial trial = trial_with(d);
       const double chi = trial.theta.allFinite() ? curve_.project_ahead(trial.theta) : infinity;
       const double gain = trial.predicted > 0 ? (chi_ - chi) / trial.predicted : -1;
       // Near the minimum the gain drowns in rounding: a step that does no visible harm is taken.
@@ -327,7 +327,7 @@ class Walk {
 }  // namespace
 
 Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evaluations) {
-  return Walk(curve, std::move(theta), box, most_evaluations).run();
+  return DampedWalk(curve, std::move(theta), box, most_evaluations).run();
 }
 
 }  // namespace truecurve::detail

@@ -1,13 +1,22 @@
 // Files that are written whole or not at all, and studies as they are read.
 #include <truecurve/base/error.hpp>
-#include <truecurve/io/record.hpp>
+#include <truecurve/io/files.hpp>
 #include <truecurve/io/study.hpp>
-#include <truecurve/io/unfinished.hpp>
 
 #include "../support.hpp"
 
+#include <csignal>
 #include <cstdlib>
 #include <fstream>
+#include <thread>
+#include <vector>
+
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <sys/resource.h>
+#include <sys/stat.h>
+#include <sys/wait.h>
+#include <unistd.h>
 
 namespace truecurve {
 namespace {
@@ -31,32 +40,201 @@ TEST(WriteFile, ReplacesInOneStepOrLeavesWhatWasThere) {
   EXPECT_EQ(files_in(folder.path()), 2u) << "nothing is left behind";
 }
 
-TEST(Unfinished, IsGoneUnlessItTakesItsPlace) {
+// Of a disk that is full: files may grow to a limit and no further, as they may on a disk. In a process of its own.
+int code_on_full_disk(const std::filesystem::path& file, const std::string& text, std::size_t bytes) {
+  const pid_t child = fork();
+  if (child == 0) {
+    const rlimit limit{bytes, bytes};
+    std::signal(SIGXFSZ, SIG_IGN);
+    setrlimit(RLIMIT_FSIZE, &limit);
+    try {
+      write_file(file, text);
+      _exit(0);
+    } catch (const Error& error) {
+      _exit(error.code() == ErrorCode::cannot_write && error.place().file == file.string() ? 5 : 1);
+    }
+  }
+  int status = 0;
+  waitpid(child, &status, 0);
+  return WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+}
+
+TEST(WriteFile, NoticesAFullDiskAndLosesNothing) {
   const test::TemporaryFolder folder;
+  const std::string text(20'000, 'x');
+  for (const bool is_there : {false, true}) {
+    if (is_there) write_file(folder / "a", "before");
+    for (const std::size_t bytes : {0u, 12'000u, 19'999u}) {
+      EXPECT_EQ(code_on_full_disk(folder / "a", text, bytes), 5) << bytes;
+      EXPECT_EQ(files_in(folder.path()), is_there ? 1u : 0u) << bytes;
+      if (is_there) EXPECT_EQ(test::file_text(folder / "a"), "before") << bytes;
+    }
+  }
+  EXPECT_EQ(code_on_full_disk(folder / "a", text, 20'000), 0);
+  EXPECT_EQ(test::file_text(folder / "a"), text);
+}
+
+TEST(WriteFile, LeavesLinksPermissionsAndDevicesWhatTheyAre) {
+  const test::TemporaryFolder folder;
+  namespace fs = std::filesystem;
+  fs::create_directory(folder / "far");
+  write_file(folder / "far" / "target", "before");
+  fs::permissions(folder / "far" / "target", fs::perms{0640});
+  fs::create_symlink("far/target", folder / "link");
+  fs::create_symlink("link", folder / "link to link");
+  write_file(folder / "link to link", "after");
+  EXPECT_TRUE(fs::is_symlink(folder / "link"));
+  EXPECT_TRUE(fs::is_symlink(folder / "link to link"));
+  EXPECT_EQ(test::file_text(folder / "far" / "target"), "after");
+  EXPECT_EQ(fs::status(folder / "far" / "target").permissions(), fs::perms{0640});
+  fs::create_symlink("far/new", folder / "to nothing");
+  write_file(folder / "to nothing", "made");
+  EXPECT_EQ(test::file_text(folder / "far" / "new"), "made");
+  fs::create_symlink("round", folder / "round");
+  EXPECT_EQ(test::caught([&] { write_file(folder / "round", "lost"); }).code(), ErrorCode::cannot_write);
+  const mode_t mask = umask(022);
+  write_file(folder / "plain", "made");
+  umask(mask);
+  EXPECT_EQ(fs::status(folder / "plain").permissions(), fs::perms{0644}) << "as the user's mask says";
+  EXPECT_NO_THROW(write_file("/dev/null", "gone"));
+  EXPECT_TRUE(fs::is_character_file("/dev/null"));
+  EXPECT_EQ(test::caught([&] { write_file("/dev/full", "lost"); }).code(), ErrorCode::cannot_write);
+  ASSERT_EQ(mkfifo((folder / "fifo").c_str(), 0600), 0);
+  std::thread writer([&] { write_file(folder / "fifo", "through"); });
+  EXPECT_EQ(test::file_text(folder / "fifo"), "through");
+  writer.join();
+  EXPECT_TRUE(fs::is_fifo(folder / "fifo"));
+}
+
+// A file that is written under its own link while standard output goes to it: both texts are in it.
+TEST(WriteFile, WritesToTheStreamsOfTheProgram) {
+  const test::TemporaryFolder folder;
+  const pid_t child = fork();
+  if (child == 0) {
+    const int out = open((folder / "out").c_str(), O_CREAT | O_WRONLY, 0600);
+    dup2(out, STDOUT_FILENO);
+    bool written = write(STDOUT_FILENO, "first ", 6) == 6;
+    write_file("/dev/stdout", "second ");
+    write_file(folder / "out", "third ");
+    write_file(fmt::format("/dev/fd/{}", out), "fourth");
+    _exit(written ? 0 : 1);
+  }
+  int status = 0;
+  waitpid(child, &status, 0);
+  EXPECT_EQ(status, 0);
+  EXPECT_EQ(test::file_text(folder / "out"), "first second third fourth");
+}
+
+TEST(RequireWritable, RefusesAtOnceWhatIsNoPlace) {
+  const test::TemporaryFolder folder;
+  std::filesystem::create_directory(folder / "folder");
+  for (const std::filesystem::path& file :
+       std::vector<std::filesystem::path>{"", "/", ".", folder / "folder", folder / "new/"})
+    EXPECT_EQ(test::caught([&] { require_writable(file); }).code(), ErrorCode::bad_argument) << file;
+  EXPECT_EQ(test::caught([&] { require_writable(folder / "none" / "a"); }).code(), ErrorCode::cannot_write);
+  EXPECT_NO_THROW(require_writable(folder / "a"));
+  EXPECT_NO_THROW(require_writable("/dev/null"));
+  EXPECT_EQ(files_in(folder.path()), 1u) << "looking makes nothing";
+}
+
+TEST(IsSameFile, SeesThroughSpellingsAndLinks) {
+  const test::TemporaryFolder folder;
+  namespace fs = std::filesystem;
+  write_file(folder / "a", "a");
+  write_file(folder / "b", "a");
+  fs::create_symlink("a", folder / "soft");
+  fs::create_hard_link(folder / "a", folder / "hard");
+  EXPECT_TRUE(is_same_file(folder / "a", folder / "." / "a"));
+  EXPECT_TRUE(is_same_file(folder / "a", folder / "soft"));
+  EXPECT_TRUE(is_same_file(folder / "hard", folder / "soft"));
+  EXPECT_FALSE(is_same_file(folder / "a", folder / "b"));
+  EXPECT_FALSE(is_same_file(folder / "a", folder / "new"));
+  EXPECT_TRUE(is_same_file(folder / "new", folder / "x" / ".." / "new"));
+  EXPECT_FALSE(is_same_file(folder / "new", folder / "newer"));
+  EXPECT_FALSE(is_same_file("/dev/null", "/dev/null")) << "it may be named twice";
+}
+
+TEST(Together, PublishesAllOrNothing) {
+  const test::TemporaryFolder folder;
+  namespace fs = std::filesystem;
+  write_file(folder / "old", "before");
   {
-    const Unfinished dropped(folder / "dropped");
-    EXPECT_EQ(dropped.target(), folder / "dropped");
-    EXPECT_NE(dropped.path(), dropped.target());
-    EXPECT_EQ(dropped.path().parent_path(), folder.path()) << "beside its target, so that it can take its place";
-    std::ofstream(dropped.path()) << "half";
+    Together dropped;
+    write_file(folder / "old", "after");
+    write_file(folder / "new", "made");
+    EXPECT_EQ(files_in(folder.path()), 1u) << "what has no place has no name either";
+  }
+  EXPECT_EQ(test::file_text(folder / "old"), "before");
+  Together kept;
+  write_file(folder / "old", "after");
+  write_file(folder / "new", "made");
+  {
+    Together inner;
+    write_file(folder / "inner", "first");
+    inner.publish();
+    EXPECT_EQ(test::file_text(folder / "inner"), "first");
+  }
+  kept.publish();
+  EXPECT_EQ(test::file_text(folder / "old"), "after");
+  EXPECT_EQ(test::file_text(folder / "new"), "made");
+  kept.publish();  // there is nothing left to publish
+  // One that can't take its place takes all back.
+  Together failing;
+  write_file(folder / "new", "lost");
+  write_file(folder / "newer", "lost");
+  write_file(folder / "taken", "lost");
+  fs::create_directories(folder / "taken" / "inside");
+  const Error error = test::caught([&] { failing.publish(); });
+  EXPECT_EQ(error.code(), ErrorCode::cannot_write);
+  EXPECT_EQ(error.place().file, (folder / "taken").string());
+  EXPECT_EQ(test::file_text(folder / "new"), "made");
+  EXPECT_TRUE(fs::is_directory(folder / "taken" / "inside"));
+  EXPECT_EQ(files_in(folder.path()), 4u) << "inner, new, old, taken";
+}
+
+TEST(Workshop, HandsOverOrGoes) {
+  const test::TemporaryFolder folder;
+  namespace fs = std::filesystem;
+  {
+    const Workshop dropped(folder / "results/");
+    EXPECT_EQ(dropped.path().parent_path(), fs::canonical(folder.path())) << "beside its target";
+    write_file(dropped.path() / "half", "half");
   }
   EXPECT_EQ(files_in(folder.path()), 0u);
+  fs::create_directory(folder / "results");
+  write_file(folder / "results" / "a", "before");
+  write_file(folder / "results" / "other", "stays");
   {
-    const Unfinished kept(folder / "kept");
-    std::ofstream(kept.path()) << "whole";
-    EXPECT_FALSE(kept.take_place());
+    const Workshop kept(folder / "results");
+    EXPECT_EQ(Workshop::left_behind(folder / "results"), std::vector<fs::path>{kept.path()});
+    EXPECT_TRUE(Workshop::left_behind(folder / "result").empty());
+    write_file(kept.path() / "a", "after");
+    write_file(kept.path() / "b", "made");
+    kept.hand_over();
   }
-  EXPECT_EQ(test::file_text(folder / "kept"), "whole");
+  EXPECT_EQ(files_in(folder / "results"), 3u);
+  EXPECT_EQ(test::file_text(folder / "results" / "a"), "after");
+  fs::create_directory(folder / "results" / "c");
+  {
+    const Workshop failing(folder / "results");
+    for (const char* name : {"a", "b", "c", "d"}) write_file(failing.path() / name, "lost");
+    EXPECT_THROW(failing.hand_over(), Error);
+  }
+  EXPECT_EQ(test::file_text(folder / "results" / "a"), "after");
+  EXPECT_EQ(test::file_text(folder / "results" / "b"), "made");
+  EXPECT_FALSE(fs::exists(folder / "results" / "d"));
+  write_file(folder / "file", "is no folder");
+  EXPECT_EQ(test::caught([&] { Workshop(folder / "file"); }).code(), ErrorCode::cannot_write);
+  EXPECT_EQ(files_in(folder.path()), 2u);
   // As on a signal, behind which no file is begun or removed any more.
   EXPECT_EXIT(
       {
-        const Unfinished stopped(folder / "stopped");
-        std::ofstream(stopped.path()) << "half";
+        const Workshop stopped(folder / "stopped");
         remove_unfinished();
-        std::_Exit(std::filesystem::exists(stopped.path()) ? 1 : 0);
+        std::_Exit(fs::exists(stopped.path()) ? 1 : 0);
       },
       testing::ExitedWithCode(0), "");
-  EXPECT_EQ(files_in(folder.path()), 1u);
+  EXPECT_EQ(files_in(folder.path()), 2u);
 }
 
 TEST(ReadStudy, KeepsOrderPlacesAndKindsOfValues) {

@@ -50,8 +50,4 @@ namespace truecurve {
 /// The record `truecurve.derivation/1`.
 [[nodiscard]] std::string derivation_record(const Estimate& estimate, const Deductions& deductions, Level level);
 
-/// Writes a whole file or nothing: the text goes to a temporary file beside it, which then takes its place.
-/// Throws Error (cannot_write).
-void write_file(const std::filesystem::path& file, std::string_view text);
-
 }  // namespace truecurve
