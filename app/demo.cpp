@@ -22,6 +22,7 @@ int run_demo(const std::string& folder, Streams streams) {
   for (const demo::DemoFile& file : demo::demo_files()) write_file(fs::path(folder) / file.name, file.text);
   const fs::path study = fs::path(folder) / "foundry.toml";
   write_file(study, demo::foundry_study);
+  if (streams.files != nullptr) streams.files->publish();  // what follows reads them
   return run({"run", study.string(), "--into", (fs::path(folder) / "results").string()}, streams);
 }
 

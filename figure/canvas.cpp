@@ -31,10 +31,13 @@ std::mutex& plplot_turn() {
 
 // PLplot ends the process on a fault of its driver unless this throws first.
 int on_fault(const char* message) {
-  throw Error({.code = ErrorCode::cannot_write,
-               .message = fmt::format("the figure can't be drawn: {}", message),
-               .subject = "figure",
-               .remedy = "check that PLplot's cairo driver is installed and the folder can be written"});
+  throw Error(
+      {.code = ErrorCode::cannot_write,
+       .message = fmt::format("the figure can't be drawn: {}", message),
+       .subject = "figure",
+       .remedy =
+           "check that PLplot's cairo driver is installed, and that there is room in the temporary folder (TMPDIR), "
+           "which PLplot writes to"});
 }
 
 const char* driver_for(const std::filesystem::path& file) {

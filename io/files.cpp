@@ -9,6 +9,7 @@
 #include <cstdlib>
 #include <mutex>
 #include <optional>
+#include <set>
 #include <string>
 #include <utility>
 
@@ -110,6 +111,12 @@ std::string unforeseen() {
   return text;
 }
 
+// A folder's name may end in slashes.
+fs::path without_slash(fs::path folder) {
+  while (folder.has_relative_path() && !folder.has_filename()) folder = folder.parent_path();
+  return folder;
+}
+
 fs::path folder_of(const fs::path& file) { return file.has_parent_path() ? file.parent_path() : fs::path("."); }
 
 fs::path passing_path(const fs::path& target) {
@@ -204,8 +211,8 @@ void require_permission(const fs::path& file, const Target& target) {
 struct Whole {
   fs::path name{};  // as it was given
   Target target{};
-  std::string text{};                    // of a stream, which is written last
-  Descriptor unnamed{};                  // the file while it has no name
+  std::string text{};  // of a stream, which is written last
+  Descriptor file{};
   std::unique_ptr<PassingName> named{};  // or its passing name
 };
 
@@ -239,10 +246,8 @@ Whole whole_file(const fs::path& file, std::string_view text) {
   }
   int error = write_all(made.number(), text);
   if (error == 0) error = take_over(made.number(), whole.target);
-  if (error == 0 && fsync(made.number()) != 0 && errno != EINVAL) error = errno;
   if (error != 0) cannot_write(file, error);
-  if (whole.named && made.close() != 0) cannot_write(file, errno);
-  whole.unnamed = std::move(made);
+  whole.file = std::move(made);
   return whole;
 }
 
@@ -252,6 +257,8 @@ class Move {
   Move(fs::path from, fs::path to) : from_(std::move(from)), to_(std::move(to)) {}
 
   int make() {
+    struct stat there {};
+    if (stat(to_.c_str(), &there) == 0 && S_ISDIR(there.st_mode)) return EISDIR;
     // What was there takes the passing name.
     if (renameat2(AT_FDCWD, from_.c_str(), AT_FDCWD, to_.c_str(), RENAME_EXCHANGE) == 0) {
       state_ = State::exchanged;
@@ -304,7 +311,7 @@ void bring_folder_to_disk(const fs::path& folder) {
 void name_it(Whole& whole) {
   if (whole.named) return;
   auto name = std::make_unique<PassingName>(passing_path(whole.target.path));
-  const std::string link = fmt::format("/proc/self/fd/{}", whole.unnamed.number());
+  const std::string link = fmt::format("/proc/self/fd/{}", whole.file.number());
   if (linkat(AT_FDCWD, link.c_str(), AT_FDCWD, name->path().c_str(), AT_SYMLINK_FOLLOW) != 0) {
     const int error = errno;
     name->release();
@@ -326,12 +333,32 @@ void write_stream(const Whole& whole) {
     cannot_write(whole.name, reason_of(error), "check what reads it; some of the text may have been written");
 }
 
+bool is_in_workshop(const fs::path& file) {
+  const std::lock_guard turn(names().turn);
+  const auto& in_use = names().in_use;
+  return std::find(in_use.begin(), in_use.end(), folder_of(file)) != in_use.end();
+}
+
+// Each by itself, or all of a file system at once where they are many. What lies in a workshop has time until then.
+void bring_to_disk(const std::vector<Whole>& files) {
+  constexpr std::size_t many = 4;
+  for (const Whole& whole : files) {
+    if (!whole.file.is_open() || is_in_workshop(whole.target.path)) continue;
+    const bool all = files.size() >= many;
+    const int result = all ? syncfs(whole.file.number()) : fsync(whole.file.number());
+    if (result != 0 && errno != EINVAL) cannot_write(whole.name, errno);
+    if (all) return;
+  }
+}
+
 void place(std::vector<Whole>& files) {
+  bring_to_disk(files);
   std::vector<Move> moves;
   std::vector<Whole*> moved;
   for (Whole& whole : files) {
     if (whole.target.is_stream()) continue;
     name_it(whole);
+    if (whole.file.close() != 0) cannot_write(whole.name, errno);
     moves.emplace_back(whole.named->path(), whole.target.path);
     moved.push_back(&whole);
   }
@@ -340,7 +367,11 @@ void place(std::vector<Whole>& files) {
     if (whole.target.is_stream()) write_stream(whole);
   }
   if (const auto failed = make_all(moves)) cannot_write(moved[failed->first]->name, failed->second);
-  for (const Move& move : moves) bring_folder_to_disk(folder_of(move.to()));
+  std::set<fs::path> folders;
+  for (const Move& move : moves) {
+    if (!is_in_workshop(move.to())) folders.insert(folder_of(move.to()));
+  }
+  for (const fs::path& folder : folders) bring_folder_to_disk(folder);
 }
 
 thread_local Together* innermost = nullptr;
@@ -388,8 +419,7 @@ bool is_same_file(const fs::path& a, const fs::path& b) {
   return !a.empty() && whole_a == whole_b;
 }
 
-Workshop::Workshop(fs::path target) : target_(std::move(target)) {
-  while (!target_.empty() && !target_.has_filename()) target_ = target_.parent_path();  // it may end in a slash
+Workshop::Workshop(fs::path target) : target_(without_slash(std::move(target))) {
   if (target_.empty()) target_ = ".";
   std::error_code code;
   if (const fs::path whole = fs::weakly_canonical(target_, code); !code) target_ = whole;
@@ -415,6 +445,8 @@ void Workshop::hand_over() const {
   std::error_code code;
   const bool is_new = fs::create_directories(target_, code);
   if (code) cannot_write(target_, code.value());
+  const Descriptor folder(open(path_.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
+  if (folder.is_open() && syncfs(folder.number()) != 0) cannot_write(target_, errno);
   std::vector<Move> moves;
   for (const fs::directory_entry& file : fs::directory_iterator(path_)) {
     const fs::path name = file.path().filename();
@@ -432,8 +464,7 @@ void Workshop::hand_over() const {
 }
 
 std::vector<fs::path> Workshop::left_behind(const fs::path& target) {
-  fs::path whole = target;
-  while (!whole.empty() && !whole.has_filename()) whole = whole.parent_path();
+  const fs::path whole = without_slash(target);
   std::vector<fs::path> left;
   std::error_code code;
   const std::string begin = "." + whole.filename().string() + ".";

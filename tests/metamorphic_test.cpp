@@ -306,7 +306,7 @@ TEST_P(Units, OfCalibrationsToo) {
 }
 
 std::vector<std::pair<double, double>> powers() {
-  if (is_sanitized()) return {{1e9, 1e-7}};
+  if (test::is_sanitized()) return {{1e9, 1e-7}};
   return {{1e9, 1e-7}, {1e-7, 1e9}, {1e9, 2}, {2, 1e9}, {0x1p-120, 0x1p150}};
 }
 

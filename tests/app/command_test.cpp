@@ -6,9 +6,15 @@
 #include "../support.hpp"
 
 #include <algorithm>
+#include <csignal>
 #include <fstream>
 #include <iomanip>
+#include <map>
 #include <sstream>
+
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
 
 namespace truecurve {
 namespace {
@@ -160,7 +166,7 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
             2,
             "between 2 and 6"},
            {with(fit_line, {"--output", nowhere + ".json"}), six_points, 5, "no such folder"},
-           {with(fit_line, {"--figure", nowhere + ".png"}), six_points, 5, "figure"}}) {
+           {with(fit_line, {"--figure", nowhere + ".png"}), six_points, 5, "no such folder"}}) {
     const auto result = run_command(arguments, input);
     EXPECT_EQ(result.code, code) << result.error;
     EXPECT_EQ(result.out, "");
@@ -439,13 +445,113 @@ TEST(CalibrateCommand, AnswersMistakes) {
   }
 }
 
+// Runs a command in a process of its own whose files may not grow beyond `bytes`, as on a disk that is full.
+int code_on_full_disk(const std::vector<std::string>& arguments, std::size_t bytes) {
+  const pid_t child = fork();
+  if (child == 0) {
+    const rlimit limit{bytes, bytes};
+    std::signal(SIGXFSZ, SIG_IGN);
+    setrlimit(RLIMIT_FSIZE, &limit);
+    const auto result = run_command(arguments, six_points);
+    // The drawing library has a file of its own in the temporary folder.
+    const bool is_told = (result.error.find("the file can't be written") != std::string::npos ||
+                          result.error.find("the figure can't be drawn") != std::string::npos) &&
+                         result.out.empty();
+    _exit(result.code == 5 && !is_told ? 1 : result.code);
+  }
+  int status = 0;
+  waitpid(child, &status, 0);
+  return WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+}
+
+// Every kind of file, at every output: on a full disk nothing is new, and what was there is there.
+TEST(Command, LosesNothingOnAFullDisk) {
+  const TemporaryFolder folder;
+  const auto files = [&folder] {
+    std::map<std::string, std::string> found;
+    for (const auto& entry : std::filesystem::directory_iterator(folder.path()))
+      found[entry.path().filename().string()] = test::file_text(entry.path());
+    return found;
+  };
+  struct Output {
+    std::vector<std::string> command;
+    const char* option;
+    const char* ending;
+  };
+  const std::vector<std::string> simulate = {"simulate", "y = a + b*x", "--at",    "x=0..9 step 0.001",
+                                             "--truth",  "a=1",         "--truth", "b=2"};
+  for (const auto& [command, option, ending] : std::vector<Output>{{fit_line, "--output", ".json"},
+                                                                   {fit_line, "--figure", ".svg"},
+                                                                   {fit_line, "--figure", ".png"},
+                                                                   {fit_line, "--figure", ".pdf"},
+                                                                   {simulate, "--output", ".csv"}}) {
+    const std::string name = std::string("result") + ending;
+    const auto arguments = with(command, {option, (folder / name).string()});
+    ASSERT_EQ(code_on_full_disk(arguments, 10'000'000), 0) << ending;
+    const auto whole = files();
+    ASSERT_EQ(whole.size(), 1u);
+    const std::size_t size = whole.at(name).size();
+    for (const std::size_t bytes : {std::size_t{0}, std::min<std::size_t>(2000, size - 1), size - 1}) {
+      EXPECT_EQ(code_on_full_disk(arguments, bytes), 5) << ending << " " << bytes;
+      EXPECT_EQ(files(), whole) << ending << " " << bytes;
+      // Together with another result, which would have had room.
+      EXPECT_EQ(code_on_full_disk(
+                    with(fit_line, {"--output", (folder / "x.json").string(), "--figure", (folder / "y.png").string()}),
+                    8000),
+                5);
+      EXPECT_EQ(files(), whole);
+    }
+    std::filesystem::remove(folder / name);
+    EXPECT_EQ(code_on_full_disk(arguments, size - 1), 5) << ending;
+    EXPECT_TRUE(files().empty()) << ending;
+  }
+}
+
+TEST(Command, WritesNoFileThatItReadsAndNoneTwice) {
+  const TemporaryFolder folder;
+  const std::string table = folder / "table.csv";
+  std::ofstream(table) << six_points;
+  const std::vector<std::string> fit = {"fit", table, "line", "--x", "x", "--y", "y"};
+  const std::string record = folder / "line.json";
+  ASSERT_EQ(run_command(with(fit, {"--output", record})).code, 0);
+  const std::string before = test::file_text(record);
+  std::filesystem::create_symlink("table.csv", folder / "link.csv");
+  const std::vector<std::string> predict = {"predict", record, "--at-file", table};
+  struct Refused {
+    std::vector<std::string> arguments;
+    const char* says;
+  };
+  for (const auto& [arguments, says] : std::vector<Refused>{
+           {with(fit, {"--output", table}), "which is read"},
+           {with(fit, {"--output", folder / "." / "table.csv"}), "which is read"},
+           {with(fit, {"--output", folder / "link.csv"}), "which is read"},
+           {with(predict, {"--output", record}), "which is read"},
+           {with(predict, {"--output", table}), "which is read"},
+           {with(fit, {"--output", folder / "a.svg", "--figure", folder / "a.svg"}), "both name"},
+           {with(fit, {"--figure", folder / "a.svg", "--figure-checks", folder / "." / "a.svg"}), "both name"},
+           {with(fit, {"--figure", folder / "a.png", "--figure", folder / "a.png"}), "twice"},
+           {with(fit, {"--figure", folder / "a.png", "--figure-checks", folder / "a.png"}), "both name"},
+           {with(fit, {"--figure", "/"}), "is a folder"},
+           {with(fit, {"--figure="}), "--figure"},
+           {with(fit, {"--output", folder.path().string()}), "is a folder"}}) {
+    const auto result = run_command(arguments);
+    EXPECT_EQ(result.code, 2) << result.error;
+    EXPECT_NE(result.error.find(says), std::string::npos) << result.error;
+    EXPECT_EQ(test::file_text(table), six_points);
+    EXPECT_EQ(test::file_text(record), before);
+    EXPECT_EQ(std::distance(std::filesystem::directory_iterator(folder.path()), {}), 3);
+  }
+  EXPECT_EQ(run_command(with(fit, {"--output", "/dev/null"})).code, 0);
+  EXPECT_EQ(run_command(with(fit, {"--output", record})).code, 0) << "its own record of before may be replaced";
+}
+
 TEST(Command, LeavesNothingHalfWritten) {
   const TemporaryFolder folder;
   std::ofstream(folder / "old.json") << "old";
   std::filesystem::create_directory(folder / "taken.json");
   EXPECT_EQ(run_command(with(fit_line, {"--output", (folder / "old.json").string()}), "x,y\n1,2\n1,3\n").code, 4);
   EXPECT_EQ(test::file_text(folder / "old.json"), "old");
-  EXPECT_EQ(run_command(with(fit_line, {"--output", (folder / "taken.json").string()}), six_points).code, 5);
+  EXPECT_EQ(run_command(with(fit_line, {"--output", (folder / "taken.json").string()}), six_points).code, 2);
   std::size_t entries = 0;
   for ([[maybe_unused]] const auto& entry : std::filesystem::directory_iterator(folder.path())) ++entries;
   EXPECT_EQ(entries, 2u);

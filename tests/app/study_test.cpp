@@ -237,6 +237,29 @@ TEST(Study, IsRefusedWithItsPlaceAndLeavesNothing) {
   EXPECT_NEAR(record["blank"]["mean"].get<double>(), 0.31 / 3, 1e-12);
   EXPECT_NE(file_text(std::filesystem::path(folder / "out/report.html")).find("b.csv</td><td><code>"),
             std::string::npos);
+  // No two results have one name, and none is a file that the study reads.
+  const std::string fit = "command = 'fit'\ndata = 'd'\nmodel = 'line'\n";
+  std::ofstream(folder / "s.toml") << head << "[[task]]\nname = 'a'\n"
+                                   << fit << "figure-checks = true\n"
+                                   << "[[task]]\nname = 'a-checks'\n"
+                                   << fit << "figure = true\n";
+  const auto twice = run_command({"run", folder / "s.toml", "--check"});
+  EXPECT_EQ(twice.code, 2);
+  EXPECT_NE(twice.error.find(
+                "s.toml:11:1: a result of the task 'a-checks' would be named a-checks.svg, as one of the task 'a' is"),
+            std::string::npos)
+      << twice.error;
+  std::filesystem::create_directory(folder / "in");
+  std::filesystem::rename(folder / "d.csv", folder / "in" / "a.txt");
+  std::ofstream(folder / "s.toml") << "[data.d]\nfile = 'in/a.txt'\nx = 'x'\ny = 'y'\n[[task]]\nname = 'a'\n" << fit;
+  const std::string rows = file_text(folder / "in" / "a.txt");
+  const auto read = run_command({"run", folder / "s.toml", "--into", folder / "in/"});
+  EXPECT_EQ(read.code, 2);
+  EXPECT_NE(read.error.find("which the study reads"), std::string::npos) << read.error;
+  EXPECT_EQ(file_text(folder / "in" / "a.txt"), rows);
+  EXPECT_EQ(files_in(folder / "in"), 1u);
+  EXPECT_EQ(run_command({"run", folder / "s.toml", "--into", folder / "out"}).code, 0);
+  EXPECT_EQ(run_command({"run", folder / "s.toml", "--into", folder / "b.csv"}).code, 5) << "that is a file";
   EXPECT_EQ(run_command({"run", demo_study()}).code, 2);
   EXPECT_EQ(run_command({"run", demo_study(), "--into", "/proc/none/out"}).code, 5);
 }

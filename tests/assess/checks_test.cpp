@@ -25,7 +25,7 @@ namespace {
 
 using Eigen::Index;
 
-const int share_of_sets = is_sanitized() ? 20 : 1;
+const int share_of_sets = test::is_sanitized() ? 20 : 1;
 
 VectorXd noise(RandomNumbers& random, Index n, double sd) {
   VectorXd values(n);
@@ -232,7 +232,7 @@ TEST(ResidualChecks, OfManyRowsStayWithinTheRangeOfTheirFormulas) {
 
 // Of clean data every test at 5 % errs in 5 %, and one or more of all together in 5 %.
 TEST(ResidualChecks, KeepTheirLevelForFewRows) {
-  constexpr int sets = 500 / share_of_sets;
+  const int sets = 500 / share_of_sets;
   for (const auto& [shape, n] : {std::pair{"line", 8}, {"polynomial(2)", 8}, {"polynomial(3)", 12}, {"line", 30}}) {
     SCOPED_TRACE(testing::Message() << shape << " of " << n);
     RandomNumbers random(11);
@@ -262,7 +262,7 @@ TEST(ResidualChecks, KeepTheirLevelForFewRows) {
 
 // What they are made to see.
 TEST(ResidualChecks, HavePower) {
-  constexpr int sets = 150 / share_of_sets;
+  const int sets = 150 / share_of_sets;
   RandomNumbers random(21);
   const auto share = [&](CheckKind kind, Index n, auto disturb) {
     int found = 0;
@@ -315,7 +315,7 @@ TEST(ResidualChecks, HavePower) {
 // Cautions of any kind (checks, doubts, warnings) on data that are just what the model says: hardly more than one in
 // twenty.
 TEST(CleanData, AreRarelyCautioned) {
-  constexpr int sets = 60 / share_of_sets;
+  const int sets = 60 / share_of_sets;
   struct Clean {
     const char* shape;
     double (*curve)(double);

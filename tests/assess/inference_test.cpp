@@ -313,7 +313,7 @@ TEST(Straightenings, RecogniseTheCurveAndNameWhatForbidsIt) {
 
 // Coverage of derived and solved quantities and of the simultaneous band, weighted or not.
 TEST(Coverage, HoldsForWhatIsDerivedFromTheLine) {
-  const int sets = is_sanitized() ? 400 : 2000;
+  const int sets = test::is_sanitized() ? 400 : 2000;
   const double expected = 0.95 * sets;
   const double three_sigma = 3 * std::sqrt(0.95 * 0.05 * sets);
   for (const bool weighted : {false, true}) {

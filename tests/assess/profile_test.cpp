@@ -240,7 +240,7 @@ TEST(CoverageOfCurves, ProfileIntervalsHoldTheirLevel) {
   const std::vector<Covered> cases = {{"k of m*x/(k + x)", "y = m*x/(k + x)", {10, 3}, 1, 0.5, 6, 0.45},
                                       {"tau of a*exp(-x/tau) + c", "y = a*exp(-x/tau) + c", {5, 4, 1}, 1, 0, 10, 0.35},
                                       {"n of m*x^n/(k^n + x^n)", "y = m*x^n/(k^n + x^n)", {8, 2, 4}, 1, 0.5, 10, 0.35}};
-  const int sets = is_sanitized() ? 10 : 1500;
+  const int sets = test::is_sanitized() ? 10 : 1500;
   const double tolerance = 3.5 * std::sqrt(0.95 * 0.05 / sets);
   std::string table = "| parameter | n | symmetric | profile | profiles without a limit |\n|---|---|---|---|---|\n";
   for (const Covered& c : cases) {

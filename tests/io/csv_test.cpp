@@ -168,7 +168,7 @@ TEST(ReadCsv, TakesAMillionRowsWithinFourTimesTheFile) {
   const Table table = read_csv(folder / "large.csv");
   EXPECT_EQ(table.rows(), 1'000'000u);
   EXPECT_EQ(table.column("x").numbers[123456], 123.456);
-  if (!is_sanitized()) {
+  if (!test::is_sanitized()) {
     EXPECT_LT(peak_memory_kb() - before, 4 * file_kb);
   }
 }
