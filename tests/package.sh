@@ -32,7 +32,7 @@ done
 # Told to stop, it leaves nothing half-written.
 rm -r bells
 truecurve demo bells > /dev/null &
-while [ ! -e "bells/results.$!.part/lead.json" ]; do sleep 0.01; done
+while kill -0 $! && ! ls bells/.results.*.part/lead.json > /dev/null 2>&1; do sleep 0.01; done
 kill -TERM $!
 wait $! && fail "it went on"
 test -z "$(find bells -name '*.part')" || fail "half-written: $(find bells -name '*.part')"

@@ -1,15 +1,15 @@
 // Files that are written whole or not at all, alone or several together.
 //
 // Example:
-//     const auto folder = std::filesystem::temp_directory_path();
+//     const truecurve::Workshop folder(std::filesystem::temp_directory_path() / "results");
 //     {
 //       truecurve::Together results;  // a record and its figure appear in one moment
-//       truecurve::write_file(folder / "truecurve-a.txt", "first");
-//       truecurve::write_file(folder / "truecurve-b.txt", "second");
-//       EXPECT_FALSE(std::filesystem::exists(folder / "truecurve-a.txt"));
+//       truecurve::write_file(folder.path() / "a.txt", "first");
+//       truecurve::write_file(folder.path() / "b.txt", "second");
+//       EXPECT_FALSE(std::filesystem::exists(folder.path() / "a.txt"));
 //       results.publish();
 //     }
-//     EXPECT_EQ(std::filesystem::file_size(folder / "truecurve-b.txt"), 6u);
+//     EXPECT_EQ(std::filesystem::file_size(folder.path() / "b.txt"), 6u);
 #pragma once
 
 #include <filesystem>
