@@ -1,4 +1,6 @@
 // Asks the system about its terminals, and sets colours.
+#include <truecurve/base/visible.hpp>
+
 #include "terminal.hpp"
 
 #include <cstdlib>
@@ -43,7 +45,7 @@ TextStyle text_style(const Terminal& terminal) {
 }
 
 std::string complaint(const std::string& text, Paint paint) {
-  return (paint == Paint::plain ? "truecurve:" : std::string(wrong) + "truecurve:" + plain) + " " + text + "\n";
+  return (paint == Paint::plain ? "truecurve:" : std::string(wrong) + "truecurve:" + plain) + " " + visible(text) + "\n";
 }
 
 }  // namespace truecurve::app

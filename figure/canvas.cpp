@@ -2,6 +2,7 @@
 #include "canvas.hpp"
 
 #include <truecurve/base/error.hpp>
+#include <truecurve/base/visible.hpp>
 
 #include "tidy_svg.hpp"
 
@@ -23,6 +24,7 @@ constexpr int page_width = 1280;
 constexpr int page_height = 800;
 constexpr double dots_per_mm = 96 / 25.4;  // 96 dots an inch
 constexpr double tick_mm = 1.2;
+constexpr double page_edge = 0.985;  // where texts end
 
 std::mutex& plplot_turn() {
   static std::mutex turn;
@@ -214,8 +216,10 @@ void Canvas::axes(const std::string& x_title, const std::string& y_title, Labels
   whole_page();
   plschr(text_mm, 1);
   use(ink);
-  // Upright text along the axis: a slope of 90 degrees, given as a direction.
-  plptex(frame_.left - 0.083, (frame_.bottom + frame_.top) / 2, 0, 1, 0.5, escaped(y_title).c_str());
+  // Upright text along the axis: a slope of 90 degrees, given as a direction. It may be a little longer than its panel.
+  const double height_in_widths = 1.1 * (frame_.top - frame_.bottom) * page_height / page_width;
+  plptex(frame_.left - 0.083, (frame_.bottom + frame_.top) / 2, 0, 1, 0.5,
+         escaped(fitted(visible(y_title), height_in_widths, 1)).c_str());
   back_to_panel();
 }
 
@@ -308,7 +312,11 @@ void Canvas::text(double x, double y, const std::string& words, Horizontal place
   plschr(text_mm, scale);
   use(colour);
   const double just = place == Horizontal::left ? 0 : place == Horizontal::centre ? 0.5 : 1;
-  plptex(x, y, 1, 0, just, escaped(words).c_str());
+  // What leaves the page would be cut there without a sign, and the driver's memory is not made for long texts.
+  const double room = place == Horizontal::left    ? page_edge - x
+                      : place == Horizontal::right ? x - (1 - page_edge)
+                                                   : 2 * std::min(x, page_edge - x);
+  plptex(x, y, 1, 0, just, escaped(fitted(visible(words), room, scale)).c_str());
   back_to_panel();
 }
 
@@ -359,14 +367,35 @@ void Canvas::legend_small_point(double x, double y, Colour colour) {
   back_to_panel();
 }
 
-double Canvas::text_width(const std::string& text, double scale) const {
+std::string Canvas::fitted(const std::string& text, double width, double scale) {
+  if (text_width(text, scale) <= width) return text;
+  // Character by character, each up to where the next one begins.
+  const std::string_view all = text;
+  const double room = width - text_width("…", scale);
+  double used = 0;
+  std::size_t end = 0;
+  while (end < all.size()) {
+    std::size_t next = end + 1;
+    while (next < all.size() && (static_cast<unsigned char>(all[next]) & 0xC0) == 0x80) ++next;
+    used += text_width(all.substr(end, next - end), scale);
+    if (used > room) break;
+    end = next;
+  }
+  return text.substr(0, end) + "…";
+}
+
+double Canvas::text_width(std::string_view text, double scale) {
   // Widths in shares of the type size, close enough to any sans-serif face to space the entries of a legend.
   double width = 0;
   for (const char c : text) {
     if ((static_cast<unsigned char>(c) & 0xC0) == 0x80) continue;
     const std::string_view narrow = "iljtf.,:;'|()[]I ";
     const std::string_view wide = "mwMW%@";
-    width += narrow.find(c) != std::string_view::npos ? 0.35 : wide.find(c) != std::string_view::npos ? 0.92 : 0.62;
+    const bool fills_square = static_cast<unsigned char>(c) >= 0xE3;  // from U+3000 on: East Asian letters, pictures
+    width += narrow.find(c) != std::string_view::npos ? 0.35
+             : fills_square                           ? 1.1
+             : wide.find(c) != std::string_view::npos ? 0.92
+                                                      : 0.62;
   }
   return width * 0.95 * text_mm * dots_per_mm * scale / page_width;
 }

@@ -10,6 +10,7 @@
 #include <filesystem>
 #include <span>
 #include <string>
+#include <string_view>
 
 namespace truecurve::detail {
 
@@ -79,8 +80,10 @@ class Canvas {
   void legend_small_point(double x, double y, Colour colour);
   enum class Bar { with, without };
   void legend_point(double x, double y, Bar bar);
+  /// The text, or as much of it as fits a width (a share of the page's) with an ellipsis.
+  [[nodiscard]] static std::string fitted(const std::string& text, double width, double scale);
   /// Width of a text as a share of the page's.
-  [[nodiscard]] double text_width(const std::string& text, double scale) const;
+  [[nodiscard]] static double text_width(std::string_view text, double scale);
 
  private:
   void disc(double x, double y, double scale, Colour colour);

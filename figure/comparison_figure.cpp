@@ -40,16 +40,6 @@ Look look_of(std::size_t place) {
           place < std::size(styles) ? detail::curve_width : 1.4};
 }
 
-std::string cut(const Canvas& canvas, std::string name, double width, double scale) {
-  if (canvas.text_width(name, scale) <= width) return name;
-  while (!name.empty() && canvas.text_width(name + "…", scale) > width) {
-    do name.pop_back();
-    while (!name.empty() && (static_cast<unsigned char>(name.back()) & 0xC0) == 0x80);
-    if (!name.empty() && (static_cast<unsigned char>(name.back()) & 0x80) != 0) name.pop_back();
-  }
-  return name + "…";
-}
-
 void require_one_predictor(const Comparison& comparison) {
   for (const Candidate& c : comparison.candidates) {
     const auto& first = comparison.candidates.front().fit.observations();
@@ -116,7 +106,7 @@ void name_candidates(Canvas& canvas, const Comparison& comparison, std::size_t d
     const Candidate& c = comparison.candidates[i];
     const Look look = look_of(i);
     canvas.legend_line(legend_left, y, look.colour, look.width, look.style);
-    canvas.text(legend_left + 0.036, y, cut(canvas, c.name, legend_width, 0.95), Horizontal::left, 0.95, detail::ink);
+    canvas.text(legend_left + 0.036, y, Canvas::fitted(c.name, legend_width, 0.95), Horizontal::left, 0.95, detail::ink);
     canvas.text(legend_left + 0.036, y - 0.032,
                 behind_text(c) + (c.name == comparison.suggestion.name ? ", suggested" : ""), Horizontal::left, 0.85,
                 detail::faint_ink);
@@ -213,7 +203,7 @@ void draw_comparison_residuals(const Comparison& comparison, const std::filesyst
                 lowest ? Canvas::Labels::shown : Canvas::Labels::hidden,
                 column == 0 ? Canvas::Labels::shown : Canvas::Labels::hidden);
     const std::string remark = fmt::format("{}. {}", i + 1, c.name);
-    canvas.text(frame.left, frame.top + 0.022, cut(canvas, remark, 0.68 * (frame.right - frame.left), 0.9),
+    canvas.text(frame.left, frame.top + 0.022, Canvas::fitted(remark, 0.68 * (frame.right - frame.left), 0.9),
                 Horizontal::left, 0.9, detail::ink);
     canvas.text(frame.right, frame.top + 0.022, behind_text(c), Horizontal::right, 0.85, detail::faint_ink);
   }
@@ -259,7 +249,7 @@ void draw_criterion(const Comparison& comparison, const std::filesystem::path& f
       canvas.points(std::vector<double>{x}, std::vector<double>{y}, suggested ? 2.2 : 1.6,
                     suggested ? detail::curve : detail::point);
     }
-    canvas.text(frame.left - 0.018, page_y, cut(canvas, c.name, name_space - 0.02, 0.95), Horizontal::right, 0.95,
+    canvas.text(frame.left - 0.018, page_y, Canvas::fitted(c.name, name_space - 0.02, 0.95), Horizontal::right, 0.95,
                 detail::ink);
     const std::string weight = std::isnan(c.weight) ? "not counted" : fmt::format("{:.3f}", c.weight);
     canvas.text(0.895, page_y, fmt::format("{:.1f}", c.delta_aicc), Horizontal::right, 0.95, detail::ink);

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include <fmt/format.h>
 
@@ -10,6 +11,7 @@ namespace truecurve::detail {
 namespace {
 
 // Labels longer than this many digits are shortened by a power of ten or an offset.
+constexpr double end_of_axis = 1e307;
 constexpr int longest_whole = 5;
 constexpr int most_decimals = 4;
 constexpr double margin = 0.04;
@@ -42,12 +44,19 @@ std::string decade_label(double factor, int power) {
 }
 
 // Round values in each power of ten; fewer in each where there are many powers.
+// Of positive numbers whose quotient may leave the range of a double.
+double log_of_quotient(double a, double b) {
+  const double quotient = a / b;
+  return quotient > 0 && std::isfinite(quotient) ? std::log(quotient) : std::log(a) - std::log(b);
+}
+
 Ticks logarithmic_ticks(double low, double high, int wanted) {
   Ticks ticks{.scale = AxisScale::logarithmic};
-  const double decades = std::log10(high / low);
+  const double quotient = high / low;
+  const double decades = std::isfinite(quotient) ? std::log10(quotient) : std::log10(high) - std::log10(low);
   const double room = std::pow(10.0, margin * std::max(decades, 0.1));
-  ticks.low = low / room;
-  ticks.high = high * room;
+  ticks.low = std::max(low / room, std::numeric_limits<double>::denorm_min());
+  ticks.high = std::min(high * room, std::numeric_limits<double>::max());
   const int first = static_cast<int>(std::floor(std::log10(ticks.low)));
   const int last = static_cast<int>(std::ceil(std::log10(ticks.high)));
   const int stride = std::max(1, static_cast<int>(std::ceil((last - first) / (1.5 * wanted))));
@@ -70,11 +79,14 @@ Ticks logarithmic_ticks(double low, double high, int wanted) {
 
 double Ticks::share(double value) const {
   if (scale == AxisScale::linear) return (value - low) / (high - low);
-  return value > 0 ? std::log(value / low) / std::log(high / low) : -1;
+  return value > 0 ? log_of_quotient(value, low) / log_of_quotient(high, low) : -1;
 }
 
 double Ticks::value(double share) const {
-  return scale == AxisScale::linear ? low + share * (high - low) : low * std::pow(high / low, share);
+  if (scale == AxisScale::linear) return low + share * (high - low);
+  const double quotient = high / low;
+  return std::isfinite(quotient) ? low * std::pow(quotient, share)
+                                 : std::exp(std::log(low) + share * log_of_quotient(high, low));
 }
 
 Ticks ticks_for(double low, double high, int wanted, AxisScale scale) {
@@ -90,6 +102,9 @@ Ticks ticks_for(double low, double high, int wanted, AxisScale scale) {
     return ticks;
   }
   Ticks ticks;
+  // An axis from one end of the doubles to the other would have no width that is one.
+  low = std::max(low, -end_of_axis);
+  high = std::min(high, end_of_axis);
   double width = high - low;
   // Equal values still need an axis: one as wide as the value, or 1.
   if (!(width > 0)) {

@@ -1,4 +1,6 @@
 // The walk over a page.
+#include <truecurve/base/visible.hpp>
+
 #include "markup.hpp"
 
 #include <algorithm>
@@ -46,7 +48,8 @@ std::string page_in(const Markup& markup, const Page& page) {
   return text;
 }
 
-std::string replaced(const std::string& text, const std::vector<std::pair<std::string_view, std::string_view>>& marks) {
+std::string replaced(std::string_view given, const std::vector<std::pair<std::string_view, std::string_view>>& marks) {
+  const std::string text = visible(given);
   std::string result;
   for (std::size_t at = 0; at < text.size();) {
     const auto mark = std::find_if(marks.begin(), marks.end(), [&](const auto& known) {

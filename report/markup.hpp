@@ -31,8 +31,8 @@ class Markup {
 /// The words of the sentences alone.
 [[nodiscard]] std::vector<std::string> plain(const std::vector<Advice>& cautions);
 
-/// Every character that `marks` knows replaced.
-[[nodiscard]] std::string replaced(const std::string& text,
+/// Every character that `marks` knows replaced, and what can't be seen by its name.
+[[nodiscard]] std::string replaced(std::string_view text,
                                    const std::vector<std::pair<std::string_view, std::string_view>>& marks);
 
 /// The table without the columns that have a heading only; the first one stays.

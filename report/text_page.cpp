@@ -1,4 +1,5 @@
 // A page as text: columns set under their headings, numbers aligned on the decimal point, sentences broken into lines.
+#include <truecurve/base/visible.hpp>
 #include <truecurve/report/renderers.hpp>
 
 #include "lines.hpp"
@@ -30,6 +31,10 @@ class SetTable {
  public:
   SetTable(const PageTable& table, std::size_t columns)
       : table_(detail::without_empty_columns(table)), columns_(columns), has_names_(detail::has_headings(table)) {
+    for (Heading& heading : table_.headings) heading.text = visible(heading.text);
+    for (Cells& row : table_.rows) {
+      for (std::string& cell : row) cell = visible(cell);
+    }
     const std::size_t count = table_.headings.size();
     width_.resize(count);
     point_.resize(count);
@@ -153,7 +158,8 @@ class TextRenderer {
     if (!section.blocks.empty()) part(heading(section.heading, style_.before_heading) + blocks(section, false));
   }
 
-  [[nodiscard]] std::string plain(const std::string& line) const {
+  [[nodiscard]] std::string plain(const std::string& words) const {
+    const std::string line = visible(words);
     return line.empty() || style_.columns == 0 ? line + (line.empty() ? "" : "\n") : on_page(line, style_.columns);
   }
 
@@ -175,10 +181,10 @@ class TextRenderer {
   }
 
   [[nodiscard]] std::string set(const Paragraph& block) const {
-    return wrapped(block.text.text(), readable_width(style_.columns) - margin, "  ", "  ");
+    return wrapped(visible(block.text.text()), readable_width(style_.columns) - margin, "  ", "  ");
   }
   [[nodiscard]] std::string set(const Item& block) const {
-    return wrapped(block.text.text(), readable_width(style_.columns) - margin, "    ", "  - ");
+    return wrapped(visible(block.text.text()), readable_width(style_.columns) - margin, "    ", "  - ");
   }
   [[nodiscard]] std::string set(const PageTable& block) const { return SetTable(block, style_.columns).text(); }
 

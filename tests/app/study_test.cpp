@@ -129,7 +129,7 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
        {std::string("<svg"), std::string("<title>The bell foundry's"), std::string("not detected (critical value"),
         study.sha256, std::string("truecurve quantify bells/results/lead.json"),
         std::string("class=\"fraction\">.961(56)"),
-        std::string("--leave-out &quot;36: mistyped, the notebook says 26.57&quot;")})
+        std::string("--leave-out '36: mistyped, the notebook says 26.57'")})
     EXPECT_NE(page.find(expected), std::string::npos) << expected;
   const auto results = folder / "bells/results";
   EXPECT_EQ(nlohmann::json::parse(file_text(results / "lead.json"))["data"]["left_out"][0]["reason"],

@@ -8,6 +8,8 @@
 #include "../../app/topics.hpp"
 #include "../support.hpp"
 
+#include <cstdio>
+
 #include <algorithm>
 #include <chrono>
 #include <sstream>
@@ -197,7 +199,7 @@ TEST(OptionWords, NameOptionsOfTheCommand) {
     })) << words;
   }
   EXPECT_EQ(app::option_words({Action::leave_row_out, "3"}), "--leave-out 3");
-  EXPECT_EQ(app::option_words({Action::name_event, "not sound"}), "--event \"not sound\"");
+  EXPECT_EQ(app::option_words({Action::name_event, "not sound"}), "--event 'not sound'");
   EXPECT_EQ(app::option_words({Action::choose_scatter, "both"}), "--spread both");
   EXPECT_EQ(app::option_words({Action::hold_parameter, "b"}), "--fix b=VALUE");
   EXPECT_EQ(app::option_words({Action::hold_parameter, ""}), "--fix NAME=VALUE");
@@ -205,6 +207,30 @@ TEST(OptionWords, NameOptionsOfTheCommand) {
   EXPECT_EQ(app::option_words({Action::name_unit, "t=min"}), "--unit t=min");
   EXPECT_EQ(app::option_words({Action::omit_uncertainty, "y"}), "--u y=none");
   EXPECT_EQ(app::option_words({Action::treat_blank, "include"}), "--blank include");
+}
+
+// What a report says can be pasted: the shell hands every word back as it was.
+TEST(Quoted, IsOneWordToAShell) {
+  for (const std::string word : {"plain", "", "not sound", "it's", "''", "$(rm -r x)", "`id`", "$HOME \"a\" \\ \n!x", "-x", "*", "a;b|c&d", "36: mistyped"}) {
+    std::FILE* const shell = popen(("printf '[%s]' " + app::quoted(word)).c_str(), "r");
+    ASSERT_NE(shell, nullptr);
+    std::string back;
+    for (int c = 0; (c = std::fgetc(shell)) != EOF;) back += static_cast<char>(c);
+    EXPECT_EQ(pclose(shell), 0);
+    EXPECT_EQ(back, "[" + word + "]");
+  }
+  EXPECT_EQ(app::quoted("lead.csv"), "lead.csv");
+}
+
+// A table may hold anything, and a terminal does as its characters say.
+TEST(Complaint, ShowsWhatAColumnIsCalledAndDoesNotObeyIt) {
+  const auto result = test::run_command({"fit", "-", "line", "--x", "x", "--y", "z"}, "x,\x1b[2Jy\u202e\n1,2\n2,3\n3,5\n");
+  EXPECT_EQ(result.code, 3);
+  EXPECT_EQ(result.error.find('\x1b'), std::string::npos) << result.error;
+  EXPECT_NE(result.error.find("<ESC>[2Jy<U+202E>"), std::string::npos) << result.error;
+  const auto page = test::run_command({"fit", "-", "line", "--x", "x", "--y", "\x1b[2Jy"}, "x,\x1b[2Jy\n1,2\n2,3\n3,5\n4,6.5\n");
+  EXPECT_EQ(page.code, 0) << page.error;
+  EXPECT_EQ((page.out + page.error).find('\x1b'), std::string::npos) << page.out;
 }
 
 }  // namespace

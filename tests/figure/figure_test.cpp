@@ -12,6 +12,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include <fmt/format.h>
+#include <pugixml.hpp>
+
 namespace truecurve {
 namespace {
 
@@ -74,6 +77,29 @@ TEST(Ticks, OfALogarithmicAxisSayWhatTheyAre) {
   EXPECT_EQ(few.labels, (std::vector<std::string>{"2", "5", "10", "20", "50"}));
 }
 
+// From one end of the doubles to the other.
+TEST(Ticks, HoldAtTheEndsOfTheNumbers) {
+  constexpr double least = 5e-324;
+  constexpr double most = 1.7e308;
+  for (const auto& [low, high] :
+       {std::pair{1e-300, 1e300}, {least, most}, {1e-308, 1.0}, {1.0, most}, {least, 1e-320}}) {
+    SCOPED_TRACE(testing::Message() << low << " to " << high);
+    const detail::Ticks ticks = detail::ticks_for(low, high, 6, AxisScale::logarithmic);
+    EXPECT_LE(ticks.at.size(), 14u);
+    for (const double share : {ticks.share(low), ticks.share(high)}) EXPECT_TRUE(std::isfinite(share));
+    EXPECT_GT(ticks.share(high), ticks.share(low));
+    if (low > 1e-307 && high < 1e307) {
+      EXPECT_NEAR(ticks.share(std::sqrt(low) * std::sqrt(high)), 0.5, 0.02);
+      EXPECT_NEAR(ticks.value(ticks.share(high)) / high, 1, 1e-9);
+    }
+  }
+  for (const auto& [low, high] : {std::pair{-most, most}, {0.0, most}, {-most, -most}, {0.0, least}}) {
+    const detail::Ticks ticks = detail::ticks_for(low, high, 6);
+    EXPECT_TRUE(std::isfinite(ticks.low) && std::isfinite(ticks.high)) << low;
+    EXPECT_LE(ticks.at.size(), 50u);
+  }
+}
+
 Fit a_fit() {
   return fit(shape_model("line"), Observations::of(Eigen::Vector4d(1, 2, 3, 4), Eigen::Vector4d(3.1, 4.9, 7.2, 8.8),
                                                    Eigen::Vector4d(0.1, 0.2, 0.1, 0.3)));
@@ -110,6 +136,33 @@ TEST(FitFigure, IsWrittenWholeInEachFormat) {
   EXPECT_THROW(draw_fit(a_fit(), folder / "line.gif"), Error);
   EXPECT_THROW(draw_fit(a_fit(), folder / "line.svg", {.level = 2}), Error);
   EXPECT_THROW(draw_fit(a_fit(), "/no/such/folder/line.svg"), Error);
+}
+
+// Names as long as a page and longer, of any letters and of what is none: cut at what fits, with an ellipsis.
+TEST(FitFigure, CutsTextsToTheirPlaces) {
+  const test::TemporaryFolder folder;
+  std::string bells;
+  for (int i = 0; i < 2000; ++i) bells += "\u9418\U0001F514";
+  std::string escapes = "\x1b[2J";
+  for (int i = 0; i < 1000; ++i) escapes += "\u202e<a>";
+  for (const std::string& name :
+       {std::string(3000, 'i'), std::string(3000, '#'), std::string(3000, '&'), bells, escapes}) {
+    const std::string rows = fmt::format("\"x ({0})\",\"y ({0})\"\n1,3.1\n2,4.9\n3,7.2\n4,8.8\n", name);
+    const auto result = test::run_command({"fit", "-", "line", "--x", "x", "--y", "y", "--figure", folder / "a.svg",
+                                           "--figure", folder / "a.png", "--figure", folder / "a.pdf"},
+                                          rows);
+    ASSERT_EQ(result.code, 0) << result.error.substr(0, 1000);
+    pugi::xml_document svg;
+    ASSERT_TRUE(svg.load_file((folder / "a.svg").c_str())) << name.substr(0, 20);
+    std::size_t cut = 0;
+    for (const pugi::xpath_node& text : svg.select_nodes("//tspan")) {
+      const std::string words = text.node().text().as_string();
+      EXPECT_LT(words.size(), 1000u);
+      EXPECT_EQ(words.find('\x1b'), std::string::npos);
+      if (words.ends_with("…")) ++cut;
+    }
+    EXPECT_GE(cut, 2u) << "both axes";
+  }
 }
 
 // An exponential is straight on a logarithmic axis: the curve's path becomes two points.
