@@ -6,6 +6,7 @@
 #include "arguments.hpp"
 
 #include <algorithm>
+#include <cctype>
 #include <map>
 #include <set>
 
@@ -161,7 +162,17 @@ class Planner {
       step.arguments.push_back(record_mark);
       return;
     }
-    step.arguments.insert(step.arguments.end(), entry->values.begin(), entry->values.end());
+    for (const std::string& value : entry->values) step.arguments.push_back(value_of(*entry, value));
+  }
+
+  // A value stays a value: one that began as an option does would be one, and could name any file.
+  [[nodiscard]] static std::string value_of(const StudyEntry& entry, const std::string& value) {
+    const bool is_option = value.starts_with("--") || (value.size() > 1 && value[0] == '-' &&
+                                                       std::isalpha(static_cast<unsigned char>(value[1])) != 0);
+    if (is_option)
+      fail(entry.place, fmt::format("'{}' begins as an option does, and is to be a value of '{}'", value, entry.key),
+           "write the option as a key of its own: name = value");
+    return value;
   }
 
   // A path of the study is relative to it, wherever the command runs.
@@ -186,7 +197,7 @@ class Planner {
     } else if (grammar.values.contains(entry.key)) {
       for (const std::string& value : entry.values) {
         step.arguments.push_back("--" + entry.key);
-        step.arguments.push_back(reads_a_file(entry.key) ? existing_file(entry, value, step) : value);
+        step.arguments.push_back(reads_a_file(entry.key) ? existing_file(entry, value, step) : value_of(entry, value));
       }
     }
   }

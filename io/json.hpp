@@ -6,6 +6,7 @@
 #include <truecurve/base/level.hpp>
 #include <truecurve/fit/estimate.hpp>
 
+#include <algorithm>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -62,8 +63,12 @@ class RecordReader {
     RecordReader reader(nlohmann::json(), source, "");
     try {
       reader.root_ = nlohmann::json::parse(text);
-    } catch (const nlohmann::json::exception& error) {
-      reader.fail("", fmt::format("this is no JSON: {}", error.what()));
+    } catch (const nlohmann::json::parse_error& error) {
+      const std::string_view read = text.substr(0, std::min(text.size(), std::max<std::size_t>(error.byte, 1) - 1));
+      const auto line = std::count(read.begin(), read.end(), '\n') + 1;
+      const std::size_t column = read.size() - (read.rfind('\n') + 1) + 1;  // npos + 1 is 0
+      reader.fail(
+          "", fmt::format("this is no JSON, and so no record: line {} can't be read from column {} on", line, column));
     }
     if (!reader.root_.is_object() || !reader.root_.contains("record"))
       reader.fail("record", "this is no record of True Curve");

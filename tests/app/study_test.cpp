@@ -128,8 +128,7 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
   for (const std::string& expected :
        {std::string("<svg"), std::string("<title>The bell foundry's"), std::string("not detected (critical value"),
         study.sha256, std::string("truecurve quantify bells/results/lead.json"),
-        std::string("class=\"fraction\">.961(56)"),
-        std::string("--leave-out '36: mistyped, the notebook says 26.57'")})
+        std::string("class=\"fraction\">.961(56)"), std::string("--leave-out '36: mistyped, the notebook says 26.57'")})
     EXPECT_NE(page.find(expected), std::string::npos) << expected;
   const auto results = folder / "bells/results";
   EXPECT_EQ(nlohmann::json::parse(file_text(results / "lead.json"))["data"]["left_out"][0]["reason"],
@@ -212,6 +211,12 @@ TEST(Study, IsRefusedWithItsPlaceAndLeavesNothing) {
              2, ":10:1", "did you mean 'line'"},
         Case{"[[task]]\nname = 'a'\ncommand = 'calibrate'\ndata = 'd'\nblanks = 'none.csv'\n", 3, ":9:1",
              "relative to the study"},
+        Case{"[[task]]\nname = 'a'\ncommand = 'fit'\ndata = 'd'\nmodel = '--figure=e.svg'\n", 2, ":9:1",
+             "begins as an option"},
+        Case{"[[task]]\nname = 'a'\ncommand = 'fit'\ndata = 'd'\nmodel = 'line'\norder = '--output=e.json'\n", 2,
+             ":10:1", "begins as an option"},
+        Case{"[[task]]\nname = 'a'\ncommand = 'compare'\ndata = 'd'\ncandidates = ['line', '-h']\n", 2, ":9:1",
+             "begins as an option"},
         Case{"", 2, "", "no task"}}) {
     std::ofstream(folder / "s.toml") << head << text;
     const auto result = run_command({"run", folder / "s.toml", "--into", folder / "out"});
