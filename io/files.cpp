@@ -15,6 +15,7 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
+#include <sys/file.h>
 #include <sys/random.h>
 #include <sys/stat.h>
 #include <unistd.h>
@@ -431,10 +432,14 @@ Workshop::Workshop(fs::path target) : target_(without_slash(std::move(target))) 
   const std::lock_guard turn(names().turn);
   if (mkdir(path_.c_str(), 0777) != 0) cannot_write(target_, errno);
   names().in_use.push_back(path_);
+  // Locked as long as the process lives.
+  lock_ = open(path_.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+  if (lock_ >= 0) (void)flock(lock_, LOCK_EX | LOCK_NB);
 }
 
 Workshop::~Workshop() {
   const std::lock_guard turn(names().turn);
+  if (lock_ >= 0) (void)::close(lock_);
   std::error_code ignored;
   fs::remove_all(path_, ignored);
   auto& in_use = names().in_use;
@@ -470,7 +475,10 @@ std::vector<fs::path> Workshop::left_behind(const fs::path& target) {
   const std::string begin = "." + whole.filename().string() + ".";
   for (const fs::directory_entry& entry : fs::directory_iterator(folder_of(whole), code)) {
     const std::string name = entry.path().filename().string();
-    if (name.starts_with(begin) && name.ends_with(".part") && entry.is_directory(code)) left.push_back(entry.path());
+    if (!name.starts_with(begin) || !name.ends_with(".part") || !entry.is_directory(code)) continue;
+    const Descriptor folder(open(entry.path().c_str(), O_RDONLY | O_DIRECTORY | O_NOFOLLOW | O_CLOEXEC));
+    const bool is_in_use = folder.is_open() && flock(folder.number(), LOCK_SH | LOCK_NB) != 0 && errno == EWOULDBLOCK;
+    if (!is_in_use) left.push_back(entry.path());
   }
   std::sort(left.begin(), left.end());
   return left;

@@ -206,8 +206,12 @@ TEST(Workshop, HandsOverOrGoes) {
   write_file(folder / "results" / "other", "stays");
   {
     const Workshop kept(folder / "results");
-    EXPECT_EQ(Workshop::left_behind(folder / "results"), std::vector<fs::path>{kept.path()});
-    EXPECT_TRUE(Workshop::left_behind(folder / "result").empty());
+    EXPECT_TRUE(Workshop::left_behind(folder / "results").empty()) << "it is in use";
+    for (const char* name : {".results.abcd2345.part", ".result.abcd2345.part", ".results.abcd2345"})
+      fs::create_directory(folder / name);
+    EXPECT_EQ(Workshop::left_behind(folder / "results/"), std::vector<fs::path>{folder / ".results.abcd2345.part"});
+    for (const char* name : {".results.abcd2345.part", ".result.abcd2345.part", ".results.abcd2345"})
+      fs::remove(folder / name);
     write_file(kept.path() / "a", "after");
     write_file(kept.path() / "b", "made");
     kept.hand_over();

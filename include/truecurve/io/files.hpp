@@ -70,12 +70,13 @@ class Workshop {
   /// where one can't be moved, none. Throws Error (cannot_write).
   void hand_over() const;
 
-  /// Folders that runs which were killed have left beside `target`.
+  /// Folders that runs which were killed have left beside `target`; those of runs that go on are not among them.
   [[nodiscard]] static std::vector<std::filesystem::path> left_behind(const std::filesystem::path& target);
 
  private:
   std::filesystem::path target_;
   std::filesystem::path path_;
+  int lock_ = -1;
 };
 
 /// Removes all that is being written in this process, and lets nothing new begin: for a program that has been told to
