@@ -20,7 +20,8 @@ std::string quoted(const std::string& word) {
       word.find_first_not_of("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_-./=,%:+") ==
           std::string::npos;
   if (is_plain) return word;
-  // POSIX, Shell & Utilities, 2.2.2: within single quotes every character stands for itself; a quote is left out of them.
+  // POSIX, Shell & Utilities, 2.2.2: within single quotes every character stands for itself; a quote is left out of
+  // them.
   std::string text = "'";
   for (const char c : word) text += c == '\'' ? std::string("'\\''") : std::string(1, c);
   return text + "'";

@@ -1,7 +1,7 @@
 // Asks the system about its terminals, and sets colours.
-#include <truecurve/base/visible.hpp>
-
 #include "terminal.hpp"
+
+#include <truecurve/base/visible.hpp>
 
 #include <cstdlib>
 #include <cstring>
@@ -45,7 +45,8 @@ TextStyle text_style(const Terminal& terminal) {
 }
 
 std::string complaint(const std::string& text, Paint paint) {
-  return (paint == Paint::plain ? "truecurve:" : std::string(wrong) + "truecurve:" + plain) + " " + visible(text) + "\n";
+  return (paint == Paint::plain ? "truecurve:" : std::string(wrong) + "truecurve:" + plain) + " " + visible(text) +
+         "\n";
 }
 
 }  // namespace truecurve::app

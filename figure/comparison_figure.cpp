@@ -106,7 +106,8 @@ void name_candidates(Canvas& canvas, const Comparison& comparison, std::size_t d
     const Candidate& c = comparison.candidates[i];
     const Look look = look_of(i);
     canvas.legend_line(legend_left, y, look.colour, look.width, look.style);
-    canvas.text(legend_left + 0.036, y, Canvas::fitted(c.name, legend_width, 0.95), Horizontal::left, 0.95, detail::ink);
+    canvas.text(legend_left + 0.036, y, Canvas::fitted(c.name, legend_width, 0.95), Horizontal::left, 0.95,
+                detail::ink);
     canvas.text(legend_left + 0.036, y - 0.032,
                 behind_text(c) + (c.name == comparison.suggestion.name ? ", suggested" : ""), Horizontal::left, 0.85,
                 detail::faint_ink);

@@ -1,7 +1,7 @@
 // The walk over a page.
-#include <truecurve/base/visible.hpp>
-
 #include "markup.hpp"
+
+#include <truecurve/base/visible.hpp>
 
 #include <algorithm>
 
