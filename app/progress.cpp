@@ -6,6 +6,7 @@
 #include <condition_variable>
 #include <mutex>
 #include <ostream>
+#include <system_error>
 #include <thread>
 
 #include <fmt/format.h>
@@ -46,7 +47,10 @@ Progress::Progress(std::ostream& terminal) : clock_(new Clock{.stream = terminal
 Progress::~Progress() { end(); }
 
 void Progress::begin(std::chrono::milliseconds patience) {
-  clock_->thread = std::thread([this, patience] { clock_->tick(patience); });
+  try {
+    clock_->thread = std::thread([this, patience] { clock_->tick(patience); });
+  } catch (const std::system_error&) {  // the system gives no thread: it works in silence
+  }
 }
 
 void Progress::say(std::string what) {

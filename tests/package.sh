@@ -37,6 +37,18 @@ kill -TERM $!
 wait $! && fail "it went on"
 test -z "$(find bells -name '*.part')" || fail "half-written: $(find bells -name '*.part')"
 
+# Little stack and little memory end in a result or in a sentence.
+(ulimit -s 256 && truecurve fit "$source/demo/density.csv" 'rho = a*exp(-k*w_Sn) + c' > /dev/null) || fail "a small stack is too small"
+for kilobytes in 20000 40000 60000 100000; do
+  code=0
+  (ulimit -v $kilobytes && truecurve fit "$source/demo/density.csv" line --x w_Sn --y rho) > result.txt 2>&1 || code=$?
+  case $code in
+    0 | 1 | 3) ;;
+    127) continue ;;  # not even its libraries have room
+    *) fail "with $kilobytes kB of memory it ended with $code: $(cat result.txt)" ;;
+  esac
+done
+
 # Completion, in the shells that are here.
 bash -c ". '$root/usr/share/bash-completion/completions/truecurve'
   COMP_WORDS=(truecurve fit --uncertainty s); COMP_CWORD=3; _truecurve; echo \"\${COMPREPLY[@]}\"" | grep -qx 'stated scatter' ||

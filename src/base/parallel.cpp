@@ -8,6 +8,12 @@
 #include <mutex>
 #include <thread>
 #else
+#include <truecurve/base/error.hpp>
+
+#include <exception>
+#include <stdexcept>
+#include <string_view>
+
 #include <tbb/parallel_for.h>
 #include <tbb/parallel_sort.h>
 #endif
@@ -41,12 +47,38 @@ void sort_in_parallel(std::vector<std::pair<double, std::ptrdiff_t>>& values) {
 
 #else
 
+namespace {
+
+// TBB says so in words of its own.
+[[noreturn]] void fail_without_threads() {
+  throw Error({.code = ErrorCode::internal,
+               .message = "the system gives no thread to compute in",
+               .subject = "threads",
+               .remedy = "allow this process more threads or more memory"});
+}
+
+bool tells_of_threads(const std::exception& error) {
+  return std::string_view(error.what()).find("pthread_create") != std::string_view::npos;
+}
+
+}  // namespace
+
 void in_parallel(std::size_t tasks, const std::function<void(std::size_t)>& body) {
-  tbb::parallel_for(std::size_t{0}, tasks, body);
+  try {
+    tbb::parallel_for(std::size_t{0}, tasks, body);
+  } catch (const std::runtime_error& error) {
+    if (tells_of_threads(error)) fail_without_threads();
+    throw;
+  }
 }
 
 void sort_in_parallel(std::vector<std::pair<double, std::ptrdiff_t>>& values) {
-  tbb::parallel_sort(values.begin(), values.end());
+  try {
+    tbb::parallel_sort(values.begin(), values.end());
+  } catch (const std::runtime_error& error) {
+    if (tells_of_threads(error)) fail_without_threads();
+    throw;
+  }
 }
 
 #endif

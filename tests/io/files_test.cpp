@@ -296,6 +296,13 @@ TEST(ReadStudy, RefusesWhatIsNoStudyWithItsPlace) {
                          {"[[task]]\ncommand = \"fit\"\n", 1},
                          {"[[task]]\nname = \"a\"\ncommand = \"fit\"\n[[task]]\nname = \"a\"\ncommand = \"fit\"\n", 4},
                          {"[[task]]\nname = \"a\"\ncommand = \"fit\"\nx = {y = 1}\n", 4},
+                         {"[", 1},
+                         {"[[", 1},
+                         {"[study", 1},
+                         {"[study]\ntitle = [", 2},
+                         {"[study]\ntitle = \"\"\"", 2},
+                         {"[study]\ntitle = {", 2},
+                         {"[study]\n\"", 2},
                          {"", 0}}) {
     const Error error = test::caught([&] { (void)read_study_text(c.text, "bad.toml"); });
     EXPECT_EQ(error.place().file, "bad.toml") << c.text;
