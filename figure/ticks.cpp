@@ -12,6 +12,7 @@ namespace {
 
 // Labels longer than this many digits are shortened by a power of ten or an offset.
 constexpr double end_of_axis = 1e307;
+constexpr double narrowest_axis = 1e-300;
 constexpr int longest_whole = 5;
 constexpr int most_decimals = 4;
 constexpr double margin = 0.04;
@@ -103,14 +104,20 @@ Ticks ticks_for(double low, double high, int wanted, AxisScale scale) {
   }
   Ticks ticks;
   // An axis from one end of the doubles to the other would have no width that is one.
-  low = std::max(low, -end_of_axis);
-  high = std::min(high, end_of_axis);
+  low = std::clamp(low, -end_of_axis, end_of_axis);
+  high = std::clamp(high, -end_of_axis, end_of_axis);
   double width = high - low;
   // Equal values still need an axis: one as wide as the value, or 1.
   if (!(width > 0)) {
     width = low == 0 ? 1 : std::abs(low) * 0.2;
     low -= width / 2;
     high += width / 2;
+  }
+  // Nor is there a round step between the last numbers before zero.
+  if (width < narrowest_axis) {
+    low -= narrowest_axis / 2;
+    high += narrowest_axis / 2;
+    width = high - low;
   }
   ticks.low = low - margin * width;
   ticks.high = high + margin * width;
