@@ -265,10 +265,11 @@ class DampedWalk {
   SmallVector sizes_of_steps() {
     const Index q = local_.separable;
     const auto m = static_cast<Index>(local_.stepped.size());
+    const SmallMatrix rn = local_.r.block(q, q, m, m);
     SmallVector d(m);
     for (Index k = 0; k < m; ++k) {
       double& size = sizes_[local_.stepped[static_cast<std::size_t>(k)]];
-      size = std::max(size, local_.r.col(q + k).segment(q, m).stableNorm());
+      size = std::max(size, rn.col(k).stableNorm());
       d[k] = size == 0 ? 1 : size;
     }
     return d;
