@@ -9,7 +9,6 @@
 #include <algorithm>
 #include <cmath>
 #include <mutex>
-#include <new>
 #include <numbers>
 #include <string_view>
 #include <vector>
@@ -96,28 +95,6 @@ void fill_disc(double x, double y, double half_width, double half_height) {
 }
 
 }  // namespace
-
-// The driver writes to a stream and closes it at its end.
-std::FILE* MemoryStream::open() {
-  const cookie_io_functions_t functions = {.read = nullptr,
-                                           .write = [](void* into, const char* bytes, std::size_t count) -> ssize_t {
-                                             static_cast<MemoryStream*>(into)->bytes_.append(bytes, count);
-                                             return static_cast<ssize_t>(count);
-                                           },
-                                           .seek = nullptr,
-                                           .close =
-                                               [](void* of) {
-                                                 static_cast<MemoryStream*>(of)->file_ = nullptr;
-                                                 return 0;
-                                               }};
-  file_ = fopencookie(this, "w", functions);
-  if (file_ == nullptr) throw std::bad_alloc();
-  return file_;
-}
-
-void MemoryStream::close() {
-  if (file_ != nullptr) std::fclose(file_);
-}
 
 Canvas::Canvas(const std::filesystem::path& file) : file_(file) {
   const char* const driver = driver_for(file);

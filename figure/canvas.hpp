@@ -3,10 +3,10 @@
 
 #include <truecurve/io/files.hpp>
 
+#include "memory_stream.hpp"
 #include "style.hpp"
 #include "ticks.hpp"
 
-#include <cstdio>
 #include <filesystem>
 #include <span>
 #include <string>
@@ -21,19 +21,6 @@ struct Frame {
 
 enum class LineStyle { solid, dashed, dotted, dash_dotted, long_dashed };
 enum class Horizontal { left, centre, right };
-
-/// What a drawing library writes as to a file, kept in memory: no fault of a disk can cut it.
-class MemoryStream {
- public:
-  /// Opened once; whoever writes may close it, or close() does.
-  [[nodiscard]] std::FILE* open();
-  void close();
-  [[nodiscard]] const std::string& bytes() const { return bytes_; }
-
- private:
-  std::string bytes_{};
-  std::FILE* file_ = nullptr;
-};
 
 /// One page. Only one exists at a time in a process (PLplot has one state); the constructor waits for its turn.
 class Canvas {

@@ -1,22 +1,20 @@
 // Files without a name until they are whole, and their way into place.
-#include <truecurve/base/error.hpp>
 #include <truecurve/io/files.hpp>
 
+#include "placing.hpp"
+
 #include <algorithm>
-#include <array>
-#include <cctype>
 #include <cerrno>
-#include <cstdlib>
+#include <memory>
 #include <mutex>
-#include <optional>
 #include <set>
 #include <string>
+#include <system_error>
 #include <utility>
 
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <sys/file.h>
-#include <sys/random.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -24,108 +22,7 @@ namespace truecurve {
 namespace writing {
 
 namespace fs = std::filesystem;
-
-[[noreturn]] void cannot_write(const fs::path& file, const std::string& why, const std::string& remedy) {
-  throw Error({.code = ErrorCode::cannot_write,
-               .message = fmt::format("the file can't be written: {}", why),
-               .subject = file.string(),
-               .remedy = remedy,
-               .place = {.file = file.string()}});
-}
-
-std::string reason_of(int error) {
-  if (error == ENOENT || error == ENOTDIR) return "there is no such folder";
-  if (error == EACCES || error == EPERM) return "no permission";
-  if (error == ENOSPC || error == EDQUOT) return "no space is left";
-  std::string text = std::error_code(error, std::generic_category()).message();
-  if (!text.empty()) text[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(text[0])));
-  return text;
-}
-
-const char* const nothing_left = "check the folder, the permission and the space on the disk; nothing was left behind";
-
-[[noreturn]] void cannot_write(const fs::path& file, int error) { cannot_write(file, reason_of(error), nothing_left); }
-
-// Names that exist only while something is being written.
-struct Names {
-  std::mutex turn;
-  std::vector<fs::path> in_use;
-};
-
-// Never destroyed: a signal may come while the process ends.
-Names& names() {
-  static Names& all = *new Names;
-  return all;
-}
-
-// A name in the file system that goes again unless it is released.
-class PassingName {
- public:
-  explicit PassingName(fs::path path) : path_(std::move(path)) {
-    const std::lock_guard turn(names().turn);
-    names().in_use.push_back(path_);
-  }
-  ~PassingName() {
-    const std::lock_guard turn(names().turn);
-    std::error_code ignored;
-    if (!released_) fs::remove_all(path_, ignored);
-    auto& in_use = names().in_use;
-    in_use.erase(std::find(in_use.begin(), in_use.end(), path_));
-  }
-  PassingName(const PassingName&) = delete;
-  PassingName& operator=(const PassingName&) = delete;
-
-  const fs::path& path() const { return path_; }
-  void release() { released_ = true; }
-
- private:
-  fs::path path_;
-  bool released_ = false;
-};
-
-class Descriptor {
- public:
-  explicit Descriptor(int number = -1) : number_(number) {}
-  ~Descriptor() { (void)close(); }
-  Descriptor(Descriptor&& other) noexcept : number_(std::exchange(other.number_, -1)) {}
-  Descriptor& operator=(Descriptor&& other) noexcept {
-    std::swap(number_, other.number_);
-    return *this;
-  }
-
-  int number() const { return number_; }
-  bool is_open() const { return number_ >= 0; }
-  int close() { return number_ < 0 ? 0 : ::close(std::exchange(number_, -1)); }
-
- private:
-  int number_;
-};
-
-// Eight letters and digits that nobody can foresee.
-std::string unforeseen() {
-  static constexpr std::string_view signs = "abcdefghijklmnopqrstuvwxyz012345";
-  std::array<unsigned char, 8> bytes{};
-  if (getrandom(bytes.data(), bytes.size(), 0) != static_cast<ssize_t>(bytes.size()))
-    throw Error({.code = ErrorCode::internal, .message = "the system gives no random numbers"});
-  std::string text;
-  for (const unsigned char byte : bytes) text += signs[byte % signs.size()];
-  return text;
-}
-
-// A folder's name may end in slashes.
-fs::path without_slash(fs::path folder) {
-  while (folder.has_relative_path() && !folder.has_filename()) folder = folder.parent_path();
-  return folder;
-}
-
-fs::path folder_of(const fs::path& file) { return file.has_parent_path() ? file.parent_path() : fs::path("."); }
-
-fs::path passing_path(const fs::path& target) {
-  std::string name = target.filename().string();
-  constexpr std::size_t longest = 200;  // names end at 255 bytes
-  if (name.size() > longest) name.resize(longest);
-  return folder_of(target) / fmt::format(".{}.{}.part", name, unforeseen());
-}
+using namespace placing;
 
 int write_all(int descriptor, std::string_view text) {
   while (!text.empty()) {
@@ -136,76 +33,6 @@ int write_all(int descriptor, std::string_view text) {
     text.remove_prefix(static_cast<std::size_t>(written));
   }
   return 0;
-}
-
-// What a name leads to: where a file is to be made or replaced, or a stream that is open or can be opened.
-struct Target {
-  fs::path path{};  // links followed
-  std::optional<struct stat> there{};
-  int stream = -1;  // the number of one of the program's own streams
-
-  bool is_stream() const { return stream >= 0 || (there && !S_ISREG(there->st_mode) && !S_ISDIR(there->st_mode)); }
-};
-
-// Of /dev/stdout, /dev/fd/3 and files that standard output or error go to.
-int own_stream(const fs::path& file, const std::optional<struct stat>& there) {
-  if (file == "/dev/stdout") return STDOUT_FILENO;
-  if (file == "/dev/stderr") return STDERR_FILENO;
-  for (const std::string_view folder : {"/dev/fd/", "/proc/self/fd/"}) {
-    const std::string text = file.string();
-    if (!text.starts_with(folder)) continue;
-    const std::string number = text.substr(folder.size());
-    if (!number.empty() && number.size() < 6 && number.find_first_not_of("0123456789") == std::string::npos)
-      return std::atoi(number.c_str());
-  }
-  for (const int number : {STDOUT_FILENO, STDERR_FILENO}) {
-    struct stat open {};
-    if (there && fstat(number, &open) == 0 && S_ISREG(open.st_mode) && open.st_dev == there->st_dev &&
-        open.st_ino == there->st_ino)
-      return number;
-  }
-  return -1;
-}
-
-Target target_of(const fs::path& file) {
-  Target target{.path = file};
-  if (file.empty()) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = "the name of a file to write is empty",
-                 .subject = "file",
-                 .remedy = "give it a name"});
-  }
-  constexpr int most_links = 40;
-  std::error_code code;
-  for (int links = 0; fs::is_symlink(target.path, code) && target.path.string().rfind("/dev/", 0) != 0; ++links) {
-    if (links == most_links) cannot_write(file, ELOOP);
-    const fs::path next = fs::read_symlink(target.path, code);
-    if (code) cannot_write(file, code.value());
-    target.path = next.is_absolute() ? next : folder_of(target.path) / next;
-  }
-  struct stat there {};
-  if (stat(target.path.c_str(), &there) == 0) {
-    target.there = there;
-  } else if (errno != ENOENT) {
-    cannot_write(file, errno);
-  }
-  target.stream = own_stream(target.path, target.there);
-  const bool is_folder = (target.there && S_ISDIR(target.there->st_mode)) || !target.path.has_filename();
-  if (is_folder) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("'{}' is a folder, and a file is to be written", file.string()),
-                 .subject = file.string(),
-                 .value = file.string(),
-                 .remedy = "add the name of a file"});
-  }
-  return target;
-}
-
-void require_permission(const fs::path& file, const Target& target) {
-  if (target.stream >= 0) return;
-  if (target.there && faccessat(AT_FDCWD, target.path.c_str(), W_OK, AT_EACCESS) != 0) cannot_write(file, errno);
-  if (target.is_stream()) return;
-  if (faccessat(AT_FDCWD, folder_of(target.path).c_str(), W_OK | X_OK, AT_EACCESS) != 0) cannot_write(file, errno);
 }
 
 // A file that is whole but has no place yet.
@@ -250,62 +77,6 @@ Whole whole_file(const fs::path& file, std::string_view text) {
   if (error != 0) cannot_write(file, error);
   whole.file = std::move(made);
   return whole;
-}
-
-// One file on its way from a passing name into its place; it can be taken back until it is settled.
-class Move {
- public:
-  Move(fs::path from, fs::path to) : from_(std::move(from)), to_(std::move(to)) {}
-
-  int make() {
-    struct stat there {};
-    if (stat(to_.c_str(), &there) == 0 && S_ISDIR(there.st_mode)) return EISDIR;
-    // What was there takes the passing name.
-    if (renameat2(AT_FDCWD, from_.c_str(), AT_FDCWD, to_.c_str(), RENAME_EXCHANGE) == 0) {
-      state_ = State::exchanged;
-      return 0;
-    }
-    if (errno != ENOENT && errno != EINVAL && errno != ENOSYS) return errno;
-    if (::rename(from_.c_str(), to_.c_str()) != 0) return errno;
-    state_ = State::moved;
-    return 0;
-  }
-
-  void take_back() {
-    if (state_ == State::exchanged) (void)renameat2(AT_FDCWD, from_.c_str(), AT_FDCWD, to_.c_str(), RENAME_EXCHANGE);
-    if (state_ == State::moved) (void)::rename(to_.c_str(), from_.c_str());
-    state_ = State::waiting;
-  }
-
-  // What was replaced goes.
-  void settle() const {
-    if (state_ == State::exchanged) (void)unlink(from_.c_str());
-  }
-
-  const fs::path& to() const { return to_; }
-
- private:
-  enum class State { waiting, moved, exchanged };
-  fs::path from_;
-  fs::path to_;
-  State state_ = State::waiting;
-};
-
-// All of them, or none. The name of the one that can't be moved with the error's number, or nothing.
-std::optional<std::pair<std::size_t, int>> make_all(std::vector<Move>& moves) {
-  for (std::size_t i = 0; i < moves.size(); ++i) {
-    const int error = moves[i].make();
-    if (error == 0) continue;
-    for (std::size_t k = i; k-- > 0;) moves[k].take_back();
-    return std::pair{i, error};
-  }
-  for (const Move& move : moves) move.settle();
-  return std::nullopt;
-}
-
-void bring_folder_to_disk(const fs::path& folder) {
-  const Descriptor opened(open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
-  if (opened.is_open()) (void)fsync(opened.number());  // some file systems can't, and need not
 }
 
 // Gives a file a passing name, from which it can be moved.
