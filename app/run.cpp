@@ -65,6 +65,18 @@ std::string unknown_option(const std::vector<std::string>& arguments) {
   return "";
 }
 
+// The command that the parser has found; what it wrote appears once it has succeeded.
+int run_chosen(const CLI::App& parser, const std::vector<std::pair<std::string, Command>>& commands, Together& files) {
+  for (const auto& [name, command] : commands) {
+    if (!parser.got_subcommand(name)) continue;
+    require_files_apart(*parser.get_subcommand(name));
+    const int code = command();
+    if (code == 0) files.publish();
+    return code;
+  }
+  return 2;
+}
+
 }  // namespace
 
 std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Streams streams) {
@@ -108,14 +120,7 @@ int run(std::vector<std::string> arguments, Streams streams) {
     std::vector<std::string> reversed(arguments.rbegin(), arguments.rend());
     parser.parse(reversed);
     if (streams.terminal.shows_progress && !is_silent) progress.begin();
-    for (const auto& [name, command] : commands) {
-      if (!parser.got_subcommand(name)) continue;
-      require_files_apart(*parser.get_subcommand(name));
-      const int code = command();
-      if (code == 0) files.publish();
-      return code;
-    }
-    return 2;
+    return run_chosen(parser, commands, files);
   } catch (const CLI::ParseError& error) {
     if (error.get_exit_code() == 0) return parser.exit(error, streams.out, streams.error);
     std::string unknown = unknown_command(arguments, parser);
