@@ -36,7 +36,7 @@ echo "== sanitizers: address, undefined behaviour"
 # In a few processes, as starting one costs more than most tests; what they run is counted. Tests that count how often
 # something happens, or set all the documentation, run the same code over and over: as released only.
 rates='Claims.*:CleanData.*:Suggestion.FindsTheTruth*:ResidualChecks.KeepTheirLevel*:Levels.TestsErr*:OpenEnd.HoldsTheTruth'
-rates="$rates:Metamorphic.Headers*:Command.ExplainsItself:Documentation.*:Terminal.SetsEveryPage*:Report.FitsPhone*"
+rates="$rates:Metamorphic.Headers*:Command.ExplainsItself:ReadRecords.EveryField*:Documentation.*:Terminal.SetsEveryPage*:Report.FitsPhone*"
 rm -rf build/sanitize/coverage
 mkdir -p build/sanitize/coverage
 shards=8

@@ -98,7 +98,13 @@ Spread spread_of(const std::string& text) {
                .remedy = "write constant, proportional, counts, or power:p with a number p"});
 }
 
-// "K=0..10", "K=0..", "K=..10".
+void add_list(Arguments& command, const char* name, std::vector<std::string>& list, const char* form,
+              const char* what) {
+  command.add(name, list, what).takes(form);
+}
+
+}  // namespace
+
 Within within_of(const std::string& text) {
   const auto [name, range] = assignment(text, "--within");
   const auto dots = range.find("..");
@@ -114,13 +120,6 @@ Within within_of(const std::string& text) {
   if (dots + 2 < range.size()) within.high = number_of(range.substr(dots + 2), "--within");
   return within;
 }
-
-void add_list(Arguments& command, const char* name, std::vector<std::string>& list, const char* form,
-              const char* what) {
-  command.add(name, list, what).takes(form);
-}
-
-}  // namespace
 
 Route route_of(const std::string& text) {
   if (text == "direct") return Route::direct;

@@ -23,6 +23,9 @@ struct ModelOptions {
   bool events_as_numbers = false;
 };
 
+/// "K=0..10", "K=0..", "K=..10"; throws Error (bad_argument).
+[[nodiscard]] Within within_of(const std::string& text);
+
 /// direct or linearized; throws Error (bad_argument).
 [[nodiscard]] Route route_of(const std::string& text);
 

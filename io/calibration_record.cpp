@@ -2,6 +2,7 @@
 #include <truecurve/base/version.hpp>
 #include <truecurve/io/calibration_record.hpp>
 
+#include "calibration_json.hpp"
 #include "fit_json.hpp"
 #include "sha256.hpp"
 
@@ -15,13 +16,9 @@ namespace {
 using detail::interval_of;
 using detail::Json;
 using detail::quantity;
-using detail::RecordReader;
 
 constexpr std::array<std::string_view, 3> blank_names = {"none", "subtract", "include"};
 constexpr std::array<std::string_view, 5> scatter_names = {"constant", "power", "both", "stated", "counted"};
-constexpr std::array<std::string_view, 4> form_names = {"constant", "power", "function", "tabulated"};
-constexpr std::array forms = {Scatter::Form::constant, Scatter::Form::power, Scatter::Form::growing,
-                              Scatter::Form::tabulated};
 constexpr std::array<std::string_view, 3> function_names = {"constant", "proportional", "both"};
 
 Json finite_or_null(double value) { return std::isfinite(value) ? Json(value) : Json(); }
@@ -116,10 +113,10 @@ Json alternatives_json(const Calibration& c) {
 }
 
 Json scatter_json(const Scatter& scatter) {
-  const auto form = std::find(forms.begin(), forms.end(), scatter.form) - forms.begin();
+  const auto form = std::find(detail::forms.begin(), detail::forms.end(), scatter.form) - detail::forms.begin();
   Json table = Json::array();
   for (const auto& [signal, sd] : scatter.table) table.push_back({{"signal", signal}, {"sd", sd}});
-  return {{"form", form_names.at(static_cast<std::size_t>(form))},
+  return {{"form", detail::form_names.at(static_cast<std::size_t>(form))},
           {"scale", scatter.scale},
           {"power", scatter.power},
           {"offset", scatter.offset},
@@ -146,56 +143,10 @@ Json curve_json(const CalibrationCurve& curve) {
           {"weightings", weightings}};
 }
 
-// Of the content without the checksum itself, in the order in which the fields stand.
-std::string checksum_of(Json record) {
-  record.erase("checksum");
-  detail::Sha256 sum;
-  sum.add(record.dump());
-  return sum.hexadecimal();
-}
-
 // The column of exposures, or the one number for all; null for measured signals.
 Json exposure_json(const Counting& counting) {
   if (counting.kind != ResponseKind::counts) return {};
   return counting.size_column.empty() ? Json(counting.size) : Json(counting.size_column);
-}
-
-Counting read_counting(const RecordReader& reader) {
-  Counting counting;
-  if (!reader.is_given("/columns/exposure")) return counting;
-  counting.kind = ResponseKind::counts;
-  if (reader.is_text("/columns/exposure")) {
-    counting.size_column = reader.get<std::string>("/columns/exposure");
-  } else {
-    counting.size = reader.get<double>("/columns/exposure");
-  }
-  return counting;
-}
-
-template <typename Names>
-std::size_t index_in(const Names& names, const RecordReader& reader, const std::string& pointer) {
-  const auto text = reader.get<std::string>(pointer);
-  const auto at = std::find(names.begin(), names.end(), text);
-  if (at == names.end()) reader.fail(pointer, "this word is not known");
-  return static_cast<std::size_t>(at - names.begin());
-}
-
-double given_or_nan(const RecordReader& reader, const std::string& pointer) {
-  return reader.is_given(pointer) ? reader.get<double>(pointer) : not_a_number;
-}
-
-Scatter read_scatter(const RecordReader& reader, const std::string& at) {
-  Scatter scatter{.form = forms.at(index_in(form_names, reader, at + "/form")),
-                  .scale = reader.number_or_nan(at + "/scale"),
-                  .power = reader.number_or_nan(at + "/power"),
-                  .offset = reader.is_given(at + "/offset") ? reader.get<double>(at + "/offset") : 0};
-  scatter.growing.constant = reader.number_or_nan(at + "/constant");
-  scatter.growing.slope = reader.number_or_nan(at + "/slope");
-  for (std::size_t i = 0; i < reader.length(at + "/table"); ++i) {
-    const std::string row = fmt::format("{}/table/{}", at, i);
-    scatter.table.emplace_back(reader.number_or_nan(row + "/signal"), reader.number_or_nan(row + "/sd"));
-  }
-  return scatter;
 }
 
 Json data_json(const Calibration& c) {
@@ -264,6 +215,13 @@ Json limit_options_json(const LimitOptions& limits) {
 
 }  // namespace
 
+std::string detail::checksum_of(Json record) {
+  record.erase("checksum");
+  detail::Sha256 sum;
+  sum.add(record.dump());
+  return sum.hexadecimal();
+}
+
 std::string calibration_record(const Calibration& c, const ReadingColumns& columns, const std::string& day) {
   Json record = {
       {"record", "truecurve.calibration/1"},
@@ -302,7 +260,7 @@ std::string calibration_record(const Calibration& c, const ReadingColumns& colum
   };
   // NaN becomes null on the way to text: the checksum is of what is read back.
   record = Json::parse(record.dump());
-  record["checksum"] = checksum_of(record);
+  record["checksum"] = detail::checksum_of(record);
   return detail::text_of(record);
 }
 
@@ -324,45 +282,6 @@ std::string additions_record(std::span<const StandardAdditions> additions, const
                           {"version", version},
                           {"amount", quantity(additions.front().calibration.readings.amount)},
                           {"samples", samples}});
-}
-
-StoredCalibration read_calibration_record(std::string_view json, const std::string& source) {
-  const RecordReader reader = RecordReader::of(json, source);
-  reader.require_kind("truecurve.calibration/1");
-  const Json whole = Json::parse(json);
-  if (reader.get<std::string>("/checksum") != checksum_of(whole)) {
-    reader.fail("/checksum", "it is not that of the content: the calibration was changed or damaged after it was made");
-  }
-  StoredCalibration stored{.curve = {.estimate = detail::read_fit(reader.inner("/curve/estimate")),
-                                     .without_blank = detail::read_fit(reader.inner("/curve/without_blank")),
-                                     .scatter = read_scatter(reader, "/curve/scatter"),
-                                     .blank = reader.get<double>("/curve/blank"),
-                                     .level = reader.get<double>("/curve/level")},
-                           .amount = {reader.get<std::string>("/amount/name"), reader.get<std::string>("/amount/unit")},
-                           .signal = {reader.get<std::string>("/signal/name"), reader.get<std::string>("/signal/unit")},
-                           .columns = {.amount = reader.get<std::string>("/columns/amount"),
-                                       .signals = reader.get<std::vector<std::string>>("/columns/signals"),
-                                       .kind = reader.get<std::string>("/columns/kind"),
-                                       .sample = reader.get<std::string>("/columns/sample"),
-                                       .dilution = reader.get<std::string>("/columns/dilution"),
-                                       .counting = read_counting(reader)},
-                           .limits = {.alpha = reader.get<double>("/limit_options/alpha"),
-                                      .beta = reader.get<double>("/limit_options/beta"),
-                                      .readings = reader.get<int>("/limit_options/readings")},
-                           .day = reader.is_given("/day") ? reader.get<std::string>("/day") : ""};
-  stored.curve.are_counts = reader.is_given("/curve/are_counts") && reader.get<bool>("/curve/are_counts");
-  if (reader.is_given("/curve/blank_degrees_of_freedom"))
-    stored.curve.blank_degrees_of_freedom = reader.get<double>("/curve/blank_degrees_of_freedom");
-  const std::size_t count = reader.is_given("/curve/weightings") ? reader.length("/curve/weightings") : 0;
-  for (std::size_t i = 0; i < count; ++i) {
-    const std::string at = fmt::format("/curve/weightings/{}", i);
-    stored.curve.weightings.push_back({reader.get<double>(at + "/weight"),
-                                       detail::read_fit(reader.inner(at + "/estimate")),
-                                       read_scatter(reader, at + "/scatter")});
-  }
-  stored.curve.scatter_at_zero = given_or_nan(reader, "/curve/scatter_at_zero");
-  stored.curve.scatter_at_zero_degrees_of_freedom = given_or_nan(reader, "/curve/scatter_at_zero_degrees_of_freedom");
-  return stored;
 }
 
 }  // namespace truecurve

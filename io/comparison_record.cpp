@@ -160,9 +160,24 @@ std::string comparison_record(const Comparison& comparison, Level level) {
        {"remarks", comparison.remarks}});
 }
 
+namespace {
+
+// Curves that are averaged are of one response in the same predictors.
+void require_same_quantities(const RecordReader& reader, const std::string& at, const Estimate& first,
+                             const Estimate& estimate) {
+  const auto is_same = [](const Quantity& a, const Quantity& b) { return a.name == b.name && a.unit == b.unit; };
+  if (!is_same(first.response(), estimate.response()))
+    reader.fail(at + "/response", "it is not the response of the first candidate");
+  if (!std::equal(first.predictors().begin(), first.predictors().end(), estimate.predictors().begin(),
+                  estimate.predictors().end(), is_same))
+    reader.fail(at + "/predictors", "they are not the predictors of the first candidate");
+}
+
+}  // namespace
+
 std::vector<WeightedEstimate> read_comparison_record(std::string_view json, const std::string& source) {
   const RecordReader reader = RecordReader::of(json, source);
-  reader.require_kind("truecurve.comparison/1");
+  reader.require_kind({"truecurve.comparison/1"});
   const std::string suggested = reader.is_given("/suggestion/name") ? reader.get<std::string>("/suggestion/name") : "";
   std::vector<WeightedEstimate> curves;
   double sum = 0;
@@ -170,10 +185,11 @@ std::vector<WeightedEstimate> read_comparison_record(std::string_view json, cons
     const std::string at = fmt::format("/candidates/{}", i);
     const double weight = reader.number_or_nan(at + "/weight");
     if (std::isnan(weight)) continue;
-    if (!(weight >= 0)) reader.fail(at + "/weight", "a weight is needed that is not negative");
     sum += weight;
     const auto name = reader.get<std::string>(at + "/name");
-    curves.push_back({name, weight, detail::read_fit(reader.inner(at + "/fit")), name == suggested});
+    const Estimate estimate = detail::read_fit(reader.inner(at + "/fit"));
+    if (!curves.empty()) require_same_quantities(reader, at + "/fit/data", curves.front().estimate, estimate);
+    curves.push_back({name, weight, estimate, name == suggested});
   }
   if (curves.empty()) reader.fail("/candidates", "no candidate has a weight, so nothing can be averaged");
   if (!(std::abs(sum - 1) < 1e-9)) reader.fail("/candidates", fmt::format("the weights add up to {}, not to 1", sum));

@@ -6,12 +6,16 @@
 #include <truecurve/base/level.hpp>
 #include <truecurve/fit/estimate.hpp>
 
+#include "schema.hpp"
+
 #include <algorithm>
+#include <initializer_list>
 #include <string>
 #include <string_view>
 #include <vector>
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <nlohmann/json.hpp>
 
 namespace truecurve {
@@ -61,24 +65,21 @@ class RecordReader {
   /// Throws Error (bad_record) where the text is no record.
   [[nodiscard]] static RecordReader of(std::string_view text, const std::string& source) {
     RecordReader reader(nlohmann::json(), source, "");
-    try {
-      reader.root_ = nlohmann::json::parse(text);
-    } catch (const nlohmann::json::parse_error& error) {
-      const std::string_view read = text.substr(0, std::min(text.size(), std::max<std::size_t>(error.byte, 1) - 1));
-      const auto line = std::count(read.begin(), read.end(), '\n') + 1;
-      const std::size_t column = read.size() - (read.rfind('\n') + 1) + 1;  // npos + 1 is 0
-      reader.fail(
-          "", fmt::format("this is no JSON, and so no record: line {} can't be read from column {} on", line, column));
-    }
+    reader.root_ = reader.parsed(text);
     if (!reader.root_.is_object() || !reader.root_.contains("record"))
-      reader.fail("record", "this is no record of True Curve");
+      reader.fail("", "this is no record of True Curve: it has no field 'record'");
+    if (!reader.root_["record"].is_string()) reader.fail("/record", "the kind of record is needed here");
     return reader;
   }
 
   /// What record it is: "truecurve.fit/1".
   [[nodiscard]] std::string kind() const { return get<std::string>("/record"); }
-  void require_kind(std::string_view wanted) const {
-    if (kind() != wanted) fail("/record", fmt::format("a record {} is needed, and this is {}", wanted, kind()));
+  /// Throws Error (bad_record) where it is of none of these kinds, or a field is missing, of another type or out of
+  /// its range.
+  void require_kind(std::initializer_list<std::string_view> wanted) const {
+    if (std::find(wanted.begin(), wanted.end(), kind()) == wanted.end())
+      fail("/record", fmt::format("a record {} is needed, and this is {}", fmt::join(wanted, " or "), kind()));
+    if (const auto wrong = schema_fault(root_, kind())) fail(wrong->field, wrong->what);
   }
   /// A record within this one.
   [[nodiscard]] RecordReader inner(const std::string& pointer) const {
@@ -133,6 +134,29 @@ class RecordReader {
   }
 
  private:
+  // What nests deeper than any record does would need as deep a stack to be looked through.
+  [[nodiscard]] nlohmann::json parsed(std::string_view text) const {
+    constexpr int deepest = 64;
+    try {
+      return nlohmann::json::parse(text, [&](int depth, nlohmann::json::parse_event_t, const nlohmann::json&) {
+        if (depth > deepest) fail("", fmt::format("this is no record: it nests more than {} levels deep", deepest));
+        return true;
+      });
+    } catch (const nlohmann::json::parse_error& error) {
+      const std::string_view read = text.substr(0, std::min(text.size(), std::max<std::size_t>(error.byte, 1) - 1));
+      const auto line = std::count(read.begin(), read.end(), '\n') + 1;
+      const std::size_t column = read.size() - (read.rfind('\n') + 1) + 1;  // npos + 1 is 0
+      fail("", fmt::format("this is no JSON, and so no record: line {} can't be read from column {} on", line, column));
+    } catch (const nlohmann::json::out_of_range& error) {  // "...parsing '1e999'"
+      const std::string_view what = error.what();
+      const std::size_t from = what.find('\'') + 1;
+      const std::string_view number = what.substr(from, what.rfind('\'') - from);
+      const std::string_view read = text.substr(0, text.find(number));
+      fail("", fmt::format("line {}: the number {} is beyond the range of doubles",
+                           std::count(read.begin(), read.end(), '\n') + 1, number));
+    }
+  }
+
   RecordReader(nlohmann::json root, std::string source, std::string prefix)
       : root_(std::move(root)), source_(std::move(source)), prefix_(std::move(prefix)) {}
 

@@ -3,6 +3,7 @@
 #include <truecurve/io/record.hpp>
 
 #include "../src/fit/estimate_parts.hpp"
+#include "agreement.hpp"
 #include "fit_json.hpp"
 #include "json.hpp"
 
@@ -30,11 +31,10 @@ namespace {
 
 // From uncertainties and correlations, which stay in range where the squares of a covariance do not; an older record
 // within another holds the covariance only.
-detail::UncertaintiesAndCorrelation uncertainties_of(const detail::RecordReader& reader, std::size_t count,
+detail::UncertaintiesAndCorrelation uncertainties_of(const detail::RecordReader& reader, const Matrix& covariance,
                                                      const std::vector<std::size_t>& places) {
-  const Matrix covariance = reader.matrix("/covariance", count);
   if (!reader.is_given("/correlation")) return detail::taken_apart(as_eigen(covariance)(places, places));
-  const Matrix correlation = reader.matrix("/correlation", count);
+  const Matrix correlation = reader.matrix("/correlation", covariance.rows());
   Vector uncertainties(places.size());
   detail::UncertaintiesAndCorrelation made{{}, as_eigen(correlation)(places, places)};
   for (std::size_t j = 0; j < places.size(); ++j) {
@@ -51,18 +51,23 @@ detail::UncertaintiesAndCorrelation uncertainties_of(const detail::RecordReader&
 
 }  // namespace
 
+void require_record(std::string_view json, const std::string& source) {
+  const RecordReader reader = RecordReader::of(json, source);
+  if (!detail::has_schema(reader.kind()))
+    reader.fail("/record", fmt::format("{} is no kind of record that is known", reader.kind()));
+  reader.require_kind({reader.kind()});
+}
+
 Estimate read_fit_record(std::string_view json, const std::string& source) {
   const RecordReader reader = RecordReader::of(json, source);
-  // Other records that hold one curve.
-  if (reader.kind() != "truecurve.censored/1" && reader.kind() != "truecurve.penalised/1")
-    reader.require_kind("truecurve.fit/1");
+  reader.require_kind({"truecurve.fit/1", "truecurve.censored/1", "truecurve.penalised/1"});
   return detail::read_fit(reader);
 }
 
 std::optional<Fit> read_counted_fit(std::string_view json, const std::string& source) {
   const RecordReader reader = RecordReader::of(json, source);
-  if (reader.kind() == "truecurve.censored/1" || reader.kind() == "truecurve.penalised/1") return std::nullopt;
-  reader.require_kind("truecurve.fit/1");
+  reader.require_kind({"truecurve.fit/1", "truecurve.censored/1", "truecurve.penalised/1"});
+  if (reader.kind() != "truecurve.fit/1") return std::nullopt;
   const Estimate estimate = detail::read_fit(reader);
   if (!estimate.is_counted() || !reader.is_given("/counted_rows")) return std::nullopt;
   const auto numbers = reader.get<std::vector<double>>("/counted_rows/numbers");
@@ -126,6 +131,8 @@ ReadParameters read_parameters(const RecordReader& reader) {
       const std::string end = at + (upwards ? "/within/at_least" : "/within/at_most");
       if (!has_limits || !reader.is_given(end)) continue;
       read.open_end = OpenEnd{static_cast<int>(read.fitted.size()) - 1, upwards, reader.get<double>(end)};
+      if (upwards ? read.fitted.back() < read.open_end->bound : read.fitted.back() > read.open_end->bound)
+        reader.fail(end, "the value at which the parameter is held lies on the other side");
       if (read.open_end->bound == 0) reader.fail(end, "the bound of a parameter with one end only is not 0");
     }
   }
@@ -158,6 +165,18 @@ Scatter read_new_observation(const RecordReader& reader) {
           .power = reader.number_or_nan("/working/new_observation/exponent")};
 }
 
+// The model with the parameters that are held. Throws Error (bad_record).
+Model read_model(const RecordReader& reader, const std::vector<std::string>& predictors, const ReadParameters& read) {
+  try {
+    const Model free = Model::written(reader.get<std::string>("/model/text")).with_predictors(predictors);
+    if (free.all_parameters() != read.names) reader.fail("/parameters", "the parameters are not those of the model");
+    return read.fixed.empty() ? free : free.with_fixed(read.fixed);
+  } catch (const Error& error) {
+    if (error.code() == ErrorCode::bad_record) throw;
+    reader.fail("/model/text", error.message());
+  }
+}
+
 }  // namespace
 
 Estimate detail::read_fit(const RecordReader& reader) {
@@ -173,31 +192,33 @@ Estimate detail::read_fit(const RecordReader& reader) {
   if (reader.get<std::string>("/model/kind") == "function")
     reader.fail("/model/kind", "this is the fit of C++ code, which a record can't hold: its curve can't be restored");
   const ReadParameters read = read_parameters(reader);
-  const Model free = Model::written(reader.get<std::string>("/model/text")).with_predictors(names);
-  if (free.all_parameters() != read.names) reader.fail("/parameters", "the parameters are not those of the model");
-  const Model model = read.fixed.empty() ? free : free.with_fixed(read.fixed);
+  const Model model = read_model(reader, names, read);
   const std::size_t p = read.fitted.size();
-  UncertaintiesAndCorrelation uncertain = uncertainties_of(reader, read.names.size(), places_of(model));
-  return made_of(
-      {.model = model,
-       .parameters = read.fitted,
-       .standard_uncertainties = uncertain.standard_uncertainties,
-       .correlation = std::move(uncertain.correlation),
-       .degrees_of_freedom = reader.get<double>("/degrees_of_freedom"),
-       .basis = read_basis(reader),
-       .scale = reader.number_or_nan("/working/scale"),
-       .new_observation = read_new_observation(reader),
-       .response = {reader.get<std::string>("/data/response/name"), reader.get<std::string>("/data/response/unit")},
-       .observation_model = ObservationModel::of(read_response_kind(reader)),
-       .predictors = predictors,
-       .ranges = ranges,
-       .limits = read.limits,
-       .open_end = read.open_end,
-       .working = {.centre = as_eigen(reader.vector("/working/centre", p)),
-                   .parameters = as_eigen(reader.vector("/working/parameters", p)),
-                   .inverse_factor = as_eigen(reader.matrix("/working/inverse_factor", p)),
-                   .middle = reader.get<double>("/working/middle"),
-                   .half_width = reader.get<double>("/working/half_width")}});
+  const Matrix covariance = reader.matrix("/covariance", read.names.size());
+  UncertaintiesAndCorrelation uncertain = uncertainties_of(reader, covariance, places_of(model));
+  EstimateParts parts = {
+      .model = model,
+      .parameters = read.fitted,
+      .standard_uncertainties = uncertain.standard_uncertainties,
+      .correlation = std::move(uncertain.correlation),
+      .degrees_of_freedom = reader.get<double>("/degrees_of_freedom"),
+      .basis = read_basis(reader),
+      .scale = reader.number_or_nan("/working/scale"),
+      .new_observation = read_new_observation(reader),
+      .response = {reader.get<std::string>("/data/response/name"), reader.get<std::string>("/data/response/unit")},
+      .observation_model = ObservationModel::of(read_response_kind(reader)),
+      .predictors = predictors,
+      .ranges = ranges,
+      .limits = read.limits,
+      .open_end = read.open_end,
+      .working = {.centre = as_eigen(reader.vector("/working/centre", p)),
+                  .parameters = as_eigen(reader.vector("/working/parameters", p)),
+                  .inverse_factor = as_eigen(reader.matrix("/working/inverse_factor", p)),
+                  .middle = reader.get<double>("/working/middle"),
+                  .half_width = reader.get<double>("/working/half_width")}};
+  const auto places = places_of(parts.model);
+  require_agreement(reader, parts, Matrix(as_eigen(covariance)(places, places)));
+  return made_of(std::move(parts));
 }
 
 }  // namespace truecurve

@@ -10,9 +10,21 @@
 #include <iterator>
 
 #include <fmt/format.h>
+// The reader takes for granted what some texts do not keep to ("[=]"), and would go on in any way at all where asserts
+// are left out: in every build it throws instead.
+namespace truecurve::detail {
+struct TomlTakenForGranted {};
+constexpr void toml_takes_for_granted(bool holds) {
+  if (!holds) throw TomlTakenForGranted();
+}
+}  // namespace truecurve::detail
+#pragma push_macro("NDEBUG")
+#undef NDEBUG
+#define TOML_ASSERT(...) ::truecurve::detail::toml_takes_for_granted(static_cast<bool>(__VA_ARGS__))
 #define TOML_HEADER_ONLY 1
 #define TOML_ENABLE_FORMATTERS 0
 #include <toml++/toml.h>
+#pragma pop_macro("NDEBUG")
 
 namespace truecurve {
 namespace {
@@ -87,6 +99,40 @@ void require_plain_name(const StudyTable& table, const char* what) {
        "use letters, digits, - and _", "name");
 }
 
+// Whether the reader stumbles over a text otherwise than by a complaint.
+bool is_stumbled_over(std::string_view text) {
+  try {
+    (void)toml::parse(text);
+  } catch (const toml::parse_error&) {
+    return false;
+  } catch (const detail::TomlTakenForGranted&) {
+    return true;
+  }
+  return false;
+}
+
+// The first line at whose end the reader has stumbled: it reads from the beginning on, so all later ones have it too.
+unsigned line_of_stumbling(std::string_view text) {
+  std::vector<std::size_t> ends;
+  for (std::size_t at = text.find('\n'); at != std::string_view::npos; at = text.find('\n', at + 1)) ends.push_back(at);
+  const auto found = std::partition_point(ends.begin(), ends.end(),
+                                          [&](std::size_t end) { return !is_stumbled_over(text.substr(0, end)); });
+  return static_cast<unsigned>(found - ends.begin()) + 1;
+}
+
+toml::table root_of(std::string_view text, const std::string& source) {
+  const std::string remedy = "see docs/formats.md for a study file";
+  try {
+    return toml::parse(text, source);
+  } catch (const toml::parse_error& error) {
+    fail(ErrorCode::syntax, place_of(error.source(), source), fmt::format("this is no TOML: {}", error.description()),
+         remedy);
+  } catch (const detail::TomlTakenForGranted&) {
+    fail(ErrorCode::syntax, {.file = source, .line = line_of_stumbling(text)}, "this is no TOML: a line can't be read",
+         remedy);
+  }
+}
+
 }  // namespace
 
 const StudyEntry* StudyTable::find(std::string_view key) const {
@@ -103,13 +149,7 @@ std::string StudyTable::value(std::string_view key) const {
 }
 
 Study read_study_text(std::string_view text, const std::string& source) {
-  toml::table root;
-  try {
-    root = toml::parse(text, source);
-  } catch (const toml::parse_error& error) {
-    fail(ErrorCode::syntax, place_of(error.source(), source), fmt::format("this is no TOML: {}", error.description()),
-         "see docs/formats.md for a study file");
-  }
+  const toml::table root = root_of(text, source);
   Study study{.source = source};
   detail::Sha256 sum;
   sum.add(text);

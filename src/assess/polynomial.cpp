@@ -28,16 +28,20 @@ PolynomialAbout polynomial_about(const Estimate& estimate, double origin) {
                  .remedy = powers.empty() ? "fit polynomial(k)" : "give a finite origin"});
   }
   const auto p = static_cast<Index>(powers.size());
-  const double slope = 1 / parts.working.half_width;
-  const double shift = (origin - parts.working.middle) / parts.working.half_width;
-  // Column d: the coefficients of T_d(shift + slope z) by powers of z.
+  // Other fits than that of least squares work in plain powers of x.
+  const bool is_chebyshev = parts.working.half_width > 0;
+  const double slope = is_chebyshev ? 1 / parts.working.half_width : 1;
+  const double shift = is_chebyshev ? (origin - parts.working.middle) / parts.working.half_width : origin;
+  // Column d: the coefficients of T_d(shift + slope z), or of (shift + z)^d, by powers of z.
   MatrixXd m = MatrixXd::Zero(p, p);
   m(0, 0) = 1;
   m(0, 1) = shift;
   m(1, 1) = slope;
   for (Index d = 2; d < p; ++d) {
-    m.col(d) = 2 * shift * m.col(d - 1) - m.col(d - 2);
-    m.col(d).tail(p - 1) += 2 * slope * m.col(d - 1).head(p - 1);
+    const double factor = is_chebyshev ? 2 : 1;
+    m.col(d) = factor * shift * m.col(d - 1);
+    if (is_chebyshev) m.col(d) -= m.col(d - 2);
+    m.col(d).tail(p - 1) += factor * slope * m.col(d - 1).head(p - 1);
   }
   // The working columns carry centres: T_d - c_d for d > 0.
   VectorXd theta(p);

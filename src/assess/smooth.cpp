@@ -90,6 +90,17 @@ double cross_validation(const Points& points, double span) {
   return left > 1 ? static_cast<double>(n) * squares / (left * left) : infinity;
 }
 
+// Divides by a power of two, which changes no digit, to sizes of 1 at most: squares of squares stay in range. Returns
+// the power.
+int take_out_power(std::vector<double>& values) {
+  double largest = 0;
+  for (const double value : values) largest = std::max(largest, std::abs(value));
+  if (!(largest > 0) || !std::isfinite(largest)) return 0;
+  const int power = std::ilogb(largest) + 1;
+  for (double& value : values) value = std::ldexp(value, -power);
+  return power;
+}
+
 }  // namespace
 
 SmoothGuide smooth_guide(const Vector& x, const Vector& y, std::size_t count, double span) {
@@ -116,6 +127,8 @@ SmoothGuide smooth_guide(const Vector& x, const Vector& y, std::size_t count, do
                  .value = fmt::format("{}", span),
                  .remedy = bad_span ? "give a number above 0 and up to 1" : "measure at more places"});
   }
+  const int x_power = take_out_power(points.x);
+  const int y_power = take_out_power(points.y);
   if (std::isnan(span)) {
     // The score is itself uncertain by about sqrt(2/n): among those it can't tell apart the smoothest is the better
     // guide.
@@ -130,9 +143,12 @@ SmoothGuide smooth_guide(const Vector& x, const Vector& y, std::size_t count, do
       if (score <= best * doubt) span = candidate;
     }
   }
-  SmoothGuide guide{VectorXd::LinSpaced(static_cast<Index>(count), points.x.front(), points.x.back()), {}, span};
-  guide.y = guide.x;
-  for (double& at : guide.y) at = local_line(points, at, neighbours(span, points.size()), -1).value;
+  const VectorXd places = VectorXd::LinSpaced(static_cast<Index>(count), points.x.front(), points.x.back());
+  SmoothGuide guide{places, places, span};
+  for (std::size_t i = 0; i < count; ++i) {
+    guide.y[i] = std::ldexp(local_line(points, guide.x[i], neighbours(span, points.size()), -1).value, y_power);
+    guide.x[i] = std::ldexp(guide.x[i], x_power);
+  }
   return guide;
 }
 

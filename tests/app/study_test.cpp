@@ -217,7 +217,9 @@ TEST(Study, IsRefusedWithItsPlaceAndLeavesNothing) {
              ":10:1", "begins as an option"},
         Case{"[[task]]\nname = 'a'\ncommand = 'compare'\ndata = 'd'\ncandidates = ['line', '-h']\n", 2, ":9:1",
              "begins as an option"},
-        Case{"", 2, "", "no task"}}) {
+        // What TOML's reader takes for granted.
+        Case{"[[task]]\nname = 'a'\n[=]\ncommand = 'fit'\n", 2, ":7", "no TOML"},
+        Case{"[\x03ta]\n", 2, ":5", "no TOML"}, Case{"[a]\n[[,]]", 2, ":6", "no TOML"}, Case{"", 2, "", "no task"}}) {
     std::ofstream(folder / "s.toml") << head << text;
     const auto result = run_command({"run", folder / "s.toml", "--into", folder / "out"});
     EXPECT_EQ(result.code, code) << result.error;

@@ -285,6 +285,15 @@ TEST(SmoothGuide, FollowsACurveAndNotTheNoise) {
   EXPECT_LT(guide.span, 0.6);
   // A line is reproduced exactly, whatever the span.
   EXPECT_TRUE(as_eigen(smooth_guide(x, 2 * x, 31, 0.3).y).isApprox(2 * VectorXd::LinSpaced(31, 0, 6), 1e-10));
+  // Numbers whose squares leave the range of doubles: the same guide to the last digit, in their units.
+  for (const double unit : {std::ldexp(1, 1000), std::ldexp(1, -1000)}) {
+    const SmoothGuide scaled = smooth_guide(unit * x, y / unit, 61);
+    EXPECT_EQ(scaled.span, guide.span);
+    for (std::size_t i = 0; i < 61; ++i) {
+      EXPECT_EQ(scaled.x[i], unit * guide.x[i]);
+      EXPECT_EQ(scaled.y[i], guide.y[i] / unit);
+    }
+  }
   EXPECT_THROW((void)smooth_guide(x, y, 61, 1.5), Error);
   EXPECT_THROW((void)smooth_guide(Eigen::Vector3d(1, 2, 3), Eigen::Vector3d(1, 2, 3), 10), Error);
 }

@@ -3,6 +3,7 @@
 #include <truecurve/assess/polynomial.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
+#include <truecurve/fit/censored.hpp>
 #include <truecurve/io/record.hpp>
 #include <truecurve/model/shapes.hpp>
 
@@ -52,6 +53,11 @@ TEST(Polynomial, IsReportedAboutAnyOrigin) {
   const PolynomialAbout about = polynomial_about(far.estimate(), 2048);
   EXPECT_TRUE(as_eigen(about.coefficients).isApprox(as_eigen(near.estimate().parameters()), 1e-11));
   EXPECT_TRUE(as_eigen(about.covariance).isApprox(as_eigen(near.estimate().covariance()), 1e-10));
+  // A fit with limits works in plain powers; without one it is that of least squares.
+  const Observations points = bent(60, 3);
+  const CensoredRows rows{.rows = points, .of = std::vector<Censoring>(60, Censoring::none)};
+  const PolynomialAbout likely = polynomial_about(fit_censored(shape_model("polynomial(3)"), rows, {}).estimate, 3);
+  EXPECT_TRUE(as_eigen(likely.coefficients).isApprox(as_eigen(near.estimate().parameters()), 1e-7));
   EXPECT_THROW((void)polynomial_about(fit(shape_model("line"), bent(60, 0)).estimate(), 0), Error);
   EXPECT_THROW((void)polynomial_about(far.estimate(), infinity), Error);
 }

@@ -31,6 +31,10 @@ namespace truecurve {
 /// A curve at its starts as a record truecurve.preview/1.
 [[nodiscard]] std::string preview_record(const Preview& preview, const Observations& observations);
 
+/// Holds a record of any kind against its schema (docs/schema). Throws Error (bad_record) that names the first field
+/// that is missing, of another type or out of its range.
+void require_record(std::string_view json, const std::string& source);
+
 /// The estimate a fit record holds. `source` is the name used in messages. Throws Error (bad_record) that names the
 /// field. Records `truecurve.censored/1` and `truecurve.penalised/1` give their curve.
 [[nodiscard]] Estimate read_fit_record(std::string_view json, const std::string& source);
