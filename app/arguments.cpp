@@ -185,7 +185,8 @@ CommandDescription describe(const CLI::App& command) {
     ArgumentDescription argument{.help = option->get_description(),
                                  .is_positional = option->get_positional(),
                                  .is_required = option->get_required(),
-                                 .may_be_repeated = option->get_expected_max() > 1};
+                                 .may_be_repeated = option->get_expected_max() > 1,
+                                 .is_file_read = option->get_group() == read_file};
     if (argument.is_positional) {
       argument.names = {option->get_name(true)};
     } else {

@@ -68,6 +68,7 @@ struct ArgumentDescription {
   bool is_positional = false;
   bool is_required = false;
   bool may_be_repeated = false;
+  bool is_file_read = false;  ///< whether it names a file that is read
 };
 
 struct CommandDescription {

@@ -217,8 +217,8 @@ void add_figure(Arguments& command, OutputOptions& options, const char* what) {
 
 Table read_table(const DataOptions& options, Streams streams) {
   say(streams, "reading " + options.file);
-  Table table =
-      options.file == "-" ? read_csv(streams.in, "standard input") : read_csv(std::filesystem::path(options.file));
+  Table table = options.file == "-" ? read_csv(streams.in, "standard input")
+                                    : read_csv(streams.folder / options.file, options.file);
   for (const std::string& text : options.aliases) {
     const auto [alias, header] = assignment(text, "--alias");
     table = table.with_alias(alias, header);
@@ -285,9 +285,10 @@ bool leaves_out_invalid(const std::vector<std::string>& texts) {
 
 std::string read_text(const std::string& file, Streams streams) {
   if (file == "-") return {std::istreambuf_iterator<char>(streams.in), {}};
-  std::ifstream stream(file, std::ios::binary);
+  const std::filesystem::path found = streams.folder / file;
+  std::ifstream stream(found, std::ios::binary);
   std::error_code ignored;
-  if (!stream || std::filesystem::is_directory(file, ignored)) {
+  if (!stream || std::filesystem::is_directory(found, ignored)) {
     throw Error({.code = ErrorCode::file_not_found,
                  .message = "there is no such file, or it can't be read",
                  .subject = file,

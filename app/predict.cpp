@@ -36,7 +36,7 @@ std::vector<Vector> points_of(const PredictCommand& options, const Estimate& est
   std::vector<Vector> points(estimate.predictors().size());
   const auto name_of = [&](std::size_t k) { return estimate.predictors()[k].name; };
   if (!options.at_file.empty()) {
-    const Table table = read_csv(std::filesystem::path(options.at_file));
+    const Table table = read_csv(streams.folder / options.at_file, options.at_file);
     for (std::size_t k = 0; k < points.size(); ++k) {
       const Column& column = table.column(name_of(k));
       for (std::size_t i = 0; i < table.rows(); ++i) {

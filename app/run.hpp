@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstddef>
+#include <filesystem>
 #include <iosfwd>
 #include <string>
 #include <vector>
@@ -31,9 +32,10 @@ struct Streams {
   std::ostream& out;
   std::ostream& error;
   Terminal terminal{};
-  Progress* progress = nullptr;  ///< set by run(), for its commands
-  Together* files = nullptr;     ///< set by run(): what the command has written and not yet published
-  Page* page = nullptr;          ///< where a study wants the page of a result instead of its text
+  Progress* progress = nullptr;    ///< set by run(), for its commands
+  Together* files = nullptr;       ///< set by run(): what the command has written and not yet published
+  std::filesystem::path folder{};  ///< of a study, to which names of files that are read are relative
+  Page* page = nullptr;            ///< where a study wants the page of a result instead of its text
 };
 
 /// Runs the command line (without the program's name) and returns its exit code: 0 done; 1 internal fault; 2 wrong

@@ -51,12 +51,12 @@ std::vector<std::string> with_record(const Step& step, const fs::path& folder) {
 }
 
 // Runs a command line and returns its page; throws what it complained about, with the task's place.
-Page page_of(const Step& step, const std::vector<std::string>& arguments) {
+Page page_of(const Step& step, const std::vector<std::string>& arguments, const fs::path& folder) {
   std::istringstream in;
   std::ostringstream out;
   std::ostringstream error;
   Page page;
-  const int code = run(arguments, {.in = in, .out = out, .error = error, .page = &page});
+  const int code = run(arguments, {.in = in, .out = out, .error = error, .folder = folder, .page = &page});
   if (code == 0) return page;
   static const std::map<int, ErrorCode> codes = {{2, ErrorCode::bad_argument},
                                                  {3, ErrorCode::unsuitable_row},
@@ -73,23 +73,34 @@ Page page_of(const Step& step, const std::vector<std::string>& arguments) {
                .place = step.place});
 }
 
-ReportSection section_of(const Step& step, const Workshop& workshop, const fs::path& into) {
-  std::vector<std::string> arguments = with_record(step, workshop.path());
+// Where the results are, seen from the study's folder: there the report's commands repeat what was done, wherever the
+// study was called from.
+fs::path shown_folder(const fs::path& study_folder, const fs::path& into) {
+  std::error_code ignored;
+  const fs::path from = fs::weakly_canonical(study_folder.empty() ? "." : study_folder, ignored);
+  const fs::path absolute = fs::weakly_canonical(into, ignored);
+  const fs::path relative = absolute.lexically_relative(from);
+  return relative.empty() || *relative.begin() == ".." ? absolute.filename() : relative;
+}
+
+ReportSection section_of(const Step& step, const Workshop& workshop, const fs::path& folder, const fs::path& into) {
+  const fs::path made = fs::absolute(workshop.path());
+  std::vector<std::string> arguments = with_record(step, made);
   std::vector<std::string> shown = with_record(step, into);
   if (step.keeps_record) {
     const std::string record = step.name + ".json";
-    arguments.insert(arguments.end(), {"--output", (workshop.path() / record).string()});
+    arguments.insert(arguments.end(), {"--output", (made / record).string()});
     shown.insert(shown.end(), {"--output", (into / record).string()});
   }
   for (const std::string& key : step.figures) {
     for (const char* ending : {".svg", ".png"})
-      arguments.insert(arguments.end(), {"--" + key, (workshop.path() / figure_name(step, key, ending)).string()});
+      arguments.insert(arguments.end(), {"--" + key, (made / figure_name(step, key, ending)).string()});
     shown.insert(shown.end(), {"--" + key, (into / figure_name(step, key, ".svg")).string()});
   }
   ReportSection section{.name = step.name,
                         .title = step.title.empty() ? step.name : step.title,
                         .note = step.note,
-                        .page = page_of(step, arguments)};
+                        .page = page_of(step, arguments, folder)};
   for (const std::string& key : step.figures)
     section.figures.push_back(file_text(workshop.path() / figure_name(step, key, ".svg")));
   section.command = "truecurve";
@@ -124,10 +135,11 @@ void require_results_apart(const Study& study, const std::vector<Step>& steps, c
     }
   }
   if (into.empty()) return;
+  const fs::path folder = fs::path(study.source).parent_path();
   std::vector<fs::path> read = {study.source};
   for (const Step& step : steps) {
-    if (!step.data_file.empty()) read.push_back(step.data_file);
-    read.insert(read.end(), step.more_files.begin(), step.more_files.end());
+    if (!step.data_file.empty()) read.push_back(folder / step.data_file);
+    for (const fs::path& file : step.more_files) read.push_back(folder / file);
   }
   for (const auto& [name, whose] : taken) {
     for (const fs::path& file : read) {
@@ -144,13 +156,14 @@ void require_results_apart(const Study& study, const std::vector<Step>& steps, c
 
 // The study file and its data, each once.
 std::vector<ReportSource> sources_of(const Study& study, const std::vector<Step>& steps) {
-  std::vector<ReportSource> sources = {{study.source, study.sha256}};
+  const fs::path folder = fs::path(study.source).parent_path();
+  std::vector<ReportSource> sources = {{fs::path(study.source).filename().string(), study.sha256}};
   std::set<fs::path> listed;
   for (const Step& step : steps) {
     std::vector<fs::path> files = step.more_files;
     if (!step.data_file.empty()) files.insert(files.begin(), step.data_file);
     for (const fs::path& file : files) {
-      if (listed.insert(file).second) sources.push_back({file.string(), read_csv(file).source().sha256});
+      if (listed.insert(file).second) sources.push_back({file.string(), read_csv(folder / file).source().sha256});
     }
   }
   return sources;
@@ -174,13 +187,16 @@ int run_study(const RunCommand& options, Streams streams) {
     remark(streams,
            fmt::format("a run that was killed has left the folder '{}', which can be deleted", folder.string()));
   const Workshop workshop{fs::path(options.into)};
+  const fs::path folder = fs::path(study.source).parent_path();
+  const fs::path shown = shown_folder(folder, options.into);
+  const std::string study_file = fs::path(study.source).filename().string();
   StudyReport report{.title = study.title.empty() ? fs::path(options.study).stem().string() : study.title,
                      .note = study.note,
-                     .repeat = fmt::format("truecurve run {} --into {}", quoted(options.study), quoted(options.into))};
+                     .repeat = fmt::format("truecurve run {} --into {}", quoted(study_file), quoted(shown.string()))};
   Page answers{.title = report.title};
   for (std::size_t i = 0; i < steps.size(); ++i) {
     say(streams, fmt::format("task {} of {}: {}", i + 1, steps.size(), steps[i].name));
-    ReportSection section = section_of(steps[i], workshop, options.into);
+    ReportSection section = section_of(steps[i], workshop, folder, shown);
     answers.lead.list(fmt::format("{}: {}", steps[i].name, answer_of(section.page)));
     if (steps[i].is_reported) report.sections.push_back(std::move(section));
   }

@@ -22,6 +22,7 @@ struct Grammar {
   std::vector<std::string> positional;  // FILE, MODEL, ... in their order
   std::set<std::string> values;         // long options with a value
   std::set<std::string> flags;
+  std::set<std::string> files;  // those of the values that name a file to read
 };
 
 const std::set<std::string> no_tasks = {"simulate", "run", "demo", "shapes", "help", "completion"};
@@ -40,6 +41,7 @@ std::map<std::string, Grammar> grammars() {
       // What becomes of a result is the study's matter.
       if (name == "help" || name == "format" || name == "output") continue;
       (argument.takes.empty() ? grammar.flags : grammar.values).insert(name);
+      if (argument.is_file_read) grammar.files.insert(name);
     }
   }
   return all;
@@ -67,9 +69,6 @@ const std::vector<std::string> data_keys = {"file",     "x",         "y",       
                        ErrorCode code = ErrorCode::bad_argument) {
   throw Error({.code = code, .message = message, .subject = "study", .remedy = remedy, .place = place});
 }
-
-// Options that name a table beside the data.
-bool reads_a_file(const std::string& key) { return key == "blanks" || key == "fortified" || key == "at-file"; }
 
 class Planner {
  public:
@@ -141,12 +140,13 @@ class Planner {
       fail(task.place, fmt::format("the task '{}' needs '{}'", task.name, key), fmt::format("write {} = \"...\"", key));
     }
     if (key == "data") {
-      step.data_file = folder_ / data_called(*entry).value("file");
+      step.data_file = data_called(*entry).value("file");
       std::error_code ignored;
-      if (!fs::is_regular_file(step.data_file, ignored))
-        fail(data_called(*entry).find("file")->place, fmt::format("there is no file '{}'", step.data_file.string()),
+      if (!fs::is_regular_file(folder_ / step.data_file, ignored))
+        fail(data_called(*entry).find("file")->place,
+             fmt::format("there is no file '{}'", (folder_ / step.data_file).string()),
              "paths are relative to the study file", ErrorCode::file_not_found);
-      step.arguments.push_back(step.data_file.string());
+      step.arguments.push_back(data_called(*entry).value("file"));
       return;
     }
     if (key == "record") {
@@ -175,15 +175,15 @@ class Planner {
     return value;
   }
 
-  // A path of the study is relative to it, wherever the command runs.
+  // A path of the study is relative to it, wherever the command runs, and stands in records as it is written.
   [[nodiscard]] std::string existing_file(const StudyEntry& entry, const std::string& value, Step& step) const {
     const fs::path file = folder_ / value;
     std::error_code ignored;
     if (!fs::is_regular_file(file, ignored))
       fail(entry.place, fmt::format("there is no file '{}'", file.string()), "paths are relative to the study file",
            ErrorCode::file_not_found);
-    step.more_files.push_back(file);
-    return file.string();
+    step.more_files.push_back(value);
+    return value;
   }
 
   void take_option(const StudyEntry& entry, const Grammar& grammar, Step& step) const {
@@ -197,7 +197,8 @@ class Planner {
     } else if (grammar.values.contains(entry.key)) {
       for (const std::string& value : entry.values) {
         step.arguments.push_back("--" + entry.key);
-        step.arguments.push_back(reads_a_file(entry.key) ? existing_file(entry, value, step) : value_of(entry, value));
+        step.arguments.push_back(grammar.files.contains(entry.key) ? existing_file(entry, value, step)
+                                                                   : value_of(entry, value));
       }
     }
   }

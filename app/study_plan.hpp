@@ -13,11 +13,11 @@ namespace truecurve::app {
 /// One command line of the study.
 struct Step {
   std::string name{};
-  std::vector<std::string> arguments{};  ///< without outputs
-  std::vector<std::string> figures{};    ///< keys of figures that are wanted
-  std::string record_of{};               ///< the task whose record is read, or empty
-  std::filesystem::path data_file{};
-  std::vector<std::filesystem::path> more_files{};  ///< of blanks, of fortified samples, of points
+  std::vector<std::string> arguments{};             ///< without outputs
+  std::vector<std::string> figures{};               ///< keys of figures that are wanted
+  std::string record_of{};                          ///< the task whose record is read, or empty
+  std::filesystem::path data_file{};                ///< as the study writes it, relative to its folder
+  std::vector<std::filesystem::path> more_files{};  ///< likewise: of blanks, of fortified samples, of points
   bool keeps_record = true;
   std::string title{};
   std::string note{};

@@ -310,7 +310,9 @@ class CsvReader {
 
 Table read_csv(std::istream& stream, const std::string& source) { return CsvReader(stream, source).read(); }
 
-Table read_csv(const std::filesystem::path& file) {
+Table read_csv(const std::filesystem::path& file) { return read_csv(file, file.string()); }
+
+Table read_csv(const std::filesystem::path& file, const std::string& source) {
   std::error_code ignored;
   std::ifstream stream(file, std::ios::binary);
   if (!stream || std::filesystem::is_directory(file, ignored)) {
@@ -318,11 +320,11 @@ Table read_csv(const std::filesystem::path& file) {
                  .message = std::filesystem::is_directory(file, ignored) ? "this is a folder, not a file"
                             : std::filesystem::exists(file, ignored)     ? "the file cannot be opened for reading"
                                                                          : "there is no such file",
-                 .subject = file.string(),
+                 .subject = source,
                  .remedy = "check the name and the permission",
-                 .place = {.file = file.string()}});
+                 .place = {.file = source}});
   }
-  return read_csv(stream, file.string());
+  return read_csv(stream, source);
 }
 
 }  // namespace truecurve

@@ -83,7 +83,7 @@ code { font-family: ui-monospace, "DejaVu Sans Mono", monospace; }
 <div class="wide"><table><tr><th>file</th><th>SHA-256</th></tr>
 {{#sources}}<tr><td>{{file}}</td><td><code>{{sha256}}</code></td></tr>
 {{/sources}}</table></div>
-<p>True Curve {{version}}. Repeat all: <code>{{repeat}}</code></p>
+<p>True Curve {{version}}. Repeat all, in the folder of the study: <code>{{repeat}}</code></p>
 </footer>
 </body>
 </html>

@@ -115,6 +115,16 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
   EXPECT_TRUE(figure == file_text("bells/results/lead-residuals.svg"));
   EXPECT_EQ(file_text("bells/results/notes.txt"), "mine");
   EXPECT_EQ(first.out, second.out);
+  // From another folder too.
+  std::map<std::string, std::string> made;
+  for (const auto& file : std::filesystem::directory_iterator("bells/results")) made[file.path()] = file_text(file);
+  std::filesystem::create_directory("bells/elsewhere");
+  std::filesystem::current_path("bells/elsewhere");
+  ASSERT_EQ(run_command({"run", "../foundry.toml", "--into", folder / "bells/results"}).code, 0);
+  std::filesystem::current_path(folder.path());
+  for (const auto& [name, bytes] : made) EXPECT_TRUE(file_text(name) == bytes) << name;
+  EXPECT_GT(made.size(), 60u);
+  EXPECT_NE(made["bells/results/density.json"].find("\"source\": \"density.csv\""), std::string::npos);
   std::filesystem::current_path(before);
   EXPECT_EQ(file_text(folder / "bells/lead_calibration.csv"),
             file_text(test::source_folder() / "demo/lead_calibration.csv"));
@@ -127,7 +137,7 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
   EXPECT_EQ(page.find("<script"), std::string::npos);
   for (const std::string& expected :
        {std::string("<svg"), std::string("<title>The bell foundry's"), std::string("not detected (critical value"),
-        study.sha256, std::string("truecurve quantify bells/results/lead.json"),
+        study.sha256, std::string("truecurve quantify results/lead.json lead_unknowns.csv"),
         std::string("class=\"fraction\">.961(56)"), std::string("--leave-out '36: mistyped, the notebook says 26.57'")})
     EXPECT_NE(page.find(expected), std::string::npos) << expected;
   const auto results = folder / "bells/results";

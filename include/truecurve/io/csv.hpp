@@ -25,6 +25,8 @@ namespace truecurve {
 /// Throws Error with file, line, column name, cell and remedy: file_not_found, empty_file, binary_file, ragged_row,
 /// duplicate_column, number_out_of_range. Reads in one pass; memory is about that of the numbers.
 [[nodiscard]] Table read_csv(const std::filesystem::path& file);
+/// The same, with the file called `source` in messages and records: as it was named, wherever it was found.
+[[nodiscard]] Table read_csv(const std::filesystem::path& file, const std::string& source);
 
 /// The same from a stream; `source` is the name used in messages. Throws Error as the other.
 [[nodiscard]] Table read_csv(std::istream& stream, const std::string& source);
