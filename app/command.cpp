@@ -164,9 +164,10 @@ Counting counting_of(const DataOptions& options, const Table& table) {
 namespace {
 
 // The other forms of a page, by the word of --format.
+using FormOf = std::string (*)(const Page&);
 struct Form {
   const char* word;
-  std::string (*of)(const Page&);
+  FormOf of;
 };
 constexpr Form forms[] = {{"csv", csv_of}, {"markdown", markdown_of}, {"latex", latex_of}};
 
@@ -188,7 +189,24 @@ void add_format(Arguments& command, OutputOptions& options, Kept kept) {
           fmt::format("What standard output gets: the page as text (default), Markdown or LaTeX, {}its numbers as CSV",
                       kept == Kept::as_record ? "the record (json) or " : "or "))
       .one_of(words);
+  command.add_flag(
+      "--for-spreadsheet", options.for_spreadsheet,
+      "With --format csv: texts that a spreadsheet would compute as a formula get an apostrophe before them");
 }
+
+namespace {
+
+// What standard output gets of a page.
+FormOf form_of(const OutputOptions& options) {
+  if (!options.for_spreadsheet) return options.form;
+  if (options.format == Format::form && options.form == csv_of) return csv_for_spreadsheet;
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = "--for-spreadsheet is given, and the output is not CSV",
+               .subject = "--for-spreadsheet",
+               .remedy = "add --format csv"});
+}
+
+}  // namespace
 
 void add_output(Arguments& command, OutputOptions& options, const char* what) {
   add_format(command, options, Kept::as_record);
@@ -357,6 +375,7 @@ void show(const Streams& streams, const Page& page) {
 }
 
 void deliver(const Result& result, const OutputOptions& options, Streams streams) {
+  const FormOf form = form_of(options);
   const bool wants_record = !options.record_file.empty() || options.format == Format::json;
   const std::string record = wants_record ? result.record() : "";
   const bool wants_page = streams.page != nullptr || options.format != Format::json;
@@ -371,7 +390,7 @@ void deliver(const Result& result, const OutputOptions& options, Streams streams
   switch (options.format) {
     case Format::text: show(streams, page); break;
     case Format::json: streams.out << record; break;
-    case Format::form: streams.out << options.form(page); break;
+    case Format::form: streams.out << form(page); break;
   }
 }
 

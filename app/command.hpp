@@ -57,6 +57,7 @@ struct DataOptions {
 struct OutputOptions {
   Format format = Format::text;
   std::string (*form)(const Page&) = nullptr;  ///< of Format::form
+  bool for_spreadsheet = false;                ///< with Format::form of CSV
   std::string record_file;
   FigureFiles figures;
   Axes axes{};  ///< of the figure

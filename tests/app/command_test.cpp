@@ -609,6 +609,15 @@ TEST(Command, PrintsItsPageInEveryForm) {
   const auto drawn = run_command(with(line, {"--figure", folder / "a.svg", "--figure", folder / "b.png"}), six_points);
   EXPECT_EQ(drawn.out, text);
   for (const char* file : {"a.svg", "b.png"}) EXPECT_GT(std::filesystem::file_size(folder / file), 1000u) << file;
+  // What the laboratory called a sample is no formula; for a program it stays what it is.
+  const std::vector<std::string> unknowns = {"quantify", test::source_folder() / "demo/lead_calibration.json", "-",
+                                             "--format", "csv"};
+  const std::string sample = "sample,I\n=1+1,10\n-5,12\n";
+  EXPECT_NE(run_command(with(unknowns, {"--for-spreadsheet"}), sample).out.find("\n'=1+1,"), std::string::npos);
+  EXPECT_NE(run_command(unknowns, sample).out.find("\n=1+1,"), std::string::npos);
+  const auto no_csv = run_command(with(line, {"--for-spreadsheet"}), six_points);
+  EXPECT_EQ(no_csv.code, 2);
+  EXPECT_NE(no_csv.error.find("add --format csv"), std::string::npos) << no_csv.error;
   const auto refused = run_command({"look", "-", "--format", "json"}, six_points);
   EXPECT_EQ(refused.code, 2);
   EXPECT_NE(refused.error.find("text,csv,markdown,latex"), std::string::npos) << refused.error;

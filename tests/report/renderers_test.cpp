@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <map>
 #include <sstream>
 
 #include <gtest/gtest.h>
@@ -144,6 +145,28 @@ TEST(Renderers, KeepBracketsAndOptionsInLatex) {
 
 TEST(Renderers, WriteNumbersInFullAsCsv) {
   EXPECT_EQ(csv_of(full_page()), "name,\"a,b\"\n\"say \"\"x\"\"\",0.1\n,\nc,inf\n7,-inf\n");
+}
+
+// A spreadsheet computes what looks like a formula; a number is none.
+TEST(Renderers, GuardFormulasForSpreadsheets) {
+  Page page;
+  page.data.names = {"@x", "y"};
+  for (const auto& [text, cell] : std::map<std::string, std::string>{{"=1+1", "'=1+1"},
+                                                                     {"+2", "+2"},
+                                                                     {"+a", "'+a"},
+                                                                     {"-2.5e3", "-2.5e3"},
+                                                                     {"-", "'-"},
+                                                                     {"--1", "'--1"},
+                                                                     {"\t=1", "'\t=1"},
+                                                                     {"\r", "\"'\r\""},
+                                                                     {"\uff1d1", "'\uff1d1"},
+                                                                     {"=a,\"b\"", "\"'=a,\"\"b\"\"\""},
+                                                                     {"bell = 1", "bell = 1"},
+                                                                     {"", ""}}) {
+    page.data.rows = {{text, -1.5}};
+    EXPECT_EQ(csv_for_spreadsheet(page), "'@x,y\n" + cell + ",-1.5\n");
+    EXPECT_EQ(csv_of(page).substr(0, 5), "@x,y\n");
+  }
 }
 
 // The answer for a list is what the page says of itself, or its first sentence, or else what it is about.

@@ -45,6 +45,9 @@ struct TextStyle {
 /// The page's data, one line a row under the names: numbers in full, empty where one does not apply, inf and -inf where
 /// it has no bound; quoted where it must be (RFC 4180).
 [[nodiscard]] std::string csv_of(const Page& page);
+/// The same for a spreadsheet, which takes a cell that begins with =, +, - or @ for a formula and computes it: such a
+/// text, unless it is a number, gets an apostrophe before it.
+[[nodiscard]] std::string csv_for_spreadsheet(const Page& page);
 
 /// Paragraphs, with a blank line between them, broken into lines of so many columns (see TextStyle) behind `indent`
 /// blanks; lines that are indented already stay as they are.
