@@ -5,6 +5,7 @@
 
 #include <cstdlib>
 #include <cstring>
+#include <sstream>
 
 #include <sys/ioctl.h>
 #include <unistd.h>
@@ -45,8 +46,12 @@ TextStyle text_style(const Terminal& terminal) {
 }
 
 std::string complaint(const std::string& text, Paint paint) {
-  return (paint == Paint::plain ? "truecurve:" : std::string(wrong) + "truecurve:" + plain) + " " + visible(text) +
-         "\n";
+  // A cell or a name within it may be as long as a file.
+  constexpr std::size_t longest_line = 1000;
+  std::string said;
+  std::istringstream lines(text);
+  for (std::string line; std::getline(lines, line);) said += visible(shortened(line, longest_line)) + "\n";
+  return (paint == Paint::plain ? "truecurve:" : std::string(wrong) + "truecurve:" + plain) + " " + said;
 }
 
 }  // namespace truecurve::app

@@ -49,7 +49,17 @@ class CsvReader {
 
   Table read() {
     bool more = fill();
-    while (more && pending_.size() < chunk_size) more = fill();
+    // The format is recognised from whole lines, a header and two more at least.
+    constexpr std::ptrdiff_t fewest_lines = 3;
+    std::ptrdiff_t lines = 0;
+    while (more && (pending_.size() < chunk_size || lines < fewest_lines)) {
+      lines += std::count_if(pending_.begin() + static_cast<std::ptrdiff_t>(looked_at_), pending_.end(),
+                             [](char c) { return c == '\n' || c == '\r'; });
+      if (lines >= fewest_lines && pending_.size() >= chunk_size) break;
+      looked_at_ = pending_.size();
+      more = fill();
+    }
+    looked_at_ = 0;
     drop_byte_order_mark();
     refuse_labelled_data();
     format_ = recognise(pending_, !more);
@@ -121,8 +131,9 @@ class CsvReader {
   void feed_complete_lines(bool end_of_file) {
     std::size_t start = 0;
     while (start < pending_.size()) {
-      std::size_t end = pending_.find_first_of("\r\n", start);
+      std::size_t end = pending_.find_first_of("\r\n", std::max(start, looked_at_));
       if (end == std::string::npos) {
+        looked_at_ = pending_.size();
         if (!end_of_file) break;
         end = pending_.size();
       } else {
@@ -134,6 +145,7 @@ class CsvReader {
       start = end;
     }
     pending_.erase(0, start);
+    looked_at_ -= std::min(looked_at_, start);
   }
 
   void feed_line(std::string_view line) {
@@ -142,8 +154,13 @@ class CsvReader {
     if (begins) {
       if (is_comment(line)) return;
       record_line_ = line_;
+      record_size_ = 0;
     }
     row_ended_ = false;
+    // libcsv's memory for a cell grows by blocks of one size: by as much as the row has by now, it grows as often as
+    // its logarithm says.
+    record_size_ += line.size();
+    if (record_size_ > block_size_) csv_set_blk_size(&parser_, block_size_ = 2 * record_size_);
     if (format_.separator == blanks && begins) {
       const std::string tabs = blanks_to_tabs(line);
       parse(tabs);
@@ -293,9 +310,12 @@ class CsvReader {
   CsvFormat format_{};
   detail::Sha256 checksum_;
   std::string pending_;
+  std::size_t looked_at_ = 0;  // so much of what is pending has no end of a line
   std::size_t bytes_read_ = 0;
   std::size_t line_ = 0;
   std::size_t record_line_ = 0;
+  std::size_t record_size_ = 0;  // bytes of the row until now
+  std::size_t block_size_ = 128;
   std::vector<std::string> first_row_;
   bool first_row_done_ = false;
   bool has_header_ = false;

@@ -1,5 +1,6 @@
 // The pages of a first look at a table.
 #include <truecurve/assess/straighten.hpp>
+#include <truecurve/base/visible.hpp>
 #include <truecurve/data/summary.hpp>
 #include <truecurve/report/look_page.hpp>
 
@@ -8,6 +9,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <span>
 
 #include <fmt/format.h>
 
@@ -19,9 +21,10 @@ using detail::plural;
 using detail::rows_text;
 
 constexpr std::size_t rows_shown = 4;
+constexpr std::size_t longest_text = 60;  // of a cell or a name
 
 std::string cell_text(const Column& column, std::size_t row) {
-  if (const std::string* text = column.text_at(row)) return *text;
+  if (const std::string* text = column.text_at(row)) return shortened(*text, longest_text);
   return std::isnan(column.numbers[row]) ? "(missing)" : shortest(column.numbers[row]);
 }
 
@@ -44,8 +47,8 @@ Advice text_remark(const Column& column) {
   return {
       fmt::format("'{}' holds two words, '{}' ({}) and '{}' ({}): as a response it is an event, of which one names the "
                   "one that counts",
-                  column.name, words[0].first, plural(words[0].second, "row"), words[1].first,
-                  plural(words[1].second, "row")),
+                  column.name, shortened(words[0].first, longest_text), plural(words[0].second, "row"),
+                  shortened(words[1].first, longest_text), plural(words[1].second, "row")),
       {Action::name_event, words[0].first},
       "."};
 }
@@ -58,15 +61,19 @@ bool are_zeros_and_ones(const Column& column, const ColumnSummary& summary) {
 }
 
 std::string heading_of(const Column& column) {
-  return column.unit.empty() ? column.name : fmt::format("{} ({})", column.name, column.unit);
+  const std::string name = shortened(column.name, longest_text);
+  return column.unit.empty() ? name : fmt::format("{} ({})", name, shortened(column.unit, longest_text));
 }
 
-// The first and the last rows.
+// The first and the last rows, of as many columns as anyone reads side by side.
 PageTable rows_table(const Table& table) {
+  constexpr std::size_t most_columns = 30;
+  const auto columns = std::span(table.columns()).first(std::min(most_columns, table.columns().size()));
+  const bool is_wider = columns.size() < table.columns().size();
   PageTable shown({{"row", Align::right}});
-  for (const Column& column : table.columns()) {
+  for (const Column& column : columns)
     shown.headings.push_back({heading_of(column), column.is_text() ? Align::left : Align::point});
-  }
+  if (is_wider) shown.headings.push_back({fmt::format("and {} more", table.columns().size() - columns.size())});
   const bool cut = table.rows() > 2 * rows_shown + 1;
   for (std::size_t i = 0; i < table.rows(); ++i) {
     if (cut && i == rows_shown) {
@@ -74,7 +81,8 @@ PageTable rows_table(const Table& table) {
       i = table.rows() - rows_shown;
     }
     std::vector<std::string> cells = {fmt::format("{}", i + 1)};
-    for (const Column& column : table.columns()) cells.push_back(cell_text(column, i));
+    for (const Column& column : columns) cells.push_back(cell_text(column, i));
+    if (is_wider) cells.emplace_back("...");
     shown.add(std::move(cells));
   }
   return shown;
@@ -89,7 +97,8 @@ void add_number_cautions(Page& page, const Column& column, const ColumnSummary& 
     const bool is_limit =
         first.starts_with('<') || first.starts_with('>') || first.starts_with("\u2264") || first.starts_with("\u2265");
     page.caution(
-        fmt::format("'{}' holds text among its numbers in {} ('{}'): ", column.name, rows_text(at), first) +
+        fmt::format("'{}' holds text among its numbers in {} ('{}'): ", column.name, rows_text(at),
+                    shortened(first, longest_text)) +
         (is_limit
              ? Advice{"limits are fitted as such when a distribution is chosen", {Action::choose_distribution}, "."}
              : fmt::format("a fit will ask what to do with {}.", at.size() == 1 ? "it" : "them")));
@@ -130,7 +139,7 @@ PageTable summary_table(const Table& table, const std::vector<ColumnSummary>& su
   for (std::size_t k = 0; k < summaries.size(); ++k) {
     const ColumnSummary& s = summaries[k];
     if (table.columns()[k].is_text()) continue;
-    std::vector<std::string> cells = {table.columns()[k].name, fmt::format("{}", s.count)};
+    std::vector<std::string> cells = {shortened(table.columns()[k].name, longest_text), fmt::format("{}", s.count)};
     for (const double x : {s.mean, s.sd, s.minimum, s.lower_quartile, s.median, s.upper_quartile, s.maximum})
       cells.push_back(std::isnan(x) ? "-" : fmt::format("{:.5g}", x));
     shown.add(std::move(cells));

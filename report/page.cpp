@@ -1,4 +1,5 @@
 // What a page says of itself, and its sentences in words of an interface.
+#include <truecurve/base/visible.hpp>
 #include <truecurve/report/page.hpp>
 
 namespace truecurve {
@@ -11,14 +12,33 @@ std::string answer_of(const Page& page) {
   return page.subject;
 }
 
+namespace {
+
+// What nobody would read to its end: a cell of a table, a sentence with the names it speaks of.
+constexpr std::size_t longest_cell = 200;
+constexpr std::size_t longest_sentence = 2000;
+
+void shorten_cells(PageTable& table) {
+  for (Heading& heading : table.headings) heading.text = shortened(heading.text, longest_cell);
+  for (auto& row : table.rows) {
+    for (std::string& cell : row) cell = shortened(cell, longest_cell);
+  }
+}
+
+}  // namespace
+
 Page spelled_out(Page page, const MeansWords& words) {
-  const auto spell = [&words](Advice& advice) { advice = advice.text(words); };
+  const auto spell = [&words](Advice& advice) { advice = shortened(advice.text(words), longest_sentence); };
   const auto spell_section = [&spell](PageSection& section) {
     for (Block& block : section.blocks) {
+      if (auto* table = std::get_if<PageTable>(&block)) shorten_cells(*table);
       if (auto* said = std::get_if<Paragraph>(&block)) spell(said->text);
       if (auto* item = std::get_if<Item>(&block)) spell(item->text);
     }
   };
+  page.title = shortened(page.title, longest_cell);
+  page.subject = shortened(page.subject, longest_cell);
+  page.answer = shortened(page.answer, longest_sentence);
   spell_section(page.lead);
   for (PageSection& section : page.sections) spell_section(section);
   for (Advice& caution : page.cautions) spell(caution);

@@ -75,4 +75,14 @@ std::string visible(std::string_view text) {
   return shown;
 }
 
+std::string shortened(std::string_view text, std::size_t most) {
+  if (text.size() <= most) return std::string(text);
+  const auto is_inside = [&text](std::size_t i) { return (static_cast<unsigned char>(text[i]) & 0xC0) == 0x80; };
+  std::size_t first = most / 2;
+  std::size_t last = text.size() - most / 2;
+  while (first > 0 && is_inside(first)) --first;
+  while (last < text.size() && is_inside(last)) ++last;
+  return std::string(text.substr(0, first)) + "\xe2\x80\xa6" + std::string(text.substr(last));
+}
+
 }  // namespace truecurve

@@ -595,6 +595,23 @@ TEST(LookCommand, ShowsWhatIsInTheFile) {
 }
 
 // One page in every form, a figure to several files, and a refusal of what a result has not.
+// A name or a cell as long as a file is not printed whole, in pages and complaints.
+TEST(Command, SaysLongNamesInShort) {
+  const std::string name(100'000, 'n');
+  const auto look = run_command({"look", "-"}, "x," + name + "\n1," + std::string(100'000, 'a') + "\n2,3\n3,4\n");
+  EXPECT_EQ(look.code, 0);
+  EXPECT_LT(look.out.size(), 4000U);
+  const std::string shorter(3000, 'n');
+  const auto line =
+      run_command({"fit", "-", "line", "--x", "x", "--y", shorter}, "x," + shorter + "\n1,1\n2,3\n3,4\n4,6\n");
+  EXPECT_EQ(line.code, 0) << line.error;
+  EXPECT_LT(line.out.size() + line.error.size(), 20'000U) << line.out;
+  const auto refused = run_command({"look", "-"}, "x,y\n1," + std::string(100'000, '7') + "\n");
+  EXPECT_EQ(refused.code, 3);
+  EXPECT_LT(refused.error.size(), 1500U);
+  EXPECT_NE(refused.error.find("is outside the range of a double"), std::string::npos);
+}
+
 TEST(Command, PrintsItsPageInEveryForm) {
   const test::TemporaryFolder folder;
   const std::vector<std::string> line = {"fit", "-", "line", "--x", "x", "--y", "y"};

@@ -40,5 +40,14 @@ TEST(Visible, NamesWhatCannotBeSeenAndKeepsTheRest) {
   }
 }
 
+TEST(Shortened, PartsNoCharacter) {
+  EXPECT_EQ(shortened("", 0), "");
+  EXPECT_EQ(shortened("0123456789", 10), "0123456789");
+  EXPECT_EQ(shortened("0123456789", 9), "0123\u20266789");
+  EXPECT_EQ(shortened("µµµµµµ", 6), "µ\u2026µ");
+  EXPECT_EQ(shortened("a\U0001F514\U0001F514b", 8), "a\u2026b");
+  EXPECT_EQ(shortened(std::string(10, '\x80'), 4), "\u2026");
+}
+
 }  // namespace
 }  // namespace truecurve

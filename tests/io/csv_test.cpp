@@ -173,5 +173,33 @@ TEST(ReadCsv, TakesAMillionRowsWithinFourTimesTheFile) {
   }
 }
 
+// Lines longer than what is read at once, in every form, and what stands behind them.
+TEST(ReadCsv, TakesLinesOfAnyLength) {
+  const std::string text(300'000, 'a');
+  for (const char* end : {"\n", "\r\n"}) {
+    const Table cell = read(fmt::format("x,y{1}1,{0}{1}2,3{1}", text, end));
+    ASSERT_EQ(cell.rows(), 2u);
+    EXPECT_EQ(*cell.column("y").text_at(0), text);
+    EXPECT_EQ(cell.column("y").numbers[1], 3);
+    EXPECT_EQ(cell.line(1), 3u);
+    const Table quoted = read(fmt::format("x,y{1}1,\"{0}{1}{0}\"{1}2,3{1}", text, end));
+    EXPECT_EQ(*quoted.column("y").text_at(0), text + end + text);
+    EXPECT_EQ(quoted.line(1), 4u);
+    const Table remark = read(fmt::format("x,y{1}#{0}{1}2,3", text, end));
+    EXPECT_EQ(remark.column("y").numbers[0], 3);
+    // The format is that of whole lines.
+    std::string header = "c0";
+    std::string row = "0,5";
+    for (int i = 1; i < 20'000; ++i) {
+      header += fmt::format(";c{}", i);
+      row += fmt::format(";{},5", i);
+    }
+    const Table wide = read(header + end + row + end);
+    ASSERT_EQ(wide.columns().size(), 20'000u);
+    EXPECT_EQ(wide.column("c19999").numbers[0], 19999.5);
+    EXPECT_EQ(wide.source().remark, "semicolon-separated, decimal comma");
+  }
+}
+
 }  // namespace
 }  // namespace truecurve

@@ -232,6 +232,16 @@ TEST(LookPage, SummarisesColumnsAndPointsAtWhatIsOdd) {
   const Table longer = Table::from_columns({{"t", "", {1, 2, 3, 4, 5, 6, 7, 8, 9, 10}}});
   EXPECT_EQ(table_in(look_page(longer), "Rows").rows.size(), 9U);
   EXPECT_EQ(table_in(look_page(longer), "Rows").rows[5][0], "7");
+  // Of many columns the first ones, and of long names and cells their ends.
+  std::vector<NamedNumbers> columns = {{std::string(500, 'n'), "", {1, 2}}};
+  for (int i = 1; i < 31; ++i) columns.push_back({fmt::format("c{}", i), "", {1, 2}});
+  const PageTable wide = table_in(look_page(Table::from_columns(columns)), "Rows");
+  EXPECT_EQ(wide.headings.size(), 32U);  // and the row, and the rest
+  EXPECT_EQ(wide.headings.back().text, "and 1 more");
+  EXPECT_EQ(wide.rows[0].back(), "...");
+  EXPECT_LT(wide.headings[1].text.size(), 70U);
+  columns.pop_back();
+  EXPECT_EQ(table_in(look_page(Table::from_columns(columns)), "Rows").headings.back().text, "c29");
 }
 
 TEST(LookPage, ListsTheAxesThatStraightenAPair) {
