@@ -72,6 +72,7 @@ int run_with_room(int count, char** values) {
   pthread_attr_t roomy{};
   pthread_attr_init(&roomy);
   pthread_attr_setstacksize(&roomy, enough);
+  pthread_setattr_default_np(&roomy);  // for those that libraries begin, as for fonts
   pthread_t thread{};
   const auto run = [](void* of) -> void* {
     auto& asked = *static_cast<Call*>(of);

@@ -38,7 +38,12 @@ wait $! && fail "it went on"
 test -z "$(find bells -name '*.part')" || fail "half-written: $(find bells -name '*.part')"
 
 # Little stack and little memory end in a result or in a sentence.
-(ulimit -s 256 && truecurve fit "$source/demo/density.csv" 'rho = a*exp(-k*w_Sn) + c' > /dev/null) || fail "a small stack is too small"
+for kilobytes in 64 256; do
+  for figure in small.png small.pdf small.svg; do
+    (ulimit -s $kilobytes && truecurve fit "$source/demo/density.csv" 'rho = a*exp(-k*w_Sn) + c' --figure $figure > /dev/null) ||
+      fail "a stack of $kilobytes kB is too small for $figure"
+  done
+done
 for kilobytes in 20000 40000 60000 100000; do
   code=0
   (ulimit -v $kilobytes && truecurve fit "$source/demo/density.csv" line --x w_Sn --y rho) > result.txt 2>&1 || code=$?
