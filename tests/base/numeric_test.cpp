@@ -2,6 +2,10 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/numeric.hpp>
+#include <truecurve/base/random.hpp>
+
+#include <cmath>
+#include <vector>
 
 #include <gtest/gtest.h>
 
@@ -64,6 +68,45 @@ TEST(Distributions, AnswerAtEveryMagnitude) {
       }
     }
   }
+}
+
+// The series for large |z| (Abramowitz and Stegun 1964, 26.2.12), where the probability itself is below any double.
+TEST(Distributions, KeepTheLogarithmOfATail) {
+  for (const double z : {-1.0, 0.0, 2.5, -8.0})
+    EXPECT_NEAR(log_normal_probability(z), std::log(normal_probability(z)), 1e-12);
+  // 30 digits of the same series with 30 terms.
+  EXPECT_NEAR(log_normal_probability(-40), -804.60844201375378816, 1e-12);
+  EXPECT_NEAR(log_normal_probability(-30.000001), log_normal_probability(-29.999999) - 2e-6 * 30.0332, 1e-9);
+  EXPECT_NEAR(log_normal_probability(-1e8) / (-5e15 - std::log(1e8) - std::log(2 * M_PI) / 2), 1, 1e-15);
+}
+
+// Moments, tails and neighbours of 200,000 normals, each within four of its standard errors.
+TEST(RandomNumbers, FillWithStandardNormals) {
+  constexpr std::size_t n = 200'001;
+  std::vector<double> values(n);
+  RandomNumbers(3).fill_normal(values);
+  double mean = 0;
+  double square = 0;
+  double fourth = 0;
+  double neighbours = 0;
+  double beyond_two = 0;
+  for (std::size_t i = 0; i < n; ++i) {
+    mean += values[i] / n;
+    square += values[i] * values[i] / n;
+    fourth += std::pow(values[i], 4) / n;
+    neighbours += i == 0 ? 0 : values[i] * values[i - 1] / n;
+    beyond_two += std::abs(values[i]) > 2 ? 1.0 / n : 0;
+  }
+  const double root = std::sqrt(static_cast<double>(n));
+  EXPECT_NEAR(mean, 0, 4 / root);
+  EXPECT_NEAR(square, 1, 4 * std::sqrt(2) / root);
+  EXPECT_NEAR(fourth, 3, 4 * std::sqrt(96) / root);
+  EXPECT_NEAR(neighbours, 0, 4 / root);
+  const double share = 2 * normal_probability(-2);
+  EXPECT_NEAR(beyond_two, share, 4 * std::sqrt(share * (1 - share)) / root);
+  std::vector<double> again(n);
+  RandomNumbers(3).fill_normal(again);
+  EXPECT_EQ(values, again);
 }
 
 TEST(Distributions, RefuseWhatTheyCannotAnswer) {

@@ -652,6 +652,7 @@ TEST(Quantify, GroupsFlagsAndRecoversControls) {
   EXPECT_TRUE(std::isnan(q.unknowns[8].amount.amount));
   EXPECT_GT(q.unknowns[10].amount.budget.dilution, 0);
   EXPECT_NEAR(q.unknowns[9].recovery, q.unknowns[9].amount.amount / 4, 1e-12);
+  EXPECT_NEAR(q.unknowns[9].recovery_uncertainty, q.unknowns[9].amount.standard_uncertainty / 4, 1e-12);
   // The scatter of the two readings against that of the standards: F with 1 and 3 degrees of freedom.
   const double f = std::pow(0.9 * b, 2) / 2 / std::pow(c.curve.scatter.scale, 2);
   EXPECT_NEAR(q.unknowns[11].sd_p, f_upper(f, 1, 3), 1e-9);
