@@ -70,6 +70,34 @@ TEST(ReadRecords, EveryFieldOfEveryKindIsHeldAgainstItsSchema) {
   EXPECT_GT(tried.size(), 500u);
 }
 
+// What the commands read again is read without complaint.
+TEST(ReadRecords, WholeRecordsAreRead) {
+  for (const std::string& record : read_again()) {
+    const std::string kind = Fields::parse(record)["record"];
+    if (kind == "truecurve.comparison/1") {
+      EXPECT_EQ(read_comparison_record(record, "r.json").size(), 3u);
+    } else if (kind == "truecurve.calibration/1") {
+      EXPECT_EQ(read_calibration_record(record, "r.json").amount.name, "c");
+    } else {
+      EXPECT_EQ(read_fit_record(record, "r.json").response().name, "y") << kind;
+    }
+  }
+}
+
+// In other units a covariance is held against its own size.
+TEST(ReadRecords, AreHeldToTheirOwnSizes) {
+  for (const double unit : {1e-9, 1e9}) {
+    std::vector<double> y = {3.1, 4.9, 7.2, 8.8, 11.3, 12.7, 15.2};
+    for (double& value : y) value *= unit;
+    const std::string record = fit_record(fit(shape_model("line"), Observations::of({1, 2, 3, 4, 5, 6, 7}, y)), 0.95);
+    const double cab = Fields::parse(record)["covariance"][0][1];
+    const Error error = test::caught(
+        [&] { (void)read_fit_record(changed_in(record, "/covariance/0/1", cab * 1.001).dump(), "r.json"); });
+    EXPECT_EQ(error.subject(), "/covariance/0/1");
+    EXPECT_NO_THROW((void)read_fit_record(changed_in(record, "/covariance/0/1", cab * (1 + 1e-9)).dump(), "r.json"));
+  }
+}
+
 TEST(ReadRecords, MissingFieldsAreNamed) {
   const std::string record = read_again()[0];
   for (const char* field :
