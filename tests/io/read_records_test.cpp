@@ -79,7 +79,9 @@ TEST(ReadRecords, WholeRecordsAreRead) {
     } else if (kind == "truecurve.calibration/1") {
       EXPECT_EQ(read_calibration_record(record, "r.json").amount.name, "c");
     } else {
-      EXPECT_EQ(read_fit_record(record, "r.json").response().name, "y") << kind;
+      const Estimate estimate = read_fit_record(record, "r.json");
+      EXPECT_EQ(estimate.response().name, "y") << kind;
+      EXPECT_EQ(name(estimate.observation_model().kind()), Fields::parse(record)["response_kind"]) << kind;
     }
   }
 }
