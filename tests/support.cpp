@@ -3,6 +3,7 @@
 
 #include <truecurve/assess/simulate.hpp>
 #include <truecurve/io/csv.hpp>
+#include <truecurve/io/record.hpp>
 
 #include "../app/run.hpp"
 
@@ -198,7 +199,17 @@ MatrixXd triangle(const MatrixXd& matrix) {
   return r;
 }
 
+namespace {
+
+// Whatever record a command makes is as its schema says.
+void expect_record(const std::string& text) {
+  if (text.starts_with("{")) EXPECT_NO_THROW(require_record(text, "made by the command"));
+}
+
+}  // namespace
+
 CommandResult run_command(std::vector<std::string> arguments, const std::string& input) {
+  const std::vector<std::string> given = arguments;
   std::istringstream in(input);
   std::ostringstream out;
   std::ostringstream error;
@@ -206,6 +217,10 @@ CommandResult run_command(std::vector<std::string> arguments, const std::string&
   result.code = app::run(std::move(arguments), {in, out, error});
   result.out = out.str();
   result.error = error.str();
+  if (result.code != 0) return result;
+  expect_record(result.out);
+  const auto output = std::find(given.begin(), given.end(), "--output");
+  if (output != given.end() && std::filesystem::is_regular_file(*(output + 1))) expect_record(file_text(*(output + 1)));
   return result;
 }
 

@@ -1,4 +1,5 @@
 // Whole studies: run, repeated byte for byte, and refused with line, column and remedy.
+#include <truecurve/io/record.hpp>
 #include <truecurve/io/study.hpp>
 
 #include "../../demo/truth.hpp"
@@ -115,16 +116,21 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
   EXPECT_TRUE(figure == file_text("bells/results/lead-residuals.svg"));
   EXPECT_EQ(file_text("bells/results/notes.txt"), "mine");
   EXPECT_EQ(first.out, second.out);
-  // From another folder too.
-  std::map<std::string, std::string> made;
-  for (const auto& file : std::filesystem::directory_iterator("bells/results")) made[file.path()] = file_text(file);
-  std::filesystem::create_directory("bells/elsewhere");
-  std::filesystem::current_path("bells/elsewhere");
-  ASSERT_EQ(run_command({"run", "../foundry.toml", "--into", folder / "bells/results"}).code, 0);
-  std::filesystem::current_path(folder.path());
-  for (const auto& [name, bytes] : made) EXPECT_TRUE(file_text(name) == bytes) << name;
-  EXPECT_GT(made.size(), 60u);
-  EXPECT_NE(made["bells/results/density.json"].find("\"source\": \"density.csv\""), std::string::npos);
+  // From another folder too; once more takes long where it is watched.
+  if (!test::is_sanitized()) {
+    std::map<std::string, std::string> made;
+    for (const auto& file : std::filesystem::directory_iterator("bells/results")) made[file.path()] = file_text(file);
+    std::filesystem::create_directory("bells/elsewhere");
+    std::filesystem::current_path("bells/elsewhere");
+    ASSERT_EQ(run_command({"run", "../foundry.toml", "--into", folder / "bells/results"}).code, 0);
+    std::filesystem::current_path(folder.path());
+    for (const auto& [name, bytes] : made) {
+      EXPECT_TRUE(file_text(name) == bytes) << name;
+      if (name.ends_with(".json")) EXPECT_NO_THROW(require_record(bytes, name));
+    }
+    EXPECT_GT(made.size(), 60u);
+    EXPECT_NE(made["bells/results/density.json"].find("\"source\": \"density.csv\""), std::string::npos);
+  }
   std::filesystem::current_path(before);
   EXPECT_EQ(file_text(folder / "bells/lead_calibration.csv"),
             file_text(test::source_folder() / "demo/lead_calibration.csv"));
