@@ -197,7 +197,8 @@ std::vector<ParameterInterval> calibration_parameters(const CoreCalibration& cor
     p.high = known.quantile((1 + level) / 2);
     const double below = known.below(p.null_value);
     p.t = (p.value - p.null_value) / p.standard_uncertainty;
-    p.p = 2 * std::min(below, 1 - below);
+    // Weights that add up to 1 but for their rounding leave a tail a little below 0.
+    p.p = std::clamp(2 * std::min(below, 1 - below), 0.0, 1.0);
   }
   return list;
 }
