@@ -195,10 +195,8 @@ std::vector<ParameterInterval> calibration_parameters(const CoreCalibration& cor
     p.standard_uncertainty = known.standard_uncertainty(p.value);
     p.low = known.quantile((1 - level) / 2);
     p.high = known.quantile((1 + level) / 2);
-    const double below = known.below(p.null_value);
     p.t = (p.value - p.null_value) / p.standard_uncertainty;
-    // Weights that add up to 1 but for their rounding leave a tail a little below 0.
-    p.p = std::clamp(2 * std::min(below, 1 - below), 0.0, 1.0);
+    p.p = std::min(1.0, 2 * std::min(known.below(p.null_value), known.above(p.null_value)));
   }
   return list;
 }

@@ -16,16 +16,16 @@ double effective_degrees(double u1, double v1, double u2, double v2) {
   return inverse > 0 ? 1 / inverse : infinity;
 }
 
-double Mixture::below(double x) const {
+double Mixture::tail(double x, int side) const {
   double sum = 0;
   for (const Part& part : parts_) {
-    const double off = x - part.value;
+    const double off = side * (x - part.value);
     if (!(part.u > 0)) {
       sum += off > 0 ? part.weight : off < 0 ? 0 : part.weight / 2;
       continue;
     }
-    const double tail = student_t_two_sided(std::abs(off) / part.u, part.degrees_of_freedom) / 2;
-    sum += part.weight * (off > 0 ? 1 - tail : tail);
+    const double far = student_t_two_sided(std::abs(off) / part.u, part.degrees_of_freedom) / 2;
+    sum += part.weight * (off > 0 ? 1 - far : far);
   }
   return sum;
 }

@@ -24,7 +24,9 @@ class Mixture {
   explicit Mixture(std::vector<Part> parts) : parts_(std::move(parts)) {}
 
   /// Probability of lying at or below x.
-  [[nodiscard]] double below(double x) const;
+  [[nodiscard]] double below(double x) const { return tail(x, 1); }
+  /// Probability of lying at or above x: where it is small it keeps digits that 1 - below(x) has not.
+  [[nodiscard]] double above(double x) const { return tail(x, -1); }
   /// The x below which it lies with probability p. Requires 0 < p < 1.
   [[nodiscard]] double quantile(double p) const;
   /// sqrt(sum w (u² + (value - about)²)): the degrees of freedom go into intervals, as in JCGM 100:2008.
@@ -36,6 +38,9 @@ class Mixture {
   }
 
  private:
+  // Of lying beyond x on one side: below for 1, above for -1.
+  [[nodiscard]] double tail(double x, int side) const;
+
   std::vector<Part> parts_;
 };
 

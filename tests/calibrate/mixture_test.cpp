@@ -24,6 +24,11 @@ TEST(Mixture, IsTheSumOfItsParts) {
     EXPECT_NEAR(mixture.below(x), 0.25 * below(1, 0.5, 4) + 0.6 * below(2, 0.2, 9) + 0.15 * below(2.5, 1.5, infinity),
                 1e-14);
   }
+  // The upper tail is the lower one of the mirror image, and keeps its digits where the lower one is 1.
+  for (const double x : {0.2, 1.9, 4.0}) EXPECT_NEAR(mixture.above(x), 1 - mixture.below(x), 1e-14);
+  const Mixture mirror({{0.25, -1, 0.5, 4}, {0.6, -2, 0.2, 9}, {0.15, -2.5, 1.5, infinity}});
+  EXPECT_EQ(mixture.above(40), mirror.below(-40));
+  EXPECT_NEAR(Mixture({{1, 0, 1, infinity}}).above(20) / 2.7536241186062337e-89, 1, 1e-12);
   for (const double p : {0.001, 0.025, 0.5, 0.9, 0.975}) EXPECT_NEAR(mixture.below(mixture.quantile(p)), p, 1e-10);
   for (const double about : {1.0, 1.825, 3.0}) {
     const double variance = 0.25 * (0.25 + std::pow(1 - about, 2)) + 0.6 * (0.04 + std::pow(2 - about, 2)) +
@@ -45,6 +50,9 @@ TEST(Mixture, OfOnePartIsItsDistribution) {
   EXPECT_EQ(point.below(2.9), 0);
   EXPECT_EQ(point.below(3), 0.5);
   EXPECT_EQ(point.below(3.1), 1);
+  EXPECT_EQ(point.above(2.9), 1);
+  EXPECT_EQ(point.above(3), 0.5);
+  EXPECT_EQ(point.above(3.1), 0);
   EXPECT_EQ(point.quantile(0.2), 3);
   EXPECT_EQ(point.only_part(), nullptr);
 }
