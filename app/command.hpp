@@ -3,12 +3,11 @@
 
 #include <truecurve/data/observations.hpp>
 #include <truecurve/data/table.hpp>
-#include <truecurve/figure/axes.hpp>
 #include <truecurve/fit/options.hpp>
 #include <truecurve/model/model.hpp>
-#include <truecurve/report/page.hpp>
 
 #include "arguments.hpp"
+#include "output.hpp"
 #include "run.hpp"
 
 #include <functional>
@@ -28,15 +27,6 @@ using Command = std::function<int()>;
 /// Every command with its name, added to the parser, in the order of the work.
 std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Streams streams);
 
-/// What standard output gets: the page set for the terminal, the record, or the page in another form.
-enum class Format { text, json, form };
-
-/// Whether a result can be kept as a record.
-enum class Kept { as_record, not_at_all };
-
-/// Files that one figure is drawn to, each in the format of its ending.
-using FigureFiles = std::vector<std::string>;
-
 /// The options that choose data, the same in every command that reads a table.
 struct DataOptions {
   std::string file;
@@ -53,16 +43,6 @@ struct DataOptions {
   std::string exposure;  ///< column or number
 };
 
-/// The options that say what becomes of a result.
-struct OutputOptions {
-  Format format = Format::text;
-  std::string (*form)(const Page&) = nullptr;  ///< of Format::form
-  bool for_spreadsheet = false;                ///< with Format::form of CSV
-  std::string record_file;
-  FigureFiles figures;
-  Axes axes{};  ///< of the figure
-};
-
 void add_file(Arguments& command, DataOptions& options);
 void add_names(Arguments& command, DataOptions& options);
 void add_choice(Arguments& command, DataOptions& options);
@@ -75,16 +55,6 @@ void refuse_beside(const char* option, std::initializer_list<std::pair<bool, con
 void add_counts(Arguments& command, DataOptions& options);
 /// What they say together; throws Error (bad_argument) where they contradict one another.
 [[nodiscard]] Counting counting_of(const DataOptions& options, const Table& table);
-/// --format; json only of results that can be kept as a record.
-void add_format(Arguments& command, OutputOptions& options, Kept kept);
-/// --format and --output, which keeps `what` as a record.
-void add_output(Arguments& command, OutputOptions& options, const char* what);
-
-/// An option for a figure: its name, and what it draws.
-Argument add_drawing(Arguments& command, const char* option, FigureFiles& files, const std::string& what);
-/// --figure, which draws `what`, and --log-axis.
-void add_figure(Arguments& command, OutputOptions& options, const char* what);
-
 /// Reads FILE (or standard input for -) and applies aliases and units.
 [[nodiscard]] Table read_table(const DataOptions& options, Streams streams);
 
@@ -107,19 +77,6 @@ void add_figure(Arguments& command, OutputOptions& options, const char* what);
 /// The uncertainty given by --u for the response.
 [[nodiscard]] Uncertainty response_uncertainty(const DataOptions& options, const Table& table,
                                                const std::string& response);
-
-/// The two forms of a result, each made only where it is wanted.
-struct Result {
-  std::function<Page()> page;
-  std::function<std::string()> record;  ///< empty where there is none
-};
-
-/// Prints a page, in the width and the colours of the terminal.
-void show(const Streams& streams, const Page& page);
-
-/// Writes the record to --output and the form of --format to standard output (or hands the page over, where the command
-/// is a study's); the file first, so that nothing is shown of a result that could not be kept.
-void deliver(const Result& result, const OutputOptions& options, Streams streams);
 
 /// "name=value" taken apart; throws Error (bad_argument) that names the option.
 [[nodiscard]] std::pair<std::string, std::string> assignment(const std::string& text, const char* option);

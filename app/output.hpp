@@ -1,0 +1,58 @@
+// What becomes of a command's result: forms on standard output, a record, figures.
+#pragma once
+
+#include <truecurve/figure/axes.hpp>
+#include <truecurve/report/page.hpp>
+
+#include "arguments.hpp"
+#include "run.hpp"
+
+#include <functional>
+#include <string>
+#include <vector>
+
+namespace truecurve::app {
+
+/// What standard output gets: the page set for the terminal, the record, or the page in another form.
+enum class Format { text, json, form };
+
+/// Whether a result can be kept as a record.
+enum class Kept { as_record, not_at_all };
+
+/// Files that one figure is drawn to, each in the format of its ending.
+using FigureFiles = std::vector<std::string>;
+
+/// The options that say what becomes of a result.
+struct OutputOptions {
+  Format format = Format::text;
+  std::string (*form)(const Page&) = nullptr;  ///< of Format::form
+  bool for_spreadsheet = false;                ///< with Format::form of CSV
+  std::string record_file;
+  FigureFiles figures;
+  Axes axes{};  ///< of the figure
+};
+
+/// --format; json only of results that can be kept as a record.
+void add_format(Arguments& command, OutputOptions& options, Kept kept);
+/// --format and --output, which keeps `what` as a record.
+void add_output(Arguments& command, OutputOptions& options, const char* what);
+
+/// An option for a figure: its name, and what it draws.
+Argument add_drawing(Arguments& command, const char* option, FigureFiles& files, const std::string& what);
+/// --figure, which draws `what`, and --log-axis.
+void add_figure(Arguments& command, OutputOptions& options, const char* what);
+
+/// The two forms of a result, each made only where it is wanted.
+struct Result {
+  std::function<Page()> page;
+  std::function<std::string()> record;  ///< empty where there is none
+};
+
+/// Prints a page, in the width and the colours of the terminal.
+void show(const Streams& streams, const Page& page);
+
+/// Writes the record to --output and the form of --format to standard output (or hands the page over, where the command
+/// is a study's); the file first, so that nothing is shown of a result that could not be kept.
+void deliver(const Result& result, const OutputOptions& options, Streams streams);
+
+}  // namespace truecurve::app
