@@ -78,7 +78,8 @@ Page page_of(const Step& step, const std::vector<std::string>& arguments, const 
 fs::path shown_folder(const fs::path& study_folder, const fs::path& into) {
   std::error_code ignored;
   const fs::path from = fs::weakly_canonical(study_folder.empty() ? "." : study_folder, ignored);
-  const fs::path absolute = fs::weakly_canonical(into, ignored);
+  fs::path absolute = fs::weakly_canonical(into, ignored);
+  if (!absolute.has_filename() && absolute.has_relative_path()) absolute = absolute.parent_path();  // "results/"
   const fs::path relative = absolute.lexically_relative(from);
   return relative.empty() || *relative.begin() == ".." ? absolute.filename() : relative;
 }

@@ -120,9 +120,9 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
   if (!test::is_sanitized()) {
     std::map<std::string, std::string> made;
     for (const auto& file : std::filesystem::directory_iterator("bells/results")) made[file.path()] = file_text(file);
-    std::filesystem::create_directory("bells/elsewhere");
+    std::filesystem::create_directory("bells/elsewhere");  // and the folder of results with a slash
     std::filesystem::current_path("bells/elsewhere");
-    ASSERT_EQ(run_command({"run", "../foundry.toml", "--into", folder / "bells/results"}).code, 0);
+    ASSERT_EQ(run_command({"run", "../foundry.toml", "--into", folder / "bells/results/"}).code, 0);
     std::filesystem::current_path(folder.path());
     for (const auto& [name, bytes] : made) {
       EXPECT_TRUE(file_text(name) == bytes) << name;
