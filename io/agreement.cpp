@@ -25,7 +25,7 @@ void require_ranges(const RecordReader& reader, const EstimateParts& parts) {
     const std::string at = fmt::format("/data/predictors/{}", k);
     if (!names.insert(parts.predictors[k].name).second)
       reader.fail(at + "/name", fmt::format("there are two predictors '{}'", parts.predictors[k].name));
-    if (parts.ranges[k].low > parts.ranges[k].high) reader.fail(at + "/low", "this end lies above the other");
+    if (parts.ranges[k].low > parts.ranges[k].high) reader.fail(at + "/low", "the low end lies above the high end");
   }
 }
 
@@ -34,9 +34,9 @@ void require_limits(const RecordReader& reader, const EstimateParts& parts) {
   for (std::size_t j = 0; j < parts.limits.size(); ++j) {
     const std::string at = fmt::format("/parameters/{}", places[j]);
     const Range& within = parts.limits[j];
-    if (within.low > within.high) reader.fail(at + "/within/low", "this limit lies above the other");
+    if (within.low > within.high) reader.fail(at + "/within/low", "the lower limit lies above the upper one");
     if (parts.parameters[j] < within.low || parts.parameters[j] > within.high)
-      reader.fail(at + "/value", fmt::format("{} does not lie within its limits", parts.parameters[j]));
+      reader.fail(at + "/value", fmt::format("{} lies outside the limits of the parameter", parts.parameters[j]));
   }
 }
 
@@ -50,9 +50,9 @@ void require_correlation(const RecordReader& reader, const EstimateParts& parts,
       const std::string at =
           fmt::format("{}/{}", places[static_cast<std::size_t>(i)], places[static_cast<std::size_t>(j)]);
       if (std::isnan(r(i, j)) != std::isnan(r(j, i)) || std::abs(r(i, j) - r(j, i)) > rounding_share)
-        reader.fail("/correlation/" + at, "the matrix is not symmetric");
+        reader.fail("/correlation/" + at, "the matrix must be symmetric");
       if (std::abs(r(i, j)) > 1 + rounding_share)
-        reader.fail("/correlation/" + at, fmt::format("{} is no correlation: it lies beyond 1", r(i, j)));
+        reader.fail("/correlation/" + at, fmt::format("a correlation lies between -1 and 1, but this is {}", r(i, j)));
       if (i == j && r(i, i) != 0 && std::abs(r(i, i) - 1) > rounding_share)
         reader.fail("/correlation/" + at, "the correlation of a parameter with itself is 1");
       // Squares beyond the range of doubles say nothing.
@@ -60,7 +60,8 @@ void require_correlation(const RecordReader& reader, const EstimateParts& parts,
       const double size = u[i] * u[j];
       if (std::isnormal(size) &&
           std::abs(covariance(static_cast<std::size_t>(i), static_cast<std::size_t>(j)) - made) > rounding_share * size)
-        reader.fail("/covariance/" + at, "it is not the product of the correlation and the standard uncertainties");
+        reader.fail("/covariance/" + at,
+                    "this is not the product of the correlation and the two standard uncertainties");
     }
     if (!r.row(i).hasNaN()) known.push_back(i);
   }
@@ -68,7 +69,8 @@ void require_correlation(const RecordReader& reader, const EstimateParts& parts,
   if (among.size() == 0) return;
   const double least = Eigen::SelfAdjointEigenSolver<MatrixXd>(among, Eigen::EigenvaluesOnly).eigenvalues()[0];
   if (least < -rounding_share * static_cast<double>(among.rows()))
-    reader.fail("/correlation", "no parameters can be correlated so: a combination of them has a variance below 0");
+    reader.fail("/correlation",
+                "these correlations are impossible: a combination of the parameters would have a negative variance");
 }
 
 // The curve and its variance at a place, and the sizes of the terms they are made of.
@@ -132,9 +134,10 @@ void require_one_curve(const RecordReader& reader, const EstimateParts& parts) {
     const AtPlace given = place.of_parameters();
     // Where one is not known, or beyond the range of doubles, nothing is compared.
     if (std::abs(working.value - given.value) > rounding_share * (working.value_size + given.value_size))
-      reader.fail("/working/parameters", "the curve is not that of the parameters");
+      reader.fail("/working/parameters", "this does not give the curve of the parameters");
     if (std::abs(working.variance - given.variance) > rounding_share * (working.variance_size + given.variance_size))
-      reader.fail("/working/inverse_factor", "the uncertainty of the curve is not that of the parameters");
+      reader.fail("/working/inverse_factor",
+                  "this does not give the uncertainty of the curve that follows from the parameters");
   }
 }
 
@@ -143,7 +146,7 @@ void require_one_curve(const RecordReader& reader, const EstimateParts& parts) {
 void require_agreement(const RecordReader& reader, const EstimateParts& parts, const Matrix& covariance) {
   require_ranges(reader, parts);
   if (parts.working.half_width > 0 && data_of(parts.model).bound->powers.empty())
-    reader.fail("/working/half_width", "0 is needed here, as the model is no polynomial of degree 2 or more");
+    reader.fail("/working/half_width", "0 is needed here, as the model is not a polynomial of degree 2 or more");
   require_limits(reader, parts);
   require_correlation(reader, parts, covariance);
   require_one_curve(reader, parts);

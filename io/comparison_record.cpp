@@ -167,10 +167,10 @@ void require_same_quantities(const RecordReader& reader, const std::string& at, 
                              const Estimate& estimate) {
   const auto is_same = [](const Quantity& a, const Quantity& b) { return a.name == b.name && a.unit == b.unit; };
   if (!is_same(first.response(), estimate.response()))
-    reader.fail(at + "/response", "it is not the response of the first candidate");
+    reader.fail(at + "/response", "this is not the response of the first candidate");
   if (!std::equal(first.predictors().begin(), first.predictors().end(), estimate.predictors().begin(),
                   estimate.predictors().end(), is_same))
-    reader.fail(at + "/predictors", "they are not the predictors of the first candidate");
+    reader.fail(at + "/predictors", "these are not the predictors of the first candidate");
 }
 
 }  // namespace

@@ -78,7 +78,7 @@ class RecordReader {
   /// its range.
   void require_kind(std::initializer_list<std::string_view> wanted) const {
     if (std::find(wanted.begin(), wanted.end(), kind()) == wanted.end())
-      fail("/record", fmt::format("a record {} is needed, and this is {}", fmt::join(wanted, " or "), kind()));
+      fail("/record", fmt::format("a record {} is needed, but this is {}", fmt::join(wanted, " or "), kind()));
     if (const auto wrong = schema_fault(root_, kind())) fail(wrong->field, wrong->what);
   }
   /// A record within this one.

@@ -42,7 +42,7 @@ double given_or_nan(const RecordReader& reader, const std::string& pointer) {
 
 void require_what_the_form_needs(const RecordReader& reader, const std::string& at, const Scatter& scatter) {
   const auto require = [&](bool is_given, const char* field) {
-    if (!is_given) reader.fail(at + field, "the form of the scatter needs this");
+    if (!is_given) reader.fail(at + field, "this form of scatter needs a value here");
   };
   require(!std::isnan(scatter.scale), "/scale");
   if (scatter.form == Scatter::Form::power) require(!std::isnan(scatter.power), "/power");
@@ -63,7 +63,7 @@ Scatter read_scatter(const RecordReader& reader, const std::string& at) {
     const std::string row = fmt::format("{}/table/{}", at, i);
     scatter.table.emplace_back(reader.get<double>(row + "/signal"), reader.get<double>(row + "/sd"));
     if (i > 0 && !(scatter.table[i - 1].first < scatter.table[i].first))
-      reader.fail(row + "/signal", "the signals of the table are to rise");
+      reader.fail(row + "/signal", "the signals of the table must increase");
   }
   require_what_the_form_needs(reader, at, scatter);
   return scatter;
@@ -77,9 +77,10 @@ struct Axes {
 // A curve that reads amounts: of one predictor, the amount, and of the signal.
 void require_same_names(const RecordReader& reader, const std::string& at, const Estimate& estimate, const Axes& axes) {
   if (estimate.predictors().size() != 1 || estimate.predictors()[0].name != axes.amount.name)
-    reader.fail(at + "/data/predictors", fmt::format("the only predictor is to be the amount '{}'", axes.amount.name));
+    reader.fail(at + "/data/predictors",
+                fmt::format("the curve must have the amount '{}' as its only predictor", axes.amount.name));
   if (estimate.response().name != axes.signal.name)
-    reader.fail(at + "/data/response/name", fmt::format("the response is to be the signal '{}'", axes.signal.name));
+    reader.fail(at + "/data/response/name", fmt::format("the response must be the signal '{}'", axes.signal.name));
 }
 
 Estimate read_curve(const RecordReader& reader, const std::string& at, const Axes& axes) {
@@ -128,7 +129,8 @@ CalibrationCurve read_calibration_curve(const RecordReader& reader, const Axes& 
   curve.level = reader.get<double>("/curve/level");
   curve.are_counts = reader.is_given("/curve/are_counts") && reader.get<bool>("/curve/are_counts");
   if (curve.are_counts != are_counts)
-    reader.fail("/curve/are_counts", "of counts, and of no others, the columns have an exposure");
+    reader.fail("/curve/are_counts",
+                "this must be true where 'columns' names an exposure, and false where it does not");
   if (reader.is_given("/curve/blank_degrees_of_freedom"))
     curve.blank_degrees_of_freedom = reader.get<double>("/curve/blank_degrees_of_freedom");
   curve.weightings = read_weightings(reader, axes);

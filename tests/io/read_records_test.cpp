@@ -274,6 +274,7 @@ TEST(ReadRecords, TextsThatAreNoRecordsAreRefused) {
                                    {"{\"record\"", "line 1"},
                                    {"{}", "no record"},
                                    {"[1]", "no record"},
+                                   {"{\"record\": \"truecurve.parts/1\"}", "truecurve.parts/1"},
                                    {"{\"record\": \"truecurve.study/1\"}", "truecurve.study/1"}}) {
     const Error error = test::caught([&text = text] { require_record(text, "r.json"); });
     EXPECT_EQ(error.code(), ErrorCode::bad_record);
