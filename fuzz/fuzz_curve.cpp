@@ -4,37 +4,18 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/fit.hpp>
 
+#include "bytes.hpp"
+
 #include <cmath>
 #include <cstdlib>
 #include <cstring>
 #include <string>
 
-namespace {
-
-// Bytes to numbers of every kind: small whole ones mostly, now and then the bits of any double.
-std::vector<double> numbers_from(const unsigned char* data, std::size_t size) {
-  std::vector<double> numbers;
-  for (std::size_t at = 0; at < size;) {
-    if (data[at] == 0xFF && at + 9 <= size) {
-      double any = 0;
-      std::memcpy(&any, data + at + 1, sizeof any);
-      numbers.push_back(std::isfinite(any) ? any : 0);
-      at += 9;
-    } else {
-      numbers.push_back((data[at] - 100) / 8.0);
-      ++at;
-    }
-  }
-  return numbers;
-}
-
-}  // namespace
-
 extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
   const auto* const end = static_cast<const unsigned char*>(std::memchr(data, '\n', size));
   if (end == nullptr || end - data > 80 || size > 160) return 0;
   const std::string text(reinterpret_cast<const char*>(data), static_cast<std::size_t>(end - data));
-  const std::vector<double> numbers = numbers_from(end + 1, size - text.size() - 1);
+  const std::vector<double> numbers = truecurve::fuzzed::numbers_from(end + 1, data + size);
   const std::size_t rows = numbers.size() / 2;
   if (rows < 1) return 0;
   truecurve::Vector x(rows);

@@ -5,6 +5,8 @@
 #include <truecurve/figure/look_figure.hpp>
 #include <truecurve/model/shapes.hpp>
 
+#include "bytes.hpp"
+
 #include <array>
 #include <cmath>
 #include <cstdlib>
@@ -19,20 +21,6 @@
 namespace {
 
 using namespace truecurve;
-
-std::vector<double> numbers_from(const unsigned char* data, const unsigned char* end) {
-  std::vector<double> numbers;
-  while (data < end) {
-    double any = (*data - 100) / 8.0;
-    if (*data == 0xFF && end - data > 8) {
-      std::memcpy(&any, data + 1, sizeof any);
-      data += sizeof any;
-    }
-    numbers.push_back(std::isfinite(any) ? any : 0);
-    ++data;
-  }
-  return numbers;
-}
 
 void require_svg(const std::filesystem::path& file) {
   std::ifstream stream(file, std::ios::binary);
@@ -54,7 +42,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     word.assign(reinterpret_cast<const char*>(data), static_cast<std::size_t>(line - data));
     data = line + 1;
   }
-  const std::vector<double> numbers = numbers_from(data, end);
+  const std::vector<double> numbers = fuzzed::numbers_from(data, end);
   const std::size_t rows = std::min<std::size_t>(numbers.size() / 2, 60);
   if (rows < 1) return 0;
   std::vector<double> x;
