@@ -14,8 +14,8 @@ std::string answer_of(const Page& page) {
 
 namespace {
 
-// What nobody would read to its end: a cell of a table, a sentence with the names it speaks of.
-constexpr std::size_t longest_cell = 200;
+// Longer than any formula: a name or a cell that is as long as a file, which nobody reads to its end.
+constexpr std::size_t longest_cell = 1000;
 constexpr std::size_t longest_sentence = 2000;
 
 void shorten_cells(PageTable& table) {
@@ -36,8 +36,8 @@ Page spelled_out(Page page, const MeansWords& words) {
       if (auto* item = std::get_if<Item>(&block)) spell(item->text);
     }
   };
-  page.title = shortened(page.title, longest_cell);
-  page.subject = shortened(page.subject, longest_cell);
+  page.title = shortened(page.title, longest_sentence);
+  page.subject = shortened(page.subject, longest_sentence);
   page.answer = shortened(page.answer, longest_sentence);
   spell_section(page.lead);
   for (PageSection& section : page.sections) spell_section(section);
