@@ -37,7 +37,6 @@ std::string option_words(const Means& means) {
     case Action::choose_replicates: return "--replicates S1,S2,S3";
     case Action::choose_predictor: return "--x COLUMN";
     case Action::name_unit: return with_value("--unit", what.ends_with('=') ? what + "UNIT" : what, "NAME=UNIT");
-    case Action::name_column: return with_value("--alias", what, "NAME=HEADER");
     case Action::name_event: return with_value("--event", what);
     case Action::name_trials: return "--trials";
     case Action::take_as_numbers: return "--as-numbers";

@@ -61,5 +61,6 @@
 #include <truecurve/fit/separation.hpp>
 #include <truecurve/fit/solver_report.hpp>
 #include <truecurve/model/condition.hpp>
+#include <truecurve/model/headers.hpp>
 #include <truecurve/model/model.hpp>
 #include <truecurve/model/shapes.hpp>

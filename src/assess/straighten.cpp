@@ -135,7 +135,7 @@ std::vector<std::string> look_remarks(const Observations& observations) {
   };
   name_rows(observations.responses(), y);
   name_rows(observations.predictor(0), x);
-  if (observations.size() >= 8 && is_plain_name(x) && is_plain_name(y)) {
+  if (observations.size() >= 8) {
     if (const auto smooth = smooth_polynomial(observations)) {
       // A curve that misses the data leaves residuals whose size changes, too: of the scatter nothing can be said then.
       const std::vector<Check> checks = residual_checks(*smooth);

@@ -4,6 +4,8 @@
 #include <truecurve/base/error.hpp>
 
 #include "../base/matrices.hpp"
+#include "formula_text.hpp"
+#include "parser.hpp"
 #include "structure.hpp"
 #include "transform.hpp"
 
@@ -167,6 +169,33 @@ struct RightSide {
   std::vector<int> parameters;  // as names of the graph
 };
 
+// What stands in quotation marks is a column's header, never a parameter.
+void require_plain(const std::string& parameter) {
+  if (is_plain_name(parameter)) return;
+  throw Error({.code = ErrorCode::unknown_name,
+               .message = fmt::format("{} stands in quotation marks and is no predictor", in_formula(parameter)),
+               .subject = parameter,
+               .remedy = "write a column's header as it stands in the table; a parameter has a plain name"});
+}
+
+// e^(-k*t): the base of the exponential function taken for a parameter, which no data could tell from k.
+void refuse_euler(const Graph& graph, NodeId right, const std::vector<std::string>& parameters) {
+  constexpr const char* euler = "e";
+  if (std::find(parameters.begin(), parameters.end(), euler) == parameters.end()) return;
+  for (NodeId id = 0; id <= right; ++id) {
+    const Node& node = graph.at(id);
+    if (node.op != Op::power) continue;
+    const Node& base = graph.at(node.a);
+    if (base.op != Op::name || graph.names()[static_cast<std::size_t>(base.name)] != euler) continue;
+    throw Error({.code = ErrorCode::unknown_name,
+                 .message = fmt::format("'e' would be a parameter in {}", text_of(graph, id)),
+                 .subject = euler,
+                 .remedy = fmt::format("write exp({}) for the exponential function; if a parameter is meant, call it "
+                                       "otherwise",
+                                       text_of(graph, node.b))});
+  }
+}
+
 RightSide right_side_of(ModelData& data, const std::vector<std::string>& predictors, BoundModel& bound) {
   Graph& graph = data.graph;
   data.names.clear();
@@ -187,11 +216,13 @@ RightSide right_side_of(ModelData& data, const std::vector<std::string>& predict
     if (predictor != predictors.end()) {
       right.roles[at] = {NameRole::Kind::variable, static_cast<int>(predictor - predictors.begin())};
     } else {
+      require_plain(name);
       right.roles[at] = {NameRole::Kind::parameter, static_cast<int>(bound.parameters.size())};
       bound.parameters.push_back(name);
       right.parameters.push_back(static_cast<int>(at));
     }
   }
+  refuse_euler(graph, right.node, bound.parameters);
   return right;
 }
 

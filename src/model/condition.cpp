@@ -1,6 +1,7 @@
 // Evaluates a condition block by block over the columns it names.
 #include <truecurve/base/error.hpp>
 #include <truecurve/model/condition.hpp>
+#include <truecurve/model/headers.hpp>
 
 #include "parser.hpp"
 #include "program.hpp"
@@ -12,7 +13,7 @@ namespace truecurve {
 
 std::vector<std::size_t> rows_where(const Table& table, std::string_view condition) {
   detail::Graph graph;
-  const detail::NodeId test = detail::parse_condition(condition, graph);
+  const detail::NodeId test = detail::parse_condition(with_columns_named(condition, table), graph);
   std::vector<detail::NameRole> roles;
   std::vector<const Column*> columns;
   for (const std::string& name : graph.names()) {

@@ -4,6 +4,7 @@
 
 #include "../base/matrices.hpp"
 #include "bind_model.hpp"
+#include "letters.hpp"
 #include "model_data.hpp"
 #include "parser.hpp"
 #include "transform.hpp"
@@ -22,7 +23,7 @@ using detail::Treat;
 
 Model Model::written(std::string_view text, const std::vector<std::string>& predictors) {
   auto data = std::make_shared<ModelData>();
-  data->text = text;
+  data->text = detail::plain_formula(text);
   const detail::Equation equation = detail::parse_equation(text, data->graph);
   data->left = equation.left;
   data->right = equation.right;

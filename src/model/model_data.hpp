@@ -89,7 +89,7 @@ struct BoundModel {
 };
 
 /// The value's name in the inverse of a left side; no user can write it.
-inline constexpr const char* left_value_name = "(left side)";
+inline constexpr const char* left_value_name = "\x1f(left side)";
 
 class PredictorSlopes;
 

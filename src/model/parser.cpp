@@ -4,6 +4,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/data/table.hpp>
 
+#include "letters.hpp"
 #include "parser_mistakes.hpp"
 
 #include <algorithm>
@@ -44,6 +45,12 @@ struct State {
     values.pop_back();
     return top;
   }
+  // A name, on the side of the equation that is being read.
+  void named(const std::string& text) {
+    values.push_back(graph->named(text));
+    std::vector<std::string>& side = left >= 0 ? right_names : left_names;
+    if (std::find(side.begin(), side.end(), text) == side.end()) side.push_back(text);
+  }
   void binary(Op op) {
     const NodeId b = pop();
     const NodeId a = pop();
@@ -76,6 +83,8 @@ struct equals_sign : token<peg::seq<peg::one<'='>, peg::not_at<peg::one<'='>>>> 
 struct the_end : peg::eof {};
 
 struct bracketed : peg::if_must<symbol<'('>, condition, close_bracket> {};
+struct quotation : peg::seq<peg::one<'\''>, peg::plus<peg::sor<peg::string<'\'', '\''>, peg::not_one<'\''>>>, peg::one<'\''>> {};
+struct quoted_name : quotation {};
 struct name : identifier {};
 struct function_name : identifier {};
 struct argument : peg::seq<condition> {};
@@ -86,7 +95,7 @@ struct otherwise_part : peg::if_must<word_otherwise, colon, condition> {};
 struct case_list : peg::seq<peg::star<peg::not_at<word_otherwise>, case_pair, peg::must<symbol<','>>>, peg::must<otherwise_part>> {};
 struct cases_open : peg::seq<keyword<TAO_PEGTL_STRING("cases")>, symbol<'('>> {};
 struct cases : peg::if_must<cases_open, case_list, close_bracket> {};
-struct primary : token<peg::sor<number, cases, call, name, bracketed>> {};
+struct primary : token<peg::sor<number, cases, call, quoted_name, name, bracketed>> {};
 
 struct signed_power;
 struct exponent : peg::if_must<symbol<'^'>, signed_power> {};
@@ -204,14 +213,24 @@ struct action<name> {
       state.values.push_back(state.graph->constant(std::numbers::pi));
       return;
     }
+    if (function_named(text)) {
+      throw Mistake{ErrorCode::name_is_function, in.position().byte,
+                    fmt::format("'{}' is a function and takes its value in brackets", text), text,
+                    fmt::format("write {}(...); a parameter needs another name, such as {}_0", text, text)};
+    }
     if (is_word(text)) {
       throw Mistake{ErrorCode::name_is_function, in.position().byte,
                     fmt::format("'{}' is a word of the language and can't be a parameter", text), text,
                     fmt::format("give the parameter another name, such as {}_0", text)};
     }
-    state.values.push_back(state.graph->named(text));
-    std::vector<std::string>& side = state.left >= 0 ? state.right_names : state.left_names;
-    if (std::find(side.begin(), side.end(), text) == side.end()) side.push_back(text);
+    state.named(text);
+  }
+};
+template <>
+struct action<quoted_name> {
+  template <typename Input>
+  static void apply(const Input& in, State& state) {
+    state.named(without_quotation_marks(in.string()));
   }
 };
 
@@ -281,7 +300,8 @@ struct action<left_side> {
 };
 
 template <typename Start>
-State parse(std::string_view text, Graph& graph, bool wants_equation) {
+State parse(std::string_view given, Graph& graph, bool wants_equation) {
+  const std::string text = plain_formula(given);
   check_before(text);
   State state;
   state.graph = &graph;

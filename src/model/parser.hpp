@@ -25,7 +25,13 @@ Equation parse_equation(std::string_view text, Graph& graph);
 NodeId parse_expression(std::string_view text, Graph& graph);
 NodeId parse_condition(std::string_view text, Graph& graph);
 
+/// "'Drying time'" as the name it stands for, its doubled marks single.
+[[nodiscard]] std::string without_quotation_marks(std::string_view quoted);
+
 /// Whether a text can stand as a name in written maths.
 [[nodiscard]] bool is_plain_name(std::string_view text);
+
+/// A name as it stands in a formula: as it is, or in single quotation marks where it is no plain name.
+[[nodiscard]] std::string in_formula(std::string_view name);
 
 }  // namespace truecurve::detail

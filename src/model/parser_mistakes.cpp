@@ -132,7 +132,16 @@ void check_before(std::string_view text) {
   std::vector<std::size_t> open;
   for (std::size_t i = 0; i < text.size(); ++i) {
     const char c = text[i];
-    if (c == '(') {
+    if (c == '\'') {
+      const std::size_t end = end_of_quotation(text, i);
+      if (end == std::string_view::npos || end == i + 2) {
+        const bool empty = end != std::string_view::npos;
+        throw_at(text, {ErrorCode::syntax, i,
+                        empty ? "no name stands in these quotation marks" : "this quotation mark is never closed", "'",
+                        "write a column's header between two single quotation marks: 'Drying time'"});
+      }
+      i = end - 1;
+    } else if (c == '(') {
       open.push_back(i);
       if (open.size() > static_cast<std::size_t>(deepest_bracket)) {
         throw_at(text, {ErrorCode::model_too_large, i, fmt::format("brackets nest deeper than {}", deepest_bracket),
@@ -188,9 +197,13 @@ Mistake diagnose(std::string_view text, std::size_t at, bool wants_equation) {
     return {ErrorCode::syntax, at, "a comparison can't stand here", std::string(1, here),
             "compare inside cases(...), once in each condition: a < x and x < b"};
   }
-  if (here == '"' || here == '\'') {
-    return {ErrorCode::syntax, at, "names are written without quotes", std::string(1, here),
-            "give a column whose header is no plain name an alias"};
+  if (here == '"' || here == '`') {
+    return {ErrorCode::syntax, at, "a header stands in single quotation marks", std::string(1, here),
+            "write 'Drying time'; plain names need no marks"};
+  }
+  if (here == '~') {
+    return {ErrorCode::syntax, at, "'~' can't stand here", "~",
+            "a model is an equation with its parameters: y = a + b*x"};
   }
   if (here == ',' && previous >= '0' && previous <= '9') {
     return {ErrorCode::syntax, at, "a comma can't stand here", ",", "write decimal numbers with a point: 0.5"};
@@ -199,6 +212,22 @@ Mistake diagnose(std::string_view text, std::size_t at, bool wants_equation) {
           after_operand ? fmt::format("'{}' can't stand here", here)
                         : fmt::format("a value is expected here, not '{}'", here),
           std::string(1, here), "write ordinary maths: + - * / ^, brackets, and functions such as exp(...)"};
+}
+
+std::string without_quotation_marks(std::string_view quoted) {
+  std::string name;
+  for (std::size_t i = 1; i + 1 < quoted.size(); ++i) {
+    name += quoted[i];
+    i += quoted[i] == '\'';
+  }
+  return name;
+}
+
+std::string in_formula(std::string_view name) {
+  if (is_plain_name(name)) return std::string(name);
+  std::string quoted = "'";
+  for (const char c : name) quoted += c == '\'' ? "''" : std::string(1, c);
+  return quoted + "'";
 }
 
 bool is_plain_name(std::string_view text) {

@@ -9,11 +9,14 @@
 #include "shape_catalogue.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cctype>
 #include <charconv>
 #include <functional>
 #include <map>
 #include <optional>
+#include <utility>
+#include <vector>
 
 #include <fmt/format.h>
 
@@ -89,7 +92,7 @@ std::string with_names(std::string_view formula, const std::map<std::string, std
     const bool called = end < formula.size() && formula[end] == '(';
     const auto column = columns.find(word);
     if (column != columns.end()) {
-      text += column->second;
+      text += detail::in_formula(column->second);
     } else {
       text += word;
       const bool taken =
@@ -99,6 +102,73 @@ std::string with_names(std::string_view formula, const std::map<std::string, std
     i = end;
   }
   return text;
+}
+
+// Words of every day, and the shapes that are meant.
+constexpr std::array<std::pair<std::string_view, std::string_view>, 33> everyday = {{
+    {"linear", "line"},
+    {"straight", "line"},
+    {"straight line", "line"},
+    {"proportional", "line-through-origin"},
+    {"origin", "line-through-origin"},
+    {"quadratic", "polynomial(2)"},
+    {"parabola", "polynomial(2)"},
+    {"parabolic", "polynomial(2)"},
+    {"cubic", "polynomial(3)"},
+    {"quartic", "polynomial(4)"},
+    {"quintic", "polynomial(5)"},
+    {"inverse", "reciprocal"},
+    {"1/x", "reciprocal"},
+    {"hyperbola", "reciprocal"},
+    {"log", "logarithm"},
+    {"ln", "logarithm"},
+    {"logarithmic", "logarithm"},
+    {"sqrt", "square-root"},
+    {"root", "square-root"},
+    {"exp", "exponential"},
+    {"decay", "exponential"},
+    {"growth", "exponential"},
+    {"cooling", "newton-cooling"},
+    {"power law", "power"},
+    {"allometric", "power"},
+    {"sigmoid", "logistic"},
+    {"s-curve", "logistic"},
+    {"gauss", "gaussian-peak"},
+    {"gaussian", "gaussian-peak"},
+    {"peak", "gaussian-peak"},
+    {"lorentz", "lorentzian-peak"},
+    {"lorentzian", "lorentzian-peak"},
+    {"oscillation", "damped-oscillation"},
+}};
+
+// What to write in place of a name that is no shape.
+Advice towards_shapes(std::string_view name) {
+  std::string word(name);
+  std::transform(word.begin(), word.end(), word.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  if (word.starts_with("polynomial") || word == "poly")
+    return "say of which degree, from 1 to 15: polynomial(2) is a parabola";
+  if (word == "constant" || word == "mean") return "write an equation without a column: y = a";
+  const std::string all = fmt::format(" There are {} shapes", shapes().size());
+  for (const auto& [said, meant] : everyday) {
+    if (word == said) return {fmt::format("did you mean '{}'?", meant), all, {Action::list_shapes}};
+  }
+  // What holds signs of maths is an equation whose left side is missing.
+  if (word.find_first_of("+*^/~(") != std::string::npos)
+    return "a model of your own is an equation with its parameters, in the names of the columns: y = a + b*x";
+  std::vector<std::string> names;
+  for (const Shape& known : shapes()) names.emplace_back(known.name);
+  std::string near;
+  for (int i = 0; i < 3; ++i) {
+    const std::string next = nearest_name(word, names);
+    if (next.empty()) break;
+    std::erase(names, next);
+    near += fmt::format("{}'{}'", near.empty() ? "" : " or ", next);
+  }
+  return {near.empty() ? "a model of your own is written as an equation: y = a + b*x."
+                       : fmt::format("did you mean {}?", near),
+          all,
+          {Action::list_shapes}};
 }
 
 const detail::CatalogueEntry* find_shape(std::string_view name) {
@@ -161,19 +231,10 @@ Model shape_model_of_several(std::string_view name, const std::vector<std::strin
                              Route route) {
   const detail::CatalogueEntry* const entry = find_shape(name);
   if (entry == nullptr) {
-    std::vector<std::string> names;
-    std::string list;
-    for (const Shape& known : shapes()) {
-      names.emplace_back(known.name);
-      list += (list.empty() ? "" : ", ") + names.back();
-    }
-    const std::string nearest = nearest_name(name, names);
-    throw Error(
-        {.code = ErrorCode::unknown_shape,
-         .message = fmt::format("there is no shape '{}'", name),
-         .subject = std::string(name),
-         .remedy = fmt::format("{}the shapes are: {}; a model of your own is written as an equation: y = a + b*x",
-                               nearest.empty() ? "" : fmt::format("did you mean '{}'? ", nearest), list)});
+    throw Error({.code = ErrorCode::unknown_shape,
+                 .message = fmt::format("there is no shape '{}'", name),
+                 .subject = std::string(name),
+                 .remedy = towards_shapes(name)});
   }
   const Shape& shape = entry->shape;
   if (route == Route::linearized && shape.linearized.empty()) {
@@ -200,14 +261,6 @@ Model shape_model_of_several(std::string_view name, const std::vector<std::strin
   }
   std::map<std::string, std::string, std::less<>> columns = {{"y", std::string(y)}};
   for (std::size_t i = 0; i < x.size(); ++i) columns[several ? fmt::format("x{}", i + 1) : "x"] = x[i];
-  for (const auto& [role, column] : columns) {
-    if (!is_plain_name(column)) {
-      throw Error({.code = ErrorCode::bad_argument,
-                   .message = fmt::format("'{}' is no plain name and can't stand in a formula", column),
-                   .subject = column,
-                   .remedy = {"give the column an alias", {Action::name_column, fmt::format("{}={}", role, column)}}});
-    }
-  }
   const auto share = share_name(name);
   const std::string formula =
       share ? between_limits(shape.formula, *share) : fitted_text(shape, degree, x.size(), route);

@@ -3,6 +3,8 @@
 
 #include <truecurve/base/error.hpp>
 
+#include "formula_text.hpp"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -10,113 +12,6 @@
 #include <fmt/format.h>
 
 namespace truecurve::detail {
-namespace {
-
-// How tightly an operation binds; an operand that binds less tightly is put into brackets.
-int binding(const Node& node) {
-  switch (node.op) {
-    case Op::either: return 1;
-    case Op::both: return 2;
-    case Op::opposite: return 3;
-    case Op::less:
-    case Op::less_equal:
-    case Op::equal: return 4;
-    case Op::add:
-    case Op::subtract: return 5;
-    case Op::multiply:
-    case Op::multiply_slope:
-    case Op::divide: return 6;
-    case Op::negate: return 7;
-    case Op::power:
-    case Op::integer_power: return 8;
-    case Op::constant: return node.value < 0 ? 7 : 9;
-    default: return 9;
-  }
-}
-
-const char* function_text(Op op) {
-  switch (op) {
-    case Op::exp: return "exp";
-    case Op::ln: return "ln";
-    case Op::log10: return "log10";
-    case Op::log2: return "log2";
-    case Op::sqrt: return "sqrt";
-    case Op::cbrt: return "cbrt";
-    case Op::abs: return "abs";
-    case Op::sign: return "sign";
-    case Op::sin: return "sin";
-    case Op::cos: return "cos";
-    case Op::tan: return "tan";
-    case Op::asin: return "asin";
-    case Op::acos: return "acos";
-    case Op::atan: return "atan";
-    case Op::sinh: return "sinh";
-    case Op::cosh: return "cosh";
-    case Op::tanh: return "tanh";
-    case Op::erf: return "erf";
-    case Op::erfc: return "erfc";
-    default: return "";
-  }
-}
-
-const char* operator_text(Op op) {
-  switch (op) {
-    case Op::add: return " + ";
-    case Op::subtract: return " - ";
-    case Op::multiply:
-    case Op::multiply_slope: return "*";
-    case Op::divide: return "/";
-    case Op::power: return "^";
-    case Op::less: return " < ";
-    case Op::less_equal: return " <= ";
-    case Op::equal: return " == ";
-    case Op::both: return " and ";
-    case Op::either: return " or ";
-    default: return "";
-  }
-}
-
-}  // namespace
-
-std::string text_of(const Graph& graph, NodeId root) {
-  std::vector<std::string> texts(static_cast<std::size_t>(root) + 1);
-  const std::vector<bool> needed = graph.beneath(std::array{root});
-  for (NodeId id = 0; id <= root; ++id) {
-    if (!needed[static_cast<std::size_t>(id)]) continue;
-    const Node& node = graph.at(id);
-    const auto plain = [&](NodeId child) { return texts[static_cast<std::size_t>(child)]; };
-    const auto operand = [&](NodeId child, int at_least) {
-      return binding(graph.at(child)) < at_least ? "(" + plain(child) + ")" : plain(child);
-    };
-    std::string& text = texts[static_cast<std::size_t>(id)];
-    const int own = binding(node);
-    switch (node.op) {
-      case Op::constant: text = fmt::format("{}", node.value); break;
-      case Op::name: text = graph.names()[static_cast<std::size_t>(node.name)]; break;
-      case Op::negate: text = "-" + operand(node.a, own + 1); break;
-      case Op::opposite: text = "not " + operand(node.a, own); break;
-      case Op::integer_power: text = operand(node.a, own + 1) + fmt::format("^{}", node.value); break;
-      case Op::power: text = operand(node.a, own + 1) + "^" + operand(node.b, own); break;
-      case Op::minimum: text = fmt::format("min({}, {})", plain(node.a), plain(node.b)); break;
-      case Op::maximum: text = fmt::format("max({}, {})", plain(node.a), plain(node.b)); break;
-      case Op::multiply_log: text = fmt::format("{}*ln({})", operand(node.a, 6), plain(node.b)); break;
-      case Op::choose:
-        text = fmt::format("cases({}: {}, otherwise: {})", plain(node.a), plain(node.b), plain(node.c));
-        break;
-      default:
-        if (operand_count(node.op) == 1) {
-          text = fmt::format("{}({})", function_text(node.op), plain(node.a));
-        } else {
-          // The right operand of - and / needs brackets already where it binds alike.
-          text = operand(node.a, own) + operator_text(node.op) + operand(node.b, own + 1);
-        }
-    }
-    // A text is shown to people; one that has grown beyond all sense is not worth its memory.
-    if (text.size() > 20'000) text = "...";
-  }
-  return texts.back();
-}
-
 namespace {
 
 // Of ln(A/(c - A)), or ln(A) - ln(c - A), with a constant c: A and c; else -1.

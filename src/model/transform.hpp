@@ -7,9 +7,6 @@
 
 namespace truecurve::detail {
 
-/// A node written out again, with as few brackets as its meaning needs.
-[[nodiscard]] std::string text_of(const Graph& graph, NodeId node);
-
 /// The inverse of the transform: given `left`, an expression in which the name `response` stands exactly once, the node
 /// that gives the response from the value of the left side, which is called `value_name`. Roots are taken positive.
 /// Throws Error (not_supported) where the response stands more than once or within a function that has no inverse.

@@ -28,7 +28,6 @@ enum class Action {
   choose_replicates,  ///< no argument
   choose_predictor,   ///< no argument
   name_unit,          ///< "column=unit"
-  name_column,        ///< "role=column", a plain name for a column
   // the kind of response and its scatter
   name_event,           ///< the entry that is the event, or empty
   name_trials,          ///< no argument

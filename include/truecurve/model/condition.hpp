@@ -13,7 +13,8 @@
 
 namespace truecurve {
 
-/// The numbers (from 1) of the rows in which a condition on the table's columns holds. A row in which a column of the
+/// The numbers (from 1) of the rows in which a condition on the table's columns holds: "t > 5", "Drying time > 5" (see
+/// with_columns_named). A row in which a column of the
 /// condition is missing or text is not picked. Throws Error: the model-text codes, unknown_column.
 [[nodiscard]] std::vector<std::size_t> rows_where(const Table& table, std::string_view condition);
 
