@@ -4,6 +4,7 @@
 
 #include "calibration_parts.hpp"
 #include "parts.hpp"
+#include "rows_table.hpp"
 #include "words.hpp"
 
 #include <algorithm>
@@ -61,6 +62,7 @@ std::vector<std::string> common_remarks(const std::vector<LimitRoute>& routes) {
 void add_limits(Page& page, const Calibration& c) {
   if (c.limits.empty()) return;
   PageSection& section = page.section("Detection and quantitation limits");
+  section.in_brief = true;
   section.show(detail::limits_table(c));
   section.say(detail::limits_meaning(c));
   // What is said of every route is said once.
@@ -93,13 +95,15 @@ void add_cautions(Page& page, const Calibration& c, const std::string& before) {
 
 }  // namespace
 
-Page calibration_page(const Calibration& c) {
+Page calibration_page(const Calibration& c, bool rows) {
   Page page{.title = c.fit.model().text(), .subject = subject_of(c)};
   page.answer = answer_sentence(c);
   page.lead.say(page.answer);
   page.lead.say(detail::blank_sentence(c));
   page.lead.say(detail::scatter_sentence(c));
-  page.section("Parameters").show(detail::calibration_parameters_table(c));
+  PageSection& parameters = page.section("Parameters");
+  parameters.in_brief = true;
+  parameters.show(detail::calibration_parameters_table(c));
   page.section("Calibration levels").show(detail::levels_table(c));
   add_suspicions(page, c, "");
   PageSection& scatter = page.section("Scatter of the levels");
@@ -113,6 +117,10 @@ Page calibration_page(const Calibration& c) {
   for (const LimitRoute& route : c.limits)
     page.data.rows.push_back({std::string(name(route.route)), route.critical, route.detection,
                               route.detection_uncertainty, route.quantitation, route.remark()});
+  if (rows) {
+    page.section("Rows").show(detail::rows_table(c.fit));
+    page.data = detail::rows_data(c.fit);
+  }
   return page;
 }
 

@@ -6,6 +6,7 @@
 #include "counted_parts.hpp"
 #include "fit_parts.hpp"
 #include "parts.hpp"
+#include "rows_table.hpp"
 #include "words.hpp"
 
 #include <algorithm>
@@ -150,8 +151,10 @@ Page fit_page(const Fit& fit, const FitPageOptions& options) {
   page.lead.say(detail::uncertainty_sentence(fit, options.level));
   if (fit.is_counted()) page.lead.say(detail::deviance_sentences(fit, counted));
   page.lead.say(detail::chi_squared_sentence(q));
+  page.lead.say(detail::equation_sentence(fit.estimate()));
 
   PageSection& section = page.section("Parameters");
+  section.in_brief = true;
   section.show(detail::parameters_table(fit, parameters, options.level,
                                         by_profile ? detail::IntervalKind::profile : detail::IntervalKind::symmetric));
   section.show(detail::correlation_table(fit));
@@ -170,6 +173,10 @@ Page fit_page(const Fit& fit, const FitPageOptions& options) {
   }
   const std::vector<Check> checks = residual_checks(fit);
   add_checks(page, checks);
+  if (options.rows) {
+    page.section("Rows").show(detail::rows_table(fit));
+    page.data = detail::rows_data(fit);
+  }
   add_cautions(page, fit, options, checks, q);
   return page;
 }

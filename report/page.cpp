@@ -2,6 +2,9 @@
 #include <truecurve/base/visible.hpp>
 #include <truecurve/report/page.hpp>
 
+#include <algorithm>
+#include <utility>
+
 namespace truecurve {
 
 std::string answer_of(const Page& page) {
@@ -26,6 +29,18 @@ void shorten_cells(PageTable& table) {
 }
 
 }  // namespace
+
+Page in_brief(Page page) {
+  const auto is_first = [&page](const PageSection& section) { return &section == page.sections.data(); };
+  const bool any =
+      std::any_of(page.sections.begin(), page.sections.end(), [](const PageSection& s) { return s.in_brief; });
+  std::vector<PageSection> kept;
+  for (const PageSection& section : page.sections) {
+    if (any ? section.in_brief : is_first(section)) kept.push_back(section);
+  }
+  page.sections = std::move(kept);
+  return page;
+}
 
 Page spelled_out(Page page, const MeansWords& words) {
   const auto spell = [&words](Advice& advice) { advice = shortened(advice.text(words), longest_sentence); };

@@ -1,6 +1,8 @@
 // Makes them.
 #include "parts.hpp"
 
+#include <truecurve/assess/equation.hpp>
+
 #include "words.hpp"
 
 #include <cmath>
@@ -69,19 +71,33 @@ void add_deductions(Page& page, const Deductions& deductions, Level level) {
                                 : "-",
                  q.expression});
     }
-    page.section("Derived quantities").show(std::move(table));
+    PageSection& section = page.section("Derived quantities");
+    section.show(std::move(table));
+    section.in_brief = true;
   }
   if (deductions.hypotheses.empty()) return;
   PageSection& section = page.section("Hypotheses");
+  section.in_brief = true;
   for (const HypothesisTest& h : deductions.hypotheses) {
-    const std::string verdict =
-        std::isnan(h.p)
-            ? "it cannot be tested"
-            : fmt::format("{} at the {} level", h.p < 1 - level ? "rejected" : "not rejected", level_text(1 - level));
-    section.list(fmt::format("{}: the sides differ by {}, t = {}, p = {}; {}.", h.hypothesis,
-                             with_uncertainty(h.difference, h.standard_uncertainty), number_or_dash(h.t, 3),
-                             p_text(h.p), verdict));
+    const bool is_significant = h.p < 1 - level;
+    const char* const finding = h.is_one_sided   ? is_significant ? "the difference is significant"
+                                                                  : "no significant difference in this direction"
+                                : is_significant ? "rejected"
+                                                 : "not rejected";
+    section.list(fmt::format(
+        "{}: the sides differ by {}, t = {}, {}p = {}; {}.", h.hypothesis,
+        with_uncertainty(h.difference, h.standard_uncertainty), number_or_dash(h.t, 3),
+        h.is_one_sided ? "one-sided " : "", p_text(h.p),
+        std::isnan(h.p) ? "it cannot be tested" : fmt::format("{} at the {} level", finding, level_text(1 - level))));
   }
+}
+
+std::string equation_sentence(const Estimate& estimate) {
+  // Longer ones are for programs, which ask for them.
+  constexpr std::size_t longest = 300;
+  if (estimate.model().kind() == "function" || estimate.open_end()) return "";
+  const std::string equation = equation_with_numbers(estimate);
+  return equation.size() > longest ? "" : "With numbers: " + equation;
 }
 
 void add_limit_cautions(Page& page, const Estimate& estimate) {

@@ -25,6 +25,9 @@ void add_left_out(Page& page, std::span<const LeftOut> left_out);
 /// A row for each parameter that was held: its name, its value, "held".
 void add_held(PageTable& table, const Model& model);
 
+/// "With numbers: y = 1.15 + 1.94*x"; empty where the model has no equation or its parameters no values.
+[[nodiscard]] std::string equation_sentence(const Estimate& estimate);
+
 /// The sections of derived quantities and hypotheses.
 void add_deductions(Page& page, const Deductions& deductions, Level level);
 /// What to be careful about in a derived quantity; empty where nothing.

@@ -7,6 +7,7 @@
 #include "../base/dense.hpp"
 #include "../base/matrices.hpp"
 #include "../fit/estimate_parts.hpp"
+#include "../model/letters.hpp"
 #include "../model/parser.hpp"
 
 #include <algorithm>
@@ -325,7 +326,15 @@ DerivedQuantity derive(const Estimate& estimate, std::string_view definition, Le
 
 HypothesisTest test_hypothesis(const Estimate& estimate, std::string_view hypothesis) {
   Graph graph;
-  const detail::Equation equation = detail::parse_equation(hypothesis, graph);
+  std::string text = detail::plain_formula(hypothesis);
+  // A strict or a weak inequality is the same statement about numbers that are nowhere exactly equal.
+  double side = 0;
+  if (const auto sign = text.find_first_of("<>"); sign != std::string::npos) {
+    side = text[sign] == '>' ? 1 : -1;
+    const bool weak = text.compare(sign + 1, 1, "=") == 0;
+    text.replace(sign, weak ? 2 : 1, "=");
+  }
+  const detail::Equation equation = detail::parse_equation(text, graph);
   ParameterExpression expression(estimate, equation, std::move(graph));
   HypothesisTest result;
   result.hypothesis = trimmed(hypothesis);
@@ -336,6 +345,8 @@ HypothesisTest test_hypothesis(const Estimate& estimate, std::string_view hypoth
   if (result.standard_uncertainty > 0) {
     result.t = result.difference / result.standard_uncertainty;
     result.p = student_t_two_sided(result.t, estimate.scale_degrees_of_freedom());
+    result.is_one_sided = side != 0;
+    if (side != 0) result.p = side * result.t > 0 ? result.p / 2 : 1 - result.p / 2;
   }
   return result;
 }

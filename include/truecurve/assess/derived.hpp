@@ -55,10 +55,14 @@ struct HypothesisTest {
   double difference = not_a_number;  ///< left side less right side
   double standard_uncertainty = not_a_number;
   double t = not_a_number;
-  double p = not_a_number;  ///< two-sided: how often a difference as large arises where the hypothesis is true
+  /// Of an equation, two-sided: how often a difference as large arises where the sides are equal. Of an inequality,
+  /// one-sided: how often the left side comes out as far on that side of the right one where they are equal.
+  double p = not_a_number;
+  bool is_one_sided = false;
 };
 
-/// Tests `expression = expression` (either side may be a number). Throws Error as derive.
+/// Tests `expression = expression`, or with < or > whether one side is the smaller or the greater (either may be a
+/// number). Throws Error as derive.
 [[nodiscard]] HypothesisTest test_hypothesis(const Estimate& estimate, std::string_view hypothesis);
 
 /// What is concluded from the parameters of one fit.

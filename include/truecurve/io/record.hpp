@@ -25,8 +25,9 @@ namespace truecurve {
 /// The record `truecurve.fit/1` of a fit, as JSON text that ends with a newline; intervals at `level`. Numbers are
 /// written so that they read back as the same doubles; what does not apply is null. docs/formats.md describes every
 /// field.
+enum class RecordRows { none, all };
 [[nodiscard]] std::string fit_record(const Fit& fit, Level level, const Deductions& deductions = {},
-                                     const Trust& trust = {});
+                                     const Trust& trust = {}, RecordRows rows = RecordRows::none);
 
 /// A curve at its starts as a record truecurve.preview/1.
 [[nodiscard]] std::string preview_record(const Preview& preview, const Observations& observations);

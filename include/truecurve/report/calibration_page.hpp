@@ -18,7 +18,7 @@
 namespace truecurve {
 
 /// The curve, its levels, what was tested, its limits. The data have one row a limit.
-[[nodiscard]] Page calibration_page(const Calibration& calibration);
+[[nodiscard]] Page calibration_page(const Calibration& calibration, bool rows = false);
 
 /// The amounts found by standard additions, one or more, each with the line it follows from. The data have one row a
 /// sample.

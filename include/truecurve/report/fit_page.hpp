@@ -26,6 +26,7 @@ struct FitPageOptions {
   Deductions deductions{};  ///< derived quantities and hypotheses
   Trust trust{};            ///< profiles, and what they say
   Intervals intervals = Intervals::automatic;
+  bool rows = false;  ///< also every row with its residual; the data then have one row each
 };
 
 /// A fit with all its numbers, values rounded to two digits of their standard uncertainty. Its data have one row a

@@ -60,6 +60,7 @@ using Block = std::variant<Paragraph, Item, PageTable>;
 struct PageSection {
   std::string heading{};
   std::vector<Block> blocks{};
+  bool in_brief = false;  ///< whether it belongs to the page in brief
 
   void say(Advice sentences) {
     if (!sentences.empty()) blocks.emplace_back(Paragraph{std::move(sentences)});
@@ -102,6 +103,9 @@ struct Page {
 
 /// The answer in short: what the page says of itself, or else the first paragraph of its lead, or its subject.
 [[nodiscard]] std::string answer_of(const Page& page);
+
+/// The page in brief: its lead, its cautions, and of its sections those that belong to it, or else the first.
+[[nodiscard]] Page in_brief(Page page);
 
 /// The page with the means that its sentences speak of said in words of an interface.
 [[nodiscard]] Page spelled_out(Page page, const MeansWords& words);
