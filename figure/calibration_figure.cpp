@@ -163,7 +163,7 @@ std::string sizes_text(const Calibration& c) {
 
 }  // namespace
 
-void draw_calibration(const Calibration& c, const std::filesystem::path& file, Axes axes) {
+void draw_calibration(const Calibration& c, const std::filesystem::path& file, const FigureLayout& layout) {
   Extent across;
   Extent up;
   std::vector<double> x;
@@ -174,29 +174,29 @@ void draw_calibration(const Calibration& c, const std::filesystem::path& file, A
     across.add(r.amount);
     up.add(r.signal);
     const std::uint32_t row[] = {static_cast<std::uint32_t>(r.row)};
-    detail::require_shown(axes.x, Vector(1, r.amount), row, c.readings.amount.name);
-    detail::require_shown(axes.y, Vector(1, r.signal), row, net(c).name);
+    detail::require_shown(layout.x.scale, Vector(1, r.amount), row, c.readings.amount.name);
+    detail::require_shown(layout.y.scale, Vector(1, r.signal), row, net(c).name);
   }
-  if (across.low > 0 && axes.x == AxisScale::linear) across.add(0);  // the limits lie near zero
-  const Ticks x_ticks = ticks_for(across.low, across.high, 8, axes.x);
+  if (across.low > 0 && layout.x.scale == AxisScale::linear) across.add(0);  // the limits lie near zero
+  const Ticks x_ticks = ticks_along(layout.x, across.low, across.high, 8);
   const bool counted = c.readings.are_counts;
   const Band band = band_of(c.curve, x_ticks, counted ? c.options.limits.exposure : 1);
   for (const auto* values : {&band.value, &band.prediction_low, &band.prediction_high}) {
     for (const double v : *values) {
-      if (v > 0 || axes.y == AxisScale::linear) up.add(v);
+      if (v > 0 || layout.y.scale == AxisScale::linear) up.add(v);
     }
   }
-  const Ticks y_ticks = ticks_for(up.low, up.high, 7, axes.y);
+  const Ticks y_ticks = ticks_along(layout.y, up.low, up.high, 7);
 
-  Canvas canvas(file);
-  canvas.title(fmt::format("Calibration: {}", c.fit.model().text()));
+  Canvas canvas(file, layout.size);
+  canvas.title(title_of(layout, "Calibration: " + c.fit.model().text()));
   canvas.panel(whole_frame, x_ticks, y_ticks);
   draw_band(canvas, band);
   if (const LimitRoute* route = stated_route(c)) draw_limits(canvas, *route, x_ticks, y_ticks);
   canvas.points(x, y, 0.7);
   draw_levels(canvas, c.levels);
-  canvas.axes(axis_title(c.readings.amount.name, c.readings.amount.unit, x_ticks),
-              axis_title(net(c).name, net(c).unit, y_ticks));
+  canvas.axes(axis_title(layout.x, c.readings.amount.name, c.readings.amount.unit, x_ticks),
+              axis_title(layout.y, net(c).name, net(c).unit, y_ticks));
   Legend legend(canvas);
   const std::string share = level_text(c.options.level);
   legend.point("readings");

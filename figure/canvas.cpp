@@ -19,9 +19,13 @@
 namespace truecurve::detail {
 namespace {
 
-constexpr int page_width = 1280;
-constexpr int page_height = 800;
-constexpr double dots_per_mm = 96 / 25.4;  // 96 dots an inch
+// An ordinary page, on which letters, points and lines have the sizes of style.hpp.
+constexpr double ordinary_width = 1280;
+constexpr double ordinary_height = 800;
+constexpr double mm_an_inch = 25.4;
+constexpr double dots_per_mm = 96 / mm_an_inch;  // of such a page: 96 dots an inch
+constexpr double a4_width = 297;                 // ISO 216, in mm
+constexpr double a4_height = 210;
 constexpr double tick_mm = 1.2;
 constexpr double page_edge = 0.985;  // where texts end
 
@@ -64,18 +68,6 @@ std::string escaped(const std::string& text) {
   return result;
 }
 
-// Marks and gaps of a line in micrometres on the page.
-void use(LineStyle style) {
-  static const std::vector<std::vector<PLINT>> marks = {{}, {1600}, {350}, {2200, 350}, {3600}};
-  static const std::vector<std::vector<PLINT>> gaps = {{}, {1100}, {900}, {900, 900}, {1000}};
-  const auto at = static_cast<std::size_t>(style);
-  if (marks[at].empty()) {
-    pllsty(1);
-  } else {
-    plstyl(static_cast<PLINT>(marks[at].size()), marks[at].data(), gaps[at].data());
-  }
-}
-
 void use(Colour colour) {
   plscol0(15, colour.red, colour.green, colour.blue);
   plcol0(15);
@@ -94,17 +86,46 @@ void fill_disc(double x, double y, double half_width, double half_height) {
   plfill(corners, px, py);
 }
 
+struct Dots {
+  double width, height;
+};
+
+// How many dots of its format a page has; of PDF these are points, 72 an inch.
+Dots dots_of(const std::filesystem::path& file, FigureSize size) {
+  const std::string ending = file.extension().string();
+  if (size.width == 0 && size.height == 0 && ending != ".pdf") size = {ordinary_width, ordinary_height};
+  if (size.width == 0 && size.height == 0) size = {a4_width, a4_height, LengthUnit::millimetre};
+  const bool in_mm = size.unit == LengthUnit::millimetre;
+  const double an_inch = ending == ".pdf" ? 72 : ending == ".png" && in_mm ? 300 : 96;
+  const double dots = in_mm ? an_inch / mm_an_inch : an_inch / 96;
+  const Dots made{std::round(size.width * dots), std::round(size.height * dots)};
+  constexpr double fewest = 150;
+  constexpr double most = 10'000;
+  if (made.width >= fewest && made.height >= fewest && made.width <= most && made.height <= most) return made;
+  const char* const unit = in_mm ? "mm" : "pixels";
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = fmt::format("a figure of {} x {} {} can't be drawn", shortest(size.width),
+                                      shortest(size.height), unit),
+               .subject = "size",
+               .remedy = fmt::format("choose {:.0f} to {:.0f} {} each way", std::ceil(fewest / dots),
+                                     std::floor(most / dots), unit)});
+}
+
 }  // namespace
 
-Canvas::Canvas(const std::filesystem::path& file) : file_(file) {
+Canvas::Canvas(const std::filesystem::path& file, const FigureSize& size) : file_(file) {
   const char* const driver = driver_for(file);
+  const Dots dots = dots_of(file, size);
+  width_ = dots.width;
+  height_ = dots.height;
+  zoom_ = std::min(width_ / ordinary_width, height_ / ordinary_height);
   require_writable(file);
   plplot_turn().lock();
   try {
     plsexit(&on_fault);
     plsdev(driver);
     plsfile(picture_.open());
-    plspage(96, 96, page_width, page_height, 0, 0);
+    plspage(96, 96, static_cast<PLINT>(width_), static_cast<PLINT>(height_), 0, 0);
     plscolbg(paper.red, paper.green, paper.blue);
     plsetopt("drvopt", "text_clipping=0");
     plinit();
@@ -138,6 +159,25 @@ void Canvas::finish() {
   write_file(file_, file_.extension() == ".svg" ? tidy_svg(picture_.bytes()) : picture_.bytes());
 }
 
+void Canvas::thickness(double width) const { plwidth(width * zoom_); }
+
+void Canvas::pattern(LineStyle style) const {
+  // Marks and gaps in micrometres on an ordinary page.
+  static const std::vector<std::vector<PLINT>> marks = {{}, {1600}, {350}, {2200, 350}, {3600}};
+  static const std::vector<std::vector<PLINT>> gaps = {{}, {1100}, {900}, {900, 900}, {1000}};
+  const auto at = static_cast<std::size_t>(style);
+  if (marks[at].empty()) {
+    pllsty(1);
+    return;
+  }
+  std::vector<PLINT> scaled_marks = marks[at];
+  std::vector<PLINT> scaled_gaps = gaps[at];
+  for (auto* lengths : {&scaled_marks, &scaled_gaps}) {
+    for (PLINT& length : *lengths) length = std::max(1, static_cast<PLINT>(std::lround(length * zoom_)));
+  }
+  plstyl(static_cast<PLINT>(scaled_marks.size()), scaled_marks.data(), scaled_gaps.data());
+}
+
 void Canvas::whole_page() {
   plvpor(0, 1, 0, 1);
   plwind(0, 1, 0, 1);
@@ -166,7 +206,7 @@ std::vector<double> shares(std::span<const double> values, const Ticks& ticks) {
 }  // namespace
 
 void Canvas::axes(const std::string& x_title, const std::string& y_title, Labels x_labels, Labels y_labels) {
-  plwidth(thin_width);
+  thickness(thin_width);
   use(ink);
   // On the page: the panel's own window would clip lines on its edge and ticks beyond it.
   whole_page();
@@ -175,26 +215,25 @@ void Canvas::axes(const std::string& x_title, const std::string& y_title, Labels
   const auto page_x = [this](double value) { return frame_.left + x_.share(value) * (frame_.right - frame_.left); };
   const auto page_y = [this](double value) { return frame_.bottom + y_.share(value) * (frame_.top - frame_.bottom); };
   for (const double at : x_.at)
-    pljoin(page_x(at), frame_.bottom, page_x(at), frame_.bottom - tick_mm * dots_per_mm / page_height);
+    pljoin(page_x(at), frame_.bottom, page_x(at), frame_.bottom - tick_mm * zoom_ * dots_per_mm / height_);
   for (const double at : y_.at)
-    pljoin(frame_.left, page_y(at), frame_.left - tick_mm * dots_per_mm / page_width, page_y(at));
-  const double text_height = text_mm * dots_per_mm;
+    pljoin(frame_.left, page_y(at), frame_.left - tick_mm * zoom_ * dots_per_mm / width_, page_y(at));
+  const double text_height = text_mm * zoom_ * dots_per_mm;
   if (x_labels == Labels::shown) {
     for (std::size_t i = 0; i < x_.at.size(); ++i) {
-      text(page_x(x_.at[i]), frame_.bottom - 1.35 * text_height / page_height, x_.labels[i], Horizontal::centre, 1,
-           ink);
+      text(page_x(x_.at[i]), frame_.bottom - 1.35 * text_height / height_, x_.labels[i], Horizontal::centre, 1, ink);
     }
-    text((frame_.left + frame_.right) / 2, frame_.bottom - 3.1 * text_height / page_height, x_title, Horizontal::centre,
-         1, ink);
+    text((frame_.left + frame_.right) / 2, frame_.bottom - 3.1 * text_height / height_, x_title, Horizontal::centre, 1,
+         ink);
   }
   for (std::size_t i = 0; i < y_.at.size() && y_labels == Labels::shown; ++i) {
-    text(frame_.left - 0.8 * text_height / page_width, page_y(y_.at[i]), y_.labels[i], Horizontal::right, 1, ink);
+    text(frame_.left - 0.8 * text_height / width_, page_y(y_.at[i]), y_.labels[i], Horizontal::right, 1, ink);
   }
   whole_page();
-  plschr(text_mm, 1);
+  plschr(zoom_ * text_mm, 1);
   use(ink);
   // Upright text along the axis: a slope of 90 degrees, given as a direction. It may be a little longer than its panel.
-  const double height_in_widths = 1.1 * (frame_.top - frame_.bottom) * page_height / page_width;
+  const double height_in_widths = 1.1 * (frame_.top - frame_.bottom) * height_ / width_;
   plptex(frame_.left - 0.083, (frame_.bottom + frame_.top) / 2, 0, 1, 0.5,
          escaped(fitted(visible(y_title), height_in_widths, 1)).c_str());
   back_to_panel();
@@ -202,8 +241,8 @@ void Canvas::axes(const std::string& x_title, const std::string& y_title, Labels
 
 void Canvas::line(std::span<const double> x, std::span<const double> y, Colour colour, double width, LineStyle style) {
   use(colour);
-  plwidth(width);
-  use(style);
+  thickness(width);
+  pattern(style);
   const std::vector<double> px = shares(x, x_);
   const std::vector<double> py = shares(y, y_);
   plline(static_cast<PLINT>(px.size()), px.data(), py.data());
@@ -223,10 +262,9 @@ void Canvas::area(std::span<const double> x, std::span<const double> low, std::s
 }
 
 void Canvas::disc(double x, double y, double scale, Colour colour) {
-  const double radius = scale * point_radius_mm * dots_per_mm;
+  const double radius = scale * point_radius_mm * zoom_ * dots_per_mm;
   use(colour);
-  fill_disc(x, y, radius / (page_width * (frame_.right - frame_.left)),
-            radius / (page_height * (frame_.top - frame_.bottom)));
+  fill_disc(x, y, radius / (width_ * (frame_.right - frame_.left)), radius / (height_ * (frame_.top - frame_.bottom)));
 }
 
 void Canvas::points(std::span<const double> x, std::span<const double> y, double size, Colour colour) {
@@ -262,12 +300,13 @@ void Canvas::error_bars(std::span<const double> x, std::span<const double> y, st
 
 void Canvas::interval_bars(std::span<const double> x, std::span<const double> lows, std::span<const double> highs) {
   use(detail::point);
-  plwidth(1.4);
-  const double cap = 0.9 * dots_per_mm / (page_width * (frame_.right - frame_.left));
+  thickness(1.4);
+  const double cap = 0.9 * zoom_ * dots_per_mm / (width_ * (frame_.right - frame_.left));
   for (std::size_t i = 0; i < x.size(); ++i) {
     const double px = x_.share(x[i]);
     const double low = std::max(0.0, y_.share(lows[i]));
     const double high = std::min(1.0, y_.share(highs[i]));
+    if (low > high) continue;
     pljoin(px, low, px, high);
     pljoin(px - cap, low, px + cap, low);
     pljoin(px - cap, high, px + cap, high);
@@ -275,6 +314,8 @@ void Canvas::interval_bars(std::span<const double> x, std::span<const double> lo
 }
 
 void Canvas::label(double x, double y, const std::string& words, Colour colour) {
+  const auto outside = [](double share) { return !(share > -1e-6 && share < 1 + 1e-6); };
+  if (outside(x_.share(x)) || outside(y_.share(y))) return;
   const double px = frame_.left + x_.share(x) * (frame_.right - frame_.left);
   const double py = frame_.bottom + y_.share(y) * (frame_.top - frame_.bottom);
   // On the side where there is room.
@@ -286,7 +327,7 @@ void Canvas::title(const std::string& words) { text(page_left, title_y, words, H
 
 void Canvas::text(double x, double y, const std::string& words, Horizontal place, double scale, Colour colour) {
   whole_page();
-  plschr(text_mm, scale);
+  plschr(zoom_ * text_mm, scale);
   use(colour);
   const double just = place == Horizontal::left ? 0 : place == Horizontal::centre ? 0.5 : 1;
   // What leaves the page would be cut there without a sign, and the driver's memory is not made for long texts.
@@ -300,8 +341,8 @@ void Canvas::text(double x, double y, const std::string& words, Horizontal place
 void Canvas::legend_line(double x, double y, Colour colour, double width, LineStyle style) {
   whole_page();
   use(colour);
-  plwidth(width);
-  use(style);
+  thickness(width);
+  pattern(style);
   pljoin(x, y, x + 0.026, y);
   pllsty(1);
   back_to_panel();
@@ -319,18 +360,19 @@ void Canvas::legend_area(double x, double y, Colour colour) {
 void Canvas::legend_point(double x, double y, Bar bar) {
   whole_page();
   use(detail::point);
-  plwidth(1.4);
+  thickness(1.4);
   if (bar == Bar::with) pljoin(x + 0.013, y - 0.016, x + 0.013, y + 0.016);
-  fill_disc(x + 0.013, y, point_radius_mm * dots_per_mm / page_width, point_radius_mm * dots_per_mm / page_height);
+  fill_disc(x + 0.013, y, point_radius_mm * zoom_ * dots_per_mm / width_,
+            point_radius_mm * zoom_ * dots_per_mm / height_);
   back_to_panel();
 }
 
 void Canvas::legend_hollow_point(double x, double y) {
   whole_page();
-  const double radius = point_radius_mm * dots_per_mm;
+  const double radius = point_radius_mm * zoom_ * dots_per_mm;
   for (const auto& [scale, colour] : {std::pair{1.4, point}, std::pair{0.9, paper}}) {
     use(colour);
-    fill_disc(x + 0.013, y, scale * radius / page_width, scale * radius / page_height);
+    fill_disc(x + 0.013, y, scale * radius / width_, scale * radius / height_);
   }
   back_to_panel();
 }
@@ -339,12 +381,12 @@ void Canvas::legend_small_point(double x, double y, Colour colour) {
   constexpr double small = 0.7;
   whole_page();
   use(colour);
-  const double radius = small * point_radius_mm * dots_per_mm;
-  fill_disc(x + 0.013, y, radius / page_width, radius / page_height);
+  const double radius = small * point_radius_mm * zoom_ * dots_per_mm;
+  fill_disc(x + 0.013, y, radius / width_, radius / height_);
   back_to_panel();
 }
 
-std::string Canvas::fitted(const std::string& text, double width, double scale) {
+std::string Canvas::fitted(const std::string& text, double width, double scale) const {
   if (text_width(text, scale) <= width) return text;
   // Character by character, each up to where the next one begins.
   const std::string_view all = text;
@@ -361,7 +403,7 @@ std::string Canvas::fitted(const std::string& text, double width, double scale) 
   return text.substr(0, end) + "…";
 }
 
-double Canvas::text_width(std::string_view text, double scale) {
+double Canvas::text_width(std::string_view text, double scale) const {
   // Widths in shares of the type size, close enough to any sans-serif face to space the entries of a legend.
   double width = 0;
   for (const char c : text) {
@@ -374,7 +416,7 @@ double Canvas::text_width(std::string_view text, double scale) {
              : wide.find(c) != std::string_view::npos ? 0.92
                                                       : 0.62;
   }
-  return width * 0.95 * text_mm * dots_per_mm * scale / page_width;
+  return width * 0.95 * text_mm * zoom_ * dots_per_mm * scale / width_;
 }
 
 }  // namespace truecurve::detail

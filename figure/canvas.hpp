@@ -1,6 +1,7 @@
 // A page to draw on: PLplot behind a handful of calls, in pixels and data units, written whole or not at all.
 #pragma once
 
+#include <truecurve/figure/layout.hpp>
 #include <truecurve/io/files.hpp>
 
 #include "memory_stream.hpp"
@@ -26,7 +27,7 @@ enum class Horizontal { left, centre, right };
 class Canvas {
  public:
   /// Throws Error: bad_argument (unknown ending), cannot_write.
-  explicit Canvas(const std::filesystem::path& file);
+  explicit Canvas(const std::filesystem::path& file, const FigureSize& size = {});
   /// Drops the page unless finish() was called.
   ~Canvas();
   Canvas(const Canvas&) = delete;
@@ -68,16 +69,21 @@ class Canvas {
   enum class Bar { with, without };
   void legend_point(double x, double y, Bar bar);
   /// The text, or as much of it as fits a width (a share of the page's) with an ellipsis.
-  [[nodiscard]] static std::string fitted(const std::string& text, double width, double scale);
+  [[nodiscard]] std::string fitted(const std::string& text, double width, double scale) const;
   /// Width of a text as a share of the page's.
-  [[nodiscard]] static double text_width(std::string_view text, double scale);
+  [[nodiscard]] double text_width(std::string_view text, double scale) const;
 
  private:
+  void thickness(double width) const;
+  void pattern(LineStyle style) const;
   void disc(double x, double y, double scale, Colour colour);
   void whole_page();
   void back_to_panel();
 
   std::filesystem::path file_;
+  double width_;   // of the page, in dots
+  double height_;  // of the page
+  double zoom_;    // of letters, points and lines against those of an ordinary page
   MemoryStream picture_;
   bool open_ = false;
   Frame frame_{0, 1, 0, 1};

@@ -100,7 +100,8 @@ CensoredCurve curve_along(const CensoredFit& fit, const Ticks& x_ticks, Level le
   return of;
 }
 
-Ticks response_ticks(const CensoredFit& fit, const CensoredCurve& curve, AxisScale scale) {
+Ticks response_ticks(const CensoredFit& fit, const CensoredCurve& curve, const AxisLayout& axis) {
+  const AxisScale scale = axis.scale;
   const Vector& y = fit.data.rows.responses();
   Extent up(y);
   const auto show = [&](double at) {
@@ -115,7 +116,7 @@ Ticks response_ticks(const CensoredFit& fit, const CensoredCurve& curve, AxisSca
     if (fit.data.of[i] == Censoring::none) continue;
     show(rows_only.value(rows_only.share(y[i]) + (fit.data.of[i] == Censoring::above ? 0.06 : -0.06)));
   }
-  return ticks_for(up.low, up.high, 7, scale);
+  return ticks_along(axis, up.low, up.high, 7);
 }
 
 void draw_curve(Canvas& canvas, const CensoredCurve& curve, const Ticks& y_ticks, bool logarithmic) {
@@ -232,7 +233,8 @@ std::vector<double> limits_of(const CensoredFit& fit) {
 
 }  // namespace
 
-void draw_censored(const CensoredFit& fit, const std::filesystem::path& file, Level level, Axes axes) {
+void draw_censored(const CensoredFit& fit, const std::filesystem::path& file, Level level, const FigureLayout& wanted) {
+  FigureLayout layout = wanted;
   const Observations& rows = fit.data.rows;
   if (rows.predictors().empty()) {
     draw_probability(fit, file, level);
@@ -249,19 +251,20 @@ void draw_censored(const CensoredFit& fit, const std::filesystem::path& file, Le
   // Lives that span decades are seen on an axis that does.
   constexpr double decades = 20;
   if (fit.distribution != Distribution::normal && Extent(y).high > decades * Extent(y).low)
-    axes.y = AxisScale::logarithmic;
-  detail::require_shown(axes.x, x, rows.source_rows(), rows.predictors()[0].name);
-  detail::require_shown(axes.y, y, rows.source_rows(), rows.response().name);
-  const Ticks x_ticks = ticks_for(Extent(x).low, Extent(x).high, 8, axes.x);
+    layout.y.scale = AxisScale::logarithmic;
+  detail::require_shown(layout.x.scale, x, rows.source_rows(), rows.predictors()[0].name);
+  detail::require_shown(layout.y.scale, y, rows.source_rows(), rows.response().name);
+  const Ticks x_ticks = ticks_along(layout.x, Extent(x).low, Extent(x).high, 8);
   const CensoredCurve curve = curve_along(fit, x_ticks, level);
-  const Ticks y_ticks = response_ticks(fit, curve, axes.y);
-  Canvas canvas(file);
-  canvas.title(fmt::format("{}, {} distribution", fit.estimate.model().text(), distribution_word(fit.distribution)));
+  const Ticks y_ticks = response_ticks(fit, curve, layout.y);
+  Canvas canvas(file, layout.size);
+  canvas.title(title_of(
+      layout, fmt::format("{}, {} distribution", fit.estimate.model().text(), distribution_word(fit.distribution))));
   canvas.panel(censored_frame, x_ticks, y_ticks);
-  draw_curve(canvas, curve, y_ticks, axes.y == AxisScale::logarithmic);
+  draw_curve(canvas, curve, y_ticks, layout.y.scale == AxisScale::logarithmic);
   const bool has_limits = draw_rows(canvas, fit, x_ticks, y_ticks);
-  canvas.axes(axis_title(rows.predictors()[0].name, rows.predictors()[0].unit, x_ticks),
-              axis_title(rows.response().name, rows.response().unit, y_ticks));
+  canvas.axes(axis_title(layout.x, rows.predictors()[0].name, rows.predictors()[0].unit, x_ticks),
+              axis_title(layout.y, rows.response().name, rows.response().unit, y_ticks));
   Legend legend(canvas);
   legend.point("measured");
   if (has_limits) legend.hollow_point("limit, the response beyond");

@@ -106,8 +106,7 @@ void name_candidates(Canvas& canvas, const Comparison& comparison, std::size_t d
     const Candidate& c = comparison.candidates[i];
     const Look look = look_of(i);
     canvas.legend_line(legend_left, y, look.colour, look.width, look.style);
-    canvas.text(legend_left + 0.036, y, Canvas::fitted(c.name, legend_width, 0.95), Horizontal::left, 0.95,
-                detail::ink);
+    canvas.text(legend_left + 0.036, y, canvas.fitted(c.name, legend_width, 0.95), Horizontal::left, 0.95, detail::ink);
     canvas.text(legend_left + 0.036, y - 0.032,
                 behind_text(c) + (c.name == comparison.suggestion.name ? ", suggested" : ""), Horizontal::left, 0.85,
                 detail::faint_ink);
@@ -120,26 +119,26 @@ void name_candidates(Canvas& canvas, const Comparison& comparison, std::size_t d
 
 }  // namespace
 
-void draw_comparison(const Comparison& comparison, const std::filesystem::path& file, Axes axes) {
+void draw_comparison(const Comparison& comparison, const std::filesystem::path& file, const FigureLayout& layout) {
   require_one_predictor(comparison);
   const Observations& rows = comparison.candidates.front().fit.observations();
   const Points measured{thinned(rows.predictor(0)), thinned(rows.responses())};
   const Points held = held_out_points(comparison);
-  detail::require_shown(axes.x, rows.predictor(0), rows.source_rows(), rows.predictors()[0].name);
-  detail::require_shown(axes.y, rows.responses(), rows.source_rows(), rows.response().name);
+  detail::require_shown(layout.x.scale, rows.predictor(0), rows.source_rows(), rows.predictors()[0].name);
+  detail::require_shown(layout.y.scale, rows.responses(), rows.source_rows(), rows.response().name);
   Extent across;
   Extent up;
   for (const Points* points : {&measured, &held}) {
     for (const double x : points->x) across.add(x);
     for (const double y : points->y) up.add(y);
   }
-  const Ticks x_ticks = ticks_for(across.low, across.high, 6, axes.x);
+  const Ticks x_ticks = ticks_along(layout.x, across.low, across.high, 6);
   const std::size_t drawn = std::min(most_curves, comparison.candidates.size());
   std::vector<std::vector<Points>> curves;
   for (std::size_t i = 0; i < drawn; ++i) curves.push_back(pieces_of(comparison.candidates[i].fit.estimate(), x_ticks));
 
   // The rows set the height; a curve that leaves them by far is cut where it leaves the page.
-  const bool is_linear = axes.y == AxisScale::linear;
+  const bool is_linear = layout.y.scale == AxisScale::linear;
   const double room = 0.35 * (up.high - up.low);
   const double lowest = is_linear ? up.low - room : up.low;
   const double highest = up.high + room;
@@ -148,11 +147,11 @@ void draw_comparison(const Comparison& comparison, const std::filesystem::path& 
       for (const double y : piece.y) up.add(std::clamp(y, lowest, highest));
     }
   }
-  const Ticks y_ticks = ticks_for(up.low, up.high, 7, axes.y);
+  const Ticks y_ticks = ticks_along(layout.y, up.low, up.high, 7);
 
-  Canvas canvas(file);
-  canvas.title(fmt::format("{} candidates for {} against {}", comparison.candidates.size(), rows.response().name,
-                           rows.predictors()[0].name));
+  Canvas canvas(file, layout.size);
+  canvas.title(title_of(layout, fmt::format("{} candidates for {} against {}", comparison.candidates.size(),
+                                            rows.response().name, rows.predictors()[0].name)));
   canvas.panel(overlay_frame, x_ticks, y_ticks);
   // The best is drawn last, on top.
   for (std::size_t i = drawn; i-- > 0;) {
@@ -163,8 +162,8 @@ void draw_comparison(const Comparison& comparison, const std::filesystem::path& 
   }
   canvas.points(measured.x, measured.y);
   if (!held.x.empty()) canvas.hollow_points(held.x, held.y);
-  canvas.axes(axis_title(rows.predictors()[0].name, rows.predictors()[0].unit, x_ticks),
-              axis_title(response_name(rows), rows.response().unit, y_ticks));
+  canvas.axes(axis_title(layout.x, rows.predictors()[0].name, rows.predictors()[0].unit, x_ticks),
+              axis_title(layout.y, response_name(rows), rows.response().unit, y_ticks));
   name_candidates(canvas, comparison, drawn, !held.x.empty());
   canvas.finish();
 }
@@ -204,7 +203,7 @@ void draw_comparison_residuals(const Comparison& comparison, const std::filesyst
                 lowest ? Canvas::Labels::shown : Canvas::Labels::hidden,
                 column == 0 ? Canvas::Labels::shown : Canvas::Labels::hidden);
     const std::string remark = fmt::format("{}. {}", i + 1, c.name);
-    canvas.text(frame.left, frame.top + 0.022, Canvas::fitted(remark, 0.68 * (frame.right - frame.left), 0.9),
+    canvas.text(frame.left, frame.top + 0.022, canvas.fitted(remark, 0.68 * (frame.right - frame.left), 0.9),
                 Horizontal::left, 0.9, detail::ink);
     canvas.text(frame.right, frame.top + 0.022, behind_text(c), Horizontal::right, 0.85, detail::faint_ink);
   }
@@ -250,7 +249,7 @@ void draw_criterion(const Comparison& comparison, const std::filesystem::path& f
       canvas.points(std::vector<double>{x}, std::vector<double>{y}, suggested ? 2.2 : 1.6,
                     suggested ? detail::curve : detail::point);
     }
-    canvas.text(frame.left - 0.018, page_y, Canvas::fitted(c.name, name_space - 0.02, 0.95), Horizontal::right, 0.95,
+    canvas.text(frame.left - 0.018, page_y, canvas.fitted(c.name, name_space - 0.02, 0.95), Horizontal::right, 0.95,
                 detail::ink);
     const std::string weight = std::isnan(c.weight) ? "not counted" : fmt::format("{:.3f}", c.weight);
     canvas.text(0.895, page_y, fmt::format("{:.1f}", c.delta_aicc), Horizontal::right, 0.95, detail::ink);

@@ -152,7 +152,7 @@ CountedPicture picture_of(const Fit& fit, const FigureOptions& options) {
   picture.events = rows.observation_model().kind() == ResponseKind::events;
   picture.single = picture.events && !rows.has_sizes();
   const Extent across(rows.predictor(0));
-  picture.x_ticks = ticks_for(across.low, across.high, 8, options.axes.x);
+  picture.x_ticks = ticks_along(options.layout.x, across.low, across.high, 8);
   picture.along = where_defined(fit.estimate(), places_along(picture.x_ticks, counted_points));
   picture.places.assign(picture.along.begin(), picture.along.end());
   for (const BandPoint& at : band_at(fit.estimate(), picture.along, options.level)) {
@@ -167,7 +167,7 @@ CountedPicture picture_of(const Fit& fit, const FigureOptions& options) {
 }
 
 Ticks share_ticks(const CountedPicture& picture) {
-  const AxisScale scale = picture.options.axes.y;
+  const AxisScale scale = picture.options.layout.y.scale;
   Extent shown;
   for (const auto* list : {&picture.value, &picture.low, &picture.high, &picture.shares.low, &picture.shares.high}) {
     for (const double v : *list) {
@@ -252,8 +252,9 @@ void draw_quantile_residuals(Canvas& canvas, const CountedPicture& picture) {
   for (const double at : {-2.0, 2.0})
     canvas.line(ends, std::vector<double>{at, at}, faint_ink, thin_width, LineStyle::dashed);
   canvas.points(thinned(rows.predictor(0)), thinned(residuals));
-  canvas.axes(axis_title(rows.predictors()[0].name, rows.predictors()[0].unit, picture.x_ticks),
-              axis_title("quantile residual", "", ticks), Canvas::Labels::shown);
+  canvas.axes(
+      axis_title(picture.options.layout.x, rows.predictors()[0].name, rows.predictors()[0].unit, picture.x_ticks),
+      axis_title("quantile residual", "", ticks), Canvas::Labels::shown);
 }
 
 }  // namespace
@@ -261,18 +262,19 @@ void draw_quantile_residuals(Canvas& canvas, const CountedPicture& picture) {
 void draw_counted_fit(const Fit& fit, const std::filesystem::path& file, const FigureOptions& options) {
   const Observations& rows = fit.observations();
   (void)fit.estimate().coverage_factor(options.level);
-  require_shown(options.axes.x, rows.predictor(0), rows.source_rows(), rows.predictors()[0].name);
-  require_shown(options.axes.y, rows.responses(), rows.source_rows(), rows.response().name);
+  require_shown(options.layout.x.scale, rows.predictor(0), rows.source_rows(), rows.predictors()[0].name);
+  require_shown(options.layout.y.scale, rows.responses(), rows.source_rows(), rows.response().name);
   const CountedPicture picture = picture_of(fit, options);
   const Middle middle = middle_bar(picture);
   const Ticks y_ticks = share_ticks(picture);
 
-  Canvas canvas(file);
+  Canvas canvas(file, options.layout.size);
   canvas.panel(share_frame, picture.x_ticks, y_ticks);
   draw_shares(canvas, picture, middle);
-  canvas.axes("", axis_title(response_name(rows), rows.response().unit, y_ticks), Canvas::Labels::hidden);
+  canvas.axes("", axis_title(options.layout.y, response_name(rows), rows.response().unit, y_ticks),
+              Canvas::Labels::hidden);
   draw_names(canvas, picture, middle);
-  canvas.title(options.title.empty() ? fit.model().text() : options.title);
+  canvas.title(title_of(options.layout, fit.model().text()));
   draw_quantile_residuals(canvas, picture);
   canvas.finish();
 }

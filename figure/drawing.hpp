@@ -1,7 +1,7 @@
 // What every figure is drawn with, under short names.
 #pragma once
 
-#include <truecurve/figure/axes.hpp>
+#include <truecurve/figure/layout.hpp>
 
 #include "canvas.hpp"
 #include "defined.hpp"
@@ -23,9 +23,15 @@ using detail::Legend;
 using detail::LineStyle;
 using detail::thinned;
 using detail::Ticks;
+using detail::ticks_along;
 using detail::ticks_for;
 
 inline std::string level_text(Level level) { return fmt::format("{:.6g} %", 100 * level); }
+
+/// The title that is asked for, or what is drawn.
+inline std::string title_of(const FigureLayout& layout, const std::string& drawn) {
+  return layout.title.empty() ? drawn : layout.title;
+}
 
 /// What an axis shows of a response: "probability of cracked" of events, else its name.
 inline std::string response_name(const Observations& rows) {

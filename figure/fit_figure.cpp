@@ -77,9 +77,8 @@ struct Picture {
   Curves curves{};
   std::string curve_name = "fitted curve";
   std::optional<Curves> start{};
-  std::string title{};
+  FigureLayout layout{};
   double level = 0.95;
-  AxisScale y_scale = AxisScale::linear;
 };
 
 void draw_legend(Canvas& canvas, const Picture& picture, bool has_bars, std::size_t drawn) {
@@ -101,7 +100,7 @@ void draw_legend(Canvas& canvas, const Picture& picture, bool has_bars, std::siz
 Extent reach_of(const Picture& picture, std::span<const double> responses, std::span<const double> bars) {
   const Curves& curves = picture.curves;
   // A logarithmic axis begins with the rows, as bands and uncertainties may reach to zero and beyond.
-  const bool from_rows = picture.y_scale == AxisScale::logarithmic;
+  const bool from_rows = picture.layout.y.scale == AxisScale::logarithmic;
   Extent shown(from_rows ? picture.observations.responses() : Vector());
   for (std::size_t i = 0; i < responses.size(); ++i) {
     if (!from_rows) shown.add(responses[i] - bars[i]);
@@ -139,10 +138,10 @@ void draw(const Picture& picture, const std::filesystem::path& file) {
   }
   residual_extent.add(0);
   const Ticks& x_ticks = picture.x_ticks;
-  const Ticks y_ticks = ticks_for(shown.low, shown.high, 6, picture.y_scale);
+  const Ticks y_ticks = ticks_along(picture.layout.y, shown.low, shown.high, 6);
   const Ticks r_ticks = ticks_for(residual_extent.low, residual_extent.high, 4);
 
-  Canvas canvas(file);
+  Canvas canvas(file, picture.layout.size);
   canvas.panel(main_frame, x_ticks, y_ticks);
   if (curves.has_prediction()) {
     canvas.area(curves.x, curves.prediction_low, curves.prediction_high, detail::prediction);
@@ -155,18 +154,19 @@ void draw(const Picture& picture, const std::filesystem::path& file) {
   canvas.line(curves.x, curves.value, detail::curve, detail::curve_width);
   if (has_bars) canvas.error_bars(px, py, pu);
   canvas.points(px, py);
-  canvas.axes("", axis_title(response_name(observations), observations.response().unit, y_ticks),
+  canvas.axes("", axis_title(picture.layout.y, response_name(observations), observations.response().unit, y_ticks),
               Canvas::Labels::hidden);
   draw_legend(canvas, picture, has_bars, px.size());
-  canvas.title(picture.title);
+  canvas.title(picture.layout.title);
 
   canvas.panel(residual_frame, x_ticks, r_ticks);
   const std::vector<double> ends = {x_ticks.low, x_ticks.high};
   canvas.line(ends, std::vector<double>{0, 0}, detail::curve, detail::curve_width);
   if (has_bars) canvas.error_bars(px, pr, pu);
   canvas.points(px, pr);
-  canvas.axes(axis_title(observations.predictors()[0].name, observations.predictors()[0].unit, x_ticks),
-              axis_title("residual", observations.response().unit, r_ticks), Canvas::Labels::shown);
+  canvas.axes(
+      axis_title(picture.layout.x, observations.predictors()[0].name, observations.predictors()[0].unit, x_ticks),
+      axis_title("residual", observations.response().unit, r_ticks), Canvas::Labels::shown);
   canvas.finish();
 }
 
@@ -180,11 +180,12 @@ void require_one_predictor(const Observations& observations) {
 }
 
 // The axis of the predictor; refuses what a logarithmic axis can't show.
-Ticks x_ticks_of(const Observations& observations, Axes axes) {
+Ticks x_ticks_of(const Observations& observations, const FigureLayout& layout) {
   const Vector& x = observations.predictor(0);
-  detail::require_shown(axes.x, x, observations.source_rows(), observations.predictors()[0].name);
-  detail::require_shown(axes.y, observations.responses(), observations.source_rows(), observations.response().name);
-  return ticks_for(Extent(x).low, Extent(x).high, 8, axes.x);
+  detail::require_shown(layout.x.scale, x, observations.source_rows(), observations.predictors()[0].name);
+  detail::require_shown(layout.y.scale, observations.responses(), observations.source_rows(),
+                        observations.response().name);
+  return ticks_along(layout.x, Extent(x).low, Extent(x).high, 8);
 }
 
 }  // namespace
@@ -194,7 +195,7 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
   require_one_predictor(observations);
   if (fit.is_counted()) return detail::draw_counted_fit(fit, file, options);
   (void)fit.estimate().coverage_factor(options.level);
-  const Ticks x_ticks = x_ticks_of(observations, options.axes);
+  const Ticks x_ticks = x_ticks_of(observations, options.layout);
   const Vector along = detail::where_defined(fit.estimate(), detail::places_along(x_ticks, fit_points));
   const bool varying =
       observations.has_uncertainties() && fit.estimate().new_observation().form == Scatter::Form::by_row;
@@ -204,32 +205,33 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
       .residuals = fit.response_residuals(),
       .x_ticks = x_ticks,
       .curves = curves_of(fit.estimate(), along, options.level, varying ? uncertainty_along(fit, along) : Vector()),
-      .title = options.title.empty() ? fit.model().text() : options.title,
-      .level = options.level,
-      .y_scale = options.axes.y};
+      .layout = options.layout,
+      .level = options.level};
+  picture.layout.title = title_of(options.layout, fit.model().text());
   if (options.start)
     picture.start = curves_of(*options.start, detail::where_defined(*options.start, along), options.level, {});
   draw(picture, file);
 }
 
 void draw_preview(const Preview& preview, const Observations& observations, const std::filesystem::path& file,
-                  Axes axes) {
+                  const FigureLayout& layout) {
   require_one_predictor(observations);
   const Vector& x = observations.predictor(0);
-  const Ticks x_ticks = x_ticks_of(observations, axes);
+  const Ticks x_ticks = x_ticks_of(observations, layout);
   const Vector along = detail::where_defined(preview.estimate, detail::places_along(x_ticks, fit_points));
   Vector residuals(x.size());
   const std::vector<BandPoint> at_rows = band_at(preview.estimate, x, 0.95);
   for (std::size_t i = 0; i < x.size(); ++i)
     residuals[i] = observations.responses()[i] - at_rows[static_cast<std::size_t>(i)].value;
+  FigureLayout titled = layout;
+  titled.title = title_of(layout, preview.estimate.model().text());
   draw({.observations = observations,
         .bars = observations.uncertainties(),
         .residuals = std::move(residuals),
         .x_ticks = x_ticks,
         .curves = curves_of(preview.estimate, along, 0.95, {}),
         .curve_name = "curve at its starts, not fitted",
-        .title = preview.estimate.model().text(),
-        .y_scale = axes.y},
+        .layout = std::move(titled)},
        file);
 }
 

@@ -38,7 +38,8 @@ void draw_way(Canvas& canvas, const Frame& frame, const Straightening& way) {
 
 }  // namespace
 
-void draw_look(const Observations& observations, const std::filesystem::path& file, double span, Axes axes) {
+void draw_look(const Observations& observations, const std::filesystem::path& file, double span,
+               const FigureLayout& layout) {
   if (observations.predictors().size() != 1) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "a first look shows one column against another",
@@ -47,20 +48,20 @@ void draw_look(const Observations& observations, const std::filesystem::path& fi
   }
   const Vector& x = observations.predictor(0);
   const Vector& y = observations.responses();
-  detail::require_shown(axes.x, x, observations.source_rows(), observations.predictors()[0].name);
-  detail::require_shown(axes.y, y, observations.source_rows(), observations.response().name);
-  const Ticks x_ticks = ticks_for(Extent(x).low, Extent(x).high, 6, axes.x);
-  const Ticks y_ticks = ticks_for(Extent(y).low, Extent(y).high, 6, axes.y);
+  detail::require_shown(layout.x.scale, x, observations.source_rows(), observations.predictors()[0].name);
+  detail::require_shown(layout.y.scale, y, observations.source_rows(), observations.response().name);
+  const Ticks x_ticks = ticks_along(layout.x, Extent(x).low, Extent(x).high, 6);
+  const Ticks y_ticks = ticks_along(layout.y, Extent(y).low, Extent(y).high, 6);
   std::set<double> distinct(x.begin(), x.end());
   const bool guided = distinct.size() >= 4;
   SmoothGuide guide;
   if (guided || !std::isnan(span)) guide = smooth_guide(x, y, 201, span);
   const std::vector<Straightening> ways = straightenings(observations);
 
-  Canvas canvas(file);
+  Canvas canvas(file, layout.size);
   const std::string& x_name = observations.predictors()[0].name;
   const std::string& y_name = observations.response().name;
-  canvas.title(fmt::format("{} against {}", y_name, x_name));
+  canvas.title(title_of(layout, fmt::format("{} against {}", y_name, x_name)));
   canvas.panel(scatter_frame, x_ticks, y_ticks);
   if (guide.x.size() > 0) {
     const std::vector<double> gx(guide.x.begin(), guide.x.end());
@@ -68,8 +69,8 @@ void draw_look(const Observations& observations, const std::filesystem::path& fi
     canvas.line(gx, gy, detail::curve, detail::curve_width);
   }
   canvas.points(thinned(x), thinned(y));
-  canvas.axes(axis_title(x_name, observations.predictors()[0].unit, x_ticks),
-              axis_title(y_name, observations.response().unit, y_ticks));
+  canvas.axes(axis_title(layout.x, x_name, observations.predictors()[0].unit, x_ticks),
+              axis_title(layout.y, y_name, observations.response().unit, y_ticks));
   if (guide.x.size() > 0) {
     canvas.text(scatter_frame.left, scatter_frame.top + 0.025,
                 fmt::format("line: smooth guide, each place from {:.0f} % of the points", 100 * guide.span),

@@ -1,6 +1,9 @@
 // Round ticks from 1e-300 to 1e300, and for large values of small spread.
 #include "ticks.hpp"
 
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/numeric.hpp>
+
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -145,6 +148,36 @@ Ticks ticks_for(double low, double high, int wanted, AxisScale scale) {
     ticks.labels.push_back(with_minus_sign(fmt::format("{:.{}f}", shown, decimals)));
   }
   return ticks;
+}
+
+Ticks ticks_along(const AxisLayout& axis, double low, double high, int wanted) {
+  const bool begins = std::isfinite(axis.low);
+  const bool ends = std::isfinite(axis.high);
+  if (!begins && !ends) return ticks_for(low, high, wanted, axis.scale);
+  if (begins) low = axis.low;
+  if (ends) high = axis.high;
+  if (!(low < high) || (axis.scale == AxisScale::logarithmic && !(low > 0))) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("an axis from {} to {} {}", shortest(low), shortest(high),
+                                        low < high ? "has no place on a logarithmic scale" : "has no length"),
+                 .subject = "axis",
+                 .remedy = low < high ? "begin above 0" : "give the lower end first"});
+  }
+  Ticks ticks = ticks_for(low, high, wanted, axis.scale);
+  if (begins) ticks.low = low;
+  if (ends) ticks.high = high;
+  // The margin is gone, and the ticks in it.
+  for (std::size_t i = ticks.at.size(); i-- > 0;) {
+    const double share = ticks.share(ticks.at[i]);
+    if (share > -1e-9 && share < 1 + 1e-9) continue;
+    ticks.at.erase(ticks.at.begin() + static_cast<std::ptrdiff_t>(i));
+    ticks.labels.erase(ticks.labels.begin() + static_cast<std::ptrdiff_t>(i));
+  }
+  return ticks;
+}
+
+std::string axis_title(const AxisLayout& axis, const std::string& name, const std::string& unit, const Ticks& ticks) {
+  return axis.label.empty() ? axis_title(name, unit, ticks) : axis_title(axis.label, "", ticks);
 }
 
 std::string axis_title(const std::string& name, const std::string& unit, const Ticks& ticks) {

@@ -1,7 +1,7 @@
 // Where an axis has its ticks and what stands beside them.
 #pragma once
 
-#include <truecurve/figure/axes.hpp>
+#include <truecurve/figure/layout.hpp>
 
 #include <string>
 #include <vector>
@@ -27,7 +27,14 @@ struct Ticks {
 /// Ticks for data between low and high, about `wanted` of them, the axis a little longer than the data.
 [[nodiscard]] Ticks ticks_for(double low, double high, int wanted, AxisScale scale = AxisScale::linear);
 
+/// The same along an axis whose ends may be given: the axis then ends there. Throws Error (bad_argument) where these
+/// leave it no length, or no place above zero on a logarithmic one.
+[[nodiscard]] Ticks ticks_along(const AxisLayout& axis, double low, double high, int wanted);
+
 /// "t (min)" with what the labels leave out: "(t - 1000000000) / 10^3 (min)".
 [[nodiscard]] std::string axis_title(const std::string& name, const std::string& unit, const Ticks& ticks);
+/// The same with the label that is asked for, or else the quantity.
+[[nodiscard]] std::string axis_title(const AxisLayout& axis, const std::string& name, const std::string& unit,
+                                     const Ticks& ticks);
 
 }  // namespace truecurve::detail

@@ -172,15 +172,15 @@ TEST(FitFigure, HasLogarithmicAxesWhereAsked) {
   VectorXd y = (0.7 * x.array()).exp() * 2;
   for (Eigen::Index i = 0; i < 9; ++i) y[i] *= 1 + 0.02 * (i % 2 == 0 ? 1 : -1);
   const Fit growth = fit(shape_model("exponential"), Observations::of(x, y));
-  draw_fit(growth, folder / "log.svg", {.axes = {.y = AxisScale::logarithmic}});
+  draw_fit(growth, folder / "log.svg", {.layout = {.y = {.scale = AxisScale::logarithmic}}});
   const std::string svg = test::file_text(folder / "log.svg");
   const auto curve = svg.find("stroke=\"#BC5214\" stroke-width=\"2.2\" d=\"M");
   ASSERT_NE(curve, std::string::npos);
   const std::string path = svg.substr(curve, svg.find("/>", curve) - curve);
   EXPECT_LE(std::count(path.begin(), path.end(), ','), 3) << path;
   EXPECT_NE(svg.find(">500<"), std::string::npos);
-  const Error refused =
-      test::caught([&] { draw_fit(growth, folder / "refused.svg", {.axes = {.x = AxisScale::logarithmic}}); });
+  const Error refused = test::caught(
+      [&] { draw_fit(growth, folder / "refused.svg", {.layout = {.x = {.scale = AxisScale::logarithmic}}}); });
   EXPECT_EQ(refused.code(), ErrorCode::unsuitable_row);
   EXPECT_NE(refused.message().find("row 1"), std::string::npos);
   EXPECT_FALSE(std::filesystem::exists(folder / "refused.svg"));

@@ -12,7 +12,7 @@
 
 #include <truecurve/calibrate/calibration.hpp>
 #include <truecurve/calibrate/quantify.hpp>
-#include <truecurve/figure/axes.hpp>
+#include <truecurve/figure/layout.hpp>
 
 #include <filesystem>
 
@@ -20,7 +20,8 @@ namespace truecurve {
 
 /// The readings, the level means with their t intervals, the curve with its bands, and the limits of the route
 /// "critical value and power". Throws Error as draw_fit().
-void draw_calibration(const Calibration& calibration, const std::filesystem::path& file, Axes axes = {});
+void draw_calibration(const Calibration& calibration, const std::filesystem::path& file,
+                      const FigureLayout& layout = {});
 
 /// Residuals by level, and beneath their sizes with the scatter that the calibration takes for granted.
 void draw_calibration_residuals(const Calibration& calibration, const std::filesystem::path& file);

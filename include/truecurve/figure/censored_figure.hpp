@@ -12,7 +12,7 @@
 
 #include <truecurve/assess/censored.hpp>
 #include <truecurve/base/level.hpp>
-#include <truecurve/figure/axes.hpp>
+#include <truecurve/figure/layout.hpp>
 
 #include <filesystem>
 
@@ -22,7 +22,8 @@ namespace truecurve {
 /// where the response lies; the axis of lognormal and Weibull responses that span a factor of 20 is logarithmic. Of a
 /// curve without a predictor the probability plot. Throws Error: bad_argument (several
 /// predictors, an ending that is not known), cannot_write.
-void draw_censored(const CensoredFit& fit, const std::filesystem::path& file, Level level, Axes axes = {});
+void draw_censored(const CensoredFit& fit, const std::filesystem::path& file, Level level,
+                   const FigureLayout& layout = {});
 
 /// Shares against the response on axes on which the distribution is a straight line, the pointwise profile intervals of
 /// its quantiles as a band, the measured rows at their plotting positions. With predictors: against the distance from

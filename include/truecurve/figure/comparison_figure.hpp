@@ -12,7 +12,7 @@
 #pragma once
 
 #include <truecurve/compare/compare.hpp>
-#include <truecurve/figure/axes.hpp>
+#include <truecurve/figure/layout.hpp>
 
 #include <filesystem>
 #include <span>
@@ -21,7 +21,7 @@ namespace truecurve {
 
 /// Every curve over the rows it was fitted to, and over rows held out where those are given; up to eight candidates, in
 /// the order of the table, each with its colour and its kind of line. Throws Error as draw_fit().
-void draw_comparison(const Comparison& comparison, const std::filesystem::path& file, Axes axes = {});
+void draw_comparison(const Comparison& comparison, const std::filesystem::path& file, const FigureLayout& layout = {});
 
 /// The residuals of up to nine candidates in panels on one common scale, in the order of the table.
 void draw_comparison_residuals(const Comparison& comparison, const std::filesystem::path& file);

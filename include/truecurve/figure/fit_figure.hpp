@@ -9,7 +9,7 @@
 #pragma once
 
 #include <truecurve/base/level.hpp>
-#include <truecurve/figure/axes.hpp>
+#include <truecurve/figure/layout.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/fit/preview.hpp>
 
@@ -22,9 +22,8 @@ namespace truecurve {
 /// How a figure is drawn.
 struct FigureOptions {
   Level level = 0.95;               ///< of the bands; between 0 and 1
-  std::string title{};              ///< empty: the model's text
   std::optional<Estimate> start{};  ///< a curve that is drawn beside the fit, dotted: where the search began
-  Axes axes{};
+  FigureLayout layout{};
 };
 
 /// Draws a fit of one predictor to a file; the ending .png (1280 x 800), .svg or .pdf says what. Nothing is left behind
@@ -34,6 +33,6 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
 
 /// Draws a curve at its starts over the rows, with the residuals beneath; as draw_fit, without bands.
 void draw_preview(const Preview& preview, const Observations& observations, const std::filesystem::path& file,
-                  Axes axes = {});
+                  const FigureLayout& layout = {});
 
 }  // namespace truecurve

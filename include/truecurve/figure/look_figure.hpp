@@ -13,7 +13,7 @@
 #pragma once
 
 #include <truecurve/data/observations.hpp>
-#include <truecurve/figure/axes.hpp>
+#include <truecurve/figure/layout.hpp>
 
 #include <filesystem>
 
@@ -22,6 +22,6 @@ namespace truecurve {
 /// Draws the response against the one predictor; `span` is the smoothness of the guide (NaN: chosen by
 /// cross-validation). Throws Error: bad_argument, cannot_write.
 void draw_look(const Observations& observations, const std::filesystem::path& file, double span = not_a_number,
-               Axes axes = {});
+               const FigureLayout& layout = {});
 
 }  // namespace truecurve
