@@ -107,6 +107,28 @@ Argument Arguments::add(const char* name, double& value, const std::string& help
   return Argument(made);
 }
 
+Argument Arguments::add_share(const char* name, double& value, const std::string& help) {
+  const std::string option = name;
+  CLI::Option* const made = command_->add_option_function<std::string>(
+      name,
+      [&value, option](const std::string& text) {
+        const bool percent = text.ends_with('%');
+        value = number_of(percent ? text.substr(0, text.size() - 1) : text, option.c_str()) / (percent ? 100 : 1);
+        if (value > 0 && value < 1) return;
+        throw Error({.code = ErrorCode::bad_argument,
+                     .message = fmt::format("{} {} is not between 0 and 1", option, text),
+                     .subject = option,
+                     .value = text,
+                     .remedy = value > 1 && value < 100
+                                   ? fmt::format("write {}, or {}%", shortest(value / 100), shortest(value))
+                                   : "write a share such as 0.95, or 95%"});
+      },
+      help);
+  made->type_name("NUMBER|PERCENT%");
+  if (std::isfinite(value)) made->default_str(shortest(value));
+  return Argument(made);
+}
+
 Argument Arguments::add(const char* name, int& value, const std::string& help) {
   return Argument(command_->add_option(name, value, help)->default_str(fmt::format("{}", value)));
 }

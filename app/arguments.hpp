@@ -44,6 +44,8 @@ class Arguments {
   Argument add(const char* name, std::string& value, const std::string& help);
   Argument add(const char* name, std::vector<std::string>& values, const std::string& help);
   Argument add(const char* name, double& value, const std::string& help);
+  /// A number between 0 and 1, which may be written in percent: 0.95, 95%.
+  Argument add_share(const char* name, double& value, const std::string& help);
   Argument add(const char* name, int& value, const std::string& help);
   Argument add(const char* name, std::size_t& value, const std::string& help);
   Argument add(const char* name, const std::function<void(const std::string&)>& take, const std::string& help);

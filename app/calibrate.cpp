@@ -8,9 +8,11 @@
 #include <truecurve/report/calibration_page.hpp>
 
 #include "calibration_options.hpp"
+#include "columns.hpp"
 #include "model_options.hpp"
 #include "progress.hpp"
 
+#include <cmath>
 #include <map>
 #include <memory>
 #include <ostream>
@@ -35,11 +37,12 @@ struct CalibrateCommand {
   std::uint64_t seed = 1;
   bool separate_standards = false;
   bool additions = false;
+  bool rows = false;
   std::string day;
   FigureFiles residual_figures;
 };
 
-ReadingColumns columns_of(const CalibrateCommand& options, Table& table, Streams streams) {
+ReadingColumns columns_of(const CalibrateCommand& options, const Table& table) {
   if (options.data.x.size() != 1 || (options.data.y.empty() == options.columns.replicates.empty())) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "a calibration needs one column of amounts and one of signals (or several replicates)",
@@ -47,10 +50,9 @@ ReadingColumns columns_of(const CalibrateCommand& options, Table& table, Streams
                  .remedy = "write --x AMOUNT --y SIGNAL, or --x AMOUNT --replicates S1,S2,S3"});
   }
   ReadingColumns columns;
-  columns.amount = plain_name_of(table, options.data.x[0], "x", streams);
-  columns.signals = options.data.y.empty()
-                        ? listed(options.columns.replicates)
-                        : std::vector<std::string>{plain_name_of(table, options.data.y, "y", streams)};
+  columns.amount = table.column(options.data.x[0]).name;
+  columns.signals = options.data.y.empty() ? listed(options.columns.replicates)
+                                           : std::vector<std::string>{table.column(options.data.y).name};
   columns.kind = chosen_or_usual(options.columns.kind, "kind", table);
   columns.sample = chosen_or_usual(options.columns.sample, "sample", table);
   columns.dilution = chosen_or_usual(options.columns.dilution, "dilution", table);
@@ -63,7 +65,7 @@ Uncertainty stated_or_usual(const CalibrateCommand& options, const Table& table,
   DataOptions only = options.data;
   only.uncertainties.clear();
   for (const std::string& text : options.data.uncertainties) {
-    const auto [column, value] = assignment(text, "--u");
+    const auto [column, value] = assignment(text, "--u", names_of(table));
     if (&table.column(column) == &table.column(name)) only.uncertainties.push_back(text);
   }
   Uncertainty given = response_uncertainty(only, table, name);
@@ -74,7 +76,7 @@ Uncertainty stated_or_usual(const CalibrateCommand& options, const Table& table,
 
 void take_uncertainties(const CalibrateCommand& options, const Table& table, ReadingColumns& columns) {
   for (const std::string& text : options.data.uncertainties) {
-    const auto [column, value] = assignment(text, "--u");
+    const auto [column, value] = assignment(text, "--u", names_of(table));
     const bool known = &table.column(column) == &table.column(columns.amount) ||
                        &table.column(column) == &table.column(columns.signals[0]);
     if (known) continue;
@@ -111,16 +113,9 @@ SignalScatter scatter_of(const std::string& text, bool stated) {
 
 void take_range(const std::string& text, CalibrationOptions& options) {
   if (text.empty()) return;
-  const auto dots = text.find("..");
-  if (dots == std::string::npos || text == "..") {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("--range '{}' is no range", text),
-                 .subject = "--range",
-                 .value = text,
-                 .remedy = "write --range 0..8, 0.. or ..8"});
-  }
-  if (dots > 0) options.low = number_of(text.substr(0, dots), "--range");
-  if (dots + 2 < text.size()) options.high = number_of(text.substr(dots + 2), "--range");
+  const auto [low, high] = range_of(text, "--range");
+  if (!std::isnan(low)) options.low = low;
+  if (!std::isnan(high)) options.high = high;
 }
 
 Readings readings_from(const CalibrateCommand& options, const std::string& file, ReadingKind kind,
@@ -151,9 +146,10 @@ Model model_of(const std::string& text, const Readings& readings) {
   return shape_model(text, readings.amount.name, readings.signal.name);
 }
 
-int run_calibrate(const CalibrateCommand& options, Streams streams) {
-  Table table = read_table(options.data, streams);
-  ReadingColumns columns = columns_of(options, table, streams);
+int run_calibrate(CalibrateCommand options, Streams streams) {
+  const Table table = read_table(options.data, streams);
+  if (options.columns.replicates.empty()) options.data = with_usual_columns(options.data, table, streams);
+  ReadingColumns columns = columns_of(options, table);
   take_uncertainties(options, table, columns);
   Readings readings = readings_of(table, columns, rows_left_out(table, options.data.leave_out));
   for (const auto& [file, kind] :
@@ -180,7 +176,7 @@ int run_calibrate(const CalibrateCommand& options, Streams streams) {
              .remedy = fmt::format("leave the others out (--leave-out \"sample != '{}'\")", found[0].sample)});
       }
       for (const std::string& file : options.output.figures)
-        draw_calibration(found[0].calibration, file, options.output.axes);
+        draw_calibration(found[0].calibration, file, options.output.layout);
     }
     deliver({.page = [&] { return additions_page(found); },
              .record = [&] { return additions_record(found, columns, options.day); }},
@@ -190,9 +186,9 @@ int run_calibrate(const CalibrateCommand& options, Streams streams) {
   say(streams, "calibrating");
   const Calibration calibration = calibrate(readings, how);
   say(streams, "drawing");
-  for (const std::string& file : options.output.figures) draw_calibration(calibration, file, options.output.axes);
+  for (const std::string& file : options.output.figures) draw_calibration(calibration, file, options.output.layout);
   for (const std::string& file : options.residual_figures) draw_calibration_residuals(calibration, file);
-  deliver({.page = [&] { return calibration_page(calibration); },
+  deliver({.page = [&] { return calibration_page(calibration, options.rows); },
            .record = [&] { return calibration_record(calibration, columns, options.day); }},
           options.output, streams);
   return 0;
@@ -238,10 +234,10 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
       .one_of({"shared", "separate"});
   command.add("--range", options->range, "Use only standards within these amounts: 0..8, 0.. or ..8")
       .takes("LOW..HIGH");
-  command.add("--level", options->level, "Level of the intervals, between 0 and 1");
-  command.add("--alpha", options->limits.alpha,
-              "How often a blank may be declared to contain analyte, for the detection limit");
-  command.add("--beta", options->limits.beta, "How often the detectable amount may be missed");
+  command.add_share("--level", options->level, "Level of the intervals, between 0 and 1");
+  command.add_share("--alpha", options->limits.alpha,
+                    "How often a blank may be declared to contain analyte, for the detection limit");
+  command.add_share("--beta", options->limits.beta, "How often the detectable amount may be missed");
   command.add("--readings", options->limits.readings, "Readings of an unknown that are averaged, for the limits");
   command.add("--simulations", options->limits.simulations,
               "Simulated calibrations for the uncertainties of the limits; 0 for none");
@@ -250,6 +246,8 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
                    "Standard additions: the rows are samples (one, or those of the column sample) with known amounts "
                    "added, and their "
                    "own amounts are wanted");
+  command.add_flag("--rows", options->rows,
+                   "Also every reading: fitted value, residual, its standardized size, leverage");
   command.add("--day", options->day, "The day of the calibration, kept in the record; quantify --day asks for it")
       .takes("DAY");
   add_output(command, options->output, "calibration");

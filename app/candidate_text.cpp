@@ -16,10 +16,14 @@ std::string trimmed(const std::string& text) {
   return first == std::string::npos ? "" : text.substr(first, text.find_last_not_of(" \t\n") - first + 1);
 }
 
+// What semicolons set apart; one between quotation marks belongs to a header.
 std::vector<std::string> parts_of(const std::string& text) {
   std::vector<std::string> parts;
   for (std::size_t start = 0; start <= text.size();) {
-    const std::size_t end = std::min(text.find(';', start), text.size());
+    std::size_t end = start;
+    bool quoted = false;
+    for (; end < text.size() && (quoted || text[end] != ';'); ++end) quoted = quoted != (text[end] == '\'');
+    if (quoted) end = std::min(text.find(';', start), text.size());
     parts.push_back(trimmed(text.substr(start, end - start)));
     start = end + 1;
   }
@@ -89,6 +93,7 @@ std::vector<CandidateText> candidates_of(const std::string& text, const ModelOpt
   if (parts.front().empty()) refuse(text, "there is no model", "write a shape or an equation first");
   CandidateText candidate{.name = "", .model = common};
   candidate.model.model = parts.front();
+  candidate.model.is_one_of_several = true;
   std::string peculiar;
   for (std::size_t i = 1; i < parts.size(); ++i) {
     take(text, parts[i], candidate);

@@ -196,7 +196,7 @@ int run_censored(const CensoredRequest& request, Streams streams) {
   say(streams, "computing the profiles of the parameters and quantiles");
   const CensoredResults results = censored_results(fit, shares, places, request.level);
   say(streams, "drawing");
-  for (const std::string& file : request.output.figures) draw_censored(fit, file, request.level, request.output.axes);
+  for (const std::string& file : request.output.figures) draw_censored(fit, file, request.level, request.output.layout);
   for (const std::string& file : request.censored.probability_figures) draw_probability(fit, file, request.level);
   deliver({.page = [&] { return censored_page(results, deductions); },
            .record = [&] { return censored_record(results, deductions); }},

@@ -29,11 +29,13 @@ namespace truecurve::app {
 namespace {
 
 bool only_numbers(const std::string& text) {
-  return text.find_first_not_of("0123456789,; ") == std::string::npos && !text.empty();
+  return text.find_first_not_of("0123456789,;. ") == std::string::npos && !text.empty();
 }
 
 std::vector<std::size_t> row_numbers(const std::string& text) {
+  constexpr std::size_t most_rows = 100'000'000;
   std::vector<std::size_t> rows;
+  bool is_range = false;
   for (std::size_t at = 0; at < text.size();) {
     if (text[at] < '0' || text[at] > '9') {
       ++at;
@@ -48,8 +50,18 @@ std::vector<std::size_t> row_numbers(const std::string& text) {
                    .value = text,
                    .remedy = "rows are counted from 1, the header not included"});
     }
-    rows.push_back(row);
     at = static_cast<std::size_t>(end - text.data());
+    // "29..32": the last row read begins a range.
+    const std::size_t first = is_range ? rows.back() + 1 : row;
+    if (row < first || row - first > most_rows) {
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("--leave-out '{}': {} to {} is no range of rows", text, first - 1, row),
+                   .subject = "--leave-out",
+                   .value = text,
+                   .remedy = "write the lower number first: 29..32"});
+    }
+    for (std::size_t k = first; k <= row; ++k) rows.push_back(k);
+    is_range = text.compare(at, 2, "..") == 0;
   }
   return rows;
 }
@@ -79,7 +91,8 @@ void add_choice(Arguments& command, DataOptions& options) {
       .takes("NAME=COLUMN|NUMBER|PERCENT%|none");
   command
       .add("--leave-out", options.leave_out,
-           "Rows not to use: numbers \"3,7\" or with a reason \"3: mistyped\", a condition \"x > 50\", or invalid "
+           "Rows not to use: numbers \"3,7,29..32\" or with a reason \"3: mistyped\", a condition \"x > 50\", or "
+           "invalid "
            "for those the model can't take; may be repeated")
       .takes("ROWS|CONDITION|invalid");
   command
@@ -170,19 +183,10 @@ Table read_table(const DataOptions& options, Streams streams) {
     table = table.with_alias(alias, header);
   }
   for (const std::string& text : options.units) {
-    const auto [name, unit] = assignment(text, "--unit");
+    const auto [name, unit] = assignment(text, "--unit", names_of(table));
     table = table.with_unit(name, unit);
   }
   return table;
-}
-
-std::string plain_name_of(Table& table, const std::string& column, std::string instead, Streams streams) {
-  const Column& found = table.column(column);
-  if (is_plain_name(found.name)) return found.name;
-  while (table.has_column(instead)) instead += "_";
-  remark(streams, fmt::format("in the formula {} stands for '{}'", instead, found.name));
-  table = table.with_alias(instead, column);
-  return instead;
 }
 
 namespace {
@@ -261,10 +265,23 @@ double number_of(const std::string& text, const char* option) {
                .remedy = "write a number such as 12.5"});
 }
 
+std::pair<double, double> range_of(const std::string& text, const char* option) {
+  const auto dots = text.find("..");
+  if (dots == std::string::npos || text.size() == 2) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} '{}' is no range", option, text),
+                 .subject = option,
+                 .value = text,
+                 .remedy = fmt::format("write {} 0..10, 0.. or ..10", option)});
+  }
+  return {dots == 0 ? not_a_number : number_of(text.substr(0, dots), option),
+          dots + 2 == text.size() ? not_a_number : number_of(text.substr(dots + 2), option)};
+}
+
 Uncertainty response_uncertainty(const DataOptions& options, const Table& table, const std::string& response) {
   Uncertainty result;
   for (const std::string& text : options.uncertainties) {
-    const auto [name, value] = assignment(text, "--u");
+    const auto [name, value] = assignment(text, "--u", names_of(table));
     if (&table.column(name) != &table.column(response)) {
       throw Error(
           {.code = ErrorCode::not_supported,
@@ -297,16 +314,46 @@ Uncertainty response_uncertainty(const DataOptions& options, const Table& table,
   return result;
 }
 
-std::pair<std::string, std::string> assignment(const std::string& text, const char* option) {
-  const auto at = text.find('=');
-  if (at == std::string::npos || at == 0 || at + 1 == text.size()) {
+std::pair<std::string, std::string> assignment(const std::string& text, const char* option,
+                                               std::span<const std::string> names) {
+  // A name may hold the sign itself: the longest that is known goes first.
+  std::size_t at = std::string::npos;
+  std::size_t length = 0;
+  for (const std::string& name : names) {
+    const std::size_t sign = text.find_first_not_of(' ', name.size());
+    const bool begins = text.starts_with(name) && sign != std::string::npos && text[sign] == '=';
+    if (!begins || name.size() < length) continue;
+    length = name.size();
+    at = sign;
+  }
+  const bool quoted = text.starts_with('\'') && text.find('\'', 1) != std::string::npos;
+  if (at == std::string::npos) at = text.find('=', quoted ? text.find('\'', 1) : 0);
+  const auto trimmed = [](std::string_view part) {
+    const auto first = part.find_first_not_of(' ');
+    return first == std::string_view::npos ? ""
+                                           : std::string(part.substr(first, part.find_last_not_of(' ') - first + 1));
+  };
+  std::string name = at == std::string::npos ? "" : trimmed(text.substr(0, at));
+  std::string value = at == std::string::npos ? "" : trimmed(text.substr(at + 1));
+  if (name.empty() || value.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("{} '{}' is no NAME=VALUE", option, text),
                  .subject = option,
                  .value = text,
                  .remedy = fmt::format("write {} NAME=VALUE", option)});
   }
-  return {text.substr(0, at), text.substr(at + 1)};
+  if (quoted && name.size() > 2 && name.ends_with('\'')) name = name.substr(1, name.size() - 2);
+  return {std::move(name), std::move(value)};
+}
+
+std::vector<std::string> names_of(const Table& table) {
+  std::vector<std::string> names;
+  for (const Column& column : table.columns()) {
+    for (const std::string* spelling : {&column.name, &column.own_name, &column.header}) {
+      if (!spelling->empty()) names.push_back(*spelling);
+    }
+  }
+  return names;
 }
 
 }  // namespace truecurve::app

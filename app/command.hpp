@@ -12,6 +12,7 @@
 
 #include <functional>
 #include <initializer_list>
+#include <span>
 #include <string>
 #include <utility>
 #include <vector>
@@ -58,10 +59,6 @@ void add_counts(Arguments& command, DataOptions& options);
 /// Reads FILE (or standard input for -) and applies aliases and units.
 [[nodiscard]] Table read_table(const DataOptions& options, Streams streams);
 
-/// The name by which written maths may call a column: its own, or `instead` as an alias (with a remark) where that is
-/// no plain name, and `instead` with underscores where another column has that name.
-[[nodiscard]] std::string plain_name_of(Table& table, const std::string& column, std::string instead, Streams streams);
-
 /// The rows given by --leave-out, by number or by condition, each with its reason.
 [[nodiscard]] std::vector<LeftOut> rows_left_out(const Table& table, const std::vector<std::string>& texts);
 
@@ -74,11 +71,19 @@ void add_counts(Arguments& command, DataOptions& options);
 /// A number in full; throws Error (bad_argument) that names the option.
 [[nodiscard]] double number_of(const std::string& text, const char* option);
 
+/// "0..10", "0..", "..10"; an end that is left away is NaN. Throws Error (bad_argument) that names the option.
+[[nodiscard]] std::pair<double, double> range_of(const std::string& text, const char* option);
+
 /// The uncertainty given by --u for the response.
 [[nodiscard]] Uncertainty response_uncertainty(const DataOptions& options, const Table& table,
                                                const std::string& response);
 
-/// "name=value" taken apart; throws Error (bad_argument) that names the option.
-[[nodiscard]] std::pair<std::string, std::string> assignment(const std::string& text, const char* option);
+/// "name=value" taken apart, without the blanks about them and the quotation marks about the name; one of `names` may
+/// hold the sign itself. Throws Error (bad_argument) that names the option.
+[[nodiscard]] std::pair<std::string, std::string> assignment(const std::string& text, const char* option,
+                                                             std::span<const std::string> names = {});
+
+/// All names by which the columns of a table are found.
+[[nodiscard]] std::vector<std::string> names_of(const Table& table);
 
 }  // namespace truecurve::app

@@ -127,7 +127,7 @@ int run_compare(const CompareCommand& options, Streams streams) {
                          options.all_shapes ? UnsuitableRows::candidate_dropped : UnsuitableRows::left_out_for_all);
   (void)comparison.candidates.front().fit.estimate().coverage_factor(options.level);
   say(streams, "drawing");
-  for (const std::string& file : options.output.figures) draw_comparison(comparison, file, options.output.axes);
+  for (const std::string& file : options.output.figures) draw_comparison(comparison, file, options.output.layout);
   for (const std::string& file : options.residual_figures) draw_comparison_residuals(comparison, file);
   for (const std::string& file : options.criterion_figures) draw_criterion(comparison, file);
   deliver({.page = [&] { return comparison_page(comparison); },
@@ -165,7 +165,7 @@ Command add_compare(CLI::App& parser, Streams streams) {
            "Predict groups of rows by the others, too: into how many groups the rows are dealt")
       .within(2, 1000000);
   command.add("--seed", options->seed, "Of the dealing for --folds");
-  command.add("--level", options->level, "Level of the intervals in the record, between 0 and 1");
+  command.add_share("--level", options->level, "Level of the intervals in the record, between 0 and 1");
   add_output(command, options->output, "comparison");
   add_figure(command, options->output, "the curves over the rows");
   add_drawing(command, "--figure-residuals", options->residual_figures, "the residuals of each candidate on one scale");

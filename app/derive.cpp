@@ -50,7 +50,7 @@ Command add_derive(CLI::App& parser, Streams streams) {
       .add("--hypothesis", options->hypotheses,
            "An equation between parameters to be tested: \"p + q = -1\"; may be repeated")
       .takes("EQUATION");
-  command.add("--level", options->level, "Level of the intervals, between 0 and 1");
+  command.add_share("--level", options->level, "Level of the intervals, between 0 and 1");
   add_output(command, options->output, "result");
   command.example("truecurve derive demo/density.json \"slope_20 = b1 + 2*20*b2\"");
   return [options, streams] { return run_derive(*options, streams); };

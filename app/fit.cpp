@@ -13,6 +13,7 @@
 #include <truecurve/report/penalised_page.hpp>
 
 #include "censored.hpp"
+#include "equation_options.hpp"
 #include "model_options.hpp"
 #include "progress.hpp"
 
@@ -40,6 +41,8 @@ struct FitCommand {
   std::string about;
   CensoredCommand censored;
   bool penalised = false;
+  bool rows = false;
+  EquationOptions equation;
 };
 
 // What there is none of where the scatter is estimated with the curve.
@@ -119,7 +122,7 @@ int run_fit(const FitCommand& options, Streams streams) {
   }
   say(streams, "drawing");
   if (!options.output.figures.empty()) {
-    FigureOptions figure{.level = level, .axes = options.output.axes};
+    FigureOptions figure{.level = level, .layout = options.output.layout};
     if (options.show_start) figure.start = preview(task.model, observations, task.options).estimate;
     for (const std::string& file : options.output.figures) draw_fit(result, file, figure);
   }
@@ -127,13 +130,19 @@ int run_fit(const FitCommand& options, Streams streams) {
   for (const std::string& file : options.region_figures) draw_regions(result, file, level);
   for (const std::string& file : options.check_figures) draw_checks(result, file);
   const auto page = [&] {
-    Page made =
-        fit_page(result, {.level = level, .deductions = deductions, .trust = trust, .intervals = options.intervals});
+    Page made = fit_page(result, {.level = level,
+                                  .deductions = deductions,
+                                  .trust = trust,
+                                  .intervals = options.intervals,
+                                  .rows = options.rows});
     if (about) made.sections.push_back(*about);
     return made;
   };
-  deliver({.page = page, .record = [&] { return fit_record(result, level, deductions, trust); }}, options.output,
-          streams);
+  const RecordRows rows = options.rows ? RecordRows::all : RecordRows::none;
+  deliver({.page = page,
+           .record = [&] { return fit_record(result, level, deductions, trust, rows); },
+           .instead = equation_text(result.estimate(), options.equation)},
+          options.output, streams);
   if (result.solver().converged) return 0;
   remark(streams, fmt::format("the search did not converge ({}); do not use the numbers", name(result.solver().stop)));
   return 4;
@@ -154,7 +163,7 @@ Command add_fit(CLI::App& parser, Streams streams) {
   command.add_flag("--penalised", options->penalised,
                    "Of events or counts behind a link (\"ln(p/(1-p)) = a + b*x\"): the likelihood with Firth's (1993) "
                    "penalty, finite for separated outcomes, too");
-  command.add("--level", options->level, "Confidence level of the intervals and bands, between 0 and 1");
+  command.add_share("--level", options->level, "Confidence level of the intervals and bands, between 0 and 1");
   command
       .add(
           "--interval",
@@ -177,6 +186,11 @@ Command add_fit(CLI::App& parser, Streams streams) {
   add_drawing(command, "--figure-profiles", options->profile_figures, "the profile of each parameter");
   add_drawing(command, "--figure-regions", options->region_figures, "the joint region of each pair of parameters");
   command.add_flag("--show-start", options->show_start, "Draw the curve at its starting values in --figure too");
+  command.add_flag(
+      "--rows", options->rows,
+      "Also every row: the fitted value, the residual, its standardized size, leverage, Cook's distance; in "
+      "the record and as CSV, too");
+  add_equation(command, options->equation);
   add_output(command, options->output, "result");
   add_figure(command, options->output, "the fit");
   command.example("truecurve fit demo/thermometers.csv line --x t_ref --y t_test --figure thermometers.png");

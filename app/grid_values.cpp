@@ -8,12 +8,20 @@
 #include <cmath>
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 namespace truecurve::app {
 namespace {
 
 // A grid finer than this is a slip.
 constexpr double most_points = 1e6;
+
+// A quantity by its name or by a header of it: "Drying time (min)".
+bool is_called(const Quantity& quantity, const std::string& text) {
+  return text == quantity.name ||
+         (!quantity.unit.empty() && (text == fmt::format("{} ({})", quantity.name, quantity.unit) ||
+                                     text == fmt::format("{} [{}]", quantity.name, quantity.unit)));
+}
 
 }  // namespace
 
@@ -48,22 +56,25 @@ std::vector<Vector> places_of(const std::vector<std::string>& texts, const Estim
   std::vector<Vector> points(estimate.predictors().size());
   std::size_t count = 0;
   const auto name_of = [&](std::size_t k) { return estimate.predictors()[k].name; };
+  std::vector<std::string> names;
+  for (const Quantity& predictor : estimate.predictors()) names.push_back(predictor.name);
   for (const std::string& text : texts) {
-    const auto [name, list] = assignment(text, option);
+    const auto [name, list] = assignment(text, option, names);
     bool found = false;
     for (std::size_t k = 0; k < points.size(); ++k) {
-      if (name_of(k) != name) continue;
+      if (!is_called(estimate.predictors()[k], name)) continue;
       found = true;
       const std::vector<double> values = grid_values(list, option);
       points[k] = Vector(values);
       count = std::max(count, values.size());
     }
     if (!found) {
-      throw Error(
-          {.code = ErrorCode::unknown_name,
-           .message = fmt::format("{}: '{}' is no predictor of '{}'", option, name, estimate.model().text()),
-           .subject = name,
-           .remedy = points.empty() ? "this model has none" : fmt::format("its predictor is '{}'", name_of(0))});
+      throw Error({.code = ErrorCode::unknown_name,
+                   .message = fmt::format("{}: '{}' is no predictor of '{}'", option, name, estimate.model().text()),
+                   .subject = name,
+                   .remedy = points.empty() ? "this model has none"
+                                            : fmt::format("its predictor{} '{}'", points.size() == 1 ? " is" : "s are",
+                                                          fmt::join(names, "', '"))});
     }
   }
   for (std::size_t k = 0; k < points.size(); ++k) {

@@ -22,7 +22,7 @@ struct LookCommand {
 };
 
 int run_look(const LookCommand& options, Streams streams) {
-  Table table = read_table(options.data, streams);
+  const Table table = read_table(options.data, streams);
   std::vector<PageSection> pair;
   const bool both = options.data.x.size() == 1 && !options.data.y.empty();
   if (!both && (!options.data.x.empty() || !options.data.y.empty() || !options.output.figures.empty())) {
@@ -32,15 +32,15 @@ int run_look(const LookCommand& options, Streams streams) {
                  .remedy = "write --x COLUMN --y COLUMN"});
   }
   if (both) {
-    const std::string x = plain_name_of(table, options.data.x[0], "x", streams);
-    const std::string y = plain_name_of(table, options.data.y, "y", streams);
+    const std::string x = table.column(options.data.x[0]).name;
+    const std::string y = table.column(options.data.y).name;
     const Observations observations(
         table, {.response = y, .predictors = {x}, .left_out = rows_left_out(table, options.data.leave_out)});
     say(streams, "drawing");
     for (const std::string& file : options.output.figures)
       draw_look(observations, file,
                 options.smoothness.empty() ? not_a_number : number_of(options.smoothness, "--smoothness"),
-                options.output.axes);
+                options.output.layout);
     pair = pair_sections(observations);
   }
   const auto page = [&] {

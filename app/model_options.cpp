@@ -4,6 +4,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/invalid_rows.hpp>
 
+#include "columns.hpp"
 #include "progress.hpp"
 
 #include <algorithm>
@@ -16,43 +17,7 @@
 namespace truecurve::app {
 namespace {
 
-void require_both(const DataOptions& data, const std::string& shape) {
-  if (!data.x.empty() && !data.y.empty()) return;
-  throw Error({.code = ErrorCode::bad_argument,
-               .message = fmt::format("the shape '{}' needs to know its columns", shape),
-               .subject = data.x.empty() ? "--x" : "--y",
-               .remedy = "add --x COLUMN --y COLUMN"});
-}
-
-// A name that is no column but nearly is one is a slip, not a parameter.
-void refuse_near_misses(const Model& model, const Table& table) {
-  std::vector<std::string> columns;
-  for (const Column& column : table.columns()) columns.push_back(column.name);
-  for (const std::string& name : model.right_side_names()) {
-    if (table.has_column(name)) continue;
-    const auto same_letters = [&name](const std::string& column) {
-      return std::equal(name.begin(), name.end(), column.begin(), column.end(), [](char a, char b) {
-        return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b));
-      });
-    };
-    const auto used = [&model](const std::string& column) {
-      const auto& names = model.right_side_names();
-      return std::find(names.begin(), names.end(), column) != names.end() || column == model.response();
-    };
-    for (const std::string& column : columns) {
-      const bool alike =
-          same_letters(column) || (name.size() > 3 && nearest_name(name, std::span(&column, 1)) == column);
-      if (!alike || used(column)) continue;
-      throw Error({.code = ErrorCode::unknown_name,
-                   .message = fmt::format("'{}' is no column of {}, but '{}' is", name, table.source().name, column),
-                   .subject = name,
-                   .remedy = fmt::format("did you mean '{}'? If '{}' is meant as a parameter, give it another name",
-                                         column, name)});
-    }
-  }
-}
-
-Model chosen_model(const ModelOptions& options, const DataOptions& data, Table& table, Streams streams) {
+Model chosen_model(const ModelOptions& options, const DataOptions& given, Table& table, Streams streams) {
   if (options.model.find('=') != std::string::npos) {
     if (options.route == Route::linearized) {
       throw Error({.code = ErrorCode::bad_argument,
@@ -60,12 +25,12 @@ Model chosen_model(const ModelOptions& options, const DataOptions& data, Table& 
                    .subject = "--route",
                    .remedy = "transform its left side instead: ln(y) = ..."});
     }
-    const Model unbound = Model::written(options.model);
+    const Model unbound = Model::written(equation_of(options.model, given, table, streams));
     // A share or a rate has a name of its own: p of the column 'cracked'.
-    const bool is_counted = counting_of(data, table).kind != ResponseKind::measured;
-    if (is_counted && !data.y.empty() && !table.has_column(unbound.response()))
-      table = table.with_alias(unbound.response(), data.y);
-    refuse_near_misses(unbound, table);
+    const bool is_counted = counting_of(given, table).kind != ResponseKind::measured;
+    if (is_counted && !given.y.empty() && !table.has_column(unbound.response()))
+      table = table.with_alias(unbound.response(), given.y);
+    require_columns(unbound, given, table, !options.is_one_of_several);
     std::vector<std::string> predictors;
     for (const auto* names : {&unbound.right_side_names(), &unbound.left_side_names()}) {
       for (const std::string& name : *names) {
@@ -76,13 +41,10 @@ Model chosen_model(const ModelOptions& options, const DataOptions& data, Table& 
     return unbound.with_predictors(predictors);
   }
   if (!is_shape(options.model)) return shape_model(options.model);  // throws, and names the shapes
-  require_both(data, options.model);
+  const DataOptions data = with_usual_columns(given, table, streams);
   std::vector<std::string> x;
-  for (std::size_t i = 0; i < data.x.size(); ++i) {
-    x.push_back(plain_name_of(table, data.x[i], data.x.size() == 1 ? "x" : fmt::format("x{}", i + 1), streams));
-  }
-  const std::string y = plain_name_of(table, data.y, "y", streams);
-  return shape_model_of_several(options.model, x, y, options.route);
+  for (const std::string& name : data.x) x.push_back(table.column(name).name);
+  return shape_model_of_several(options.model, x, table.column(data.y).name, options.route);
 }
 
 Spread spread_of(const std::string& text) {
@@ -182,6 +144,7 @@ ModelAndColumns model_and_columns(const DataOptions& data, const ModelOptions& g
                  .left_out = rows_left_out(table, data.leave_out),
                  .counting = counting_of(data, table),
                  .order = data.order};
+  tell_of_unused_uncertainties(table, columns, streams);
   return {std::move(model), std::move(columns)};
 }
 

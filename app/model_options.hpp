@@ -21,6 +21,7 @@ struct ModelOptions {
   std::string spread;
   UncertaintyBasis uncertainty = UncertaintyBasis::automatic;
   bool events_as_numbers = false;
+  bool is_one_of_several = false;  ///< a candidate: --x and --y may be meant for the others
 };
 
 /// "K=0..10", "K=0..", "K=..10"; throws Error (bad_argument).

@@ -5,6 +5,7 @@
 #include <truecurve/io/files.hpp>
 #include <truecurve/report/renderers.hpp>
 
+#include "command.hpp"
 #include "option_words.hpp"
 #include "progress.hpp"
 #include "terminal.hpp"
@@ -44,6 +45,7 @@ void add_format(Arguments& command, OutputOptions& options, Kept kept) {
           fmt::format("What standard output gets: the page as text (default), Markdown or LaTeX, {}its numbers as CSV",
                       kept == Kept::as_record ? "the record (json) or " : "or "))
       .one_of(words);
+  command.add_flag("--brief", options.brief, "Only the answer, the cautions and the most important table");
   command.add_flag(
       "--for-spreadsheet", options.for_spreadsheet,
       "With --format csv: texts that a spreadsheet would compute as a formula get an apostrophe before them");
@@ -74,18 +76,72 @@ Argument add_drawing(Arguments& command, const char* option, FigureFiles& files,
   return figure.writes();
 }
 
+namespace {
+
+FigureSize size_of(const std::string& text) {
+  FigureSize size;
+  std::string rest = text;
+  if (rest.ends_with("mm")) size.unit = LengthUnit::millimetre;
+  if (rest.ends_with("mm") || rest.ends_with("px")) rest.resize(rest.size() - 2);
+  const std::size_t between = rest.find('x');
+  if (between != std::string::npos) {
+    size.width = number_of(rest.substr(0, between), "--size");
+    size.height = number_of(rest.substr(between + 1), "--size");
+  }
+  if (size.width > 0 && size.height > 0) return size;
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = fmt::format("--size '{}' is no size", text),
+               .subject = "--size",
+               .value = text,
+               .remedy = "write width and height: 1280x800, or 160x100mm"});
+}
+
+}  // namespace
+
 void add_figure(Arguments& command, OutputOptions& options, const char* what) {
   const Argument figure = add_drawing(command, "--figure", options.figures, what);
   command
       .add(
           "--log-axis",
           [&options](const std::string& text) {
-            if (text != "y") options.axes.x = AxisScale::logarithmic;
-            if (text != "x") options.axes.y = AxisScale::logarithmic;
+            if (text != "y") options.layout.x.scale = AxisScale::logarithmic;
+            if (text != "x") options.layout.y.scale = AxisScale::logarithmic;
           },
           "A logarithmic axis for --figure: of x, of y, or both")
       .one_of({"x", "y", "both"})
       .needs(figure);
+  command.add("--title", options.layout.title, "Title of --figure").takes("TEXT").needs(figure);
+  command
+      .add(
+          "--size", [&options](const std::string& text) { options.layout.size = size_of(text); },
+          "Width and height of --figure: 1280x800 pixels, or 160x100mm (default: 1280x800, of PDF A4 across)")
+      .takes("WIDTHxHEIGHT")
+      .needs(figure);
+  struct AxisOptions {
+    const char* range;
+    const char* label;
+    const char* name;
+    AxisLayout& axis;
+  };
+  for (const AxisOptions& one : {AxisOptions{"--range-x", "--label-x", "x", options.layout.x},
+                                 AxisOptions{"--range-y", "--label-y", "y", options.layout.y}}) {
+    AxisLayout& axis = one.axis;
+    const char* const range = one.range;
+    command
+        .add(
+            range,
+            [&axis, range](const std::string& text) {
+              const auto [low, high] = range_of(text, range);
+              axis.low = low;
+              axis.high = high;
+            },
+            fmt::format("Where the {} axis of --figure begins and ends; either end may be left away: 0..", one.name))
+        .takes("LOW..HIGH")
+        .needs(figure);
+    command.add(one.label, axis.label, fmt::format("What stands beside the {} axis of --figure", one.name))
+        .takes("TEXT")
+        .needs(figure);
+  }
 }
 
 void show(const Streams& streams, const Page& page) {
@@ -99,11 +155,16 @@ void deliver(const Result& result, const OutputOptions& options, Streams streams
   const std::string record = wants_record ? result.record() : "";
   const bool wants_page = streams.page != nullptr || options.format != Format::json;
   Page page = wants_page ? spelled_out(result.page(), option_words) : Page{};
+  if (options.brief) page = in_brief(std::move(page));
   if (!options.record_file.empty()) write_file(options.record_file, record);
   if (streams.files != nullptr) streams.files->publish();
   end_progress(streams);
   if (streams.page != nullptr) {
     *streams.page = std::move(page);
+    return;
+  }
+  if (!result.instead.empty()) {
+    streams.out << result.instead;
     return;
   }
   switch (options.format) {

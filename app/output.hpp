@@ -1,7 +1,7 @@
 // What becomes of a command's result: forms on standard output, a record, figures.
 #pragma once
 
-#include <truecurve/figure/axes.hpp>
+#include <truecurve/figure/layout.hpp>
 #include <truecurve/report/page.hpp>
 
 #include "arguments.hpp"
@@ -26,10 +26,11 @@ using FigureFiles = std::vector<std::string>;
 struct OutputOptions {
   Format format = Format::text;
   std::string (*form)(const Page&) = nullptr;  ///< of Format::form
+  bool brief = false;                          ///< the page in brief
   bool for_spreadsheet = false;                ///< with Format::form of CSV
   std::string record_file;
   FigureFiles figures;
-  Axes axes{};  ///< of the figure
+  FigureLayout layout{};  ///< of the figure
 };
 
 /// --format; json only of results that can be kept as a record.
@@ -46,6 +47,8 @@ void add_figure(Arguments& command, OutputOptions& options, const char* what);
 struct Result {
   std::function<Page()> page;
   std::function<std::string()> record;  ///< empty where there is none
+  /// What standard output gets in the place of both; empty for nothing.
+  std::string instead{};
 };
 
 /// Prints a page, in the width and the colours of the terminal.

@@ -10,6 +10,7 @@
 #include <truecurve/report/estimate_page.hpp>
 
 #include "command.hpp"
+#include "equation_options.hpp"
 #include "grid_values.hpp"
 #include "progress.hpp"
 
@@ -30,6 +31,7 @@ struct PredictCommand {
   double level = 0.95;
   std::string reading_uncertainty;
   OutputOptions output;
+  EquationOptions equation;
 };
 
 std::vector<Vector> points_of(const PredictCommand& options, const Estimate& estimate, Streams streams) {
@@ -67,6 +69,8 @@ std::vector<Vector> points_of(const PredictCommand& options, const Estimate& est
     }
     return points;
   }
+  // An equation alone needs no places.
+  if (options.equation.is_wanted() && options.at.empty()) return points;
   return places_of(options.at, estimate, "--at");
 }
 
@@ -94,7 +98,8 @@ int run_predict(const PredictCommand& options, Streams streams) {
   const std::vector<Vector> points = points_of(options, estimate, streams);
   const std::vector<BandPoint> values = band(estimate, points, options.level, own_uncertainties(options, points));
   deliver({.page = [&] { return prediction_page(estimate, points, values, options.level); },
-           .record = [&] { return prediction_record(estimate, points, values, options.level); }},
+           .record = [&] { return prediction_record(estimate, points, values, options.level); },
+           .instead = equation_text(estimate, options.equation)},
           options.output, streams);
   return 0;
 }
@@ -120,11 +125,12 @@ Command add_predict(CLI::App& parser, Streams streams) {
           .reads()
           .takes("FILE");
   at.excludes(file);
-  command.add("--level", options->level, "Level of the bands, between 0 and 1");
+  command.add_share("--level", options->level, "Level of the bands, between 0 and 1");
   command
       .add("--reading-uncertainty", options->reading_uncertainty,
            "Standard uncertainty of a new observation, where it is not that of the fit")
       .takes("NUMBER");
+  add_equation(command, options->equation);
   add_output(command, options->output, "result");
   command.example("truecurve predict demo/density.json --at w_Sn=18,20,22");
   return [options, streams] { return run_predict(*options, streams); };

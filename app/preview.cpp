@@ -24,7 +24,7 @@ int run_preview(const PreviewCommand& options, Streams streams) {
   say(streams, "finding starts");
   const Preview made = preview(task.model, task.observations, task.options);
   for (const std::string& file : options.output.figures)
-    draw_preview(made, task.observations, file, options.output.axes);
+    draw_preview(made, task.observations, file, options.output.layout);
   deliver({.page = [&] { return preview_page(made, task.observations); },
            .record = [&] { return preview_record(made, task.observations); }},
           options.output, streams);

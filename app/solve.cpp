@@ -9,6 +9,7 @@
 
 #include <memory>
 #include <ostream>
+#include <tuple>
 
 #include <fmt/format.h>
 
@@ -38,16 +39,7 @@ int run_solve(const SolveCommand& options, Streams streams) {
   if (!options.reading_uncertainty.empty())
     solve_options.response_uncertainty = number_of(options.reading_uncertainty, "--reading-uncertainty");
   if (!options.between.empty()) {
-    const auto dots = options.between.find("..");
-    if (dots == std::string::npos) {
-      throw Error({.code = ErrorCode::bad_argument,
-                   .message = fmt::format("--between '{}' is no range", options.between),
-                   .subject = "--between",
-                   .value = options.between,
-                   .remedy = "write --between 0..10"});
-    }
-    solve_options.low = number_of(options.between.substr(0, dots), "--between");
-    solve_options.high = number_of(options.between.substr(dots + 2), "--between");
+    std::tie(solve_options.low, solve_options.high) = range_of(options.between, "--between");
   }
   const double response = number_of(value, "--for");
   std::vector<Root> roots = solve(estimate, response, solve_options);
@@ -85,7 +77,7 @@ Command add_solve(CLI::App& parser, Streams streams) {
       .add("--reading-uncertainty", options->reading_uncertainty,
            "Standard uncertainty of the response; default: it is exact")
       .takes("NUMBER");
-  command.add("--level", options->level, "Level of the intervals, between 0 and 1");
+  command.add_share("--level", options->level, "Level of the intervals, between 0 and 1");
   add_output(command, options->output, "result");
   command.example("truecurve solve demo/density.json --for rho=8.8");
   return [options, streams] { return run_solve(*options, streams); };

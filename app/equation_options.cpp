@@ -1,0 +1,40 @@
+// Prints fitted equations.
+#include "equation_options.hpp"
+
+#include <truecurve/assess/equation.hpp>
+
+#include <array>
+
+namespace truecurve::app {
+namespace {
+
+constexpr std::array languages = {FormulaLanguage::text, FormulaLanguage::latex, FormulaLanguage::c,
+                                  FormulaLanguage::cpp, FormulaLanguage::spreadsheet};
+
+}  // namespace
+
+void add_equation(Arguments& command, EquationOptions& options) {
+  std::vector<std::string> words;
+  for (const FormulaLanguage language : languages) words.emplace_back(name(language));
+  const Argument equation = command
+                                .add(
+                                    "--equation",
+                                    [&options](const std::string& word) {
+                                      for (const FormulaLanguage language : languages) {
+                                        if (word == name(language)) options.language = language;
+                                      }
+                                    },
+                                    "Print nothing but the fitted equation with its numbers, in this notation")
+                                .one_of(words);
+  command
+      .add("--cell", options.cells,
+           "With --equation spreadsheet: the cell of a predictor, in the order of the model; default: A2, B2, ...")
+      .takes("CELL")
+      .needs(equation);
+}
+
+std::string equation_text(const Estimate& estimate, const EquationOptions& options) {
+  return options.is_wanted() ? equation_with_numbers(estimate, *options.language, options.cells) + "\n" : "";
+}
+
+}  // namespace truecurve::app

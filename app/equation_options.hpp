@@ -1,0 +1,28 @@
+// --equation: the fitted equation with its numbers, to be copied.
+#pragma once
+
+#include <truecurve/fit/estimate.hpp>
+#include <truecurve/model/formula_language.hpp>
+
+#include "arguments.hpp"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace truecurve::app {
+
+struct EquationOptions {
+  std::optional<FormulaLanguage> language;
+  std::vector<std::string> cells;
+
+  [[nodiscard]] bool is_wanted() const { return language.has_value(); }
+};
+
+/// --equation and --cell.
+void add_equation(Arguments& command, EquationOptions& options);
+
+/// The equation on a line of its own; nothing where none is asked for.
+[[nodiscard]] std::string equation_text(const Estimate& estimate, const EquationOptions& options);
+
+}  // namespace truecurve::app
