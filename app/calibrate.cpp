@@ -61,6 +61,14 @@ ReadingColumns columns_of(const CalibrateCommand& options, const Table& table) {
   return columns;
 }
 
+// "--u NAME=VALUE" with the column that is meant; x and y are the amount and the signal, whatever their headers.
+std::string uncertainty_with_column(const std::string& text, const Table& table, const ReadingColumns& columns) {
+  const auto [name, value] = assignment(text, "--u", names_of(table));
+  if (table.has_column(name)) return text;
+  if (name == "x") return columns.amount + "=" + value;
+  return name == "y" && columns.signals.size() == 1 ? columns.signals[0] + "=" + value : text;
+}
+
 Uncertainty stated_or_usual(const CalibrateCommand& options, const Table& table, const std::string& name) {
   DataOptions only = options.data;
   only.uncertainties.clear();
@@ -74,7 +82,8 @@ Uncertainty stated_or_usual(const CalibrateCommand& options, const Table& table,
   return usual != nullptr ? Uncertainty(usual->name) : Uncertainty::none();
 }
 
-void take_uncertainties(const CalibrateCommand& options, const Table& table, ReadingColumns& columns) {
+void take_uncertainties(CalibrateCommand& options, const Table& table, ReadingColumns& columns) {
+  for (std::string& text : options.data.uncertainties) text = uncertainty_with_column(text, table, columns);
   for (const std::string& text : options.data.uncertainties) {
     const auto [column, value] = assignment(text, "--u", names_of(table));
     const bool known = &table.column(column) == &table.column(columns.amount) ||
@@ -97,7 +106,7 @@ SignalScatter scatter_of(const std::string& text, bool stated) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "a spread is asked for, but the signals have stated uncertainties",
                  .subject = "--spread",
-                 .remedy = "choose one of the two: leave --spread away, or --u SIGNAL=none"});
+                 .remedy = "choose one of the two: omit --spread, or --u SIGNAL=none"});
   }
   if (text == "constant") return {SignalScatter::Kind::constant};
   if (text == "both") return {SignalScatter::Kind::both};
@@ -165,6 +174,7 @@ int run_calibrate(CalibrateCommand options, Streams streams) {
       .limits = options.limits};
   how.limits.seed = options.seed;
   take_range(options.range, how);
+  Drawing drawing(streams);
   if (options.additions) {
     const std::vector<StandardAdditions> found = standard_additions(readings, how);
     if (!options.output.figures.empty()) {
@@ -175,23 +185,23 @@ int run_calibrate(CalibrateCommand options, Streams streams) {
              .subject = "--figure",
              .remedy = fmt::format("leave the others out (--leave-out \"sample != '{}'\")", found[0].sample)});
       }
-      for (const std::string& file : options.output.figures)
-        draw_calibration(found[0].calibration, file, options.output.layout);
+      drawing.to(options.output.figures,
+                 [&](const std::string& file) { draw_calibration(found[0].calibration, file, options.output.layout); });
     }
     deliver({.page = [&] { return additions_page(found); },
              .record = [&] { return additions_record(found, columns, options.day); }},
             options.output, streams);
-    return 0;
+    return drawing.told(0);
   }
   say(streams, "calibrating");
   const Calibration calibration = calibrate(readings, how);
-  say(streams, "drawing");
-  for (const std::string& file : options.output.figures) draw_calibration(calibration, file, options.output.layout);
-  for (const std::string& file : options.residual_figures) draw_calibration_residuals(calibration, file);
+  drawing.to(options.output.figures,
+             [&](const std::string& file) { draw_calibration(calibration, file, options.output.layout); });
+  drawing.to(options.residual_figures, [&](const std::string& file) { draw_calibration_residuals(calibration, file); });
   deliver({.page = [&] { return calibration_page(calibration, options.rows); },
            .record = [&] { return calibration_record(calibration, columns, options.day); }},
           options.output, streams);
-  return 0;
+  return drawing.told(0);
 }
 
 }  // namespace
@@ -236,12 +246,12 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
       .takes("LOW..HIGH");
   command.add_share("--level", options->level, "Level of the intervals, between 0 and 1");
   command.add_share("--alpha", options->limits.alpha,
-                    "How often a blank may be declared to contain analyte, for the detection limit");
-  command.add_share("--beta", options->limits.beta, "How often the detectable amount may be missed");
+                    "Probability of a false positive: a blank declared to contain analyte");
+  command.add_share("--beta", options->limits.beta, "Probability of a false negative at the detection limit");
   command.add("--readings", options->limits.readings, "Readings of an unknown that are averaged, for the limits");
   command.add("--simulations", options->limits.simulations,
               "Simulated calibrations for the uncertainties of the limits; 0 for none");
-  command.add("--seed", options->seed, "Of these simulations");
+  command.add("--seed", options->seed, "Seed of the random numbers for --simulations");
   command.add_flag("--additions", options->additions,
                    "Standard additions: the rows are samples (one, or those of the column sample) with known amounts "
                    "added, and their "

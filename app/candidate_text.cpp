@@ -55,7 +55,7 @@ std::optional<Ladder> ladder_of(const std::string& model) {
   const bool read = std::from_chars(begin, middle, ladder.low).ptr == middle && begin != middle &&
                     std::from_chars(middle + 2, end, ladder.high).ptr == end && middle + 2 != end;
   if (!read || ladder.low < 1 || ladder.high <= ladder.low || ladder.high > 15)
-    refuse(model, "this is no ladder of degrees", "write polynomial(1..5): the lower degree first, at most 15");
+    refuse(model, "this is not a ladder of degrees", "write polynomial(1..5): the lower degree first, at most 15");
   return ladder;
 }
 
@@ -104,7 +104,7 @@ std::vector<CandidateText> candidates_of(const std::string& text, const ModelOpt
     if (candidate.name.empty()) candidate.name = parts.front() + peculiar;
     return {candidate};
   }
-  if (!candidate.name.empty()) refuse(text, "a ladder is several candidates", "leave the name away");
+  if (!candidate.name.empty()) refuse(text, "a ladder is several candidates", "omit the name");
   std::vector<CandidateText> candidates;
   for (int degree = ladder->low; degree <= ladder->high; ++degree) {
     candidate.model.model = fmt::format("polynomial({})", degree);

@@ -24,7 +24,7 @@ void require_alone(const CensoredRequest& r) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("{} does not go with --distribution: {}", option, why),
                  .subject = option,
-                 .remedy = "leave one of the two away"});
+                 .remedy = "omit one of the two"});
   };
   if (r.censored.distribution.empty()) {
     const char* given = !r.censored.said_by.empty()               ? "--censored"
@@ -195,13 +195,15 @@ int run_censored(const CensoredRequest& request, Streams streams) {
   }
   say(streams, "computing the profiles of the parameters and quantiles");
   const CensoredResults results = censored_results(fit, shares, places, request.level);
-  say(streams, "drawing");
-  for (const std::string& file : request.output.figures) draw_censored(fit, file, request.level, request.output.layout);
-  for (const std::string& file : request.censored.probability_figures) draw_probability(fit, file, request.level);
+  Drawing drawing(streams);
+  drawing.to(request.output.figures,
+             [&](const std::string& file) { draw_censored(fit, file, request.level, request.output.layout); });
+  drawing.to(request.censored.probability_figures,
+             [&](const std::string& file) { draw_probability(fit, file, request.level); });
   deliver({.page = [&] { return censored_page(results, deductions); },
            .record = [&] { return censored_record(results, deductions); }},
           request.output, streams);
-  if (fit.converged) return 0;
+  if (fit.converged) return drawing.told(0);
   remark(streams, "the search did not converge; do not use the numbers");
   return 4;
 }

@@ -2,6 +2,7 @@
 #include "columns.hpp"
 
 #include <truecurve/base/error.hpp>
+#include <truecurve/data/times.hpp>
 #include <truecurve/model/headers.hpp>
 #include <truecurve/model/shapes.hpp>
 
@@ -10,7 +11,9 @@
 #include <algorithm>
 #include <array>
 #include <cctype>
+#include <optional>
 #include <span>
+#include <utility>
 #include <vector>
 
 #include <fmt/format.h>
@@ -67,7 +70,8 @@ bool is_some_uncertainty(const Table& table, const Column& column) {
 std::vector<std::string> quantities_of(const Table& table) {
   std::vector<std::string> names;
   for (const Column& column : table.columns()) {
-    if (!column.is_text() && column.missing_count() < table.rows() && !is_some_uncertainty(table, column))
+    const bool is_quantity = !column.is_text() || elapsed_time(column);
+    if (is_quantity && column.missing_count() < table.rows() && !is_some_uncertainty(table, column))
       names.push_back(column.name);
   }
   return names;
@@ -76,10 +80,10 @@ std::vector<std::string> quantities_of(const Table& table) {
 [[noreturn]] void refuse_near_miss(const std::string& name, const std::string& column, const Table& table) {
   throw Error(
       {.code = ErrorCode::unknown_name,
-       .message = fmt::format("'{}' is no column of {}, but '{}' is", name, table.source().name, column),
+       .message = fmt::format("'{}' is not a column of {}, but '{}' is", name, table.source().name, column),
        .subject = name,
        .remedy = fmt::format("did you mean {}? If '{}' is meant as a parameter, give it another name",
-                             name == name_in_formula(column) ? "'" + column + "'" : name_in_formula(column), name)});
+                             column == name_in_formula(column) ? "'" + column + "'" : name_in_formula(column), name)});
 }
 
 // A name that is no column but nearly is one is a slip, not a parameter.
@@ -89,7 +93,9 @@ void refuse_near_misses(const Model& model, const Table& table) {
     if (table.has_column(name)) continue;
     for (const Column& column : table.columns()) {
       if (contains(names, column.name) || column.name == model.response()) continue;
-      const bool alike = letters_of(name) == letters_of(column.name) ||
+      const std::string letters = letters_of(name);
+      const bool begins = name.size() > 3 && letters_of(column.name).starts_with(letters);
+      const bool alike = letters == letters_of(column.name) || begins ||
                          (name.size() > 3 && nearest_name(name, std::span(&column.name, 1)) == column.name);
       if (alike) refuse_near_miss(name, column.name, table);
     }
@@ -180,7 +186,7 @@ void require_columns(const Model& model, const DataOptions& options, const Table
                  .message = fmt::format("{} {}: that column does not stand in '{}'", option, column, model.text()),
                  .subject = option,
                  .value = column,
-                 .remedy = fmt::format("an equation names its columns itself: leave {} away, or write {} in the "
+                 .remedy = fmt::format("an equation names its columns itself: omit {}, or write {} in the "
                                        "equation",
                                        option, std::string_view(option) == "--x" ? "x" : "y")});
   };
@@ -193,6 +199,20 @@ void require_columns(const Model& model, const DataOptions& options, const Table
     const Column& column = table.column(options.y);
     require("--y", options.y, column.is_called(model.response()));
   }
+}
+
+Table with_elapsed_times(const Table& table, const std::vector<std::string>& used, Streams streams) {
+  Table made = table;
+  for (const Column& column : table.columns()) {
+    std::optional<Column> elapsed = elapsed_time(column);
+    if (!elapsed) continue;
+    if (contains(used, column.name))
+      remark(streams, fmt::format("'{}' holds {}: they are taken in {} since the first, {}", column.name,
+                                  elapsed->unit == "d" ? "dates" : "times", elapsed->unit == "d" ? "days" : "seconds",
+                                  column.texts.front().text));
+    made = made.with_column(std::move(*elapsed));
+  }
+  return made;
 }
 
 void tell_of_unused_uncertainties(const Table& table, const Choice& columns, Streams streams) {

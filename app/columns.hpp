@@ -6,6 +6,7 @@
 #include "command.hpp"
 
 #include <string>
+#include <vector>
 
 namespace truecurve::app {
 
@@ -23,6 +24,9 @@ namespace truecurve::app {
 /// is a column's, for an equation in which no column occurs, and, where `all_used`, for a column given by --x or --y
 /// that it does not name.
 void require_columns(const Model& model, const DataOptions& options, const Table& table, bool all_used);
+
+/// The table with its dates and times as numbers since the first row; of those among `used` a remark says so.
+[[nodiscard]] Table with_elapsed_times(const Table& table, const std::vector<std::string>& used, Streams streams);
 
 /// A remark where a column looks as if it held the uncertainties of the response and is not used.
 void tell_of_unused_uncertainties(const Table& table, const Choice& columns, Streams streams);

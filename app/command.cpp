@@ -55,7 +55,7 @@ std::vector<std::size_t> row_numbers(const std::string& text) {
     const std::size_t first = is_range ? rows.back() + 1 : row;
     if (row < first || row - first > most_rows) {
       throw Error({.code = ErrorCode::bad_argument,
-                   .message = fmt::format("--leave-out '{}': {} to {} is no range of rows", text, first - 1, row),
+                   .message = fmt::format("--leave-out '{}': {} to {} is not a range of rows", text, first - 1, row),
                    .subject = "--leave-out",
                    .value = text,
                    .remedy = "write the lower number first: 29..32"});
@@ -70,6 +70,7 @@ std::vector<std::size_t> row_numbers(const std::string& text) {
 
 void add_file(Arguments& command, DataOptions& options) {
   command.add("FILE", options.file, "Table of measurements (CSV, TSV, ...); - reads standard input").reads().required();
+  command.add("--skip", options.skipped_lines, "Lines at the beginning of FILE that are no part of its table");
 }
 
 void add_names(Arguments& command, DataOptions& options) {
@@ -82,8 +83,8 @@ void add_names(Arguments& command, DataOptions& options) {
 }
 
 void add_choice(Arguments& command, DataOptions& options) {
-  command.add("--x", options.x, "Predictor's column, for a named shape; repeated for several").takes("NAME");
-  command.add("--y", options.y, "Response's column, for a named shape").takes("NAME");
+  command.add("--x", options.x, "Predictor's column (x in an equation); repeat it for several").takes("NAME");
+  command.add("--y", options.y, "Response's column (y in an equation)").takes("NAME");
   command
       .add("--u", options.uncertainties,
            "Standard uncertainty of the response: its column, a number in its unit, or a percentage; none to "
@@ -176,8 +177,10 @@ Counting counting_of(const DataOptions& options, const Table& table) {
 
 Table read_table(const DataOptions& options, Streams streams) {
   say(streams, "reading " + options.file);
-  Table table = options.file == "-" ? read_csv(streams.in, "standard input")
-                                    : read_csv(streams.folder / options.file, options.file);
+  const CsvOptions how{.skipped_lines = options.skipped_lines};
+  Table table = options.file == "-" ? read_csv(streams.in, "standard input", how)
+                                    : read_csv(streams.folder / options.file, options.file, how);
+  for (const std::string& found : table.source().said) remark(streams, found);
   for (const std::string& text : options.aliases) {
     const auto [alias, header] = assignment(text, "--alias");
     table = table.with_alias(alias, header);
@@ -259,7 +262,7 @@ double number_of(const std::string& text, const char* option) {
     if (code == std::errc() && stop == end && std::isfinite(value)) return value;
   }
   throw Error({.code = ErrorCode::bad_argument,
-               .message = fmt::format("{}: '{}' is no number", option, text),
+               .message = fmt::format("{}: '{}' is not a number", option, text),
                .subject = option,
                .value = text,
                .remedy = "write a number such as 12.5"});
@@ -269,7 +272,7 @@ std::pair<double, double> range_of(const std::string& text, const char* option) 
   const auto dots = text.find("..");
   if (dots == std::string::npos || text.size() == 2) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("{} '{}' is no range", option, text),
+                 .message = fmt::format("{} '{}' is not a range", option, text),
                  .subject = option,
                  .value = text,
                  .remedy = fmt::format("write {} 0..10, 0.. or ..10", option)});
@@ -281,7 +284,9 @@ std::pair<double, double> range_of(const std::string& text, const char* option) 
 Uncertainty response_uncertainty(const DataOptions& options, const Table& table, const std::string& response) {
   Uncertainty result;
   for (const std::string& text : options.uncertainties) {
-    const auto [name, value] = assignment(text, "--u", names_of(table));
+    auto [name, value] = assignment(text, "--u", names_of(table));
+    // y is the response, whatever its header.
+    if (name == "y" && !table.has_column(name)) name = response;
     if (&table.column(name) != &table.column(response)) {
       throw Error(
           {.code = ErrorCode::not_supported,
@@ -337,7 +342,7 @@ std::pair<std::string, std::string> assignment(const std::string& text, const ch
   std::string value = at == std::string::npos ? "" : trimmed(text.substr(at + 1));
   if (name.empty() || value.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("{} '{}' is no NAME=VALUE", option, text),
+                 .message = fmt::format("{} '{}' is not of the form NAME=VALUE", option, text),
                  .subject = option,
                  .value = text,
                  .remedy = fmt::format("write {} NAME=VALUE", option)});

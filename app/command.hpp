@@ -31,6 +31,7 @@ std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Stre
 /// The options that choose data, the same in every command that reads a table.
 struct DataOptions {
   std::string file;
+  std::size_t skipped_lines = 0;  ///< at its beginning
   std::vector<std::string> aliases;
   std::vector<std::string> units;
   std::vector<std::string> leave_out;

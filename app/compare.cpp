@@ -84,7 +84,7 @@ int run_censored_comparison(const CompareCommand& options, const std::vector<Can
                  .subject = "--censored",
                  .remedy = "add --distribution normal, lognormal, weibull or all"});
   }
-  const std::string remedy = "leave it away: with --distribution limits are compared by their likelihood";
+  const std::string remedy = "omit it: with --distribution limits are compared by their likelihood";
   const bool counted = options.data.counts || !options.data.trials.empty() || !options.data.event.empty();
   refuse_beside("--distribution",
                 {{!options.hold_out.empty(), "--hold-out"},
@@ -126,18 +126,19 @@ int run_compare(const CompareCommand& options, Streams streams) {
       compare_candidates(candidates, {.level = options.level, .folds = options.folds, .seed = options.seed}, hold_out,
                          options.all_shapes ? UnsuitableRows::candidate_dropped : UnsuitableRows::left_out_for_all);
   (void)comparison.candidates.front().fit.estimate().coverage_factor(options.level);
-  say(streams, "drawing");
-  for (const std::string& file : options.output.figures) draw_comparison(comparison, file, options.output.layout);
-  for (const std::string& file : options.residual_figures) draw_comparison_residuals(comparison, file);
-  for (const std::string& file : options.criterion_figures) draw_criterion(comparison, file);
+  Drawing drawing(streams);
+  drawing.to(options.output.figures,
+             [&](const std::string& file) { draw_comparison(comparison, file, options.output.layout); });
+  drawing.to(options.residual_figures, [&](const std::string& file) { draw_comparison_residuals(comparison, file); });
+  drawing.to(options.criterion_figures, [&](const std::string& file) { draw_criterion(comparison, file); });
   deliver({.page = [&] { return comparison_page(comparison); },
            .record = [&] { return comparison_record(comparison, options.level); }},
           options.output, streams);
   const bool any_converged = std::any_of(comparison.candidates.begin(), comparison.candidates.end(),
                                          [](const Candidate& c) { return !c.has(RemarkCode::not_converged); });
-  if (any_converged) return 0;
+  if (any_converged) return drawing.told(0);
   remark(streams, "no candidate's search converged; do not use the numbers");
-  return 4;
+  return drawing.told(4);
 }
 
 }  // namespace
@@ -146,11 +147,13 @@ Command add_compare(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<CompareCommand>();
   Arguments command(parser, "compare", "Candidates side by side, and a suggestion with its reason");
   add_file(command, options->data);
-  command.add("CANDIDATE", options->candidates,
-              "A shape or an equation, a ladder polynomial(1..5), and after semicolons what is peculiar to it: "
-              "\"exponential; linearized\", \"line; spread proportional\", \"y = a*x^b; start b=2; fix a=1\", "
-              "\"line; u none; name plain\"");
-  command.add_flag("--all-shapes", options->all_shapes, "Try every shape of the catalogue that takes the rows");
+  command.add(
+      "CANDIDATE", options->candidates,
+      "A shape or an equation, a ladder polynomial(1..5), and after semicolons options for that candidate alone: "
+      "\"exponential; linearized\", \"line; spread proportional\", \"y = a*x^b; start b=2; fix a=1\", "
+      "\"line; u none; name plain\"");
+  command.add_flag("--all-shapes", options->all_shapes,
+                   "Try every shape of the catalogue that can be fitted to these data");
   add_choice(command, options->data);
   add_counting(command, options->data);
   add_names(command, options->data);
@@ -160,11 +163,8 @@ Command add_compare(CLI::App& parser, Streams streams) {
       .add("--hold-out", options->hold_out,
            "Rows not to be fitted but predicted: a condition \"t > 100\" or numbers \"17,18\"")
       .takes("CONDITION|ROWS");
-  command
-      .add("--folds", options->folds,
-           "Predict groups of rows by the others, too: into how many groups the rows are dealt")
-      .within(2, 1000000);
-  command.add("--seed", options->seed, "Of the dealing for --folds");
+  command.add("--folds", options->folds, "k-fold cross-validation with this number of groups, too").within(2, 1000000);
+  command.add("--seed", options->seed, "Seed of the random grouping for --folds");
   command.add_share("--level", options->level, "Level of the intervals in the record, between 0 and 1");
   add_output(command, options->output, "comparison");
   add_figure(command, options->output, "the curves over the rows");

@@ -37,6 +37,7 @@ struct FitCommand {
   FigureFiles profile_figures;
   FigureFiles region_figures;
   bool show_start = false;
+  bool figure_equation = false;
   Intervals intervals = Intervals::automatic;
   std::string about;
   CensoredCommand censored;
@@ -47,16 +48,15 @@ struct FitCommand {
 
 // What there is none of where the scatter is estimated with the curve.
 void refuse_beside_distribution(const FitCommand& options) {
-  refuse_beside(
-      "--distribution",
-      {{options.penalised, "--penalised"},
-       {!options.check_figures.empty(), "--figure-checks"},
-       {!options.profile_figures.empty(), "--figure-profiles"},
-       {!options.region_figures.empty(), "--figure-regions"},
-       {options.show_start, "--show-start"},
-       {!options.about.empty(), "--about"},
-       {options.intervals == Intervals::symmetric, "--interval symmetric"}},
-      "leave it away: intervals are those of the profile, and --figure-probability draws the probability plot");
+  refuse_beside("--distribution",
+                {{options.penalised, "--penalised"},
+                 {!options.check_figures.empty(), "--figure-checks"},
+                 {!options.profile_figures.empty(), "--figure-profiles"},
+                 {!options.region_figures.empty(), "--figure-regions"},
+                 {options.show_start, "--show-start"},
+                 {!options.about.empty(), "--about"},
+                 {options.intervals == Intervals::symmetric, "--interval symmetric"}},
+                "omit it: intervals are those of the profile, and --figure-probability draws the probability plot");
 }
 
 int run_penalised(const Task& task, const FitCommand& options, Streams streams) {
@@ -72,7 +72,7 @@ int run_penalised(const Task& task, const FitCommand& options, Streams streams) 
                  {!options.model.within.empty(), "--within"},
                  {options.intervals == Intervals::symmetric, "--interval symmetric"},
                  {!options.about.empty(), "--about"}},
-                "leave one of the two away");
+                "omit one of the two");
   say(streams, "fitting");
   const PenalisedEstimates found = penalised_estimates(task.model, task.observations, options.level, task.options);
   const Deductions deductions = deduce(found.estimate, options.level, options.derive, options.hypotheses);
@@ -90,6 +90,12 @@ int run_fit(const FitCommand& options, Streams streams) {
                  .message = "--show-start draws into the figure, and no figure is asked for",
                  .subject = "--show-start",
                  .remedy = "add --figure FILE.png, or look at the start alone with truecurve preview"});
+  }
+  if (options.figure_equation && options.output.figures.empty()) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = "--show-equation draws into the figure, and no figure is asked for",
+                 .subject = "--show-equation",
+                 .remedy = "add --figure FILE.png, or print the equation alone with --equation text"});
   }
   if (is_asked_for(options.censored)) {
     refuse_beside_distribution(options);
@@ -120,15 +126,13 @@ int run_fit(const FitCommand& options, Streams streams) {
     const double origin = options.about == "mean" ? mean : number_of(options.about, "--about");
     about = about_section(result.estimate(), origin);
   }
-  say(streams, "drawing");
-  if (!options.output.figures.empty()) {
-    FigureOptions figure{.level = level, .layout = options.output.layout};
-    if (options.show_start) figure.start = preview(task.model, observations, task.options).estimate;
-    for (const std::string& file : options.output.figures) draw_fit(result, file, figure);
-  }
-  for (const std::string& file : options.profile_figures) draw_profiles(result, file, level);
-  for (const std::string& file : options.region_figures) draw_regions(result, file, level);
-  for (const std::string& file : options.check_figures) draw_checks(result, file);
+  FigureOptions figure{.level = level, .equation = options.figure_equation, .layout = options.output.layout};
+  if (options.show_start) figure.start = preview(task.model, observations, task.options).estimate;
+  Drawing drawing(streams);
+  drawing.to(options.output.figures, [&](const std::string& file) { draw_fit(result, file, figure); });
+  drawing.to(options.profile_figures, [&](const std::string& file) { draw_profiles(result, file, level); });
+  drawing.to(options.region_figures, [&](const std::string& file) { draw_regions(result, file, level); });
+  drawing.to(options.check_figures, [&](const std::string& file) { draw_checks(result, file); });
   const auto page = [&] {
     Page made = fit_page(result, {.level = level,
                                   .deductions = deductions,
@@ -143,9 +147,9 @@ int run_fit(const FitCommand& options, Streams streams) {
            .record = [&] { return fit_record(result, level, deductions, trust, rows); },
            .instead = equation_text(result.estimate(), options.equation)},
           options.output, streams);
-  if (result.solver().converged) return 0;
+  if (result.solver().converged) return drawing.told(0);
   remark(streams, fmt::format("the search did not converge ({}); do not use the numbers", name(result.solver().stop)));
-  return 4;
+  return drawing.told(4);
 }
 
 }  // namespace
@@ -191,6 +195,8 @@ Command add_fit(CLI::App& parser, Streams streams) {
       "Also every row: the fitted value, the residual, its standardized size, leverage, Cook's distance; in "
       "the record and as CSV, too");
   add_equation(command, options->equation);
+  command.add_flag("--show-equation", options->figure_equation,
+                   "Write the equation with its numbers, n, S and R² into --figure");
   add_output(command, options->output, "result");
   add_figure(command, options->output, "the fit");
   command.example("truecurve fit demo/thermometers.csv line --x t_ref --y t_test --figure thermometers.png");

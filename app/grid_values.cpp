@@ -34,7 +34,7 @@ std::vector<double> grid_values(const std::string& text, const char* option) {
     const double step = word == std::string::npos ? (high - low) / 10 : number_of(text.substr(word + 4), option);
     if (!(step > 0) || !(high >= low) || (high - low) / step > most_points) {
       throw Error({.code = ErrorCode::bad_argument,
-                   .message = fmt::format("{} '{}' is no grid", option, text),
+                   .message = fmt::format("{} '{}' is not a grid", option, text),
                    .subject = option,
                    .value = text,
                    .remedy = "write x=0..10 step 0.5, the lower end first, at most a million points"});
@@ -70,7 +70,7 @@ std::vector<Vector> places_of(const std::vector<std::string>& texts, const Estim
     }
     if (!found) {
       throw Error({.code = ErrorCode::unknown_name,
-                   .message = fmt::format("{}: '{}' is no predictor of '{}'", option, name, estimate.model().text()),
+                   .message = fmt::format("{}: '{}' is not a predictor of '{}'", option, name, estimate.model().text()),
                    .subject = name,
                    .remedy = points.empty() ? "this model has none"
                                             : fmt::format("its predictor{} '{}'", points.size() == 1 ? " is" : "s are",

@@ -3,6 +3,7 @@
 #include <truecurve/report/renderers.hpp>
 
 #include "command.hpp"
+#include "glossary.hpp"
 #include "manual.hpp"
 #include "progress.hpp"
 #include "terminal.hpp"
@@ -12,6 +13,7 @@
 #include <ostream>
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 namespace truecurve::app {
 namespace {
@@ -24,11 +26,16 @@ Page overview() {
   PageTable explained({{""}, {"", Align::sentence}}, PageTable::narrow);
   for (const Topic& topic : topics()) explained.add({topic.name, topic.title});
   page.section("Topics").show(std::move(explained));
+  std::string words;
+  for (const GlossaryEntry& entry : glossary()) words += (words.empty() ? "" : ", ") + std::string(entry.word);
+  page.section("Words of the reports").say(words + ".");
   page.section("").say("truecurve help NAME explains one of them.");
   return page;
 }
 
-int explain(const std::string& name, Streams streams) {
+int explain(const std::vector<std::string>& said, Streams streams) {
+  // "help detection limit" is one name.
+  const std::string name = fmt::format("{}", fmt::join(said, " "));
   if (name.empty()) {
     show(streams, overview());
     return 0;
@@ -49,6 +56,13 @@ int explain(const std::string& name, Streams streams) {
     }
     names.push_back(command.name);
   }
+  if (const GlossaryEntry* entry = glossary_entry(name)) {
+    Page page{.title = std::string(entry->word)};
+    page.lead.say(std::string(entry->text));
+    show(streams, page);
+    return 0;
+  }
+  for (std::string& word : glossary_words()) names.push_back(std::move(word));
   const std::string nearest = nearest_name(name, names);
   throw Error(
       {.code = ErrorCode::bad_argument,
@@ -61,9 +75,9 @@ int explain(const std::string& name, Streams streams) {
 }  // namespace
 
 Command add_help(CLI::App& parser, Streams streams) {
-  auto name = std::make_shared<std::string>();
-  Arguments command(parser, "help", "Explain a command or a topic; alone: list them");
-  command.add("TOPIC", *name, "A command or a topic");
+  auto name = std::make_shared<std::vector<std::string>>();
+  Arguments command(parser, "help", "Explain a command, a topic or a word of the reports; without a name, list all");
+  command.add("TOPIC", *name, "A command, a topic or a word: AICc, LOD, outlier");
   command.example("truecurve help uncertainty");
   return [name, streams] { return explain(*name, streams); };
 }

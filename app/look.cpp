@@ -4,6 +4,7 @@
 #include <truecurve/figure/look_figure.hpp>
 #include <truecurve/report/look_page.hpp>
 
+#include "columns.hpp"
 #include "command.hpp"
 #include "progress.hpp"
 
@@ -31,16 +32,16 @@ int run_look(const LookCommand& options, Streams streams) {
                  .subject = "--x",
                  .remedy = "write --x COLUMN --y COLUMN"});
   }
+  Drawing drawing(streams);
   if (both) {
     const std::string x = table.column(options.data.x[0]).name;
     const std::string y = table.column(options.data.y).name;
     const Observations observations(
-        table, {.response = y, .predictors = {x}, .left_out = rows_left_out(table, options.data.leave_out)});
-    say(streams, "drawing");
-    for (const std::string& file : options.output.figures)
-      draw_look(observations, file,
-                options.smoothness.empty() ? not_a_number : number_of(options.smoothness, "--smoothness"),
-                options.output.layout);
+        with_elapsed_times(table, {x, y}, streams),
+        {.response = y, .predictors = {x}, .left_out = rows_left_out(table, options.data.leave_out)});
+    const double smoothness = options.smoothness.empty() ? not_a_number : number_of(options.smoothness, "--smoothness");
+    drawing.to(options.output.figures,
+               [&](const std::string& file) { draw_look(observations, file, smoothness, options.output.layout); });
     pair = pair_sections(observations);
   }
   const auto page = [&] {
@@ -49,7 +50,7 @@ int run_look(const LookCommand& options, Streams streams) {
     return made;
   };
   deliver({.page = page, .record = {}}, options.output, streams);
-  return 0;
+  return drawing.told(0);
 }
 
 }  // namespace

@@ -72,7 +72,7 @@ Within within_of(const std::string& text) {
   const auto dots = range.find("..");
   if (dots == std::string::npos || range == "..") {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("--within '{}' is no range", text),
+                 .message = fmt::format("--within '{}' is not a range", text),
                  .subject = "--within",
                  .value = text,
                  .remedy = fmt::format("write --within {}=0..10, {}=0.. or {}=..10", name, name, name)});
@@ -107,7 +107,7 @@ void add_model(Arguments& command, ModelOptions& options) {
            "Where the search for a parameter begins, for a model that is not linear; default: found from the data");
   add_list(command, "--fix", options.fixed, "NAME=VALUE", "Hold a parameter at a value instead of fitting it");
   add_list(command, "--within", options.within, "NAME=LOW..HIGH",
-           "Limits of a parameter; either end may be left away: K=0..");
+           "Limits of a parameter; either end may be omitted: K=0..");
 }
 
 void add_scatter(Arguments& command, ModelOptions& options) {
@@ -116,7 +116,8 @@ void add_scatter(Arguments& command, ModelOptions& options) {
   command
       .add(
           "--uncertainty", [&options](const std::string& text) { options.uncertainty = bases.at(text); },
-          "stated: believe the given uncertainties (default where given); scatter: let the scatter set the scale")
+          "stated: use the given uncertainties as absolute (default where given); scatter: estimate their scale from "
+          "the residuals")
       .one_of({"stated", "scatter"});
   command
       .add("--most-evaluations", options.most_evaluations,
@@ -138,6 +139,7 @@ Task task_of(const DataOptions& data, const ModelOptions& given, Streams streams
 
 ModelAndColumns model_and_columns(const DataOptions& data, const ModelOptions& given, Table& table, Streams streams) {
   Model model = chosen_model(given, data, table, streams);
+  table = with_elapsed_times(table, model.predictors(), streams);
   Choice columns{.response = model.response(),
                  .predictors = model.predictors(),
                  .response_uncertainty = response_uncertainty(data, table, model.response()),

@@ -90,7 +90,7 @@ FigureSize size_of(const std::string& text) {
   }
   if (size.width > 0 && size.height > 0) return size;
   throw Error({.code = ErrorCode::bad_argument,
-               .message = fmt::format("--size '{}' is no size", text),
+               .message = fmt::format("--size '{}' is not a size", text),
                .subject = "--size",
                .value = text,
                .remedy = "write width and height: 1280x800, or 160x100mm"});
@@ -135,13 +135,40 @@ void add_figure(Arguments& command, OutputOptions& options, const char* what) {
               axis.low = low;
               axis.high = high;
             },
-            fmt::format("Where the {} axis of --figure begins and ends; either end may be left away: 0..", one.name))
+            fmt::format("Where the {} axis of --figure begins and ends; either end may be omitted: 0..", one.name))
         .takes("LOW..HIGH")
         .needs(figure);
     command.add(one.label, axis.label, fmt::format("What stands beside the {} axis of --figure", one.name))
         .takes("TEXT")
         .needs(figure);
   }
+}
+
+namespace {
+
+// What is wrong with the words of the command, or with the place to write to, at which the record goes, too.
+bool keeps_all_or_nothing(ErrorCode code) {
+  return code == ErrorCode::bad_argument || code == ErrorCode::unknown_name || code == ErrorCode::cannot_write;
+}
+
+}  // namespace
+
+void Drawing::to(const FigureFiles& files, const std::function<void(const std::string& file)>& draw) {
+  if (files.empty()) return;
+  say(streams_, "drawing");
+  for (const std::string& file : files) {
+    try {
+      draw(file);
+    } catch (const Error& error) {
+      if (keeps_all_or_nothing(error.code()) || streams_.page != nullptr) throw;
+      missing_.push_back(fmt::format("{} is not drawn: {}", file, text_of(error.details(), option_words)));
+    }
+  }
+}
+
+int Drawing::told(int exit_code) const {
+  for (const std::string& text : missing_) remark(streams_, text);
+  return missing_.empty() || exit_code != 0 ? exit_code : 5;
 }
 
 void show(const Streams& streams, const Page& page) {

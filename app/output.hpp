@@ -43,6 +43,23 @@ Argument add_drawing(Arguments& command, const char* option, FigureFiles& files,
 /// --figure, which draws `what`, and --log-axis.
 void add_figure(Arguments& command, OutputOptions& options, const char* what);
 
+/// Draws figures so that no result is lost by them: one that can't be drawn is told of when the result is out.
+class Drawing {
+ public:
+  explicit Drawing(const Streams& streams) : streams_(streams) {}
+
+  /// Calls `draw` with each file. What is wrong with the words of the command or with the place to write to is thrown
+  /// as it is, as is every Error where the command is a study's, which keeps all or nothing.
+  void to(const FigureFiles& files, const std::function<void(const std::string& file)>& draw);
+
+  /// A remark for each figure that is missing; the exit code, which is 5 in place of 0 if there is one.
+  [[nodiscard]] int told(int exit_code) const;
+
+ private:
+  const Streams& streams_;
+  std::vector<std::string> missing_;
+};
+
 /// The two forms of a result, each made only where it is wanted.
 struct Result {
   std::function<Page()> page;

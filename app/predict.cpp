@@ -128,7 +128,7 @@ Command add_predict(CLI::App& parser, Streams streams) {
   command.add_share("--level", options->level, "Level of the bands, between 0 and 1");
   command
       .add("--reading-uncertainty", options->reading_uncertainty,
-           "Standard uncertainty of a new observation, where it is not that of the fit")
+           "Standard uncertainty of a new observation, if different from the fit's")
       .takes("NUMBER");
   add_equation(command, options->equation);
   add_output(command, options->output, "result");

@@ -23,12 +23,13 @@ int run_preview(const PreviewCommand& options, Streams streams) {
   const Task task = task_of(options.data, options.model, streams);
   say(streams, "finding starts");
   const Preview made = preview(task.model, task.observations, task.options);
-  for (const std::string& file : options.output.figures)
-    draw_preview(made, task.observations, file, options.output.layout);
+  Drawing drawing(streams);
+  drawing.to(options.output.figures,
+             [&](const std::string& file) { draw_preview(made, task.observations, file, options.output.layout); });
   deliver({.page = [&] { return preview_page(made, task.observations); },
            .record = [&] { return preview_record(made, task.observations); }},
           options.output, streams);
-  return 0;
+  return drawing.told(0);
 }
 
 }  // namespace

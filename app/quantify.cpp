@@ -36,7 +36,7 @@ void require_day(const QuantifyCommand& options, const StoredCalibration& stored
                : fmt::format("the calibration is of '{}', and '{}' is asked for", stored.day, options.day),
        .subject = "/day",
        .value = stored.day,
-       .remedy = "calibrate anew, or leave --day away if the older calibration is meant",
+       .remedy = "calibrate anew, or omit --day if the older calibration is meant",
        .place = {.file = options.record}});
 }
 
@@ -56,7 +56,7 @@ Readings unknowns_of(const QuantifyCommand& options, const StoredCalibration& st
                  .message = "an exposure is given, and the calibration is not one of counts",
                  .subject = "--exposure",
                  .value = options.data.exposure,
-                 .remedy = "leave it away, or calibrate with truecurve calibrate --counts"});
+                 .remedy = "omit it, or calibrate with truecurve calibrate --counts"});
   }
   if (!options.data.exposure.empty()) {
     DataOptions counted = options.data;
@@ -90,20 +90,21 @@ int run_quantify(const QuantifyCommand& options, Streams streams) {
   const Readings readings = unknowns_of(options, stored, streams);
   const Quantities quantities = quantify(
       stored.curve, readings, {.dilution_uncertainty = options.dilution_uncertainty / 100, .limits = stored.limits});
-  for (const std::string& file : options.output.figures)
+  Drawing drawing(streams);
+  drawing.to(options.output.figures, [&](const std::string& file) {
     draw_reading(stored.curve, drawn_sample(quantities, options.figure_sample), stored.amount, stored.signal, file);
+  });
   deliver({.page = [&] { return quantities_page(quantities, stored.amount, stored.curve, stored.limits); },
            .record = [&] { return quantities_record(quantities, stored, readings); }},
           options.output, streams);
-  return 0;
+  return drawing.told(0);
 }
 
 }  // namespace
 
 Command add_quantify(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<QuantifyCommand>();
-  Arguments command(parser, "quantify",
-                    "Read unknowns back through a calibration, each with its uncertainty and what it is made of");
+  Arguments command(parser, "quantify", "Determine unknowns from a calibration, each with an uncertainty budget");
   command.add("RECORD", options->record, "Record written by truecurve calibrate ... --output").reads().required();
   add_file(command, options->data);
   command.add("--y", options->data.y, "Column of signals (default: as in the calibration)").takes("NAME");

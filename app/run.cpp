@@ -93,7 +93,7 @@ int run(std::vector<std::string> arguments, Streams streams) {
   // It may stand anywhere, a command's options included.
   const bool is_silent = std::erase(arguments, "--no-progress") > 0;
   parser.add_flag_callback(
-      "--no-progress", [] {}, "Never show on the terminal what takes so long");
+      "--no-progress", [] {}, "Do not show progress on the terminal");
   parser.require_subcommand(1);
   parser.formatter_fn(
       [&parser, columns = streams.terminal.columns](const CLI::App* app, const std::string&, CLI::AppFormatMode) {

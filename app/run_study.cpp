@@ -69,7 +69,7 @@ Page page_of(const Step& step, const std::vector<std::string>& arguments, const 
   throw Error({.code = at == codes.end() ? ErrorCode::internal : at->second,
                .message = fmt::format("the task '{}' failed: {}", step.name, message),
                .subject = step.name,
-               .remedy = "no result of the study was kept; mend the task and run it again",
+               .remedy = "no result of the study was kept; correct the task and run it again",
                .place = step.place});
 }
 
@@ -175,7 +175,7 @@ int run_study(const RunCommand& options, Streams streams) {
   const std::vector<Step> steps = steps_of(study);
   require_results_apart(study, steps, options.into);
   if (options.only_check) {
-    streams.out << fmt::format("{}: {} task{}, nothing to complain about\n", options.study, steps.size(),
+    streams.out << fmt::format("{}: {} task{}, no problems found\n", options.study, steps.size(),
                                steps.size() == 1 ? "" : "s");
     return 0;
   }
@@ -205,8 +205,8 @@ int run_study(const RunCommand& options, Streams streams) {
   write_file(workshop.path() / "report.html", study_html(report));
   if (streams.files != nullptr) streams.files->publish();
   workshop.hand_over();
-  answers.lead.say(fmt::format("Everything is in {}; begin with {}", options.into,
-                               (fs::path(options.into) / "report.html").string()));
+  answers.lead.say(
+      fmt::format("The results are in {}; open {}", options.into, (fs::path(options.into) / "report.html").string()));
   show(streams, answers);
   return 0;
 }

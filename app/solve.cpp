@@ -67,7 +67,7 @@ int run_solve(const SolveCommand& options, Streams streams) {
 
 Command add_solve(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<SolveCommand>();
-  Arguments command(parser, "solve", "Find where a fitted curve reaches a response, with the interval of the place");
+  Arguments command(parser, "solve", "Find where a fitted curve reaches a response, with its interval");
   command.add("RECORD", options->record, "Record written by truecurve fit ... --output; - reads standard input")
       .reads()
       .required();

@@ -5,19 +5,24 @@ namespace truecurve::app {
 
 const std::vector<Topic>& topics() {
   static const std::vector<Topic> all = {{"tables", "how a table of measurements is read", R"text(
-A table is text with one row per line; fields are separated by commas, semicolons, tabs or blanks, and a decimal comma is
-recognised where commas do not separate. The first row holds the names, with the unit in brackets:
+A table is text with one row per line; fields are separated by commas, semicolons, tabs, bars or blanks, and a decimal comma is
+recognised where commas do not separate. Compressed files (gzip) and UTF-16 are read as well. A row holds the names, with the unit in
+brackets or in a row of units beneath; title lines above it are skipped, which is said (--skip N skips N lines):
 
     t (min), T (°C), u(T)
 
 A column headed u(NAME) holds the standard uncertainties of NAME and is used automatically. An empty cell, NA or - is a missing
-value; its row is left out, and the report says so. Lines that begin with # are comments. Rows are counted from 1, the header and
-comments not included.
+value; its row is left out, and the report says so. Lines that begin with # or % are comments. Rows are counted from 1, the header and
+comments not included. A cell such as 2.1±0.1 or 2.13(15) is a value with its standard uncertainty; dates and times count from the first.
 
-Columns are chosen by name or by their whole header. In an equation, a column whose header is not a single word needs a short name:
+Columns are chosen by name or by their whole header; where a table has two columns of numbers, --x and --y may be omitted. In an
+equation a header of several words stands as it is or between single quotation marks; a header with other signs needs the marks:
 
     truecurve fit oven.csv line --x "Time elapsed" --y T
-    truecurve fit oven.csv "T = a + b*t" --alias t="Time elapsed"
+    truecurve fit oven.csv "T = a + b*Time elapsed"
+    truecurve fit oven.csv "T = a + b*'c-Pb'"
+
+In an equation x and y stand for the columns of --x and --y.
 
 A cell such as <0.05 or >1e7 is a limit (a censored value): leaving its row out, or entering the limit, biases the result. How such
 rows count is said under the topic limits.
@@ -32,11 +37,13 @@ pi; comparisons with and, or, not; and cases:
 
     y = cases(t < t0: a + b*t, otherwise: c)
 
-A product is written with its sign: 2*x. A left side such as ln(y), 1/y or y/x is the linearized route: the uncertainties of y are
+A product is written with its sign: 2*x. Typeset signs are what they look like: x², √x, a·b, ≤, π. A left side such as ln(y), 1/y or y/x is the linearized route: the uncertainties of y are
 carried through it, and the results speak of y again.
 
-A named shape needs --x and --y instead, and finds its own starting values: line, polynomial(3), exponential, arrhenius ...
+A named shape takes --x and --y, and finds its own starting values: line, polynomial(3), exponential, arrhenius ...
 truecurve shapes lists them all with their formulas.
+
+The fitted equation with its numbers, ready to copy: --equation text, latex, c, cpp or spreadsheet (--cell B7).
 )text"},
                                          {"uncertainty", "stated uncertainties, or the scatter of the data", R"text(
 With stated uncertainties (a column u(NAME), or --u) the rows are weighted by 1/u², and the uncertainties of the parameters are
@@ -93,13 +100,13 @@ predictor is a constant:
                                          {"rows", "leaving rows out, hold-out data", R"text(
 Rows are left out only on request or when a value is missing, and every case is reported. --leave-out takes numbers, with a reason if you like, or a condition:
 
-    --leave-out 3,7
+    --leave-out 3,7,29..32
     --leave-out "36: mistyped, the notebook says 26.57"
     --leave-out "t > 50"
     --leave-out invalid        rows a transform can't take, such as zeros for ln(y)
 
 Reasons are kept in the record and shown in the report. truecurve compare --hold-out "years > 25" keeps rows out of the fits and
-shows how well each candidate predicts them. --order COLUMN names the order of measurement, along which drift is looked for.
+shows how well each candidate predicts them. fit --rows lists every row with its residual. --order COLUMN names the order of measurement, along which drift is looked for.
 )text"},
                                          {"starts", "starting values, limits and fixed parameters", R"text(
 A curve finds its own starting values, and looks for other minima from several of them. What you know can be given:
@@ -156,13 +163,17 @@ why. predict, solve, derive and quantify read such a record, so that no rounded 
 --format json prints the record instead of the text, --format csv a table. docs/formats.md describes every field.
 )text"},
                                          {"figures", "what can be drawn", R"text(
-A figure is a file: .png (1280 x 800), .svg or .pdf.
+A figure is a file: .png (1280 x 800), .svg or .pdf (A4 across).
 
     --figure FIT.png           the curve with its bands over the rows, and the residuals
     --figure-checks C.png      the residuals against what might explain them
     --figure-profiles P.png    the profile of each parameter
     --figure-regions R.png     the joint region of each pair of parameters
     --log-axis x               a logarithmic axis; x, y or both
+    --show-equation            the equation with its numbers, n, S and R²
+    --title TEXT --label-x TEXT --label-y TEXT
+    --range-x 0..60            where an axis begins and ends; --range-y alike
+    --size 160x100mm           or in pixels: 800x500
 
 look draws a smooth guide before any fit, preview the curve at its starting values, compare the candidates together, calibrate the line with its
 limits, quantify how one sample is read.

@@ -4,6 +4,7 @@
 #include "make_demo_data.hpp"
 #include "truth.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 #include <string_view>
@@ -156,6 +157,24 @@ DemoFile pour_cooling() {
     text += fmt::format("{:.0f},{:.1f},{:.1f}\n", t, truth + u * random.normal(), u);
   }
   return {"pour_cooling.csv", text};
+}
+
+// As a spreadsheet saves it: a title, headers of several words, their units beneath, decimal commas.
+DemoFile strike_tones() {
+  using Truth = StrikeTonesTruth;
+  RandomNumbers random(Truth::seed);
+  std::string text =
+      "Strike tones of the spring series (made-up data, truth and seed in demo/truth.hpp)\n"
+      "\n"
+      "Wall thickness;Strike tone\n"
+      "mm;Hz\n";
+  for (const double t : Truth::thicknesses) {
+    std::string row =
+        fmt::format("{};{:.1f}\n", t, Truth::constant + Truth::slope * t + Truth::scatter * random.normal());
+    std::replace(row.begin(), row.end(), '.', ',');
+    text += row;
+  }
+  return {"strike_tones.csv", text};
 }
 
 DemoFile ring_down() {
@@ -341,7 +360,7 @@ std::vector<DemoFile> demo_files() {
   return {thermometers(),     lead_standards(), lead_calibration(), lead_unknowns(), density(),
           viscosity(),        tone(),           pour_cooling(),     ring_down(),     resonance(),
           patina(),           castings(),       castings_trial(),   flaws(),         decays(),
-          tracer_standards(), tracer_samples(), clappers(),         rinse()};
+          tracer_standards(), tracer_samples(), clappers(),         rinse(),         strike_tones()};
 }
 
 }  // namespace truecurve::demo

@@ -98,6 +98,15 @@ struct ToneTruth {
   static constexpr int bells = 24;
 };
 
+/// Strike tone against wall thickness, of bells of one diameter, as a spreadsheet keeps it: a line.
+struct StrikeTonesTruth {
+  static constexpr std::uint64_t seed = 20261129;
+  static constexpr double constant = 118;                                                            // Hz
+  static constexpr double slope = 11.2;                                                              // Hz/mm
+  static constexpr double scatter = 2.4;                                                             // Hz
+  static constexpr double thicknesses[] = {42.5, 38, 55, 47.5, 61, 40, 58.5, 50, 44, 63, 53, 36.5};  // mm
+};
+
 /// A casting cools in its pit, pyrometer readings with a stated uncertainty that grows with temperature:
 /// T = T_s + (T_0 - T_s) exp(-t/tau).
 struct CoolingTruth {

@@ -58,6 +58,25 @@ const char* driver_for(const std::filesystem::path& file) {
        .remedy = "choose one of these endings"});
 }
 
+// Without its driver PLplot asks on the terminal which one to take, and waits.
+void require_driver(const std::string& driver) {
+  constexpr int most = 100;
+  const char* menus[most] = {};
+  const char* names[most] = {};
+  const char** menu = menus;
+  const char** name = names;
+  int count = most;
+  plgDevs(&menu, &name, &count);
+  for (int i = 0; i < count; ++i) {
+    if (names[i] != nullptr && driver == names[i]) return;
+  }
+  throw Error({.code = ErrorCode::not_supported,
+               .message = fmt::format("the drawing library has no driver '{}'", driver),
+               .subject = "figure",
+               .remedy = driver == "svg" ? "install the whole of PLplot (libplplot17)"
+                                         : "install PLplot's cairo driver (plplot-driver-cairo), or draw an .svg"});
+}
+
 // '#' begins a command in PLplot's texts.
 std::string escaped(const std::string& text) {
   std::string result;
@@ -123,6 +142,7 @@ Canvas::Canvas(const std::filesystem::path& file, const FigureSize& size) : file
   plplot_turn().lock();
   try {
     plsexit(&on_fault);
+    require_driver(driver);
     plsdev(driver);
     plsfile(picture_.open());
     plspage(96, 96, static_cast<PLINT>(width_), static_cast<PLINT>(height_), 0, 0);

@@ -4,8 +4,11 @@
 #include <truecurve/io/csv.hpp>
 
 #include "csv_format.hpp"
+#include "csv_head.hpp"
+#include "decoder.hpp"
 #include "number.hpp"
 #include "sha256.hpp"
+#include "value_with_uncertainty.hpp"
 
 #include <algorithm>
 #include <array>
@@ -32,15 +35,16 @@ using detail::CsvFormat;
 using detail::CsvHeading;
 using detail::head_lines;
 using detail::is_comment;
+using detail::is_rule;
 using detail::read_cell;
 using detail::read_heading;
-using detail::recognise;
 using detail::trimmed;
 
 constexpr std::size_t chunk_size = 1 << 16;
 class CsvReader {
  public:
-  CsvReader(std::istream& stream, std::string source) : stream_(stream), source_(std::move(source)) {
+  CsvReader(std::istream& stream, std::string source, const CsvOptions& options)
+      : stream_(stream), source_(std::move(source)), options_(options), decoder_(source_) {
     if (csv_init(&parser_, CSV_APPEND_NULL) != 0) throw std::bad_alloc();
   }
   ~CsvReader() { csv_free(&parser_); }
@@ -62,7 +66,12 @@ class CsvReader {
     looked_at_ = 0;
     drop_byte_order_mark();
     refuse_labelled_data();
-    format_ = recognise(pending_, !more);
+    head_ = detail::read_head(pending_, !more, options_.skipped_lines);
+    format_ = head_.format;
+    if (!head_.header.empty()) {
+      first_row_ = detail::cells_of(head_.header, format_);
+      start_columns();
+    }
     csv_set_delim(&parser_, static_cast<unsigned char>(format_.separator == blanks ? '\t' : format_.separator));
     for (;;) {
       feed_complete_lines(!more);
@@ -85,23 +94,22 @@ class CsvReader {
   }
 
   bool fill() {
-    const std::size_t before = pending_.size();
-    pending_.resize(before + chunk_size);
-    stream_.read(pending_.data() + before, static_cast<std::streamsize>(chunk_size));
+    raw_.resize(chunk_size);
+    stream_.read(raw_.data(), static_cast<std::streamsize>(chunk_size));
     const auto got = static_cast<std::size_t>(stream_.gcount());
-    pending_.resize(before + got);
     if (stream_.bad())
       fail(ErrorCode::file_not_found, "the file could not be read to its end", "", "", "check the disk", 0);
-    const std::string_view fresh = std::string_view(pending_).substr(before);
-    if (bytes_read_ == 0 && (fresh.starts_with("\xFF\xFE") || fresh.starts_with("\xFE\xFF"))) {
-      fail(ErrorCode::binary_file, "the file is written in UTF-16", "", "", "save it as CSV in UTF-8", 0);
-    }
-    if (const auto zero = fresh.find('\0'); zero != std::string_view::npos) {
-      fail(ErrorCode::binary_file, fmt::format("this is no text file: byte {} is zero", bytes_read_ + zero + 1), "",
-           "0", "export the table as CSV text and read that", 0);
-    }
+    const std::string_view bytes = std::string_view(raw_).substr(0, got);
     bytes_read_ += got;
-    checksum_.add(fresh);
+    checksum_.add(bytes);
+    const std::size_t before = pending_.size();
+    decoder_.add(bytes, got < chunk_size, pending_);
+    if (const auto zero = pending_.find('\0', before); zero != std::string::npos) {
+      fail(ErrorCode::binary_file,
+           fmt::format("this is not a text file: byte {} is zero", decoded_ + (zero - before) + 1), "", "0",
+           "export the table as CSV text and read that", 0);
+    }
+    decoded_ += pending_.size() - before;
     return got == chunk_size;
   }
 
@@ -150,9 +158,10 @@ class CsvReader {
 
   void feed_line(std::string_view line) {
     ++line_;
+    if (line_ < head_.first_line) return;
     const bool begins = !inside_quotes_;
     if (begins) {
-      if (is_comment(line)) return;
+      if (is_comment(line) || (format_.separator == '|' && is_rule(line))) return;
       record_line_ = line_;
       record_size_ = 0;
     }
@@ -164,10 +173,13 @@ class CsvReader {
     if (format_.separator == blanks && begins) {
       const std::string tabs = blanks_to_tabs(line);
       parse(tabs);
+    } else if (format_.separator == '|') {
+      parse(detail::without_frame(line));
     } else {
       parse(line);
     }
-    if (!line.ends_with('\n') && !line.ends_with('\r')) parse("\n");  // the last line of a file may do without
+    if (format_.separator == '|' || (!line.ends_with('\n') && !line.ends_with('\r')))
+      parse("\n");  // the last line of a file may do without
     if (failure_) std::rethrow_exception(failure_);
     // A line that does not end its row goes on in the next one, within quotes; a blank one has no row.
     const bool is_blank = line.find_first_not_of(" \t\r\n") == std::string_view::npos;
@@ -217,12 +229,23 @@ class CsvReader {
   }
 
   void take_cell(std::string_view cell) {
-    if (!first_row_done_) {
+    if (record_line_ == head_.units_line) {
+      if (cell_ < columns_.size() && columns_[cell_].unit.empty()) columns_[cell_].unit = unit_of(cell);
+      ++cell_;
+    } else if (!first_row_done_) {
       first_row_.emplace_back(cell);
     } else {
       if (cell_ < columns_.size()) store(cell_, cell);
       ++cell_;
     }
+  }
+
+  // A unit as it stands beneath its name, in brackets or without; of a column of words nothing.
+  static std::string unit_of(std::string_view cell) {
+    const std::string text = as_utf8(trimmed(cell));
+    if (text == "-") return "";
+    const bool bracketed = text.size() > 2 && (text.front() == '(' || text.front() == '[');
+    return bracketed ? text.substr(1, text.size() - 2) : text;
   }
 
   void store(std::size_t index, std::string_view cell) {
@@ -255,7 +278,7 @@ class CsvReader {
                        describe(format_)),
            record_line_);
     }
-    lines_.push_back(static_cast<std::uint32_t>(record_line_));
+    if (record_line_ != head_.units_line) lines_.push_back(static_cast<std::uint32_t>(record_line_));
     cell_ = 0;
   }
 
@@ -295,15 +318,24 @@ class CsvReader {
     if (lines_.empty() || columns_.empty()) {
       fail(ErrorCode::empty_file, "the file has a header but no row with a value", "", "", "add the measurements", 0);
     }
+    detail::part_values_and_uncertainties(columns_, head_.said);
     for (Column& column : columns_) {
       column.numbers.shrink_to_fit();
       column.texts.shrink_to_fit();
+      // Words have no unit.
+      if (head_.units_line != 0 && column.is_text()) column.unit.clear();
     }
-    return Table(std::move(columns_), {source_, checksum_.hexadecimal(), describe(format_)}, std::move(lines_));
+    return Table(std::move(columns_), {source_, checksum_.hexadecimal(), describe(format_), std::move(head_.said)},
+                 std::move(lines_));
   }
 
   std::istream& stream_;
   std::string source_;
+  CsvOptions options_;
+  detail::Decoder decoder_;
+  detail::CsvHead head_{};
+  std::string raw_;          // of one chunk, as they stand in the file
+  std::size_t decoded_ = 0;  // bytes of text until now
   csv_parser parser_{};
   bool inside_quotes_ = false;  // at the end of the last line
   bool row_ended_ = false;      // within the last line
@@ -328,11 +360,13 @@ class CsvReader {
 
 }  // namespace
 
-Table read_csv(std::istream& stream, const std::string& source) { return CsvReader(stream, source).read(); }
+Table read_csv(std::istream& stream, const std::string& source, const CsvOptions& options) {
+  return CsvReader(stream, source, options).read();
+}
 
 Table read_csv(const std::filesystem::path& file) { return read_csv(file, file.string()); }
 
-Table read_csv(const std::filesystem::path& file, const std::string& source) {
+Table read_csv(const std::filesystem::path& file, const std::string& source, const CsvOptions& options) {
   std::error_code ignored;
   std::ifstream stream(file, std::ios::binary);
   if (!stream || std::filesystem::is_directory(file, ignored)) {
@@ -344,7 +378,7 @@ Table read_csv(const std::filesystem::path& file, const std::string& source) {
                  .remedy = "check the name and the permission",
                  .place = {.file = source}});
   }
-  return read_csv(stream, source);
+  return read_csv(stream, source, options);
 }
 
 }  // namespace truecurve

@@ -1,6 +1,8 @@
 // Recognises how a file of separated values is written.
 #include "csv_format.hpp"
 
+#include <truecurve/data/units.hpp>
+
 #include <algorithm>
 #include <set>
 #include <utility>
@@ -12,36 +14,6 @@ namespace {
 
 // So many lines are enough to recognise a format and few enough to keep it cheap.
 constexpr std::size_t lines_looked_at = 100;
-std::vector<std::string_view> split(std::string_view line, char separator) {
-  std::vector<std::string_view> fields;
-  bool quoted = false;
-  std::size_t start = 0;
-  for (std::size_t i = 0; i <= line.size(); ++i) {
-    if (i < line.size() && line[i] == '"') quoted = !quoted;
-    if (i == line.size() || (line[i] == separator && !quoted)) {
-      std::string_view field = trimmed(line.substr(start, i - start));
-      if (field.size() >= 2 && field.front() == '"' && field.back() == '"') field = field.substr(1, field.size() - 2);
-      fields.push_back(field);
-      start = i + 1;
-    }
-  }
-  return fields;
-}
-
-std::vector<std::string> first_lines(std::string_view head, bool whole_file) {
-  std::vector<std::string> lines;
-  std::size_t start = 0;
-  while (start < head.size() && lines.size() < lines_looked_at) {
-    const std::size_t end = head.find_first_of("\r\n", start);
-    if (end == std::string_view::npos && !whole_file) break;
-    const std::string_view line = head.substr(start, end == std::string_view::npos ? end : end - start);
-    if (!trimmed(line).empty() && !is_comment(line)) lines.emplace_back(line);
-    if (end == std::string_view::npos) break;
-    start = end + 1;
-  }
-  return lines;
-}
-
 // How well the lines read with this separator: the share of lines with the usual number of cells times the share of
 // cells below the first line that are numbers.
 struct Reading {
@@ -55,16 +27,17 @@ Reading try_separator(const std::vector<std::string>& lines, char separator) {
   std::size_t with_point = 0;
   std::size_t with_comma = 0;
   for (std::size_t i = 0; i < lines.size(); ++i) {
-    const std::string line = separator == blanks ? blanks_to_tabs(lines[i]) : lines[i];
-    const auto fields = split(line, separator == blanks ? '\t' : separator);
+    if (separator == '|' && is_rule(lines[i])) continue;
+    const std::vector<std::string> fields = split_line(lines[i], separator);
     counts.push_back(fields.size());
     if (i == 0 && lines.size() > 1) continue;
-    for (const std::string_view field : fields) {
+    for (const std::string& field : fields) {
       ++cells;
       with_point += read_cell(field, DecimalMark::point).kind != CellKind::text;
       with_comma += read_cell(field, DecimalMark::comma).kind != CellKind::text;
     }
   }
+  if (counts.empty()) return {};
   std::vector<std::size_t> sorted = counts;
   std::sort(sorted.begin(), sorted.end());
   const std::size_t usual = sorted[sorted.size() / 2];
@@ -83,13 +56,15 @@ std::string describe(const CsvFormat& format) {
   const char* separator = format.separator == ','    ? "comma-separated"
                           : format.separator == ';'  ? "semicolon-separated"
                           : format.separator == '\t' ? "tab-separated"
-                                                     : "separated by blanks";
+                          : format.separator == '|'  ? "separated by bars"
+                          : format.separator == ' '  ? "separated by blanks"
+                                                     : "separated as declared";
   return fmt::format("{}{}", separator, format.mark == DecimalMark::comma ? ", decimal comma" : "");
 }
 
 bool is_comment(std::string_view line) {
   line = trimmed(line);
-  return !line.empty() && line.front() == '#';
+  return !line.empty() && (line.front() == '#' || line.front() == '%');
 }
 
 std::string blanks_to_tabs(std::string_view line) {
@@ -102,7 +77,9 @@ std::string blanks_to_tabs(std::string_view line) {
       pending = true;
       continue;
     }
-    if (pending && !result.empty() && c != '\n' && c != '\r') result += '\t';
+    // A unit in brackets belongs to the name before it.
+    const bool is_unit = !quoted && (c == '(' || c == '[');
+    if (pending && !result.empty() && c != '\n' && c != '\r') result += is_unit ? ' ' : '\t';
     pending = false;
     result += c;
   }
@@ -119,11 +96,47 @@ std::vector<std::string> head_lines(std::string_view head) {
   return lines;
 }
 
-CsvFormat recognise(std::string_view head, bool whole_file) {
-  const std::vector<std::string> lines = first_lines(head, whole_file);
+std::vector<std::string> split_line(std::string_view given, char separator) {
+  const std::string tabs = separator == blanks ? blanks_to_tabs(given) : std::string();
+  std::string_view line = separator == blanks ? std::string_view(tabs)
+                          : separator == '|'  ? without_frame(given)
+                                              : given;
+  const char between = separator == blanks ? '\t' : separator;
+  std::vector<std::string> fields;
+  bool quoted = false;
+  std::size_t start = 0;
+  for (std::size_t i = 0; i <= line.size(); ++i) {
+    if (i < line.size() && line[i] == '"') quoted = !quoted;
+    if (i == line.size() || (line[i] == between && !quoted)) {
+      std::string_view field = trimmed(line.substr(start, i - start));
+      if (field.size() >= 2 && field.front() == '"' && field.back() == '"') field = field.substr(1, field.size() - 2);
+      fields.emplace_back(field);
+      start = i + 1;
+    }
+  }
+  return fields;
+}
+
+std::string_view without_frame(std::string_view line) {
+  const std::string_view inside = trimmed(line);
+  if (!inside.starts_with('|')) return line;
+  return inside.size() > 1 && inside.ends_with('|') ? inside.substr(1, inside.size() - 2) : inside.substr(1);
+}
+
+bool is_rule(std::string_view line) {
+  line = trimmed(line);
+  return line.find("--") != std::string_view::npos && line.find_first_not_of("-+:|= \t") == std::string_view::npos &&
+         line.find_first_of("|+") != std::string_view::npos;
+}
+
+CsvFormat recognise(const std::vector<std::string>& lines, std::optional<char> declared) {
   CsvFormat format;
+  if (declared) {
+    const Reading reading = lines.empty() ? Reading{} : try_separator(lines, *declared);
+    return {*declared, reading.mark};
+  }
   double best = 0;
-  for (const char separator : {'\t', ';', ',', blanks}) {
+  for (const char separator : {'\t', ';', ',', '|', blanks}) {
     const Reading reading = lines.empty() ? Reading{} : try_separator(lines, separator);
     if (reading.merit > best) {
       best = reading.merit;
@@ -180,14 +193,20 @@ CsvHeading read_heading(std::string_view text) {
     }
     if (at == std::string_view::npos || at == 0) return whole;
     const std::string_view before = text.substr(0, at);
-    static const std::set<std::string_view> functions = {"u",   "ln",  "log10", "log2", "exp", "sqrt", "cbrt",
-                                                         "abs", "sin", "cos",   "tan",  "log", "1/",   "d"};
+    static const std::set<std::string_view> functions = {"sd",    "se",   "err", "sigma", "delta", "u",   "ln",
+                                                         "log10", "log2", "exp", "sqrt",  "cbrt",  "abs", "sin",
+                                                         "cos",   "tan",  "log", "1/",    "d"};
     if (functions.contains(before)) return whole;
     const std::string_view unit = trimmed(text.substr(at + 1, text.size() - at - 2));
     return {std::string(trimmed(before)), std::string(unit)};
   }
   if (const auto at = text.find(" / "); at != std::string_view::npos) {
     return {std::string(trimmed(text.substr(0, at))), std::string(trimmed(text.substr(at + 3)))};
+  }
+  // "T, K": only before a unit, for "tin, melt 2" is a name.
+  if (const auto at = text.rfind(", "); at != std::string_view::npos && at > 0) {
+    const std::string unit(trimmed(text.substr(at + 2)));
+    if (is_known_unit(unit)) return {std::string(trimmed(text.substr(0, at))), unit};
   }
   return whole;
 }

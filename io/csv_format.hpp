@@ -3,6 +3,7 @@
 
 #include "number.hpp"
 
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -19,9 +20,19 @@ struct CsvFormat {
 /// "semicolon-separated, decimal comma".
 [[nodiscard]] std::string describe(const CsvFormat& format);
 
-/// From the head of a file, which is all of it where `whole_file` says so.
-[[nodiscard]] CsvFormat recognise(std::string_view head, bool whole_file);
+/// From the first lines of a file, blank ones and comments left out; with the separator where it is declared.
+[[nodiscard]] CsvFormat recognise(const std::vector<std::string>& lines, std::optional<char> declared);
 
+/// The cells of a line, trimmed and without their quotes; of a line that is framed by bars without these. Of separated
+/// blanks each run of them is one.
+[[nodiscard]] std::vector<std::string> split_line(std::string_view line, char separator);
+
+/// "|---|:--:|", the rule beneath the names of a table that is drawn with bars.
+[[nodiscard]] bool is_rule(std::string_view line);
+/// A line without the bars at its ends.
+[[nodiscard]] std::string_view without_frame(std::string_view line);
+
+/// Lines that begin with # or %.
 [[nodiscard]] bool is_comment(std::string_view line);
 
 /// Runs of blanks outside quotes become one tab, so that libcsv, which knows single separators only, can split the

@@ -67,7 +67,7 @@ class RecordReader {
     RecordReader reader(nlohmann::json(), source, "");
     reader.root_ = reader.parsed(text);
     if (!reader.root_.is_object() || !reader.root_.contains("record"))
-      reader.fail("", "this is no record of True Curve: it has no field 'record'");
+      reader.fail("", "this is not a record of True Curve: it has no field 'record'");
     if (!reader.root_["record"].is_string()) reader.fail("/record", "the kind of record is needed here");
     return reader;
   }

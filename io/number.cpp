@@ -12,6 +12,9 @@ namespace truecurve::detail {
 namespace {
 
 constexpr std::array<std::string_view, 4> wide_blanks = {"\xC2\xA0", "\xE2\x80\xAF", "\xE2\x80\x89", "\xE2\x80\x87"};
+// Marks that group digits in threes and nothing else: wide blanks, and the apostrophe.
+constexpr std::array<std::string_view, 6> group_marks = {"\xC2\xA0", "\xE2\x80\xAF", "\xE2\x80\x89", "\xE2\x80\x87",
+                                                         "'",        "\xE2\x80\x99"};
 constexpr std::string_view typographic_minus = "\xE2\x88\x92";
 constexpr std::array<std::string_view, 9> missing_marks = {"", "NA", "N/A", "NaN", "nan", "-", "--", "n.d.", "nd"};
 
@@ -41,6 +44,17 @@ CellValue read_plain(std::string_view cell) {
     }
   }
   return {CellKind::number, number};
+}
+
+// 1.5D+03, as Fortran writes a double: with a point or a sign, for a sample may well be called 3D1.
+std::string without_fortran_exponent(std::string_view cell) {
+  std::string copy(cell);
+  const std::size_t at = copy.find_first_of("Dd");
+  if (at == std::string::npos || at == 0 || at + 1 == copy.size()) return copy;
+  const bool is_exponent = copy.find_first_not_of("0123456789.,+-") == at && is_digit(copy.back()) &&
+                           (copy[at + 1] == '+' || copy[at + 1] == '-' || copy.find('.') < at);
+  if (is_exponent) copy[at] = 'e';
+  return copy;
 }
 
 // Removes a grouping mark if it stands in threes before the decimal mark: 1,234,567.8. Returns false if it does not.
@@ -97,13 +111,13 @@ CellValue read_cell(std::string_view cell, DecimalMark mark) {
     // "3." is a number, but "5 %" or "0.5 mg" is not, and most words end here.
     if (cell.back() != '.' && cell.back() != ',') return {CellKind::text, 0};
   }
-  std::string copy(cell);
+  std::string copy = without_fortran_exponent(cell);
   for (std::size_t at = copy.find(typographic_minus); at != std::string::npos; at = copy.find(typographic_minus)) {
     copy.replace(at, typographic_minus.size(), "-");
   }
-  for (const std::string_view blank : wide_blanks) {
+  for (const std::string_view blank : group_marks) {
     for (std::size_t at = copy.find(blank); at != std::string::npos; at = copy.find(blank)) {
-      // A wide blank counts as grouping only between digits: "1 234", not "- 5".
+      // It counts as grouping only between digits: "1 234", not "- 5".
       if (at == 0 || !is_digit(copy[at - 1]) || at + blank.size() + 3 > copy.size()) return {CellKind::text, 0};
       for (std::size_t i = 0; i < 3; ++i) {
         if (!is_digit(copy[at + blank.size() + i])) return {CellKind::text, 0};

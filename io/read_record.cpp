@@ -54,7 +54,7 @@ detail::UncertaintiesAndCorrelation uncertainties_of(const detail::RecordReader&
 void require_record(std::string_view json, const std::string& source) {
   const RecordReader reader = RecordReader::of(json, source);
   if (!detail::has_schema(reader.kind()))
-    reader.fail("/record", fmt::format("{} is no kind of record that is known", reader.kind()));
+    reader.fail("/record", fmt::format("{} is not a known kind of record", reader.kind()));
   reader.require_kind({reader.kind()});
 }
 

@@ -125,10 +125,10 @@ toml::table root_of(std::string_view text, const std::string& source) {
   try {
     return toml::parse(text, source);
   } catch (const toml::parse_error& error) {
-    fail(ErrorCode::syntax, place_of(error.source(), source), fmt::format("this is no TOML: {}", error.description()),
+    fail(ErrorCode::syntax, place_of(error.source(), source), fmt::format("this is not TOML: {}", error.description()),
          remedy);
   } catch (const detail::TomlTakenForGranted&) {
-    fail(ErrorCode::syntax, {.file = source, .line = line_of_stumbling(text)}, "this is no TOML: a line can't be read",
+    fail(ErrorCode::syntax, {.file = source, .line = line_of_stumbling(text)}, "this is not TOML: a line can't be read",
          remedy);
   }
 }

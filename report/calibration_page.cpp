@@ -74,7 +74,7 @@ void add_limits(Page& page, const Calibration& c) {
       if (std::find(common.begin(), common.end(), remark) == common.end()) own += "; " + remark;
     }
     section.list(fmt::format(
-        "{}: rests on {}{}{}.", name(route.route), route.rests_on,
+        "{}: is based on {}{}{}.", name(route.route), route.rests_on,
         std::isnan(route.sd) ? "" : fmt::format(" ({})", with_unit(rounded(route.sd, 3), c.readings.signal.unit)),
         own));
   }

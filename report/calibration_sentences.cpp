@@ -43,7 +43,7 @@ std::string scatter_sentence(const Calibration& c) {
   const std::string& y = c.readings.signal.name;
   switch (c.options.scatter.kind) {
     case SignalScatter::Kind::constant:
-      return fmt::format("All readings weigh the same; their residual standard deviation is {}.",
+      return fmt::format("All readings are equally weighted; their residual standard deviation is {}.",
                          with_unit(number_or_dash(c.curve.scatter.scale, 4), c.readings.signal.unit));
     case SignalScatter::Kind::power:
       return fmt::format("The scatter of {} is taken as proportional to {}{}.", y,
@@ -60,7 +60,7 @@ std::string scatter_sentence(const Calibration& c) {
           rounded(c.curve.scatter.growing.slope, 3), c.curve.weightings.size());
     case SignalScatter::Kind::stated:
       return fmt::format(
-          "The stated uncertainties of {}{} are taken as they stand: chi-squared is {} with {} degrees of "
+          "The stated uncertainties of {}{} are used as stated: chi-squared is {} with {} degrees of "
           "freedom (p = {}).",
           y,
           c.has_uncertain_standards

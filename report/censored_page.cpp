@@ -97,7 +97,7 @@ void add_quantiles(Page& page, const CensoredResults& r) {
   section.show(std::move(table));
   if (beyond)
     section.say(
-        fmt::format("The measured rows reach from the share {} to {}: quantiles beyond rest on the form of the "
+        fmt::format("The measured rows reach from the share {} to {}: quantiles beyond are based on the form of the "
                     "distribution alone, which their intervals take for granted.",
                     detail::share_text(r.lowest_share), detail::share_text(r.highest_share)));
 }
@@ -213,8 +213,9 @@ std::string ranking_sentence(const CensoredComparison& comparison) {
   for (std::size_t i = 1; i < comparison.ranked.size(); ++i) {
     if (comparison.ranked[i].difference < alike) others += (others.empty() ? "" : ", ") + named(comparison.ranked[i]);
   }
-  return fmt::format("{} has the smallest AICc.{}", named(best),
-                     others.empty() ? "" : fmt::format(" Within 2 of it, and hardly told apart from it: {}.", others));
+  return fmt::format(
+      "{} has the smallest AICc.{}", named(best),
+      others.empty() ? "" : fmt::format(" Within 2 of it, and about equally well supported: {}.", others));
 }
 
 }  // namespace

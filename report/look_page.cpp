@@ -9,6 +9,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 #include <span>
 
 #include <fmt/format.h>
@@ -20,7 +21,6 @@ using detail::joined_remarks;
 using detail::plural;
 using detail::rows_text;
 
-constexpr std::size_t rows_shown = 4;
 constexpr std::size_t longest_text = 60;  // of a cell or a name
 
 std::string cell_text(const Column& column, std::size_t row) {
@@ -65,26 +65,35 @@ std::string heading_of(const Column& column) {
   return column.unit.empty() ? name : fmt::format("{} ({})", name, shortened(column.unit, longest_text));
 }
 
-// The first and the last rows, of as many columns as anyone reads side by side.
-PageTable rows_table(const Table& table) {
+// An excerpt: the rows of which something is said, with their neighbours, or else the first; of as many columns as
+// anyone reads side by side.
+PageTable rows_table(const Table& table, const std::set<std::size_t>& remarkable) {
   constexpr std::size_t most_columns = 30;
+  constexpr std::size_t most_rows = 12;
+  constexpr std::size_t first_rows = 3;
   const auto columns = std::span(table.columns()).first(std::min(most_columns, table.columns().size()));
   const bool is_wider = columns.size() < table.columns().size();
   PageTable shown({{"row", Align::right}});
   for (const Column& column : columns)
     shown.headings.push_back({heading_of(column), column.is_text() ? Align::left : Align::point});
   if (is_wider) shown.headings.push_back({fmt::format("and {} more", table.columns().size() - columns.size())});
-  const bool cut = table.rows() > 2 * rows_shown + 1;
-  for (std::size_t i = 0; i < table.rows(); ++i) {
-    if (cut && i == rows_shown) {
-      shown.add(std::vector<std::string>(shown.headings.size(), "..."));
-      i = table.rows() - rows_shown;
-    }
-    std::vector<std::string> cells = {fmt::format("{}", i + 1)};
-    for (const Column& column : columns) cells.push_back(cell_text(column, i));
+  std::set<std::size_t> rows;
+  for (const std::size_t row : remarkable) {
+    for (std::size_t k = row > 1 ? row - 1 : 1; k <= std::min(row + 1, table.rows()); ++k) rows.insert(k);
+    if (rows.size() >= most_rows) break;
+  }
+  for (std::size_t k = 1; k <= std::min(first_rows, table.rows()) && remarkable.empty(); ++k) rows.insert(k);
+  std::size_t last = 0;
+  const auto gap = [&] { shown.add(std::vector<std::string>(shown.headings.size(), "...")); };
+  for (const std::size_t row : rows) {
+    if (row != last + 1) gap();
+    last = row;
+    std::vector<std::string> cells = {fmt::format("{}", row)};
+    for (const Column& column : columns) cells.push_back(cell_text(column, row - 1));
     if (is_wider) cells.emplace_back("...");
     shown.add(std::move(cells));
   }
+  if (last < table.rows()) gap();
   return shown;
 }
 
@@ -111,10 +120,10 @@ void add_number_cautions(Page& page, const Column& column, const ColumnSummary& 
                      column.name),
          {Action::name_event, "1"},
          "."});
-  if (!is_event && !s.beyond_fences.empty())
-    page.caution(
-        fmt::format("'{}' has unusual values in {} (more than 1.5 interquartile ranges outside the quartiles).",
-                    column.name, rows_text(s.beyond_fences)));
+  if (!is_event && !s.unusual.empty())
+    page.caution(fmt::format("'{}' has {} far from its other values in {}: check {} in the notebook.", column.name,
+                             s.unusual.size() == 1 ? "a value" : "values", rows_text(s.unusual),
+                             s.unusual.size() == 1 ? "it" : "them"));
   if (s.count > 1 && s.minimum == s.maximum) page.caution(fmt::format("'{}' is the same in every row.", column.name));
 }
 
@@ -126,23 +135,39 @@ void add_missing_caution(Page& page, const Column& column, std::size_t rows) {
   if (!at.empty()) page.caution(fmt::format("'{}' is missing in {}.", column.name, rows_text(at)));
 }
 
+// "8 levels, 4 times each".
+std::string levels_text(const ColumnSummary& s) {
+  if (s.levels == s.count) return "all different";
+  const std::string repeats = s.least_repeats == s.most_repeats
+                                  ? s.levels == 1 ? "" : fmt::format(", {} times each", s.most_repeats)
+                                  : fmt::format(", {} to {} times each", s.least_repeats, s.most_repeats);
+  return plural(s.levels, "level") + repeats;
+}
+
+// What is asked of a column of measurements: how many, from where to where, in which steps, how often each, in which
+// order, and where most of them lie.
 PageTable summary_table(const Table& table, const std::vector<ColumnSummary>& summaries) {
   PageTable shown({{"column", Align::left},
-                   {"n", Align::right},
-                   {"mean", Align::point},
-                   {"SD", Align::point},
-                   {"min", Align::point},
-                   {"lower quartile", Align::point},
-                   {"median", Align::point},
-                   {"upper quartile", Align::point},
-                   {"max", Align::point}});
+                   {"values", Align::left},
+                   {"range", Align::left},
+                   {"in steps of", Align::left},
+                   {"levels", Align::left},
+                   {"order", Align::left},
+                   {"middle", Align::point},
+                   {"half of them within", Align::left}},
+                  PageTable::narrow);
+  const auto number = [](double x) { return fmt::format("{:.5g}", x); };
   for (std::size_t k = 0; k < summaries.size(); ++k) {
     const ColumnSummary& s = summaries[k];
-    if (table.columns()[k].is_text()) continue;
-    std::vector<std::string> cells = {shortened(table.columns()[k].name, longest_text), fmt::format("{}", s.count)};
-    for (const double x : {s.mean, s.sd, s.minimum, s.lower_quartile, s.median, s.upper_quartile, s.maximum})
-      cells.push_back(std::isnan(x) ? "-" : fmt::format("{:.5g}", x));
-    shown.add(std::move(cells));
+    if (table.columns()[k].is_text() || s.count == 0) continue;
+    shown.add({shortened(table.columns()[k].name, longest_text),
+               fmt::format("{}{}", s.count, s.missing > 0 ? fmt::format(", {} missing", s.missing) : ""),
+               s.levels == 1 ? shortest(s.minimum) : fmt::format("{} to {}", shortest(s.minimum), shortest(s.maximum)),
+               s.step > 0 ? shortest(s.step) : "-", levels_text(s),
+               s.order == ColumnOrder::ascending    ? "ascending"
+               : s.order == ColumnOrder::descending ? "descending"
+                                                    : "none",
+               number(s.median), fmt::format("{} to {}", number(s.lower_quartile), number(s.upper_quartile))});
   }
   return shown;
 }
@@ -159,13 +184,32 @@ std::string columns_sentence(const Table& table) {
 
 PageData summary_data(const Table& table, const std::vector<ColumnSummary>& summaries) {
   PageData data{.names = {"column", "unit", "n", "missing", "texts", "mean", "sd", "minimum", "lower_quartile",
-                          "median", "upper_quartile", "maximum", "beyond_fences"}};
+                          "median", "upper_quartile", "maximum", "unusual", "levels", "step"}};
   for (std::size_t k = 0; k < summaries.size(); ++k) {
     const ColumnSummary& s = summaries[k];
     data.rows.push_back({table.columns()[k].name, table.columns()[k].unit, s.count, s.missing, s.texts, s.mean, s.sd,
-                         s.minimum, s.lower_quartile, s.median, s.upper_quartile, s.maximum, s.beyond_fences.size()});
+                         s.minimum, s.lower_quartile, s.median, s.upper_quartile, s.maximum, s.unusual.size(), s.levels,
+                         s.step});
   }
   return data;
+}
+
+}  // namespace
+
+namespace {
+
+// Rows of which the cautions speak: unusual values, words among numbers, missing cells; no more than an excerpt shows.
+void add_remarkable(const Column& column, const ColumnSummary& summary, std::set<std::size_t>& rows) {
+  constexpr std::size_t enough = 20;
+  const auto add = [&rows](std::size_t row) {
+    if (rows.size() < enough) rows.insert(row);
+  };
+  for (const std::size_t row : summary.unusual) add(row);
+  if (column.is_text()) return;
+  for (const TextCell& cell : column.texts) add(cell.row + 1);
+  for (std::size_t i = 0; i < column.numbers.size() && summary.missing > 0; ++i) {
+    if (column.is_missing(i)) add(i + 1);
+  }
 }
 
 }  // namespace
@@ -177,8 +221,8 @@ Page look_page(const Table& table) {
   for (const Column& column : table.columns()) summaries.push_back(summary_of(column));
   page.answer = columns_sentence(table);
   if (!table.source().remark.empty()) page.lead.say(fmt::format("Read as {}.", table.source().remark));
-  page.section("Rows").show(rows_table(table));
-  page.section("Summary").show(summary_table(table, summaries));
+  page.section("Columns").show(summary_table(table, summaries));
+  std::set<std::size_t> remarkable;
   for (std::size_t k = 0; k < summaries.size(); ++k) {
     const Column& column = table.columns()[k];
     if (column.is_text()) {
@@ -187,7 +231,9 @@ Page look_page(const Table& table) {
       add_number_cautions(page, column, summaries[k]);
     }
     if (summaries[k].missing > 0) add_missing_caution(page, column, table.rows());
+    add_remarkable(column, summaries[k], remarkable);
   }
+  page.section("Rows").show(rows_table(table, remarkable));
   page.data = summary_data(table, summaries);
   return page;
 }

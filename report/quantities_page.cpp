@@ -52,27 +52,42 @@ std::string answer_sentence(const Quantities& quantities, const Quantity& amount
   return fmt::format("{}: {}{}.", headed(amount), list, quantities.unknowns.size() > most ? " and so on" : "");
 }
 
+// A part of the uncertainty, shown where it is one of any sample.
+struct BudgetColumn {
+  const char* heading;
+  double UncertaintyBudget::*part;
+};
+constexpr BudgetColumn budget_columns[] = {{"u(readings)", &UncertaintyBudget::readings},
+                                           {"u(curve)", &UncertaintyBudget::curve},
+                                           {"u(blank)", &UncertaintyBudget::blank},
+                                           {"u(dilution)", &UncertaintyBudget::dilution}};
+
 PageTable unknowns_table(const Quantities& quantities, const Quantity& amount, Level level) {
-  const bool diluted = std::any_of(quantities.unknowns.begin(), quantities.unknowns.end(),
-                                   [](const Quantified& q) { return q.unknown.dilution != 1; });
+  const std::vector<Quantified>& unknowns = quantities.unknowns;
+  const auto any = [&unknowns](const auto& test) { return std::any_of(unknowns.begin(), unknowns.end(), test); };
+  const bool diluted = any([](const Quantified& q) { return q.unknown.dilution != 1; });
+  const bool flagged = any([](const Quantified& q) { return !flag_text(q).empty(); });
   PageTable table({{"sample", Align::left}, {"n", Align::right}}, PageTable::narrow);
   if (diluted) table.headings.push_back({"factor", Align::point});
   table.headings.push_back({headed(amount), Align::point});
   table.headings.push_back({level_text(level) + " interval", Align::left});
-  for (const char* part : {"u(readings)", "u(curve)", "u(blank)"}) table.headings.push_back({part, Align::point});
-  if (diluted) table.headings.push_back({"u(dilution)", Align::point});
-  table.headings.push_back({"", Align::left});
-  for (const Quantified& q : quantities.unknowns) {
+  // A flag stands near its sample, before what is of interest to few.
+  if (flagged) table.headings.push_back({"flag", Align::left});
+  std::vector<double UncertaintyBudget::*> parts;
+  for (const BudgetColumn& column : budget_columns) {
+    if (!any([&column](const Quantified& q) { return q.amount.budget.*column.part > 0; })) continue;
+    table.headings.push_back({column.heading, Align::point});
+    parts.push_back(column.part);
+  }
+  for (const Quantified& q : unknowns) {
     const Amount& a = q.amount;
     std::vector<std::string> cells = {q.sample, fmt::format("{}", q.unknown.signals.size())};
     if (diluted) cells.push_back(shortest(q.unknown.dilution));
     cells.push_back(amount_text(a));
     cells.push_back(
         std::isnan(a.interval.low) ? "-" : interval_text(a.interval.low, a.interval.high, a.standard_uncertainty));
-    for (const double part : {a.budget.readings, a.budget.curve, a.budget.blank})
-      cells.push_back(number_or_dash(part, 2));
-    if (diluted) cells.push_back(number_or_dash(a.budget.dilution, 2));
-    cells.push_back(flag_text(q));
+    if (flagged) cells.push_back(flag_text(q));
+    for (const auto part : parts) cells.push_back(number_or_dash(a.budget.*part, 2));
     table.add(std::move(cells));
   }
   return table;

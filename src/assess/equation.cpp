@@ -254,7 +254,7 @@ void require_cell(const std::string& cell) {
   });
   if (plain) return;
   throw Error({.code = ErrorCode::bad_argument,
-               .message = fmt::format("'{}' is no reference to a cell", cell),
+               .message = fmt::format("'{}' is not a reference to a cell", cell),
                .subject = "cell",
                .value = cell,
                .remedy = "write a cell such as A2 or $B$7"});

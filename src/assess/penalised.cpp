@@ -159,7 +159,7 @@ PenalisedEstimates penalised_estimates(const Model& given, const Observations& r
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "a penalised likelihood is asked for, and the response is measured",
                  .subject = "penalised",
-                 .remedy = "it is for events and counts; leave it away"});
+                 .remedy = "it is for events and counts; omit it"});
   }
   const Model model = detail::bound_to(given.with_fixed(options.fixed), rows);
   FitOptions how = options;

@@ -45,13 +45,13 @@ void require_sound(const Model& model, std::span<const Vector> points, const Sim
   for (const auto& [value, name] :
        {std::pair{options.scatter, "scatter"}, {options.relative_scatter, "relative scatter"}}) {
     if (!(value >= 0) || !std::isfinite(value))
-      fail(ErrorCode::bad_argument, name, fmt::format("the {} {} is no standard deviation", name, value),
+      fail(ErrorCode::bad_argument, name, fmt::format("the {} {} is not a standard deviation", name, value),
            "give a number that is not negative");
   }
   if (!options.observation_model.is_measured()) {
     if (options.scatter != 0 || options.relative_scatter != 0)
       fail(ErrorCode::bad_argument, "scatter", "a scatter is given for a response that is counted",
-           "leave it away: the scatter of a count follows from its mean");
+           "omit it: the scatter of a count follows from its mean");
     const bool whole =
         options.observation_model.kind() != ResponseKind::events || options.size == std::floor(options.size);
     if (!(options.size > 0) || !std::isfinite(options.size) || !whole)

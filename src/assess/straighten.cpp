@@ -39,9 +39,9 @@ constexpr std::array<Way, 11> known_ways = {
      {"{y} = a + b*ln({x})", "{y} against ln {x}", "a logarithm", "ln({x})", logarithm_of},
      {"{y} = a + b/{x}", "{y} against 1/{x}", "a reciprocal", "1/{x}", inverse_of},
      {"{y} = a + b*sqrt({x})", "{y} against √{x}", "a square root", "sqrt({x})", root_of},
-     {"1/{y} = a + b*{x}", "1/{y} against {x}", "a reciprocal of a line", "{x}", itself},
-     {"sqrt({y}) = a + b*{x}", "√{y} against {x}", "a parabola with its foot on the axis", "{x}", itself},
-     {"{y}^2 = a + b*{x}", "{y}² against {x}", "a root of a line", "{x}", itself}}};
+     {"1/{y} = a + b*{x}", "1/{y} against {x}", "reciprocal of a linear function", "{x}", itself},
+     {"sqrt({y}) = a + b*{x}", "√{y} against {x}", "a parabola that touches the axis", "{x}", itself},
+     {"{y}^2 = a + b*{x}", "{y}² against {x}", "square root of a linear function", "{x}", itself}}};
 // Ways that lie no farther apart than this can't be told apart by the data, and the commoner one goes first.
 constexpr double indistinguishable = 2;
 

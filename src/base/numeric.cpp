@@ -50,9 +50,17 @@ std::string with_uncertainty(double value, double standard_uncertainty) {
   const int u_exponent = exponent_after_rounding(standard_uncertainty, 2);
   const int value_exponent = value == 0 ? u_exponent : exponent_after_rounding(value, 2);
   const int leading = std::max(u_exponent, value_exponent);
+  // A value that is less than its uncertainty is read with it as a whole number: -120(830).
+  if (standard_uncertainty >= std::abs(value) && u_exponent > 1 && u_exponent <= largest_plain_exponent) {
+    const double unit = std::pow(10.0, u_exponent - 1);
+    const double whole = std::round(value / unit) * unit;
+    if (whole != 0) return fmt::format("{:.0f}({:.0f})", whole, std::round(standard_uncertainty / unit) * unit);
+  }
   const bool plain = leading <= largest_plain_exponent && leading >= smallest_plain_exponent && u_exponent <= 1;
   const int shift = plain ? 0 : leading;
-  const int decimals = std::max(0, 1 - u_exponent + shift);
+  int decimals = std::max(0, 1 - u_exponent + shift);
+  // "0(33)" would hide that it is -0.4.
+  if (shift == 0 && decimals == 0 && value != 0 && std::abs(value) < 0.5) decimals = 1;
   // Decimal scaling through the text form keeps the rounding exact: 1e-9 scaled by pow(10, 9) would not be.
   const auto scaled = [shift](double x, int places) {
     if (shift == 0) return fmt::format("{:.{}f}", x, places);

@@ -225,7 +225,7 @@ void require_options(const Readings& readings, const CalibrationOptions& options
     fail(fmt::format("an unknown is to be counted for {}", options.limits.exposure), "give an exposure above 0");
   if (!std::isnan(options.limits.exposure) && !readings.are_counts)
     fail("an exposure of unknowns is given, and the readings are not counts",
-         {"read them as counts", {Action::read_counts}, ", or leave it away"});
+         {"read them as counts", {Action::read_counts}, ", or omit it"});
   if (!(options.limits.alpha > 0 && options.limits.alpha < 1 && options.limits.beta > 0 && options.limits.beta < 1))
     fail("alpha and beta are probabilities", "give numbers between 0 and 1, such as 0.05");
 }
@@ -269,7 +269,7 @@ Calibration calibrate(const Readings& readings, const CalibrationOptions& option
     if (!c.equal_scatter.is_equal && c.curve.scatter.form == Scatter::Form::constant) {
       for (LimitRoute& route : c.limits) {
         if (route.route == LimitRouteKind::blank_sd || route.route == LimitRouteKind::fortified_sd) continue;
-        route.remarks.push_back(fmt::format("rests on one scatter for all levels, and the levels differ (p = {})",
+        route.remarks.push_back(fmt::format("is based on one scatter for all levels, and the levels differ (p = {})",
                                             probability_text(c.equal_scatter.family_p)));
       }
     }

@@ -124,8 +124,7 @@ void add_remarks(Calibration& c, double slope) {
   c.remarks.insert(c.remarks.end(), c.readings.remarks.begin(), c.readings.remarks.end());
   if (slope < 0) c.remarks.push_back("The signal falls with the amount: the slope is negative.");
   if (c.levels.size() < few_levels)
-    c.remarks.push_back(
-        fmt::format("{} levels are few: whether the line is straight can hardly be judged.", c.levels.size()));
+    c.remarks.push_back(fmt::format("With only {} levels linearity can hardly be judged.", c.levels.size()));
   const auto [fewest, most] = std::minmax_element(
       c.levels.begin(), c.levels.end(),
       [](const CalibrationLevel& a, const CalibrationLevel& b) { return a.readings.size() < b.readings.size(); });

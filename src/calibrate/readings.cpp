@@ -38,7 +38,7 @@ bool needs_amount(ReadingKind kind) {
 double number_at(const Table& table, const Column& column, std::size_t row) {
   if (const std::string* text = column.text_at(row)) {
     fail_at(
-        table, row, column, ErrorCode::text_in_numbers, fmt::format("'{}' is no number", *text), *text,
+        table, row, column, ErrorCode::text_in_numbers, fmt::format("'{}' is not a number", *text), *text,
         {"leave the row out",
          {Action::leave_row_out, fmt::format("{}", row + 1)},
          " and say so in your report, or write the reading as it was measured: a value replaced by a limit can't be "
@@ -55,7 +55,7 @@ ReadingKind kind_at(const Table& table, const Column& column, std::size_t row) {
   const std::vector<std::string> names(kind_names.begin(), kind_names.end());
   const std::string nearest = nearest_name(word, names);
   fail_at(table, row, column, ErrorCode::bad_argument,
-          text == nullptr ? std::string("a kind is needed here") : fmt::format("'{}' is no kind of reading", word),
+          text == nullptr ? std::string("a kind is needed here") : fmt::format("'{}' is not a kind of reading", word),
           word,
           fmt::format("{}write standard, blank, fortified, sample or control",
                       nearest.empty() ? "" : fmt::format("did you mean '{}'? ", nearest)));
@@ -110,7 +110,7 @@ void require_counting(const ReadingColumns& columns) {
                .message = states ? "an uncertainty is stated for signals that were counted"
                                  : "a calibration of events among trials is asked for",
                .subject = "signal",
-               .remedy = states ? "leave it away: the scatter of a count follows from its mean"
+               .remedy = states ? "omit it: the scatter of a count follows from its mean"
                                 : "fit a curve of the share of events, and read it backwards"});
 }
 
@@ -121,7 +121,7 @@ void take_count(const Table& table, const Column& signal, double exposure, Readi
     fail_at(table, reading.row - 1, signal, ErrorCode::unsuitable_row, fault, shortest(reading.signal),
             {"correct it, or leave the row out",
              {Action::leave_row_out, fmt::format("{}", reading.row)},
-             "; a rate is no count: give the count itself and its exposure"});
+             "; a rate is not a count: give the count itself and its exposure"});
   reading.exposure = exposure;
   reading.signal /= exposure;
 }
@@ -213,7 +213,7 @@ class ReadingTable {
                                      [&left](const Column* signal) { return signal->name == left.column; });
     if (column == signals_.end()) {
       throw Error({.code = ErrorCode::bad_argument,
-                   .message = fmt::format("row {}: '{}' is no column of signals", left.row, left.column),
+                   .message = fmt::format("row {}: '{}' is not a column of signals", left.row, left.column),
                    .subject = "leave-out",
                    .value = left.column,
                    .remedy = "name one of the columns of replicates"});

@@ -28,7 +28,7 @@ VectorXd order_of(const Readings& readings, const std::vector<Reading>& used) {
       fail_calibration(ErrorCode::bad_argument,
                        fmt::format("{}: the place of this {} in the order of measurement is missing",
                                    readings.place_of(*missing), name(missing->kind)),
-                       "order", "complete it, leave the row out, or leave the order away");
+                       "order", "complete it, leave the row out, or omit the order");
     return order;
   }
   const bool is_of_one_table =
@@ -92,16 +92,16 @@ void require_counts_as_such(const Readings& readings, const CalibrationOptions& 
     fail_calibration(code, what, "counts", remedy);
   };
   if (options.blank == BlankUse::subtract)
-    refuse(
-        ErrorCode::not_supported,
-        "the blank can't be subtracted from counts: the difference of two counts is no count, and scatters otherwise",
-        {"include the blanks as standards of amount 0",
-         {Action::treat_blank, "include"},
-         ": the curve's value there is the blank"});
+    refuse(ErrorCode::not_supported,
+           "the blank can't be subtracted from counts: the difference of two counts is not a count, and scatters "
+           "otherwise",
+           {"include the blanks as standards of amount 0",
+            {Action::treat_blank, "include"},
+            ": the curve's value there is the blank"});
   const Kind kind = options.scatter.kind;
   if (kind != Kind::counted && kind != Kind::constant)
     refuse(ErrorCode::bad_argument, "a spread is asked for, and the readings are counts, whose scatter is known",
-           {"leave the spread away; to take the scatter from the readings, calibrate them as measured signals that "
+           {"omit the spread; to take the scatter from the readings, calibrate them as measured signals that "
             "scatter "
             "like counts",
             {Action::measure_counts}});

@@ -51,7 +51,7 @@ std::string detail::fault_of_count(ResponseKind kind, double counted, double siz
   if (!(size > 0) || !std::isfinite(size))
     return fmt::format("an exposure of {}: it must be greater than 0", shortest(size));
   if (!(counted >= 0)) return fmt::format("{} is less than nothing: a count is 0 or more", shortest(counted));
-  if (!is_whole(counted)) return fmt::format("{} is no whole number: a count is one", shortest(counted));
+  if (!is_whole(counted)) return fmt::format("{} is not a whole number: a count is one", shortest(counted));
   if (kind == ResponseKind::events && counted > size)
     return fmt::format("{} events among {} trial{}", shortest(counted), shortest(size), size == 1 ? "" : "s");
   return "";

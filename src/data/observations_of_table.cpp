@@ -159,7 +159,7 @@ void Observations::FromTable::choose_counting() {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("'{}' is counted, and an uncertainty is stated for it", response_.name),
                  .subject = response_.name,
-                 .remedy = "leave the uncertainty away: the scatter of a count follows from its mean"});
+                 .remedy = "omit the uncertainty: the scatter of a count follows from its mean"});
   }
   if (!counting.size_column.empty()) {
     sizes_ = &table_.column(counting.size_column);

@@ -154,6 +154,13 @@ Table Table::with_unit(std::string_view name, std::string_view unit) const {
   return result;
 }
 
+Table Table::with_column(Column given) const {
+  const auto at = static_cast<std::size_t>(&column(given.name) - columns_.data());
+  std::vector<Column> columns = columns_;
+  columns[at] = std::move(given);
+  return Table(std::move(columns), source_, lines_);
+}
+
 Table Table::with_alias(std::string_view alias, std::string_view header) const {
   const Column& wanted = column(header);
   const Column* taken = find(alias);

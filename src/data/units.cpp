@@ -106,6 +106,20 @@ std::optional<double> unit_factor(const std::string& from, const std::string& to
   return std::pow(10.0, power);
 }
 
+bool is_known_unit(const std::string& unit) {
+  static constexpr std::array<std::string_view, 19> others = {
+      "min", "h", "d", "a", "%", "‰", "ppm", "ppb", "°", "°C", "ºC", "℃", "degC", "deg", "rad", "°F", "T", "sec", "hr"};
+  const std::vector<Factor> factors = factors_of(plain(unit));
+  return !factors.empty() && std::all_of(factors.begin(), factors.end(), [](const Factor& factor) {
+    std::string name = factor.text;
+    std::erase_if(name, [](char c) { return c == '(' || c == ')' || c == '^'; });
+    // The exponent: cm3, s-1.
+    while (name.size() > 1 && (name.back() == '-' || (name.back() >= '0' && name.back() <= '9'))) name.pop_back();
+    const bool is_other = std::find(others.begin(), others.end(), name) != others.end();
+    return is_other || name == "1" || part_of(name).base != name;
+  });
+}
+
 std::optional<double> unit_factor_of_differences(const std::string& from, const std::string& to) {
   const auto in_kelvin = [](std::string unit) {
     for (const char* degree : {"°C", "ºC", "℃", "degC", "deg C"}) replace_all(unit, degree, "K");

@@ -30,7 +30,7 @@ void fail_text(const Table& table, const Column& column, std::size_t row, const 
          .place = {.file = table.source().name, .line = table.line(row)}});
   }
   throw Error({.code = ErrorCode::text_in_numbers,
-               .message = fmt::format("{}, column '{}': '{}' is no number", row_text(table, row), column.name, text),
+               .message = fmt::format("{}, column '{}': '{}' is not a number", row_text(table, row), column.name, text),
                .subject = column.name,
                .value = text,
                .remedy = {"correct the cell, write NA if it is missing, or leave the row out",
@@ -42,7 +42,7 @@ void fail_text(const Table& table, const Column& column, std::size_t row, const 
 void fail_words(const Table& table, const Column& column, std::size_t row, const std::string& text) {
   if (!column.is_text()) fail_text(table, column, row, text);
   throw Error({.code = ErrorCode::text_in_numbers,
-               .message = fmt::format("{}, column '{}': '{}' is no number", row_text(table, row), column.name, text),
+               .message = fmt::format("{}, column '{}': '{}' is not a number", row_text(table, row), column.name, text),
                .subject = column.name,
                .value = text,
                .remedy = {"if the column says whether something happened, name the word for which it did",

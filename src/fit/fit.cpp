@@ -42,10 +42,10 @@ void require_known_starts(const Model& model, const std::vector<Start>& starts) 
   for (const Start& start : starts) {
     if (std::find(names.begin(), names.end(), start.parameter) != names.end()) continue;
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("a start is given for '{}', which is no parameter of '{}'", start.parameter,
+                 .message = fmt::format("a start is given for '{}', which is not a parameter of '{}'", start.parameter,
                                         model.text()),
                  .subject = start.parameter,
-                 .remedy = "name one of its parameters, or leave the start away: a linear model needs none"});
+                 .remedy = "name one of its parameters, or omit the start: a linear model needs none"});
   }
 }
 

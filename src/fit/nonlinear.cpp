@@ -31,7 +31,7 @@ std::size_t index_of(const BoundModel& bound, const std::string& name, const cha
   const auto at = std::find(bound.parameters.begin(), bound.parameters.end(), name);
   if (at == bound.parameters.end()) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("{} given for '{}', which is no parameter that is fitted", what, name),
+                 .message = fmt::format("{} given for '{}', which is not a parameter that is fitted", what, name),
                  .subject = name,
                  .remedy = fmt::format("the parameters are: {}", fmt::join(bound.parameters, ", "))});
   }

@@ -21,14 +21,14 @@ ScatterLaw::ScatterLaw(const Observations& observations, const Spread& spread)
                  .message = fmt::format("a spread is asked for, but '{}' is counted: its scatter follows from its mean",
                                         observations.response().name),
                  .subject = "spread",
-                 .remedy = "leave the spread away"});
+                 .remedy = "omit the spread"});
   }
   if (is_stated()) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("a spread is asked for, but '{}' has stated uncertainties ({})",
                                         observations.response().name, observations.uncertainty_origin()),
                  .subject = "spread",
-                 .remedy = {"choose one of the two: leave the spread away, or the stated uncertainties",
+                 .remedy = {"choose one of the two: omit the spread, or the stated uncertainties",
                             {Action::omit_uncertainty, observations.response().name}}});
   }
   if (!std::isfinite(spread.power()) || !std::isfinite(spread.taken_off())) {

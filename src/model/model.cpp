@@ -124,7 +124,7 @@ Model Model::from_row_function(std::vector<std::string> parameters, detail::RowF
   all.push_back(names.response);
   for (std::size_t i = 0; i < all.size(); ++i) {
     if (!detail::is_plain_name(all[i]))
-      refuse(fmt::format("'{}' is no plain name", all[i]), all[i], "use letters, digits and _");
+      refuse(fmt::format("'{}' is not a plain name", all[i]), all[i], "use letters, digits and _");
     if (std::find(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(i), all[i]) !=
         all.begin() + static_cast<std::ptrdiff_t>(i))
       refuse(fmt::format("'{}' stands twice among parameters, predictors and response", all[i]), all[i],

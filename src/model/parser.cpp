@@ -220,7 +220,7 @@ struct action<name> {
     }
     if (is_word(text)) {
       throw Mistake{ErrorCode::name_is_function, in.position().byte,
-                    fmt::format("'{}' is a word of the language and can't be a parameter", text), text,
+                    fmt::format("'{}' is a reserved word and can't be a parameter", text), text,
                     fmt::format("give the parameter another name, such as {}_0", text)};
     }
     state.named(text);
@@ -252,7 +252,7 @@ struct action<call> {
     state.calls.pop_back();
     const auto op = function_named(made.name);
     if (!op) {
-      throw Mistake{ErrorCode::syntax, made.at, fmt::format("'{}' is no function and can't stand here", made.name),
+      throw Mistake{ErrorCode::syntax, made.at, fmt::format("'{}' is not a function and can't stand here", made.name),
                     made.name,
                     made.name == "pi" ? "to multiply write pi*(...)"
                                       : "and, or, not and otherwise belong into conditions and cases(...)"};

@@ -181,7 +181,7 @@ Mistake diagnose(std::string_view text, std::size_t at, bool wants_equation) {
             fmt::format("to multiply write {}*{}", left, right)};
   }
   if (here == '*' && previous == '*') {
-    return {ErrorCode::syntax, at, "'**' is no operator", "**", "write ^ for a power"};
+    return {ErrorCode::syntax, at, "'**' is not an operator", "**", "write ^ for a power"};
   }
   if (at >= text.size()) {
     if (wants_equation && text.find('=') == std::string_view::npos) {

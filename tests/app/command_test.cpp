@@ -89,7 +89,7 @@ TEST(FitCommand, TakesAliasesAndHeadersThatAreNoNames) {
   const auto shape =
       run_command({"fit", "-", "line", "--x", "Time elapsed", "--y", "T measured", "--format", "csv"}, table);
   EXPECT_EQ(shape.out, alias.out);
-  EXPECT_NE(shape.error.find("x stands for 'Time elapsed'"), std::string::npos);
+  EXPECT_EQ(shape.error, "");
 }
 
 struct Mistake {
@@ -111,7 +111,7 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
             "--log-axis requires --figure"},
            {{"quantify", "--output=x.json", "--yy=I"}, "", 2, "has no option --yy"},
            {{"fit", "-"}, "", 2, "MODEL"},
-           {{"fit", "-", "line"}, six_points, 2, "--x COLUMN"},
+           {{"fit", "-", "line"}, "x,y,z\n1,3,1\n2,5,1\n3,6,1\n", 2, "--x COLUMN --y COLUMN"},
            {{"fit", "-", "lime", "--x", "x", "--y", "y"}, six_points, 2, "did you mean 'line'"},
            {{"fit", "-", "y = a + 2x"}, six_points, 2, "^"},
            {with(fit_line, {"--level", "95"}), six_points, 2, "0.95"},
@@ -133,7 +133,7 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
            {with(fit_line, {"--hypothesis", "a"}), six_points, 2, "y = "},
            {{"fit", "-", "ln(y) = a + b*x"}, "x,y\n1,2\n2,0\n3,4\n", 3, "--leave-out invalid"},
            {{"predict", demo_file("density.json"), "--at", "w=1"}, "", 2, "w_Sn"},
-           {{"predict", demo_file("density.json"), "--at", "w_Sn=1..x"}, "", 2, "no number"},
+           {{"predict", demo_file("density.json"), "--at", "w_Sn=1..x"}, "", 2, "not a number"},
            {{"predict", demo_file("density.json")}, "", 2, "--at w_Sn=VALUE"},
            {{"predict", demo_file("density.csv"), "--at", "w_Sn=1"},
             "",
@@ -143,7 +143,7 @@ TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
            {{"solve", demo_file("density.json"), "--for", "rho=8", "--between", "5"}, "", 2, "--between 0..10"},
            {fit_line, "x,y\n1,2\n1,3\n1,4\n", 4, "a + b"},
            {fit_line, "x,y\n1,2\n", 4, "2 parameters"},
-           {with(fit_line, {"--start", "z=1"}), six_points, 2, "no parameter of"},
+           {with(fit_line, {"--start", "z=1"}), six_points, 2, "not a parameter of"},
            {with(fit_line, {"--show-start"}), six_points, 2, "--figure FILE.png"},
            {with(fit_line, {"--route", "linearized"}), six_points, 2, "no linearized form"},
            {{"fit", "-", "y = a*exp(b*x)", "--route", "linearized"}, six_points, 2, "named shapes"},
@@ -417,14 +417,14 @@ TEST(CalibrateCommand, AnswersMistakes) {
   text.replace(text.find("\"level\": 0.95"), 13, "\"level\": 0.90");
   std::ofstream(folder / "changed.json") << text;
   for (const auto& [arguments, input, code, says] : std::vector<Mistake>{
-           {{"calibrate", "-", "--y", "y"}, standards, 2, "--x AMOUNT"},
+           {{"calibrate", "-", "--y", "y"}, "x,y,z\n1,3,1\n2,5,1\n", 2, "--x COLUMN"},
            {with(plain, {"--blank", "subtract"}), standards, 2, "measure two blanks"},
            {with(plain, {"--spread", "fan"}), standards, 2, "power:p or both"},
            {with(plain, {"--spread", "both"}), standards, 2, "replicates at three levels"},
            {with(plain, {"--spread", "proportional"}), "x,y\n0,0.1\n1,3.1\n2,4.9\n3,7.2\n", 2, "--spread both"},
            {with(plain, {"--spread", "both", "--u", "y=0.1"}), standards, 2, "one of the two"},
            {with(plain, {"--u", "x=0.1"}), standards, 4, "stated uncertainties of the signals"},
-           {with(plain, {"--range", "3"}), standards, 2, "0..8"},
+           {with(plain, {"--range", "3"}), standards, 2, "0..10"},
            {with(plain, {"--range", "9.."}), standards, 4, "widen the range"},
            {with(plain, {"--kind", "z"}), standards, 3, "columns are: x, y"},
            {plain, "x,y\n1,3\n1,4\n", 4, "two levels"},
@@ -589,7 +589,7 @@ TEST(LookCommand, ShowsWhatIsInTheFile) {
        {"32 rows of 3 columns", "semicolon-separated, decimal comma", "I (kcps)", "'standard' is a text column"})
     EXPECT_NE(result.out.find(expected), std::string::npos) << expected;
   const auto odd = run_command({"look", "-"}, "x,y\n1,2\n2,NA\n3,<1\n4,3\n5,2\n6,3\n7,99\n");
-  for (const char* expected : {"missing in row 2", "row 3 ('<1')", "in row 7 (more than 1.5"})
+  for (const char* expected : {"missing in row 2", "row 3 ('<1')", "far from its other values in row 7"})
     EXPECT_NE(odd.out.find(expected), std::string::npos) << odd.out;
   EXPECT_NE(run_command({"look", "-", "--format", "csv"}, six_points).out.find("x,,6,0,0,3.5,"), std::string::npos);
 }

@@ -76,7 +76,7 @@ TEST(CountedCommand, RefusesWhatCannotHaveBeenCountedByRow) {
       {"T,state,n\n1,0,3\n2,2,0\n3,1,3\n", {"--trials", "n"}, "row 2"},
       {"T,state,n\n1,0,3\n2,2,2.5\n3,1,3\n", {"--trials", "n"}, "row 2"},
       {"T,state,n\n1,0,3\n2,1.5,3\n3,1,3\n", {"--trials", "n"}, "row 2"},
-      {"T,state,n\n1,0,3\n2,1,x\n3,1,3\n", {"--trials", "n"}, "'x' is no number"},
+      {"T,state,n\n1,0,3\n2,1,x\n3,1,3\n", {"--trials", "n"}, "'x' is not a number"},
       {"T,state\n1,4\n2,-1\n3,2\n", {"--counts"}, "row 2"},
       {"T,state\n1,4\n2,1.5\n3,2\n", {"--counts"}, "row 2"},
       {"T,state,s\n1,4,2\n2,1,0\n3,2,1\n", {"--counts", "--exposure", "s"}, "row 2"},

@@ -95,6 +95,16 @@ TEST(Derive, PropagatesByExactDerivatives) {
   EXPECT_NEAR(zero.t, parameter_intervals(line.estimate(), 0.95)[1].t, 1e-12);
   EXPECT_NEAR(zero.p, parameter_intervals(line.estimate(), 0.95)[1].p, 1e-15);
   EXPECT_NEAR(test_hypothesis(line.estimate(), "2*b = a + 1").difference, 2 * b - a - 1, 1e-13);
+  // Of an inequality the tail on its side; both sides together are certain.
+  const HypothesisTest equal = test_hypothesis(line.estimate(), "b = 1.9");
+  const HypothesisTest above = test_hypothesis(line.estimate(), "b > 1.9");
+  const HypothesisTest below = test_hypothesis(line.estimate(), "b <= 1.9");
+  EXPECT_FALSE(equal.is_one_sided);
+  EXPECT_TRUE(above.is_one_sided);
+  EXPECT_EQ(above.t, equal.t);
+  EXPECT_NEAR(above.p + below.p, 1, 1e-15);
+  EXPECT_NEAR(equal.t > 0 ? above.p : below.p, equal.p / 2, 1e-15);
+  EXPECT_NEAR(test_hypothesis(line.estimate(), "1.9 < b").p, above.p, 1e-15);
   EXPECT_THROW((void)derive(line.estimate(), "q = k*2", 0.95), Error);
   EXPECT_THROW((void)derive(line.estimate(), "q = ln(a - a)", 0.95), Error);
   EXPECT_THROW((void)derive(line.estimate(), "q = 2", 0.95), Error);

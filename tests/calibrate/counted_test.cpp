@@ -263,7 +263,7 @@ TEST(CountedCalibration, RefusesByNameWhatCountsCantBe) {
     return message_of([&] { (void)readings_of(table, {.amount = "A", .signals = {"N"}, .counting = counting}); });
   };
   const Counting counts{.kind = ResponseKind::counts, .size_column = "t"};
-  EXPECT_NE(with(2.5, 5, counts).find("row 3, column 'N': 2.5 is no whole number"), std::string::npos);
+  EXPECT_NE(with(2.5, 5, counts).find("row 3, column 'N': 2.5 is not a whole number"), std::string::npos);
   EXPECT_NE(with(-1, 5, counts).find("row 3"), std::string::npos);
   EXPECT_NE(with(30, 0, counts).find("row 3, column 'N': an exposure of 0"), std::string::npos);
   EXPECT_NE(with(30, not_a_number, counts).find("its exposure is missing"), std::string::npos);

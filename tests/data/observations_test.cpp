@@ -2,11 +2,14 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/data/observations.hpp>
 #include <truecurve/data/summary.hpp>
+#include <truecurve/data/times.hpp>
+#include <truecurve/data/units.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/model/condition.hpp>
 
 #include "../support.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <sstream>
 #include <tuple>
@@ -120,6 +123,80 @@ TEST(Summary, GivesQuartilesAndFences) {
   EXPECT_EQ(s.mean, 12);
   EXPECT_NEAR(s.sd, std::sqrt((121 + 100 + 81 + 64 + 1444) / 4.0), 1e-12);
   EXPECT_EQ(s.beyond_fences, (std::vector<std::size_t>{5}));
+  EXPECT_EQ(s.order, ColumnOrder::ascending);
+}
+
+// What lies outside the fences by design is not unusual: a heating curve, levels that return, a series of dilutions.
+TEST(Summary, CallsUnusualWhatNothingExplains) {
+  const auto unusual = [](const std::vector<double>& numbers) {
+    return summary_of(Table::from_columns({{"x", "", numbers}}).column("x")).unusual;
+  };
+  const std::vector<double> slip = {7.1, 7.3, 6.9, 7.2, 72, 7.0, 7.1};
+  EXPECT_EQ(unusual(slip), (std::vector<std::size_t>{5}));
+  std::vector<double> sorted = slip;
+  std::sort(sorted.begin(), sorted.end());
+  EXPECT_TRUE(unusual(sorted).empty());
+  EXPECT_TRUE(unusual({0, 1, 1, 2, 2, 1, 40, 0, 1, 2, 40}).empty());
+  EXPECT_TRUE(unusual({1, 100, 10, 1000, 3, 30, 300}).empty());
+  EXPECT_EQ(unusual({-0.6, 0.5, 0, 0.2, -0.3, 0.1, 60}), (std::vector<std::size_t>{7}));
+  const ColumnSummary s = summary_of(Table::from_columns({{"x", "", {0.5, 1, 1, 2.5, 2.5, 2.5}}}).column("x"));
+  EXPECT_EQ(s.levels, 3u);
+  EXPECT_EQ(s.least_repeats, 1u);
+  EXPECT_EQ(s.most_repeats, 3u);
+  EXPECT_EQ(s.step, 0.1);
+}
+
+TEST(ElapsedTime, CountsFromTheFirstEntry) {
+  const auto elapsed = [](const std::string& entries) {
+    std::string text = "when;y\n";
+    std::istringstream lines(entries);
+    for (std::string line; std::getline(lines, line);) text += line + ";1\n";
+    return elapsed_time(read(text).column("when"));
+  };
+  const struct {
+    const char* entries;
+    std::vector<double> numbers;
+    const char* unit;
+  } cases[] = {
+      {"2026-11-24\n2026-11-25\n2027-03-01\n", {0, 1, 97}, "d"},
+      {"28.2.2024\n01.03.2024\n", {0, 2}, "d"},
+      {"08:15\n08:45\n07:15\n", {0, 1800, -3600}, "s"},
+      {"08:15:30\n08:15:30.25\n", {0, 0.25}, "s"},
+      {"2026-12-31 23:59:50\n2027-01-01 00:00:10\n", {0, 20}, "s"},
+      {"2026-12-31T23:59Z\n2027-01-01T00:01Z\n", {0, 120}, "s"},
+      {"31.12.2026 23:59\n1.1.2027 0:00\n", {0, 60}, "s"},
+  };
+  for (const auto& c : cases) {
+    const auto made = elapsed(c.entries);
+    ASSERT_TRUE(made) << c.entries;
+    EXPECT_EQ(made->numbers, c.numbers) << c.entries;
+    EXPECT_EQ(made->unit, c.unit);
+    EXPECT_FALSE(made->is_text());
+  }
+  for (const char* other :
+       {"2026-02-30\nx\n", "2026-13-01\nx\n", "2026-11-24\n08:15\n", "08:15\nlate\n", "8:5\n8:6\n",
+        "1/2/2026\n2/2/2026\n", "2026-11-24 \n2026-11-24 at noon\n", "25:00\n26:00\n", "24.11.26\n25.11.26\n"})
+    EXPECT_FALSE(elapsed(other)) << other;
+  EXPECT_TRUE(std::isnan(elapsed("2026-11-24\nNA\n2026-11-26\n")->numbers[1]));
+  EXPECT_FALSE(elapsed_time(read("x,y\n1,2\n").column("x")));
+}
+
+TEST(Table, TakesAnotherColumnInThePlaceOfOne) {
+  const Table table = read("x,y\n1,2\n3,4\n");
+  EXPECT_EQ(table.with_column({.name = "y", .numbers = {5, 6}}).column("y").numbers, (std::vector<double>{5, 6}));
+  EXPECT_EQ(caught([&] { (void)table.with_column({.name = "y", .numbers = {5}}); }).code(), ErrorCode::bad_argument);
+  EXPECT_EQ(caught([&] {
+              (void)table.with_column({.name = "z", .numbers = {5, 6}});
+            }).code(),
+            ErrorCode::unknown_column);
+}
+
+TEST(Units, AreKnownByTheirFactors) {
+  for (const char* known : {"min", "K", "°C", "degC", "mPa s", "kcps", "mg/g", "g/cm3", "g/cm^3", "1/min", "m s-1",
+                            "W/(m2 K)", "%", "µg/L", "um"})
+    EXPECT_TRUE(is_known_unit(known)) << known;
+  for (const char* other : {"", "low", "yes", "blank", "gate", "3", "kcps/x", "minutes"})
+    EXPECT_FALSE(is_known_unit(other)) << other;
 }
 
 TEST(Table, RefusesTwinsAndTakesAliases) {

@@ -184,7 +184,7 @@ TEST(FitFigure, HasLogarithmicAxesWhereAsked) {
   EXPECT_EQ(refused.code(), ErrorCode::unsuitable_row);
   EXPECT_NE(refused.message().find("row 1"), std::string::npos);
   EXPECT_FALSE(std::filesystem::exists(folder / "refused.svg"));
-  draw_look(growth.observations(), folder / "look.svg", not_a_number, {.y = AxisScale::logarithmic});
+  draw_look(growth.observations(), folder / "look.svg", not_a_number, {.y = {.scale = AxisScale::logarithmic}});
   EXPECT_NE(test::file_text(folder / "look.svg").find(">500<"), std::string::npos);
 }
 

@@ -3,6 +3,7 @@
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/assess/censored.hpp>
 #include <truecurve/assess/checks.hpp>
+#include <truecurve/assess/equation.hpp>
 #include <truecurve/assess/profile.hpp>
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/assess/straighten.hpp>
@@ -111,7 +112,8 @@ Fit line_with_uncertainties() {
 
 TEST(FitFigure, ShowsPointsBarsCurveBandsAndResiduals) {
   const Fit made = line_with_uncertainties();
-  const Picture picture = drawn([&](const auto& file) { draw_fit(made, file, {.title = "A line", .start = {}}); });
+  const Picture picture =
+      drawn([&](const auto& file) { draw_fit(made, file, {.start = {}, .layout = {.title = "A line"}}); });
   ASSERT_EQ(picture.panels().size(), 2u);
   const Panel& main = picture.panels()[0];
   const Panel& beneath = picture.panels()[1];
@@ -525,6 +527,81 @@ TEST(CensoredFigure, ShowsLimitsAsArrowsAndSharesOnAStraightLine) {
     })) << p.row;
   }
   EXPECT_EQ(seen.size(), within);
+}
+
+// Ends and labels of the axes, the title and the size are those that are asked for; the curve reaches the forecast.
+TEST(Layout, IsAsItIsAskedFor) {
+  const Fit line = line_with_uncertainties();
+  FigureOptions options{.equation = true};
+  options.layout = {.x = {.low = 0, .high = 8, .label = "time of drying"}, .y = {.low = 0}, .title = "Series 3"};
+  const test::TemporaryFolder folder;
+  draw_fit(line, folder / "figure.svg", options);
+  const Picture picture(folder / "figure.svg");
+  EXPECT_TRUE(picture.says("Series 3"));
+  EXPECT_TRUE(picture.says("time of drying"));
+  EXPECT_TRUE(picture.says(equation_with_numbers(line.estimate())));
+  EXPECT_TRUE(picture.says(fmt::format("n = 4, S = {}, R² = {:.6g} of y", rounded(quality_of(line).response_sd, 3),
+                                       quality_of(line).response_r_squared)));
+  ASSERT_EQ(picture.panels().size(), 2u);
+  const Panel& panel = picture.panels()[0];
+  EXPECT_NEAR(panel.x_value(panel.left), 0, 1e-2);
+  EXPECT_NEAR(panel.x_value(panel.right), 8, 1e-2);
+  EXPECT_NEAR(panel.y(0), panel.bottom, 0.1);
+  draw_fit(line, folder / "small.svg", {.layout = {.size = {640, 400}}});
+  EXPECT_NE(test::file_text(folder / "small.svg").find("viewBox=\"0 0 640 400\""), std::string::npos);
+  expect_curve(panel, picture.lines(panel, curve_colour, 2.2),
+               [&](double x) { return curve_at(line.estimate(), x).value; });
+  const auto refused = [&](const FigureLayout& layout) {
+    return test::caught([&] { draw_fit(line, folder / "refused.svg", {.layout = layout}); }).code();
+  };
+  EXPECT_EQ(refused({.x = {.low = 3, .high = 3}}), ErrorCode::bad_argument);
+  EXPECT_EQ(refused({.x = {.scale = AxisScale::logarithmic, .low = -1}}), ErrorCode::bad_argument);
+  EXPECT_EQ(refused({.size = {100, 400}}), ErrorCode::bad_argument);
+  EXPECT_EQ(refused({.size = {400, 3000, LengthUnit::millimetre}}), ErrorCode::bad_argument);
+  EXPECT_FALSE(std::filesystem::exists(folder / "refused.svg"));
+}
+
+// A page in millimetres: 300 dots an inch of a PNG, points of a PDF, which is A4 across where nothing is said.
+TEST(Layout, MeasuresInMillimetres) {
+  const Fit line = line_with_uncertainties();
+  const test::TemporaryFolder folder;
+  FigureOptions options;
+  options.layout.size = {254, 127, LengthUnit::millimetre};
+  draw_fit(line, folder / "f.png", options);
+  const std::string png = test::file_text(folder / "f.png");
+  const auto number = [&png](std::size_t at) {
+    return static_cast<unsigned char>(png[at + 2]) * 256 + static_cast<unsigned char>(png[at + 3]);
+  };
+  EXPECT_EQ(number(16), 3000);  // of the header chunk: width, then height
+  EXPECT_EQ(number(20), 1500);
+  draw_fit(line, folder / "f.pdf", options);
+  EXPECT_NE(test::file_text(folder / "f.pdf").find("MediaBox [ 0 0 720 360 ]"), std::string::npos);
+  draw_fit(line, folder / "a4.pdf");
+  EXPECT_NE(test::file_text(folder / "a4.pdf").find("MediaBox [ 0 0 842 595 ]"), std::string::npos);
+}
+
+// Of several predictors measured against fitted, of none in the order of the rows.
+TEST(FittedFigure, ShowsWhatHasNoCurve) {
+  const Table table = Table::from_columns(
+      {{"p", "", {1, 2, 3, 4, 5, 6}}, {"q", "", {2, 1, 4, 3, 6, 7}}, {"y", "g", {3.1, 3.9, 7.2, 7.8, 11.1, 13.2}}});
+  const Fit plane =
+      fit(Model::written("y = a + b*p + c*q"), Observations(table, {.response = "y", .predictors = {"p", "q"}}));
+  const Picture picture = drawn([&](const auto& file) { draw_fit(plane, file); });
+  EXPECT_TRUE(picture.says("fitted y (g)"));
+  ASSERT_EQ(picture.panels().size(), 2u);
+  const Vector fitted = plane.fitted();
+  const std::vector<double> x(fitted.begin(), fitted.end());
+  expect_points(picture, picture.panels()[0], x, plane.observations().responses(), dark);
+  expect_points(picture, picture.panels()[1], x, plane.response_residuals(), dark);
+  expect_curve(picture.panels()[0], picture.lines(picture.panels()[0], curve_colour, 2.2),
+               [](double at) { return at; });
+  const Fit mean = fit(Model::written("y = K"), Observations(table, {.response = "y"}));
+  const Picture constant = drawn([&](const auto& file) { draw_fit(mean, file); });
+  EXPECT_TRUE(constant.says("row"));
+  expect_points(constant, constant.panels()[0], std::vector<double>{1, 2, 3, 4, 5, 6}, mean.observations().responses(),
+                dark);
+  expect_curve(constant.panels()[0], constant.lines(constant.panels()[0], curve_colour, 2.2),
+               [&](double) { return mean.parameter("K").value; });
 }
 
 }  // namespace

@@ -374,7 +374,7 @@ TEST(CensoredRows, AreReadFromCellsAndWords) {
   };
   EXPECT_NE(refused(table_of({"1", "2"}, {"low", ""}), "side").find("row 1, column 'side': 'low'"), std::string::npos);
   EXPECT_NE(refused(table_of({"<1", "2"}, {"above", ""}), "side").find("'above' beside '<1'"), std::string::npos);
-  EXPECT_NE(refused(table_of({"<x", "2"}, {}), "").find("'<x' is no number"), std::string::npos);
+  EXPECT_NE(refused(table_of({"<x", "2"}, {}), "").find("'<x' is not a number"), std::string::npos);
   EXPECT_NE(refused(table_of({"1", "2"}, {}), "none").find("none"), std::string::npos);
 }
 

@@ -1,10 +1,12 @@
 // Tables as laboratories write them.
 #include <truecurve/base/error.hpp>
+#include <truecurve/data/units.hpp>
 #include <truecurve/io/csv.hpp>
 
 #include "../support.hpp"
 
 #include <cmath>
+#include <cstdlib>
 #include <fstream>
 #include <sstream>
 
@@ -198,6 +200,148 @@ TEST(ReadCsv, TakesLinesOfAnyLength) {
     ASSERT_EQ(wide.columns().size(), 20'000u);
     EXPECT_EQ(wide.column("c19999").numbers[0], 19999.5);
     EXPECT_EQ(wide.source().remark, "semicolon-separated, decimal comma");
+  }
+}
+
+// Tables as instruments and people write them: what stands around the numbers.
+TEST(ReadCsv, FindsTheTableAmongWhatInstrumentsWrite) {
+  const std::vector<std::string> files = {"Cooling of casting 7\n\nt (min),T (°C)\n0,980.5\n5,874.1\n",
+                                          "Furnace log; operator B\nProbe: 3\nt (min);T (°C)\n0;980,5\n5;874,1\n",
+                                          "sep=;\nt (min);T (°C)\n0;980,5\n5;874,1\n",
+                                          "\"sep=,\"\r\nt (min),T (°C)\r\n0,980.5\r\n5,874.1\r\n",
+                                          "t,T\nmin,°C\n0,980.5\n5,874.1\n",
+                                          "t\tT\n(min)\t[°C]\n0\t980.5\n5\t874.1\n",
+                                          "title of it\nt;T\nmin;degC\n0;980,5\n5;874,1\n",
+                                          "# t (min)  T (°C)\n0 980.5\n5 874.1\n",
+                                          "% t (min), T (°C)\n% second remark of one cell\n",
+                                          "# furnace 2\n# t (min);T (°C)\n0;980,5\n5;874,1\n",
+                                          "| t (min) | T (°C) |\n|---|---:|\n| 0 | 980.5 |\n| 5 | 874.1 |\n",
+                                          "t (min)|T (°C)\n0|980.5\n5|874.1\n",
+                                          "t, min;T, °C\n0;980,5\n5;874,1\n",
+                                          "t (min),T (°C)\n0.0D+00,0.9805D+03\n5,874.1\n",
+                                          "t (min);T (°C)\n0;0'980.5\n5;874.1\n"};
+  for (const std::string& text : files) {
+    if (text.find("second remark") != std::string::npos) continue;
+    SCOPED_TRACE(text);
+    const Table table = read(text);
+    ASSERT_EQ(table.rows(), 2u);
+    ASSERT_EQ(table.columns().size(), 2u);
+    EXPECT_EQ(table.column("t").unit, "min");
+    EXPECT_EQ(*unit_factor_of_differences(table.column("T").unit, "°C"), 1);
+    EXPECT_EQ(table.column("t").numbers, (std::vector<double>{0, 5}));
+    if (text.find("0'980") == std::string::npos)
+      EXPECT_EQ(table.column("T").numbers, (std::vector<double>{980.5, 874.1}));
+  }
+  EXPECT_EQ(read("m\n12'345.5\n1'234'567\n").column("m").numbers, (std::vector<double>{12345.5, 1234567}));
+}
+
+// What was found is said, with its line.
+TEST(ReadCsv, SaysWhatItFound) {
+  const auto said = [](const std::string& text) {
+    std::string all;
+    const Table table = read(text);
+    for (const std::string& sentence : table.source().said) all += sentence + "\n";
+    return all;
+  };
+  EXPECT_EQ(said("x,y\n1,2\n3,4\n"), "");
+  EXPECT_NE(said("Cooling\n\nt,T\n0,1\n1,2\n").find("the table begins in line 3"), std::string::npos);
+  EXPECT_NE(said("t,T\nmin,K\n0,1\n1,2\n").find("line 2 was read as the units"), std::string::npos);
+  EXPECT_NE(said("# x y\n0 1\n1 2\n").find("named by the remark in line 1"), std::string::npos);
+  EXPECT_NE(said("x,y\n1,2.1±0.1\n2,3.0±0.2\n").find("the column 'u(y)'"), std::string::npos);
+}
+
+// A line that only looks like a title, names or units is none: nothing is thrown away.
+TEST(ReadCsv, KeepsWhatOnlyLooksLikeATitleOrUnits) {
+  EXPECT_EQ(test::caught([] { (void)read("a,b\n1,2,3\n4,5,6\n"); }).code(), ErrorCode::ragged_row);
+  EXPECT_EQ(test::caught([] { (void)read("1,2,3\na,b\n1,2\n3,4\n"); }).code(), ErrorCode::ragged_row);
+  EXPECT_EQ(read("x,y\nlow,high\n1,2\n3,4\n").rows(), 3u);
+  EXPECT_EQ(read("x,y\nNA,n.d.\n1,2\n3,4\n").rows(), 3u);
+  EXPECT_EQ(read("x (min),y (K)\nmin,K\n1,2\n3,4\n").rows(), 3u);
+  EXPECT_EQ(read("x,y\n5,K\n1,2\n3,4\n").rows(), 3u);
+  EXPECT_EQ(read("state\nsound\ncracked\n").rows(), 2u);
+  EXPECT_EQ(read("sample,c\n3D1,4\n3D2,5\n").column("sample").texts.size(), 2u);
+  EXPECT_EQ(read("tin, melt 2;y\n1;2\n3;4\n").columns()[0].name, "tin, melt 2");
+}
+
+TEST(ReadCsv, SkipsSoManyLines) {
+  std::istringstream stream("1,2\nx,y\n3,4\n5,6\n");
+  const Table table = read_csv(stream, "lab.csv", {.skipped_lines = 1});
+  EXPECT_EQ(table.column("x").numbers, (std::vector<double>{3, 5}));
+  EXPECT_EQ(table.line(0), 3u);
+}
+
+TEST(ReadCsv, PartsValuesAndUncertainties) {
+  const Table table =
+      read("x,T (°C),k\n1,2.1±0.1,1.230(45)e-9\n2,3.0 +/- 0.2,2(1)\n3,NA,22.7(1.3)\n4,-4±1e-1,0.5(5)\n");
+  EXPECT_EQ(table.column("T").numbers[1], 3.0);
+  EXPECT_EQ(table.column("T").numbers[3], -4);
+  EXPECT_TRUE(std::isnan(table.column("u(T)").numbers[2]));
+  EXPECT_EQ(table.column("u(T)").numbers[3], 0.1);
+  EXPECT_EQ(table.column("u(T)").unit, "°C");
+  EXPECT_NEAR(table.column("k").numbers[0], 1.23e-9, 1e-24);
+  EXPECT_NEAR(table.column("u(k)").numbers[0], 0.045e-9, 1e-24);
+  EXPECT_EQ(table.column("u(k)").numbers[1], 1);
+  EXPECT_EQ(table.column("u(k)").numbers[2], 1.3);
+  EXPECT_EQ(table.column("u(k)").numbers[3], 0.5);
+  // One entry of another form, or a column of that name already, and all stay as they are.
+  EXPECT_TRUE(read("x,y\n1,2.1±0.1\n2,about 3\n").column("y").is_text());
+  EXPECT_TRUE(read("y,u(y)\n2.1±0.1,3\n2.2±0.1,4\n").column("y").is_text());
+  EXPECT_TRUE(read("sample,c\ngate (2),1\nrim (3),2\n").column("sample").is_text());
+}
+
+// The same table, compressed and in other encodings; the checksum is that of the file.
+TEST(ReadCsv, UndoesGzipAndUtf16) {
+  const std::string text = "t (min),T (°C)\n0,980.5\n5,874.1\n10,781\n";
+  const auto utf16 = [&text](bool low_first) {
+    std::string bytes = low_first ? "\xFF\xFE" : "\xFE\xFF";
+    for (std::size_t i = 0; i < text.size(); ++i) {
+      char32_t unit = static_cast<unsigned char>(text[i]);
+      if (unit == 0xC2) unit = static_cast<unsigned char>(text[++i]);
+      const char low = static_cast<char>(unit & 0xFF);
+      const char high = static_cast<char>(unit >> 8);
+      bytes += low_first ? std::string{low, high} : std::string{high, low};
+    }
+    return bytes;
+  };
+  const test::TemporaryFolder folder;
+  std::ofstream(folder / "t.csv", std::ios::binary) << text;
+  ASSERT_EQ(std::system(fmt::format("gzip -k {}", (folder / "t.csv").string()).c_str()), 0);
+  std::ofstream(folder / "two.gz", std::ios::binary) << test::file_text(folder / "t.csv.gz");
+  std::ofstream(folder / "two.gz", std::ios::binary | std::ios::app) << test::file_text(folder / "t.csv.gz");
+  const Table plain = read(text);
+  for (const std::string& bytes : {utf16(true), utf16(false), test::file_text(folder / "t.csv.gz")}) {
+    const Table table = read(bytes);
+    EXPECT_EQ(table.column("T").numbers, plain.column("T").numbers);
+    EXPECT_EQ(table.column("T").unit, "°C");
+    EXPECT_NE(table.source().sha256, plain.source().sha256);
+  }
+  const std::string compressed = test::file_text(folder / "t.csv.gz");
+  EXPECT_NE(std::string(test::caught([&] { (void)read(compressed.substr(0, compressed.size() - 6)); }).what())
+                .find("ends too early"),
+            std::string::npos);
+  std::string damaged = compressed;
+  damaged[compressed.size() / 2] = static_cast<char>(damaged[compressed.size() / 2] ^ 0x55);
+  EXPECT_EQ(test::caught([&] { (void)read(damaged); }).code(), ErrorCode::binary_file);
+  // Beyond 65,536 in two halves, a half alone as the mark of what can't be read, and an odd byte.
+  const Table emoji = read(std::string("\xFF\xFEx\0,\0\x3D\xD8\x14\xDD\n\0001\0,\0002\0\n\0", 20));
+  EXPECT_EQ(emoji.columns()[1].name, "\U0001F514");
+  EXPECT_EQ(read(std::string("\xFF\xFEx\0,\0\x3D\xD8\n\0001\0,\0002\0\n\0", 18)).columns()[1].name, "\uFFFD");
+  EXPECT_NE(
+      std::string(test::caught([] { (void)read(std::string("\xFF\xFEx\0,", 5)); }).what()).find("within a character"),
+      std::string::npos);
+}
+
+TEST(ReadCsv, NamesTheKindOfWhatIsNoTable) {
+  const std::pair<std::string, const char*> files[] = {
+      {"\x89HDF\r\n\x1A\n...", "HDF5"}, {"PK\x03\x04....", "spreadsheet (.xlsx, .ods)"},
+      {"%PDF-1.7 ...", "PDF document"}, {"SQLite format 3", "SQLite"},
+      {"\x89PNG\r\n", "PNG"},           {"##TITLE= peak\n##JCAMP-DX= 4.24\n1 2\n", "JCAMP-DX"}};
+  for (const auto& [bytes, kind] : files) {
+    const std::string& text = bytes;
+    const Error error = test::caught([&text] { (void)read(text); });
+    EXPECT_EQ(error.code(), ErrorCode::unsupported_file) << kind;
+    EXPECT_NE(error.message().find(kind), std::string::npos) << error.message();
+    EXPECT_FALSE(error.remedy().empty());
   }
 }
 

@@ -272,8 +272,8 @@ TEST(ReadRecords, TextsThatAreNoRecordsAreRefused) {
                                    {far, "1e999"},
                                    {"", "line 1"},
                                    {"{\"record\"", "line 1"},
-                                   {"{}", "no record"},
-                                   {"[1]", "no record"},
+                                   {"{}", "not a record"},
+                                   {"[1]", "not a record"},
                                    {"{\"record\": \"truecurve.parts/1\"}", "truecurve.parts/1"},
                                    {"{\"record\": \"truecurve.study/1\"}", "truecurve.study/1"}}) {
     const Error error = test::caught([&text = text] { require_record(text, "r.json"); });

@@ -125,6 +125,47 @@ TEST(FitPage, SaysWhatWasHeldAndLeftOut) {
   EXPECT_EQ(page.subject, "fitted to 5 of 6 rows");
 }
 
+// Row by row, against the formulas of a line: leverage 1/n + (x - mean)²/Sxx, Cook's distance from both.
+TEST(FitPage, ShowsRowsAndIsBrief) {
+  const Table table = Table::from_columns({{"x", "min", {1, 2, 3, 4, 6}}, {"y", "g", {3.1, 4.8, 50, 9.3, 12.8}}});
+  const Fit made = fit(shape_model("line"),
+                       Observations(table, {.response = "y", .predictors = {"x"}, .left_out = {{3, "mistyped"}}}));
+  const Page page = fit_page(made, {.rows = true});
+  const double a = made.parameter("a").value;
+  const double b = made.parameter("b").value;
+  const std::vector<double> x = {1, 2, 4, 6};
+  const std::vector<double> y = {3.1, 4.8, 9.3, 12.8};
+  double squares = 0;
+  for (std::size_t i = 0; i < 4; ++i) squares += std::pow(y[i] - a - b * x[i], 2);
+  const double s = std::sqrt(squares / 2);
+  ASSERT_EQ(page.data.rows.size(), 4U);
+  for (std::size_t i = 0; i < 4; ++i) {
+    const double residual = y[i] - a - b * x[i];
+    const double h = 0.25 + std::pow(x[i] - 3.25, 2) / 14.75;
+    const double z = residual / (s * std::sqrt(1 - h));
+    EXPECT_EQ(number(page, i, "row"), static_cast<double>(i < 2 ? i + 1 : i + 2));
+    EXPECT_EQ(number(page, i, "x"), x[i]);
+    EXPECT_EQ(number(page, i, "y"), y[i]);
+    EXPECT_NEAR(number(page, i, "fitted"), a + b * x[i], 1e-12);
+    EXPECT_NEAR(number(page, i, "residual"), residual, 1e-12);
+    EXPECT_NEAR(number(page, i, "standardized"), z, 1e-9);
+    EXPECT_NEAR(number(page, i, "leverage"), h, 1e-12);
+    EXPECT_NEAR(number(page, i, "cook_distance"), z * z * h / (2 * (1 - h)), 1e-9);
+  }
+  const PageTable rows = table_in(page, "Rows");
+  ASSERT_EQ(rows.rows.size(), 4U);
+  EXPECT_EQ(rows.headings[1].text, "x (min)");
+  EXPECT_EQ(rows.rows[2][0], "4");
+  EXPECT_EQ(rows.rows[2][6], fmt::format("{:.2f}", 0.25 + 0.75 * 0.75 / 14.75));
+  // In brief: what was asked, what to be careful about, the parameters.
+  const Page brief = in_brief(page);
+  ASSERT_EQ(brief.sections.size(), 1U);
+  EXPECT_EQ(brief.sections[0].heading, "Parameters");
+  EXPECT_TRUE(has_caution(brief, "mistyped"));
+  EXPECT_EQ(answer_of(brief), answer_of(page));
+  EXPECT_EQ(in_brief(look_page(table)).sections.size(), 1U);
+}
+
 TEST(PredictionPage, ShowsPointsWithTheirBands) {
   const Fit line_fit = fit(shape_model("line"), rows());
   const std::vector<Vector> points = {{2.5, 9}};
@@ -218,20 +259,35 @@ TEST(LookPage, SummarisesColumnsAndPointsAtWhatIsOdd) {
   const Page page = look_page(table);
   EXPECT_EQ(page.subject, "8 rows of 2 columns");
   EXPECT_EQ(answer_of(page), "Columns: t (min), T.");
-  EXPECT_EQ(cell(page, "Summary", "t", "n"), "7");
-  EXPECT_EQ(cell(page, "Summary", "t", "mean"), "4");
-  EXPECT_EQ(cell(page, "Summary", "t", "SD"), fmt::format("{:.5g}", std::sqrt(28.0 / 6)));
-  EXPECT_EQ(cell(page, "Summary", "T", "max"), "90");
+  EXPECT_EQ(cell(page, "Columns", "t", "values"), "7, 1 missing");
+  EXPECT_EQ(cell(page, "Columns", "t", "range"), "1 to 7");
+  EXPECT_EQ(cell(page, "Columns", "t", "in steps of"), "1");
+  EXPECT_EQ(cell(page, "Columns", "t", "order"), "ascending");
+  EXPECT_EQ(cell(page, "Columns", "T", "order"), "none");
+  EXPECT_EQ(cell(page, "Columns", "T", "levels"), "all different");
+  EXPECT_EQ(cell(page, "Columns", "T", "middle"), "13.5");
+  EXPECT_EQ(cell(page, "Columns", "T", "half of them within"), "11.75 to 15.25");
   EXPECT_EQ(number(page, 0, "missing"), 1);
   EXPECT_EQ(number(page, 1, "median"), 13.5);
-  EXPECT_EQ(number(page, 1, "beyond_fences"), 1);
+  EXPECT_EQ(number(page, 1, "unusual"), 1);
   EXPECT_TRUE(has_caution(page, "'t' is missing in row 8."));
-  EXPECT_TRUE(has_caution(page, "'T' has unusual values in row 7 "));
-  // 3 + 1 rows and more are cut to the first and last four.
-  EXPECT_EQ(table_in(page, "Rows").rows.size(), 8U);
+  EXPECT_TRUE(has_caution(page, "'T' has a value far from its other values in row 7: check it in the notebook."));
+  // The rows of which something is said, each with its neighbours.
+  const PageTable excerpt = table_in(page, "Rows");
+  ASSERT_EQ(excerpt.rows.size(), 4U);
+  EXPECT_EQ(excerpt.rows[0][0], "...");
+  EXPECT_EQ(excerpt.rows[1][0], "6");
+  EXPECT_EQ(excerpt.rows[3][0], "8");
   const Table longer = Table::from_columns({{"t", "", {1, 2, 3, 4, 5, 6, 7, 8, 9, 10}}});
-  EXPECT_EQ(table_in(look_page(longer), "Rows").rows.size(), 9U);
-  EXPECT_EQ(table_in(look_page(longer), "Rows").rows[5][0], "7");
+  EXPECT_EQ(table_in(look_page(longer), "Rows").rows.size(), 4U);
+  EXPECT_EQ(table_in(look_page(longer), "Rows").rows[2][0], "3");
+  const Table levels = Table::from_columns(
+      {{"c", "", {0, 0, 2, 2, 9, 9}}, {"k", "", {1, 1, 1, 1, 1, 1}}, {"d", "", {3, 3, 2, 1, 1, 0}}});
+  EXPECT_EQ(cell(look_page(levels), "Columns", "c", "levels"), "3 levels, 2 times each");
+  EXPECT_EQ(cell(look_page(levels), "Columns", "k", "range"), "1");
+  EXPECT_EQ(cell(look_page(levels), "Columns", "k", "order"), "none");
+  EXPECT_EQ(cell(look_page(levels), "Columns", "d", "levels"), "4 levels, 1 to 2 times each");
+  EXPECT_EQ(cell(look_page(levels), "Columns", "d", "order"), "descending");
   // Of many columns the first ones, and of long names and cells their ends.
   std::vector<NamedNumbers> columns = {{std::string(500, 'n'), "", {1, 2}}};
   for (int i = 1; i < 31; ++i) columns.push_back({fmt::format("c{}", i), "", {1, 2}});

@@ -28,7 +28,7 @@ struct ReadSamples {
 TEST(QuantitiesPage, SaysHowMuchToDilute) {
   const ReadSamples samples;
   const std::string text = text_of(samples.page({1, 10, 1}, {60, 60, 8}));
-  EXPECT_NE(text.find("dilute by about 5\n"), std::string::npos) << text;
+  EXPECT_NE(text.find("dilute by about 5  "), std::string::npos) << text;
   EXPECT_NE(text.find("dilute by about 5 more, 50 in all"), std::string::npos) << text;
   const Page page = samples.page({1}, {8});
   EXPECT_EQ(page.answer.find("c (mg/g): "), 0U) << page.answer;

@@ -1,9 +1,10 @@
 // What a column of measurements looks like before anything is fitted.
 //
 // Example:
-//     const auto table = truecurve::Table::from_columns({{"x", "", {1, 2, 3, 4, 100}}});
+//     const auto table = truecurve::Table::from_columns({{"x", "", {1, 2, 4, 3, 100}}});
 //     const auto summary = truecurve::summary_of(table.column("x"));
 //     EXPECT_EQ(summary.median, 3);
+//     EXPECT_EQ(summary.levels, 5u);
 //     EXPECT_EQ(summary.beyond_fences, std::vector<std::size_t>{5});
 #pragma once
 
@@ -14,6 +15,9 @@
 #include <vector>
 
 namespace truecurve {
+
+/// How the numbers of a column follow one another.
+enum class ColumnOrder { none, ascending, descending };
 
 /// Counts and order statistics of the numbers in a column; NaN where there are too few.
 struct ColumnSummary {
@@ -29,6 +33,15 @@ struct ColumnSummary {
   double maximum = not_a_number;
   /// Numbers of the rows (from 1) more than 1.5 interquartile ranges outside the quartiles; Tukey (1977).
   std::vector<std::size_t> beyond_fences{};
+  /// Those of them that nothing explains: the column is not ordered, the value does not return, and where all numbers
+  /// are above zero their logarithms lie outside the same fences.
+  std::vector<std::size_t> unusual{};
+  std::size_t levels = 0;         ///< different numbers
+  std::size_t least_repeats = 0;  ///< how often the rarest of them stands there, and the most frequent
+  std::size_t most_repeats = 0;
+  ColumnOrder order =
+      ColumnOrder::none;  ///< of two numbers and more, equal ones in a row allowed; none if all are equal
+  double step = 0;        ///< of which all are multiples; 0 where there is none (resolution_of())
 };
 
 /// Cost: one sort of the column.

@@ -52,6 +52,8 @@ struct TableSource {
   std::string name{};    ///< the file's name as given, "standard input", or empty
   std::string sha256{};  ///< of the bytes read, in hexadecimal; empty for a table made in memory
   std::string remark{};  ///< how the file was understood, e.g. "semicolon-separated, decimal comma"
+  std::vector<std::string>
+      said{};  ///< what was found in it that a user should know, such as a title that was left away
 };
 
 /// Named columns of equal length. A value: copying it copies the numbers.
@@ -81,6 +83,10 @@ class Table {
   /// A table in which the column found under `header` (name or whole header) is called `alias`, too: it is still found
   /// under the names it had. Throws Error (unknown_column, duplicate_column).
   [[nodiscard]] Table with_alias(std::string_view alias, std::string_view header) const;
+
+  /// The same table with another column in the place of the one of that name. Throws Error: unknown_column,
+  /// bad_argument (another number of rows).
+  [[nodiscard]] Table with_column(Column column) const;
 
   /// The same table with a column's unit, for a header that states none or another one: values stay as they are. Throws
   /// Error (unknown_column).

@@ -19,7 +19,11 @@ namespace truecurve {
 /// K, C, Bq, eV, counts, cts and cps; any other unit is equal to itself only.
 [[nodiscard]] std::optional<double> unit_factor(const std::string& from, const std::string& to);
 
-/// The same for differences, as uncertainties are: there a degree Celsius is a kelvin.
+/// Whether a text is a unit whose every factor is known: those above with their prefixes, and min, h, d, %, ‰, ppm, °,
+/// °C, °F, and what is derived from them by products, quotients and powers.
+[[nodiscard]] bool is_known_unit(const std::string& unit);
+
+/// unit_factor() for differences, as uncertainties are: there a degree Celsius is a kelvin.
 [[nodiscard]] std::optional<double> unit_factor_of_differences(const std::string& from, const std::string& to);
 
 }  // namespace truecurve

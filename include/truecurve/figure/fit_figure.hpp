@@ -23,12 +23,14 @@ namespace truecurve {
 struct FigureOptions {
   Level level = 0.95;               ///< of the bands; between 0 and 1
   std::optional<Estimate> start{};  ///< a curve that is drawn beside the fit, dotted: where the search began
+  bool equation = false;  ///< write the equation with its numbers into the figure, with n, S and R² of the response
   FigureLayout layout{};
 };
 
-/// Draws a fit of one predictor to a file; the ending .png (1280 x 800), .svg or .pdf says what. Nothing is left behind
-/// where it fails. Throws Error: bad_argument (ending, level), not_supported (more than one predictor), unsuitable_row
-/// (no place on a logarithmic axis), cannot_write.
+/// Draws a fit to a file; the ending .png, .svg or .pdf says what. Of several predictors the measured response stands
+/// against the fitted one, without any in the order of the rows. Nothing is left behind where it fails. Throws Error:
+/// bad_argument (ending, level, layout), unsuitable_row (no place on a logarithmic axis), not_supported (the drawing
+/// library lacks its driver), cannot_write.
 void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOptions& options = {});
 
 /// Draws a curve at its starts over the rows, with the residuals beneath; as draw_fit, without bands.

@@ -9,26 +9,39 @@
 
 #include <truecurve/data/table.hpp>
 
+#include <cstddef>
 #include <filesystem>
 #include <istream>
 #include <string>
 
 namespace truecurve {
 
-/// Reads a table of comma-, semicolon-, tab- or blank-separated values; separator, decimal comma and header are
-/// recognised from the first lines.
+/// What is told of a file beforehand.
+struct CsvOptions {
+  std::size_t skipped_lines = 0;  ///< at its beginning, whatever they hold
+};
+
+/// Reads a table of comma-, semicolon-, tab-, bar- or blank-separated values; separator, decimal comma, header and
+/// units are recognised from the first lines. UTF-8 (bytes that are none are taken as Latin-1) and UTF-16, compressed
+/// by gzip or not.
 ///
-/// A header cell is `name`, `name (unit)`, `name / unit` or `name [unit]`; without a header the columns are c1, c2, ...
-/// Lines that begin with # are comments. Empty, NA, NaN, -, -- and n.d. are missing. Quotes, CRLF, UTF-8 with or
-/// without byte-order mark, non-breaking blanks and the typographic minus are understood.
+/// A header cell is `name`, `name (unit)`, `name / unit`, `name [unit]` or, before a known unit, `name, unit`; units
+/// may also stand in the line beneath the names. A title above the names is left away, and names in a remark straight
+/// above the numbers are taken; what was found is said in the table's source. Without names the columns are c1, c2, ...
+/// Lines that begin with # or % are remarks; `sep=;` in the first line declares the separator. Empty, NA, NaN, -, --
+/// and n.d. are missing. Quotes, CRLF, wide blanks and apostrophes between thousands, the typographic minus and
+/// Fortran's 1.5D+03 are understood; of a column of 2.1±0.1, 2.1 +/- 0.1 or 2.13(15) the uncertainties become a column
+/// u(name).
 ///
-/// Throws Error with file, line, column name, cell and remedy: file_not_found, empty_file, binary_file, ragged_row,
-/// duplicate_column, number_out_of_range. Reads in one pass; memory is about that of the numbers.
+/// Throws Error with file, line, column name, cell and remedy: file_not_found, empty_file, binary_file,
+/// unsupported_file (names the kind: HDF5, a spreadsheet, JCAMP-DX ...), ragged_row, duplicate_column,
+/// number_out_of_range. Reads in one pass; memory is about that of the numbers.
 [[nodiscard]] Table read_csv(const std::filesystem::path& file);
 /// The same, with the file called `source` in messages and records: as it was named, wherever it was found.
-[[nodiscard]] Table read_csv(const std::filesystem::path& file, const std::string& source);
+[[nodiscard]] Table read_csv(const std::filesystem::path& file, const std::string& source,
+                             const CsvOptions& options = {});
 
 /// The same from a stream; `source` is the name used in messages. Throws Error as the other.
-[[nodiscard]] Table read_csv(std::istream& stream, const std::string& source);
+[[nodiscard]] Table read_csv(std::istream& stream, const std::string& source, const CsvOptions& options = {});
 
 }  // namespace truecurve

@@ -1,0 +1,31 @@
+// What stands before the numbers of a table: title lines, remarks, a header, its units.
+#pragma once
+
+#include "csv_format.hpp"
+
+#include <cstddef>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace truecurve::detail {
+
+struct CsvHead {
+  CsvFormat format{};
+  std::size_t first_line = 1;       ///< at which the table begins, counted from 1
+  std::string header{};             ///< a line of names that stands in a remark above the table; empty for none
+  std::size_t units_line = 0;       ///< that holds the units of the columns; 0 for none
+  std::vector<std::string> said{};  ///< what was found, in sentences for the user
+};
+
+/// From the head of a file, which is all of it where `whole_file` says so; its first `skipped` lines are not looked at.
+///
+/// A title or a preamble is what stands above a line of names and has another number of cells; where no names stand
+/// above the numbers, only lines of a single cell. Units are a line beneath the names in which every column of numbers
+/// has a unit and one at least is known.
+[[nodiscard]] CsvHead read_head(std::string_view head, bool whole_file, std::size_t skipped);
+
+/// The cells of a line, as far as they can be told without their neighbours.
+[[nodiscard]] std::vector<std::string> cells_of(std::string_view line, const CsvFormat& format);
+
+}  // namespace truecurve::detail

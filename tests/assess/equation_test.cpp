@@ -1,0 +1,227 @@
+// The equation with its numbers: read back, compiled and computed, it is the fitted curve.
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/equation.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
+
+#include <cmath>
+#include <cstdlib>
+#include <fstream>
+#include <regex>
+
+namespace truecurve {
+namespace {
+
+using test::TemporaryFolder;
+
+Fit fit_of(const std::string& model, double from, double to, double (*truth)(double)) {
+  std::vector<double> x;
+  std::vector<double> y;
+  for (int i = 0; i < 15; ++i) {
+    x.push_back(from + (to - from) * i / 14);
+    y.push_back(truth(x.back()) * (1 + 0.003 * std::sin(7.0 * i)));
+  }
+  const Observations points = Observations::of(x, y);
+  return fit(model.find('=') == std::string::npos ? shape_model(model) : Model::written(model, {"x"}), points);
+}
+
+struct FittedCase {
+  const char* name;
+  Fit fit;
+};
+
+std::vector<FittedCase> fitted_cases() {
+  return {
+      {"line", fit_of("line", 1, 9, [](double x) { return 3 - 2e-7 * x; })},
+      {"years", fit_of("polynomial(2)", 1990, 2026, [](double x) { return 5 + (x - 2000) * (x - 2000) / 90; })},
+      {"quartic", fit_of("polynomial(4)", -3, 4, [](double x) { return 9 + x - x * x * x * x / 7; })},
+      {"decay", fit_of("exponential-offset", 0, 6, [](double x) { return 2 + 7 * std::exp(-0.8 * x); })},
+      {"linearized", fit_of("ln(y) = c + b/x", 1, 6, [](double x) { return std::exp(1 - 2 / x); })},
+      {"root", fit_of("1/y^2 = c + b*x", 1, 6, [](double x) { return 1 / std::sqrt(2 + 3 * x); })},
+      {"pieces", fit_of("y = cases(x < 3: a + b*x, otherwise: a + 3*b + c*(x - 3))", 0, 6,
+                        [](double x) { return x < 3 ? 1 + x : 4 - 0.5 * (x - 3); })},
+      {"functions", fit_of("y = a*min(x, 4) + b*abs(x - 2) + c*erf(x - 3) + d*cbrt(x - 2.5)", 0, 6,
+                           [](double x) { return std::min(x, 4.0) + std::abs(x - 2) + std::cbrt(x - 2.5) + 6; })},
+      {"powers", fit_of("y = -a*x^-b + c*(x + 1)^2^0.5", 1, 6, [](double x) { return 9 - 2 / x + x; })},
+  };
+}
+
+std::vector<double> places_along_data(const Fit& fit) {
+  std::vector<double> at;
+  const Range& range = fit.estimate().ranges()[0];
+  for (int i = 0; i <= 40; ++i) at.push_back(range.low + (range.high - range.low) * i / 40);
+  return at;
+}
+
+// Within a hundredth of the uncertainty of the curve, and of nothing but rounding where that is smaller.
+void expect_same_curve(const FittedCase& c, const std::vector<double>& values, const std::string& equation) {
+  const std::vector<double> at = places_along_data(c.fit);
+  ASSERT_EQ(values.size(), at.size()) << equation;
+  for (std::size_t i = 0; i < at.size(); ++i) {
+    const CurvePoint curve = curve_at(c.fit.estimate(), at[i]);
+    EXPECT_NEAR(values[i], curve.value, 0.0101 * curve.standard_uncertainty) << c.name << " at " << at[i] << "\n"
+                                                                             << equation;
+  }
+}
+
+// An equation in written maths as a curve: its one dummy parameter is 0.
+std::vector<double> values_of(const std::string& right, const std::vector<double>& at) {
+  const Model model = Model::written("y = " + right + " + dummy", {"x"});
+  const VectorXd values = test::curve_values(model, {0}, test::vector(at));
+  return {values.begin(), values.end()};
+}
+
+TEST(Equation, ReadBackIsTheCurve) {
+  for (const FittedCase& c : fitted_cases()) {
+    const std::string equation = equation_with_numbers(c.fit.estimate());
+    ASSERT_TRUE(equation.starts_with("y = ")) << equation;
+    expect_same_curve(c, values_of(equation.substr(4), places_along_data(c.fit)), equation);
+  }
+}
+
+// A number has no digit more than is needed: of one less, in all of them, the curve would be another.
+TEST(Equation, HasAsFewDigitsAsItCan) {
+  const auto line = fit_of("line", 1, 9, [](double x) { return 3 + 2 * x; });
+  const Estimate& e = line.estimate();
+  const std::string equation = equation_with_numbers(e);
+  const std::regex number(R"((\d+\.\d+))");
+  std::size_t digits = 0;
+  for (auto at = std::sregex_iterator(equation.begin(), equation.end(), number); at != std::sregex_iterator(); ++at)
+    digits = std::max(digits, at->str().size() - 1);
+  ASSERT_GT(digits, 3u) << equation;
+  const double a = std::stod(rounded(e.parameters()[0], static_cast<int>(digits) - 1));
+  const double b = std::stod(rounded(e.parameters()[1], static_cast<int>(digits) - 1));
+  bool differs = false;
+  for (int i = 0; i <= 100; ++i) {
+    const double x = 1 + 8 * i / 100.0;
+    const CurvePoint curve = curve_at(e, x);
+    differs = differs || std::abs(a + b * x - curve.value) > 0.01 * curve.standard_uncertainty;
+  }
+  EXPECT_TRUE(differs) << equation;
+}
+
+// Compiled by the compiler that made these tests, in both languages.
+TEST(Equation, CompiledIsTheCurve) {
+  for (const auto& [language, ending, compiler] : {std::tuple{FormulaLanguage::c, ".c", "cc -std=c99"},
+                                                   std::tuple{FormulaLanguage::cpp, ".cpp", "c++ -std=c++11"}}) {
+    const TemporaryFolder folder;
+    std::string program;
+    std::string calls;
+    int count = 0;
+    std::vector<FittedCase> all = fitted_cases();
+    for (const FittedCase& c : all) {
+      std::string function = equation_with_numbers(c.fit.estimate(), language);
+      const std::string name = fmt::format("curve{}", count++);
+      function = std::regex_replace(function, std::regex("double y\\("), "double " + name + "(");
+      program += function + "\n";
+      for (const double x : places_along_data(c.fit))
+        calls += fmt::format("printf(\"%.17g\\n\", {}({:.17g}));\n", name, x);
+    }
+    const std::filesystem::path source = folder / ("curves" + std::string(ending));
+    std::ofstream(source) << "#include <stdio.h>\n" << program << "int main(void) {\n" << calls << "return 0; }\n";
+    const std::string run = (folder / "curves").string();
+    ASSERT_EQ(std::system(fmt::format("{} -Wall -Wextra -Werror {} -o {} -lm && {} > {}.txt", compiler, source.string(),
+                                      run, run, run)
+                              .c_str()),
+              0);
+    std::ifstream values(run + ".txt");
+    for (const FittedCase& c : all) {
+      std::vector<double> of_case;
+      std::string line;
+      for (std::size_t i = 0; i < places_along_data(c.fit).size() && std::getline(values, line); ++i)
+        of_case.push_back(test::number_of(line));
+      expect_same_curve(c, of_case, equation_with_numbers(c.fit.estimate(), language));
+    }
+  }
+}
+
+// A spreadsheet's formula in written maths: other names, a sign that binds more tightly than a power, powers grouped to
+// the left.
+TEST(Equation, OfASpreadsheetIsTheCurve) {
+  for (const FittedCase& c : fitted_cases()) {
+    std::string formula = equation_with_numbers(c.fit.estimate(), FormulaLanguage::spreadsheet, {"$C$7"});
+    ASSERT_EQ(formula.front(), '=');
+    std::string maths = formula.substr(1);
+    // What would be read differently there must not occur: a sign before a power, a power of a power.
+    EXPECT_FALSE(std::regex_search(maths, std::regex(R"((^|[(,])\s*-[A-Za-z$0-9.]+\^)"))) << formula;
+    EXPECT_FALSE(std::regex_search(maths, std::regex(R"(\^[A-Za-z$0-9.]+\^)"))) << formula;
+    EXPECT_FALSE(std::regex_search(maths, std::regex(R"(\^-)"))) << formula;
+    for (const auto& [theirs, ours] : std::vector<std::pair<std::string, std::string>>{{"\\$C\\$7", "x"},
+                                                                                       {"EXP\\(", "exp("},
+                                                                                       {"LN\\(", "ln("},
+                                                                                       {"SQRT\\(", "sqrt("},
+                                                                                       {"ABS\\(", "abs("},
+                                                                                       {"MIN\\(", "min("},
+                                                                                       {"ERF\\(", "erf("}})
+      maths = std::regex_replace(maths, std::regex(theirs), ours);
+    maths = std::regex_replace(maths, std::regex(R"(IF\(([^,]*), ([^,]*), )"), "cases($1: $2, otherwise: ");
+    maths = std::regex_replace(maths, std::regex(R"(SIGN\(([^)]*)\))"), "cases($1 < 0: -1, otherwise: 1)");
+    expect_same_curve(c, values_of(maths, places_along_data(c.fit)), formula);
+  }
+}
+
+// LaTeX in written maths: fractions, roots and brackets undone.
+TEST(Equation, OfLatexIsTheCurve) {
+  for (const FittedCase& c : fitted_cases()) {
+    const std::string equation = equation_with_numbers(c.fit.estimate(), FormulaLanguage::latex);
+    ASSERT_TRUE(equation.starts_with("y = ")) << equation;
+    std::string maths = equation.substr(4);
+    if (std::string(c.name) == "pieces") {
+      EXPECT_NE(maths.find("\\begin{array}{ll}"), std::string::npos) << equation;
+      continue;
+    }
+    const auto replace = [&maths](const std::string& what, const std::string& by) {
+      maths = std::regex_replace(maths, std::regex(what), by);
+    };
+    replace(R"(\\left\|)", "abs(");
+    replace(R"(\\right\|)", ")");
+    replace(R"(\\(left|right))", "");
+    replace(R"(\\times 10)", "*10");
+    replace(R"(\\,)", "*");
+    replace(R"(\\mathrm\{erf\})", "erf");
+    replace(R"(\\sqrt\[3\])", "cbrt");
+    replace(R"(\\sqrt)", "sqrt");
+    replace(R"(\\frac\{)", "(");
+    replace(R"(\}\{)", ")/(");
+    replace(R"(\{)", "(");
+    replace(R"(\})", ")");
+    replace(R"(\\)", "");
+    expect_same_curve(c, values_of(maths, places_along_data(c.fit)), equation + "\n" + maths);
+  }
+}
+
+TEST(Equation, NamesAreThoseOfTheLanguage) {
+  const auto table = Table::from_columns({{"Drying time", "min", {1, 2, 3, 4}},
+                                          {"int", "", {1, 0, 0, 1}},
+                                          {"2 theta", "°", {5, 7, 2, 1}},
+                                          {"T_oven", "K", {300, 320, 333, 348.5}}});
+  const Model model =
+      Model::written("T_oven = tau + b*'Drying time' + 3*'int' - c*'2 theta'", {"Drying time", "int", "2 theta"});
+  const Fit made = fit(model.with_fixed({{"tau", 290}, {"c", -0.5}}),
+                       Observations(table, {.response = "T_oven", .predictors = {"Drying time", "int", "2 theta"}}));
+  const std::string c = equation_with_numbers(made.estimate(), FormulaLanguage::c);
+  EXPECT_NE(c.find("double T_oven(double Drying_time, double int_, double x_2_theta) {"), std::string::npos) << c;
+  EXPECT_NE(c.find("T_oven in K, Drying time in min from 1 to 4, int from 0 to 1, 2 theta in ° from 1 to 7"),
+            std::string::npos)
+      << c;
+  const std::string latex = equation_with_numbers(made.estimate(), FormulaLanguage::latex);
+  EXPECT_TRUE(latex.starts_with("T_{\\mathrm{oven}} = 290 + ")) << latex;
+  EXPECT_NE(latex.find("\\mathrm{Drying\\ time}"), std::string::npos) << latex;
+  EXPECT_NE(latex.find("+ 0.5\\,\\mathrm{2\\ theta}"), std::string::npos) << latex;
+  EXPECT_NE(equation_with_numbers(made.estimate(), FormulaLanguage::spreadsheet).find("*A2 + 3*B2 + 0.5*C2"),
+            std::string::npos);
+  const auto refuse = [&](const std::vector<std::string>& cells) {
+    return test::caught([&] { (void)equation_with_numbers(made.estimate(), FormulaLanguage::spreadsheet, cells); })
+        .code();
+  };
+  EXPECT_EQ(refuse({"A2"}), ErrorCode::bad_argument);
+  EXPECT_EQ(refuse({"A2", "B2", "C2)+1"}), ErrorCode::bad_argument);
+  const Model code = Model::function({"k"}, [](double x, auto p) { return p[0] * x; });
+  const Fit function = fit(code, Observations::of({1, 2, 3}, {2, 4.1, 5.9}));
+  EXPECT_EQ(test::caught([&] { (void)equation_with_numbers(function.estimate()); }).code(), ErrorCode::not_supported);
+}
+
+}  // namespace
+}  // namespace truecurve
