@@ -158,6 +158,8 @@ Model model_of(const std::string& text, const Readings& readings) {
 int run_calibrate(CalibrateCommand options, Streams streams) {
   const Table table = read_table(options.data, streams);
   if (options.columns.replicates.empty()) options.data = with_usual_columns(options.data, table, streams);
+  if (options.model.find('=') != std::string::npos)
+    options.model = equation_of(options.model, options.data, table, streams);
   ReadingColumns columns = columns_of(options, table);
   take_uncertainties(options, table, columns);
   Readings readings = readings_of(table, columns, rows_left_out(table, options.data.leave_out));

@@ -166,7 +166,7 @@ why. predict, solve, derive and quantify read such a record, so that no rounded 
 A figure is a file: .png (1280 x 800), .svg or .pdf (A4 across).
 
     --figure FIT.png           the curve with its bands over the rows, and the residuals
-    --figure-checks C.png      the residuals against what might explain them
+    --figure-checks C.png      the residuals: their scatter, their distribution, their order
     --figure-profiles P.png    the profile of each parameter
     --figure-regions R.png     the joint region of each pair of parameters
     --log-axis x               a logarithmic axis; x, y or both

@@ -100,7 +100,7 @@ struct ToneTruth {
 
 /// Strike tone against wall thickness, of bells of one diameter, as a spreadsheet keeps it: a line.
 struct StrikeTonesTruth {
-  static constexpr std::uint64_t seed = 20261129;
+  static constexpr std::uint64_t seed = 20261130;
   static constexpr double constant = 118;                                                            // Hz
   static constexpr double slope = 11.2;                                                              // Hz/mm
   static constexpr double scatter = 2.4;                                                             // Hz

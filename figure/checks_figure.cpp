@@ -1,7 +1,7 @@
 // Draws the residual checks.
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/counted.hpp>
-#include <truecurve/base/distributions.hpp>
+#include <truecurve/assess/smooth.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/checks_figure.hpp>
 
@@ -9,7 +9,10 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <numbers>
 #include <numeric>
+#include <set>
 #include <vector>
 
 #include <fmt/format.h>
@@ -19,9 +22,11 @@ namespace {
 
 using namespace drawing;
 
-constexpr Frame along_frame{detail::page_left, 0.62, 0.47, detail::panel_top};
-constexpr Frame normal_frame{0.67, detail::page_right, 0.47, detail::panel_top};
-constexpr Frame size_frame{detail::page_left, detail::page_right, detail::page_bottom, 0.33};
+constexpr double across_right = 0.80;
+constexpr double across_bottom = 0.47;
+constexpr Frame shape_frame{0.825, detail::page_right, across_bottom, detail::panel_top};
+constexpr Frame order_frame{detail::page_left, detail::page_right, detail::page_bottom, 0.33};
+constexpr std::size_t most_predictors = 3;
 // A standardized residual beyond this is named; one in twenty is by chance.
 constexpr double suspicious = 2.5;
 constexpr std::size_t most_named = 8;
@@ -29,30 +34,36 @@ constexpr std::size_t most_named = 8;
 // The p-value of a check that was made.
 std::string p_text(const std::vector<Check>& checks, CheckKind kind) {
   for (const Check& check : checks) {
-    if (check.kind == kind) return fmt::format("  (p = {})", probability_text(check.p));
+    if (check.kind == kind) return fmt::format(" (p = {})", probability_text(check.p));
   }
   return "";
 }
 
 // The residuals that are known, with what they are drawn against.
 struct Residuals {
-  std::vector<double> x, z, fitted;
+  std::vector<std::vector<double>> x;  // one a predictor; the rows' numbers where there is none
+  std::vector<double> z, order;
   std::vector<std::size_t> rows;
   std::vector<Check> checks;
   bool counted = false;
+  bool order_is_rows = true;
 };
 
 Residuals residuals_of(const Fit& fit) {
   // Of counted numbers the quantile residuals: Pearson's lie on curves, and are not normal where all is right.
-  Residuals r{.x = {}, .z = {}, .fitted = {}, .rows = {}, .checks = residual_checks(fit), .counted = fit.is_counted()};
+  Residuals r{.x = {}, .z = {}, .order = {}, .rows = {}, .checks = residual_checks(fit), .counted = fit.is_counted()};
   const Vector values = r.counted ? quantile_residuals(fit) : row_measures(fit).standardized;
   const Observations& observations = fit.observations();
-  const Vector curve = fit.fitted();
+  const Vector order = observations.order();
+  const std::size_t predictors = std::min(most_predictors, observations.predictors().size());
+  r.x.resize(std::max<std::size_t>(1, predictors));
   for (std::size_t i = 0; i < values.size(); ++i) {
     if (!std::isfinite(values[i])) continue;
-    r.x.push_back(observations.predictors().empty() ? static_cast<double>(i + 1) : observations.predictor(0)[i]);
+    const auto row = static_cast<double>(observations.source_rows()[i]);
+    for (std::size_t k = 0; k < r.x.size(); ++k) r.x[k].push_back(predictors == 0 ? row : observations.predictor(k)[i]);
     r.z.push_back(values[i]);
-    r.fitted.push_back(curve[i]);
+    r.order.push_back(order[i]);
+    r.order_is_rows = r.order_is_rows && order[i] == row;
     r.rows.push_back(observations.source_rows()[i]);
   }
   if (r.z.size() >= 3) return r;
@@ -66,80 +77,122 @@ void note(Canvas& canvas, const Frame& frame, const std::string& words) {
   canvas.text(frame.left, frame.top + 0.025, words, Horizontal::left, 0.9, detail::faint_ink);
 }
 
-// Along the predictor, with the rows of those that are far off.
-void draw_along(Canvas& canvas, const Residuals& r, const Quantity& predictor, const Ticks& z_ticks) {
-  const Ticks x_ticks = ticks_for(Extent(r.x).low, Extent(r.x).high, 6);
-  canvas.panel(along_frame, x_ticks, z_ticks);
+// The scatter that is assumed, as a band over the width of a panel, and the line of none.
+void draw_assumed(Canvas& canvas, const Ticks& x_ticks) {
   const std::vector<double> ends = {x_ticks.low, x_ticks.high};
-  canvas.line(ends, std::vector<double>{0, 0}, detail::curve, detail::curve_width);
-  for (const double level : {-2.0, 2.0})
-    canvas.line(ends, std::vector<double>{level, level}, detail::faint_ink, detail::thin_width, LineStyle::dashed);
-  canvas.points(thinned(r.x), thinned(r.z));
+  canvas.area(ends, std::vector<double>{-2, -2}, std::vector<double>{2, 2}, detail::prediction);
+  canvas.line(ends, std::vector<double>{0, 0}, detail::faint_ink, detail::thin_width);
+}
+
+// The scatter that is found along x: the root of the smoothed squares, or of their mean where places are few.
+void draw_found(Canvas& canvas, const std::vector<double>& x, const std::vector<double>& z, const Ticks& x_ticks) {
+  constexpr std::size_t fewest = 12;
+  constexpr int places = 101;
+  constexpr double smoothness = 0.75;
+  std::vector<double> squares;
+  double mean = 0;
+  for (const double value : z) {
+    squares.push_back(value * value);
+    mean += squares.back() / static_cast<double>(z.size());
+  }
+  std::vector<double> at = {x_ticks.low, x_ticks.high};
+  std::vector<double> found(2, 2 * std::sqrt(mean));
+  if (std::set<double>(x.begin(), x.end()).size() >= fewest) {
+    const SmoothGuide guide = smooth_guide(x, squares, places, smoothness);
+    at.assign(guide.x.begin(), guide.x.end());
+    found.clear();
+    for (const double square : guide.y) found.push_back(2 * std::sqrt(std::max(0.0, square)));
+  }
+  for (const double side : {-1.0, 1.0}) {
+    std::vector<double> edge;
+    for (const double value : found) edge.push_back(side * value);
+    canvas.line(at, edge, detail::curve, detail::curve_width, LineStyle::dashed);
+  }
+}
+
+// Against one predictor, with the rows of those that are far off.
+void draw_along(Canvas& canvas, const Residuals& r, std::size_t k, const Quantity& predictor, const Ticks& z_ticks) {
+  const auto panels = static_cast<double>(r.x.size());
+  constexpr double gap = 0.02;
+  const double width = (across_right - detail::page_left - gap * (panels - 1)) / panels;
+  const double left = detail::page_left + static_cast<double>(k) * (width + gap);
+  const Frame frame{left, left + width, across_bottom, detail::panel_top};
+  const std::vector<double>& x = r.x[k];
+  const Ticks x_ticks = ticks_for(Extent(x).low, Extent(x).high, r.x.size() == 1 ? 8 : 4);
+  canvas.panel(frame, x_ticks, z_ticks);
+  draw_assumed(canvas, x_ticks);
+  draw_found(canvas, x, r.z, x_ticks);
+  canvas.points(thinned(x), thinned(r.z));
   std::vector<std::size_t> order(r.z.size());
   std::iota(order.begin(), order.end(), std::size_t{0});
   std::stable_sort(order.begin(), order.end(),
                    [&r](std::size_t a, std::size_t b) { return std::abs(r.z[a]) > std::abs(r.z[b]); });
-  for (std::size_t k = 0; k < std::min(most_named, order.size()); ++k) {
-    if (std::abs(r.z[order[k]]) > suspicious)
-      canvas.label(r.x[order[k]], r.z[order[k]], fmt::format("row {}", r.rows[order[k]]), detail::ink);
+  for (std::size_t i = 0; i < std::min(most_named, order.size()); ++i) {
+    if (std::abs(r.z[order[i]]) > suspicious)
+      canvas.label(x[order[i]], r.z[order[i]], fmt::format("row {}", r.rows[order[i]]), detail::ink);
   }
   canvas.axes(axis_title(predictor.name, predictor.unit, x_ticks),
-              r.counted ? "quantile residual" : "standardized residual");
+              k > 0       ? ""
+              : r.counted ? "quantile residual"
+                          : "standardized residual",
+              Canvas::Labels::shown, k == 0 ? Canvas::Labels::shown : Canvas::Labels::hidden);
+  if (k == 0)
+    note(canvas, frame,
+         "shaded: assumed scatter, ±2; dashed: scatter found; equal variance" +
+             p_text(r.checks, CheckKind::equal_variance));
+}
+
+// How many lie where, turned so that both share one axis, and how many a normal distribution would have there.
+void draw_shape(Canvas& canvas, const Residuals& r, const Ticks& z_ticks) {
+  constexpr std::size_t many = 100;
+  const double step = r.z.size() < many ? 0.5 : 0.25;
+  std::map<int, double> counts;
+  for (const double z : r.z) counts[static_cast<int>(std::floor(z / step))] += 1;
+  const auto n = static_cast<double>(r.z.size());
+  std::vector<double> normal;
+  std::vector<double> at;
+  for (int i = 0; i <= 200; ++i) {
+    at.push_back(z_ticks.low + (z_ticks.high - z_ticks.low) * i / 200);
+    normal.push_back(n * step * std::exp(-at.back() * at.back() / 2) / std::sqrt(2 * std::numbers::pi));
+  }
+  double most = *std::max_element(normal.begin(), normal.end());
+  for (const auto& [bin, count] : counts) most = std::max(most, count);
+  Ticks n_ticks = ticks_along({.low = 0, .high = 1.05 * most}, 0, most, 3);
+  canvas.panel(shape_frame, n_ticks, z_ticks);
+  for (const auto& [bin, count] : counts) {
+    const double low = bin * step;
+    canvas.area(std::vector<double>{0, count}, std::vector<double>(2, low + 0.05 * step),
+                std::vector<double>(2, low + 0.95 * step), detail::count_bar);
+  }
+  canvas.line(normal, at, detail::curve, detail::curve_width);
+  canvas.axes("readings", "", Canvas::Labels::shown, Canvas::Labels::hidden);
+  note(canvas, shape_frame, "line: normal" + p_text(r.checks, CheckKind::normality));
+}
+
+// In the order of measurement, neighbours joined.
+void draw_order(Canvas& canvas, const Residuals& r, const Ticks& z_ticks) {
+  std::vector<std::size_t> by_order(r.z.size());
+  std::iota(by_order.begin(), by_order.end(), std::size_t{0});
+  std::stable_sort(by_order.begin(), by_order.end(),
+                   [&r](std::size_t a, std::size_t b) { return r.order[a] < r.order[b]; });
+  std::vector<double> at;
+  std::vector<double> z;
+  for (const std::size_t i : by_order) {
+    at.push_back(r.order[i]);
+    z.push_back(r.z[i]);
+  }
+  const Ticks o_ticks = ticks_for(at.front(), at.back(), 10);
+  const Ticks ticks = ticks_for(z_ticks.low, z_ticks.high, 4);
+  canvas.panel(order_frame, o_ticks, ticks);
+  draw_assumed(canvas, o_ticks);
+  canvas.line(thinned(at), thinned(z), detail::faint_ink, detail::thin_width);
+  canvas.points(thinned(at), thinned(z), 0.8);
+  canvas.axes(r.order_is_rows ? "row" : "order of measurement", "residual");
+  const std::string drift = p_text(r.checks, CheckKind::drift);
   const std::string runs = p_text(r.checks, CheckKind::runs);
-  note(canvas, along_frame,
-       fmt::format("dashed: ±2; about 95 % are expected within{}", runs.empty() ? "" : "; runs" + runs));
-}
-
-// Against the normal distribution, on the same vertical axis.
-void draw_normal(Canvas& canvas, const Residuals& r, const Ticks& z_ticks) {
-  std::vector<double> sorted = r.z;
-  std::sort(sorted.begin(), sorted.end());
-  std::vector<double> quantiles;
-  const auto n = static_cast<double>(sorted.size());
-  for (std::size_t i = 0; i < sorted.size(); ++i)
-    quantiles.push_back(normal_quantile((static_cast<double>(i) + 0.625) / (n + 0.25)));  // Blom (1958)
-  const std::vector<double> shown = thinned(quantiles);
-  const Ticks q_ticks = ticks_for(shown.front(), shown.back(), 4);
-  canvas.panel(normal_frame, q_ticks, z_ticks);
-  const std::vector<double> diagonal = {std::max(q_ticks.low, z_ticks.low), std::min(q_ticks.high, z_ticks.high)};
-  canvas.line(diagonal, diagonal, detail::curve, detail::curve_width);
-  canvas.points(shown, thinned(sorted));
-  canvas.axes("normal quantile", "", Canvas::Labels::shown, Canvas::Labels::hidden);
-  note(canvas, normal_frame, "normal probability plot" + p_text(r.checks, CheckKind::normality));
-}
-
-// Size against the fitted value, with its trend by least squares.
-void draw_sizes(Canvas& canvas, const Residuals& r, const std::string& title, const std::string& unit) {
-  std::vector<double> sizes;
-  for (const double z : r.z) sizes.push_back(std::abs(z));
-  const std::vector<double> shown = thinned(sizes);
-  const Ticks f_ticks = ticks_for(Extent(r.fitted).low, Extent(r.fitted).high, 8);
-  const Ticks s_ticks = ticks_for(0, *std::max_element(shown.begin(), shown.end()), 4);
-  canvas.panel(size_frame, f_ticks, s_ticks);
-  const auto n = static_cast<double>(sizes.size());
-  double mean_f = 0;
-  double mean_s = 0;
-  for (std::size_t i = 0; i < sizes.size(); ++i) {
-    mean_f += r.fitted[i] / n;
-    mean_s += sizes[i] / n;
-  }
-  double sff = 0;
-  double sfs = 0;
-  for (std::size_t i = 0; i < sizes.size(); ++i) {
-    sff += (r.fitted[i] - mean_f) * (r.fitted[i] - mean_f);
-    sfs += (r.fitted[i] - mean_f) * (sizes[i] - mean_s);
-  }
-  std::vector<double> trend_x;
-  std::vector<double> trend_y;
-  for (int i = 0; i <= 100; ++i) {
-    const double f = f_ticks.low + (f_ticks.high - f_ticks.low) * i / 100;
-    trend_x.push_back(f);
-    trend_y.push_back(std::max(0.0, mean_s + (sff > 0 ? sfs / sff : 0) * (f - mean_f)));
-  }
-  canvas.line(trend_x, trend_y, detail::curve, detail::curve_width);
-  canvas.points(thinned(r.fitted), shown);
-  canvas.axes(axis_title(title, unit, f_ticks), "|residual|");
-  note(canvas, size_frame, "line: trend of the size" + p_text(r.checks, CheckKind::equal_variance));
+  note(canvas, order_frame,
+       fmt::format("in the order of {}{}{}", r.order_is_rows ? "the rows" : "measurement",
+                   drift.empty() ? "" : "; drift" + drift, runs.empty() ? "" : "; runs along the predictor" + runs));
 }
 
 }  // namespace
@@ -152,11 +205,11 @@ void draw_checks(const Fit& fit, const std::filesystem::path& file) {
   const Ticks z_ticks = ticks_for(-limit, limit, 6);
   Canvas canvas(file);
   canvas.title(fmt::format("Residuals of {}", fit.model().text()));
-  draw_along(canvas, r, observations.predictors().empty() ? Quantity{"row", ""} : observations.predictors()[0],
-             z_ticks);
-  draw_normal(canvas, r, z_ticks);
-  draw_sizes(canvas, r, "fitted " + fit.model().left_side(),
-             fit.model().is_transformed() ? "" : observations.response().unit);
+  for (std::size_t k = 0; k < r.x.size(); ++k)
+    draw_along(canvas, r, k, observations.predictors().empty() ? Quantity{"row", ""} : observations.predictors()[k],
+               z_ticks);
+  draw_shape(canvas, r, z_ticks);
+  draw_order(canvas, r, z_ticks);
   canvas.finish();
 }
 

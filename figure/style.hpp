@@ -16,6 +16,7 @@ inline constexpr Colour point{24, 62, 112};
 inline constexpr Colour curve{188, 82, 20};
 inline constexpr Colour confidence{243, 199, 158};
 inline constexpr Colour prediction{250, 236, 219};
+inline constexpr Colour count_bar{170, 196, 222};  // of counts
 
 // Curves side by side: told apart by colour, by lightness and by the kind of line that goes with each.
 inline constexpr Colour candidates[] = {curve,          {0, 110, 150},  {20, 140, 90},  {140, 60, 140},

@@ -274,6 +274,7 @@ std::vector<PageSection> pair_sections(const Observations& observations) {
   if (ways.empty()) return {together};
   constexpr std::size_t shown = 5;
   PageSection axes{.heading = "Candidate axes for a straight line, best first by AICc of the measured response"};
+  axes.say(straightness_sentence(observations, ways));
   axes.say("(those within 2 of the best are about equally well supported, and are listed commonest first)");
   PageTable table(
       {{"axes", Align::left}, {"ΔAICc", Align::point}, {"p (remaining curvature)", Align::left}, {"", Align::left}});

@@ -134,10 +134,10 @@ class TextRenderer {
   [[nodiscard]] std::string page(const Page& page) {
     part(heading(page.title, style_.before_heading) + plain(page.subject));
     part(blocks(page.lead, true));
-    for (const PageSection& section : page.sections) this->section(section);
     std::string cautions;
     for (const Advice& caution : page.cautions) cautions += set(Item{caution});
     if (!cautions.empty()) part(heading("Cautions", style_.before_cautions) + cautions);
+    for (const PageSection& section : page.sections) this->section(section);
     return text_;
   }
 

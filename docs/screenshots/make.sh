@@ -8,7 +8,7 @@ truecurve() { "$build/truecurve" "$@" > /dev/null; }
 truecurve fit demo/thermometers.csv line --x t_ref --y t_test --figure docs/screenshots/fit_thermometers.png
 truecurve look demo/viscosity.csv --x T --y eta --figure docs/screenshots/look_viscosity.png
 truecurve fit demo/viscosity.csv arrhenius --route linearized --x T --y eta --figure docs/screenshots/fit_viscosity.png
-truecurve fit demo/density.csv "polynomial(2)" --x w_Sn --y rho --figure docs/screenshots/fit_density.png --figure-checks docs/screenshots/checks_density.png
+truecurve fit demo/density.csv "polynomial(2)" --x w_Sn --y rho --show-equation --figure docs/screenshots/fit_density.png --figure-checks docs/screenshots/checks_density.png
 truecurve preview demo/pour_cooling.csv "T = T_s + (T_0 - T_s)*exp(-t/tau)" --start tau=20 --figure docs/screenshots/preview_cooling.png
 truecurve fit demo/pour_cooling.csv "T = T_s + (T_0 - T_s)*exp(-t/tau)" --start tau=20 --show-start --figure docs/screenshots/fit_cooling.png
 truecurve fit demo/ring_down.csv damped-oscillation --x t --y v --figure docs/screenshots/fit_ring_down.png

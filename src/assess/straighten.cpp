@@ -4,6 +4,7 @@
 #include <truecurve/assess/straighten.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/invalid_rows.hpp>
+#include <truecurve/model/headers.hpp>
 #include <truecurve/model/shapes.hpp>
 
 #include "../base/matrices.hpp"
@@ -14,6 +15,7 @@
 #include <optional>
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 namespace truecurve {
 namespace {
@@ -42,6 +44,8 @@ constexpr std::array<Way, 11> known_ways = {
      {"1/{y} = a + b*{x}", "1/{y} against {x}", "reciprocal of a linear function", "{x}", itself},
      {"sqrt({y}) = a + b*{x}", "√{y} against {x}", "a parabola that touches the axis", "{x}", itself},
      {"{y}^2 = a + b*{x}", "{y}² against {x}", "square root of a linear function", "{x}", itself}}};
+// Below this what bend is left is called so.
+constexpr double significant = 0.05;
 // Ways that lie no farther apart than this can't be told apart by the data, and the commoner one goes first.
 constexpr double indistinguishable = 2;
 
@@ -79,7 +83,7 @@ std::vector<Straightening> straightenings(const Observations& observations) {
   std::vector<Straightening> ways;
   for (const Way& way : known_ways) {
     try {
-      const Model model = Model::written(filled(way.model, x, y), {x});
+      const Model model = Model::written(filled(way.model, name_in_formula(x), name_in_formula(y)), {x});
       // Roots and squares take the response as positive on the way back.
       if (model.is_transformed() && as_eigen(observations.responses()).minCoeff() <= 0) continue;
       if (!invalid_rows(model, observations).empty()) continue;
@@ -87,7 +91,7 @@ std::vector<Straightening> straightenings(const Observations& observations) {
       const double aicc = quality_of(made).aicc;
       if (!std::isfinite(aicc)) continue;
       const Check bend = check(made, CheckKind::curvature);
-      const bool bent = bend.p < 0.05;
+      const bool bent = bend.p < significant;
       Vector places = observations.predictor(0);
       for (double& at : places) at = way.place(at);
       ways.push_back(
@@ -97,7 +101,7 @@ std::vector<Straightening> straightenings(const Observations& observations) {
            .places = std::move(places),
            .delta_aicc = aicc,
            .curvature_p = bend.p,
-           .sentence = fmt::format("{}: {}{}", filled(way.axes, x, y), way.meaning, bent ? ", still bent" : ""),
+           .sentence = fmt::format("{}: {}{}", filled(way.axes, x, y), way.meaning, bent ? ", still curved" : ""),
            .fit = std::move(made)});
     } catch (const Error&) {
       continue;  // this pair of axes is not for these data
@@ -112,6 +116,46 @@ std::vector<Straightening> straightenings(const Observations& observations) {
     return std::max(indistinguishable, a.delta_aicc) < std::max(indistinguishable, b.delta_aicc);
   });
   return ways;
+}
+
+namespace {
+
+// Whether any check of the shape speaks against a curve.
+bool departs(const Fit& fit) {
+  const std::vector<Check> checks = residual_checks(fit);
+  return std::any_of(checks.begin(), checks.end(), [](const Check& c) {
+    const bool shape = c.kind == CheckKind::curvature || c.kind == CheckKind::runs ||
+                       c.kind == CheckKind::serial_correlation || c.kind == CheckKind::lack_of_fit;
+    return shape && c.p < significant;
+  });
+}
+
+std::string parabola_sentence(const Observations& observations) {
+  try {
+    const Fit parabola =
+        fit(shape_model("polynomial(2)", observations.predictors()[0].name, observations.response().name), observations,
+            {.events_as_numbers = true});
+    return departs(parabola) ? " A parabola does not follow them either."
+                             : " No departure from a parabola was detected.";
+  } catch (const Error&) {
+    return "";  // too few different x for one
+  }
+}
+
+}  // namespace
+
+std::string straightness_sentence(const Observations& observations, std::span<const Straightening> ways) {
+  if (ways.empty()) return "";
+  constexpr std::size_t most = 3;
+  std::vector<std::string> straight;
+  for (const Straightening& way : ways) {
+    if (way.delta_aicc <= indistinguishable && straight.size() < most && !departs(way.fit))
+      straight.push_back(way.model);
+  }
+  if (!straight.empty())
+    return fmt::format("No departure from a straight line was detected of {}.", fmt::join(straight, ", nor of "));
+  return fmt::format("None of these axes straightens the points; the best is {}.{}", ways.front().model,
+                     parabola_sentence(observations));
 }
 
 std::vector<std::string> look_remarks(const Observations& observations) {
@@ -139,12 +183,7 @@ std::vector<std::string> look_remarks(const Observations& observations) {
     if (const auto smooth = smooth_polynomial(observations)) {
       // A curve that misses the data leaves residuals whose size changes, too: of the scatter nothing can be said then.
       const std::vector<Check> checks = residual_checks(*smooth);
-      const auto is_doubtful = [](const Check& c) {
-        const bool shape = c.kind == CheckKind::curvature || c.kind == CheckKind::runs ||
-                           c.kind == CheckKind::serial_correlation || c.kind == CheckKind::lack_of_fit;
-        return shape && c.p < 0.05;
-      };
-      const bool follows = std::none_of(checks.begin(), checks.end(), is_doubtful);
+      const bool follows = !departs(*smooth);
       for (const Check& made : checks) {
         if (made.kind == CheckKind::equal_variance && made.is_significant() && follows)
           remarks.push_back(fmt::format("The scatter about a smooth curve {} with '{}' (p = {}).",

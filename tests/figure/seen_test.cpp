@@ -6,6 +6,7 @@
 #include <truecurve/assess/equation.hpp>
 #include <truecurve/assess/profile.hpp>
 #include <truecurve/assess/quality.hpp>
+#include <truecurve/assess/smooth.hpp>
 #include <truecurve/assess/straighten.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/calibrate/calibration.hpp>
@@ -28,6 +29,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <sstream>
 
 namespace truecurve {
@@ -200,10 +202,14 @@ TEST(FitFigure, ShowsEventsAsSharesWithTheirCurve) {
   expect_curve(main, picture.lines(main, curve_colour, 2.2), [&](double x) { return 1 / (1 + std::exp((m - x) / w)); });
 }
 
-TEST(ChecksFigure, ShowsResidualsAlongTheCurveAndAgainstTheNormalDistribution) {
+TEST(ChecksFigure, ShowsResidualsTheirScatterTheirDistributionAndTheirOrder) {
   const VectorXd x = VectorXd::LinSpaced(9, 1, 9);
   const VectorXd y = test::vector({1.9, 4.3, 5.8, 8.4, 9.7, 12.6, 13.6, 16.5, 17.8});
-  const Fit made = fit(shape_model("line"), Observations::of(x, y));
+  const std::vector<double> when = {9, 8, 7, 6, 5, 4, 3, 2, 1};
+  const Table table =
+      Table::from_columns({{"x", "", {x.begin(), x.end()}}, {"y", "", {y.begin(), y.end()}}, {"when", "", when}});
+  const Fit made =
+      fit(shape_model("line"), Observations(table, {.response = "y", .predictors = {"x"}, .order = "when"}));
   const Picture picture = drawn([&](const auto& file) { draw_checks(made, file); });
   ASSERT_EQ(picture.panels().size(), 3u);
   // Standardized by hand: r / (s sqrt(1 - h)), h of a line.
@@ -213,21 +219,78 @@ TEST(ChecksFigure, ShowsResidualsAlongTheCurveAndAgainstTheNormalDistribution) {
   const double s = std::sqrt(r.squaredNorm() / 7);
   const VectorXd h = 1.0 / 9 + (x.array() - 5).square() / (x.array() - 5).square().sum();
   const VectorXd z = r.array() / (s * (1 - h.array()).sqrt());
-  expect_points(picture, picture.panels()[0], x, z, dark);
-  std::vector<double> sorted(z.begin(), z.end());
-  std::sort(sorted.begin(), sorted.end());
-  std::vector<double> quantiles;
-  for (int i = 1; i <= 9; ++i) quantiles.push_back(normal_quantile((i - 0.375) / 9.25));
-  expect_points(picture, picture.panels()[1], quantiles, sorted, dark);
-  expect_points(picture, picture.panels()[2], (a + b * x.array()).matrix().eval(), z.cwiseAbs().eval(), dark);
-  // The trend of the size is a line by least squares.
-  const VectorXd f = a + b * x.array();
-  const VectorXd size = z.cwiseAbs();
-  const double slope = (f.array() - f.mean()).matrix().dot((size.array() - size.mean()).matrix()) /
-                       (f.array() - f.mean()).square().sum();
-  const Panel& sizes = picture.panels()[2];
-  expect_curve(sizes, picture.lines(sizes, curve_colour, 2.2),
-               [&](double at) { return size.mean() + slope * (at - f.mean()); });
+  const auto is_left = [](const Panel& p, const Panel& q) { return p.left < q.left; };
+  std::vector<Panel> upper;
+  for (const Panel& panel : picture.panels()) {
+    if (panel.bottom > 250) upper.push_back(panel);
+  }
+  ASSERT_EQ(upper.size(), 2u);
+  std::sort(upper.begin(), upper.end(), is_left);
+  expect_points(picture, upper[0], x, z, dark);
+  expect_band(upper[0], picture.corners(upper[0], prediction_colour), [](double) { return Interval{-2, 2}; });
+  // How many lie in each half: bars from 0 to the count.
+  std::map<int, int> counts;
+  for (const double value : z) ++counts[static_cast<int>(std::floor(2 * value))];
+  const Path bars = picture.corners(upper[1], "#AAC4DE");
+  EXPECT_EQ(bars.size(), 4 * counts.size());
+  for (const Pixel& corner : bars) {
+    const double count = upper[1].x_value(corner.x);
+    bool is_edge = std::abs(count) < 0.02;
+    for (const auto& [bin, number] : counts) {
+      const double above = (corner.y - upper[0].y(0.5 * bin)) / (upper[0].y(0.5) - upper[0].y(0));
+      is_edge = is_edge || (above > 0 && above < 1 && std::abs(count - number) < 0.02);
+    }
+    EXPECT_TRUE(is_edge) << count;
+  }
+  // The order is that of the column, not of the rows.
+  const Panel& order = *std::min_element(picture.panels().begin(), picture.panels().end(),
+                                         [](const Panel& p, const Panel& q) { return p.bottom < q.bottom; });
+  expect_points(picture, order, when, z, dark);
+  EXPECT_TRUE(picture.says("order of measurement"));
+}
+
+// The scatter found is twice the root of the smoothed squares; of few places that of their mean.
+TEST(ChecksFigure, FindsTheScatterAlongEachPredictor) {
+  std::vector<double> p;
+  std::vector<double> q;
+  std::vector<double> y;
+  for (int i = 0; i < 40; ++i) {
+    p.push_back(i);
+    q.push_back(i % 3);
+    y.push_back(2 + i + 3 * q.back() + 0.02 * (i + 1) * std::sin(5.0 * i * i));
+  }
+  const Table table = Table::from_columns({{"p", "", p}, {"q", "", q}, {"y", "", y}});
+  const Fit made =
+      fit(Model::written("y = a + b*p + c*q"), Observations(table, {.response = "y", .predictors = {"p", "q"}}));
+  const Picture picture = drawn([&](const auto& file) { draw_checks(made, file); });
+  ASSERT_EQ(picture.panels().size(), 4u);
+  std::vector<Panel> upper;
+  for (const Panel& panel : picture.panels()) {
+    if (panel.bottom > 250) upper.push_back(panel);
+  }
+  std::sort(upper.begin(), upper.end(), [](const Panel& one, const Panel& other) { return one.left < other.left; });
+  const Vector z = row_measures(made).standardized;
+  expect_points(picture, upper[0], p, z, dark);
+  expect_points(picture, upper[1], q, z, dark);
+  std::vector<double> squares;
+  double mean = 0;
+  for (const double value : z) {
+    squares.push_back(value * value);
+    mean += value * value / 40;
+  }
+  const SmoothGuide guide = smooth_guide(p, squares, 101, 0.75);
+  EXPECT_GT(guide.y[100], 2 * guide.y[0]);
+  const auto near = [&](const Panel& panel, double at, double level) {
+    bool found = false;
+    for (const Path& line : picture.lines(panel, curve_colour, 2.2)) {
+      for (const Pixel& corner : line)
+        found = found || (std::abs(corner.x - panel.x(at)) < 6 && std::abs(corner.y - upper[0].y(level)) < 3);
+    }
+    return found;
+  };
+  EXPECT_TRUE(near(upper[0], guide.x[100], 2 * std::sqrt(guide.y[100])));
+  EXPECT_TRUE(near(upper[0], guide.x[100], -2 * std::sqrt(guide.y[100])));
+  EXPECT_TRUE(near(upper[1], upper[1].x_value(upper[1].right), 2 * std::sqrt(mean)));
 }
 
 // One reading far too low: it is seen, and named.

@@ -3,8 +3,10 @@
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/means.hpp>
 #include <truecurve/assess/quality.hpp>
+#include <truecurve/assess/straighten.hpp>
 #include <truecurve/assess/variance.hpp>
 #include <truecurve/base/numeric.hpp>
+#include <truecurve/base/random.hpp>
 #include <truecurve/compare/average.hpp>
 #include <truecurve/compare/censored_candidates.hpp>
 #include <truecurve/fit/censored.hpp>
@@ -309,9 +311,28 @@ TEST(LookPage, ListsTheAxesThatStraightenAPair) {
   }
   const auto sections = pair_sections(Observations::of(x, y));
   ASSERT_EQ(sections.size(), 2U);
-  const auto& best = std::get<PageTable>(sections[1].blocks[1]).rows[0];
+  const auto& best = std::get<PageTable>(sections[1].blocks[2]).rows[0];
   EXPECT_EQ(best[0], "ln(y) = a + b*x");
   EXPECT_EQ(best[1], "0.0");
+  // Which of line, parabola and straightening holds, or that none does; headers that are no plain names, too.
+  const auto said = [](double (*truth)(double)) {
+    std::vector<double> at;
+    std::vector<double> values;
+    RandomNumbers random(3);
+    for (int i = 1; i <= 24; ++i) {
+      at.push_back(i);
+      values.push_back(truth(i) + 0.05 * random.normal());
+    }
+    const Table table = Table::from_columns({{"Drying time", "", at}, {"c-Pb", "", values}});
+    const Observations rows(table, {.response = "c-Pb", .predictors = {"Drying time"}});
+    return straightness_sentence(rows, straightenings(rows));
+  };
+  EXPECT_EQ(said([](double at) { return 2 + 3 * at; }),
+            "No departure from a straight line was detected of 'c-Pb' = a + b*'Drying time'.");
+  EXPECT_NE(said([](double at) { return 90 + (at - 12) * (at - 12); }).find("No departure from a parabola"),
+            std::string::npos);
+  EXPECT_NE(said([](double at) { return 90 + 9 * std::sin(at); }).find("A parabola does not"), std::string::npos);
+  EXPECT_EQ(straightness_sentence(Observations::of(x, y), {}), "");
 }
 
 TEST(ComparisonPage, RanksCandidatesAndPredictsTheirAverage) {

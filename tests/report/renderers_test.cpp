@@ -44,6 +44,9 @@ TEST(Renderers, SetTextInPartsWithNumbersAtTheirPoint) {
             "\n"
             "  The share is 5 % at x < 3.\n"
             "\n"
+            "Cautions\n"
+            "  - Row 3 is far out.\n"
+            "\n"
             "Parameters\n"
             "  name    value      n   remark\n"
             "  a       12.5(3)    7   it is |given| as stated\n"
@@ -53,10 +56,7 @@ TEST(Renderers, SetTextInPartsWithNumbersAtTheirPoint) {
             "Lists\n"
             "  - one\n"
             "  - two\n"
-            "  After them.\n"
-            "\n"
-            "Cautions\n"
-            "  - Row 3 is far out.\n");
+            "  After them.\n");
 }
 
 TEST(Renderers, MarkHeadingsOfATerminal) {

@@ -14,6 +14,7 @@
 #include <truecurve/data/observations.hpp>
 #include <truecurve/fit/fit.hpp>
 
+#include <span>
 #include <string>
 #include <vector>
 
@@ -33,8 +34,13 @@ struct Straightening {
 
 /// The straight lines in the usual transformed axes that the rows allow, best first by AICc of the measured response;
 /// those within 2 of the best are about equally well supported and stand with the commonest first. Without
-/// stated uncertainties each assumes equal scatter in its own y. Two columns with plain names, x and y.
+/// stated uncertainties each assumes equal scatter in its own y.
 [[nodiscard]] std::vector<Straightening> straightenings(const Observations& observations);
+
+/// Of which of the best of them (within 2 in AICc) no check of the shape (curvature, runs, serial correlation, lack of
+/// fit; p below 0.05) detects a departure, or that of none, and then whether a parabola follows the points. Empty
+/// without any.
+[[nodiscard]] std::string straightness_sentence(const Observations& observations, std::span<const Straightening> ways);
 
 /// What a look at two columns should warn of: zeros and negatives that forbid a logarithm, a spread that grows.
 /// Sentences.

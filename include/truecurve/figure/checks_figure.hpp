@@ -14,10 +14,11 @@
 
 namespace truecurve {
 
-/// Three panels: standardized residuals along the first predictor, with limits and the numbers of the suspicious rows;
-/// beside it, on the same vertical axis, the residuals against what a normal distribution would give; beneath, the size
-/// of the residuals against the fitted value with the tested trend. Throws Error: bad_argument, too_few_observations
-/// (no degrees of freedom), cannot_write.
+/// Standardized residuals (of counted numbers quantile residuals) against each predictor, three at most, with the
+/// scatter that is assumed (shaded, ±2) and the one that is found (dashed, twice the root of the smoothed squares) and
+/// the numbers of the rows that stand out; beside them, on the same vertical axis, how many lie where, with the normal
+/// distribution; beneath, the residuals in the order of measurement, or of the rows. Throws Error: bad_argument,
+/// too_few_observations (no degrees of freedom), cannot_write.
 void draw_checks(const Fit& fit, const std::filesystem::path& file);
 
 }  // namespace truecurve
