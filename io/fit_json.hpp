@@ -22,6 +22,8 @@ namespace truecurve::detail {
 
 /// Where the rows of a fit came from: "source", "sha256", "rows_read", "rows_used", "left_out".
 [[nodiscard]] Json rows_json(const Observations& rows);
+/// Every used row with its fitted value, its residual and its measures: "rows" of a fit record.
+[[nodiscard]] Json residual_rows_json(const Fit& fit);
 /// An interval whose ends may lie nowhere ("inf", "-inf") or not be known (null).
 [[nodiscard]] Json open_interval_json(Level level, double low, double high);
 

@@ -386,33 +386,11 @@ Json counted_rows_of(const Fit& fit) {
   return {{"predictors", predictors}, {"numbers", list(rows.counted_numbers())}, {"sizes", list(rows.sizes())}};
 }
 
-Json rows_json(const Fit& fit) {
-  const Observations& observations = fit.observations();
-  const RowMeasures measures = row_measures(fit);
-  const Vector residuals = fit.response_residuals();
-  Json rows = Json::array();
-  for (std::size_t i = 0; i < observations.size(); ++i) {
-    Json at = Json::object();
-    for (std::size_t k = 0; k < observations.predictors().size(); ++k)
-      at[observations.predictors()[k].name] = observations.predictor(k)[i];
-    const double y = observations.responses()[i];
-    rows.push_back({{"row", observations.source_rows()[i]},
-                    {"at", std::move(at)},
-                    {"response", y},
-                    {"fitted", y - residuals[i]},
-                    {"residual", residuals[i]},
-                    {"standardized", measures.standardized[i]},
-                    {"leverage", measures.leverage[i]},
-                    {"cook_distance", measures.cook_distance[i]}});
-  }
-  return rows;
-}
-
 }  // namespace
 
 std::string fit_record(const Fit& fit, Level level, const Deductions& deductions, const Trust& trust, RecordRows rows) {
   Json json = detail::fit_json(fit, level, residual_checks(fit), deductions, trust);
-  if (rows == RecordRows::all) json["rows"] = rows_json(fit);
+  if (rows == RecordRows::all) json["rows"] = detail::residual_rows_json(fit);
   json["counted_rows"] = counted_rows_of(fit);
   return text_of(json);
 }

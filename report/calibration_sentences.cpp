@@ -66,7 +66,7 @@ std::string scatter_sentence(const Calibration& c) {
           c.has_uncertain_standards
               ? fmt::format(" and of the amounts {} ({})", c.readings.amount.name,
                             c.options.separate_standards ? "each reading of a standard of its own"
-                                                         : "readings of one standard share its error")
+                                                         : "readings of one standard share its uncertainty")
               : "",
           rounded(c.chi_squared, 4), c.degrees_of_freedom,
           c.degrees_of_freedom > 0 ? p_text(chi_squared_upper(c.chi_squared, c.degrees_of_freedom)) : "-");

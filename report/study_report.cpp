@@ -75,11 +75,11 @@ code { font-family: ui-monospace, "DejaVu Sans Mono", monospace; }
 {{/figures}}
 {{#parts}}<h3>{{heading}}</h3>
 {{{content}}}{{/parts}}
-<p class="command">Repeat: <code>{{command}}</code></p>
+<p class="command">Command to reproduce: <code>{{command}}</code></p>
 </section>
 {{/sections}}
 <footer>
-<h2>Where it comes from</h2>
+<h2>Sources and checksums</h2>
 <div class="wide"><table><tr><th>file</th><th>SHA-256</th></tr>
 {{#sources}}<tr><td>{{file}}</td><td><code>{{sha256}}</code></td></tr>
 {{/sources}}</table></div>
@@ -144,7 +144,7 @@ std::string study_html(const StudyReport& report) {
     entry.set("subject", subject);
     entry.set("careful", detail::html_of_list(detail::plain(shown.cautions)));
     entry.set("has_cautions", !shown.cautions.empty());
-    entry.set("cautions", fmt::format("{} remark{}", shown.cautions.size(), shown.cautions.size() == 1 ? "" : "s"));
+    entry.set("cautions", fmt::format("{}", shown.cautions.size()));
     entry.set("command", section.command);
     entry.set("answer", answer_of(shown));
     entry.set("lead", detail::html_of_blocks(shown.lead));

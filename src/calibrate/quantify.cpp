@@ -247,14 +247,15 @@ void remark_on_all_at_once(const CalibrationCurve& curve, Quantities& result) {
   const double dof = curve.estimate.scale_degrees_of_freedom();
   const bool one_factor =
       !curve.are_counts && curve.weightings.empty() && std::isinf(curve.blank_degrees_of_freedom) && dof > 0;
-  result.remarks.push_back(fmt::format(
-      "{} results come from one curve and share its error. Each interval has {:.6g} % coverage on its own; for all at "
-      "once {} (Bonferroni).",
-      count, 100 * curve.level,
-      one_factor ? fmt::format("the coverage factor {:.3f} replaces {:.3f}",
-                               student_t_quantile((1 + result.level_of_each) / 2, dof),
-                               curve.estimate.coverage_factor(curve.level))
-                 : fmt::format("calibrate with a level of {:.4g}", result.level_of_each)));
+  result.remarks.push_back(
+      fmt::format("{} results come from one curve, share its uncertainty and are correlated. Each interval has {:.6g} "
+                  "% coverage on its own; for all at "
+                  "once {} (Bonferroni).",
+                  count, 100 * curve.level,
+                  one_factor ? fmt::format("the coverage factor {:.3f} replaces {:.3f}",
+                                           student_t_quantile((1 + result.level_of_each) / 2, dof),
+                                           curve.estimate.coverage_factor(curve.level))
+                             : fmt::format("calibrate with a level of {:.4g}", result.level_of_each)));
 }
 
 void require_same_kind(const CalibrationCurve& curve, const Readings& readings) {
