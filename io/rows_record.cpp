@@ -5,13 +5,13 @@
 
 namespace truecurve {
 
-Json detail::residual_rows_json(const Fit& fit) {
+detail::Json detail::residual_rows_json(const Fit& fit) {
   const Observations& observations = fit.observations();
   const RowMeasures measures = row_measures(fit);
   const Vector residuals = fit.response_residuals();
-  Json rows = Json::array();
+  detail::Json rows = detail::Json::array();
   for (std::size_t i = 0; i < observations.size(); ++i) {
-    Json at = Json::object();
+    detail::Json at = detail::Json::object();
     for (std::size_t k = 0; k < observations.predictors().size(); ++k)
       at[observations.predictors()[k].name] = observations.predictor(k)[i];
     const double y = observations.responses()[i];
