@@ -86,8 +86,19 @@ void add_suspicions(Page& page, const Calibration& c, const std::string& of) {
   for (const std::string& sentence : detail::suspicions(c)) section.list(sentence);
 }
 
+// Standards that the range of the calibration leaves out.
+std::string range_sentence(const Calibration& c) {
+  std::vector<std::size_t> rows;
+  for (const Reading& r : c.readings.of(ReadingKind::standard)) {
+    const bool is_outside = r.amount < c.options.low || r.amount > c.options.high;
+    if (is_outside && (rows.empty() || rows.back() != r.row)) rows.push_back(r.row);
+  }
+  return rows.empty() ? "" : fmt::format("Not used, as outside the range: {}.", detail::rows_text(rows));
+}
+
 void add_cautions(Page& page, const Calibration& c, const std::string& before) {
   for (const std::string& remark : c.remarks) page.caution(before + remark);
+  if (const std::string outside = range_sentence(c); !outside.empty()) page.caution(before + outside);
   for (const LeftOut& left : c.readings.left_out)
     page.caution(fmt::format("{}Left out: row {}{}: {}.", before, left.row,
                              left.column.empty() ? "" : ", " + left.column, left.reason));

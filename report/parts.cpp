@@ -95,7 +95,8 @@ void add_deductions(Page& page, const Deductions& deductions, Level level) {
 std::string equation_sentence(const Estimate& estimate) {
   // Longer ones are for programs, which ask for them.
   constexpr std::size_t longest = 300;
-  if (estimate.model().kind() == "function" || estimate.open_end()) return "";
+  const bool is_long = estimate.model().text().size() > longest;
+  if (estimate.model().kind() == "function" || estimate.open_end() || is_long) return "";
   const std::string equation = equation_with_numbers(estimate);
   return equation.size() > longest ? "" : "With numbers: " + equation;
 }

@@ -64,6 +64,17 @@ class Curve {
   }
 
   [[nodiscard]] WrittenName written(const detail::FormulaStyle& style) const {
+    const WrittenName made = whole(style);
+    // The writer cuts what has grown beyond all sense.
+    if (made.text.find("...") == std::string::npos) return made;
+    throw Error({.code = ErrorCode::not_supported,
+                 .message = "the equation with its numbers is too long to be written out",
+                 .subject = "equation",
+                 .remedy = "read the curve at places instead"});
+  }
+
+ private:
+  [[nodiscard]] WrittenName whole(const detail::FormulaStyle& style) const {
     const WrittenName right = detail::written(graph_, right_, style);
     if (inverse_ < 0) return right;
     detail::FormulaStyle around = style;
@@ -73,7 +84,6 @@ class Curve {
     return detail::written(graph_, inverse_, around);
   }
 
- private:
   [[nodiscard]] std::size_t index_of(const std::string& name) const {
     return static_cast<std::size_t>(graph_.index_of(name));
   }

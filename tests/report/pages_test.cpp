@@ -302,6 +302,23 @@ TEST(LookPage, SummarisesColumnsAndPointsAtWhatIsOdd) {
   EXPECT_EQ(table_in(look_page(Table::from_columns(columns)), "Rows").headings.back().text, "c29");
 }
 
+// A calibration's rows, and those that its range leaves out.
+TEST(CalibrationPage, ListsRowsAndWhatTheRangeLeavesOut) {
+  const Table table = Table::from_columns(
+      {{"c", "mg/g", {0, 0, 1, 1, 2, 2, 8, 9}}, {"I", "", {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 50, 57}}});
+  const Calibration line =
+      calibrate(readings_of(table, {.amount = "c", .signals = {"I"}}), {.high = 5, .limits = {.simulations = 0}});
+  const Page page = calibration_page(line, true);
+  EXPECT_TRUE(has_caution(page, "Not used, as outside the range: rows 7, 8."));
+  ASSERT_EQ(page.data.rows.size(), 6U);
+  EXPECT_EQ(number(page, 5, "row"), 6);
+  EXPECT_EQ(number(page, 5, "I"), 14.7);
+  EXPECT_NEAR(number(page, 5, "fitted") + number(page, 5, "residual"), 14.7, 1e-12);
+  EXPECT_EQ(table_in(page, "Rows").rows.size(), 6U);
+  EXPECT_TRUE(calibration_page(calibrate(readings_of(table, {.amount = "c", .signals = {"I"}}))).data.names[0] ==
+              "route");
+}
+
 TEST(LookPage, ListsTheAxesThatStraightenAPair) {
   std::vector<double> x;
   std::vector<double> y;

@@ -24,7 +24,8 @@ namespace truecurve {
 /// In text an equation that a model can be given as; in LaTeX a line for its mathematics mode; in C and C++ a function
 /// of the predictors with a comment above it, which needs math.h or cmath; in a spreadsheet a cell's formula without
 /// the response, with `cells` in the places of the predictors (A2, B2, ... where none are given). Throws Error:
-/// not_supported (a model given as C++ code), bad_argument (other than one cell a predictor, or a text that is no
+/// not_supported (a model given as C++ code, or one that is longer than
+/// 20,000 letters), bad_argument (other than one cell a predictor, or a text that is no
 /// reference to a cell).
 [[nodiscard]] std::string equation_with_numbers(const Estimate& estimate,
                                                 FormulaLanguage language = FormulaLanguage::text,
