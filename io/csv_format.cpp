@@ -203,10 +203,13 @@ CsvHeading read_heading(std::string_view text) {
   if (const auto at = text.find(" / "); at != std::string_view::npos) {
     return {std::string(trimmed(text.substr(0, at))), std::string(trimmed(text.substr(at + 3)))};
   }
-  // "T, K": only before a unit, for "tin, melt 2" is a name.
+  // "T, K": only before a unit, for "tin, melt 2" is a name. After a word a single letter may as well be the symbol of
+  // the quantity: "Mass, m".
   if (const auto at = text.rfind(", "); at != std::string_view::npos && at > 0) {
+    constexpr std::size_t longest_symbol = 3;
     const std::string unit(trimmed(text.substr(at + 2)));
-    if (is_known_unit(unit)) return {std::string(trimmed(text.substr(0, at))), unit};
+    const bool may_be_symbol = unit.size() == 1 && unit != "%" && trimmed(text.substr(0, at)).size() > longest_symbol;
+    if (is_known_unit(unit) && !may_be_symbol) return {std::string(trimmed(text.substr(0, at))), unit};
   }
   return whole;
 }

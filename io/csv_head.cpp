@@ -96,6 +96,11 @@ std::size_t begin_of_table(const std::vector<HeadLine>& lines, const CsvFormat& 
   while (begin > 0 && is_usual(lines[begin - 1])) --begin;
   if (begin == 0) return 0;
   const auto above_end = lines.begin() + static_cast<std::ptrdiff_t>(begin);
+  // A cell between quotes may go on in the next line.
+  const auto opens_quotes = [](const HeadLine& line) {
+    return std::count(line.text.begin(), line.text.end(), '"') % 2 != 0;
+  };
+  if (std::any_of(lines.begin(), above_end, opens_quotes)) return 0;
   // Numbers are no title.
   if (std::any_of(lines.begin(), above_end, [&](const HeadLine& line) { return is_row_of_numbers(line, format); }))
     return 0;

@@ -25,7 +25,7 @@ std::optional<std::pair<double, double>> bracketed(std::string_view cell) {
   const std::size_t open = cell.find('(');
   const std::size_t close = cell.find(')');
   if (open == std::string_view::npos || close == std::string_view::npos || close < open + 2) return {};
-  const std::string_view value = cell.substr(0, open);
+  const std::string_view value = trimmed(cell.substr(0, open));
   const std::string_view digits = cell.substr(open + 1, close - open - 1);
   const std::string_view power = cell.substr(close + 1);
   if (value.find_first_of("eE") != std::string_view::npos) return {};

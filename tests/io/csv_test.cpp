@@ -261,6 +261,13 @@ TEST(ReadCsv, KeepsWhatOnlyLooksLikeATitleOrUnits) {
   EXPECT_EQ(read("state\nsound\ncracked\n").rows(), 2u);
   EXPECT_EQ(read("sample,c\n3D1,4\n3D2,5\n").column("sample").texts.size(), 2u);
   EXPECT_EQ(read("tin, melt 2;y\n1;2\n3;4\n").columns()[0].name, "tin, melt 2");
+  // After a word a letter may be the quantity's symbol; a header between quotes may take two lines.
+  EXPECT_EQ(read("Mass, m;Height, h\n1;2\n3;4\n").columns()[0].unit, "");
+  EXPECT_EQ(read("Mass, kg;T, K\n1;2\n3;4\n").columns()[0].unit, "kg");
+  EXPECT_EQ(read("Mass, kg;T, K\n1;2\n3;4\n").columns()[1].unit, "K");
+  const Table quoted = read("\"t\n(min)\",T\n0,1\n1,2\n2,4\n");
+  EXPECT_EQ(quoted.columns()[0].unit, "min");
+  EXPECT_TRUE(quoted.source().said.empty());
 }
 
 TEST(ReadCsv, SkipsSoManyLines) {
@@ -280,6 +287,7 @@ TEST(ReadCsv, PartsValuesAndUncertainties) {
   EXPECT_EQ(table.column("u(T)").unit, "°C");
   EXPECT_NEAR(table.column("k").numbers[0], 1.23e-9, 1e-24);
   EXPECT_NEAR(table.column("u(k)").numbers[0], 0.045e-9, 1e-24);
+  EXPECT_EQ(read("y\n2.13 (15)\n3.20 (11)\n").column("u(y)").numbers, (std::vector<double>{0.15, 0.11}));
   EXPECT_EQ(table.column("u(k)").numbers[1], 1);
   EXPECT_EQ(table.column("u(k)").numbers[2], 1.3);
   EXPECT_EQ(table.column("u(k)").numbers[3], 0.5);
