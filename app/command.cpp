@@ -28,8 +28,14 @@
 namespace truecurve::app {
 namespace {
 
+// Row numbers and ranges of them, "3, 7, 29..32": two points between two numbers, and no other.
 bool only_numbers(const std::string& text) {
-  return text.find_first_not_of("0123456789,;. ") == std::string::npos && !text.empty();
+  if (text.empty() || text.find_first_not_of("0123456789,;. ") != std::string::npos) return false;
+  const auto is_digit = [&text](std::size_t at) { return at < text.size() && text[at] >= '0' && text[at] <= '9'; };
+  for (std::size_t at = text.find('.'); at != std::string::npos; at = text.find('.', at + 2)) {
+    if (at == 0 || !is_digit(at - 1) || text.compare(at, 2, "..") != 0 || !is_digit(at + 2)) return false;
+  }
+  return true;
 }
 
 std::vector<std::size_t> row_numbers(const std::string& text) {

@@ -272,6 +272,22 @@ std::string_view trimmed(std::string_view text) {
   return text;
 }
 
+// Where a hypothesis compares its sides with < or >: outside brackets, where no = stands; npos for an equation.
+std::size_t inequality_in(std::string_view text) {
+  int depth = 0;
+  std::size_t found = std::string_view::npos;
+  for (std::size_t at = 0; at < text.size(); ++at) {
+    const char c = text[at];
+    depth += c == '(' ? 1 : c == ')' ? -1 : 0;
+    if (depth != 0) continue;
+    const bool is_sign = c == '<' || c == '>';
+    if (is_sign && found == std::string_view::npos) found = at;
+    const bool belongs_to_sign = at > 0 && (text[at - 1] == '<' || text[at - 1] == '>');
+    if (c == '=' && !belongs_to_sign) return std::string_view::npos;
+  }
+  return found;
+}
+
 }  // namespace
 
 std::string rays_text(const Interval& excluded) {
@@ -329,7 +345,7 @@ HypothesisTest test_hypothesis(const Estimate& estimate, std::string_view hypoth
   std::string text = detail::plain_formula(hypothesis);
   // A strict or a weak inequality is the same statement about numbers that are nowhere exactly equal.
   double side = 0;
-  if (const auto sign = text.find_first_of("<>"); sign != std::string::npos) {
+  if (const auto sign = inequality_in(text); sign != std::string::npos) {
     side = text[sign] == '>' ? 1 : -1;
     const bool weak = text.compare(sign + 1, 1, "=") == 0;
     text.replace(sign, weak ? 2 : 1, "=");

@@ -143,7 +143,8 @@ class Writer {
     const char* sign = "*";
     if (language_ == FormulaLanguage::latex) {
       if (right.starts_with('-')) right = bracketed(right);
-      sign = "\\,";
+      // Two numbers side by side would read as one.
+      sign = right[0] >= '0' && right[0] <= '9' ? " \\cdot " : "\\,";
     }
     return {bound(node.a, multiplies) + sign + right, multiplies};
   }

@@ -179,7 +179,7 @@ TEST(Equation, OfLatexIsTheCurve) {
     replace(R"(\\right\|)", ")");
     replace(R"(\\(left|right))", "");
     replace(R"(\\times 10)", "*10");
-    replace(R"(\\,)", "*");
+    replace(R"(\\,| \\cdot )", "*");
     replace(R"(\\mathrm\{erf\})", "erf");
     replace(R"(\\sqrt\[3\])", "cbrt");
     replace(R"(\\sqrt)", "sqrt");
@@ -212,6 +212,10 @@ TEST(Equation, NamesAreThoseOfTheLanguage) {
   EXPECT_NE(latex.find("+ 0.5\\,\\mathrm{2\\ theta}"), std::string::npos) << latex;
   EXPECT_NE(equation_with_numbers(made.estimate(), FormulaLanguage::spreadsheet).find("*A2 + 3*B2 + 0.5*C2"),
             std::string::npos);
+  // Two numbers side by side would read as one.
+  const Fit twice = fit(Model::written("y = 3*b*x"), Observations::of({1, 2, 3}, {6.1, 11.8, 18.2}));
+  const std::string product = equation_with_numbers(twice.estimate(), FormulaLanguage::latex);
+  EXPECT_TRUE(product.starts_with("y = 3 \\cdot ")) << product;
   const auto refuse = [&](const std::vector<std::string>& cells) {
     return test::caught([&] { (void)equation_with_numbers(made.estimate(), FormulaLanguage::spreadsheet, cells); })
         .code();
