@@ -237,7 +237,7 @@ void draw_censored(const CensoredFit& fit, const std::filesystem::path& file, Le
   FigureLayout layout = wanted;
   const Observations& rows = fit.data.rows;
   if (rows.predictors().empty()) {
-    draw_probability(fit, file, level);
+    draw_probability(fit, file, level, layout);
     return;
   }
   if (rows.predictors().size() > 1) {
@@ -274,7 +274,8 @@ void draw_censored(const CensoredFit& fit, const std::filesystem::path& file, Le
   canvas.finish();
 }
 
-void draw_probability(const CensoredFit& fit, const std::filesystem::path& file, Level level) {
+void draw_probability(const CensoredFit& fit, const std::filesystem::path& file, Level level,
+                      const FigureLayout& layout) {
   const Observations& rows = fit.data.rows;
   const bool by_response = rows.predictors().empty();
   const std::vector<PlottedShare> plotted = placed_shares(fit);
@@ -291,10 +292,13 @@ void draw_probability(const CensoredFit& fit, const std::filesystem::path& file,
   const std::vector<double> limits = limits_of(fit);
   for (const double limit : limits) extent.add(limit);
   const bool logarithmic = by_response && fit.distribution != Distribution::normal;
-  const Ticks x_ticks = ticks_for(extent.low, extent.high, 8, logarithmic ? AxisScale::logarithmic : AxisScale::linear);
-  Canvas canvas(file);
-  canvas.title(
-      fmt::format("{}: {} probability plot", fit.estimate.model().text(), distribution_word(fit.distribution)));
+  // The scales are those on which the distribution is a straight line.
+  AxisLayout x_axis = layout.x;
+  x_axis.scale = logarithmic ? AxisScale::logarithmic : AxisScale::linear;
+  const Ticks x_ticks = ticks_along(x_axis, extent.low, extent.high, 8);
+  Canvas canvas(file, layout.size);
+  canvas.title(title_of(layout, fmt::format("{}: {} probability plot", fit.estimate.model().text(),
+                                            distribution_word(fit.distribution))));
   canvas.panel(censored_frame, x_ticks, y_ticks);
   if (fitted.has_band()) draw_band_across(canvas, fitted, x_ticks, logarithmic);
   canvas.line(fitted.at, fitted.z, detail::curve, detail::curve_width);
@@ -302,9 +306,9 @@ void draw_probability(const CensoredFit& fit, const std::filesystem::path& file,
   const std::vector<double> feet(limits.size(), y_ticks.low + 0.02 * (y_ticks.high - y_ticks.low));
   canvas.hollow_points(limits, feet);
   label_stacked(canvas, limits, feet);
-  canvas.axes(by_response ? axis_title(rows.response().name, rows.response().unit, x_ticks)
-                          : axis_title("distance from the curve, in units of the scatter", "", x_ticks),
-              "share below");
+  canvas.axes(by_response ? axis_title(x_axis, rows.response().name, rows.response().unit, x_ticks)
+                          : axis_title(x_axis, "distance from the curve, in units of the scatter", "", x_ticks),
+              layout.y.label.empty() ? "share below" : layout.y.label);
   Legend legend(canvas);
   legend.point("measured, at their plotting positions");
   if (!limits.empty()) legend.hollow_point("limits");

@@ -9,6 +9,7 @@
 
 #include "defined.hpp"
 #include "drawing.hpp"
+#include "notes.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -181,7 +182,7 @@ Ticks share_ticks(const CountedPicture& picture) {
     shown.add(0);
     shown.add(1);
   }
-  return ticks_for(shown.low, shown.high, 6, scale);
+  return ticks_along(picture.options.layout.y, shown.low, shown.high, 6);
 }
 
 // Where the share is one half, as a bar along it.
@@ -275,6 +276,10 @@ void draw_counted_fit(const Fit& fit, const std::filesystem::path& file, const F
               Canvas::Labels::hidden);
   draw_names(canvas, picture, middle);
   canvas.title(title_of(options.layout, fit.model().text()));
+  if (options.equation) {
+    const bool rises = picture.value.back() > picture.value.front();
+    draw_equation_notes(canvas, share_frame, fit, rises ? Horizontal::left : Horizontal::right);
+  }
   draw_quantile_residuals(canvas, picture);
   canvas.finish();
 }

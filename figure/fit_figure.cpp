@@ -1,13 +1,12 @@
 // Draws a fit.
 #include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/equation.hpp>
-#include <truecurve/assess/quality.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/figure/fit_figure.hpp>
 
 #include "counted_figure.hpp"
 #include "drawing.hpp"
 #include "fitted_figure.hpp"
+#include "notes.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -81,7 +80,7 @@ struct Picture {
   std::string curve_name = "fitted curve";
   std::optional<Curves> start{};
   FigureLayout layout{};
-  std::vector<std::string> notes{};  // in the panel
+  const Fit* noted = nullptr;  // whose equation is written into the panel
   double level = 0.95;
 };
 
@@ -98,19 +97,6 @@ void draw_legend(Canvas& canvas, const Picture& picture, bool has_bars, std::siz
   if (picture.curves.has_confidence())
     legend.area(share + (picture.start ? " band of the curve" : " confidence band of the curve"), detail::confidence);
   if (picture.curves.has_prediction()) legend.edged_area(share + " prediction band", detail::prediction);
-}
-
-// The equation and how well it describes the data, in the upper corner that the curve leaves free.
-void draw_notes(Canvas& canvas, const Picture& picture) {
-  const std::vector<double>& value = picture.curves.value;
-  const bool rises = value.back() > value.front();
-  constexpr double line_height = 0.035;
-  double y = main_frame.top - line_height;
-  for (const std::string& note : picture.notes) {
-    canvas.text(rises ? main_frame.left + 0.015 : main_frame.right - 0.01, y, note,
-                rises ? Horizontal::left : Horizontal::right, 0.95, detail::ink);
-    y -= line_height;
-  }
 }
 
 // How far up and down the rows, their uncertainties and the curves reach.
@@ -174,7 +160,11 @@ void draw(const Picture& picture, const std::filesystem::path& file) {
   canvas.axes("", axis_title(picture.layout.y, response_name(observations), observations.response().unit, y_ticks),
               Canvas::Labels::hidden);
   draw_legend(canvas, picture, has_bars, px.size());
-  draw_notes(canvas, picture);
+  if (picture.noted != nullptr) {
+    // Where the curve leaves room.
+    const bool rises = curves.value.back() > curves.value.front();
+    detail::draw_equation_notes(canvas, main_frame, *picture.noted, rises ? Horizontal::left : Horizontal::right);
+  }
   canvas.title(picture.layout.title);
 
   canvas.panel(residual_frame, x_ticks, r_ticks);
@@ -208,24 +198,6 @@ Ticks x_ticks_of(const Observations& observations, const FigureLayout& layout) {
 
 }  // namespace
 
-namespace {
-
-std::vector<std::string> notes_of(const Fit& fit) {
-  const Quality q = quality_of(fit);
-  const std::string& unit = fit.observations().response().unit;
-  std::vector<std::string> notes;
-  if (fit.model().kind() != "function") notes.push_back(equation_with_numbers(fit.estimate()));
-  std::string quality = fmt::format("n = {}", fit.size());
-  if (!std::isnan(q.response_sd))
-    quality += fmt::format(", S = {}{}", rounded(q.response_sd, 3), unit.empty() ? "" : " " + unit);
-  if (!std::isnan(q.response_r_squared))
-    quality += fmt::format(", R² = {:.6g} of {}", q.response_r_squared, fit.observations().response().name);
-  notes.push_back(std::move(quality));
-  return notes;
-}
-
-}  // namespace
-
 void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOptions& options) {
   const Observations& observations = fit.observations();
   if (observations.predictors().size() != 1) return detail::draw_fitted(fit, file, options);
@@ -244,7 +216,7 @@ void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOpt
       .layout = options.layout,
       .level = options.level};
   picture.layout.title = title_of(options.layout, fit.model().text());
-  if (options.equation) picture.notes = notes_of(fit);
+  if (options.equation) picture.noted = &fit;
   if (options.start)
     picture.start = curves_of(*options.start, detail::where_defined(*options.start, along), options.level, {});
   draw(picture, file);

@@ -2,6 +2,7 @@
 #include "fitted_figure.hpp"
 
 #include "drawing.hpp"
+#include "notes.hpp"
 
 #include <vector>
 
@@ -62,6 +63,7 @@ void draw_fitted(const Fit& fit, const std::filesystem::path& file, const Figure
                pu.empty() ? Canvas::Bar::without : Canvas::Bar::with);
   legend.line(in_order ? "fitted constant" : "where measured and fitted are equal", curve);
   canvas.title(title_of(options.layout, fit.model().text()));
+  if (options.equation) draw_equation_notes(canvas, fitted_frame, fit, Horizontal::left);
 
   canvas.panel(rest_frame, x_ticks, r_ticks);
   canvas.line(ends, std::vector<double>{0, 0}, curve, curve_width);

@@ -643,6 +643,37 @@ TEST(Layout, MeasuresInMillimetres) {
   EXPECT_NE(test::file_text(folder / "a4.pdf").find("MediaBox [ 0 0 842 595 ]"), std::string::npos);
 }
 
+// What is asked of the figure is done whatever the response: events, counts, several predictors.
+TEST(Layout, HoldsForEveryKindOfFit) {
+  const Table table = Table::from_columns({{"x", "", {1, 2, 3, 4, 5, 6, 7, 8}},
+                                           {"q", "", {1, 0, 2, 1, 0, 2, 1, 0}},
+                                           {"n", "", {9, 12, 8, 15, 17, 14, 22, 25}}});
+  const Fit counts =
+      fit(Model::written("n = a*exp(b*x)"),
+          Observations(table, {.response = "n", .predictors = {"x"}, .counting = {.kind = ResponseKind::counts}}));
+  const FigureOptions options{.equation = true,
+                              .layout = {.y = {.low = 0, .high = 60, .label = "decays"}, .title = "Dross"}};
+  const Picture counted = drawn([&](const auto& file) { draw_fit(counts, file, options); });
+  EXPECT_TRUE(counted.says(equation_with_numbers(counts.estimate())));
+  EXPECT_TRUE(counted.says("n = 8"));
+  EXPECT_TRUE(counted.says("Dross"));
+  EXPECT_TRUE(counted.says("decays"));
+  const auto upper = std::max_element(counted.panels().begin(), counted.panels().end(),
+                                      [](const Panel& a, const Panel& b) { return a.bottom < b.bottom; });
+  EXPECT_NEAR(upper->y(60), upper->top, 0.1);
+  EXPECT_NEAR(upper->y(0), upper->bottom, 0.1);
+  const Fit plane =
+      fit(Model::written("n = a + b*x + c*q"), Observations(table, {.response = "n", .predictors = {"x", "q"}}));
+  EXPECT_TRUE(
+      drawn([&](const auto& file) { draw_fit(plane, file, options); }).says(equation_with_numbers(plane.estimate())));
+  const CensoredFit lives = fit_censored(Model::written("n = scale"), censored_rows(table, {.response = "n"}),
+                                         {.distribution = Distribution::weibull});
+  const Picture plot = drawn(
+      [&](const auto& file) { draw_censored(lives, file, 0.95, {.x = {.label = "strokes"}, .title = "Clappers"}); });
+  EXPECT_TRUE(plot.says("strokes"));
+  EXPECT_TRUE(plot.says("Clappers"));
+}
+
 // Of several predictors measured against fitted, of none in the order of the rows.
 TEST(FittedFigure, ShowsWhatHasNoCurve) {
   const Table table = Table::from_columns(

@@ -27,7 +27,9 @@ void draw_censored(const CensoredFit& fit, const std::filesystem::path& file, Le
 
 /// Shares against the response on axes on which the distribution is a straight line, the pointwise profile intervals of
 /// its quantiles as a band, the measured rows at their plotting positions. With predictors: against the distance from
-/// the curve, in units of the scatter, without a band. Throws Error: bad_argument, cannot_write.
-void draw_probability(const CensoredFit& fit, const std::filesystem::path& file, Level level);
+/// the curve, in units of the scatter, without a band. Of the layout its size, title, labels and the range of x are
+/// taken. Throws Error: bad_argument, cannot_write.
+void draw_probability(const CensoredFit& fit, const std::filesystem::path& file, Level level,
+                      const FigureLayout& layout = {});
 
 }  // namespace truecurve

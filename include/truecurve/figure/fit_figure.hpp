@@ -23,7 +23,8 @@ namespace truecurve {
 struct FigureOptions {
   Level level = 0.95;               ///< of the bands; between 0 and 1
   std::optional<Estimate> start{};  ///< a curve that is drawn beside the fit, dotted: where the search began
-  bool equation = false;  ///< write the equation with its numbers into the figure, with n, S and R² of the response
+  /// Write the equation with its numbers into the figure, with n and, of a measured response, S and R².
+  bool equation = false;
   FigureLayout layout{};
 };
 
