@@ -178,6 +178,7 @@ int run_calibrate(CalibrateCommand options, Streams streams) {
   take_range(options.range, how);
   Drawing drawing(streams);
   if (options.additions) {
+    refuse_beside("--additions", {{options.rows, "--rows"}}, "omit it, or calibrate the readings of one sample");
     const std::vector<StandardAdditions> found = standard_additions(readings, how);
     if (!options.output.figures.empty()) {
       if (found.size() > 1) {
@@ -201,7 +202,11 @@ int run_calibrate(CalibrateCommand options, Streams streams) {
              [&](const std::string& file) { draw_calibration(calibration, file, options.output.layout); });
   drawing.to(options.residual_figures, [&](const std::string& file) { draw_calibration_residuals(calibration, file); });
   deliver({.page = [&] { return calibration_page(calibration, options.rows); },
-           .record = [&] { return calibration_record(calibration, columns, options.day); }},
+           .record =
+               [&] {
+                 return calibration_record(calibration, columns, options.day,
+                                           options.rows ? RecordRows::all : RecordRows::none);
+               }},
           options.output, streams);
   return drawing.told(0);
 }
@@ -259,7 +264,8 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
                    "added, and their "
                    "own amounts are wanted");
   command.add_flag("--rows", options->rows,
-                   "Also every reading: fitted value, residual, its standardized size, leverage");
+                   "Also every reading: fitted value, residual, its standardized size, leverage, Cook's distance; in "
+                   "the record and as CSV, too");
   command.add("--day", options->day, "The day of the calibration, kept in the record; quantify --day asks for it")
       .takes("DAY");
   add_output(command, options->output, "calibration");

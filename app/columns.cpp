@@ -150,7 +150,7 @@ DataOptions with_usual_columns(DataOptions options, const Table& table, Streams 
   }
   if (options.x.empty()) options.x = {rest.front()};
   if (options.y.empty()) options.y = rest.back();
-  remark(streams, fmt::format("x is '{}' and y is '{}': the table has no other column of numbers",
+  remark(streams, fmt::format("x is '{}' and y is '{}': the table has no other columns of measured values",
                               fmt::join(options.x, "', '"), options.y));
   return options;
 }

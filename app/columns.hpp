@@ -10,8 +10,8 @@
 
 namespace truecurve::app {
 
-/// The options with the columns that may go unsaid: of a table with two columns of numbers beside uncertainties and
-/// counts, the first is x and the second y, and a remark says so. Throws Error (bad_argument, unknown_column).
+/// The options with the columns that may go unsaid: of a table with two columns of measured values beside uncertainties
+/// and counts, the first is x and the second y, and a remark says so. Throws Error (bad_argument, unknown_column).
 [[nodiscard]] DataOptions with_usual_columns(DataOptions options, const Table& table, Streams streams);
 
 /// An equation in which --x and --y take the place of x and y, and every column stands under its name. Where a table

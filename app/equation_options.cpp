@@ -3,6 +3,8 @@
 
 #include <truecurve/assess/equation.hpp>
 
+#include "command.hpp"
+
 #include <array>
 
 namespace truecurve::app {
@@ -31,6 +33,15 @@ void add_equation(Arguments& command, EquationOptions& options) {
            "With --equation spreadsheet: the cell of a predictor, in the order of the model; default: A2, B2, ...")
       .takes("CELL")
       .needs(equation);
+}
+
+void require_equation_alone(const EquationOptions& equation, const OutputOptions& output) {
+  if (!equation.is_wanted()) return;
+  refuse_beside("--equation", {{output.format != Format::text, "--format"}, {output.brief, "--brief"}},
+                "omit it: with --equation nothing but the equation is printed; --output keeps the record");
+  if (*equation.language != FormulaLanguage::spreadsheet)
+    refuse_beside("--equation of another kind", {{!equation.cells.empty(), "--cell"}},
+                  "cells belong to --equation spreadsheet");
 }
 
 std::string equation_text(const Estimate& estimate, const EquationOptions& options) {

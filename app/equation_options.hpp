@@ -5,6 +5,7 @@
 #include <truecurve/model/formula_language.hpp>
 
 #include "arguments.hpp"
+#include "output.hpp"
 
 #include <optional>
 #include <string>
@@ -21,6 +22,10 @@ struct EquationOptions {
 
 /// --equation and --cell.
 void add_equation(Arguments& command, EquationOptions& options);
+
+/// Refuses beside it what it would leave without effect: another form of output, cells of no spreadsheet. Throws Error
+/// (bad_argument).
+void require_equation_alone(const EquationOptions& equation, const OutputOptions& output);
 
 /// The equation on a line of its own; nothing where none is asked for.
 [[nodiscard]] std::string equation_text(const Estimate& estimate, const EquationOptions& options);

@@ -57,6 +57,12 @@ void refuse_beside_distribution(const FitCommand& options) {
                  {!options.about.empty(), "--about"},
                  {options.intervals == Intervals::symmetric, "--interval symmetric"}},
                 "omit it: intervals are those of the profile, and --figure-probability draws the probability plot");
+  refuse_beside(
+      "--distribution",
+      {{options.rows, "--rows"},
+       {options.figure_equation, "--show-equation"},
+       {options.equation.is_wanted(), "--equation"}},
+      "omit it; the equation of the curve is printed from the record: truecurve predict RECORD --equation text");
 }
 
 int run_penalised(const Task& task, const FitCommand& options, Streams streams) {
@@ -71,13 +77,15 @@ int run_penalised(const Task& task, const FitCommand& options, Streams streams) 
                 {{options.model.uncertainty != UncertaintyBasis::automatic, "--uncertainty"},
                  {!options.model.within.empty(), "--within"},
                  {options.intervals == Intervals::symmetric, "--interval symmetric"},
+                 {options.rows, "--rows"},
                  {!options.about.empty(), "--about"}},
                 "omit one of the two");
   say(streams, "fitting");
   const PenalisedEstimates found = penalised_estimates(task.model, task.observations, options.level, task.options);
   const Deductions deductions = deduce(found.estimate, options.level, options.derive, options.hypotheses);
   deliver({.page = [&] { return penalised_page(found, task.observations, options.level, deductions); },
-           .record = [&] { return penalised_record(found, task.observations, options.level, deductions); }},
+           .record = [&] { return penalised_record(found, task.observations, options.level, deductions); },
+           .instead = equation_text(found.estimate, options.equation)},
           options.output, streams);
   if (found.converged) return 0;
   remark(streams, "the search did not converge; do not use the numbers");
@@ -85,6 +93,7 @@ int run_penalised(const Task& task, const FitCommand& options, Streams streams) 
 }
 
 int run_fit(const FitCommand& options, Streams streams) {
+  require_equation_alone(options.equation, options.output);
   if (options.show_start && options.output.figures.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "--show-start draws into the figure, and no figure is asked for",

@@ -184,31 +184,31 @@ const std::vector<GlossaryEntry>& glossary() {
        "The smallest amount that is determined with an acceptable relative standard uncertainty (10 % here). Source: "
        "Currie "
        "(1995) Pure Appl. Chem. 67, 1699."},
-      {"R²", "r2;r squared;r-squared;rsq;coefficient of determination;adjusted r²",
-       "The share of the variation of the response about its mean that the curve describes. It rises with every term "
-       "added, says "
-       "nothing about whether the curve is right, and values on different scales (y, ln y) must not be compared: read "
-       "it "
-       "together with S and the residuals. Source: Kvålseth (1985) Am. Statist. 39, 279."},
       {"relative offset", "convergence;converged",
        "How far the search is from the minimum, compared with the size of the confidence region: below 1e-8 the rest "
        "is of no "
        "consequence. Source: Bates and Watts (1981) Technometrics 23, 179."},
+      {"replicate", "replicates;repeat;repeats",
+       "Another reading under the same conditions. Replicates show the scatter by themselves, whatever curve is "
+       "fitted."},
       {"residual", "residuals;standardized residual;residual standard deviation;s",
        "Measured less fitted. A standardized residual is divided by its own standard deviation, sqrt(1 - leverage) "
        "included, so "
        "that about 95 % lie within ±2. S is the residual standard deviation, in the unit of the response. --rows lists "
        "them all. "
        "Source: Belsley, Kuh and Welsch (1980), 2.1."},
-      {"replicate", "replicates;repeat;repeats",
-       "Another reading under the same conditions. Replicates show the scatter by themselves, whatever curve is "
-       "fitted."},
       {"runs", "runs test;serial correlation;autocorrelation;drift;durbin-watson",
        "Whether the signs of neighbouring residuals change as often as is expected by chance. Few changes mean that "
        "the curve misses "
        "a bend or that readings drift. Source: Wald and Wolfowitz (1940) Ann. Math. Statist. 11, 147; Durbin and "
        "Watson "
        "(1950) Biometrika 37, 409."},
+      {"R²", "r2;r squared;r-squared;rsq;coefficient of determination;adjusted r²",
+       "The share of the variation of the response about its mean that the curve describes. It rises with every term "
+       "added, says "
+       "nothing about whether the curve is right, and values on different scales (y, ln y) must not be compared: read "
+       "it "
+       "together with S and the residuals. Source: Kvålseth (1985) Am. Statist. 39, 279."},
       {"standard uncertainty",
        "uncertainty of measurement;standard error;error bar;error bars;sigma;standard deviation;u",
        "The uncertainty of a value as a standard deviation. In 1.8673(47) it is 0.0047: the number in brackets counts "

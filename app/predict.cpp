@@ -81,6 +81,12 @@ Vector own_uncertainties(const PredictCommand& options, const std::vector<Vector
 
 // A comparison is read as the average of its candidates.
 int predict_average(const std::string& record, const PredictCommand& options, Streams streams) {
+  if (options.equation.is_wanted()) {
+    throw Error({.code = ErrorCode::not_supported,
+                 .message = "a comparison is averaged over its candidates, and an average has no equation",
+                 .subject = "--equation",
+                 .remedy = "fit the candidate alone (truecurve fit ... --equation text)"});
+  }
   const std::vector<WeightedEstimate> curves = read_comparison_record(record, options.record);
   const std::vector<Vector> points = points_of(options, curves.front().estimate, streams);
   const std::vector<AveragedPoint> values =
@@ -92,6 +98,7 @@ int predict_average(const std::string& record, const PredictCommand& options, St
 }
 
 int run_predict(const PredictCommand& options, Streams streams) {
+  require_equation_alone(options.equation, options.output);
   const std::string record = read_text(options.record, streams);
   if (is_comparison_record(record, options.record)) return predict_average(record, options, streams);
   const Estimate estimate = read_fit_record(record, options.record);

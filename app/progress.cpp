@@ -6,6 +6,7 @@
 #include <condition_variable>
 #include <mutex>
 #include <ostream>
+#include <set>
 #include <system_error>
 #include <thread>
 
@@ -23,6 +24,7 @@ constexpr const char* wipe = "\r\033[K";
 struct Progress::Clock {
   std::ostream& stream;
   std::string what{};
+  std::set<std::string> written{};
   bool is_shown = false;
   bool is_done = false;
   std::mutex turn{};
@@ -60,6 +62,7 @@ void Progress::say(std::string what) {
 
 void Progress::write(const std::string& line) {
   const std::lock_guard lock(clock_->turn);
+  if (!clock_->written.insert(line).second) return;
   clock_->stream << (clock_->is_shown ? wipe : "") << line;
 }
 

@@ -20,7 +20,8 @@ class Progress {
   void begin(std::chrono::milliseconds patience = std::chrono::seconds(1));
   /// What is being done from now on: "fitting".
   void say(std::string what);
-  /// A line on the same terminal, between the lines of progress.
+  /// A line on the same terminal, between the lines of progress; what was written already is not written again, as of
+  /// several candidates that take the same columns.
   void write(const std::string& line);
   /// Nothing more is shown: for results and complaints to be written.
   void end();

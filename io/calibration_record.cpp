@@ -222,7 +222,8 @@ std::string detail::checksum_of(Json record) {
   return sum.hexadecimal();
 }
 
-std::string calibration_record(const Calibration& c, const ReadingColumns& columns, const std::string& day) {
+std::string calibration_record(const Calibration& c, const ReadingColumns& columns, const std::string& day,
+                               RecordRows rows) {
   Json record = {
       {"record", "truecurve.calibration/1"},
       {"version", version},
@@ -258,6 +259,7 @@ std::string calibration_record(const Calibration& c, const ReadingColumns& colum
       {"cautious_limit", c.cautious_limit},
       {"remarks", c.remarks},
   };
+  if (rows == RecordRows::all) record["fit"]["rows"] = detail::residual_rows_json(c.fit);
   // NaN becomes null on the way to text: the checksum is of what is read back.
   record = Json::parse(record.dump());
   record["checksum"] = detail::checksum_of(record);

@@ -147,6 +147,17 @@ TEST(Columns, OfUncertaintiesAreSpokenOf) {
   EXPECT_EQ(run_command({"fit", "-", "y = a + b*x + c*dy"}, "x,y,dy\n1,2,1\n2,3,0\n3,5,1\n4,4,0\n5,6,2\n").error, "");
 }
 
+// What holds for all candidates is said once.
+TEST(Columns, AreSpokenOfOnce) {
+  const auto result = run_command({"compare", "-", "line", "polynomial(2)", "y = a"},
+                                  "x,y,dy\n1,2,1\n2,3,1\n3,5,1\n4,5,1\n5,8,1\n6,8,1\n");
+  EXPECT_EQ(result.code, 0) << result.error;
+  const auto first = result.error.find("x is 'x' and y is 'y'");
+  ASSERT_NE(first, std::string::npos) << result.error;
+  EXPECT_EQ(result.error.find("x is 'x'", first + 1), std::string::npos) << result.error;
+  EXPECT_EQ(result.error.find("looks like"), result.error.rfind("looks like")) << result.error;
+}
+
 // The record holds the headers, and every later command takes them.
 TEST(Columns, KeepTheirHeadersInRecords) {
   const TemporaryFolder folder;
@@ -202,8 +213,38 @@ TEST(Options, TakeWhatIsTypedFirst) {
       {{"fit", "-", "line", "--figure", "f.svg", "--size", "10x10"}, cooling, 2, {"choose 150 to"}},
       {{"fit", "-", "line", "--figure", "f.svg", "--range-x", "9..3"}, cooling, 2, {"has no length"}},
       {{"fit", "-", "line", "--skip", "1"}, "1 2 3\nt T\n0 980\n5 874\n10 781\n", 0, {"all 3 rows"}},
+      // No number of a row has a fraction, and no range one end.
+      {{"fit", "-", "line", "--leave-out", "3.5"}, cooling, 2, {"names no column"}},
+      {{"fit", "-", "line", "--leave-out", "2.."}, cooling, 2, {"model text"}},
+      {{"fit", "-", "line", "--leave-out", "1...3"}, cooling, 2, {"model text"}},
+      {{"fit", "-", "line", "--hypothesis", "cases(a < 1: a, otherwise: b) = -17"},
+       cooling,
+       0,
+       {"not rejected at the 5 %"}},
+      // Nothing that is asked for is left without effect.
+      {{"fit", "-", "line", "--equation", "text", "--format", "json"},
+       cooling,
+       2,
+       {"--format does not go with --equation"}},
+      {{"fit", "-", "line", "--equation", "text", "--brief"}, cooling, 2, {"--brief does not go with --equation"}},
+      {{"fit", "-", "line", "--equation", "c", "--cell", "B7"}, cooling, 2, {"cells belong to --equation spreadsheet"}},
+      {{"fit", "-", "line", "--distribution", "normal", "--equation", "c"},
+       cooling,
+       2,
+       {"truecurve predict RECORD --equation"}},
+      {{"fit", "-", "line", "--distribution", "normal", "--rows"},
+       cooling,
+       2,
+       {"--rows does not go with --distribution"}},
+      {{"calibrate", "-", "--additions", "--rows"}, cooling, 2, {"--rows does not go with --additions"}},
+      {{"predict", test::demo_file("lead_calibration.json"), "--equation", "text"}, "", 3, {"truecurve.calibration/1"}},
   };
   for (const Typed& typed : all) expect_said(typed);
+  const auto rows = nlohmann::json::parse(
+      run_command({"calibrate", "-", "--rows", "--simulations", "0", "--format", "json"}, cooling).out)["fit"]["rows"];
+  ASSERT_EQ(rows.size(), 5u);
+  EXPECT_EQ(rows[4]["at"]["t"], 20);
+  EXPECT_NEAR(rows[4]["fitted"].get<double>() + rows[4]["residual"].get<double>(), 632, 1e-9);
   const auto brief = run_command({"fit", "-", "line", "--brief"}, cooling);
   EXPECT_EQ(brief.out.find("Goodness of fit"), std::string::npos);
   EXPECT_EQ(brief.out.find("Residual checks"), std::string::npos);

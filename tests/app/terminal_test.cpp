@@ -1,6 +1,7 @@
 // What a terminal gets: its width, its colours, its progress; and what explains and completes the command.
 #include "../../app/arguments.hpp"
 #include "../../app/completion.hpp"
+#include "../../app/glossary.hpp"
 #include "../../app/manual.hpp"
 #include "../../app/option_words.hpp"
 #include "../../app/progress.hpp"
@@ -9,6 +10,7 @@
 #include "../support.hpp"
 
 #include <algorithm>
+#include <cctype>
 #include <chrono>
 #include <cstdio>
 #include <sstream>
@@ -234,6 +236,30 @@ TEST(Complaint, ShowsWhatAColumnIsCalledAndDoesNotObeyIt) {
       test::run_command({"fit", "-", "line", "--x", "x", "--y", "\x1b[2Jy"}, "x,\x1b[2Jy\n1,2\n2,3\n3,5\n4,6.5\n");
   EXPECT_EQ(page.code, 0) << page.error;
   EXPECT_EQ((page.out + page.error).find('\x1b'), std::string::npos) << page.out;
+}
+
+// The words that people ask for have an entry, in the order of the alphabet, each word once.
+TEST(Glossary, ExplainsTheWordsOfTheReports) {
+  for (const char* word :
+       {"AICc", "LOD", "loq", "outlier", "R2", "R²", "covariance", "weight", "correlation", "equation", "units",
+        "Birge ratio", "relative offset", "variable projection", "intrinsic curvature", "Cook", "p", "k"}) {
+    const auto result = run_command({"help", word});
+    EXPECT_EQ(result.code, 0) << word;
+    EXPECT_GT(result.out.size(), 100u) << word;
+  }
+  EXPECT_NE(run_command({"help", "detection", "limit"}).out.find("ISO 11843"), std::string::npos);
+  EXPECT_NE(run_command({"help", "outlyer"}).error.find("did you mean 'outlier'"), std::string::npos);
+  std::string before;
+  for (const app::GlossaryEntry& entry : app::glossary()) {
+    std::string word(entry.word);
+    std::transform(word.begin(), word.end(), word.begin(), [](unsigned char c) { return std::tolower(c); });
+    EXPECT_LT(before, word);
+    before = word;
+  }
+  std::vector<std::string> words = app::glossary_words();
+  std::sort(words.begin(), words.end());
+  EXPECT_EQ(std::adjacent_find(words.begin(), words.end()), words.end())
+      << *std::adjacent_find(words.begin(), words.end());
 }
 
 }  // namespace

@@ -13,6 +13,7 @@
 #include <truecurve/calibrate/additions.hpp>
 #include <truecurve/calibrate/calibration.hpp>
 #include <truecurve/calibrate/quantify.hpp>
+#include <truecurve/io/record.hpp>
 
 #include <span>
 #include <string>
@@ -20,9 +21,10 @@
 
 namespace truecurve {
 
-/// The record `truecurve.calibration/1`. `day` is kept as it is given, e.g. "2026-11-25"; empty for none.
+/// The record `truecurve.calibration/1`. `day` is kept as it is given, e.g. "2026-11-25"; empty for none. Its rows
+/// stand in the record of its fit.
 [[nodiscard]] std::string calibration_record(const Calibration& calibration, const ReadingColumns& columns,
-                                             const std::string& day);
+                                             const std::string& day, RecordRows rows = RecordRows::none);
 
 /// The record `truecurve.additions/1`: the amount found in each sample, and the calibration it follows from.
 [[nodiscard]] std::string additions_record(std::span<const StandardAdditions> additions, const ReadingColumns& columns,

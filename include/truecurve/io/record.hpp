@@ -22,10 +22,12 @@
 
 namespace truecurve {
 
+/// Whether a record holds the rows of its fit: fitted values, residuals, measures.
+enum class RecordRows { none, all };
+
 /// The record `truecurve.fit/1` of a fit, as JSON text that ends with a newline; intervals at `level`. Numbers are
 /// written so that they read back as the same doubles; what does not apply is null. docs/formats.md describes every
 /// field.
-enum class RecordRows { none, all };
 [[nodiscard]] std::string fit_record(const Fit& fit, Level level, const Deductions& deductions = {},
                                      const Trust& trust = {}, RecordRows rows = RecordRows::none);
 
