@@ -84,6 +84,20 @@ bool is_row_of_numbers(const HeadLine& line, const CsvFormat& format) {
                                               [&](const std::string& cell) { return is_number(cell, format); });
 }
 
+// A spreadsheet fills a title up with empty cells: half of them or fewer hold a text, and a whole line of names follows
+// before the numbers.
+bool is_padded_title(const std::vector<HeadLine>& lines, std::size_t at, std::size_t numbers, const CsvFormat& format) {
+  const auto filled = [](const HeadLine& line) {
+    return line.cells.size() - static_cast<std::size_t>(std::count(line.cells.begin(), line.cells.end(), ""));
+  };
+  const std::size_t usual = lines[at].cells.size();
+  if (2 * filled(lines[at]) > usual || has_number(lines[at].cells, format)) return false;
+  for (std::size_t next = at + 1; next < numbers; ++next) {
+    if (filled(lines[next]) == usual && are_names(lines[next].cells, format)) return true;
+  }
+  return false;
+}
+
 // Where the table begins among the lines: at the first of them, unless a title stands above it.
 std::size_t begin_of_table(const std::vector<HeadLine>& lines, const CsvFormat& format) {
   const std::size_t usual = usual_cells(lines);
@@ -94,6 +108,7 @@ std::size_t begin_of_table(const std::vector<HeadLine>& lines, const CsvFormat& 
   if (numbers == lines.size()) return 0;
   std::size_t begin = numbers;
   while (begin > 0 && is_usual(lines[begin - 1])) --begin;
+  while (begin < numbers && is_padded_title(lines, begin, numbers, format)) ++begin;
   if (begin == 0) return 0;
   const auto above_end = lines.begin() + static_cast<std::ptrdiff_t>(begin);
   // A cell between quotes may go on in the next line.

@@ -206,6 +206,8 @@ TEST(ReadCsv, TakesLinesOfAnyLength) {
 // Tables as instruments and people write them: what stands around the numbers.
 TEST(ReadCsv, FindsTheTableAmongWhatInstrumentsWrite) {
   const std::vector<std::string> files = {"Cooling of casting 7\n\nt (min),T (°C)\n0,980.5\n5,874.1\n",
+                                          "Cooling of casting 7;\n;\nt (min);T (°C)\n0;980,5\n5;874,1\n",
+                                          "Cooling of casting 7,\r\nt,T\r\nmin,°C\r\n0,980.5\r\n5,874.1\r\n",
                                           "Furnace log; operator B\nProbe: 3\nt (min);T (°C)\n0;980,5\n5;874,1\n",
                                           "sep=;\nt (min);T (°C)\n0;980,5\n5;874,1\n",
                                           "\"sep=,\"\r\nt (min),T (°C)\r\n0,980.5\r\n5,874.1\r\n",
@@ -256,6 +258,8 @@ TEST(ReadCsv, KeepsWhatOnlyLooksLikeATitleOrUnits) {
   EXPECT_EQ(test::caught([] { (void)read("1,2,3\na,b\n1,2\n3,4\n"); }).code(), ErrorCode::ragged_row);
   EXPECT_EQ(read("x,y\nlow,high\n1,2\n3,4\n").rows(), 3u);
   EXPECT_EQ(read("x,y\nNA,n.d.\n1,2\n3,4\n").rows(), 3u);
+  EXPECT_EQ(read("sample,,y\ngate,,\nrim,1,2\ngate,3,4\n").columns()[0].name, "sample");
+  EXPECT_EQ(read("x,\n1,2\n3,4\n").columns()[0].name, "x");
   EXPECT_EQ(read("x (min),y (K)\nmin,K\n1,2\n3,4\n").rows(), 3u);
   EXPECT_EQ(read("x,y\n5,K\n1,2\n3,4\n").rows(), 3u);
   EXPECT_EQ(read("state\nsound\ncracked\n").rows(), 2u);
