@@ -104,6 +104,7 @@ Json derived_of(const Deductions& deductions, Level level) {
     Json interval = {{"level", level}, {"low", q.interval.low}, {"high", q.interval.high}};
     list.push_back({{"name", q.name},
                     {"expression", q.expression},
+                    {"unit", q.unit},
                     {"value", q.value},
                     {"standard_uncertainty", q.standard_uncertainty},
                     {"interval", interval},
@@ -367,6 +368,7 @@ Json detail::fit_json(const Fit& fit, Level level, const std::vector<Check>& che
       {"profiles", profiles_of(trust, level)},
       {"curvature",
        {{"intrinsic", trust.curvature.intrinsic}, {"parameter_effects", trust.curvature.parameter_effects}}},
+      {"unit_remarks", unit_remarks(fit.estimate())},
       {"warnings", warnings},
       {"working", working_json(parts)},
   };

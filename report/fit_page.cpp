@@ -160,6 +160,7 @@ Page fit_page(const Fit& fit, const FitPageOptions& options) {
   section.show(detail::correlation_table(fit));
   section.say(detail::correlation_sentence(fit));
   section.say(options.trust.note);
+  for (const std::string& remark : unit_remarks(fit.estimate())) section.say(remark);
   detail::add_deductions(page, options.deductions, options.level);
   if (!fit.is_exact())
     page.section("Goodness of fit")

@@ -61,6 +61,7 @@ void add_deductions(Page& page, const Deductions& deductions, Level level) {
                      {"value", Align::point},
                      {"standard uncertainty", Align::point},
                      {level_text(level) + " interval", Align::left},
+                     {"unit", Align::left},
                      {"from", Align::left}});
     for (const DerivedQuantity& q : deductions.derived) {
       const bool known = std::isfinite(q.standard_uncertainty);
@@ -69,7 +70,7 @@ void add_deductions(Page& page, const Deductions& deductions, Level level) {
                  q.is_unbounded ? std::isnan(q.excluded.low) ? "no bounded interval" : rays_text(q.excluded)
                  : known ? interval_text(q.interval.low, q.interval.high, q.standard_uncertainty)
                                 : "-",
-                 q.expression});
+                 q.unit, q.expression});
     }
     PageSection& section = page.section("Derived quantities");
     section.show(std::move(table));

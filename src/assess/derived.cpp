@@ -311,6 +311,7 @@ DerivedQuantity derive(const Estimate& estimate, std::string_view definition, Le
   ParameterExpression expression(estimate, result.expression);
   result.value = expression.at(as_eigen(estimate.parameters()));
   require_finite(result.value, result.expression);
+  result.unit = detail::unit_rules_of(estimate).of_expression(result.expression).unit;
   const VectorXd g = expression.gradient();
   const double u = estimate.standard_uncertainty_along(g);
   const double factor = estimate.coverage_factor(level);

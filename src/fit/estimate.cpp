@@ -109,19 +109,43 @@ std::size_t Estimate::free_parameters() const {
   return count;
 }
 
+const detail::UnitRules& detail::unit_rules_of(const Estimate& estimate) {
+  // Kept by the parts, which live as long as the estimate.
+  return *parts_of(estimate).unit_rules.get([&estimate] {
+    return std::make_shared<const UnitRules>(estimate.model(), estimate.response(), estimate.predictors());
+  });
+}
+
 std::string Estimate::unit(std::size_t parameter) const {
-  const auto& bound = *detail::data_of(model()).bound;
-  if (!bound.linear || bound.transformed) return "";
-  const detail::Monomial term = bound.monomials[parameter];
-  const std::string& top = parts_->response.unit;
-  if (term.degree < 0) return "";
-  if (term.degree == 0) return top;
-  const std::string& bottom = parts_->predictors[static_cast<std::size_t>(term.predictor)].unit;
-  if (bottom.empty()) return top;
-  if (top == bottom && term.degree == 1) return "";
-  const bool compound = bottom.find_first_of("/* ") != std::string::npos;
-  return fmt::format("{}/{}{}", top.empty() ? "1" : top, compound ? "(" + bottom + ")" : bottom,
-                     term.degree > 1 ? fmt::format("^{}", term.degree) : "");
+  return detail::unit_rules_of(*this).of_parameter(parameter_names()[parameter]).unit;
+}
+
+std::vector<std::string> unit_remarks(const Estimate& estimate) {
+  const detail::UnitRules& rules = detail::unit_rules_of(estimate);
+  if (!rules.are_stated()) return {};
+  if (!rules.contradiction().empty()) {
+    return {fmt::format("The parameters have no units, as those of the columns do not fit the formula: {}.",
+                        rules.contradiction())};
+  }
+  std::vector<std::string> free;
+  std::vector<std::string> remarks;
+  for (const std::string& name : estimate.parameter_names()) {
+    const detail::FoundUnit found = rules.of_parameter(name);
+    if (found.is_determined) continue;
+    if (found.exponent.empty()) {
+      free.push_back(name);
+    } else {
+      remarks.push_back(fmt::format("The unit of {} depends on the value of {}.", name, found.exponent));
+    }
+  }
+  if (!free.empty()) {
+    const std::string last = free.back();
+    free.pop_back();
+    remarks.push_back(fmt::format("The units of the columns do not determine {} of {}{}{}.",
+                                  free.empty() ? "that" : "those", fmt::join(free, ", "), free.empty() ? "" : " and ",
+                                  last));
+  }
+  return remarks;
 }
 
 double Estimate::coverage_factor(Level level) const {

@@ -4,6 +4,8 @@
 #include <truecurve/fit/estimate.hpp>
 
 #include "../base/matrices.hpp"
+#include "../model/model_data.hpp"
+#include "../model/unit_rules.hpp"
 
 #include <memory>
 #include <optional>
@@ -45,7 +47,11 @@ struct EstimateParts {
   /// Of the parameter that is held, as at a limit, where the curve has stopped to change.
   std::optional<OpenEnd> open_end{};
   WorkingForm working{};
+  Lazy<UnitRules> unit_rules{};
 };
+
+/// What the units of the columns say of those of the parameters.
+[[nodiscard]] const UnitRules& unit_rules_of(const Estimate& estimate);
 
 /// The way into an estimate, and from its parts to one.
 struct EstimateAccess {

@@ -82,6 +82,39 @@ TEST(CurvedShape, FindsItsTruthWithoutStarts) {
   }
 }
 
+// Every shape's parameters have units: as the formula says that they scale, so does the curve.
+TEST(CurvedShape, KnowsTheUnitsOfItsParameters) {
+  for (const Recovery& r : recoveries()) {
+    SCOPED_TRACE(r.shape);
+    const Model model = shape_model(r.shape).with_predictors({"x"});
+    const VectorXd x = VectorXd::LinSpaced(r.rows, r.low, r.high);
+    VectorXd y = test::curve_values(model, r.truth, x);
+    for (Index i = 0; i < r.rows; ++i) y[i] += 0.1 * r.scatter * std::sin(2.4 * static_cast<double>(i * i));
+    const Table table = Table::from_columns(
+        {NamedNumbers{"x", "X", {x.begin(), x.end()}}, NamedNumbers{"y", "Y", {y.begin(), y.end()}}});
+    FitOptions options;
+    for (std::size_t j = 0; j < r.truth.size(); ++j) options.starts.push_back({model.parameters()[j], r.truth[j]});
+    const Fit result = fit(model, Observations(table, {.response = "y", .predictors = {"x"}}), options);
+    EXPECT_TRUE(unit_remarks(result.estimate()).empty());
+    std::vector<double> other = r.truth;
+    for (std::size_t j = 0; j < r.truth.size(); ++j) {
+      const std::string unit = result.estimate().unit(j);
+      if (std::string(r.shape) == "power" && unit == "Y/X^b") {
+        other[j] *= 0.7 / std::pow(3, r.truth[1]);
+        continue;
+      }
+      static const std::map<std::string, double> factors = {
+          {"", 1}, {"X", 3}, {"1/X", 1 / 3.0}, {"Y", 0.7}, {"Y/X", 0.7 / 3}};
+      ASSERT_TRUE(factors.contains(unit)) << model.parameters()[j] << ": " << unit;
+      other[j] *= factors.at(unit);
+    }
+    const VectorXd curve = test::curve_values(model, r.truth, x);
+    const VectorXd scaled = test::curve_values(model, other, 3 * x);
+    if (std::string(r.shape).ends_with("-base")) continue;  // the base of x in X is a power, not a multiple
+    EXPECT_LT((scaled - 0.7 * curve).cwiseAbs().maxCoeff(), 1e-9 * scaled.cwiseAbs().maxCoeff());
+  }
+}
+
 // Rate, time constant, half-life and base are one curve, with and without an offset: the same chi-squared, and each
 // gives the others as derived quantities to ten digits.
 TEST(CurvedShape, ParametrizationsOfOneCurveAgree) {

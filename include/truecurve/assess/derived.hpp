@@ -21,6 +21,7 @@ namespace truecurve {
 struct DerivedQuantity {
   std::string name{};
   std::string expression{};
+  std::string unit{};  ///< as it follows from the parameters' units; empty for a pure number and where it is not known
   double value = not_a_number;
   double standard_uncertainty = not_a_number;  ///< sqrt(gᵀ C g); JCGM 100:2008, equation 13
   Interval interval{};                         ///< value ± k u

@@ -104,8 +104,9 @@ class Estimate {
   /// Index of a parameter; throws Error (unknown_name) that names those there are.
   [[nodiscard]] std::size_t index_of(std::string_view parameter) const;
 
-  /// The unit of a parameter of a linear model, that of the response over that of the predictor to its power; empty
-  /// where it is 1 or not known.
+  /// The unit of a parameter, as it follows from those of the columns and the formula: the sides of an equation and the
+  /// terms of a sum have one unit, the argument of exp or sin has none (JCGM 200:2012, 1.8). Empty for a pure number
+  /// and where it is not determined; unit_remarks() tells which.
   [[nodiscard]] std::string unit(std::size_t parameter) const;
 
   /// The factor that turns a standard uncertainty into the half width of a two-sided coverage interval: the normal
@@ -124,5 +125,9 @@ class Estimate {
 /// What everything that follows from an estimate hangs on: a sentence for each parameter at a limit or with one end
 /// only.
 [[nodiscard]] std::vector<std::string> limit_remarks(const Estimate& estimate);
+
+/// Of which parameters the units of the columns determine none, and why: a sentence each. Empty where every unit is
+/// determined, and where no column states one.
+[[nodiscard]] std::vector<std::string> unit_remarks(const Estimate& estimate);
 
 }  // namespace truecurve
