@@ -75,8 +75,14 @@ std::vector<std::size_t> row_numbers(const std::string& text) {
 }  // namespace
 
 void add_file(Arguments& command, DataOptions& options) {
-  command.add("FILE", options.file, "Table of measurements (CSV, TSV, ...); - reads standard input").reads().required();
+  command.add("FILE", options.file, "Table of measurements (CSV, TSV, XLSX, ODS ...); - reads standard input")
+      .reads()
+      .required();
   command.add("--skip", options.skipped_lines, "Lines at the beginning of FILE that are no part of its table");
+  command
+      .add("--sheet", options.sheet, "Sheet of a spreadsheet, by its name or number; without it the first with numbers")
+      .takes("NAME");
+  command.add("--cells", options.cells, "Cells of a spreadsheet that are the table, e.g. A3:D40").takes("RANGE");
 }
 
 void add_names(Arguments& command, DataOptions& options) {
@@ -183,7 +189,7 @@ Counting counting_of(const DataOptions& options, const Table& table) {
 
 Table read_table(const DataOptions& options, Streams streams) {
   say(streams, "reading " + options.file);
-  const CsvOptions how{.skipped_lines = options.skipped_lines};
+  const CsvOptions how{.skipped_lines = options.skipped_lines, .sheet = options.sheet, .cells = options.cells};
   Table table = options.file == "-" ? read_csv(streams.in, "standard input", how)
                                     : read_csv(streams.folder / options.file, options.file, how);
   for (const std::string& found : table.source().said) remark(streams, found);

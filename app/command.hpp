@@ -32,6 +32,8 @@ std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Stre
 struct DataOptions {
   std::string file;
   std::size_t skipped_lines = 0;  ///< at its beginning
+  std::string sheet{};            ///< of a spreadsheet
+  std::string cells{};            ///< of a spreadsheet
   std::vector<std::string> aliases;
   std::vector<std::string> units;
   std::vector<std::string> leave_out;

@@ -10,6 +10,7 @@
 #include "progress.hpp"
 #include "terminal.hpp"
 
+#include <algorithm>
 #include <ostream>
 #include <utility>
 
@@ -17,50 +18,71 @@
 
 namespace truecurve::app {
 
-namespace {
+bool is_table_file(const std::string& file) { return file.ends_with(".csv") || file.ends_with(".xlsx"); }
 
-// The other forms of a page, by the word of --format.
-using FormOf = std::string (*)(const Page&);
-struct Form {
-  const char* word;
-  FormOf of;
-};
-constexpr Form forms[] = {{"csv", csv_of}, {"markdown", markdown_of}, {"latex", latex_of}};
+void write_table(const std::string& file, const Page& page, const CsvStyle& style) {
+  if (!is_table_file(file)) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("'{}' is no name for a table's file", file),
+                 .subject = "--table",
+                 .value = file,
+                 .remedy = "end it with .csv, or with .xlsx for a spreadsheet program"});
+  }
+  write_file(file, file.ends_with(".xlsx") ? xlsx_of(page) : csv_of(page, style));
+}
 
-}  // namespace
+void add_csv_style(Arguments& command, CsvStyle& style) {
+  command.add_flag("--decimal-comma", style.decimal_comma, "CSV with decimal commas, and semicolons between the cells");
+  command.add_flag("--for-spreadsheet", style.guards_formulas,
+                   "CSV in which texts that a spreadsheet would compute as a formula get an apostrophe before them");
+}
 
 void add_format(Arguments& command, OutputOptions& options, Kept kept) {
-  std::vector<std::string> words = {"text"};
-  if (kept == Kept::as_record) words.emplace_back("json");
-  for (const Form& form : forms) words.emplace_back(form.word);
+  struct Word {
+    const char* word;
+    Format format;
+  };
+  static constexpr Word all[] = {{"text", Format::text},
+                                 {"json", Format::json},
+                                 {"csv", Format::csv},
+                                 {"markdown", Format::markdown},
+                                 {"latex", Format::latex}};
+  std::vector<std::string> words;
+  for (const Word& one : all) {
+    if (one.format != Format::json || kept == Kept::as_record) words.emplace_back(one.word);
+  }
   command
       .add(
           "--format",
           [&options](const std::string& word) {
-            options.format = word == "text" ? Format::text : word == "json" ? Format::json : Format::form;
-            for (const Form& form : forms) {
-              if (word == form.word) options.form = form.of;
+            for (const Word& one : all) {
+              if (word == one.word) options.format = one.format;
             }
           },
           fmt::format("What standard output gets: the page as text (default), Markdown or LaTeX, {}its numbers as CSV",
                       kept == Kept::as_record ? "the record (json) or " : "or "))
       .one_of(words);
   command.add_flag("--brief", options.brief, "Only the answer, the cautions and the most important table");
-  command.add_flag(
-      "--for-spreadsheet", options.for_spreadsheet,
-      "With --format csv: texts that a spreadsheet would compute as a formula get an apostrophe before them");
+  command
+      .add("--table", options.table_files, "Write the numbers to this file: .csv, or .xlsx for a spreadsheet program")
+      .writes();
+  add_csv_style(command, options.csv);
 }
 
 namespace {
 
-// What standard output gets of a page.
-FormOf form_of(const OutputOptions& options) {
-  if (!options.for_spreadsheet) return options.form;
-  if (options.format == Format::form && options.form == csv_of) return csv_for_spreadsheet;
+void require_csv_for_its_style(const OutputOptions& options) {
+  const bool has_file = std::any_of(options.table_files.begin(), options.table_files.end(),
+                                    [](const std::string& file) { return !file.ends_with(".xlsx"); });
+  if (options.format == Format::csv || has_file) return;
+  const char* const flag = options.csv.decimal_comma     ? "--decimal-comma"
+                           : options.csv.guards_formulas ? "--for-spreadsheet"
+                                                         : nullptr;
+  if (flag == nullptr) return;
   throw Error({.code = ErrorCode::bad_argument,
-               .message = "--for-spreadsheet is given, and the output is not CSV",
-               .subject = "--for-spreadsheet",
-               .remedy = "add --format csv"});
+               .message = fmt::format("{} is given, and the output is not CSV", flag),
+               .subject = flag,
+               .remedy = "add --format csv, or --table with a file that ends with .csv"});
 }
 
 }  // namespace
@@ -177,13 +199,23 @@ void show(const Streams& streams, const Page& page) {
 }
 
 void deliver(const Result& result, const OutputOptions& options, Streams streams) {
-  const FormOf form = form_of(options);
+  require_csv_for_its_style(options);
+  if (is_table_file(options.record_file)) {
+    throw Error(
+        {.code = ErrorCode::bad_argument,
+         .message =
+             fmt::format("--output writes a record (JSON), and '{}' is the name of a table", options.record_file),
+         .subject = "--output",
+         .value = options.record_file,
+         .remedy = fmt::format("write the numbers with --table {}, or name the record .json", options.record_file)});
+  }
   const bool wants_record = !options.record_file.empty() || options.format == Format::json;
   const std::string record = wants_record ? result.record() : "";
-  const bool wants_page = streams.page != nullptr || options.format != Format::json;
+  const bool wants_page = streams.page != nullptr || options.format != Format::json || !options.table_files.empty();
   Page page = wants_page ? spelled_out(result.page(), option_words) : Page{};
   if (options.brief) page = in_brief(std::move(page));
   if (!options.record_file.empty()) write_file(options.record_file, record);
+  for (const std::string& file : options.table_files) write_table(file, page, options.csv);
   if (streams.files != nullptr) streams.files->publish();
   end_progress(streams);
   if (streams.page != nullptr) {
@@ -197,7 +229,9 @@ void deliver(const Result& result, const OutputOptions& options, Streams streams
   switch (options.format) {
     case Format::text: show(streams, page); break;
     case Format::json: streams.out << record; break;
-    case Format::form: streams.out << form(page); break;
+    case Format::csv: streams.out << csv_of(page, options.csv); break;
+    case Format::markdown: streams.out << markdown_of(page); break;
+    case Format::latex: streams.out << latex_of(page); break;
   }
 }
 

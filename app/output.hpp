@@ -3,6 +3,7 @@
 
 #include <truecurve/figure/layout.hpp>
 #include <truecurve/report/page.hpp>
+#include <truecurve/report/renderers.hpp>
 
 #include "arguments.hpp"
 #include "run.hpp"
@@ -14,7 +15,7 @@
 namespace truecurve::app {
 
 /// What standard output gets: the page set for the terminal, the record, or the page in another form.
-enum class Format { text, json, form };
+enum class Format { text, json, csv, markdown, latex };
 
 /// Whether a result can be kept as a record.
 enum class Kept { as_record, not_at_all };
@@ -25,15 +26,22 @@ using FigureFiles = std::vector<std::string>;
 /// The options that say what becomes of a result.
 struct OutputOptions {
   Format format = Format::text;
-  std::string (*form)(const Page&) = nullptr;  ///< of Format::form
-  bool brief = false;                          ///< the page in brief
-  bool for_spreadsheet = false;                ///< with Format::form of CSV
+  bool brief = false;  ///< the page in brief
+  CsvStyle csv{};      ///< of Format::csv and of a table's file
   std::string record_file;
+  std::vector<std::string> table_files;  ///< for the numbers of the page: .csv, .xlsx
   FigureFiles figures;
   FigureLayout layout{};  ///< of the figure
 };
 
-/// --format; json only of results that can be kept as a record.
+/// A file for the numbers of a page: .xlsx, or CSV in that style. Throws Error (bad_argument) for another ending.
+void write_table(const std::string& file, const Page& page, const CsvStyle& style);
+/// Whether a file's name has an ending that write_table() knows.
+[[nodiscard]] bool is_table_file(const std::string& file);
+/// --decimal-comma and --for-spreadsheet.
+void add_csv_style(Arguments& command, CsvStyle& style);
+
+/// --format and --table; json only of results that can be kept as a record.
 void add_format(Arguments& command, OutputOptions& options, Kept kept);
 /// --format and --output, which keeps `what` as a record.
 void add_output(Arguments& command, OutputOptions& options, const char* what);

@@ -8,6 +8,7 @@
 
 #include "command.hpp"
 #include "grid_values.hpp"
+#include "output.hpp"
 #include "progress.hpp"
 
 #include <algorithm>
@@ -33,6 +34,7 @@ struct SimulateCommand {
   SimulateOptions simulate;
   std::uint64_t seed = 1;
   std::string file;
+  CsvStyle csv{};
 };
 
 // Names that are listed under --at are data; a shape is told its columns.
@@ -150,13 +152,13 @@ int run_simulate(const SimulateCommand& options, Streams streams) {
   const std::vector<Vector> at = in_order_of(model, places);
   const SimulateOptions how = scatter_asked(options, model);
   const Simulation made = simulate(model, truth, at, how);
-  const std::string text = csv_of(
-      {.data = table_of(made, model, how, !options.uncertainty.empty(), options.counts ? "exposure" : "trials")});
+  const Page page{.data =
+                      table_of(made, model, how, !options.uncertainty.empty(), options.counts ? "exposure" : "trials")};
   end_progress(streams);
   if (options.file.empty()) {
-    streams.out << text;
+    streams.out << csv_of(page, options.csv);
   } else {
-    write_file(options.file, text);
+    write_file(options.file, options.file.ends_with(".xlsx") ? xlsx_of(page) : csv_of(page, options.csv));
     streams.out << fmt::format("{} row{} of {} are in {}\n", made.responses.size(),
                                made.responses.size() == 1 ? "" : "s", model.text(), options.file);
   }
@@ -190,7 +192,9 @@ Command add_simulate(CLI::App& parser, Streams streams) {
   command.add("--y", options->y, "What the response of a named shape is called (default: y)").takes("NAME");
   command.add("--replicates", options->simulate.replicates, "Measurements at each point");
   command.add("--seed", options->seed, "The same seed makes the same table");
-  command.add("--output", options->file, "Write the table (CSV) to this file").writes();
+  command.add("--output", options->file, "Write the table to this file: CSV, or .xlsx for a spreadsheet program")
+      .writes();
+  add_csv_style(command, options->csv);
   command.example(
       "truecurve simulate \"y = a*exp(-t/tau)\" --at \"t=0..60 step 5\" --truth a=10 --truth tau=20 --u "
       "y=2%");

@@ -39,8 +39,8 @@ std::map<std::string, Grammar> grammars() {
       }
       const std::string name = argument.names.back().substr(2);
       // What becomes of a result is the study's matter.
-      if (name == "help" || name == "format" || name == "for-spreadsheet" || name == "output" || name == "title" ||
-          name == "equation" || name == "cell")
+      if (name == "help" || name == "format" || name == "for-spreadsheet" || name == "decimal-comma" ||
+          name == "table" || name == "output" || name == "title" || name == "equation" || name == "cell")
         continue;
       (argument.takes.empty() ? grammar.flags : grammar.values).insert(name);
       if (argument.is_file_read) grammar.files.insert(name);

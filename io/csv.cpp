@@ -44,7 +44,7 @@ constexpr std::size_t chunk_size = 1 << 16;
 class CsvReader {
  public:
   CsvReader(std::istream& stream, std::string source, const CsvOptions& options)
-      : stream_(stream), source_(std::move(source)), options_(options), decoder_(source_) {
+      : stream_(stream), source_(std::move(source)), options_(options), decoder_(source_, options) {
     if (csv_init(&parser_, CSV_APPEND_NULL) != 0) throw std::bad_alloc();
   }
   ~CsvReader() { csv_free(&parser_); }
@@ -66,7 +66,11 @@ class CsvReader {
     looked_at_ = 0;
     drop_byte_order_mark();
     refuse_labelled_data();
-    head_ = detail::read_head(pending_, !more, options_.skipped_lines);
+    const detail::TableText& table = decoder_.table();
+    head_ = !table.header.empty() ? detail::CsvHead{.header = table.header}
+                                  : detail::read_head(pending_, !more, options_.skipped_lines,
+                                                      table.form.empty() ? std::nullopt : std::optional(','));
+    head_.said.insert(head_.said.begin(), table.said.begin(), table.said.end());
     format_ = head_.format;
     if (!head_.header.empty()) {
       first_row_ = detail::cells_of(head_.header, format_);
@@ -275,7 +279,7 @@ class CsvReader {
            fmt::format("row {}", lines_.size() + 1), fmt::format("{}", cell_),
            fmt::format("complete the row, writing NA for what is missing, or put a cell that holds the separator into "
                        "quotes (the file was read as {})",
-                       describe(format_)),
+                       how_it_was_read()),
            record_line_);
     }
     if (record_line_ != head_.units_line) lines_.push_back(static_cast<std::uint32_t>(record_line_));
@@ -308,6 +312,11 @@ class CsvReader {
     lines_.push_back(static_cast<std::uint32_t>(record_line_));
   }
 
+  [[nodiscard]] std::string how_it_was_read() const {
+    const std::string& form = decoder_.table().form;
+    return form.empty() ? describe(format_) : form;
+  }
+
   Table make_table() {
     // Spreadsheets append empty rows and unnamed empty columns; both are dropped, rows only at the end.
     lines_.resize(last_filled_row_);
@@ -325,7 +334,7 @@ class CsvReader {
       // Words have no unit.
       if (head_.units_line != 0 && column.is_text()) column.unit.clear();
     }
-    return Table(std::move(columns_), {source_, checksum_.hexadecimal(), describe(format_), std::move(head_.said)},
+    return Table(std::move(columns_), {source_, checksum_.hexadecimal(), how_it_was_read(), std::move(head_.said)},
                  std::move(lines_));
   }
 

@@ -165,13 +165,13 @@ std::vector<std::string> cells_of(std::string_view line, const CsvFormat& format
   return cells;
 }
 
-CsvHead read_head(std::string_view head, bool whole_file, std::size_t skipped) {
+CsvHead read_head(std::string_view head, bool whole_file, std::size_t skipped, std::optional<char> known) {
   CsvHead found;
   std::vector<HeadLine> all = lines_of(head, whole_file, skipped);
   if (skipped > 0) found.first_line = skipped + 1;
-  std::optional<char> declared;
-  if (!all.empty()) declared = declared_separator(all.front().text);
-  if (declared) {
+  std::optional<char> declared = known;
+  if (!all.empty() && !known) declared = declared_separator(all.front().text);
+  if (declared && !known) {
     found.first_line = all.front().number + 1;
     all.erase(all.begin());
   }

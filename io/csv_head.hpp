@@ -4,6 +4,7 @@
 #include "csv_format.hpp"
 
 #include <cstddef>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -19,11 +20,13 @@ struct CsvHead {
 };
 
 /// From the head of a file, which is all of it where `whole_file` says so; its first `skipped` lines are not looked at.
+/// The separator is recognised where it is not `known`.
 ///
 /// A title or a preamble is what stands above a line of names and has another number of cells; where no names stand
 /// above the numbers, only lines of a single cell. Units are a line beneath the names in which every column of numbers
 /// has a unit and one at least is known.
-[[nodiscard]] CsvHead read_head(std::string_view head, bool whole_file, std::size_t skipped);
+[[nodiscard]] CsvHead read_head(std::string_view head, bool whole_file, std::size_t skipped,
+                                std::optional<char> known = {});
 
 /// The cells of a line, as far as they can be told without their neighbours.
 [[nodiscard]] std::vector<std::string> cells_of(std::string_view line, const CsvFormat& format);

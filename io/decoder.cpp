@@ -3,6 +3,9 @@
 
 #include <truecurve/base/error.hpp>
 
+#include "json_table.hpp"
+#include "sheet_text.hpp"
+
 #include <array>
 #include <utility>
 
@@ -20,12 +23,11 @@ struct FileKind {
 };
 const char* const as_csv = "export the table as CSV text and read that";
 const char* const from_spreadsheet = "open it in a spreadsheet program, save the sheet as CSV and read that";
-const std::array<FileKind, 13> kinds = {{
+const std::array<FileKind, 12> kinds = {{
     {"\x89HDF\r\n\x1A\n", "an HDF5 file", "export the data set as CSV text and read that"},
     {"CDF\x01", "a NetCDF file", as_csv},
     {"CDF\x02", "a NetCDF file", as_csv},
-    {"PK\x03\x04", "a spreadsheet (.xlsx, .ods) or another zip archive", from_spreadsheet},
-    {"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1", "an old spreadsheet or document (.xls, .doc)", from_spreadsheet},
+    {"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1", "an old spreadsheet (.xls), or one with a password", from_spreadsheet},
     {"SQLite format 3", "an SQLite database", as_csv},
     {"%PDF-", "a PDF document", "ask for the table itself, as CSV"},
     {"\x89PNG", "a picture (PNG)", "read the numbers, not their picture"},
@@ -37,6 +39,11 @@ const std::array<FileKind, 13> kinds = {{
      "a file compressed by xz", "decompress it first"},
     {"MATLAB 5.0 MAT-file", "a MAT-file", as_csv},
 }};
+
+std::string_view without_mark(std::string_view bytes) {
+  if (bytes.starts_with("\xEF\xBB\xBF")) bytes.remove_prefix(3);
+  return bytes;
+}
 
 }  // namespace
 
@@ -81,7 +88,7 @@ class Decoder::Inflater {
   bool ended_ = false;
 };
 
-Decoder::Decoder(std::string source) : source_(std::move(source)) {}
+Decoder::Decoder(std::string source, CsvOptions options) : source_(std::move(source)), options_(std::move(options)) {}
 Decoder::~Decoder() = default;
 
 void Decoder::recognise(std::string_view bytes) {
@@ -92,12 +99,28 @@ void Decoder::recognise(std::string_view bytes) {
                  .remedy = kind.instead,
                  .place = {.file = source_}});
   }
+  if (bytes.starts_with("PK\x03\x04")) {
+    kind_ = Kind::archive;
+    return;
+  }
+  if (!options_.sheet.empty() || !options_.cells.empty()) {
+    throw Error({.code = ErrorCode::unsupported_file,
+                 .message = fmt::format("this is no spreadsheet: it has no {}",
+                                        options_.sheet.empty() ? "cells to choose" : "sheets"),
+                 .remedy = "leave the choice away, or give the file as .xlsx or .ods",
+                 .place = {.file = source_}});
+  }
   if (bytes.starts_with("\x1F\x8B")) inflater_ = std::make_unique<Inflater>();
 }
 
 void Decoder::add(std::string_view bytes, bool is_last, std::string& text) {
   if (!begun_) recognise(bytes);
   begun_ = true;
+  if (kind_ == Kind::archive) {
+    rest_ += bytes;
+    if (!is_last) return;
+    return take(sheet_text(std::move(rest_), source_, options_), text);
+  }
   if (inflater_ == nullptr) return add_plain(bytes, is_last, text);
   std::string inflated;
   const bool sound = inflater_->add(bytes, inflated);
@@ -110,12 +133,31 @@ void Decoder::add(std::string_view bytes, bool is_last, std::string& text) {
   add_plain(inflated, is_last, text);
 }
 
+void Decoder::take(TableText table, std::string& text) {
+  table_ = std::move(table);
+  text += std::exchange(table_.text, {});
+}
+
 void Decoder::add_plain(std::string_view bytes, bool is_last, std::string& text) {
   if (kind_ == Kind::unknown && !bytes.empty()) {
-    kind_ = bytes.starts_with("\xFF\xFE")   ? Kind::utf16_low_first
-            : bytes.starts_with("\xFE\xFF") ? Kind::utf16_high_first
-                                            : Kind::utf8;
-    if (kind_ != Kind::utf8) bytes.remove_prefix(2);
+    kind_ = bytes.starts_with("\xFF\xFE")         ? Kind::utf16_low_first
+            : bytes.starts_with("\xFE\xFF")       ? Kind::utf16_high_first
+            : begins_as_json(without_mark(bytes)) ? Kind::json
+                                                  : Kind::utf8;
+    if (kind_ == Kind::utf16_low_first || kind_ == Kind::utf16_high_first) bytes.remove_prefix(2);
+    if (kind_ == Kind::json) bytes = without_mark(bytes);
+    if (kind_ == Kind::json && options_.skipped_lines > 0) {
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = "lines of JSON can't be skipped: every object is a row",
+                   .subject = "skipped lines",
+                   .remedy = "leave rows out by their numbers",
+                   .place = {.file = source_}});
+    }
+  }
+  if (kind_ == Kind::json) {
+    rest_ += bytes;
+    if (is_last) take(json_table(rest_, source_), text);
+    return;
   }
   if (kind_ == Kind::utf16_low_first || kind_ == Kind::utf16_high_first) return add_utf16(bytes, is_last, text);
   text += bytes;

@@ -1,5 +1,10 @@
-// Bytes of a file as UTF-8 text: UTF-16 and gzip are undone, files of another kind are named.
+// Bytes of a file as UTF-8 text: UTF-16 and gzip are undone, of a spreadsheet a sheet is taken and of JSON the rows,
+// files of another kind are named.
 #pragma once
+
+#include <truecurve/io/csv.hpp>
+
+#include "table_text.hpp"
 
 #include <cstddef>
 #include <memory>
@@ -11,7 +16,7 @@ namespace truecurve::detail {
 class Decoder {
  public:
   /// `source` names the file in errors.
-  explicit Decoder(std::string source);
+  Decoder(std::string source, CsvOptions options);
   ~Decoder();
   Decoder(const Decoder&) = delete;
   Decoder& operator=(const Decoder&) = delete;
@@ -21,18 +26,25 @@ class Decoder {
   /// encoded wrongly).
   void add(std::string_view bytes, bool is_last, std::string& text);
 
+  /// Of a spreadsheet or of JSON, once all bytes are added: what was made a table of. The form is empty for any other
+  /// file.
+  [[nodiscard]] const TableText& table() const { return table_; }
+
  private:
-  enum class Kind { unknown, utf8, utf16_low_first, utf16_high_first };
+  enum class Kind { unknown, utf8, utf16_low_first, utf16_high_first, archive, json };
   class Inflater;
 
   void recognise(std::string_view bytes);
   void add_plain(std::string_view bytes, bool is_last, std::string& text);
+  void take(TableText table, std::string& text);
   void add_utf16(std::string_view bytes, bool is_last, std::string& text);
 
   std::string source_;
+  CsvOptions options_;
+  TableText table_{};
   bool begun_ = false;
   Kind kind_ = Kind::unknown;
-  std::string rest_;  // bytes of a character that is not complete
+  std::string rest_;  // bytes of a character that is not complete; of an archive and of JSON all of them
   std::unique_ptr<Inflater> inflater_;
 };
 

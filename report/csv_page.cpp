@@ -2,6 +2,7 @@
 #include <truecurve/base/numeric.hpp>
 #include <truecurve/report/renderers.hpp>
 
+#include <algorithm>
 #include <charconv>
 #include <cmath>
 #include <string_view>
@@ -27,8 +28,8 @@ bool begins_as_formula(std::string_view text) {
 }
 
 // Quoted where it must be (RFC 4180).
-std::string field(const std::string& text) {
-  if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
+std::string field(const std::string& text, const CsvStyle& style) {
+  if (text.find_first_of(style.decimal_comma ? ",;\"\n\r" : ",\"\n\r") == std::string::npos) return text;
   std::string quoted = "\"";
   for (const char c : text) {
     if (c == '"') quoted += '"';
@@ -37,41 +38,44 @@ std::string field(const std::string& text) {
   return quoted + "\"";
 }
 
-std::string field(double value) {
+std::string field(double value, const CsvStyle& style) {
   if (std::isnan(value)) return "";
   if (std::isinf(value)) return value > 0 ? "inf" : "-inf";
-  return shortest(value);
+  std::string text = shortest(value);
+  if (style.decimal_comma) std::replace(text.begin(), text.end(), '.', ',');
+  return text;
 }
 
-std::string field(std::size_t number) { return std::to_string(number); }
+std::string field(std::size_t number, const CsvStyle& /*style*/) { return std::to_string(number); }
 
 std::string guarded(const std::string& text) { return begins_as_formula(text) ? "'" + text : text; }
 
-// The page's data with each text as `shown` makes it.
-template <typename Shown>
-std::string table_of(const PageData& data, Shown shown) {
+}  // namespace
+
+std::string csv_of(const Page& page, const CsvStyle& style) {
+  const char separator = style.decimal_comma ? ';' : ',';
+  const auto shown = [&style](const std::string& text) { return style.guards_formulas ? guarded(text) : text; };
   const auto cell = [&](const auto& datum) {
     if constexpr (std::is_same_v<std::decay_t<decltype(datum)>, std::string>)
-      return field(shown(datum));
+      return field(shown(datum), style);
     else
-      return field(datum);
+      return field(datum, style);
   };
+  const PageData& data = page.data;
   std::string text;
-  for (std::size_t k = 0; k < data.names.size(); ++k) text += (k == 0 ? "" : ",") + field(shown(data.names[k]));
+  for (std::size_t k = 0; k < data.names.size(); ++k) {
+    if (k > 0) text += separator;
+    text += field(shown(data.names[k]), style);
+  }
   text += "\n";
   for (const auto& row : data.rows) {
-    for (std::size_t k = 0; k < row.size(); ++k) text += (k == 0 ? "" : ",") + std::visit(cell, row[k]);
+    for (std::size_t k = 0; k < row.size(); ++k) {
+      if (k > 0) text += separator;
+      text += std::visit(cell, row[k]);
+    }
     text += "\n";
   }
   return text;
 }
-
-}  // namespace
-
-std::string csv_of(const Page& page) {
-  return table_of(page.data, [](const std::string& text) { return text; });
-}
-
-std::string csv_for_spreadsheet(const Page& page) { return table_of(page.data, guarded); }
 
 }  // namespace truecurve

@@ -83,6 +83,13 @@ PageTable rows_table(const Table& table, const std::set<std::size_t>& remarkable
     if (rows.size() >= most_rows) break;
   }
   for (std::size_t k = 1; k <= std::min(first_rows, table.rows()) && remarkable.empty(); ++k) rows.insert(k);
+  // A single row takes no more room than the dots in its place.
+  std::size_t before = 0;
+  for (const std::size_t row : std::vector<std::size_t>(rows.begin(), rows.end())) {
+    if (row == before + 2) rows.insert(row - 1);
+    before = row;
+  }
+  if (before > 0 && before + 1 == table.rows()) rows.insert(table.rows());
   std::size_t last = 0;
   const auto gap = [&] { shown.add(std::vector<std::string>(shown.headings.size(), "...")); };
   for (const std::size_t row : rows) {

@@ -164,7 +164,7 @@ TEST(Renderers, GuardFormulasForSpreadsheets) {
                                                                      {"bell = 1", "bell = 1"},
                                                                      {"", ""}}) {
     page.data.rows = {{text, -1.5}};
-    EXPECT_EQ(csv_for_spreadsheet(page), "'@x,y\n" + cell + ",-1.5\n");
+    EXPECT_EQ(csv_of(page, {.guards_formulas = true}), "'@x,y\n" + cell + ",-1.5\n");
     EXPECT_EQ(csv_of(page).substr(0, 5), "@x,y\n");
   }
 }

@@ -19,11 +19,16 @@ namespace truecurve {
 /// What is told of a file beforehand.
 struct CsvOptions {
   std::size_t skipped_lines = 0;  ///< at its beginning, whatever they hold
+  std::string sheet{};            ///< of a spreadsheet: the name of a sheet or its number from 1; empty for the first
+                                  ///< that holds a number
+  std::string cells{};            ///< of a spreadsheet: the table's cells, A3:D40, columns A:D or rows 3:40; empty for
+                                  ///< all
 };
 
 /// Reads a table of comma-, semicolon-, tab-, bar- or blank-separated values; separator, decimal comma, header and
 /// units are recognised from the first lines. UTF-8 (bytes that are none are taken as Latin-1) and UTF-16, compressed
-/// by gzip or not.
+/// by gzip or not. Of a spreadsheet (.xlsx, .ods) a sheet is read in the same way; dates and times are those that the
+/// cells show, and a row's line is its number in the sheet.
 ///
 /// A header cell is `name`, `name (unit)`, `name / unit`, `name [unit]` or, before a known unit, `name, unit`; units
 /// may also stand in the line beneath the names. A title above the names is left away, and names in a remark straight
@@ -34,8 +39,9 @@ struct CsvOptions {
 /// u(name).
 ///
 /// Throws Error with file, line, column name, cell and remedy: file_not_found, empty_file, binary_file,
-/// unsupported_file (names the kind: HDF5, a spreadsheet, JCAMP-DX ...), ragged_row, duplicate_column,
-/// number_out_of_range. Reads in one pass; memory is about that of the numbers.
+/// unsupported_file (names the kind: HDF5, JCAMP-DX ...; a cell whose formula has no result; a sheet or cells of
+/// what is no spreadsheet), unknown_name (no such sheet), bad_argument (no range of cells), ragged_row,
+/// duplicate_column, number_out_of_range. Reads in one pass; memory is about that of the numbers.
 [[nodiscard]] Table read_csv(const std::filesystem::path& file);
 /// The same, with the file called `source` in messages and records: as it was named, wherever it was found.
 [[nodiscard]] Table read_csv(const std::filesystem::path& file, const std::string& source,

@@ -42,12 +42,22 @@ struct TextStyle {
 /// and units that its fonts lack need an engine that knows Unicode.
 [[nodiscard]] std::string latex_of(const Page& page);
 
+/// How numbers are set for those who read them.
+struct CsvStyle {
+  bool decimal_comma = false;  ///< 1,5 with semicolons between the cells, as spreadsheets of many countries have it
+  /// A spreadsheet takes a cell that begins with =, +, - or @ for a formula and computes it: such a text, unless it is
+  /// a number, gets an apostrophe before it.
+  bool guards_formulas = false;
+};
+
 /// The page's data, one line a row under the names: numbers in full, empty where one does not apply, inf and -inf where
 /// it has no bound; quoted where it must be (RFC 4180).
-[[nodiscard]] std::string csv_of(const Page& page);
-/// The same for a spreadsheet, which takes a cell that begins with =, +, - or @ for a formula and computes it: such a
-/// text, unless it is a number, gets an apostrophe before it.
-[[nodiscard]] std::string csv_for_spreadsheet(const Page& page);
+[[nodiscard]] std::string csv_of(const Page& page, const CsvStyle& style = {});
+
+/// The page's data as an Office Open XML workbook (.xlsx) of one sheet: the names in its first row, texts as texts
+/// (never as formulas), numbers in full, cells empty where one does not apply. Throws Error (not_supported) for more
+/// rows than a sheet has (1,048,576), Error (cannot_write) where there is no memory or room for it.
+[[nodiscard]] std::string xlsx_of(const Page& page);
 
 /// Paragraphs, with a blank line between them, broken into lines of so many columns (see TextStyle) behind `indent`
 /// blanks; lines that are indented already stay as they are.
