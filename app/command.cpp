@@ -79,6 +79,8 @@ void add_file(Arguments& command, DataOptions& options) {
       .reads()
       .required();
   command.add("--skip", options.skipped_lines, "Lines at the beginning of FILE that are no part of its table");
+  command.add("--block", options.block, "Which table of FILE, where it holds several beneath each other")
+      .takes("NUMBER");
   command
       .add("--sheet", options.sheet, "Sheet of a spreadsheet, by its name or number; without it the first with numbers")
       .takes("NAME");
@@ -189,7 +191,8 @@ Counting counting_of(const DataOptions& options, const Table& table) {
 
 Table read_table(const DataOptions& options, Streams streams) {
   say(streams, "reading " + options.file);
-  const CsvOptions how{.skipped_lines = options.skipped_lines, .sheet = options.sheet, .cells = options.cells};
+  const CsvOptions how{
+      .skipped_lines = options.skipped_lines, .block = options.block, .sheet = options.sheet, .cells = options.cells};
   Table table = options.file == "-" ? read_csv(streams.in, "standard input", how)
                                     : read_csv(streams.folder / options.file, options.file, how);
   for (const std::string& found : table.source().said) remark(streams, found);

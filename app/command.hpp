@@ -32,6 +32,7 @@ std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Stre
 struct DataOptions {
   std::string file;
   std::size_t skipped_lines = 0;  ///< at its beginning
+  std::size_t block = 0;          ///< of several tables
   std::string sheet{};            ///< of a spreadsheet
   std::string cells{};            ///< of a spreadsheet
   std::vector<std::string> aliases;

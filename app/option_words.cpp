@@ -33,6 +33,7 @@ std::string option_words(const Means& means) {
     case Action::leave_row_out: return with_value("--leave-out", what);
     case Action::leave_invalid_rows_out: return "--leave-out invalid";
     case Action::restrict_range: return with_value("--range", what);
+    case Action::choose_block: return "--block NUMBER";
     case Action::choose_response: return "--y COLUMN";
     case Action::choose_replicates: return "--replicates S1,S2,S3";
     case Action::choose_predictor: return "--x COLUMN";

@@ -3,6 +3,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/io/csv.hpp>
 
+#include "csv_blocks.hpp"
 #include "csv_format.hpp"
 #include "csv_head.hpp"
 #include "decoder.hpp"
@@ -26,16 +27,11 @@
 namespace truecurve {
 namespace {
 
-using detail::as_utf8;
 using detail::blanks;
-using detail::blanks_to_tabs;
 using detail::CellKind;
 using detail::CellValue;
 using detail::CsvFormat;
-using detail::CsvHeading;
-using detail::head_lines;
 using detail::is_comment;
-using detail::is_rule;
 using detail::read_cell;
 using detail::read_heading;
 using detail::trimmed;
@@ -44,7 +40,11 @@ constexpr std::size_t chunk_size = 1 << 16;
 class CsvReader {
  public:
   CsvReader(std::istream& stream, std::string source, const CsvOptions& options)
-      : stream_(stream), source_(std::move(source)), options_(options), decoder_(source_, options) {
+      : stream_(stream),
+        source_(std::move(source)),
+        options_(options),
+        decoder_(source_, options),
+        blocks_(options.block) {
     if (csv_init(&parser_, CSV_APPEND_NULL) != 0) throw std::bad_alloc();
   }
   ~CsvReader() { csv_free(&parser_); }
@@ -52,35 +52,33 @@ class CsvReader {
   CsvReader& operator=(const CsvReader&) = delete;
 
   Table read() {
-    bool more = fill();
+    more_ = fill();
     // The format is recognised from whole lines, a header and two more at least.
     constexpr std::ptrdiff_t fewest_lines = 3;
     std::ptrdiff_t lines = 0;
-    while (more && (pending_.size() < chunk_size || lines < fewest_lines)) {
+    while (more_ && (pending_.size() < chunk_size || lines < fewest_lines)) {
       lines += std::count_if(pending_.begin() + static_cast<std::ptrdiff_t>(looked_at_), pending_.end(),
                              [](char c) { return c == '\n' || c == '\r'; });
       if (lines >= fewest_lines && pending_.size() >= chunk_size) break;
       looked_at_ = pending_.size();
-      more = fill();
+      more_ = fill();
     }
     looked_at_ = 0;
     drop_byte_order_mark();
-    refuse_labelled_data();
+    detail::refuse_labelled_data(pending_, source_);
     const detail::TableText& table = decoder_.table();
     head_ = !table.header.empty() ? detail::CsvHead{.header = table.header}
-                                  : detail::read_head(pending_, !more, options_.skipped_lines,
+                                  : detail::read_head(pending_, !more_, options_.skipped_lines,
                                                       table.form.empty() ? std::nullopt : std::optional(','));
     head_.said.insert(head_.said.begin(), table.said.begin(), table.said.end());
     format_ = head_.format;
-    if (!head_.header.empty()) {
-      first_row_ = detail::cells_of(head_.header, format_);
-      start_columns();
-    }
+    if (table.header.empty()) blocks_.begin(head_.first_line, detail::first_line_of(pending_, head_.first_line));
+    start_block();
     csv_set_delim(&parser_, static_cast<unsigned char>(format_.separator == blanks ? '\t' : format_.separator));
     for (;;) {
-      feed_complete_lines(!more);
-      if (!more) break;
-      more = fill();
+      feed_complete_lines(!more_);
+      if (!more_) break;
+      more_ = fill();
     }
     finish();
     return make_table();
@@ -121,25 +119,6 @@ class CsvReader {
     if (std::string_view(pending_).starts_with("\xEF\xBB\xBF")) pending_.erase(0, 3);
   }
 
-  // Lines of the form ##LABEL= are no remarks: what follows them is written by rules of its own (factors, packed
-  // ordinates), and would read as a table of wrong numbers.
-  void refuse_labelled_data() const {
-    for (const std::string& line : head_lines(pending_)) {
-      if (!line.starts_with("##")) continue;
-      const std::size_t equals = line.find('=');
-      const std::string label = equals == std::string::npos ? "" : line.substr(2, equals - 2);
-      const bool is_label = !label.empty() && std::all_of(label.begin(), label.end(), [](unsigned char c) {
-        return std::isalnum(c) != 0 || std::string_view(" -/_.$").find(static_cast<char>(c)) != std::string_view::npos;
-      });
-      if (!is_label || label.front() == ' ') continue;
-      fail(ErrorCode::unsupported_file,
-           fmt::format(
-               "this is a file of labelled data ({}), not a table: its numbers can't be read as they stand",
-               line.starts_with("##TITLE=") || line.starts_with("##JCAMP") ? "JCAMP-DX" : fmt::format("##{}=", label)),
-           "", line.substr(0, 40), "export the data as CSV, one row per point, and read that", 1);
-    }
-  }
-
   void feed_complete_lines(bool end_of_file) {
     std::size_t start = 0;
     while (start < pending_.size()) {
@@ -153,19 +132,43 @@ class CsvReader {
         if (pending_[end] == '\r' && end + 1 == pending_.size() && !end_of_file) break;
         end += pending_.compare(end, 2, "\r\n") == 0 ? 2 : 1;
       }
-      feed_line(std::string_view(pending_).substr(start, end - start));
+      const std::string_view line = std::string_view(pending_).substr(start, end - start);
+      if (is_new_block(line)) {
+        if (blocks_.is_read()) read_block_from(start);
+        continue;  // with the same line
+      }
+      feed_line(line);
       start = end;
     }
     pending_.erase(0, start);
     looked_at_ -= std::min(looked_at_, start);
   }
 
+  bool is_new_block(std::string_view line) {
+    if (inside_quotes_ || line_ + 1 < head_.first_line || is_comment(line)) return false;
+    return blocks_.begins_with(line, line_ + 1, lines_.size(), format_);
+  }
+
+  // The block that is wanted begins here: it has a head of its own.
+  void read_block_from(std::size_t start) {
+    while (more_ && pending_.size() - start < chunk_size) more_ = fill();
+    head_ = detail::read_head(std::string_view(pending_).substr(start), !more_, 0, format_.separator, line_ + 1);
+    format_.mark = head_.format.mark;
+    start_block();
+  }
+
+  void start_block() {
+    if (head_.header.empty() || !blocks_.is_read()) return;
+    first_row_ = detail::cells_of(head_.header, format_);
+    start_columns();
+  }
+
   void feed_line(std::string_view line) {
     ++line_;
-    if (line_ < head_.first_line) return;
+    if (line_ < head_.first_line || !blocks_.is_read()) return;
     const bool begins = !inside_quotes_;
     if (begins) {
-      if (is_comment(line) || (format_.separator == '|' && is_rule(line))) return;
+      if (is_comment(line) || (format_.separator == '|' && detail::is_rule(line))) return;
       record_line_ = line_;
       record_size_ = 0;
     }
@@ -175,7 +178,7 @@ class CsvReader {
     record_size_ += line.size();
     if (record_size_ > block_size_) csv_set_blk_size(&parser_, block_size_ = 2 * record_size_);
     if (format_.separator == blanks && begins) {
-      const std::string tabs = blanks_to_tabs(line);
+      const std::string tabs = detail::blanks_to_tabs(line);
       parse(tabs);
     } else if (format_.separator == '|') {
       parse(detail::without_frame(line));
@@ -198,6 +201,8 @@ class CsvReader {
   }
 
   void finish() {
+    const std::string not_read = blocks_.not_read(source_);
+    if (!not_read.empty()) head_.said.insert(head_.said.begin(), not_read);
     if (inside_quotes_) {
       fail(ErrorCode::ragged_row, "a quote is opened here and never closed", "", "\"",
            "close the quote, or double it where it belongs to the text", record_line_);
@@ -246,7 +251,7 @@ class CsvReader {
 
   // A unit as it stands beneath its name, in brackets or without; of a column of words nothing.
   static std::string unit_of(std::string_view cell) {
-    const std::string text = as_utf8(trimmed(cell));
+    const std::string text = detail::as_utf8(trimmed(cell));
     if (text == "-") return "";
     const bool bracketed = text.size() > 2 && (text.front() == '(' || text.front() == '[');
     return bracketed ? text.substr(1, text.size() - 2) : text;
@@ -262,7 +267,7 @@ class CsvReader {
     }
     column.numbers.push_back(value.kind == CellKind::number ? value.number : std::nan(""));
     if (value.kind == CellKind::text) {
-      column.texts.push_back({static_cast<std::uint32_t>(lines_.size()), as_utf8(trimmed(cell))});
+      column.texts.push_back({static_cast<std::uint32_t>(lines_.size()), detail::as_utf8(trimmed(cell))});
     }
     if (value.kind != CellKind::missing) last_filled_row_ = lines_.size() + 1;
   }
@@ -295,8 +300,8 @@ class CsvReader {
     for (std::size_t i = 0; i < first_row_.size(); ++i) {
       Column column;
       if (has_header_) {
-        column.header = as_utf8(trimmed(first_row_[i]));
-        const CsvHeading heading = read_heading(column.header);
+        column.header = detail::as_utf8(trimmed(first_row_[i]));
+        const detail::CsvHeading heading = read_heading(column.header);
         column.name = heading.name;
         column.unit = heading.unit;
       }
@@ -342,7 +347,9 @@ class CsvReader {
   std::string source_;
   CsvOptions options_;
   detail::Decoder decoder_;
+  detail::CsvBlocks blocks_;
   detail::CsvHead head_{};
+  bool more_ = false;        // bytes to come
   std::string raw_;          // of one chunk, as they stand in the file
   std::size_t decoded_ = 0;  // bytes of text until now
   csv_parser parser_{};

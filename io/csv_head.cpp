@@ -1,6 +1,7 @@
 // Looks at the head of a file.
 #include "csv_head.hpp"
 
+#include <truecurve/base/error.hpp>
 #include <truecurve/data/units.hpp>
 
 #include <algorithm>
@@ -20,9 +21,9 @@ struct HeadLine {
   std::vector<std::string> cells{};
 };
 
-std::vector<HeadLine> lines_of(std::string_view head, bool whole_file, std::size_t skipped) {
+std::vector<HeadLine> lines_of(std::string_view head, bool whole_file, std::size_t skipped, std::size_t first_number) {
   std::vector<HeadLine> lines;
-  std::size_t number = 0;
+  std::size_t number = first_number - 1;
   for (std::size_t start = 0; start < head.size() && lines.size() < most_lines;) {
     const std::size_t end = head.find_first_of("\r\n", start);
     if (end == std::string_view::npos && !whole_file) break;
@@ -165,10 +166,11 @@ std::vector<std::string> cells_of(std::string_view line, const CsvFormat& format
   return cells;
 }
 
-CsvHead read_head(std::string_view head, bool whole_file, std::size_t skipped, std::optional<char> known) {
+CsvHead read_head(std::string_view head, bool whole_file, std::size_t skipped, std::optional<char> known,
+                  std::size_t first_number) {
   CsvHead found;
-  std::vector<HeadLine> all = lines_of(head, whole_file, skipped);
-  if (skipped > 0) found.first_line = skipped + 1;
+  std::vector<HeadLine> all = lines_of(head, whole_file, skipped, first_number);
+  found.first_line = std::max(skipped + 1, first_number);
   std::optional<char> declared = known;
   if (!all.empty() && !known) declared = declared_separator(all.front().text);
   if (declared && !known) {
@@ -209,6 +211,31 @@ CsvHead read_head(std::string_view head, bool whole_file, std::size_t skipped, s
   found.units_line = lines[begin + 1].number;
   found.said.push_back(fmt::format("line {} was read as the units of the columns", found.units_line));
   return found;
+}
+
+void refuse_labelled_data(std::string_view head, const std::string& source) {
+  for (const std::string& line : head_lines(head)) {
+    if (!line.starts_with("##")) continue;
+    const std::size_t equals = line.find('=');
+    const std::string label = equals == std::string::npos ? "" : line.substr(2, equals - 2);
+    const bool is_label = !label.empty() && std::all_of(label.begin(), label.end(), [](unsigned char c) {
+      return std::isalnum(c) != 0 || std::string_view(" -/_.$").find(static_cast<char>(c)) != std::string_view::npos;
+    });
+    if (!is_label || label.front() == ' ') continue;
+    throw Error(
+        {.code = ErrorCode::unsupported_file,
+         .message = fmt::format(
+             "this is a file of labelled data ({}), not a table: its numbers can't be read as they stand",
+             line.starts_with("##TITLE=") || line.starts_with("##JCAMP") ? "JCAMP-DX" : fmt::format("##{}=", label)),
+         .value = line.substr(0, 40),
+         .remedy = "export the data as CSV, one row per point, and read that",
+         .place = {.file = source, .line = 1}});
+  }
+}
+
+std::string first_line_of(std::string_view head, std::size_t number) {
+  const std::vector<HeadLine> lines = lines_of(head, true, number - 1, 1);
+  return lines.empty() ? "" : lines.front().text;
 }
 
 }  // namespace truecurve::detail

@@ -26,7 +26,14 @@ struct CsvHead {
 /// above the numbers, only lines of a single cell. Units are a line beneath the names in which every column of numbers
 /// has a unit and one at least is known.
 [[nodiscard]] CsvHead read_head(std::string_view head, bool whole_file, std::size_t skipped,
-                                std::optional<char> known = {});
+                                std::optional<char> known = {}, std::size_t first_number = 1);
+
+/// Throws Error (unsupported_file) where the lines are of the form ##LABEL=: these are no remarks, and what follows
+/// them is written by rules of its own (factors, packed ordinates), and would read as a table of wrong numbers.
+void refuse_labelled_data(std::string_view head, const std::string& source);
+
+/// The first line that is not blank from one on, as far as the head goes.
+[[nodiscard]] std::string first_line_of(std::string_view head, std::size_t number);
 
 /// The cells of a line, as far as they can be told without their neighbours.
 [[nodiscard]] std::vector<std::string> cells_of(std::string_view line, const CsvFormat& format);

@@ -274,6 +274,45 @@ TEST(ReadCsv, KeepsWhatOnlyLooksLikeATitleOrUnits) {
   EXPECT_TRUE(quoted.source().said.empty());
 }
 
+// Blocks with names of their own are tables of their own, wherever a chunk of bytes ends; a block of numbers or of
+// words alone is none.
+TEST(ReadCsv, TellsTablesBeneathEachOtherApart) {
+  const auto read_block = [](const std::string& text, std::size_t block) {
+    std::istringstream stream(text);
+    return read_csv(stream, "lab.csv", {.block = block});
+  };
+  std::string many = "t;y\n";
+  for (int i = 0; i < 40'000; ++i) many += fmt::format("{};{},5\n", i, i % 7);
+  const std::string second = "tau (s);v\n1,5;2\n2,5;3\n";
+  for (const std::string& first : {std::string("t;y\n1;2,5\n\n2;3,5\n"), many}) {
+    for (const std::string between : {"\n", ";\n\n", "\n# run 2\n", "\r\n \r\n", "\nRun 2\n", "\nRun 2;\n\n"}) {
+      SCOPED_TRACE(between);
+      const std::string both = first + between + second + "\nsee the notes;\n";
+      const Table table = read_block(both, 2);
+      EXPECT_EQ(table.column("tau").numbers, (std::vector<double>{1.5, 2.5}));
+      EXPECT_EQ(table.column("tau").unit, "s");
+      EXPECT_GE(read_block(both, 1).rows(), 2u);
+      EXPECT_EQ(read_block(both, 1).column("y").numbers[1], first == many ? 1.5 : 3.5);
+      for (const std::size_t block : {0u, 3u}) {
+        const Error error = test::caught([&] { (void)read_block(both, block); });
+        EXPECT_EQ(error.code(), ErrorCode::bad_argument);
+        EXPECT_NE(text_of(error.details()).find("1 from line 1 on (t;y), 2 from line"), std::string::npos);
+      }
+    }
+  }
+  const Table units = read_block("x,y\n1,2\n\nt,v\ns,mm\n1,2\n3,4\n", 2);
+  EXPECT_EQ(units.column("t").unit, "s");
+  EXPECT_EQ(units.source().said[0], "table 2 was read, of 2: 1 from line 1 on (x,y), 2 from line 4 on (t,v)");
+  EXPECT_EQ(units.source().said[1], "line 5 was read as the units of the columns");
+  const Table footer = read("x,y\n1,2\n2,3\n\nmean of all\n");
+  EXPECT_EQ(footer.rows(), 2u);
+  EXPECT_EQ(footer.source().said, (std::vector<std::string>{"the text from line 5 on was not read"}));
+  EXPECT_EQ(read("1 2\n2 3\n\n\n3 4\n").rows(), 3u);
+  EXPECT_EQ(read("s,x\na,1\n\nb,NA\n\nc,3\n").rows(), 3u);
+  EXPECT_EQ(test::caught([&] { (void)read_block("x,y\n1,2\n", 2); }).remedy(),
+            "it holds one table: leave the choice away");
+}
+
 TEST(ReadCsv, SkipsSoManyLines) {
   std::istringstream stream("1,2\nx,y\n3,4\n5,6\n");
   const Table table = read_csv(stream, "lab.csv", {.skipped_lines = 1});

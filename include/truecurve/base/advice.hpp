@@ -23,6 +23,7 @@ enum class Action {
   leave_row_out,           ///< the row's number in its table
   leave_invalid_rows_out,  ///< no argument: the rows that a transform cannot take
   restrict_range,          ///< amounts from and to, such as "..40"; empty for any
+  choose_block,            ///< no argument: which of several tables in a file
   // the columns
   choose_response,    ///< no argument
   choose_replicates,  ///< no argument

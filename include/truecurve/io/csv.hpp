@@ -19,6 +19,7 @@ namespace truecurve {
 /// What is told of a file beforehand.
 struct CsvOptions {
   std::size_t skipped_lines = 0;  ///< at its beginning, whatever they hold
+  std::size_t block = 0;          ///< of several tables beneath each other, from 1; 0 for a file that holds one
   std::string sheet{};            ///< of a spreadsheet: the name of a sheet or its number from 1; empty for the first
                                   ///< that holds a number
   std::string cells{};            ///< of a spreadsheet: the table's cells, A3:D40, columns A:D or rows 3:40; empty for
@@ -32,7 +33,7 @@ struct CsvOptions {
 ///
 /// A header cell is `name`, `name (unit)`, `name / unit`, `name [unit]` or, before a known unit, `name, unit`; units
 /// may also stand in the line beneath the names. A title above the names is left away, and names in a remark straight
-/// above the numbers are taken; what was found is said in the table's source. Without names the columns are c1, c2, ...
+/// above the numbers are taken. Behind a blank line a new line of names begins another table; what was found is said in the table's source. Without names the columns are c1, c2, ...
 /// Lines that begin with # or % are remarks; `sep=;` in the first line declares the separator. Empty, NA, NaN, -, --
 /// and n.d. are missing. Quotes, CRLF, wide blanks and apostrophes between thousands, the typographic minus and
 /// Fortran's 1.5D+03 are understood; of a column of 2.1±0.1, 2.1 +/- 0.1 or 2.13(15) the uncertainties become a column
@@ -40,7 +41,8 @@ struct CsvOptions {
 ///
 /// Throws Error with file, line, column name, cell and remedy: file_not_found, empty_file, binary_file,
 /// unsupported_file (names the kind: HDF5, JCAMP-DX ...; a cell whose formula has no result; a sheet or cells of
-/// what is no spreadsheet), unknown_name (no such sheet), bad_argument (no range of cells), ragged_row,
+/// what is no spreadsheet), unknown_name (no such sheet), bad_argument (no range of cells; several tables and none
+/// chosen), ragged_row,
 /// duplicate_column, number_out_of_range. Reads in one pass; memory is about that of the numbers.
 [[nodiscard]] Table read_csv(const std::filesystem::path& file);
 /// The same, with the file called `source` in messages and records: as it was named, wherever it was found.

@@ -1,0 +1,95 @@
+#include "csv_blocks.hpp"
+
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/visible.hpp>
+
+#include "csv_head.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+namespace truecurve::detail {
+namespace {
+
+CellKind kind_of(const std::string& cell, const CsvFormat& format) { return read_cell(cell, format.mark).kind; }
+
+bool holds_number(const std::vector<std::string>& cells, const CsvFormat& format) {
+  return std::any_of(cells.begin(), cells.end(),
+                     [&](const std::string& cell) { return kind_of(cell, format) == CellKind::number; });
+}
+
+// Names in all cells, or a title: a single cell of words, with empty ones behind it or without.
+bool is_heading(const std::vector<std::string>& cells, const CsvFormat& format) {
+  const auto is_text = [&](const std::string& cell) { return kind_of(cell, format) == CellKind::text; };
+  const auto words = std::count_if(cells.begin(), cells.end(), is_text);
+  const bool is_title =
+      words == 1 && is_text(cells.front()) &&
+      std::all_of(cells.begin() + 1, cells.end(), [](const std::string& cell) { return cell.empty(); });
+  return is_title || (words > 1 && static_cast<std::size_t>(words) == cells.size());
+}
+
+}  // namespace
+
+void CsvBlocks::begin(std::size_t line, std::string_view names) {
+  blocks_.push_back({line, std::string(trimmed(names))});
+  present_ = 1;
+}
+
+bool CsvBlocks::begins_with(std::string_view line, std::size_t number, std::size_t rows, const CsvFormat& format) {
+  const bool is_blank = line.find_first_not_of(" \t\r\n,;|\"") == std::string_view::npos;
+  const bool follows_blank = std::exchange(after_blank_, is_blank);
+  if (is_blank || blocks_.empty()) return false;
+  Block& present = blocks_.back();
+  if (is_read() && rows > 0) present.has_numbers = true;
+  if (present.has_numbers && !follows_blank) return false;
+  const std::vector<std::string> cells = cells_of(trimmed(line), format);
+  if (follows_blank && present.has_numbers && is_heading(cells, format)) {
+    blocks_.push_back({number, std::string(trimmed(line))});
+    ++present_;
+    return true;
+  }
+  present.has_numbers = present.has_numbers || holds_number(cells, format);
+  return false;
+}
+
+std::string CsvBlocks::list() const {
+  constexpr std::size_t most = 20;
+  constexpr std::size_t longest = 40;
+  std::string text;
+  std::size_t count = 0;
+  for (const Block& block : blocks_) {
+    if (!block.has_numbers) continue;
+    if (++count <= most)
+      text += fmt::format("{}{} from line {} on ({})", count > 1 ? ", " : "", count, block.line,
+                          shortened(block.names, longest));
+  }
+  return count > most ? fmt::format("{} and {} more", text, count - most) : text;
+}
+
+std::string CsvBlocks::not_read(const std::string& source) const {
+  const auto tables = static_cast<std::size_t>(
+      std::count_if(blocks_.begin(), blocks_.end(), [](const Block& block) { return block.has_numbers; }));
+  if (tables > 1 && wanted_ == 0) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("the file holds {} tables: {}", tables, list()),
+                 .subject = "block",
+                 .remedy = {"choose one of them", {Action::choose_block, ""}},
+                 .place = {.file = source}});
+  }
+  if (wanted_ > std::max<std::size_t>(tables, 1)) {
+    throw Error(
+        {.code = ErrorCode::bad_argument,
+         .message = fmt::format("the file has no table {}", wanted_),
+         .subject = "block",
+         .value = fmt::format("{}", wanted_),
+         .remedy = tables > 1 ? fmt::format("it holds {}", list()) : "it holds one table: leave the choice away",
+         .place = {.file = source}});
+  }
+  if (wanted_ > 0 && tables > 1) return fmt::format("table {} was read, of {}: {}", wanted_, tables, list());
+  if (blocks_.size() > 1 && !blocks_.back().has_numbers)
+    return fmt::format("the text from line {} on was not read", blocks_.back().line);
+  return "";
+}
+
+}  // namespace truecurve::detail
