@@ -3,6 +3,8 @@
 
 #include <truecurve/base/distributions.hpp>
 
+#include "../model/parser.hpp"
+
 #include <algorithm>
 
 #include <fmt/format.h>
@@ -16,6 +18,12 @@ struct Words {
   std::string finding;
 };
 
+// "x", "x^2".
+std::string missing_term(const ResidualDesign& design, const Fit& fit) {
+  const std::string& x = fit.model().predictors()[design.missing_power_of()];
+  return design.missing_power() == 1 ? x : fmt::format("{}^{}", in_formula(x), design.missing_power());
+}
+
 Words words_of(const Check& check, const ResidualDesign& design, const Fit& fit) {
   const bool has_axis = !fit.observations().predictors().empty();
   const std::string along = has_axis ? "along " + fit.observations().predictors()[0].name : "in the order of the rows";
@@ -26,6 +34,15 @@ Words words_of(const Check& check, const ResidualDesign& design, const Fit& fit)
     case CheckKind::curvature:
       return {fmt::format("No remaining curvature {} detected.", along),
               fmt::format("The residuals bend {} {}.", check.statistic > 0 ? "upwards" : "downwards", along)};
+    case CheckKind::origin:
+      return {"No constant term that is missing was detected.",
+              fmt::format("The response does not vanish at the origin: a constant term would be {} 0.",
+                          check.statistic > 0 ? "above" : "below")};
+    case CheckKind::lower_power: {
+      const std::string term = missing_term(design, fit);
+      return {fmt::format("No term in {} that is missing was detected.", term),
+              fmt::format("A term in {} is missing.", term)};
+    }
     case CheckKind::runs: {
       const ResidualDesign::Signs signs = design.signs(design.residuals());
       const std::string runs = fmt::format("{} runs of signs {} ({} positive, {} negative)", signs.runs, along,
@@ -68,6 +85,8 @@ Advice advice_of(const Check& check, const ResidualDesign& design, const Fit& fi
   const bool weighted = fit.observations().has_uncertainties() || fit.spread().is_given();
   std::string bend = "another shape of curve may describe the data better";
   if (model.is_straight_line()) bend = "add a quadratic term, or choose a curve that bends";
+  if (design.missing_power() > 0)
+    bend = fmt::format("add a term in {}, or choose another shape of curve", missing_term(design, fit));
   if (model.polynomial_degree() > 1) bend = "try the next degree, or another shape of curve";
   switch (check.kind) {
     case CheckKind::equal_variance:
@@ -83,6 +102,8 @@ Advice advice_of(const Check& check, const ResidualDesign& design, const Fit& fi
       return trend ? bend + "; readings that depend on their neighbours make the uncertainties too small"
                    : "the readings alternate: check the order of measurement";
     }
+    case CheckKind::origin: return "add a constant term, or subtract the blank from the response";
+    case CheckKind::lower_power: return fmt::format("add a term in {}", missing_term(design, fit));
     case CheckKind::drift: return "check the stability of the instrument, and measure in random order";
     case CheckKind::normality:
       return "look for outlying readings or unequal scatter; estimates are little affected, prediction bands are";

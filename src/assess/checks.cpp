@@ -90,6 +90,8 @@ double outlier_bound(double standardized, const ResidualDesign& design, const Fi
 double known_p(CheckKind kind, double statistic, const ResidualDesign& design, const Fit& fit) {
   switch (kind) {
     case CheckKind::curvature:
+    case CheckKind::origin:
+    case CheckKind::lower_power:
     case CheckKind::drift:
       return student_t_two_sided(statistic,
                                  fit.estimate().has_known_scale() ? infinity : design.degrees_of_freedom() - 1);
@@ -273,6 +275,8 @@ std::string_view name(CheckKind kind) {
   switch (kind) {
     case CheckKind::equal_variance: return "equal variance";
     case CheckKind::curvature: return "curvature";
+    case CheckKind::origin: return "origin";
+    case CheckKind::lower_power: return "lower power";
     case CheckKind::runs: return "runs";
     case CheckKind::serial_correlation: return "serial correlation";
     case CheckKind::drift: return "drift";

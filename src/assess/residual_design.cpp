@@ -109,6 +109,8 @@ ResidualDesign::ResidualDesign(const Fit& fit)
   }
   find_added_columns(fit);
   if (curvature_.size() != 0) possible_.push_back(CheckKind::curvature);
+  if (origin_.size() != 0) possible_.push_back(CheckKind::origin);
+  if (lower_power_.size() != 0) possible_.push_back(CheckKind::lower_power);
   if (places_.size() >= fewest_places && degrees_ >= 4) {
     possible_.push_back(CheckKind::runs);
     possible_.push_back(CheckKind::serial_correlation);
@@ -133,14 +135,47 @@ VectorXd ResidualDesign::beyond_the_model(VectorXd column) const {
   return column;
 }
 
-void ResidualDesign::find_added_columns(const Fit& fit) {
-  const auto left_of = [&](const VectorXd& column) -> VectorXd {
-    const VectorXd weighted = column.cwiseProduct(weights_.cwiseSqrt());
-    const VectorXd rest = beyond_the_model(weighted);
-    const double length = rest.norm();
-    return length > held_already * weighted.norm() ? VectorXd(rest / length) : VectorXd();
+// What the model leaves of a column, of unit length; empty where that is nothing.
+VectorXd ResidualDesign::left_of(const VectorXd& column) const {
+  const VectorXd weighted = column.cwiseProduct(weights_.cwiseSqrt());
+  const VectorXd rest = beyond_the_model(weighted);
+  const double length = rest.norm();
+  return length > held_already * weighted.norm() ? VectorXd(rest / length) : VectorXd();
+}
+
+void ResidualDesign::find_missing_terms(const Fit& fit) {
+  const BoundModel& bound = *data_of(fit.model()).bound;
+  if (!bound.linear || bound.has_offset || bound.monomials.empty()) return;
+  const auto& terms = bound.monomials;
+  if (!std::all_of(terms.begin(), terms.end(), [](const Monomial& term) { return term.degree >= 0; })) return;
+  const bool has_constant =
+      std::any_of(terms.begin(), terms.end(), [](const Monomial& term) { return term.degree == 0; });
+  if (!has_constant) origin_ = left_of(VectorXd::Ones(rows()));
+  int predictor = -1;
+  int highest = 0;
+  for (const Monomial& term : terms) {
+    if (term.degree == 0) continue;
+    if (predictor >= 0 && term.predictor != predictor) return;
+    predictor = term.predictor;
+    highest = std::max(highest, term.degree);
+  }
+  if (predictor < 0) return;
+  const auto is_there = [&terms](int power) {
+    return std::any_of(terms.begin(), terms.end(), [power](const Monomial& term) { return term.degree == power; });
   };
+  int power = 1;
+  while (power < highest && is_there(power)) ++power;
+  if (power >= highest) return;
+  missing_power_of_ = static_cast<std::size_t>(predictor);
+  const auto x = as_eigen(fit.observations().predictor(missing_power_of_));
+  const double largest = std::max(x.cwiseAbs().maxCoeff(), std::numeric_limits<double>::min());
+  lower_power_ = left_of((x / largest).array().pow(power));
+  missing_power_ = power;
+}
+
+void ResidualDesign::find_added_columns(const Fit& fit) {
   if (!stated_ && degrees_ < 2) return;
+  find_missing_terms(fit);
   const auto n = static_cast<std::size_t>(rows());
   std::vector<std::size_t> by_order(n);
   std::iota(by_order.begin(), by_order.end(), std::size_t{0});
@@ -150,6 +185,10 @@ void ResidualDesign::find_added_columns(const Fit& fit) {
     const VectorXd away = x.array() - x.mean();
     const double half = std::max(away.cwiseAbs().maxCoeff(), std::numeric_limits<double>::min());
     curvature_ = left_of((away / half).cwiseAbs2());
+    // What the missing power says as well.
+    constexpr double same = 1 - 1e-9;
+    if (curvature_.size() != 0 && lower_power_.size() != 0 && std::abs(curvature_.dot(lower_power_)) > same)
+      curvature_.resize(0);
     // A drift along rows that were measured in the order of x can't be told from the curve.
     std::stable_sort(by_order.begin(), by_order.end(), [&](std::size_t a, std::size_t b) {
       return order[static_cast<Index>(a)] < order[static_cast<Index>(b)];
@@ -314,6 +353,8 @@ VectorXd ResidualDesign::statistics(const std::vector<CheckKind>& kinds, const V
     switch (kinds[k]) {
       case CheckKind::equal_variance: value = correlation_of(z.cwiseAbs(), fitted_); break;
       case CheckKind::curvature: value = added_term(curvature_, residuals); break;
+      case CheckKind::origin: value = added_term(origin_, residuals); break;
+      case CheckKind::lower_power: value = added_term(lower_power_, residuals); break;
       case CheckKind::drift: value = added_term(drift_, residuals); break;
       case CheckKind::runs: value = signs(residuals).runs; break;
       case CheckKind::serial_correlation: {

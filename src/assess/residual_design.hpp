@@ -39,6 +39,10 @@ class ResidualDesign {
   [[nodiscard]] const std::vector<CheckKind>& possible() const { return possible_; }
   /// The statistics of checks, each signed where it has a direction. Requires that they are possible.
   [[nodiscard]] VectorXd statistics(const std::vector<CheckKind>& kinds, const VectorXd& residuals) const;
+  /// Of the check of lower powers: which one is missing.
+  [[nodiscard]] int missing_power() const { return missing_power_; }
+  /// And of which predictor.
+  [[nodiscard]] std::size_t missing_power_of() const { return missing_power_of_; }
   /// Of the outlier check: which row.
   [[nodiscard]] Eigen::Index farthest(const VectorXd& residuals) const;
 
@@ -64,6 +68,8 @@ class ResidualDesign {
   void find_means(const Fit& fit);
   void find_replicates(const Fit& fit);
   void find_added_columns(const Fit& fit);
+  void find_missing_terms(const Fit& fit);
+  [[nodiscard]] VectorXd left_of(const VectorXd& column) const;
 
   bool stated_ = false;
   const ResponseKernel* kernel_ = nullptr;  // of a counted response
@@ -73,9 +79,13 @@ class ResidualDesign {
   double degrees_ = 0;
   MatrixXd basis_;  // orthonormal columns of the weighted model
   VectorXd residuals_;
-  VectorXd over_root_;   // 1/sqrt(1 - leverage), 0 where there is no residual to speak of
-  VectorXd fitted_;      // centred
-  VectorXd curvature_;   // what the model leaves of the squared distance, of unit length; empty where nothing
+  VectorXd over_root_;    // 1/sqrt(1 - leverage), 0 where there is no residual to speak of
+  VectorXd fitted_;       // centred
+  VectorXd curvature_;    // what the model leaves of the squared distance, of unit length; empty where nothing
+  VectorXd origin_;       // the same of a constant, where the model vanishes at the origin
+  VectorXd lower_power_;  // the same of the lowest power that is missing
+  int missing_power_ = 0;
+  std::size_t missing_power_of_ = 0;
   VectorXd drift_;       // the same of the order of measurement
   Places places_;        // rows of equal first predictor, ascending
   Places replicates_;    // rows of equal predictors

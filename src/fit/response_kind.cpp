@@ -9,7 +9,11 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <numeric>
+#include <optional>
+#include <set>
+#include <utility>
 
 #include <Eigen/Core>
 #include <fmt/format.h>
@@ -130,6 +134,29 @@ bool are_sums(const std::vector<double>& counts) {
          chance_of_never_falling(counts) < improbable;
 }
 
+// A response of few values, each as often as every other, against a predictor that differs in every row: levels that
+// were set, and what was read at them. Rounded readings have values that are not equally frequent.
+std::optional<Warning> exchanged_axes(const Observations& observations) {
+  constexpr std::size_t least_levels = 3;
+  constexpr Index least_rows = 8;
+  const auto y = as_eigen(observations.responses());
+  const auto x = as_eigen(observations.predictor(0));
+  std::map<double, std::size_t> levels;
+  for (const double value : y) ++levels[value];
+  const std::size_t each = levels.begin()->second;
+  const bool is_balanced =
+      each > 1 && levels.size() >= least_levels && y.size() >= least_rows &&
+      std::all_of(levels.begin(), levels.end(), [each](const auto& l) { return l.second == each; });
+  if (!is_balanced || static_cast<Index>(std::set<double>(x.begin(), x.end()).size()) < x.size()) return {};
+  const std::string& response = observations.response().name;
+  const std::string& predictor = observations.predictors()[0].name;
+  return Warning{
+      WarningCode::exchanged_axes,
+      fmt::format("The response '{0}' has {1} values, each {2} times, and '{3}' another one in every row: if "
+                  "'{0}' was set and '{3}' was read, exchange x and y, as least squares takes x as exact.",
+                  response, levels.size(), each, predictor)};
+}
+
 }  // namespace
 
 void require_measured(const Observations& observations) {
@@ -158,6 +185,7 @@ std::vector<Warning> remarks_on_response(const Observations& observations) {
   constexpr Index least = 6;
   const auto y = as_eigen(observations.responses());
   if (observations.predictors().size() != 1 || y.size() < least || observations.size() > most_rows) return {};
+  if (auto exchanged = exchanged_axes(observations)) return {std::move(*exchanged)};
   const auto x = as_eigen(observations.predictor(0));
   if (rises_and_falls(x, y)) return {};
   std::vector<Index> order(static_cast<std::size_t>(y.size()));

@@ -42,6 +42,57 @@ struct Sample {
 };
 
 // Each statistic as its definition writes it, from the line by the textbook's sums in long double.
+// A term that is missing has the p of that term where it is there (the theorem of the added variable), scatter known or
+// not.
+TEST(ResidualChecks, TellATermThatIsMissing) {
+  struct Case {
+    const char* model;
+    const char* extended;
+    const char* term;
+    CheckKind kind;
+    const char* sentence;
+  };
+  const std::vector<Case> cases = {
+      {"y = b*x", "y = a + b*x", "a", CheckKind::origin, "The response does not vanish at the origin: a constant term"},
+      {"y = c*x^2", "y = b*x + c*x^2", "b", CheckKind::lower_power, "A term in x is missing."},
+      {"y = a + c*x^2", "y = a + b*x + c*x^2", "b", CheckKind::lower_power, "A term in x is missing."},
+      {"y = a + b*x + d*x^3", "y = a + b*x + c*x^2 + d*x^3", "c", CheckKind::lower_power, "A term in x^2 is missing."},
+  };
+  RandomNumbers random(41);
+  const VectorXd x = VectorXd::LinSpaced(24, 0.5, 9);
+  VectorXd y(24);
+  for (Index i = 0; i < 24; ++i) y[i] = 3 + 2 * x[i] - 0.2 * x[i] * x[i] + 0.8 * random.normal();
+  for (const VectorXd& u : {VectorXd(), VectorXd(VectorXd::Constant(24, 0.8))}) {
+    const Observations data = u.size() == 0 ? Observations::of(x, y) : Observations::of(x, y, u);
+    for (const Case& c : cases) {
+      SCOPED_TRACE(c.model);
+      const Check made = check(fit(Model::written(c.model), data), c.kind);
+      const Fit extended = fit(Model::written(c.extended), data);
+      double p = 2;
+      double value = 0;
+      for (const ParameterInterval& parameter : parameter_intervals(extended.estimate(), 0.95)) {
+        if (parameter.name != c.term) continue;
+        p = parameter.p;
+        value = parameter.value;
+      }
+      EXPECT_NEAR(made.p / p, 1, 1e-6);
+      EXPECT_EQ(made.statistic > 0, value > 0);
+      EXPECT_EQ(made.sentence.rfind(c.sentence, 0) == 0, made.is_significant()) << made.sentence;
+    }
+  }
+  // Nothing is missing, or nothing can be said of it.
+  for (const char* complete : {"y = a + b*x", "y = a + b/x", "y = b*x + c", "y = a*exp(-b*x)", "y = 3 + b*x"}) {
+    const Fit made = fit(Model::written(complete), Observations::of(x, y));
+    for (const Check& done : residual_checks(made)) {
+      EXPECT_NE(done.kind, CheckKind::origin) << complete;
+      EXPECT_NE(done.kind, CheckKind::lower_power) << complete;
+    }
+  }
+  // One and the same term is not judged twice.
+  for (const Check& done : residual_checks(fit(Model::written("y = a + c*x^2"), Observations::of(x, y))))
+    EXPECT_NE(done.kind, CheckKind::curvature);
+}
+
 TEST(ResidualChecks, AreWhatTheirDefinitionsSay) {
   const Sample d;
   const Fit line = fit(shape_model("line"), Observations::of(d.x, d.y));

@@ -170,6 +170,21 @@ std::vector<Design> designs() {
   all.back().larger = quadratic;
   all.back().derived = {{"a + 12*b", 8}};
   all.back().hypothesis = "a + 4*b = 4";
+  all.push_back({"line through the origin, by scatter",
+                 shape_model("line-through-origin").with_predictors({"x"}),
+                 {0.5},
+                 [](double x) { return 0.5 * x; },
+                 1,
+                 10,
+                 normal(0.4)});
+  all.push_back({"a quadratic term alone, stated",
+                 Model::written("y = b*x^2", {"x"}),
+                 {0.05},
+                 [](double x) { return 0.05 * x * x; },
+                 1,
+                 10,
+                 normal(0.4),
+                 fixed_u(0.4)});
   all.push_back({"line, stated", straight, {2, 0.5}, line, 0, 10, normal(0.4), fixed_u(0.4)});
   all.back().larger = quadratic;
   all.back().derived = {{"a/b", 4}};

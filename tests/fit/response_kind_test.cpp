@@ -56,6 +56,22 @@ TEST(ResponseKind, RemarksOnSharesByRank) {
   EXPECT_EQ(remark({1, 2, 3, 4, 5, 6, 7}, {0.125, 0.25, 0.375, 0.5, 0.625, 0.75, 0.87}), "");
 }
 
+// Levels that were set, against readings: said when the axes are exchanged, and not of readings that are rounded.
+TEST(ResponseKind, RemarksOnExchangedAxes) {
+  const std::vector<double> read = {1.02, 0.97, 1.05, 2.1, 1.98, 2.03, 2.93, 3.04, 3.01};
+  const std::vector<double> set = {1, 1, 1, 2, 2, 2, 3, 3, 3};
+  EXPECT_EQ(remark(read, set), "exchanged_axes");
+  EXPECT_EQ(remark(set, read), "");
+  std::vector<double> shuffled = set;
+  std::vector<double> of_shuffled = read;
+  std::swap(shuffled[0], shuffled[8]);
+  std::swap(of_shuffled[0], of_shuffled[8]);
+  EXPECT_EQ(remark(of_shuffled, shuffled), "exchanged_axes");
+  EXPECT_NE(remark(read, {1, 1, 1, 1, 2, 2, 2, 3, 3}), "exchanged_axes");  // rounded: not equally often
+  EXPECT_NE(remark({1, 1, 2, 3, 4, 5, 6, 7, 8}, set), "exchanged_axes");   // the predictor was set as well
+  EXPECT_NE(remark({1.1, 2.1, 3, 4.2, 5, 6, 7, 8}, {1, 2, 1, 2, 1, 2, 1, 2}), "exchanged_axes");  // two values
+}
+
 TEST(ResponseKind, TellsRunningTotalsFromCountsAndReadings) {
   RandomNumbers random(4);
   const int sets = 50;

@@ -41,6 +41,13 @@ enum class CheckKind {
   equal_variance,
   /// Is curvature left along the first predictor? The squared distance from its mean, added to the model: t-test.
   curvature,
+  /// Of a linear model without a constant term that vanishes where its predictors do: does the response vanish there? A
+  /// constant, added to the model: t-test.
+  origin,
+  /// Of a linear model with powers of one predictor: is a lower power left out that the rows need? The lowest one that
+  /// is
+  /// missing, added to the model: t-test.
+  lower_power,
   /// Do the signs of the residuals along the first predictor come in too few runs (a trend) or too many (alternation)?
   /// The
   /// number of runs; Wald and Wolfowitz (1940), two-sided. Rows of equal predictor count as one, by their mean.

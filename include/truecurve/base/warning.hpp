@@ -25,6 +25,7 @@ enum class WarningCode {
   separated,              ///< outcomes that a predictor, or a combination of several, tells apart without fail
   ordered_shares,         ///< a response that looks like shares by rank
   cumulative_counts,      ///< a response that looks like running totals
+  exchanged_axes,         ///< a response that was set and a predictor that was read
   transform_bends,        ///< the left side bends within the uncertainty of a response
   weights_not_settled,    ///< weights that follow from the curve had not settled
 };

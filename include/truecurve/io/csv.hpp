@@ -33,11 +33,11 @@ struct CsvOptions {
 ///
 /// A header cell is `name`, `name (unit)`, `name / unit`, `name [unit]` or, before a known unit, `name, unit`; units
 /// may also stand in the line beneath the names. A title above the names is left away, and names in a remark straight
-/// above the numbers are taken. Behind a blank line a new line of names begins another table; what was found is said in the table's source. Without names the columns are c1, c2, ...
-/// Lines that begin with # or % are remarks; `sep=;` in the first line declares the separator. Empty, NA, NaN, -, --
-/// and n.d. are missing. Quotes, CRLF, wide blanks and apostrophes between thousands, the typographic minus and
-/// Fortran's 1.5D+03 are understood; of a column of 2.1±0.1, 2.1 +/- 0.1 or 2.13(15) the uncertainties become a column
-/// u(name).
+/// above the numbers are taken. Behind a blank line a new line of names begins another table; what was found is said in
+/// the table's source. Without names the columns are c1, c2, ... Lines that begin with # or % are remarks; `sep=;` in
+/// the first line declares the separator. Empty, NA, NaN, -, -- and n.d. are missing. Quotes, CRLF, wide blanks and
+/// apostrophes between thousands, the typographic minus and Fortran's 1.5D+03 are understood; of a column
+/// of 2.1±0.1, 2.1 +/- 0.1 or 2.13(15) the uncertainties become a column u(name).
 ///
 /// Throws Error with file, line, column name, cell and remedy: file_not_found, empty_file, binary_file,
 /// unsupported_file (names the kind: HDF5, JCAMP-DX ...; a cell whose formula has no result; a sheet or cells of
