@@ -85,14 +85,15 @@ const LimitRoute* stated_route(const Calibration& c) {
 void draw_limits(Canvas& canvas, const LimitRoute& route, const Ticks& x_ticks, const Ticks& y_ticks) {
   double rightmost = not_a_number;
   std::string label;
-  for (const auto& [value, name] : {std::pair{route.detection, "detection"}, {route.quantitation, "quantitation"}}) {
+  for (const auto& [value, kind] : {std::pair{route.detection, "detection"}, {route.quantitation, "quantitation"}}) {
     if (!(value > x_ticks.low && value < x_ticks.high)) continue;
     canvas.line(std::vector<double>{value, value}, std::vector<double>{y_ticks.low, y_ticks.high}, detail::faint_ink,
                 detail::thin_width, LineStyle::dash_dotted);
-    label += fmt::format("{}{} limit {}", label.empty() ? "" : ", ", name, rounded(value, 3));
+    label += fmt::format("{}{} limit {}", label.empty() ? "" : ", ", kind, rounded(value, 3));
     rightmost = std::isnan(rightmost) ? value : std::max(rightmost, value);
   }
-  if (!label.empty()) canvas.label(rightmost, y_ticks.value(0.95), label, detail::ink);
+  if (!label.empty())
+    canvas.label(rightmost, y_ticks.value(0.95), fmt::format("{} ({})", label, name(route.route)), detail::ink);
 }
 
 // The means of the levels with their intervals; a level without one has none.

@@ -94,8 +94,13 @@ std::vector<Points> pieces_of(const Estimate& estimate, const Ticks& x) {
 void name_candidates(Canvas& canvas, const Comparison& comparison, std::size_t drawn, bool has_held_out) {
   const Observations& rows = comparison.candidates.front().fit.observations();
   double y = overlay_frame.top - 0.015;
-  canvas.legend_point(legend_left, y, Canvas::Bar::without);
+  const bool has_bars = rows.has_uncertainties();
+  canvas.legend_point(legend_left, y, has_bars ? Canvas::Bar::with : Canvas::Bar::without);
   canvas.text(legend_left + 0.036, y, observed_word(rows), Horizontal::left, 0.95, detail::ink);
+  if (has_bars) {
+    y -= 0.032;
+    canvas.text(legend_left + 0.036, y, "± standard uncertainty", Horizontal::left, 0.85, detail::faint_ink);
+  }
   if (has_held_out) {
     y -= 0.042;
     canvas.legend_hollow_point(legend_left, y);
@@ -123,6 +128,7 @@ void draw_comparison(const Comparison& comparison, const std::filesystem::path& 
   require_one_predictor(comparison);
   const Observations& rows = comparison.candidates.front().fit.observations();
   const Points measured{thinned(rows.predictor(0)), thinned(rows.responses())};
+  const std::vector<double> bars = rows.has_uncertainties() ? thinned(rows.uncertainties()) : std::vector<double>();
   const Points held = held_out_points(comparison);
   detail::require_shown(layout.x.scale, rows.predictor(0), rows.source_rows(), rows.predictors()[0].name);
   detail::require_shown(layout.y.scale, rows.responses(), rows.source_rows(), rows.response().name);
@@ -131,6 +137,10 @@ void draw_comparison(const Comparison& comparison, const std::filesystem::path& 
   for (const Points* points : {&measured, &held}) {
     for (const double x : points->x) across.add(x);
     for (const double y : points->y) up.add(y);
+  }
+  for (std::size_t i = 0; i < bars.size(); ++i) {
+    up.add(measured.y[i] + bars[i]);
+    if (layout.y.scale == AxisScale::linear) up.add(measured.y[i] - bars[i]);
   }
   const Ticks x_ticks = ticks_along(layout.x, across.low, across.high, 6);
   const std::size_t drawn = std::min(most_curves, comparison.candidates.size());
@@ -160,6 +170,7 @@ void draw_comparison(const Comparison& comparison, const std::filesystem::path& 
       if (piece.x.size() > 1) canvas.line(piece.x, piece.y, look.colour, look.width, look.style);
     }
   }
+  if (!bars.empty()) canvas.error_bars(measured.x, measured.y, bars);
   canvas.points(measured.x, measured.y);
   if (!held.x.empty()) canvas.hollow_points(held.x, held.y);
   canvas.axes(axis_title(layout.x, rows.predictors()[0].name, rows.predictors()[0].unit, x_ticks),

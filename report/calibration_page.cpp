@@ -110,15 +110,19 @@ Page calibration_page(const Calibration& c, bool rows) {
   Page page{.title = c.fit.model().text(), .subject = subject_of(c)};
   page.answer = answer_sentence(c);
   page.lead.say(page.answer);
+  page.lead.say(detail::verdict_sentence(c));
   page.lead.say(detail::blank_sentence(c));
   page.lead.say(detail::scatter_sentence(c));
   PageSection& parameters = page.section("Parameters");
   parameters.in_brief = true;
   parameters.show(detail::calibration_parameters_table(c));
   page.section("Calibration levels").show(detail::levels_table(c));
-  add_suspicions(page, c, "");
+  // Weights that do not hold make every uncertainty wrong: that comes first, and then what may be its cause.
+  const bool is_alarming = detail::has_wrong_weights(c);
+  if (is_alarming) page.caution(c.suggestion);
+  for (const std::string& sentence : detail::suspicions(c)) page.caution(sentence);
   PageSection& scatter = page.section("Scatter of the levels");
-  scatter.say(c.suggestion);
+  if (!is_alarming) scatter.say(c.suggestion);
   scatter.show(detail::equal_scatter_table(c.equal_scatter));
   scatter.show(detail::alternatives_table(c));
   page.section("Linearity").show(detail::linearity_table(c.linearity));

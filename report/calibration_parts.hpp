@@ -11,6 +11,10 @@ namespace truecurve::detail {
 
 /// What became of the blanks; empty where there are none.
 [[nodiscard]] std::string blank_sentence(const Calibration& calibration);
+/// What its tests found, in a sentence: what is to be settled before it is used, or that nothing was detected.
+[[nodiscard]] std::string verdict_sentence(const Calibration& calibration);
+/// Whether the levels scatter differently and the weights do not allow for that.
+[[nodiscard]] bool has_wrong_weights(const Calibration& calibration);
 /// How the readings scatter.
 [[nodiscard]] std::string scatter_sentence(const Calibration& calibration);
 /// One sentence a suspicious reading.

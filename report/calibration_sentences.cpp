@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 namespace truecurve::detail {
 namespace {
@@ -109,6 +110,37 @@ std::vector<std::string> suspicions(const Calibration& c) {
     sentences.push_back(sentence + " Nothing is removed: find out what happened.");
   }
   return sentences;
+}
+
+bool has_wrong_weights(const Calibration& c) {
+  return !c.readings.are_counts && !c.equal_scatter.is_equal && c.options.scatter.kind == SignalScatter::Kind::constant;
+}
+
+std::string verdict_sentence(const Calibration& c) {
+  constexpr double significant = 0.05;
+  std::vector<std::string> open;
+  if (has_wrong_weights(c))
+    open.push_back(fmt::format("the scatter differs between the levels (p = {}), and equal weights do not allow for it",
+                               probability_text(c.equal_scatter.family_p)));
+  if (c.linearity.lack_of_fit_p < significant)
+    open.push_back(fmt::format("the means of the levels deviate from the curve (p = {})",
+                               probability_text(c.linearity.lack_of_fit_p)));
+  if (c.linearity.mandel_p < significant)
+    open.push_back(
+        fmt::format("a quadratic describes the readings better (p = {})", probability_text(c.linearity.mandel_p)));
+  if (!c.suspicious.empty())
+    open.push_back(c.suspicious.size() == 1 ? "a reading is suspicious"
+                                            : fmt::format("{} readings are suspicious", c.suspicious.size()));
+  if (!open.empty()) return fmt::format("To be settled before use: {}.", fmt::join(open, "; "));
+  std::vector<std::string> tested;
+  if (!std::isnan(c.linearity.lack_of_fit_p)) tested.emplace_back("lack of fit");
+  if (!std::isnan(c.linearity.mandel_p)) tested.emplace_back("curvature");
+  if (!std::isnan(c.equal_scatter.family_p) && c.equal_scatter.is_equal)
+    tested.emplace_back("difference of scatter between the levels");
+  tested.emplace_back("suspicious reading");
+  std::string list = "No " + tested.front();
+  for (std::size_t k = 1; k < tested.size(); ++k) list += (k + 1 == tested.size() ? " and no " : ", no ") + tested[k];
+  return list + " was detected.";
 }
 
 // What the limits mean.
