@@ -264,8 +264,7 @@ bool may_be_counts(const Observations& observations) {
 
 std::vector<PageSection> pair_sections(const Observations& observations) {
   const std::string& y = observations.response().name;
-  const std::vector<std::string> seen = look_remarks(observations);
-  std::vector<Advice> remarks(seen.begin(), seen.end());
+  std::vector<Advice> remarks = look_remarks(observations);
   if (may_be_counts(observations))
     remarks.push_back(
         {fmt::format("{} holds whole numbers only: if these are counts, of decays or flaws say, their scatter follows "

@@ -158,24 +158,32 @@ std::string straightness_sentence(const Observations& observations, std::span<co
                      parabola_sentence(observations));
 }
 
-std::vector<std::string> look_remarks(const Observations& observations) {
-  std::vector<std::string> remarks;
+std::vector<Advice> look_remarks(const Observations& observations) {
+  std::vector<Advice> remarks;
   if (observations.predictors().size() != 1) return remarks;
   const std::string& x = observations.predictors()[0].name;
   const std::string& y = observations.response().name;
   const auto name_rows = [&](const Vector& values, const std::string& name) {
-    std::string rows;
-    int count = 0;
+    constexpr std::size_t most_named = 6;
+    std::vector<std::size_t> rows;
     for (std::size_t i = 0; i < values.size(); ++i) {
-      if (values[i] > 0) continue;
-      ++count;
-      if (count <= 6) rows += fmt::format("{}{}", count == 1 ? "" : ", ", observations.source_rows()[i]);
+      if (!(values[i] > 0)) rows.push_back(observations.source_rows()[i]);
     }
-    if (count == 0 || static_cast<std::size_t>(count) == values.size()) return;
-    remarks.push_back(
-        fmt::format("'{}' is zero or negative in row{} {}{}: a logarithm or reciprocal of it can't take {}.", name,
-                    count == 1 ? "" : "s", rows, count > 6 ? fmt::format(" and {} more", count - 6) : "",
-                    count == 1 ? "it" : "them"));
+    if (rows.empty() || rows.size() == values.size()) return;
+    const std::size_t named = std::min(rows.size(), most_named);
+    const bool is_one = rows.size() == 1;
+    std::string finding = fmt::format(
+        "'{}' is zero or negative in row{} {}{}: a logarithm or reciprocal of it can't take {}.", name,
+        is_one ? "" : "s", fmt::join(rows.begin(), rows.begin() + static_cast<std::ptrdiff_t>(named), ", "),
+        rows.size() > named ? fmt::format(" and {} more", rows.size() - named) : "", is_one ? "it" : "them");
+    if (rows.size() > named) {
+      remarks.emplace_back(std::move(finding));
+    } else {
+      remarks.push_back(
+          {finding + fmt::format(" Without {} these axes are tried as well", is_one ? "this row" : "these rows"),
+           {Action::leave_row_out, fmt::format("{}", fmt::join(rows, ","))},
+           "."});
+    }
   };
   name_rows(observations.responses(), y);
   name_rows(observations.predictor(0), x);

@@ -11,6 +11,7 @@
 //     EXPECT_EQ(ways.front().meaning, "an exponential");
 #pragma once
 
+#include <truecurve/base/advice.hpp>
 #include <truecurve/data/observations.hpp>
 #include <truecurve/fit/fit.hpp>
 
@@ -42,8 +43,8 @@ struct Straightening {
 /// without any.
 [[nodiscard]] std::string straightness_sentence(const Observations& observations, std::span<const Straightening> ways);
 
-/// What a look at two columns should warn of: zeros and negatives that forbid a logarithm, a spread that grows.
-/// Sentences.
-[[nodiscard]] std::vector<std::string> look_remarks(const Observations& observations);
+/// What a look at two columns should warn of: zeros and negatives that forbid a logarithm (and how to do without them),
+/// a spread that grows. Sentences.
+[[nodiscard]] std::vector<Advice> look_remarks(const Observations& observations);
 
 }  // namespace truecurve
