@@ -104,7 +104,7 @@ SignalScatter scatter_of(const std::string& text, bool stated) {
   if (text.empty()) return {stated ? SignalScatter::Kind::stated : SignalScatter::Kind::constant};
   if (stated) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = "a spread is asked for, but the signals have stated uncertainties",
+                 .message = "a spread is given, but the signals have stated uncertainties",
                  .subject = "--spread",
                  .remedy = "choose one of the two: omit --spread, or --u SIGNAL=none"});
   }

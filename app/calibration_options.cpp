@@ -4,7 +4,7 @@
 namespace truecurve::app {
 
 void add_columns(Arguments& command, ColumnOptions& options) {
-  command.add("--replicates", options.replicates, "Several columns of signals, one a replicate, instead of --y")
+  command.add("--replicates", options.replicates, "Several columns of signals, one per replicate, instead of --y")
       .takes("NAME,NAME,...");
   command
       .add("--kind", options.kind,

@@ -189,7 +189,7 @@ int run_censored(const CensoredRequest& request, Streams streams) {
     }
   } else if (!request.censored.quantiles.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = "quantiles are asked for, and not where",
+                 .message = "--quantiles is given without the place at which they are wanted",
                  .subject = "--quantiles",
                  .remedy = fmt::format("add --quantiles-at {}=VALUE", rows.rows.predictors()[0].name)});
   }

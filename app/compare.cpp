@@ -167,9 +167,10 @@ Command add_compare(CLI::App& parser, Streams streams) {
   command.add("--seed", options->seed, "Seed of the random grouping for --folds");
   command.add_share("--level", options->level, "Level of the intervals in the record, between 0 and 1");
   add_output(command, options->output, "comparison");
-  add_figure(command, options->output, "the curves over the rows");
+  add_figure(command, options->output, "the curves over the data");
   add_drawing(command, "--figure-residuals", options->residual_figures, "the residuals of each candidate on one scale");
-  add_drawing(command, "--figure-criterion", options->criterion_figures, "how far each candidate lies behind the best");
+  add_drawing(command, "--figure-criterion", options->criterion_figures,
+              "the difference of each candidate's AICc from the lowest");
   command.example("truecurve compare demo/density.csv \"polynomial(1..5)\" --x w_Sn --y rho");
   return [options, streams] { return run_compare(*options, streams); };
 }

@@ -69,7 +69,7 @@ int run_penalised(const Task& task, const FitCommand& options, Streams streams) 
   if (!options.output.figures.empty() || !options.check_figures.empty() || !options.profile_figures.empty() ||
       !options.region_figures.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = "a figure is asked for beside --penalised, which has none",
+                 .message = "--figure is given with --penalised, which has none",
                  .subject = "--penalised",
                  .remedy = "keep the record (--output) and read the curve with truecurve predict"});
   }
@@ -96,13 +96,13 @@ int run_fit(const FitCommand& options, Streams streams) {
   require_equation_alone(options.equation, options.output);
   if (options.show_start && options.output.figures.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = "--show-start draws into the figure, and no figure is asked for",
+                 .message = "--show-start draws into the figure of --figure, which is not given",
                  .subject = "--show-start",
                  .remedy = "add --figure FILE.png, or look at the start alone with truecurve preview"});
   }
   if (options.figure_equation && options.output.figures.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = "--show-equation draws into the figure, and no figure is asked for",
+                 .message = "--show-equation draws into the figure of --figure, which is not given",
                  .subject = "--show-equation",
                  .remedy = "add --figure FILE.png, or print the equation alone with --equation text"});
   }

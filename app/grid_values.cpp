@@ -82,7 +82,7 @@ std::vector<Vector> places_of(const std::vector<std::string>& texts, const Estim
     if (points[k].size() == 1) points[k] = Vector(count, points[k][0]);
     if (points[k].size() == 0 || points[k].size() != count) {
       throw Error({.code = ErrorCode::bad_argument,
-                   .message = fmt::format("'{}' is given at {} points where {} are asked for", name_of(k),
+                   .message = fmt::format("'{}' is given at {} points where {} are needed", name_of(k),
                                           points[k].size(), std::max<std::size_t>(count, 1)),
                    .subject = option,
                    .remedy = fmt::format("write {} {}=VALUE, or a list as long as the others", option, name_of(k))});

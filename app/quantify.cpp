@@ -30,10 +30,9 @@ void require_day(const QuantifyCommand& options, const StoredCalibration& stored
   if (options.day.empty() || options.day == stored.day) return;
   throw Error(
       {.code = ErrorCode::bad_record,
-       .message =
-           stored.day.empty()
-               ? fmt::format("the calibration does not say of which day it is, and '{}' is asked for", options.day)
-               : fmt::format("the calibration is of '{}', and '{}' is asked for", stored.day, options.day),
+       .message = stored.day.empty()
+                      ? fmt::format("the calibration record has no date, and --day is '{}'", options.day)
+                      : fmt::format("the calibration is dated '{}', and --day is '{}'", stored.day, options.day),
        .subject = "/day",
        .value = stored.day,
        .remedy = "calibrate anew, or omit --day if the older calibration is meant",

@@ -178,7 +178,8 @@ Command add_simulate(CLI::App& parser, Streams streams) {
            "Where it is measured: x=1,2,3 or \"x=0..10 step 0.5\"; once for every predictor, all of equal length")
       .required()
       .takes("NAME=VALUES");
-  command.add("--truth", options->truth, "The true value of a parameter; every one needs one").takes("NAME=VALUE");
+  command.add("--truth", options->truth, "The true value of a parameter; required for each of them")
+      .takes("NAME=VALUE");
   command
       .add("--u", options->uncertainty,
            "Standard deviation of the scatter: a number in the unit of the response, or a percentage of it")

@@ -242,7 +242,7 @@ void draw_criterion(const Comparison& comparison, const std::filesystem::path& f
   const Frame frame{0.05 + name_space, 0.80, 0.125, 0.86};
   Canvas canvas(file);
   canvas.title(
-      fmt::format("How far behind the best, for {}", comparison.candidates.front().fit.observations().response().name));
+      fmt::format("AICc above the lowest, for {}", comparison.candidates.front().fit.observations().response().name));
   canvas.panel(frame, x_ticks, y_ticks);
   const std::vector<double> reach = {std::max(0.0, x_ticks.low), aicc_reach};
   canvas.area(reach, std::vector<double>{0, 0}, std::vector<double>{count, count}, detail::prediction);

@@ -239,7 +239,7 @@ void draw_preview(const Preview& preview, const Observations& observations, cons
         .residuals = std::move(residuals),
         .x_ticks = x_ticks,
         .curves = curves_of(preview.estimate, along, 0.95, {}),
-        .curve_name = "curve at its starts, not fitted",
+        .curve_name = "curve at its starting values, not fitted",
         .layout = std::move(titled)},
        file);
 }

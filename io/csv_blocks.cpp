@@ -78,13 +78,12 @@ std::string CsvBlocks::not_read(const std::string& source) const {
                  .place = {.file = source}});
   }
   if (wanted_ > std::max<std::size_t>(tables, 1)) {
-    throw Error(
-        {.code = ErrorCode::bad_argument,
-         .message = fmt::format("the file has no table {}", wanted_),
-         .subject = "block",
-         .value = fmt::format("{}", wanted_),
-         .remedy = tables > 1 ? fmt::format("it holds {}", list()) : "it holds one table: leave the choice away",
-         .place = {.file = source}});
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("the file has no table {}", wanted_),
+                 .subject = "block",
+                 .value = fmt::format("{}", wanted_),
+                 .remedy = tables > 1 ? fmt::format("it holds {}", list()) : "it holds one table: omit the choice",
+                 .place = {.file = source}});
   }
   if (wanted_ > 0 && tables > 1) return fmt::format("table {} was read, of {}: {}", wanted_, tables, list());
   if (blocks_.size() > 1 && !blocks_.back().has_numbers)

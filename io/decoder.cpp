@@ -107,7 +107,7 @@ void Decoder::recognise(std::string_view bytes) {
     throw Error({.code = ErrorCode::unsupported_file,
                  .message = fmt::format("this is no spreadsheet: it has no {}",
                                         options_.sheet.empty() ? "cells to choose" : "sheets"),
-                 .remedy = "leave the choice away, or give the file as .xlsx or .ods",
+                 .remedy = "omit the choice, or give the file as .xlsx or .ods",
                  .place = {.file = source_}});
   }
   if (bytes.starts_with("\x1F\x8B")) inflater_ = std::make_unique<Inflater>();

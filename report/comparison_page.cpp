@@ -69,7 +69,7 @@ std::string legend(const Comparison& comparison) {
       "Leave-one-out RMSE: root mean square error of predicting each row from the others{}{}. Largest residual: in "
       "standard deviations of that residual.",
       y, has_uncertainties(comparison) ? "chi²/dof uses its uncertainties" : "S is unweighted",
-      has_uncertainties(comparison)  ? ", in standard uncertainties of the rows"
+      has_uncertainties(comparison)  ? ", in standard uncertainties of the data"
       : rows.response().unit.empty() ? ""
                                      : fmt::format(", in {}", rows.response().unit),
       folds);

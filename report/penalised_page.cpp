@@ -22,12 +22,12 @@ Page penalised_page(const PenalisedEstimates& found, const Observations& rows, L
       .subject = fmt::format("penalised likelihood of {}{}", plural(rows.size(), "row"), of_source(rows.source()))};
   page.lead.say(detail::parameters_sentence(found.parameters));
   page.lead.say(
-      "As asked for, the parameters maximise the log likelihood plus half the logarithm of the determinant of the "
+      "As chosen, the parameters maximise the log likelihood plus half the logarithm of the determinant of the "
       "expected information (Firth 1993). They are finite whatever the outcomes, and drawn towards no dependence, the "
       "more the fewer the rows. Intervals and p are those of the penalised likelihood's profile.");
   page.lead.say(!found.why_none.empty()
                     ? fmt::format("Without the penalty there is no greatest likelihood: {}.", found.why_none)
-                    : fmt::format("The log likelihood of the rows is {}; the greatest, without the penalty, is {}.",
+                    : fmt::format("The log likelihood of the data is {}; the greatest, without the penalty, is {}.",
                                   rounded(found.log_likelihood, 6), rounded(found.greatest_log_likelihood, 6)));
   PageTable table({{"name", Align::left},
                    {"value", Align::point},

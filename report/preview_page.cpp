@@ -44,8 +44,8 @@ Page preview_page(const Preview& preview, const Observations& observations) {
   const Estimate& estimate = preview.estimate;
   Page page{
       .title = estimate.model().text(),
-      .subject = fmt::format("at its starts, over {}{}; nothing is fitted", detail::plural(observations.size(), "row"),
-                             detail::of_source(observations.source())),
+      .subject = fmt::format("at its starting values, over {}{}; nothing is fitted",
+                             detail::plural(observations.size(), "row"), detail::of_source(observations.source())),
       .data = {.names = {"name", "start", "origin"}}};
   PageTable table({{"name", Align::left}, {"start", Align::point}, {"", Align::left}});
   for (std::size_t j = 0; j < estimate.parameters().size(); ++j) {

@@ -292,7 +292,7 @@ std::vector<std::string> remarks_on(const CensoredResults& r) {
   const double better =
       r.fit.log_likelihood < best.log_likelihood ? 2 * (best.log_likelihood - r.fit.log_likelihood) : 0;
   if (better > clearly_better)
-    remarks.push_back(fmt::format("A {} distribution describes these rows better: its AIC is smaller by {}.",
+    remarks.push_back(fmt::format("A {} distribution describes these data better: its AIC is smaller by {}.",
                                   best.distribution == Distribution::weibull ? "Weibull" : name(best.distribution),
                                   rounded(better, 3)));
   const std::size_t measured = r.fit.data.count(Censoring::none);

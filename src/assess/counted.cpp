@@ -149,7 +149,7 @@ double rightly_told_left_out(const Fit& fit) {
 Interval exact_interval(ResponseKind kind, double counted, double size, Level level) {
   if (kind != ResponseKind::events && kind != ResponseKind::counts) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("an exact interval of the kind '{}' is asked for", name(kind)),
+                 .message = fmt::format("there is no exact interval of the kind '{}'", name(kind)),
                  .subject = "exact_interval",
                  .value = std::string(name(kind)),
                  .remedy = "ask for events or counts"});

@@ -157,7 +157,7 @@ PenalisedEstimates penalised_estimates(const Model& given, const Observations& r
                                        const FitOptions& options) {
   if (rows.observation_model().is_measured()) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = "a penalised likelihood is asked for, and the response is measured",
+                 .message = "a penalised likelihood needs a response of events or counts, and this one is measured",
                  .subject = "penalised",
                  .remedy = "it is for events and counts; omit it"});
   }
@@ -179,7 +179,7 @@ PenalisedEstimates penalised_estimates(const Model& given, const Observations& r
   const Peak best = climb(likelihood, as_eigen(inner.estimate().parameters()), -1);
   if (!std::isfinite(best.at.value)) {
     throw Error({.code = ErrorCode::rank_deficient,
-                 .message = "the rows do not determine the parameters, not even with a penalty",
+                 .message = "the data do not determine the parameters, not even with a penalty",
                  .subject = "penalised",
                  .remedy = "choose a simpler curve, or measure at more places"});
   }

@@ -294,10 +294,11 @@ ConfidenceRegion confidence_region(const Fit& fit, std::string_view first, std::
   const Index a = estimate.index_of(first);
   const Index b = estimate.index_of(second);
   if (a == b) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("a region of '{}' with itself is asked for", first),
-                 .subject = std::string(first),
-                 .remedy = "name two parameters"});
+    throw Error(
+        {.code = ErrorCode::bad_argument,
+         .message = fmt::format("a joint region needs two different parameters, and '{}' is given twice", first),
+         .subject = std::string(first),
+         .remedy = "name two parameters"});
   }
   (void)estimate.coverage_factor(level);  // a bad level is refused
   ConfidenceRegion region{.first = std::string(first), .second = std::string(second)};

@@ -21,7 +21,7 @@ namespace truecurve {
 double detection_noncentrality(double degrees_of_freedom, double alpha, double beta) {
   if (!(alpha > 0 && alpha < 1 && beta > 0 && beta < 1)) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("error probabilities of {} and {} are asked for", alpha, beta),
+                 .message = fmt::format("error probabilities of {} and {} are not possible", alpha, beta),
                  .subject = "alpha, beta",
                  .remedy = "give probabilities between 0 and 1, such as 0.05"});
   }

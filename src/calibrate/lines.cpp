@@ -322,8 +322,7 @@ CoreCalibration measured_calibration(const Readings& readings, const Calibration
 
 CoreCalibration core_calibration(const Readings& readings, const CalibrationOptions& options) {
   if (!readings.are_counts && options.scatter.kind == Kind::counted)
-    fail_calibration(ErrorCode::bad_argument,
-                     "the scatter of counts is asked for, and the readings are not given as counts", "counts",
+    fail_calibration(ErrorCode::bad_argument, "a scatter of counts needs readings that are given as counts", "counts",
                      "read them as counts with their exposures, or choose another scatter");
   CoreCalibration core =
       readings.are_counts ? counted_calibration(readings, options) : measured_calibration(readings, options);

@@ -302,7 +302,7 @@ Quantities quantify(const CalibrationCurve& curve, const Readings& readings, con
     }
     if (stand_apart(q.rows))
       remark(
-          fmt::format("'{}' stands in rows that are apart ({} to {}): if these are two samples of one "
+          fmt::format("'{}' occurs in rows that are not adjacent ({} to {}): if these are two samples of one "
                       "name they were averaged wrongly.",
                       q.sample, q.rows.front(), q.rows.back()));
   }

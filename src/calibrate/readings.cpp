@@ -108,7 +108,7 @@ void require_counting(const ReadingColumns& columns) {
   if (columns.counting.kind == ResponseKind::counts && !states) return;
   throw Error({.code = ErrorCode::bad_argument,
                .message = states ? "an uncertainty is stated for signals that were counted"
-                                 : "a calibration of events among trials is asked for",
+                                 : "events among trials can't be calibrated",
                .subject = "signal",
                .remedy = states ? "omit it: the scatter of a count follows from its mean"
                                 : "fit a curve of the share of events, and read it backwards"});

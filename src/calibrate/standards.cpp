@@ -100,7 +100,7 @@ void require_counts_as_such(const Readings& readings, const CalibrationOptions& 
             ": the curve's value there is the blank"});
   const Kind kind = options.scatter.kind;
   if (kind != Kind::counted && kind != Kind::constant)
-    refuse(ErrorCode::bad_argument, "a spread is asked for, and the readings are counts, whose scatter is known",
+    refuse(ErrorCode::bad_argument, "a spread is given, and the readings are counts, whose scatter is known",
            {"omit the spread; to take the scatter from the readings, calibrate them as measured signals that "
             "scatter "
             "like counts",

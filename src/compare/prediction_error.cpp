@@ -156,7 +156,7 @@ ErrorSize cross_validation(const Fit& fit, int folds, Seed seed) {
   }
   if (folds < 2 || static_cast<std::size_t>(folds) > groups.size()) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("{} folds are asked for; between 2 and {} can be made, as rows with equal "
+                 .message = fmt::format("{} folds are not possible; between 2 and {} can be made, as rows with equal "
                                         "predictors stay together",
                                         folds, groups.size()),
                  .subject = "folds",

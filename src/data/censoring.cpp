@@ -73,7 +73,7 @@ std::size_t CensoredRows::count(Censoring censoring) const {
 CensoredRows censored_rows(const Table& table, const Choice& choice, std::string_view said_by) {
   if (choice.counting.kind != ResponseKind::measured) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("'{}' is counted, and a limit of it is asked for", choice.response),
+                 .message = fmt::format("'{}' is counted, and can't have limits", choice.response),
                  .subject = choice.response,
                  .remedy = "take it as counted, or as measured with limits"});
   }

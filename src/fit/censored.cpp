@@ -328,7 +328,7 @@ MatrixXd joint_covariance_at(detail::CensoredLikelihood& likelihood, const Vecto
   const bool is_determined = information.allFinite() && factor.is_definite() && factor.smallest_pivot() > least_pivot;
   if (!is_determined)
     fail(ErrorCode::rank_deficient,
-         "the rows do not determine the parameters and the scatter: the likelihood is level, or has no maximum",
+         "the data do not determine the parameters and the scatter: the likelihood is level, or has no maximum",
          "parameters",
          {"choose a simpler curve, hold a parameter",
           {Action::hold_parameter},

@@ -164,12 +164,13 @@ void fail_inseparable(const BoundModel& bound, const SmallMatrix& r, const std::
   const std::string what = !combination.empty() ? fmt::format("the curve depends on them only through {}", combination)
                            : has_moves ? fmt::format("changing {} together leaves the curve as it is", listed(moves))
                                        : "changing them together leaves the curve as it is";
-  throw Error({.code = ErrorCode::rank_deficient,
-               .message = fmt::format("these rows can't tell {} apart: at the best curve found {}", names, what),
-               .subject = names,
-               .remedy = {"hold one of them at a value",
-                          {Action::hold_parameter, last},
-                          ", write the model with their combination, or measure where they act differently"}});
+  throw Error(
+      {.code = ErrorCode::rank_deficient,
+       .message = fmt::format("these data can't determine {} separately: at the best curve found {}", names, what),
+       .subject = names,
+       .remedy = {"hold one of them at a value",
+                  {Action::hold_parameter, last},
+                  ", write the model with their combination, or measure where they act differently"}});
 }
 
 }  // namespace truecurve::detail

@@ -161,7 +161,7 @@ void warn_of_separation(const Estimate& estimate, const Observations& observatio
     warnings.insert(warnings.begin(),
                     {WarningCode::separated,
                      "A combination of the predictors separates the outcomes: along it the likelihood grows without an "
-                     "end, and these rows bound the parameters on one side only."});
+                     "end, and these data bound the parameters on one side only."});
 }
 
 void refuse_pinned(const Fit& fit) {

@@ -98,15 +98,16 @@ template <typename Scalar>
                  .subject = names[last],
                  .remedy = "remove the parameter, or measure where its term is not zero"});
   }
-  throw Error({.code = ErrorCode::rank_deficient,
-               .message = fmt::format(
-                   "these rows can't tell {} and {} apart: they enter only as {}{}", list, names[last], together,
-                   one_value ? fmt::format(", because '{}' has the same value in every row that counts",
-                                           problem.bound().predictors[0])
-                             : ""),
-               .subject = list + ", " + names[last],
-               .remedy = one_value ? "measure at two or more values of the predictor"
-                                   : "remove or fix one of them, or measure where their terms differ"});
+  throw Error(
+      {.code = ErrorCode::rank_deficient,
+       .message = fmt::format("these data can't determine {} and {} separately: they enter only as {}{}", list,
+                              names[last], together,
+                              one_value ? fmt::format(", because '{}' has the same value in every row that counts",
+                                                      problem.bound().predictors[0])
+                                        : ""),
+       .subject = list + ", " + names[last],
+       .remedy = one_value ? "measure at two or more values of the predictor"
+                           : "remove or fix one of them, or measure where their terms differ"});
 }
 
 template <typename Scalar>

@@ -18,14 +18,14 @@ ScatterLaw::ScatterLaw(const Observations& observations, const Spread& spread)
   if (!spread.is_given()) return;
   if (!model_.is_measured()) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("a spread is asked for, but '{}' is counted: its scatter follows from its mean",
+                 .message = fmt::format("a spread is given, but '{}' is counted: its scatter follows from its mean",
                                         observations.response().name),
                  .subject = "spread",
                  .remedy = "omit the spread"});
   }
   if (is_stated()) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("a spread is asked for, but '{}' has stated uncertainties ({})",
+                 .message = fmt::format("a spread is given, but '{}' has stated uncertainties ({})",
                                         observations.response().name, observations.uncertainty_origin()),
                  .subject = "spread",
                  .remedy = {"choose one of the two: omit the spread, or the stated uncertainties",
@@ -72,7 +72,7 @@ UncertaintyBasis ScatterLaw::basis(UncertaintyBasis asked, const Observations& o
   if (asked == UncertaintyBasis::automatic) return is_stated() ? UncertaintyBasis::stated : UncertaintyBasis::scatter;
   if (asked == UncertaintyBasis::stated && !is_stated()) {
     throw Error({.code = ErrorCode::bad_uncertainty,
-                 .message = fmt::format("stated uncertainties are asked for, but none are given for '{}'",
+                 .message = fmt::format("stated uncertainties are to be used, but none are given for '{}'",
                                         observations.response().name),
                  .subject = observations.response().name,
                  .remedy = {"give them",

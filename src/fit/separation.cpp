@@ -51,12 +51,12 @@ std::string separation_text(const OutcomeSeparation& s, const std::string& respo
   if (!s.complete) {
     return fmt::format(
         "The outcomes are separated but for {} = {}, where both occur: {} below it, {} above. The share changes there, "
-        "and these rows set no upper limit to the steepness.",
+        "and these data set no upper limit to the steepness.",
         s.predictor, shortest(s.below), first, last);
   }
   return fmt::format(
       "The outcomes are separated: {} up to {} = {}, {} from {} on. The middle lies between, and since any step there "
-      "describes these rows without an error, they set no upper limit to the steepness.",
+      "describes these data without an error, they set no upper limit to the steepness.",
       first, s.predictor, shortest(s.below), last, shortest(s.above));
 }
 

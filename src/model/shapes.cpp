@@ -247,7 +247,7 @@ Model shape_model_of_several(std::string_view name, const std::vector<std::strin
   if (degree > highest_degree) {
     throw Error(
         {.code = ErrorCode::bad_argument,
-         .message = fmt::format("a polynomial of degree {} is asked for; {} is the highest", degree, highest_degree),
+         .message = fmt::format("a polynomial of degree {} is not possible; {} is the highest", degree, highest_degree),
          .subject = std::string(name),
          .value = fmt::format("{}", degree),
          .remedy = "choose a lower degree, or a shape with a meaning"});

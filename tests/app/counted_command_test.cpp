@@ -380,7 +380,7 @@ TEST(CountedCommand, CalibratesAndReadsCounts) {
   EXPECT_NE(measured.error.find("the calibration is not one of counts"), std::string::npos) << measured.error;
   for (const auto& [arguments, words] : std::vector<std::pair<std::vector<std::string>, std::string>>{
            {{"--counts", "--blank", "subtract"}, "can't be subtracted from counts"},
-           {{"--counts", "--spread", "both"}, "spread is asked for"},
+           {{"--counts", "--spread", "both"}, "spread is given"},
            {{"--counts", "--u", "N=1"}, "signals that were counted"},
            {{"--counts", "--additions"}, "standard additions"},
            {{"--counts", "--unknown-exposure", "0"}, "is to be counted for 0"},

@@ -272,7 +272,7 @@ TEST(CountedCalibration, RefusesByNameWhatCountsCantBe) {
     return message_of([&] { (void)calibrate(tracer(), options); });
   };
   EXPECT_NE(refused({.blank = BlankUse::subtract}).find("can't be subtracted from counts"), std::string::npos);
-  EXPECT_NE(refused({.scatter = {SignalScatter::Kind::both}}).find("spread is asked for"), std::string::npos);
+  EXPECT_NE(refused({.scatter = {SignalScatter::Kind::both}}).find("spread is given"), std::string::npos);
   EXPECT_NE(message_of([&] { (void)standard_additions(tracer(), {}); }).find("measured signals"), std::string::npos);
   Readings measured = tracer();
   measured.are_counts = false;

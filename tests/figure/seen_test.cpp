@@ -172,7 +172,7 @@ TEST(FitFigure, ShowsWhereASearchBeganAndAPreview) {
   std::vector<double> residuals;
   for (std::size_t i = 0; i < 6; ++i) residuals.push_back(rows.responses()[i] - start(rows.predictor(0)[i]));
   expect_points(alone, alone.panels()[1], first_of(rows), residuals, dark);
-  EXPECT_TRUE(alone.says("curve at its starts, not fitted"));
+  EXPECT_TRUE(alone.says("curve at its starting values, not fitted"));
   EXPECT_FALSE(alone.says("band"));
   const Fit made = fit(model, rows);
   const Picture both = drawn([&](const auto& file) { draw_fit(made, file, {.start = guess.estimate}); });

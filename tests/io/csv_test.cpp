@@ -309,8 +309,7 @@ TEST(ReadCsv, TellsTablesBeneathEachOtherApart) {
   EXPECT_EQ(footer.source().said, (std::vector<std::string>{"the text from line 5 on was not read"}));
   EXPECT_EQ(read("1 2\n2 3\n\n\n3 4\n").rows(), 3u);
   EXPECT_EQ(read("s,x\na,1\n\nb,NA\n\nc,3\n").rows(), 3u);
-  EXPECT_EQ(test::caught([&] { (void)read_block("x,y\n1,2\n", 2); }).remedy(),
-            "it holds one table: leave the choice away");
+  EXPECT_EQ(test::caught([&] { (void)read_block("x,y\n1,2\n", 2); }).remedy(), "it holds one table: omit the choice");
 }
 
 TEST(ReadCsv, SkipsSoManyLines) {

@@ -1,4 +1,4 @@
-// Pictures of a comparison: the curves over the rows, the residuals side by side, the criterion.
+// Pictures of a comparison: the curves over the data, the residuals side by side, the criterion.
 //
 // Example:
 //     const auto points = truecurve::Observations::of({1, 2, 3, 4, 5, 6},
