@@ -135,7 +135,7 @@ TEST(Penalised, IsAskedForByName) {
                                         "--y", "state", "--event", "cracked", "--penalised"});
   EXPECT_NE(shape.error.find("is not linear behind a link"), std::string::npos) << shape.error;
   EXPECT_NE(test::run_command({"fit", test::demo_file("density.csv"), "rho = a + b*w_Sn", "--penalised"})
-                .error.find("the response is measured"),
+                .error.find("this one is measured"),
             std::string::npos);
   EXPECT_THROW((void)penalised_estimates(logit, events(VectorXd::Ones(3), VectorXd::Ones(3), VectorXd::Ones(3)), 0.95),
                Error);

@@ -104,7 +104,7 @@ TEST(Names, AreThoseOfTheRecords) {
                             "evaluations", "not finite"});
   expect_names<WarningCode>({"exact", "rounding", "no_degrees_of_freedom", "not_converged", "few_met",
                              "ill_conditioned", "open_end", "at_limit", "place_outside_data", "rounded_readings",
-                             "separated", "ordered_shares", "cumulative_counts", "transform_bends",
+                             "separated", "ordered_shares", "cumulative_counts", "exchanged_axes", "transform_bends",
                              "weights_not_settled"});
   expect_names<RemarkCode>({"not_converged", "at_limit", "open_end", "place_outside_data", "curvature",
                             "not_told_apart", "exact", "few_rows", "same_curve", "check"});

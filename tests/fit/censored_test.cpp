@@ -299,7 +299,7 @@ TEST(CensoredFit, GathersWhatAReportShows) {
   ASSERT_EQ(r.distributions.size(), 3U);
   EXPECT_EQ(r.distributions.front().distribution, Distribution::lognormal);
   ASSERT_EQ(r.remarks.size(), 1U);  // the normal distribution's AIC is larger by 4.3
-  EXPECT_NE(r.remarks[0].find("A lognormal distribution describes these rows better: its AIC is smaller by 4.28"),
+  EXPECT_NE(r.remarks[0].find("A lognormal distribution describes these data better: its AIC is smaller by 4.28"),
             std::string::npos)
       << r.remarks[0];
   EXPECT_EQ(r.parameters.back().name, "s");

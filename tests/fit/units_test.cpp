@@ -84,7 +84,7 @@ TEST(Units, MakeTheSameCurveInOtherUnits) {
       {"y = a*10^(-k*x)", {6, 0.1}},
       {"y = sqrt(a^2 + (b*x)^2)", {2, 1.1}},
       {"y = a*sin(2*pi*f*x + phi)*exp(-x/tau)", {4, 0.5, 0.4, 6}},
-      {"y = if(x < K, a + b*x, a + b*K)", {1, 0.8, 4.05}},
+      {"y = cases(x < K: a + b*x, otherwise: a + b*K)", {1, 0.8, 4.05}},
       {"y = max(a + b*x, c)", {-3, 1.5, 2}},
       {"y = a*erf(x/(2*sqrt(D)))", {3, 4}},
       {"y = pi*r^2*x + v", {0.8, 2}},
