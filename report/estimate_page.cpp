@@ -222,14 +222,15 @@ Page solution_page(const Estimate& estimate, double response, std::span<const Ro
 
 Page derivation_page(const Estimate& estimate, const Deductions& deductions, Level level) {
   Page page{.title = estimate.model().text(),
-            .data = {.names = {"name", "value", "standard_uncertainty", "low", "high", "expression"}}};
+            .data = {.names = {"name", "value", "standard_uncertainty", "low", "high", "unit", "expression"}}};
   std::string sentence;
   detail::add_limit_cautions(page, estimate);
   for (const DerivedQuantity& q : deductions.derived) {
     sentence += fmt::format("{}{} is {}", sentence.empty() ? "" : ", ", q.name,
-                            with_uncertainty(q.value, q.standard_uncertainty));
+                            with_unit(with_uncertainty(q.value, q.standard_uncertainty), q.unit));
     page.caution(curved_remark(q, level));
-    page.data.rows.push_back({q.name, q.value, q.standard_uncertainty, q.interval.low, q.interval.high, q.expression});
+    page.data.rows.push_back(
+        {q.name, q.value, q.standard_uncertainty, q.interval.low, q.interval.high, q.unit, q.expression});
   }
   if (!sentence.empty()) page.lead.say(sentence + ".");
   detail::add_deductions(page, deductions, level);

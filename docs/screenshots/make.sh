@@ -38,13 +38,18 @@ echo '$ truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv'
 truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv
 echo '$ truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv --yy I'
 truecurve quantify demo/lead_calibration.json demo/lead_unknowns.csv --yy I
+: > "$0.done"
 sleep 30
 SESSION
   Xvfb :97 -screen 0 800x800x24 > /dev/null 2>&1 &
   screen=$!
   sleep 1
   PATH="$PWD/$build:$PATH" DISPLAY=:97 xterm -fa "DejaVu Sans Mono" -fs 11 -geometry 88x42+0+0 -bg white -fg '#262c34' -e sh "$work/session" &
-  sleep 6
+  for _ in $(seq 60); do
+    [ -e "$work/session.done" ] && break
+    sleep 1
+  done
+  sleep 1
   DISPLAY=:97 import -window root docs/screenshots/terminal_quantify.png
   kill "$screen"
   rm -r "$work"
