@@ -54,9 +54,10 @@ std::string xlsx_with(const std::vector<std::pair<std::string, std::string>>& sh
       "<si><t>a, &quot;b&quot;\n c</t></si></sst>";
   parts["xl/styles.xml"] =
       R"(<styleSheet><numFmts><numFmt numFmtId="164" formatCode="[$-407]dd\.mm\.yyyy&quot;h&quot;;General"/>
-<numFmt numFmtId="165" formatCode="[h]:mm"/><numFmt numFmtId="166" formatCode="0.0 &quot;days&quot;"/></numFmts>
+<numFmt numFmtId="165" formatCode="[h]:mm"/><numFmt numFmtId="166" formatCode="0.0 &quot;days&quot;"/>
+<numFmt numFmtId="167" formatCode="yyyy\-mm\-dd hh:mm"/><numFmt numFmtId="168" formatCode="mm:ss.0;@"/></numFmts>
 <cellStyleXfs><xf numFmtId="14"/></cellStyleXfs>
-<cellXfs><xf numFmtId="0"/><xf numFmtId="164"/><xf numFmtId="22"/><xf numFmtId="165"/><xf numFmtId="166"/></cellXfs></styleSheet>)";
+<cellXfs><xf numFmtId="0"/><xf numFmtId="164"/><xf numFmtId="22"/><xf numFmtId="165"/><xf numFmtId="166"/><xf numFmtId="167"/><xf numFmtId="168"/></cellXfs></styleSheet>)";
   return zip_of(parts);
 }
 
@@ -130,6 +131,10 @@ TEST(Spreadsheet, IsReadAsItsExportWouldBe) {
              R"(<row><c s="1"><v>-1</v></c><c s="2"><v>2958466</v></c><c s="9"><v>0.5</v></c></row>)"}}),
        "a,b,c,d\n1900-01-01,2000-01-01 06:00:00,25:30:00,1.5\n1900-02-28,2000-01-01 00:00:01,00:00:00,2\n"
        "1900-03-01,2023-01-01 12:00:00.500,12:00:00,-2\n-1,2958466,0.5,\n"},
+      {"dates and times of formats of their own",
+       xlsx_with({{"Data", R"(<row><c t="inlineStr"><is><t>a</t></is></c><c t="inlineStr"><is><t>b</t></is></c></row>)"
+                           R"(<row><c s="5"><v>44927</v></c><c s="6"><v>0.5</v></c></row>)"}}),
+       "a,b\n2023-01-01 00:00:00,12:00:00\n"},
       {"days from 1904",
        xlsx_with({{"Data", R"(<row><c s="1"><v>0</v></c></row><row><c s="1"><v>35064</v></c></row>)"}},
                  R"(date1904="1")"),
