@@ -23,7 +23,7 @@ bool is_table_file(const std::string& file) { return file.ends_with(".csv") || f
 void write_table(const std::string& file, const Page& page, const CsvStyle& style) {
   if (!is_table_file(file)) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("'{}' is no name for a table's file", file),
+                 .message = fmt::format("'{}' can't be written as a table", file),
                  .subject = "--table",
                  .value = file,
                  .remedy = "end it with .csv, or with .xlsx for a spreadsheet program"});

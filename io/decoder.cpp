@@ -105,7 +105,7 @@ void Decoder::recognise(std::string_view bytes) {
   }
   if (!options_.sheet.empty() || !options_.cells.empty()) {
     throw Error({.code = ErrorCode::unsupported_file,
-                 .message = fmt::format("this is no spreadsheet: it has no {}",
+                 .message = fmt::format("this is not a spreadsheet: it has no {}",
                                         options_.sheet.empty() ? "cells to choose" : "sheets"),
                  .remedy = "omit the choice, or give the file as .xlsx or .ods",
                  .place = {.file = source_}});

@@ -60,7 +60,7 @@ CellRange range_of(const std::string& text) {
       from && to && (from->first == 0) == (to->first == 0) && (from->second == 0) == (to->second == 0);
   if (!is_alike || colon == std::string::npos || to->first < from->first || to->second < from->second) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("'{}' is no range of cells", text),
+                 .message = fmt::format("'{}' is not a range of cells", text),
                  .subject = "cells",
                  .value = text,
                  .remedy = "write the first and the last cell, as in A3:D40, or columns A:D, or rows 3:40"});

@@ -70,7 +70,7 @@ std::unique_ptr<Workbook> open_workbook(std::string bytes, const std::string& so
   if (archive->has("content.xml")) return open_ods(std::move(archive), source);
   if (archive->has("_rels/.rels")) return open_xlsx(std::move(archive), source);
   throw Error({.code = ErrorCode::unsupported_file,
-               .message = "this is a zip archive and no spreadsheet",
+               .message = "this is a zip archive, not a spreadsheet",
                .remedy = "unpack it, and read the table that is in it",
                .place = {.file = source}});
 }

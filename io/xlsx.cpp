@@ -95,7 +95,7 @@ class Xlsx : public Workbook {
     });
     if (found.empty() && kind == "/officeDocument") {
       throw Error({.code = ErrorCode::unsupported_file,
-                   .message = "this is a zip archive and no spreadsheet",
+                   .message = "this is a zip archive, not a spreadsheet",
                    .remedy = "unpack it, and read the table that is in it",
                    .place = {.file = source_}});
     }
