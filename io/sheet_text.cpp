@@ -107,7 +107,11 @@ bool has_number(const SheetCells& cells) {
   });
 }
 
-std::string field(const SheetCell& cell) { return cell.is_text ? quoted_cell(cell.text) : cell.text; }
+// What a damaged file calls a number may hold the separator.
+std::string field(const SheetCell& cell) {
+  const bool needs_quotes = cell.is_text || cell.text.find_first_of(",\"\n\r") != std::string::npos;
+  return needs_quotes ? quoted_cell(cell.text) : cell.text;
+}
 
 // One row's cells, from one column on to another; trailing empty ones are left away where `is_open`.
 std::string line_of(std::span<const SheetCell> row, std::uint32_t first, std::uint32_t last, bool is_open) {

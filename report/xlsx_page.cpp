@@ -10,6 +10,7 @@
 #include <variant>
 
 #include <fmt/format.h>
+#include <locale.h>
 #include <sys/mman.h>
 #include <unistd.h>
 #include <xlsxwriter.h>
@@ -40,6 +41,22 @@ class MemoryFile {
 
  private:
   int descriptor_;
+};
+
+// The library prints numbers as the locale has them, and a workbook knows the decimal point only.
+class PointLocale {
+ public:
+  PointLocale() : point_(newlocale(LC_NUMERIC_MASK, "C", nullptr)), before_(uselocale(point_)) {}
+  ~PointLocale() {
+    uselocale(before_);
+    if (point_ != nullptr) freelocale(point_);
+  }
+  PointLocale(const PointLocale&) = delete;
+  PointLocale& operator=(const PointLocale&) = delete;
+
+ private:
+  locale_t point_;
+  locale_t before_;
 };
 
 [[noreturn]] void fail(const std::string& what) {
@@ -75,6 +92,7 @@ std::string xlsx_of(const Page& page) {
                                         data.rows.size() + 1, data.names.size(), LXW_ROW_MAX, LXW_COL_MAX),
                  .remedy = "write CSV"});
   }
+  const PointLocale decimal_point;
   const MemoryFile file;
   if (!file.is_open()) fail("there is no memory for it");
   lxw_workbook* const book = workbook_new(file.name().c_str());
