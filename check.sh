@@ -15,7 +15,7 @@ for option in "$@"; do
   esac
 done
 ./setup.sh $browser
-fuzz_seconds=${FUZZ_SECONDS:-20}
+fuzz_seconds=${FUZZ_SECONDS:-12}
 
 echo "== format"
 if git rev-parse --is-inside-work-tree > /dev/null 2>&1; then
