@@ -216,7 +216,8 @@ CommandDescription describe(const CLI::App& command) {
       for (const std::string& name : option->get_lnames()) argument.names.push_back("--" + name);
       if (option->get_expected_max() > 0) argument.takes = without_checks(option->get_type_name());
     }
-    argument.if_not_given = option->get_default_str();
+    // A count of none is none.
+    argument.if_not_given = option->get_default_str() == "0" ? "" : option->get_default_str();
     description.arguments.push_back(argument);
   }
   return description;

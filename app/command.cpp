@@ -74,17 +74,28 @@ std::vector<std::size_t> row_numbers(const std::string& text) {
 
 }  // namespace
 
+void add_table_choice(Arguments& command, CsvOptions& options, const std::string& file, const Argument* named) {
+  std::vector<Argument> all = {
+      command.add("--skip", options.skipped_lines,
+                  fmt::format("Lines at the beginning of {} that are no part of its table", file)),
+      command
+          .add("--block", options.block,
+               fmt::format("Which table of {}, where it holds several beneath each other", file))
+          .takes("NUMBER"),
+      command
+          .add("--sheet", options.sheet,
+               "Sheet of a spreadsheet, by its name or number; without it the first with numbers")
+          .takes("NAME"),
+      command.add("--cells", options.cells, "Cells of a spreadsheet that are the table, e.g. A3:D40").takes("RANGE")};
+  if (named == nullptr) return;
+  for (Argument& one : all) one.needs(*named);
+}
+
 void add_file(Arguments& command, DataOptions& options) {
   command.add("FILE", options.file, "Table of measurements (CSV, TSV, XLSX, ODS ...); - reads standard input")
       .reads()
       .required();
-  command.add("--skip", options.skipped_lines, "Lines at the beginning of FILE that are no part of its table");
-  command.add("--block", options.block, "Which table of FILE, where it holds several beneath each other")
-      .takes("NUMBER");
-  command
-      .add("--sheet", options.sheet, "Sheet of a spreadsheet, by its name or number; without it the first with numbers")
-      .takes("NAME");
-  command.add("--cells", options.cells, "Cells of a spreadsheet that are the table, e.g. A3:D40").takes("RANGE");
+  add_table_choice(command, options.table, "FILE");
 }
 
 void add_names(Arguments& command, DataOptions& options) {
@@ -191,10 +202,8 @@ Counting counting_of(const DataOptions& options, const Table& table) {
 
 Table read_table(const DataOptions& options, Streams streams) {
   say(streams, "reading " + options.file);
-  const CsvOptions how{
-      .skipped_lines = options.skipped_lines, .block = options.block, .sheet = options.sheet, .cells = options.cells};
-  Table table = options.file == "-" ? read_csv(streams.in, "standard input", how)
-                                    : read_csv(streams.folder / options.file, options.file, how);
+  Table table = options.file == "-" ? read_csv(streams.in, "standard input", options.table)
+                                    : read_csv(streams.folder / options.file, options.file, options.table);
   for (const std::string& found : table.source().said) remark(streams, found);
   for (const std::string& text : options.aliases) {
     const auto [alias, header] = assignment(text, "--alias");

@@ -4,6 +4,7 @@
 #include <truecurve/data/observations.hpp>
 #include <truecurve/data/table.hpp>
 #include <truecurve/fit/options.hpp>
+#include <truecurve/io/csv.hpp>
 #include <truecurve/model/model.hpp>
 
 #include "arguments.hpp"
@@ -31,10 +32,7 @@ std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Stre
 /// The options that choose data, the same in every command that reads a table.
 struct DataOptions {
   std::string file;
-  std::size_t skipped_lines = 0;  ///< at its beginning
-  std::size_t block = 0;          ///< of several tables
-  std::string sheet{};            ///< of a spreadsheet
-  std::string cells{};            ///< of a spreadsheet
+  CsvOptions table{};  ///< which of its lines, sheets and cells
   std::vector<std::string> aliases;
   std::vector<std::string> units;
   std::vector<std::string> leave_out;
@@ -48,6 +46,10 @@ struct DataOptions {
   std::string exposure;  ///< column or number
 };
 
+/// --skip, --block, --sheet and --cells: which table of a file, as the help calls it; with the option that names the
+/// file, where it is one.
+void add_table_choice(Arguments& command, CsvOptions& options, const std::string& file,
+                      const Argument* named = nullptr);
 void add_file(Arguments& command, DataOptions& options);
 void add_names(Arguments& command, DataOptions& options);
 void add_choice(Arguments& command, DataOptions& options);

@@ -80,7 +80,7 @@ std::string names_in(const std::vector<std::string>& names) {
 
 std::string words_of(const ArgumentDescription& argument) {
   return argument.help +
-         (argument.if_not_given.empty() ? "" : fmt::format(" (if not given: {})", argument.if_not_given));
+         (argument.if_not_given.empty() ? "" : fmt::format(" (default: {})", argument.if_not_given));
 }
 
 std::string shown_in_usage(const ArgumentDescription& argument) {

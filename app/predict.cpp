@@ -28,6 +28,7 @@ struct PredictCommand {
   std::string record;
   std::vector<std::string> at;
   std::string at_file;
+  CsvOptions at_table{};
   double level = 0.95;
   std::string reading_uncertainty;
   OutputOptions output;
@@ -38,7 +39,8 @@ std::vector<Vector> points_of(const PredictCommand& options, const Estimate& est
   std::vector<Vector> points(estimate.predictors().size());
   const auto name_of = [&](std::size_t k) { return estimate.predictors()[k].name; };
   if (!options.at_file.empty()) {
-    const Table table = read_csv(streams.folder / options.at_file, options.at_file);
+    const Table table = read_csv(streams.folder / options.at_file, options.at_file, options.at_table);
+    for (const std::string& found : table.source().said) remark(streams, found);
     for (std::size_t k = 0; k < points.size(); ++k) {
       const Column& column = table.column(name_of(k));
       for (std::size_t i = 0; i < table.rows(); ++i) {
@@ -132,6 +134,7 @@ Command add_predict(CLI::App& parser, Streams streams) {
           .reads()
           .takes("FILE");
   at.excludes(file);
+  add_table_choice(command, options->at_table, "the FILE of --at-file", &file);
   command.add_share("--level", options->level, "Level of the bands, between 0 and 1");
   command
       .add("--reading-uncertainty", options->reading_uncertainty,

@@ -1,6 +1,5 @@
 // truecurve run: a whole study from one file, its results in one folder, its report on one page.
 #include <truecurve/base/error.hpp>
-#include <truecurve/io/csv.hpp>
 #include <truecurve/io/files.hpp>
 #include <truecurve/io/study.hpp>
 #include <truecurve/report/renderers.hpp>
@@ -164,7 +163,7 @@ std::vector<ReportSource> sources_of(const Study& study, const std::vector<Step>
     std::vector<fs::path> files = step.more_files;
     if (!step.data_file.empty()) files.insert(files.begin(), step.data_file);
     for (const fs::path& file : files) {
-      if (listed.insert(file).second) sources.push_back({file.string(), read_csv(folder / file).source().sha256});
+      if (listed.insert(file).second) sources.push_back({file.string(), checksum_of(folder / file)});
     }
   }
   return sources;

@@ -8,6 +8,7 @@
 #include "csv_head.hpp"
 #include "decoder.hpp"
 #include "number.hpp"
+#include "reading.hpp"
 #include "sha256.hpp"
 #include "value_with_uncertainty.hpp"
 
@@ -144,9 +145,15 @@ class CsvReader {
     looked_at_ -= std::min(looked_at_, start);
   }
 
+  // Of the last row that was read.
+  [[nodiscard]] bool begins_with_words() const {
+    const auto* const texts = columns_.empty() ? nullptr : &columns_.front().texts;
+    return texts != nullptr && !texts->empty() && texts->back().row + 1 == lines_.size();
+  }
+
   bool is_new_block(std::string_view line) {
     if (inside_quotes_ || line_ + 1 < head_.first_line || is_comment(line)) return false;
-    return blocks_.begins_with(line, line_ + 1, lines_.size(), format_);
+    return blocks_.begins_with(line, line_ + 1, {lines_.size(), begins_with_words()}, format_);
   }
 
   // The block that is wanted begins here: it has a head of its own.
@@ -383,17 +390,7 @@ Table read_csv(std::istream& stream, const std::string& source, const CsvOptions
 Table read_csv(const std::filesystem::path& file) { return read_csv(file, file.string()); }
 
 Table read_csv(const std::filesystem::path& file, const std::string& source, const CsvOptions& options) {
-  std::error_code ignored;
-  std::ifstream stream(file, std::ios::binary);
-  if (!stream || std::filesystem::is_directory(file, ignored)) {
-    throw Error({.code = ErrorCode::file_not_found,
-                 .message = std::filesystem::is_directory(file, ignored) ? "this is a folder, not a file"
-                            : std::filesystem::exists(file, ignored)     ? "the file cannot be opened for reading"
-                                                                         : "there is no such file",
-                 .subject = source,
-                 .remedy = "check the name and the permission",
-                 .place = {.file = source}});
-  }
+  std::ifstream stream = detail::open_to_read(file, source);
   return read_csv(stream, source, options);
 }
 

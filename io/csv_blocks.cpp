@@ -19,14 +19,15 @@ bool holds_number(const std::vector<std::string>& cells, const CsvFormat& format
                      [&](const std::string& cell) { return kind_of(cell, format) == CellKind::number; });
 }
 
-// Names in all cells, or a title: a single cell of words, with empty ones behind it or without.
-bool is_heading(const std::vector<std::string>& cells, const CsvFormat& format) {
-  const auto is_text = [&](const std::string& cell) { return kind_of(cell, format) == CellKind::text; };
-  const auto words = std::count_if(cells.begin(), cells.end(), is_text);
-  const bool is_title =
-      words == 1 && is_text(cells.front()) &&
-      std::all_of(cells.begin() + 1, cells.end(), [](const std::string& cell) { return cell.empty(); });
-  return is_title || (words > 1 && static_cast<std::size_t>(words) == cells.size());
+// Names in all cells but empty ones at the end, or a title in the first one. Where rows begin with words, a title with
+// empty cells behind it is one of these rows.
+bool is_heading(std::vector<std::string> cells, const CsvFormat& format, bool rows_begin_with_words) {
+  const std::size_t width = cells.size();
+  while (!cells.empty() && cells.back().empty()) cells.pop_back();
+  const bool are_words = !cells.empty() && std::all_of(cells.begin(), cells.end(), [&](const std::string& cell) {
+    return kind_of(cell, format) == CellKind::text;
+  });
+  return are_words && (cells.size() > 1 || width == 1 || !rows_begin_with_words);
 }
 
 }  // namespace
@@ -36,15 +37,15 @@ void CsvBlocks::begin(std::size_t line, std::string_view names) {
   present_ = 1;
 }
 
-bool CsvBlocks::begins_with(std::string_view line, std::size_t number, std::size_t rows, const CsvFormat& format) {
+bool CsvBlocks::begins_with(std::string_view line, std::size_t number, const Read& read, const CsvFormat& format) {
   const bool is_blank = line.find_first_not_of(" \t\r\n,;|\"") == std::string_view::npos;
   const bool follows_blank = std::exchange(after_blank_, is_blank);
   if (is_blank || blocks_.empty()) return false;
   Block& present = blocks_.back();
-  if (is_read() && rows > 0) present.has_numbers = true;
+  if (is_read() && read.rows > 0) present.has_numbers = true;
   if (present.has_numbers && !follows_blank) return false;
   const std::vector<std::string> cells = cells_of(trimmed(line), format);
-  if (follows_blank && present.has_numbers && is_heading(cells, format)) {
+  if (follows_blank && present.has_numbers && is_heading(cells, format, is_read() && read.begins_with_words)) {
     blocks_.push_back({number, std::string(trimmed(line))});
     ++present_;
     return true;

@@ -11,7 +11,7 @@
 namespace truecurve::detail {
 
 /// Tells the blocks of a file apart, line by line. A new one begins behind a blank line (or one of empty cells) with
-/// names, or with a title of one cell, once the block before has a row of numbers.
+/// names, or with a title of one cell where numbers stood, once the block before has a row of numbers.
 class CsvBlocks {
  public:
   /// `wanted` counts from 1; 0 for a file that holds one.
@@ -19,9 +19,13 @@ class CsvBlocks {
 
   /// The first block begins in that line.
   void begin(std::size_t line, std::string_view names);
-  /// Looks at the next line that is no remark and continues no cell; whether a new block begins with it. `rows` is how
-  /// many have been read of a block that is read.
-  [[nodiscard]] bool begins_with(std::string_view line, std::size_t number, std::size_t rows, const CsvFormat& format);
+  /// What the block that is read holds until now.
+  struct Read {
+    std::size_t rows = 0;
+    bool begins_with_words = false;  ///< whether the first cell of its last row is a text
+  };
+  /// Looks at the next line that is no remark and continues no cell; whether a new block begins with it.
+  [[nodiscard]] bool begins_with(std::string_view line, std::size_t number, const Read& read, const CsvFormat& format);
   /// Whether the lines of the present block are to be read.
   [[nodiscard]] bool is_read() const { return blocks_.empty() || present_ == (wanted_ == 0 ? 1 : wanted_); }
 

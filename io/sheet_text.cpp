@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cctype>
 #include <limits>
+#include <map>
 #include <optional>
 #include <span>
 #include <string_view>
@@ -128,18 +129,18 @@ std::string line_of(std::span<const SheetCell> row, std::uint32_t first, std::ui
   return line;
 }
 
-// Line n is row n; above the first of the rows that are filled most, lines are as long as they are filled, as titles
-// are.
+// Line n is row n. Above the first row that has as many cells as most rows have, lines are as long as they are filled:
+// these are titles, and from there on stands the table.
 std::string lines_of(const std::vector<SheetCell>& cells, const std::string& source) {
   std::uint32_t first = cells.front().column;
   std::uint32_t last = first;
   std::vector<std::span<const SheetCell>> rows;
-  std::size_t fullest = 0;
+  std::map<std::size_t, std::size_t> with_so_many;
   for (std::size_t from = 0; from < cells.size();) {
     std::size_t to = from;
     while (to < cells.size() && cells[to].row == cells[from].row) ++to;
     rows.emplace_back(cells.data() + from, to - from);
-    fullest = std::max(fullest, to - from);
+    ++with_so_many[to - from];
     first = std::min(first, rows.back().front().column);
     last = std::max(last, rows.back().back().column);
     from = to;
@@ -151,11 +152,13 @@ std::string lines_of(const std::vector<SheetCell>& cells, const std::string& sou
                  .remedy = "choose the cells of the table",
                  .place = {.file = source}});
   }
+  const auto usual = std::max_element(with_so_many.begin(), with_so_many.end(),
+                                      [](const auto& a, const auto& b) { return a.second <= b.second; });
   std::string text;
   std::uint32_t line = 1;
   bool is_above = true;
   for (const std::span<const SheetCell> row : rows) {
-    is_above = is_above && row.size() < fullest;
+    is_above = is_above && row.size() < usual->first;
     text.append(row[0].row - line, '\n');
     line = row[0].row;
     text += line_of(row, first, last, is_above);

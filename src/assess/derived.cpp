@@ -9,6 +9,7 @@
 #include "../fit/estimate_parts.hpp"
 #include "../model/letters.hpp"
 #include "../model/parser.hpp"
+#include "../model/unit_rules.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -6,6 +6,7 @@
 #include "../base/dense.hpp"
 #include "../base/matrices.hpp"
 #include "../model/model_data.hpp"
+#include "../model/unit_rules.hpp"
 #include "estimate_parts.hpp"
 
 #include <algorithm>

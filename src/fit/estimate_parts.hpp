@@ -5,7 +5,6 @@
 
 #include "../base/matrices.hpp"
 #include "../model/model_data.hpp"
-#include "../model/unit_rules.hpp"
 
 #include <memory>
 #include <optional>
@@ -13,6 +12,8 @@
 #include <vector>
 
 namespace truecurve::detail {
+
+class UnitRules;
 
 /// The working form in which curve and band are computed. With columns f_j(x) of the model, centres c_j and the inverse
 /// triangular factor K of the weighted design, curve = offset + sum_j theta_j (f_j - c_j) and its variance is

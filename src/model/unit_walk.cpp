@@ -11,19 +11,24 @@ namespace {
 
 constexpr int largest_simple = 9;  // 10 and its powers convert units more often than not
 
-// 2, 1/2, 3/4.
-bool is_simple_fraction(double value) {
-  const auto fraction = rational_of(value, largest_simple);
-  return fraction && abs(numerator(*fraction)) <= largest_simple;
+// 2, 1/2, 3/4, up to `largest` above and beneath. No fifths or ninths, and no decimals, which are made of fifths: 1.8
+// and 5/9 convert temperatures.
+bool is_simple_fraction(double value, int largest) {
+  const auto fraction = rational_of(value, largest);
+  if (!fraction || abs(numerator(*fraction)) > largest) return false;
+  const auto bottom = static_cast<int>(denominator(*fraction));
+  return bottom % 5 != 0 && bottom % 7 != 0 && bottom % 9 != 0;
 }
 
 // A number that geometry or a logarithm's base brings in, and no unit: simple fractions, their square roots, and these
 // times powers of pi, ln 2 and ln 10 of half steps.
 bool is_simple(double value) {
-  if (is_simple_fraction(value)) return true;
+  if (is_simple_fraction(value, largest_simple)) return true;
+  if (is_simple_fraction(value * value, largest_simple)) return true;
   for (int pi = -2; pi <= 2; ++pi) {
     for (int two = -2; two <= 2; ++two) {
       for (int ten = -2; ten <= 2; ten += 2) {
+        if (pi == 0 && two == 0 && ten == 0) continue;
         const double rest = value * value * std::pow(std::numbers::pi, pi) * std::pow(std::numbers::ln2, two) *
                             std::pow(std::numbers::ln10, ten);
         const auto fraction = rational_of(rest, largest_simple * largest_simple);

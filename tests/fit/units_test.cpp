@@ -106,6 +106,7 @@ struct Written {
 TEST(Units, AreWrittenWithTheColumnsOwn) {
   const std::string not_that = "The units of the columns do not determine that of ";
   const std::string e_is_free = not_that + "E.";
+  const std::string a_is_free = not_that + "a.";
   const std::string b_is_free = not_that + "b.";
   const std::vector<Written> cases = {
       {"y = a + b*x", {1, 2}, "mg/g", "kcps", {"kcps", "kcps/(mg/g)"}},
@@ -128,6 +129,9 @@ TEST(Units, AreWrittenWithTheColumnsOwn) {
       {"y = A*exp(E/(8.314*x))", {3, 20}, "K", "mPa s", {"mPa s", ""}, e_is_free.c_str()},
       {"y = 1000*b*x + a", {3, 20}, "mm", "V", {"", "V"}, b_is_free.c_str()},
       {"y = a + b*(x + 273.15)", {3, 20}, "°C", "V", {"V", "V/°C"}},
+      {"y = a*(1.8*x + 32) + b", {3, 1}, "°C", "V", {"", "V"}, a_is_free.c_str()},
+      {"y = 5/9*b*x + a", {3, 1}, "°C", "V", {"", "V"}, b_is_free.c_str()},
+      {"y = 3/4*b*x + sqrt(2)*c*x^2 + pi/6*d*x^3 + a", {3, 1, 2, 1}, "m", "V", {"V/m", "V/m^2", "V/m^3", "V"}},
       {"y = 2*x + a", {3}, "mm", "V", {"V"}},
       {"y = 1 + b*x", {3}, "mm", "V", {"V/mm"}},
       {"y = a*exp(-x) + b",

@@ -309,6 +309,10 @@ TEST(ReadCsv, TellsTablesBeneathEachOtherApart) {
   EXPECT_EQ(footer.source().said, (std::vector<std::string>{"the text from line 5 on was not read"}));
   EXPECT_EQ(read("1 2\n2 3\n\n\n3 4\n").rows(), 3u);
   EXPECT_EQ(read("s,x\na,1\n\nb,NA\n\nc,3\n").rows(), 3u);
+  EXPECT_EQ(read("s,x,y\na,1,2\n\nb,,\n\nc,3,4\n").rows(), 3u);  // a row of a sample, not a title
+  const Table narrower = read_block("x,y,z\n1,2,3\n,,\nt,v,\n1,2,\n3,4,\n", 2);
+  EXPECT_EQ(narrower.columns().size(), 2u);
+  EXPECT_EQ(narrower.column("v").numbers, (std::vector<double>{2, 4}));
   EXPECT_EQ(test::caught([&] { (void)read_block("x,y\n1,2\n", 2); }).remedy(), "it holds one table: omit the choice");
 }
 

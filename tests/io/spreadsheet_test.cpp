@@ -1,5 +1,6 @@
 // Spreadsheets and JSON as tables: what a spreadsheet program would have exported is what is read.
 #include <truecurve/io/csv.hpp>
+#include <truecurve/io/files.hpp>
 #include <truecurve/report/renderers.hpp>
 
 #include "../support.hpp"
@@ -135,6 +136,13 @@ TEST(Spreadsheet, IsReadAsItsExportWouldBe) {
        xlsx_with({{"Data", R"(<row><c t="inlineStr"><is><t>a</t></is></c><c t="inlineStr"><is><t>b</t></is></c></row>)"
                            R"(<row><c s="5"><v>44927</v></c><c s="6"><v>0.5</v></c></row>)"}}),
        "a,b\n2023-01-01 00:00:00,12:00:00\n"},
+      {"a remark beside one row, a preamble above",
+       xlsx_with({{"Data", R"(<row><c t="inlineStr"><is><t>by</t></is></c></row>)"
+                           R"(<row><c t="inlineStr"><is><t>x</t></is></c><c t="inlineStr"><is><t>y</t></is></c></row>)"
+                           R"(<row><c><v>1</v></c><c><v>2</v></c></row>)"
+                           R"(<row><c><v>2</v></c><c><v>3</v></c><c t="inlineStr"><is><t>slipped</t></is></c></row>)"
+                           R"(<row><c><v>4</v></c><c><v>5</v></c></row>)"}}),
+       "x,y,\n1,2,\n2,3,slipped\n4,5,\n"},
       {"days from 1904",
        xlsx_with({{"Data", R"(<row><c s="1"><v>0</v></c></row><row><c s="1"><v>35064</v></c></row>)"}},
                  R"(date1904="1")"),
@@ -328,6 +336,59 @@ TEST(Spreadsheet, GoesInAndOutOfTheCommand) {
     EXPECT_NE(refused.error.find(r.part), std::string::npos) << refused.error;
   }
   EXPECT_FALSE(std::filesystem::exists(folder / "r.xlsx"));
+}
+
+// A sheet and a block are chosen in a study and for the points of a prediction as they are for a fit; the report says
+// the checksum of the very file.
+TEST(Spreadsheet, IsChosenInStudiesAndForPredictions) {
+  const test::TemporaryFolder folder;
+  const auto put = [&folder](const char* name, const std::string& bytes) {
+    std::ofstream(folder / name, std::ios::binary) << bytes;
+    return (folder / name).string();
+  };
+  const std::string numbers =
+      "<row><c t=\"inlineStr\"><is><t>x</t></is></c><c t=\"inlineStr\"><is><t>y</t></is></c></row>"
+      "<row><c><v>1</v></c><c><v>2</v></c></row><row><c><v>2</v></c><c><v>4.5</v></c></row>"
+      "<row><c><v>3</v></c><c><v>6</v></c></row>";
+  put("book.xlsx", xlsx_with({{"Old", "<row><c><v>1</v></c></row>"}, {"New", numbers}}));
+  const std::string runs = put("runs.csv", "x,y\n1,1\n2,2.5\n3,3\n\nx,y\n1,7\n2,9.5\n5,15\n");
+  const std::string study = put("study.toml", R"([study]
+title = "Runs"
+[data.book]
+file = "book.xlsx"
+[data.runs]
+file = "runs.csv"
+[[task]]
+name = "sheet"
+command = "fit"
+data = "book"
+sheet = "New"
+model = "line"
+[[task]]
+name = "block"
+command = "fit"
+data = "runs"
+block = 2
+model = "line"
+)");
+  const std::string results = (folder / "results").string();
+  const auto ran = test::run_command({"run", study, "--into", results});
+  ASSERT_EQ(ran.code, 0) << ran.error;
+  const std::string report = test::file_text(folder / "results/report.html");
+  for (const char* file : {"book.xlsx", "runs.csv"})
+    EXPECT_NE(report.find(checksum_of(folder / file)), std::string::npos) << file;
+  EXPECT_NE(report.find("truecurve fit runs.csv line --block 2"), std::string::npos);
+  const std::string record = results + "/block.json";
+  const auto at = [&](const char* block) {
+    return test::run_command({"predict", record, "--at-file", runs, "--block", block, "--format", "csv"}).out;
+  };
+  EXPECT_NE(at("2").find("\n5,"), std::string::npos);
+  EXPECT_NE(at("1").find("\n3,"), std::string::npos);
+  EXPECT_EQ(test::run_command({"predict", record, "--at-file", runs}).code, 2);
+  EXPECT_EQ(test::run_command({"predict", record, "--at", "x=1", "--sheet", "New"}).code, 2);
+  // FIPS 180-4's example.
+  EXPECT_EQ(checksum_of(put("abc", "abc")), "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad");
+  EXPECT_EQ(test::caught([&] { (void)checksum_of(folder / "none"); }).code(), ErrorCode::file_not_found);
 }
 
 }  // namespace

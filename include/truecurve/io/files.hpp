@@ -14,6 +14,7 @@
 
 #include <filesystem>
 #include <memory>
+#include <string>
 #include <string_view>
 #include <vector>
 
@@ -32,6 +33,9 @@ void require_writable(const std::filesystem::path& file);
 /// Whether two names are those of one file: by what they lead to where both exist, else by where they would be made.
 /// Devices and FIFOs, which may well be named twice, are one with nothing.
 [[nodiscard]] bool is_same_file(const std::filesystem::path& a, const std::filesystem::path& b);
+
+/// SHA-256 of a file's bytes, in hexadecimal (FIPS 180-4). Throws Error (file_not_found).
+[[nodiscard]] std::string checksum_of(const std::filesystem::path& file);
 
 /// While it lives, what this thread writes with write_file() is kept beside its place; publish() puts all of it into
 /// place, or nothing where one can't be. What is not published is dropped. Each may stand within another, and then
