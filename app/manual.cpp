@@ -79,8 +79,7 @@ std::string names_in(const std::vector<std::string>& names) {
 }
 
 std::string words_of(const ArgumentDescription& argument) {
-  return argument.help +
-         (argument.if_not_given.empty() ? "" : fmt::format(" (default: {})", argument.if_not_given));
+  return argument.help + (argument.if_not_given.empty() ? "" : fmt::format(" (default: {})", argument.if_not_given));
 }
 
 std::string shown_in_usage(const ArgumentDescription& argument) {

@@ -174,8 +174,7 @@ TEST(Manual, HasAPageForEveryCommandAndTopicWithEveryOption) {
   EXPECT_TRUE(fit.starts_with(".TH TRUECURVE\\-FIT 1 "));
   for (const char* expected :
        {"\\fBtruecurve fit\\fR \\fIFILE\\fR", "\\fB\\-\\-uncertainty\\fR \\fIstated|scatter\\fR\n",
-        "\\fB\\-\\-level\\fR \\fINUMBER|PERCENT%\\fR\n", "(default: 0.95)",
-        ".SH EXAMPLE\n.EX\n  truecurve fit demo/"})
+        "\\fB\\-\\-level\\fR \\fINUMBER|PERCENT%\\fR\n", "(default: 0.95)", ".SH EXAMPLE\n.EX\n  truecurve fit demo/"})
     EXPECT_NE(fit.find(expected), std::string::npos) << expected;
 }
 
