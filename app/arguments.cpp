@@ -142,8 +142,8 @@ Argument Arguments::add(const char* name, const std::function<void(const std::st
   return Argument(command_->add_option_function<std::string>(name, take, help));
 }
 
-void Arguments::add_flag(const char* name, bool& value, const std::string& help) {
-  command_->add_flag(name, value, help);
+Argument Arguments::add_flag(const char* name, bool& value, const std::string& help) {
+  return Argument(command_->add_flag(name, value, help));
 }
 
 void Arguments::example(const std::string& line) { command_->footer("Example:\n  " + line); }

@@ -49,7 +49,7 @@ class Arguments {
   Argument add(const char* name, int& value, const std::string& help);
   Argument add(const char* name, std::size_t& value, const std::string& help);
   Argument add(const char* name, const std::function<void(const std::string&)>& take, const std::string& help);
-  void add_flag(const char* name, bool& value, const std::string& help);
+  Argument add_flag(const char* name, bool& value, const std::string& help);
   /// A command line that works, from the root of the source tree.
   void example(const std::string& line);
 

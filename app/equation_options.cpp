@@ -33,6 +33,11 @@ void add_equation(Arguments& command, EquationOptions& options) {
            "With --equation spreadsheet: the cell of a predictor, in the order of the model; default: A2, B2, ...")
       .takes("CELL")
       .needs(equation);
+  command
+      .add_flag("--band", options.band,
+                "With --equation: also the standard uncertainty of the curve and the limits of its confidence band and "
+                "of the band of new observations, at --level, as formulas")
+      .needs(equation);
 }
 
 void require_equation_alone(const EquationOptions& equation, const OutputOptions& output) {
@@ -44,8 +49,17 @@ void require_equation_alone(const EquationOptions& equation, const OutputOptions
                   "cells belong to --equation spreadsheet");
 }
 
-std::string equation_text(const Estimate& estimate, const EquationOptions& options) {
-  return options.is_wanted() ? equation_with_numbers(estimate, *options.language, options.cells) + "\n" : "";
+std::string equation_text(const Estimate& estimate, Level level, const EquationOptions& options) {
+  if (!options.is_wanted()) return "";
+  const FormulaLanguage language = *options.language;
+  std::string text = equation_with_numbers(estimate, language, options.cells) + "\n";
+  if (!options.band) return text;
+  // Cells have no names of their own: what each formula is stands in the cell before it.
+  const bool in_cells = language == FormulaLanguage::spreadsheet;
+  if (in_cells) text = estimate.response().name + "\t" + text;
+  for (const BandFormula& formula : band_with_numbers(estimate, level, language, options.cells))
+    text += (in_cells ? formula.description + "\t" : "") + formula.text + "\n";
+  return text;
 }
 
 }  // namespace truecurve::app

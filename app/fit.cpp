@@ -85,7 +85,7 @@ int run_penalised(const Task& task, const FitCommand& options, Streams streams) 
   const Deductions deductions = deduce(found.estimate, options.level, options.derive, options.hypotheses);
   deliver({.page = [&] { return penalised_page(found, task.observations, options.level, deductions); },
            .record = [&] { return penalised_record(found, task.observations, options.level, deductions); },
-           .instead = equation_text(found.estimate, options.equation)},
+           .instead = equation_text(found.estimate, options.level, options.equation)},
           options.output, streams);
   if (found.converged) return 0;
   remark(streams, "the search did not converge; do not use the numbers");
@@ -154,7 +154,7 @@ int run_fit(const FitCommand& options, Streams streams) {
   const RecordRows rows = options.rows ? RecordRows::all : RecordRows::none;
   deliver({.page = page,
            .record = [&] { return fit_record(result, level, deductions, trust, rows); },
-           .instead = equation_text(result.estimate(), options.equation)},
+           .instead = equation_text(result.estimate(), level, options.equation)},
           options.output, streams);
   if (result.solver().converged) return drawing.told(0);
   remark(streams, fmt::format("the search did not converge ({}); do not use the numbers", name(result.solver().stop)));

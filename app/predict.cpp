@@ -101,6 +101,9 @@ int predict_average(const std::string& record, const PredictCommand& options, St
 
 int run_predict(const PredictCommand& options, Streams streams) {
   require_equation_alone(options.equation, options.output);
+  if (options.equation.band)
+    refuse_beside("--band", {{!options.reading_uncertainty.empty(), "--reading-uncertainty"}},
+                  "omit it: the formulas are those of a new observation as in the fit");
   const std::string record = read_text(options.record, streams);
   if (is_comparison_record(record, options.record)) return predict_average(record, options, streams);
   const Estimate estimate = read_fit_record(record, options.record);
@@ -108,7 +111,7 @@ int run_predict(const PredictCommand& options, Streams streams) {
   const std::vector<BandPoint> values = band(estimate, points, options.level, own_uncertainties(options, points));
   deliver({.page = [&] { return prediction_page(estimate, points, values, options.level); },
            .record = [&] { return prediction_record(estimate, points, values, options.level); },
-           .instead = equation_text(estimate, options.equation)},
+           .instead = equation_text(estimate, options.level, options.equation)},
           options.output, streams);
   return 0;
 }

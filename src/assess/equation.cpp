@@ -5,16 +5,14 @@
 #include <truecurve/model/headers.hpp>
 
 #include "../base/halton.hpp"
-#include "../model/formula_text.hpp"
-#include "../model/model_data.hpp"
-#include "../model/transform.hpp"
+#include "formula_names.hpp"
+#include "written_curve.hpp"
 
 #include <algorithm>
 #include <array>
 #include <charconv>
 #include <cmath>
 #include <map>
-#include <set>
 #include <utility>
 
 #include <fmt/format.h>
@@ -22,95 +20,16 @@
 namespace truecurve {
 namespace {
 
-using detail::Graph;
-using detail::NodeId;
+using detail::WrittenBand;
+using detail::WrittenCurve;
+using detail::WrittenFormula;
 using detail::WrittenName;
+using detail::WrittenValue;
 
 // The copied curve stays within this share of its standard uncertainty.
 constexpr double allowed_share = 0.01;
 constexpr int fewest_digits = 3;
 constexpr int most_digits = 17;
-
-// The right side, and the response as it follows from the value of the left side.
-class Curve {
- public:
-  explicit Curve(const Estimate& estimate) : estimate_(estimate) {
-    const detail::ModelData& data = detail::data_of(estimate.model());
-    if (data.function) {
-      throw Error({.code = ErrorCode::not_supported,
-                   .message = fmt::format("'{}' is a function given as code and has no equation", data.text),
-                   .subject = data.text,
-                   .remedy = "write the model as an equation"});
-    }
-    graph_ = data.graph;
-    right_ = data.right;
-    std::vector<double> held(graph_.names().size(), std::nan(""));
-    for (const FixedParameter& fixed : data.fixed) held[index_of(fixed.name)] = fixed.value;
-    if (!data.fixed.empty()) right_ = graph_.with_values(right_, held);
-    if (data.bound->transformed)
-      inverse_ = detail::inverse_of(graph_, data.left, graph_.index_of(data.response), detail::left_value_name);
-  }
-
-  // The curve at a point, with these parameters.
-  [[nodiscard]] double at(const std::vector<double>& parameters, const std::vector<double>& point) const {
-    std::vector<double> values(graph_.names().size(), std::nan(""));
-    const auto& names = estimate_.parameter_names();
-    for (std::size_t j = 0; j < names.size(); ++j) values[index_of(names[j])] = parameters[j];
-    for (std::size_t k = 0; k < point.size(); ++k) set(values, estimate_.model().predictors()[k], point[k]);
-    const double right = value_of(right_, values);
-    if (inverse_ < 0) return right;
-    set(values, detail::left_value_name, right);
-    return value_of(inverse_, values);
-  }
-
-  [[nodiscard]] WrittenName written(const detail::FormulaStyle& style) const {
-    const WrittenName made = whole(style);
-    // The writer cuts what has grown beyond all sense.
-    if (made.text.find("...") == std::string::npos) return made;
-    throw Error({.code = ErrorCode::not_supported,
-                 .message = "the equation with its numbers is too long to be written out",
-                 .subject = "equation",
-                 .remedy = "read the curve at places instead"});
-  }
-
- private:
-  [[nodiscard]] WrittenName whole(const detail::FormulaStyle& style) const {
-    const WrittenName right = detail::written(graph_, right_, style);
-    if (inverse_ < 0) return right;
-    detail::FormulaStyle around = style;
-    around.name_of = [&](const std::string& name) {
-      return name == detail::left_value_name ? right : style.name_of(name);
-    };
-    return detail::written(graph_, inverse_, around);
-  }
-
-  [[nodiscard]] std::size_t index_of(const std::string& name) const {
-    return static_cast<std::size_t>(graph_.index_of(name));
-  }
-  // A predictor may stand on the left side only, or nowhere.
-  void set(std::vector<double>& values, const std::string& name, double value) const {
-    if (index_of(name) < values.size()) values[index_of(name)] = value;
-  }
-
-  [[nodiscard]] double value_of(NodeId root, const std::vector<double>& values) const {
-    std::vector<double> numbers(static_cast<std::size_t>(root) + 1, 0.0);
-    const std::vector<bool> needed = graph_.beneath(std::array{root});
-    for (NodeId id = 0; id <= root; ++id) {
-      if (!needed[static_cast<std::size_t>(id)]) continue;
-      const detail::Node& node = graph_.at(id);
-      const auto number = [&](NodeId child) { return child < 0 ? 0.0 : numbers[static_cast<std::size_t>(child)]; };
-      numbers[static_cast<std::size_t>(id)] = node.op == detail::Op::name
-                                                  ? values[static_cast<std::size_t>(node.name)]
-                                                  : apply(node, number(node.a), number(node.b), number(node.c));
-    }
-    return numbers.back();
-  }
-
-  const Estimate& estimate_;
-  Graph graph_;
-  NodeId right_ = -1;
-  NodeId inverse_ = -1;
-};
 
 // Places over the ranges of the predictors: of one evenly spaced, of several as Halton's sequence spreads them; both
 // ends among them.
@@ -142,132 +61,65 @@ std::string with_digits(double value, int digits) {
   return text.erase(kept, power - kept);
 }
 
+std::vector<Vector> point_of(const std::vector<double>& at) {
+  std::vector<Vector> point;
+  for (const double x : at) point.emplace_back(1, x);
+  return point;
+}
+
+std::vector<double> full_numbers(const WrittenCurve& curve) {
+  std::vector<double> values;
+  for (const WrittenValue& number : curve.numbers()) values.push_back(number.value);
+  return values;
+}
+
 double read_back(const std::string& text) {
   double value = not_a_number;
   std::from_chars(text.data(), text.data() + text.size(), value);
   return value;
 }
 
-// The estimates as texts, with as few digits as the curve allows.
-std::vector<std::string> written_parameters(const Estimate& estimate, const Curve& curve) {
-  const std::vector<double> full(estimate.parameters().begin(), estimate.parameters().end());
-  struct Place {
-    std::vector<double> at;
-    double value;
-    double allowed;
-  };
-  std::vector<Place> places;
+// A formula, and how closely it is to be met at places.
+struct Demand {
+  WrittenFormula formula;
+  std::vector<double> at;
+  double value;
+  double allowed;
+};
+
+// The formula of the curve within a hundredth of its standard uncertainty.
+std::vector<Demand> demands_of_curve(const Estimate& estimate, const WrittenCurve& curve) {
+  const std::vector<double> full = full_numbers(curve);
+  const WrittenFormula formula = curve.curve();
+  std::vector<Demand> demands;
   for (std::vector<double>& at : places_over(estimate.ranges())) {
-    std::vector<Vector> point;
-    for (const double x : at) point.emplace_back(1, x);
-    const double value = curve.at(full, at);
+    const double value = curve.value(formula, full, at);
     if (!std::isfinite(value)) continue;
-    double u = 0;
     try {
-      u = curve_at(estimate, point).standard_uncertainty;
+      const double u = curve_at(estimate, point_of(at)).standard_uncertainty;
+      demands.push_back({formula, std::move(at), value, std::isfinite(u) ? allowed_share * u : 0});
     } catch (const Error&) {
       continue;  // a place within the range at which the curve is not defined
     }
-    places.push_back({std::move(at), value, std::isfinite(u) ? allowed_share * u : 0});
   }
+  return demands;
+}
+
+// Numbers as texts, with as few digits as the demands allow.
+std::vector<std::string> written_numbers(const WrittenCurve& curve, const std::vector<Demand>& demands) {
   int digits = fewest_digits;
   for (; digits < most_digits; ++digits) {
     std::vector<double> rounded_values;
-    for (const double value : full) rounded_values.push_back(read_back(with_digits(value, digits)));
-    const bool agrees = std::all_of(places.begin(), places.end(), [&](const Place& place) {
-      return std::abs(curve.at(rounded_values, place.at) - place.value) <= place.allowed;
+    for (const WrittenValue& number : curve.numbers())
+      rounded_values.push_back(read_back(with_digits(number.value, digits)));
+    const bool agrees = std::all_of(demands.begin(), demands.end(), [&](const Demand& demand) {
+      return std::abs(curve.value(demand.formula, rounded_values, demand.at) - demand.value) <= demand.allowed;
     });
     if (agrees) break;
   }
   std::vector<std::string> texts;
-  for (const double value : full) texts.push_back(with_digits(value, digits));
+  for (const WrittenValue& number : curve.numbers()) texts.push_back(with_digits(number.value, digits));
   return texts;
-}
-
-bool is_letter_or_digit(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9'); }
-
-// A name of a programming language: letters, digits and _, no word of C, C++ or their functions, none twice.
-class Identifiers {
- public:
-  std::string of(const std::string& name) {
-    std::string made;
-    for (const char c : name) {
-      if (is_letter_or_digit(c))
-        made += c;
-      else if (!made.empty() && made.back() != '_')
-        made += '_';
-    }
-    while (!made.empty() && made.back() == '_') made.pop_back();
-    if (made.empty()) made = "quantity";
-    if (made[0] >= '0' && made[0] <= '9') made = "x_" + made;
-    static const std::set<std::string> taken = {
-        "auto",     "bool",    "break",     "case",   "catch",    "char",    "class",     "const",    "continue",
-        "default",  "delete",  "do",        "double", "else",     "enum",    "explicit",  "export",   "extern",
-        "false",    "float",   "for",       "friend", "goto",     "if",      "inline",    "int",      "long",
-        "main",     "mutable", "namespace", "new",    "operator", "private", "protected", "public",   "register",
-        "restrict", "return",  "short",     "signed", "sizeof",   "static",  "std",       "struct",   "switch",
-        "template", "this",    "throw",     "true",   "try",      "typedef", "typeid",    "typename", "union",
-        "unsigned", "using",   "virtual",   "void",   "volatile", "while",   "and",       "or",       "not",
-        "xor",      "exp",     "log",       "log10",  "log2",     "sqrt",    "cbrt",      "fabs",     "sin",
-        "cos",      "tan",     "asin",      "acos",   "atan",     "sinh",    "cosh",      "tanh",     "erf",
-        "erfc",     "fmin",    "fmax",      "pow",    "abs",      "j0",      "j1",        "jn",       "y0",
-        "y1",       "yn",      "gamma",     "lgamma", "tgamma",   "signgam", "I",         "M_PI",     "M_E",
-        "INFINITY", "NAN",     "HUGE_VAL"};
-    if (taken.contains(made)) made += '_';
-    const std::string first = made;
-    for (int again = 2; !used_.insert(made).second; ++again) made = fmt::format("{}_{}", first, again);
-    return made;
-  }
-
- private:
-  std::set<std::string> used_;
-};
-
-// A name in mathematics: Greek letters by their names, what follows _ lowered, words upright.
-std::string latex_name(const std::string& name) {
-  static const std::set<std::string_view> greek = {
-      "alpha", "beta",  "gamma", "delta",  "epsilon", "zeta",  "eta",     "theta", "iota", "kappa", "lambda",
-      "mu",    "nu",    "xi",    "rho",    "sigma",   "tau",   "upsilon", "phi",   "chi",  "psi",   "omega",
-      "Gamma", "Delta", "Theta", "Lambda", "Xi",      "Sigma", "Upsilon", "Phi",   "Psi",  "Omega"};
-  const auto upright = [](std::string_view word) {
-    std::string text = "\\mathrm{";
-    for (const char c : word) {
-      if (c == ' ')
-        text += "\\ ";
-      else if (std::string_view("#$%&_{}").find(c) != std::string_view::npos)
-        text += std::string("\\") + c;
-      else if (c == '\\')
-        text += "\\backslash ";
-      else if (c == '^')
-        text += "\\hat{}";
-      else if (c == '~')
-        text += "\\sim ";
-      else
-        text += c;
-    }
-    return text + "}";
-  };
-  const auto base = [&](std::string_view word) {
-    if (greek.contains(word)) return "\\" + std::string(word);
-    return word.size() == 1 && is_letter_or_digit(word[0]) ? std::string(word) : upright(word);
-  };
-  const std::size_t low = name.find('_');
-  if (low == std::string::npos || low == 0 || low + 1 == name.size()) return base(name);
-  return fmt::format("{}_{{{}}}", base(std::string_view(name).substr(0, low)),
-                     base(std::string_view(name).substr(low + 1)));
-}
-
-// B7, $B$7 or Sheet1.B7: what a cell is called; nothing that would change the formula.
-void require_cell(const std::string& cell) {
-  const bool plain = !cell.empty() && std::all_of(cell.begin(), cell.end(), [](char c) {
-    return is_letter_or_digit(c) || c == '$' || c == '.' || c == '!' || c == '_';
-  });
-  if (plain) return;
-  throw Error({.code = ErrorCode::bad_argument,
-               .message = fmt::format("'{}' is not a reference to a cell", cell),
-               .subject = "cell",
-               .value = cell,
-               .remedy = "write a cell such as A2 or $B$7"});
 }
 
 std::string in_comment(const std::string& text) {
@@ -280,63 +132,179 @@ std::string quantity_text(const Quantity& quantity) {
   return quantity.name + (quantity.unit.empty() ? "" : fmt::format(" in {}", quantity.unit));
 }
 
-// "f(x)" as a function with a comment above it.
-std::string function_text(const Estimate& estimate, FormulaLanguage language, const Curve& curve,
-                          const std::map<std::string, WrittenName>& numbers) {
-  Identifiers identifiers;
-  const std::string function = identifiers.of(estimate.response().name);
-  std::map<std::string, WrittenName> names = numbers;
-  std::string parameters;
-  std::string comment = in_comment(estimate.model().text()) + "; " + in_comment(quantity_text(estimate.response()));
-  for (std::size_t k = 0; k < estimate.predictors().size(); ++k) {
-    const Quantity& predictor = estimate.predictors()[k];
-    const Range& range = estimate.ranges()[k];
-    const std::string name = identifiers.of(predictor.name);
-    names[estimate.model().predictors()[k]] = {name};
-    parameters += fmt::format("{}double {}", k == 0 ? "" : ", ", name);
-    comment += fmt::format(", {} from {} to {}", in_comment(quantity_text(predictor)), shortest(range.low),
-                           shortest(range.high));
+// How names are spelled: those of the predictors in the language or as cells, those of the numbers as texts.
+class Spelling {
+ public:
+  Spelling(const Estimate& estimate, FormulaLanguage language, const std::vector<std::string>& cells)
+      : estimate_(estimate), language_(language) {
+    const std::vector<std::string>& predictors = estimate.model().predictors();
+    if (language == FormulaLanguage::spreadsheet && !cells.empty() && cells.size() != predictors.size()) {
+      throw Error({.code = ErrorCode::bad_argument,
+                   .message = fmt::format("{} cells are given for {} predictors", cells.size(), predictors.size()),
+                   .subject = "cell",
+                   .remedy = "give one cell for every predictor, in the order of the model"});
+    }
+    function_ = identifiers_.of(estimate.response().name);
+    for (std::size_t k = 0; k < predictors.size(); ++k) names_[predictors[k]] = {spelled(k, cells)};
   }
-  const detail::FormulaStyle style{.language = language,
-                                   .name_of = [&](const std::string& name) { return names.at(name); }};
-  const bool is_c = language == FormulaLanguage::c;
-  return fmt::format("// {}\n#include <{}>\n{}double {}({}) {{ return {}; }}", comment, is_c ? "math.h" : "cmath",
-                     is_c ? "" : "inline ", function, parameters.empty() && is_c ? "void" : parameters,
-                     curve.written(style).text);
+
+  void set_numbers(const WrittenCurve& curve, const std::vector<std::string>& texts) {
+    for (std::size_t j = 0; j < texts.size(); ++j)
+      names_[curve.numbers()[j].name] = detail::written_number(texts[j], language_);
+  }
+
+  /// A formula as it stands in the language: with what it is called, as a function, or alone in a cell. What follows
+  /// the name of the response, as "low", tells it from the curve.
+  [[nodiscard]] std::string statement(const WrittenCurve& curve, const WrittenFormula& formula,
+                                      const std::string& ending, const std::string& comment) {
+    const detail::FormulaStyle style{.language = language_,
+                                     .name_of = [&](const std::string& name) { return names_.at(name); }};
+    const std::string right = curve.text(formula, style);
+    const std::string& response = estimate_.model().response();
+    const std::string suffix = ending.empty() ? "" : "_" + ending;
+    switch (language_) {
+      case FormulaLanguage::spreadsheet: return "=" + right;
+      case FormulaLanguage::latex:
+        if (ending == "u") return fmt::format("u\\left({}\\right) = {}", detail::latex_name(response), right);
+        return fmt::format("{} = {}", detail::latex_name(response, ending), right);
+      case FormulaLanguage::text: return fmt::format("{} = {}", name_in_formula(response + suffix), right);
+      default: break;
+    }
+    const bool is_c = language_ == FormulaLanguage::c;
+    const std::string name = ending.empty() ? function_ : identifiers_.of(function_ + suffix);
+    return fmt::format("// {}\n{}{}double {}({}) {{ return {}; }}", comment,
+                       ending.empty() ? fmt::format("#include <{}>\n", is_c ? "math.h" : "cmath") : "",
+                       is_c ? "" : "inline ", name, arguments_.empty() && is_c ? "void" : arguments_, right);
+  }
+
+  /// The predictors with the ranges of the data: ", x from 1 to 9".
+  [[nodiscard]] std::string ranges() const {
+    std::string text;
+    for (std::size_t k = 0; k < estimate_.predictors().size(); ++k) {
+      const Range& range = estimate_.ranges()[k];
+      text += fmt::format(", {} from {} to {}", in_comment(quantity_text(estimate_.predictors()[k])),
+                          shortest(range.low), shortest(range.high));
+    }
+    return text;
+  }
+
+ private:
+  [[nodiscard]] std::string spelled(std::size_t k, const std::vector<std::string>& cells) {
+    const std::string& predictor = estimate_.model().predictors()[k];
+    switch (language_) {
+      case FormulaLanguage::latex: return detail::latex_name(predictor);
+      case FormulaLanguage::text: return name_in_formula(predictor);
+      case FormulaLanguage::spreadsheet: {
+        const std::string cell =
+            cells.empty() ? fmt::format("{}2", static_cast<char>('A' + static_cast<int>(k % 26))) : cells[k];
+        detail::require_cell(cell);
+        return cell;
+      }
+      default: break;
+    }
+    const std::string name = identifiers_.of(estimate_.predictors()[k].name);
+    arguments_ += fmt::format("{}double {}", k == 0 ? "" : ", ", name);
+    return name;
+  }
+
+  const Estimate& estimate_;
+  FormulaLanguage language_;
+  detail::Identifiers identifiers_;
+  std::string function_;
+  std::string arguments_;
+  std::map<std::string, WrittenName> names_;
+};
+
+struct BandStatement {
+  WrittenFormula formula;
+  std::string ending;
+  std::string comment;
+  double (*of_band)(const BandPoint&);
+};
+
+std::vector<BandStatement> statements_of(WrittenCurve& curve, Level level, const std::string& response) {
+  WrittenBand band = curve.band(level);
+  const std::string at_level = fmt::format("{} % ", shortest(100 * level.value()));
+  std::vector<BandStatement> statements = {
+      {band.standard_uncertainty, "u", "standard uncertainty of the curve of " + response,
+       [](const BandPoint& point) { return point.standard_uncertainty; }},
+      {band.low, "low", "lower limit of the " + at_level + "confidence band of the curve",
+       [](const BandPoint& point) { return point.confidence.low; }},
+      {band.high, "high", "upper limit of the " + at_level + "confidence band of the curve",
+       [](const BandPoint& point) { return point.confidence.high; }}};
+  if (band.new_low) {
+    statements.push_back({*band.new_low, "new_low", "lower limit of the " + at_level + "band of new observations",
+                          [](const BandPoint& point) { return point.prediction.low; }});
+    statements.push_back({*band.new_high, "new_high", "upper limit of the " + at_level + "band of new observations",
+                          [](const BandPoint& point) { return point.prediction.high; }});
+  }
+  return statements;
+}
+
+// Each formula within a hundredth of the half width that it describes; together with the band as it is computed
+// elsewhere, which a formula may leave behind a pole.
+std::vector<Demand> demands_of_band(const Estimate& estimate, const WrittenCurve& curve,
+                                    std::vector<BandStatement>& statements, Level level) {
+  const std::vector<double> full = full_numbers(curve);
+  std::vector<Demand> demands;
+  for (const std::vector<double>& at : places_over(estimate.ranges())) {
+    BandPoint point;
+    try {
+      point = band(estimate, point_of(at), level)[0];
+    } catch (const Error&) {
+      continue;  // a place within the range at which the curve is not defined
+    }
+    for (const auto& [low, high] : {std::pair{1u, 2u}, std::pair{3u, 4u}}) {
+      // Of 1/y the smaller value is the upper limit.
+      if (high >= statements.size()) continue;
+      BandStatement& one = statements[low];
+      BandStatement& other = statements[high];
+      if (curve.value(one.formula, full, at) > curve.value(other.formula, full, at))
+        std::swap(one.formula, other.formula);
+    }
+    for (const BandStatement& statement : statements) {
+      const double expected = statement.of_band(point);
+      const double value = curve.value(statement.formula, full, at);
+      const double width = statement.ending == "u" ? expected : std::abs(expected - point.value);
+      if (!(std::abs(value - expected) <= allowed_share * width)) {
+        throw Error({.code = ErrorCode::not_supported,
+                     .message = fmt::format("no formula is found for the {}: at {} = {} it would be {} in place of {}",
+                                            statement.comment, estimate.predictors()[0].name, shortest(at[0]),
+                                            rounded(value, 6), rounded(expected, 6)),
+                     .subject = "band",
+                     .remedy = "ask for the band at places"});
+      }
+      demands.push_back({statement.formula, at, value, allowed_share * width});
+    }
+  }
+  return demands;
 }
 
 }  // namespace
 
 std::string equation_with_numbers(const Estimate& estimate, FormulaLanguage language,
                                   const std::vector<std::string>& cells) {
-  const Curve curve(estimate);
-  const std::vector<std::string> texts = written_parameters(estimate, curve);
-  std::map<std::string, WrittenName> names;
-  for (std::size_t j = 0; j < texts.size(); ++j)
-    names[estimate.parameter_names()[j]] = detail::written_number(texts[j], language);
-  if (language == FormulaLanguage::c || language == FormulaLanguage::cpp)
-    return function_text(estimate, language, curve, names);
-  const std::vector<std::string>& predictors = estimate.model().predictors();
-  if (language == FormulaLanguage::spreadsheet && !cells.empty() && cells.size() != predictors.size()) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("{} cells are given for {} predictors", cells.size(), predictors.size()),
-                 .subject = "cell",
-                 .remedy = "give one cell for every predictor, in the order of the model"});
+  const WrittenCurve curve(estimate);
+  Spelling spelling(estimate, language, cells);
+  spelling.set_numbers(curve, written_numbers(curve, demands_of_curve(estimate, curve)));
+  const std::string comment =
+      in_comment(estimate.model().text()) + "; " + in_comment(quantity_text(estimate.response())) + spelling.ranges();
+  return spelling.statement(curve, curve.curve(), "", comment);
+}
+
+std::vector<BandFormula> band_with_numbers(const Estimate& estimate, Level level, FormulaLanguage language,
+                                           const std::vector<std::string>& cells) {
+  WrittenCurve curve(estimate);
+  Spelling spelling(estimate, language, cells);
+  std::vector<BandStatement> statements = statements_of(curve, level, in_comment(estimate.response().name));
+  spelling.set_numbers(curve, written_numbers(curve, demands_of_band(estimate, curve, statements, level)));
+  std::vector<BandFormula> formulas;
+  for (const BandStatement& statement : statements) {
+    formulas.push_back(
+        {statement.ending, statement.comment,
+         spelling.statement(curve, statement.formula, statement.ending, statement.comment + spelling.ranges())});
   }
-  for (std::size_t k = 0; k < predictors.size(); ++k) {
-    std::string cell = cells.empty() ? fmt::format("{}2", static_cast<char>('A' + static_cast<int>(k % 26))) : cells[k];
-    if (language == FormulaLanguage::spreadsheet) require_cell(cell);
-    names[predictors[k]] = language == FormulaLanguage::spreadsheet ? WrittenName{std::move(cell)}
-                           : language == FormulaLanguage::latex     ? WrittenName{latex_name(predictors[k])}
-                                                                    : WrittenName{name_in_formula(predictors[k])};
-  }
-  const detail::FormulaStyle style{.language = language,
-                                   .name_of = [&](const std::string& name) { return names.at(name); }};
-  const std::string right = curve.written(style).text;
-  if (language == FormulaLanguage::spreadsheet) return "=" + right;
-  const std::string& response = estimate.model().response();
-  return fmt::format("{} = {}", language == FormulaLanguage::latex ? latex_name(response) : name_in_formula(response),
-                     right);
+  return formulas;
 }
 
 }  // namespace truecurve

@@ -122,7 +122,7 @@ class Writer {
       case Op::either: return logical(node, either_binds, "or", "\\vee", "||");
       case Op::opposite: return opposite(node);
       case Op::choose: return choice(node);
-      case Op::multiply_log: return {bound(node.a, multiplies) + "*" + call(Op::ln, bare(node.b)), multiplies};
+      case Op::multiply_log: return product_with_log(node);
       case Op::minimum:
       case Op::maximum: return {call(node.op, bare(node.a) + ", " + bare(node.b)), whole};
       default: return function(node);
@@ -147,6 +147,18 @@ class Writer {
       sign = right[0] >= '0' && right[0] <= '9' ? " \\cdot " : "\\,";
     }
     return {bound(node.a, multiplies) + sign + right, multiplies};
+  }
+
+  // 0*ln(0) is 0 here, and no number where it is computed.
+  [[nodiscard]] WrittenName product_with_log(const Node& node) const {
+    const std::string log = call(Op::ln, bare(node.b));
+    if (language_ == FormulaLanguage::latex) return {bound(node.a, multiplies) + "\\," + log, multiplies};
+    const std::string product = bound(node.a, multiplies) + "*" + log;
+    if (language_ == FormulaLanguage::text)
+      return {fmt::format("cases({} == 0: 0, otherwise: {})", bound(node.a, adds), product), whole};
+    if (language_ == FormulaLanguage::spreadsheet)
+      return {fmt::format("IF({} = 0, 0, {})", bound(node.a, adds), product), whole};
+    return {fmt::format("(({} == 0.0) ? 0.0 : ({}))", bound(node.a, adds), product), whole};
   }
 
   [[nodiscard]] WrittenName power(NodeId base, const std::string& exponent, int exponent_binds) const {
@@ -206,6 +218,10 @@ class Writer {
       if (node.op == Op::cbrt) return {"\\sqrt[3]{" + value + "}", whole};
       if (node.op == Op::abs) return {"\\left|" + value + "\\right|", whole};
     }
+    // Written maths and C have no sign; a comparison is a whole number in C.
+    if (language_ == FormulaLanguage::text && node.op == Op::sign)
+      return {fmt::format("cases({0} < 0: -1, {0} == 0: 0, otherwise: 1)", bound(node.a, adds)), whole};
+    if (is_c() && node.op == Op::sign) return {fmt::format("((({0}) > 0.0) - (({0}) < 0.0))", value), whole};
     if (language_ == FormulaLanguage::spreadsheet) {
       if (node.op == Op::log2) return {"LOG(" + value + ", 2)", whole};
       if (node.op == Op::cbrt) return {fmt::format("(SIGN({})*ABS({})^(1/3))", value, value), whole};

@@ -102,6 +102,56 @@ TEST(Equation, HasAsFewDigitsAsItCan) {
   EXPECT_TRUE(differs) << equation;
 }
 
+// Lines, polynomials, transformed and weighted ones, shares and rates, a parameter at its limit, a power from zero.
+struct BandCase {
+  const char* name;
+  Fit fit;
+  bool has_new = true;
+};
+
+std::vector<BandCase> band_cases() {
+  std::vector<BandCase> cases;
+  for (FittedCase& c : fitted_cases()) cases.push_back({c.name, std::move(c.fit)});
+  const std::vector<double> x = {0, 1, 2, 3, 4, 5, 6, 7};
+  const std::vector<double> y = {0, 1.2, 2.7, 5.4, 7.9, 11.4, 14.5, 18.8};
+  cases.push_back({"power from zero", fit(Model::written("y = a*x^b"), Observations::of(x, y))});
+  const Observations rising = Observations::of({1, 2, 3, 4, 5}, {2.1, 3.9, 6.2, 7.8, 10.3});
+  cases.push_back({"proportional", fit(shape_model("line"), rising, {.spread = Spread::proportional()})});
+  cases.push_back({"square root", fit(shape_model("line"), rising, {.spread = Spread::counts()})});
+  cases.push_back({"at its limit", fit(Model::written("y = a + b*x + c*x^2"), Observations::of(x, y),
+                                       {.within = {{.parameter = "c", .low = 1}}})});
+  cases.push_back({"gross", fit(shape_model("line"), rising, {.spread = Spread::of_power(0.5, 1)}), false});
+  const Vector tried(8, 20);
+  cases.push_back({"shares",
+                   fit(Model::written("y = 1/(1 + exp(-(a + b*x)))", {"x"}),
+                       Observations::counted(x, {1, 2, 5, 7, 12, 15, 18, 19}, tried, ResponseKind::events)),
+                   false});
+  cases.push_back({"logits",
+                   fit(Model::written("ln(y/(1 - y)) = a + b*x", {"x"}),
+                       Observations::counted(x, {1, 2, 5, 7, 12, 15, 18, 19}, tried, ResponseKind::events)),
+                   false});
+  cases.push_back({"rates",
+                   fit(Model::written("y = a*exp(-k*x)", {"x"}),
+                       Observations::counted(x, {90, 71, 48, 40, 25, 19, 18, 11}, Vector(8, 1), ResponseKind::counts)),
+                   false});
+  return cases;
+}
+
+double middle_of(const Fit& fit) {
+  const Range& range = fit.estimate().ranges()[0];
+  return (2 * range.low + 3 * range.high) / 5;
+}
+
+// What a formula of a band stands for, and the half width that it may miss by a hundredth.
+std::pair<double, double> at_band(const BandPoint& point, const std::string& name) {
+  const double value = name == "u"         ? point.standard_uncertainty
+                       : name == "low"     ? point.confidence.low
+                       : name == "high"    ? point.confidence.high
+                       : name == "new_low" ? point.prediction.low
+                                           : point.prediction.high;
+  return {value, name == "u" ? value : std::abs(value - point.value)};
+}
+
 // Compiled by the compiler that made these tests, in both languages.
 TEST(Equation, CompiledIsTheCurve) {
   for (const auto& [language, ending, compiler] : {std::tuple{FormulaLanguage::c, ".c", "cc -std=c99"},
@@ -119,6 +169,16 @@ TEST(Equation, CompiledIsTheCurve) {
       for (const double x : places_along_data(c.fit))
         calls += fmt::format("printf(\"%.17g\\n\", {}({:.17g}));\n", name, x);
     }
+    const std::vector<BandCase> bands = band_cases();
+    const auto of_band = [&bands, notation = language](const auto& use) {
+      for (const BandCase& c : bands)
+        for (const BandFormula& formula : band_with_numbers(c.fit.estimate(), 0.95, notation)) use(c, formula);
+    };
+    of_band([&](const BandCase& c, const BandFormula& formula) {
+      const std::string name = fmt::format("curve{}", count++);
+      program += std::regex_replace(formula.text, std::regex("double y_[a-z_]+\\("), "double " + name + "(") + "\n";
+      calls += fmt::format("printf(\"%.17g\\n\", {}({:.17g}));\n", name, middle_of(c.fit));
+    });
     const std::filesystem::path source = folder / ("curves" + std::string(ending));
     std::ofstream(source) << "#include <stdio.h>\n" << program << "int main(void) {\n" << calls << "return 0; }\n";
     const std::string run = (folder / "curves").string();
@@ -134,6 +194,12 @@ TEST(Equation, CompiledIsTheCurve) {
         of_case.push_back(test::number_of(line));
       expect_same_curve(c, of_case, equation_with_numbers(c.fit.estimate(), language));
     }
+    of_band([&](const BandCase& c, const BandFormula& formula) {
+      std::string line;
+      ASSERT_TRUE(std::getline(values, line));
+      const auto [value, width] = at_band(band_at(c.fit.estimate(), {middle_of(c.fit)}, 0.95)[0], formula.name);
+      EXPECT_NEAR(test::number_of(line), value, 0.0101 * width) << c.name << "\n" << formula.text;
+    });
   }
 }
 
@@ -190,6 +256,56 @@ TEST(Equation, OfLatexIsTheCurve) {
     replace(R"(\\)", "");
     expect_same_curve(c, values_of(maths, places_along_data(c.fit)), equation + "\n" + maths);
   }
+}
+
+// The band's formulas, read back, are the band.
+TEST(Equation, BandReadBackIsTheBand) {
+  const Level level(0.9);
+  for (const BandCase& c : band_cases()) {
+    const Estimate& e = c.fit.estimate();
+    const std::vector<double> at = places_along_data(c.fit);
+    const std::vector<BandPoint> expected = band_at(e, at, level);
+    const std::vector<BandFormula> formulas = band_with_numbers(e, level);
+    ASSERT_EQ(formulas.size(), c.has_new ? 5u : 3u) << c.name;
+    for (const BandFormula& formula : formulas) {
+      const std::size_t sign = formula.text.find(" = ");
+      ASSERT_EQ(formula.text.substr(0, sign), e.model().response() + "_" + formula.name);
+      const std::vector<double> values = values_of(formula.text.substr(sign + 3), at);
+      for (std::size_t i = 0; i < at.size(); ++i) {
+        const auto [value, width] = at_band(expected[i], formula.name);
+        EXPECT_NEAR(values[i], value, 0.0101 * width) << c.name << " " << formula.name << " at " << at[i] << "\n"
+                                                      << formula.text;
+      }
+    }
+  }
+}
+
+// In every other notation the same numbers stand: a compiled band is the band, and cells hold it.
+TEST(Equation, BandOfALineInEveryNotation) {
+  const Fit line = fit(shape_model("line"), Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8}));
+  const auto of = [&](FormulaLanguage language) { return band_with_numbers(line.estimate(), 0.95, language, {}); };
+  const auto with = [&](FormulaLanguage language, std::size_t i) { return of(language).at(i).text; };
+  // By hand: s = 0.2025, u² = s²/4 + s²(x - 2.5)²/5, t = 4.303.
+  EXPECT_EQ(with(FormulaLanguage::text, 0), "y_u = sqrt(0.101^2 + (0.0906*(x - 2.5))^2)");
+  EXPECT_EQ(with(FormulaLanguage::latex, 0),
+            "u\\left(y\\right) = \\sqrt{0.101^{2} + \\left(0.0906\\,\\left(x - 2.5\\right)\\right)^{2}}");
+  EXPECT_EQ(with(FormulaLanguage::spreadsheet, 0), "=SQRT(0.101^2 + (0.0906*(A2 - 2.5))^2)");
+  const std::string c = with(FormulaLanguage::c, 1);
+  EXPECT_TRUE(
+      c.starts_with("// lower limit of the 95 % confidence band of the curve, x from 1 to 4\ndouble y_low(double x) {"))
+      << c;
+  EXPECT_TRUE(with(FormulaLanguage::cpp, 4).find("inline double y_new_high(double x) {") != std::string::npos);
+}
+
+TEST(Equation, BandWithoutAFormulaIsRefused) {
+  const Fit few = fit(shape_model("line"), Observations::of({1, 2}, {1, 2}));
+  EXPECT_EQ(test::caught([&] { (void)band_with_numbers(few.estimate(), 0.95); }).code(), ErrorCode::not_supported);
+  // 1/y comes near zero, and its band passes a pole.
+  const Fit pole =
+      fit(Model::written("1/y = a + b*x", {"x"}), Observations::of({1, 2, 3, 4, 5, 6}, {1.05, 0.52, 1.4, 0.3, 3, 30}));
+  const Error error = test::caught([&] { (void)band_with_numbers(pole.estimate(), 0.999); });
+  EXPECT_EQ(error.code(), ErrorCode::not_supported);
+  EXPECT_NE(error.message().find("at x = "), std::string::npos) << error.message();
 }
 
 TEST(Equation, NamesAreThoseOfTheLanguage) {

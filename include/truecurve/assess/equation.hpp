@@ -9,6 +9,7 @@
 //               "=1.15 + 1.94*B7");
 #pragma once
 
+#include <truecurve/base/level.hpp>
 #include <truecurve/fit/estimate.hpp>
 #include <truecurve/model/formula_language.hpp>
 
@@ -30,5 +31,21 @@ namespace truecurve {
 [[nodiscard]] std::string equation_with_numbers(const Estimate& estimate,
                                                 FormulaLanguage language = FormulaLanguage::text,
                                                 const std::vector<std::string>& cells = {});
+
+/// One formula of a band.
+struct BandFormula {
+  std::string name;         ///< u, low, high, new_low or new_high
+  std::string description;  ///< "lower limit of the 95 % confidence band of the curve"
+  std::string text;         ///< the formula: of a response y "y_low = ...", a function y_low, "=..."
+};
+
+/// The standard uncertainty of the curve, both limits of its confidence band at a level and, where the scatter of a new
+/// observation is known or follows from the mean, of the band of new observations: the numbers of `band` as formulas
+/// like those above, with so few digits that each stays within a hundredth of the half width it describes, over the
+/// range of the data. Throws Error: not_supported (as above; a band whose limits leave every number within the range,
+/// as of 1/y near zero; a response whose distribution is given as code), bad_argument.
+[[nodiscard]] std::vector<BandFormula> band_with_numbers(const Estimate& estimate, Level level,
+                                                         FormulaLanguage language = FormulaLanguage::text,
+                                                         const std::vector<std::string>& cells = {});
 
 }  // namespace truecurve
