@@ -222,8 +222,7 @@ Command add_calibrate(CLI::App& parser, Streams streams) {
   add_names(command, options->data);
   add_columns(command, options->columns);
   add_counts(command, options->data);
-  command.add("--model", options->model, "Of the signal in the amount: a shape or an equation (default: line)")
-      .takes("MODEL");
+  command.add("--model", options->model, "Of the signal in the amount: a shape or an equation").takes("MODEL");
   command.add("--blanks", options->blanks_file, "A table of blanks beside FILE").reads().takes("FILE");
   command.add("--fortified", options->fortified_file, "A table of fortified samples beside FILE").reads().takes("FILE");
   command

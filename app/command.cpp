@@ -124,8 +124,8 @@ void add_choice(Arguments& command, DataOptions& options) {
   command
       .add(
           "--order", options.order,
-          "Column that gives the order of measurement (a number or time), for the check of drift; default: the rows as "
-          "they stand")
+          "Column that gives the order of measurement (a number or time), for the check of drift (default: the rows as "
+          "they stand)")
       .takes("NAME");
 }
 

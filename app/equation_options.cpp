@@ -30,7 +30,7 @@ void add_equation(Arguments& command, EquationOptions& options) {
                                 .one_of(words);
   command
       .add("--cell", options.cells,
-           "With --equation spreadsheet: the cell of a predictor, in the order of the model; default: A2, B2, ...")
+           "With --equation spreadsheet: the cell of a predictor, in the order of the model (default: A2, B2, ...)")
       .takes("CELL")
       .needs(equation);
   command

@@ -47,10 +47,11 @@ const std::vector<GlossaryEntry>& glossary() {
        "The relation between known amounts (standards) and the signals they give, used the other way round to find the "
        "amount of an unknown. Source: ISO 8466-1; ISO/TS 28037:2010."},
       {"chi-squared", "chi2;chisq;chi-square;chi squared;χ²",
-       "The sum of squared residuals, each divided by its stated standard uncertainty. If the curve and the "
+       "The sum of squares of the residuals, each divided by its stated standard uncertainty. If the curve and the "
        "uncertainties are right it is about as large as the degrees of freedom. Its p-value is the probability that it "
-       "would come out at least as large; a small one says that the uncertainties are too small, the curve unsuitable "
-       "or a reading wrong. Without stated uncertainties there is no chi-squared test. Source: ISO/TS 28037:2010, "
+       "would come out at least as large; a small one suggests that the uncertainties are too small, the curve "
+       "is unsuitable or a reading is wrong. Without stated uncertainties there is no chi-squared test. Source: ISO/TS "
+       "28037:2010, "
        "6.3."},
       {"confidence band", "band;bands",
        "The range around a fitted curve within which the true curve lies, point by point, with the stated confidence "
@@ -168,8 +169,9 @@ const std::vector<GlossaryEntry>& glossary() {
        "The uncertainty of a value as a standard deviation. In 1.8673(47) it is 0.0047: the number in brackets counts "
        "in the last digits. Source: JCGM 100:2008, 2.3.1 and 7.2.2."},
       {"units", "unit",
-       "Units stand in the header, T (K), or in a row beneath the names; a parameter of a linear model gets its unit "
-       "from them. --unit T=K gives or corrects one; nothing is converted but an uncertainty in another unit of the "
+       "Units stand in the header, T (K), or in a row beneath the names; parameters get theirs "
+       "from the columns wherever the formula determines them. --unit T=K gives or corrects one; nothing is converted "
+       "but an uncertainty in another unit of the "
        "same kind."},
       {"variable projection", "projection",
        "A way of fitting curves in which some parameters enter linearly: these are solved for exactly at every step, "

@@ -58,7 +58,7 @@ int run_look(const LookCommand& options, Streams streams) {
 Command add_look(CLI::App& parser, Streams streams) {
   auto options = std::make_shared<LookCommand>();
   Arguments command(parser, "look",
-                    "Show what is in a file: columns, units, rows, summary, missing and suspicious values");
+                    "Show what is in a file: columns with units and ranges, replicates, missing and suspicious values");
   add_file(command, options->data);
   command.add("--x", options->data.x, "Column to look at another against").takes("NAME");
   command.add("--y", options->data.y, "Column to look at").takes("NAME");
@@ -71,7 +71,7 @@ Command add_look(CLI::App& parser, Streams streams) {
   add_figure(command, options->output, "--y against --x, a smooth guide and the axes that straighten it,");
   command
       .add("--smoothness", options->smoothness,
-           "Share of the points that each place of the guide uses; default: by cross-validation")
+           "Share of the points that each place of the guide uses (default: by cross-validation)")
       .takes("NUMBER");
   command.example("truecurve look demo/viscosity.csv --x T --y eta --figure look.png");
   return [options, streams] { return run_look(*options, streams); };

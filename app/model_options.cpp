@@ -104,7 +104,7 @@ void add_model(Arguments& command, ModelOptions& options) {
           "Of a named shape: direct fits the curve itself (default), linearized its straightened form")
       .one_of({"direct", "linearized"});
   add_list(command, "--start", options.starts, "NAME=VALUE",
-           "Where the search for a parameter begins, for a model that is not linear; default: found from the data");
+           "Where the search for a parameter begins, for a model that is not linear (default: found from the data)");
   add_list(command, "--fix", options.fixed, "NAME=VALUE", "Hold a parameter at a value instead of fitting it");
   add_list(command, "--within", options.within, "NAME=LOW..HIGH",
            "Limits of a parameter; either end may be omitted: K=0..");

@@ -157,10 +157,10 @@ void add_figure(Arguments& command, OutputOptions& options, const char* what) {
               axis.low = low;
               axis.high = high;
             },
-            fmt::format("Where the {} axis of --figure begins and ends; either end may be omitted: 0..", one.name))
+            fmt::format("Ends of the {} axis in --figure; either may be omitted: 0..", one.name))
         .takes("LOW..HIGH")
         .needs(figure);
-    command.add(one.label, axis.label, fmt::format("What stands beside the {} axis of --figure", one.name))
+    command.add(one.label, axis.label, fmt::format("Label of the {} axis in --figure", one.name))
         .takes("TEXT")
         .needs(figure);
   }

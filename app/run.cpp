@@ -89,7 +89,7 @@ std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Stre
 
 int run(std::vector<std::string> arguments, Streams streams) {
   CLI::App parser("Fits curves to laboratory data and reports how certain the results are.", "truecurve");
-  parser.set_version_flag("--version", fmt::format("truecurve {}", version));
+  parser.set_version_flag("-V,--version", fmt::format("truecurve {}", version), "Print the version and end");
   // It may stand anywhere, a command's options included.
   const bool is_silent = std::erase(arguments, "--no-progress") > 0;
   parser.add_flag_callback(

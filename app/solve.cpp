@@ -72,10 +72,10 @@ Command add_solve(CLI::App& parser, Streams streams) {
       .reads()
       .required();
   command.add("--for", options->response, "The response to be reached").required().takes("NAME=VALUE");
-  command.add("--between", options->between, "Range to look in; default: the range of the data").takes("LOW..HIGH");
+  command.add("--between", options->between, "Range to look in (default: the range of the data)").takes("LOW..HIGH");
   command
       .add("--reading-uncertainty", options->reading_uncertainty,
-           "Standard uncertainty of the response; default: it is exact")
+           "Standard uncertainty of the response (default: it is exact)")
       .takes("NUMBER");
   command.add_share("--level", options->level, "Level of the intervals, between 0 and 1");
   add_output(command, options->output, "result");

@@ -23,7 +23,7 @@ struct FileKind {
 };
 const char* const as_csv = "export the table as CSV text and read that";
 const char* const from_spreadsheet = "open it in a spreadsheet program, save the sheet as CSV and read that";
-const std::array<FileKind, 12> kinds = {{
+const std::array<FileKind, 11> kinds = {{
     {"\x89HDF\r\n\x1A\n", "an HDF5 file", "export the data set as CSV text and read that"},
     {"CDF\x01", "a NetCDF file", as_csv},
     {"CDF\x02", "a NetCDF file", as_csv},
@@ -37,7 +37,6 @@ const std::array<FileKind, 12> kinds = {{
     {"\xFD"
      "7zXZ",
      "a file compressed by xz", "decompress it first"},
-    {"MATLAB 5.0 MAT-file", "a MAT-file", as_csv},
 }};
 
 std::string_view without_mark(std::string_view bytes) {

@@ -78,7 +78,7 @@ std::string deviance_sentences(const Fit& fit, const CountedQuality& q) {
         "with "
         "probability {}: {}.",
         rounded(q.pearson_chi_squared, 4), degrees_of_freedom_text(q.degrees_of_freedom), probability_text(q.pearson_p),
-        two_sided >= noticeable ? "no more scatter than the distribution has was detected"
+        two_sided >= noticeable ? "no scatter beyond that of the distribution was detected"
         : q.pearson_p < 0.5     ? "the data scatter more than the distribution explains, or the curve is unsuitable"
                                 : "the data scatter less than independent ones would");
   } else if (!q.is_grouped && q.degrees_of_freedom > 0 &&

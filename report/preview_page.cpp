@@ -28,7 +28,7 @@ std::string distance_sentence(const Preview& preview, const Observations& observ
   const Estimate& estimate = preview.estimate;
   if (estimate.is_counted())
     return std::isfinite(preview.chi_squared) ? fmt::format("The deviance is {:.6g}.", preview.chi_squared)
-                                              : std::string("There the curve leaves what a mean may be.");
+                                              : std::string("There the curve leaves the range that a mean can have.");
   const bool stated = observations.has_uncertainties();
   const bool transformed = estimate.model().is_transformed();
   return fmt::format(

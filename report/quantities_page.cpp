@@ -187,8 +187,9 @@ Page quantities_page(const Quantities& quantities, const Quantity& amount, const
         "that it can be averaged.",
         curve.are_counts ? "a nominal probability of at most" : "nominal probability", limits.alpha));
   if (any(AmountFlag::below_detection_limit))
-    page.caution("Detected, below the detection limit: analyte is there, in an amount that would often be missed.");
-  if (any(AmountFlag::below_zero)) page.caution("Below zero: the whole interval is. Check blank, matrix and baseline.");
+    page.caution("Detected, but below the detection limit: such an amount would often be missed.");
+  if (any(AmountFlag::below_zero))
+    page.caution("The whole interval lies below zero: check blank, matrix and baseline.");
   if (any(AmountFlag::above_range))
     page.caution("Above the highest standard the curve is not known: dilute the sample and measure it again.");
   for (const std::string& remark : quantities.remarks) page.caution(remark);

@@ -132,7 +132,7 @@ Interval censored_interval(const CensoredFit& fit, std::string_view parameter, L
 CensoredQuantile quantile_of(const CensoredFit& fit, double share, const Vector& at, Level level) {
   if (!(share > 0 && share < 1)) {
     throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("{} is no share of which a quantile could be had", share),
+                 .message = fmt::format("there is no quantile of the share {}", share),
                  .subject = "share",
                  .value = fmt::format("{}", share),
                  .remedy = "give a number between 0 and 1: 0.01 for the life that 99 % survive"});
@@ -299,7 +299,7 @@ std::vector<std::string> remarks_on(const CensoredResults& r) {
   if (measured < few_measured)
     remarks.push_back(fmt::format(
         "Only {} measured: intervals are approximate (with ten measured rows 90 to 95 % of 95 % intervals held in "
-        "simulations), and the scatter is estimated too small on average.",
+        "simulations), and the scatter is underestimated on average.",
         measured == 1 ? "one row is" : fmt::format("{} rows are", measured)));
   return remarks;
 }

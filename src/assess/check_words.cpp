@@ -35,13 +35,12 @@ Words words_of(const Check& check, const ResidualDesign& design, const Fit& fit)
       return {fmt::format("No remaining curvature {} detected.", along),
               fmt::format("The residuals bend {} {}.", check.statistic > 0 ? "upwards" : "downwards", along)};
     case CheckKind::origin:
-      return {"No constant term that is missing was detected.",
+      return {"No missing constant term detected.",
               fmt::format("The response does not vanish at the origin: a constant term would be {} 0.",
                           check.statistic > 0 ? "above" : "below")};
     case CheckKind::lower_power: {
       const std::string term = missing_term(design, fit);
-      return {fmt::format("No term in {} that is missing was detected.", term),
-              fmt::format("A term in {} is missing.", term)};
+      return {fmt::format("No missing term in {} detected.", term), fmt::format("A term in {} is missing.", term)};
     }
     case CheckKind::runs: {
       const ResidualDesign::Signs signs = design.signs(design.residuals());
@@ -68,7 +67,7 @@ Words words_of(const Check& check, const ResidualDesign& design, const Fit& fit)
     case CheckKind::chi_squared: {
       const bool large = check.statistic > design.degrees_of_freedom();
       if (fit.is_counted()) {
-        return {"No more or less scatter than the distribution has was detected.",
+        return {"No overdispersion or underdispersion detected.",
                 fmt::format("The rows scatter {} than the distribution explains ({}-dispersion).",
                             large ? "more" : "less", large ? "over" : "under")};
       }

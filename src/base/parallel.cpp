@@ -52,7 +52,7 @@ namespace {
 // TBB says so in words of its own.
 [[noreturn]] void fail_without_threads() {
   throw Error({.code = ErrorCode::internal,
-               .message = "the system gives no thread to compute in",
+               .message = "the system lets this process start no thread",
                .subject = "threads",
                .remedy = "allow this process more threads or more memory"});
 }

@@ -109,7 +109,7 @@ void require_counts_as_such(const Readings& readings, const CalibrationOptions& 
       std::any_of(readings.all.begin(), readings.all.end(), [](const Reading& r) { return r.amount_uncertainty > 0; });
   if (uncertain)
     refuse(ErrorCode::not_supported, "uncertain amounts of the standards can't be taken into account with counts",
-           {"leave their uncertainties away", {Action::omit_uncertainty, readings.amount.name}});
+           {"omit their uncertainties", {Action::omit_uncertainty, readings.amount.name}});
 }
 
 VectorXd row_scatter_of(const std::vector<Reading>& used, const std::vector<CalibrationLevel>& levels, const Kind kind,

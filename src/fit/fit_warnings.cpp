@@ -160,8 +160,8 @@ void warn_of_separation(const Estimate& estimate, const Observations& observatio
   if (is_separated)
     warnings.insert(warnings.begin(),
                     {WarningCode::separated,
-                     "A combination of the predictors separates the outcomes: along it the likelihood grows without an "
-                     "end, and these data bound the parameters on one side only."});
+                     "A combination of the predictors separates the outcomes: along it the likelihood grows without "
+                     "limit, and these data bound the parameters on one side only."});
 }
 
 void refuse_pinned(const Fit& fit) {

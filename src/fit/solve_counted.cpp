@@ -52,7 +52,7 @@ MatrixXd design_of(const BoundModel& bound, const Observations& observations) {
   return design;
 }
 
-// Where the likelihood grows without an end in one direction, and no single parameter tells it.
+// Where the likelihood grows without limit in one direction, and no single parameter tells it.
 void refuse_separated(const Model& model, const Observations& observations) {
   if (!model.is_linear()) return;
   const auto direction = separating_direction(design_of(*data_of(model).bound, observations), observations);
@@ -64,16 +64,15 @@ void refuse_separated(const Model& model, const Observations& observations) {
     running += fmt::format("{}{}", running.empty() ? "" : ", ", model.parameters()[static_cast<std::size_t>(j)]);
   }
   const bool events = observations.observation_model().kind() == ResponseKind::events;
-  throw Error(
-      {.code = ErrorCode::rank_deficient,
-       .message = fmt::format("the {} separated: the likelihood of '{}' has no maximum, it grows without an end "
-                              "with {}",
-                              events ? "outcomes are" : "rows without counts are", model.text(), running),
-       .subject = running,
-       .value = "",
-       .remedy = events ? "measure where both outcomes occur, or leave out the predictor that tells them apart "
-                          "without an error"
-                        : "leave out the term that only rows without counts have, or count longer there"});
+  throw Error({.code = ErrorCode::rank_deficient,
+               .message = fmt::format("the {} separated: the likelihood of '{}' has no maximum, it grows without limit "
+                                      "with {}",
+                                      events ? "outcomes are" : "rows without counts are", model.text(), running),
+               .subject = running,
+               .value = "",
+               .remedy = events ? "measure where both outcomes occur, or leave out the predictor that tells them apart "
+                                  "without an error"
+                                : "leave out the term that only rows without counts have, or count longer there"});
 }
 
 // Whether some response lies at an end, and its mean all but there.

@@ -14,8 +14,8 @@
 
 namespace truecurve {
 
-/// A table's columns, units, first and last rows, summary, missing cells and values beyond the box-plot fences. The
-/// data have one row a column.
+/// A table's columns with units, ranges, steps, levels and replicates, missing cells and values far from the others,
+/// and the rows around what is remarkable. The data have one row a column.
 [[nodiscard]] Page look_page(const Table& table);
 
 /// What two columns look like together: zeros that forbid a transform, a fan, and the axes that straighten them best;
