@@ -135,9 +135,30 @@ void add_figure(Arguments& command, OutputOptions& options, const char* what) {
   command.add("--title", options.layout.title, "Title of --figure").takes("TEXT").needs(figure);
   command
       .add(
-          "--size", [&options](const std::string& text) { options.layout.size = size_of(text); },
+          "--size",
+          [&options](const std::string& text) {
+            const double font = options.layout.size.font;
+            options.layout.size = size_of(text);
+            options.layout.size.font = font;
+          },
           "Width and height of --figure: 1280x800 pixels, or 160x100mm (default: 1280x800, of PDF A4 across)")
       .takes("WIDTHxHEIGHT")
+      .needs(figure);
+  command
+      .add(
+          "--font-size",
+          [&options](const std::string& text) {
+            options.layout.size.font = number_of(text, "--font-size");
+            if (!(options.layout.size.font > 0)) {
+              throw Error({.code = ErrorCode::bad_argument,
+                           .message = fmt::format("--font-size '{}' is not a size", text),
+                           .subject = "--font-size",
+                           .value = text,
+                           .remedy = "write a number of points above 0, such as 8"});
+            }
+          },
+          "Size of the letters in --figure, in points (default: in proportion to the figure)")
+      .takes("POINTS")
       .needs(figure);
   struct AxisOptions {
     const char* range;

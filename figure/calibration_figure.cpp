@@ -206,6 +206,7 @@ void draw_calibration(const Calibration& c, const std::filesystem::path& file, c
   legend.area(share + " confidence band", detail::confidence);
   legend.edged_area(counted ? new_count_text(c.options.limits.exposure, c.readings.signal) : "of a new reading",
                     detail::prediction);
+  legend.draw();
   canvas.finish();
 }
 
@@ -308,6 +309,7 @@ void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, cons
                                      : fmt::format("of the mean of {} new readings", m),
                     detail::prediction);
   legend.area(share + " interval of the amount", detail::rule);
+  legend.draw();
   canvas.finish();
 }
 

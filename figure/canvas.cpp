@@ -85,19 +85,20 @@ std::string escaped(const std::string& text) {
   return result;
 }
 
-struct Dots {
+// A page in the dots of its format, and how many of them an inch has; of PDF these are points.
+struct Page {
   double width, height;
+  double an_inch;
 };
 
-// How many dots of its format a page has; of PDF these are points, 72 an inch.
-Dots dots_of(const std::filesystem::path& file, FigureSize size) {
+Page page_of(const std::filesystem::path& file, FigureSize size) {
   const std::string ending = file.extension().string();
   if (size.width == 0 && size.height == 0 && ending != ".pdf") size = {ordinary_width, ordinary_height};
   if (size.width == 0 && size.height == 0) size = {a4_width, a4_height, LengthUnit::millimetre};
   const bool in_mm = size.unit == LengthUnit::millimetre;
   const double an_inch = ending == ".pdf" ? 72 : ending == ".png" && in_mm ? 300 : 96;
   const double dots = in_mm ? an_inch / mm_an_inch : an_inch / 96;
-  const Dots made{std::round(size.width * dots), std::round(size.height * dots)};
+  const Page made{std::round(size.width * dots), std::round(size.height * dots), an_inch};
   constexpr double fewest = 150;
   constexpr double most = 10'000;
   if (made.width >= fewest && made.height >= fewest && made.width <= most && made.height <= most) return made;
@@ -110,14 +111,32 @@ Dots dots_of(const std::filesystem::path& file, FigureSize size) {
                                      std::floor(most / dots), unit)});
 }
 
+// How much larger letters are than those that grow with the page, whose height in dots is `ordinary`.
+double letters_of(const Page& page, double points, double ordinary) {
+  if (points == 0) return 1;
+  constexpr double smallest = 0.5;
+  constexpr double largest = 3;
+  const double in_points = 72 / page.an_inch;
+  const double letters = points / (ordinary * in_points);
+  if (letters >= smallest && letters <= largest) return letters;
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = fmt::format("letters of {} points do not fit a figure of this size", shortest(points)),
+               .subject = "font",
+               .value = shortest(points),
+               .remedy = fmt::format("choose {:.1f} to {:.1f} points, or another size of the figure",
+                                     std::ceil(10 * smallest * ordinary * in_points) / 10,
+                                     std::floor(10 * largest * ordinary * in_points) / 10)});
+}
+
 }  // namespace
 
 Canvas::Canvas(const std::filesystem::path& file, const FigureSize& size) : file_(file) {
   const char* const driver = driver_for(file);
-  const Dots dots = dots_of(file, size);
-  width_ = dots.width;
-  height_ = dots.height;
+  const Page page = page_of(file, size);
+  width_ = page.width;
+  height_ = page.height;
   zoom_ = std::min(width_ / ordinary_width, height_ / ordinary_height);
+  letters_ = letters_of(page, size.font, text_mm * zoom_ * dots_per_mm);
   require_writable(file);
   plplot_turn().lock();
   try {
@@ -189,8 +208,28 @@ void Canvas::back_to_panel() {
   plwind(0, 1, 0, 1);
 }
 
+double Canvas::across_slope() const { return (1 - letters_ * (page_left + 1 - page_right)) / (page_right - page_left); }
+
+double Canvas::across(double x) const {
+  if (x <= page_left) return letters_ * x;
+  if (x >= page_right) return 1 - letters_ * (1 - x);
+  return letters_ * page_left + across_slope() * (x - page_left);
+}
+
+double Canvas::up(double y) const {
+  if (y <= page_bottom) return letters_ * y;
+  if (y >= panel_top) return 1 - letters_ * (1 - y);
+  const double inner = (1 - letters_ * (page_bottom + 1 - panel_top)) / (panel_top - page_bottom);
+  return letters_ * page_bottom + inner * (y - page_bottom);
+}
+
+double Canvas::row_step(double share) const {
+  // On the page rows are as far apart as their letters are high; `up` shrinks what lies within the margins.
+  return letters_ * share * (panel_top - page_bottom) / (1 - letters_ * (page_bottom + 1 - panel_top));
+}
+
 void Canvas::panel(const Frame& frame, const Ticks& x, const Ticks& y) {
-  frame_ = frame;
+  frame_ = {across(frame.left), across(frame.right), up(frame.bottom), up(frame.top)};
   x_ = x;
   y_ = y;
   back_to_panel();
@@ -218,24 +257,24 @@ void Canvas::axes(const std::string& x_title, const std::string& y_title, Labels
     pljoin(page_x(at), frame_.bottom, page_x(at), frame_.bottom - tick_mm * zoom_ * dots_per_mm / height_);
   for (const double at : y_.at)
     pljoin(frame_.left, page_y(at), frame_.left - tick_mm * zoom_ * dots_per_mm / width_, page_y(at));
-  const double text_height = text_mm * zoom_ * dots_per_mm;
+  const double text_height = letters_mm() * dots_per_mm;
   if (x_labels == Labels::shown) {
     for (std::size_t i = 0; i < x_.at.size(); ++i) {
-      text(page_x(x_.at[i]), frame_.bottom - 1.35 * text_height / height_, x_.labels[i], Horizontal::centre, 1, ink);
+      put(page_x(x_.at[i]), frame_.bottom - 1.35 * text_height / height_, x_.labels[i], Horizontal::centre, 1, ink);
     }
-    text((frame_.left + frame_.right) / 2, frame_.bottom - 3.1 * text_height / height_, x_title, Horizontal::centre, 1,
-         ink);
+    put((frame_.left + frame_.right) / 2, frame_.bottom - 3.1 * text_height / height_, x_title, Horizontal::centre, 1,
+        ink);
   }
   for (std::size_t i = 0; i < y_.at.size() && y_labels == Labels::shown; ++i) {
-    text(frame_.left - 0.8 * text_height / width_, page_y(y_.at[i]), y_.labels[i], Horizontal::right, 1, ink);
+    put(frame_.left - 0.8 * text_height / width_, page_y(y_.at[i]), y_.labels[i], Horizontal::right, 1, ink);
   }
   whole_page();
-  plschr(zoom_ * text_mm, 1);
+  plschr(letters_mm(), 1);
   use(ink);
   // Upright text along the axis: a slope of 90 degrees, given as a direction. It may be a little longer than its panel.
   const double height_in_widths = 1.1 * (frame_.top - frame_.bottom) * height_ / width_;
-  plptex(frame_.left - 0.083, (frame_.bottom + frame_.top) / 2, 0, 1, 0.5,
-         escaped(fitted(visible(y_title), height_in_widths, 1)).c_str());
+  plptex(frame_.left - 0.083 * letters_, (frame_.bottom + frame_.top) / 2, 0, 1, 0.5,
+         escaped(cut(visible(y_title), height_in_widths, 1)).c_str());
   back_to_panel();
 }
 
@@ -320,21 +359,25 @@ void Canvas::label(double x, double y, const std::string& words, Colour colour) 
   const double py = frame_.bottom + y_.share(y) * (frame_.top - frame_.bottom);
   // On the side where there is room.
   const bool left = x_.share(x) > 0.9;
-  text(px + (left ? -0.008 : 0.008), py, words, left ? Horizontal::right : Horizontal::left, 0.85, colour);
+  put(px + (left ? -0.008 : 0.008), py, words, left ? Horizontal::right : Horizontal::left, 0.85, colour);
 }
 
 void Canvas::title(const std::string& words) { text(page_left, title_y, words, Horizontal::left, title_scale, ink); }
 
 void Canvas::text(double x, double y, const std::string& words, Horizontal place, double scale, Colour colour) {
+  put(across(x), up(y), words, place, scale, colour);
+}
+
+void Canvas::put(double x, double y, const std::string& words, Horizontal place, double scale, Colour colour) {
   whole_page();
-  plschr(zoom_ * text_mm, scale);
+  plschr(letters_mm(), scale);
   use(colour);
   const double just = place == Horizontal::left ? 0 : place == Horizontal::centre ? 0.5 : 1;
   // What leaves the page would be cut there without a sign, and the driver's memory is not made for long texts.
   const double room = place == Horizontal::left    ? page_edge - x
                       : place == Horizontal::right ? x - (1 - page_edge)
                                                    : 2 * std::min(x, page_edge - x);
-  plptex(x, y, 1, 0, just, escaped(fitted(visible(words), room, scale)).c_str());
+  plptex(x, y, 1, 0, just, escaped(cut(visible(words), room, scale)).c_str());
   back_to_panel();
 }
 

@@ -15,7 +15,8 @@
 
 namespace truecurve::detail {
 
-/// A panel's place on the page as shares of its width and height, from the lower left corner.
+/// A panel's place on the page as shares of its width and height, from the lower left corner: on a page with ordinary
+/// letters. Larger ones move it with everything else, as the margins grow.
 struct Frame {
   double left, right, bottom, top;
 };
@@ -72,8 +73,18 @@ class Canvas {
   [[nodiscard]] std::string fitted(const std::string& text, double width, double scale) const;
   /// Width of a text as a share of the page's.
   [[nodiscard]] double text_width(std::string_view text, double scale) const;
+  /// How far rows of text are apart that are `share` of the height apart on an ordinary page.
+  [[nodiscard]] double row_step(double share) const;
 
  private:
+  // Where a place of the ordinary layout is on this page, whose margins are as wide as its letters need.
+  [[nodiscard]] double across(double x) const;
+  [[nodiscard]] double up(double y) const;
+  [[nodiscard]] double across_slope() const;
+  void put(double x, double y, const std::string& text, Horizontal place, double scale, Colour colour);
+  [[nodiscard]] std::string cut(const std::string& text, double width, double scale) const;
+  [[nodiscard]] double width_of(std::string_view text, double scale) const;
+  [[nodiscard]] double letters_mm() const { return letters_ * zoom_ * text_mm; }
   void thickness(double width) const;
   void pattern(LineStyle style) const;
   void disc(double x, double y, double scale, Colour colour);
@@ -81,9 +92,10 @@ class Canvas {
   void back_to_panel();
 
   std::filesystem::path file_;
-  double width_;   // of the page, in dots
-  double height_;  // of the page
-  double zoom_;    // of letters, points and lines against those of an ordinary page
+  double width_;        // of the page, in dots
+  double height_;       // of the page
+  double zoom_;         // of points and lines against those of an ordinary page
+  double letters_ = 1;  // of letters against those that grow with the page
   MemoryStream picture_;
   bool open_ = false;
   Frame frame_{0, 1, 0, 1};

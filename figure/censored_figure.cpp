@@ -271,6 +271,7 @@ void draw_censored(const CensoredFit& fit, const std::filesystem::path& file, Le
   legend.line(fit.distribution == Distribution::weibull ? "scale" : "curve", detail::curve);
   legend.area(level_text(level) + " band of it", detail::confidence);
   legend.edged_area(fmt::format("middle {:.0f} % of responses", 100 * middle_share), detail::prediction);
+  legend.draw();
   canvas.finish();
 }
 
@@ -314,6 +315,7 @@ void draw_probability(const CensoredFit& fit, const std::filesystem::path& file,
   if (!limits.empty()) legend.hollow_point("limits");
   legend.line("fitted distribution", detail::curve);
   if (fitted.has_band()) legend.area(level_text(level) + " profile intervals of the quantiles", detail::confidence);
+  legend.draw();
   canvas.finish();
 }
 

@@ -98,24 +98,24 @@ void name_candidates(Canvas& canvas, const Comparison& comparison, std::size_t d
   canvas.legend_point(legend_left, y, has_bars ? Canvas::Bar::with : Canvas::Bar::without);
   canvas.text(legend_left + 0.036, y, observed_word(rows), Horizontal::left, 0.95, detail::ink);
   if (has_bars) {
-    y -= 0.032;
+    y -= canvas.row_step(0.032);
     canvas.text(legend_left + 0.036, y, "± standard uncertainty", Horizontal::left, 0.85, detail::faint_ink);
   }
   if (has_held_out) {
-    y -= 0.042;
+    y -= canvas.row_step(0.042);
     canvas.legend_hollow_point(legend_left, y);
     canvas.text(legend_left + 0.036, y, "held out, not fitted", Horizontal::left, 0.95, detail::ink);
   }
-  y -= 0.06;
+  y -= canvas.row_step(0.06);
   for (std::size_t i = 0; i < drawn; ++i) {
     const Candidate& c = comparison.candidates[i];
     const Look look = look_of(i);
     canvas.legend_line(legend_left, y, look.colour, look.width, look.style);
     canvas.text(legend_left + 0.036, y, canvas.fitted(c.name, legend_width, 0.95), Horizontal::left, 0.95, detail::ink);
-    canvas.text(legend_left + 0.036, y - 0.032,
+    canvas.text(legend_left + 0.036, y - canvas.row_step(0.032),
                 behind_text(c) + (c.name == comparison.suggestion.name ? ", suggested" : ""), Horizontal::left, 0.85,
                 detail::faint_ink);
-    y -= 0.078;
+    y -= canvas.row_step(0.078);
   }
   if (drawn < comparison.candidates.size())
     canvas.text(legend_left, y, fmt::format("and {} more, not drawn", comparison.candidates.size() - drawn),

@@ -238,6 +238,7 @@ void draw_names(Canvas& canvas, const CountedPicture& picture, const Middle& mid
   if (middle.is_known())
     legend.line(middle.of_separation ? "the middle lies between" : "middle, interval", ink, LineStyle::solid,
                 2 * curve_width);
+  legend.draw();
 }
 
 void draw_quantile_residuals(Canvas& canvas, const CountedPicture& picture) {

@@ -97,6 +97,7 @@ void draw_legend(Canvas& canvas, const Picture& picture, bool has_bars, std::siz
   if (picture.curves.has_confidence())
     legend.area(share + (picture.start ? " band of the curve" : " confidence band of the curve"), detail::confidence);
   if (picture.curves.has_prediction()) legend.edged_area(share + " prediction band", detail::prediction);
+  legend.draw();
 }
 
 // How far up and down the rows, their uncertainties and the curves reach.

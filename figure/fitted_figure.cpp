@@ -62,6 +62,7 @@ void draw_fitted(const Fit& fit, const std::filesystem::path& file, const Figure
   legend.point(fmt::format("{}{}", observed_word(rows), pu.empty() ? "" : " ± standard uncertainty"),
                pu.empty() ? Canvas::Bar::without : Canvas::Bar::with);
   legend.line(in_order ? "fitted constant" : "where measured and fitted are equal", curve);
+  legend.draw();
   canvas.title(title_of(options.layout, fit.model().text()));
   if (options.equation) draw_equation_notes(canvas, fitted_frame, fit, Horizontal::left);
 

@@ -3,7 +3,11 @@
 
 #include "canvas.hpp"
 
+#include <algorithm>
+#include <functional>
 #include <string>
+#include <utility>
+#include <vector>
 
 namespace truecurve::detail {
 
@@ -12,40 +16,60 @@ class Legend {
   explicit Legend(Canvas& canvas, double y = legend_y) : canvas_(canvas), y_(y) {}
 
   void point(const std::string& words, Canvas::Bar bar = Canvas::Bar::without) {
-    canvas_.legend_point(x_, y_, bar);
-    label(words);
+    add(words, [this, bar](double x) { canvas_.legend_point(x, y_, bar); });
   }
   void hollow_point(const std::string& words) {
-    canvas_.legend_hollow_point(x_, y_);
-    label(words);
+    add(words, [this](double x) { canvas_.legend_hollow_point(x, y_); });
   }
   void small_point(const std::string& words, Colour colour) {
-    canvas_.legend_small_point(x_, y_, colour);
-    label(words);
+    add(words, [this, colour](double x) { canvas_.legend_small_point(x, y_, colour); });
   }
   void line(const std::string& words, Colour colour, LineStyle style = LineStyle::solid, double width = curve_width) {
-    canvas_.legend_line(x_, y_, colour, width, style);
-    label(words);
+    add(words, [=, this](double x) { canvas_.legend_line(x, y_, colour, width, style); });
   }
   void area(const std::string& words, Colour colour) {
-    canvas_.legend_area(x_, y_, colour);
-    label(words);
+    add(words, [this, colour](double x) { canvas_.legend_area(x, y_, colour); });
   }
   /// The band of a new observation: an area with dashed edges.
   void edged_area(const std::string& words, Colour colour) {
-    canvas_.legend_area(x_, y_, colour);
-    line(words, curve, LineStyle::dashed, thin_width);
+    add(words, [this, colour](double x) {
+      canvas_.legend_area(x, y_, colour);
+      canvas_.legend_line(x, y_, curve, thin_width, LineStyle::dashed);
+    });
+  }
+
+  /// Draws what was named, in smaller letters where the row would leave the page.
+  void draw() {
+    double words = 0;
+    for (const Entry& entry : entries_) words += canvas_.text_width(entry.words, ordinary_scale);
+    const double room = page_right - page_left - static_cast<double>(entries_.size()) * (sample + gap) + gap;
+    const double scale = ordinary_scale * std::clamp(room / std::max(words, 1e-9), smallest_share, 1.0);
+    double x = page_left;
+    for (const Entry& entry : entries_) {
+      if (x + sample > page_right) return;
+      entry.draw_sample(x);
+      canvas_.text(x + sample, y_, entry.words, Horizontal::left, scale, ink);
+      x += sample + canvas_.text_width(entry.words, scale) + gap;
+    }
   }
 
  private:
-  void label(const std::string& words) {
-    canvas_.text(x_ + 0.033, y_, words, Horizontal::left, 0.95, ink);
-    x_ += 0.033 + canvas_.text_width(words, 0.95) + 0.022;
+  static constexpr double ordinary_scale = 0.95;
+  static constexpr double smallest_share = 0.4;
+  static constexpr double sample = 0.033;
+  static constexpr double gap = 0.022;
+
+  struct Entry {
+    std::string words;
+    std::function<void(double x)> draw_sample;
+  };
+  void add(const std::string& words, std::function<void(double x)> draw_sample) {
+    entries_.push_back({words, std::move(draw_sample)});
   }
 
   Canvas& canvas_;
-  double x_ = page_left;
   double y_;
+  std::vector<Entry> entries_{};
 };
 
 }  // namespace truecurve::detail

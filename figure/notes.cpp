@@ -30,7 +30,7 @@ std::vector<std::string> notes_of(const Fit& fit) {
 }  // namespace
 
 void draw_equation_notes(Canvas& canvas, const Frame& frame, const Fit& fit, Horizontal side) {
-  constexpr double line_height = 0.035;
+  const double line_height = canvas.row_step(0.035);
   const double x = side == Horizontal::left ? frame.left + 0.015 : frame.right - 0.01;
   double y = frame.top - line_height;
   for (const std::string& note : notes_of(fit)) {

@@ -118,6 +118,7 @@ void draw_profiles(const Fit& fit, const std::filesystem::path& file, Level leve
   legend.line("linear approximation", detail::point, LineStyle::dashed);
   legend.line(fmt::format("limit of the {} interval", level_text(level)), detail::faint_ink, LineStyle::solid,
               detail::thin_width);
+  legend.draw();
   for (std::size_t i = 0; i < profiles.size(); ++i)
     draw_profile_panel(canvas, detail::panel_of(i / columns, i % columns, rows, columns, detail::with_labels), fit,
                        profiles[i], i % columns == 0);
@@ -148,6 +149,7 @@ void draw_regions(const Fit& fit, const std::filesystem::path& file, Level level
   legend.line(fmt::format("from the {} itself", fit.objective_name()), detail::curve, LineStyle::solid,
               1.3 * detail::curve_width);
   legend.line("linear approximation: ellipse of the covariance", detail::point, LineStyle::dashed);
+  legend.draw();
   std::size_t next = 0;
   for (std::size_t row = 0; row < side; ++row) {
     for (std::size_t column = 0; column <= row; ++column) {

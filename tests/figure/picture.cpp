@@ -121,10 +121,10 @@ void Picture::find_panels() {
     for (const Words& words : words_) {
       const auto number = label_number(words.text);
       if (!number) continue;
-      if (words.anchor == "middle" && words.at.y < panel.bottom && words.at.y > panel.bottom - 30 &&
+      if (words.anchor == "middle" && words.at.y < panel.bottom && words.at.y > panel.bottom - 45 &&
           words.at.x > panel.left - 1 && words.at.x < panel.right + 1)
         panel.x_ticks.emplace_back(*number, words.at.x);
-      if (words.anchor == "end" && words.at.x < panel.left && words.at.x > panel.left - 20 &&
+      if (words.anchor == "end" && words.at.x < panel.left && words.at.x > panel.left - 30 &&
           words.at.y > panel.bottom - 1 && words.at.y < panel.top + 1)
         panel.y_ticks.emplace_back(*number, words.at.y);
     }

@@ -643,6 +643,45 @@ TEST(Layout, MeasuresInMillimetres) {
   EXPECT_NE(test::file_text(folder / "a4.pdf").find("MediaBox [ 0 0 842 595 ]"), std::string::npos);
 }
 
+// Letters of the size that is asked for, with room for them: points and curve stand where the axes say, and axis and
+// title have what their letters need.
+TEST(Layout, HasLettersOfASize) {
+  const Fit line = line_with_uncertainties();
+  const test::TemporaryFolder folder;
+  for (const double points : {6.0, 11.25, 22.5}) {
+    FigureOptions options{.equation = true};
+    options.layout.size = {.width = 1280, .height = 800, .font = points};
+    draw_fit(line, folder / "figure.svg", options);
+    const Picture picture(folder / "figure.svg");
+    const double high = points * 96 / 72;
+    EXPECT_NE(test::file_text(folder / "figure.svg").find(fmt::format("font-size=\"{:.0f}\"", high)), std::string::npos)
+        << points;
+    ASSERT_EQ(picture.panels().size(), 2u) << points;
+    const Panel& panel = picture.panels()[0];
+    const Observations& rows = line.observations();
+    expect_points(picture, panel, rows.predictor(0), rows.responses(), dark);
+    expect_curve(panel, picture.lines(panel, curve_colour, 2.2),
+                 [&](double x) { return curve_at(line.estimate(), x).value; });
+    const Panel& lowest = picture.panels()[1];
+    EXPECT_GT(lowest.bottom, 3.3 * high);
+    EXPECT_GT(lowest.left, 6 * high);
+    EXPECT_GT(800 - panel.top, 3.5 * high);
+    for (const test::Words& words : picture.words()) {
+      EXPECT_GT(words.at.x, 0) << words.text;
+      EXPECT_LT(words.at.x, 1280) << words.text;
+      EXPECT_GT(words.at.y, 0) << words.text;
+      EXPECT_LT(words.at.y, 800) << words.text;
+    }
+  }
+  const auto message = [&](double points) {
+    FigureOptions options;
+    options.layout.size = {.width = 85, .height = 60, .unit = LengthUnit::millimetre, .font = points};
+    return test::caught([&] { draw_fit(line, folder / "refused.pdf", options); }).message();
+  };
+  EXPECT_EQ(message(30), "letters of 30 points do not fit a figure of this size");
+  EXPECT_EQ(message(-1), "letters of -1 points do not fit a figure of this size");
+}
+
 // What is asked of the figure is done whatever the response: events, counts, several predictors.
 TEST(Layout, HoldsForEveryKindOfFit) {
   const Table table = Table::from_columns({{"x", "", {1, 2, 3, 4, 5, 6, 7, 8}},

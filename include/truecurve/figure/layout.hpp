@@ -26,14 +26,16 @@ struct AxisLayout {
 
 enum class LengthUnit { pixel, millimetre };
 
-/// Width and height. In millimetres a PNG has 300 dots an inch; a pixel is 1/96 inch in SVG and PDF.
+/// Width and height, and how large the letters are. In millimetres a PNG has 300 dots an inch, otherwise 96; a pixel is
+/// 1/96 inch in SVG and PDF.
 struct FigureSize {
   double width = 0;  ///< 0: 1280 x 800 pixels of PNG and SVG, A4 across of PDF
   double height = 0;
   LengthUnit unit = LengthUnit::pixel;
+  double font = 0;  ///< in points (1/72 inch); 0: 11.3 on a page of 1280 x 800 pixels, and in proportion on others
 };
 
-/// Letters, points and lines grow and shrink with the size.
+/// Points and lines grow and shrink with the size, and so do letters unless their size is given.
 struct FigureLayout {
   AxisLayout x{};
   AxisLayout y{};
