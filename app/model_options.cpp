@@ -121,7 +121,7 @@ void add_scatter(Arguments& command, ModelOptions& options) {
       .one_of({"stated", "scatter"});
   command
       .add("--most-evaluations", options.most_evaluations,
-           "Of a model that is not linear: evaluations over all rows after which a descent gives up")
+           "Of a model that is not linear: evaluations over the rows after which the search ends")
 
       .within(1, 1e9);
   command

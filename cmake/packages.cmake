@@ -4,7 +4,10 @@ set(CPACK_PACKAGE_VERSION ${PROJECT_VERSION})
 set(CPACK_PACKAGE_CONTACT "True Curve developers <truecurve@example.invalid>")
 set(CPACK_PACKAGE_DIRECTORY ${PROJECT_BINARY_DIR}/packages)
 set(CPACK_PACKAGING_INSTALL_PREFIX /usr)
-set(CPACK_COMPONENTS_ALL command development library)
+set(CPACK_COMPONENTS_ALL development library)
+if(TARGET truecurve_app)
+  list(PREPEND CPACK_COMPONENTS_ALL command)
+endif()
 set(CPACK_STRIP_FILES ON)
 
 set(CPACK_DEB_COMPONENT_INSTALL ON)
@@ -20,6 +23,10 @@ set(CPACK_DEBIAN_PACKAGE_SHLIBDEPS_PRIVATE_DIRS ${PROJECT_BINARY_DIR})
 set(version ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR})
 set(CPACK_DEBIAN_LIBRARY_PACKAGE_NAME libtruecurve${version})
 set(CPACK_DEBIAN_LIBRARY_PACKAGE_SECTION libs)
+# Figures are drawn by a driver that is loaded, and that no binary names.
+if(TARGET truecurve_figure)
+  set(CPACK_DEBIAN_LIBRARY_PACKAGE_DEPENDS "plplot-driver-cairo, fonts-dejavu-core")
+endif()
 set(CPACK_COMPONENT_LIBRARY_DESCRIPTION "curve fitting with defensible uncertainties: shared libraries
  Fits linear, polynomial and nonlinear models to laboratory data, with uncertainties, comparison and calibration.")
 
@@ -29,10 +36,9 @@ set(CPACK_DEBIAN_DEVELOPMENT_PACKAGE_SHLIBDEPS OFF)
 set(CPACK_DEBIAN_DEVELOPMENT_PACKAGE_SUGGESTS "libeigen3-dev")
 set(CPACK_COMPONENT_DEVELOPMENT_DEPENDS library)
 set(CPACK_COMPONENT_DEVELOPMENT_DESCRIPTION "curve fitting with defensible uncertainties: development files
- Headers, the CMake package and the pkg-config file.")
+ Headers, the CMake package and the pkg-config files.")
 
 set(CPACK_DEBIAN_COMMAND_PACKAGE_NAME truecurve)
-set(CPACK_DEBIAN_COMMAND_PACKAGE_DEPENDS "plplot-driver-cairo, fonts-dejavu-core")
 set(CPACK_COMPONENT_COMMAND_DEPENDS library)
 set(CPACK_COMPONENT_COMMAND_DESCRIPTION "curve fitting with defensible uncertainties: command
  The command truecurve, its manual pages, completions and documentation.")

@@ -2,7 +2,7 @@
 #include "agreement.hpp"
 
 #include "../src/base/matrices.hpp"
-#include "../src/fit/column_evaluator.hpp"
+#include "../src/fit/restoring.hpp"
 #include "../src/model/model_data.hpp"
 #include "fit_json.hpp"
 
@@ -119,7 +119,7 @@ class Place {
     std::vector<const double*> at;
     for (const double& x : x_) at.push_back(&x);
     VectorXd columns(working.centre.size() + 1);
-    ColumnEvaluator(*data_of(parts_.model).bound, working).run(at, 1, columns.data(), 1);
+    restoring::evaluate_columns(*data_of(parts_.model).bound, working, at, columns.data());
     return columns;
   }
 

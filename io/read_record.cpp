@@ -3,6 +3,7 @@
 #include <truecurve/io/record.hpp>
 
 #include "../src/fit/estimate_parts.hpp"
+#include "../src/fit/restoring.hpp"
 #include "agreement.hpp"
 #include "fit_json.hpp"
 #include "json.hpp"
@@ -33,7 +34,7 @@ namespace {
 // within another holds the covariance only.
 detail::UncertaintiesAndCorrelation uncertainties_of(const detail::RecordReader& reader, const Matrix& covariance,
                                                      const std::vector<std::size_t>& places) {
-  if (!reader.is_given("/correlation")) return detail::taken_apart(as_eigen(covariance)(places, places));
+  if (!reader.is_given("/correlation")) return restoring::taken_apart(as_eigen(covariance)(places, places));
   const Matrix correlation = reader.matrix("/correlation", covariance.rows());
   Vector uncertainties(places.size());
   detail::UncertaintiesAndCorrelation made{{}, as_eigen(correlation)(places, places)};

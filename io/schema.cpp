@@ -172,8 +172,10 @@ Fault nothing(const json& /*asked*/, const json& /*value*/, const Rule& /*rule*/
 const std::map<std::string, Keyword, std::less<>>& keywords() {
   static const std::map<std::string, Keyword, std::less<>> known = {
       {"$schema", nothing},
+      {"$id", nothing},
       {"$defs", nothing},
       {"title", nothing},
+      {"description", nothing},
       {"$ref",
        [](const json& asked, const json& value, const Rule& rule, const std::string& at) {
          return check(value, referred(asked.get_ref<const std::string&>(), rule.file), at);

@@ -1,5 +1,7 @@
 #!/bin/sh
-# Makes the Debian packages, unpacks them into an empty root, and uses what is there as a user would: package.sh BUILD SOURCE
+# Links the library as packages have it (exporting its public face alone) and as archives, makes the Debian packages,
+# unpacks them into an empty root, and uses what is there as a user would: package.sh BUILD SOURCE. What was compiled in
+# BUILD is linked again, not compiled.
 set -eu
 build=$1
 source=$2
@@ -10,12 +12,34 @@ fail() {
   exit 1
 }
 
-cpack --config "$build/CPackConfig.cmake" -G DEB -B "$work/packages" > "$work/log" 2>&1 || fail "$(cat "$work/log")"
+again() {
+  cmake -S "$source" -B "$work/$1" -G Ninja -DCMAKE_BUILD_TYPE=Release -DTRUECURVE_TESTS=OFF -DTRUECURVE_OBJECTS_FROM="$build" \
+    -DBUILD_SHARED_LIBS="$2" -DCMAKE_INSTALL_PREFIX=/usr -DCMAKE_INSTALL_LIBDIR=lib > "$work/log" 2>&1 &&
+    cmake --build "$work/$1" --target truecurve_app >> "$work/log" 2>&1 || fail "$(cat "$work/log")"
+}
+again sealed ON
+again archives OFF
+cpack --config "$work/sealed/CPackConfig.cmake" -G DEB -B "$work/packages" > "$work/log" 2>&1 || fail "$(cat "$work/log")"
+DESTDIR=$work/static cmake --install "$work/archives" > "$work/log" 2>&1 || fail "$(cat "$work/log")"
+
+# Nothing of other libraries and nothing of the inside is exported.
+for library in "$work"/sealed/libtruecurve*.so; do
+  nm -DC --defined-only "$library" | cut -d ' ' -f 3- > "$work/exported"
+  foreign=$(grep -vE '^((vtable|VTT|typeinfo|typeinfo name) for )?truecurve::' "$work/exported" | grep -vE '^(TRUECURVE|_init|_fini)' || true)
+  test -z "$foreign" || fail "$library exports what is not its own: $foreign"
+  if grep -E '^((vtable|VTT|typeinfo|typeinfo name) for )?truecurve::detail::' "$work/exported"; then fail "$library exports its inside"; fi
+done
+
 root=$work/root
 mkdir "$root"
 for package in "$work"/packages/*.deb; do dpkg-deb -x "$package" "$root"; done
 dpkg-deb -f "$work"/packages/truecurve_*.deb Depends | grep -q 'libtruecurve0.2 (= ' || fail "the command does not name its library"
 dpkg-deb -f "$work"/packages/libtruecurve0.2_*.deb Depends | grep -q libplplot || fail "the library does not name PLplot"
+dpkg-deb -f "$work"/packages/libtruecurve0.2_*.deb Depends | grep -q plplot-driver-cairo || fail "the library does not name its driver"
+for package in truecurve libtruecurve0.2 libtruecurve-dev; do
+  for file in copyright changelog.gz; do test -s "$root/usr/share/doc/$package/$file" || fail "$package has no $file"; done
+done
+test -s "$root/usr/share/doc/truecurve/demo/thermometers.csv" || fail "the guide's data are not installed"
 
 # The command, in a folder without the sources.
 LD_LIBRARY_PATH=$(dirname "$(find "$root" -name 'libtruecurve.so.0.2')")
@@ -25,6 +49,13 @@ cd "$work"
 truecurve --version
 truecurve demo bells > /dev/null
 test -s bells/results/report.html
+python3 -W ignore "$source/tests/schemas.py" "$source/docs/schema" bells/results/*.json "$source"/demo/*.json
+truecurve predict "$source/demo/density.json" --at w_Sn=18,20 --output prediction.json > /dev/null
+truecurve solve "$source/demo/density.json" --for rho=8.8 --output solution.json > /dev/null
+truecurve derive "$source/demo/density.json" "q = b1/b2" --output derivation.json > /dev/null
+truecurve preview "$source/demo/pour_cooling.csv" newton-cooling --x t --y T --output preview.json > /dev/null
+truecurve quantify "$source/demo/lead_calibration.json" "$source/demo/lead_unknowns.csv" --output quantities.json > /dev/null
+python3 -W ignore "$source/tests/schemas.py" "$source/docs/schema" prediction.json solution.json derivation.json preview.json quantities.json
 for page in truecurve.1 truecurve-fit.1 truecurve-uncertainty.7; do
   find "$root/usr/share/man" -name "$page*" | grep -q . || fail "there is no $page"
 done
@@ -67,16 +98,30 @@ fi
 cmake -S "$source/examples" -B examples -G Ninja -DCMAKE_PREFIX_PATH="$root/usr" -DCMAKE_CXX_COMPILER="${CXX:-c++}" > /dev/null
 cmake --build examples > log || fail "$(cat log)"
 ctest --test-dir examples --output-on-failure > log || fail "$(cat log)"
-# The root is no real one: its prefix is said instead.
-sed "s|^prefix=.*|prefix=$root/usr|" "$(find "$root" -name truecurve.pc)" > truecurve.pc
-PKG_CONFIG_PATH=$work
+PKG_CONFIG_PATH=$(dirname "$(find "$root" -name truecurve.pc)")
 export PKG_CONFIG_PATH
-${CXX:-c++} -std=c++20 "$source/examples/straight_line.cpp" $(pkg-config --cflags --libs truecurve fmt) -o line
+all="truecurve-io truecurve-report truecurve-figure"
+pkg-config --print-requires --print-requires-private $all | grep -vx 'truecurve = 0.2.0' | grep . && fail "a .pc file asks for more than the package has"
+${CXX:-c++} -std=c++20 "$source/examples/straight_line.cpp" $(pkg-config --cflags --libs $all fmt) -o line
 ./line "$source/demo/thermometers.csv" line.png | grep -q 'b = 1'
+
+# Components that are not there are said to be missing, quietly where that is asked for.
+mkdir -p asks
+cat > asks/CMakeLists.txt <<'PROJECT'
+cmake_minimum_required(VERSION 3.25)
+project(Asks LANGUAGES CXX)
+find_package(TrueCurve QUIET COMPONENTS io mirrors)
+if(TrueCurve_FOUND)
+  message(FATAL_ERROR "found what is not there")
+endif()
+PROJECT
+cmake -S asks -B asks/build -DCMAKE_PREFIX_PATH="$root/usr" > log 2>&1 || fail "$(cat log)"
+grep -q 'mirrors' log && fail "find_package(QUIET) speaks: $(cat log)"
 
 # A caller may use other vector instructions and another compiler than the library: nothing that depends on them crosses
 # the boundary, and all print the same digits.
 cat > consumer.cpp <<'PROGRAM'
+#include <truecurve/figure/fit_figure.hpp>
 #include <truecurve/io/record.hpp>
 #include <truecurve/report/fit_page.hpp>
 #include <truecurve/report/renderers.hpp>
@@ -99,16 +144,84 @@ int main() {
             << truecurve::shortest(covariance(1, 2)) << ' ' << truecurve::shortest(decay.residuals()[3]) << '\n'
             << truecurve::parameter_text(line.parameter("b3")) << '\n'
             << truecurve::band_at(again, {2.5, 30}, 0.99)[1].prediction.high << '\n';
+  const truecurve::Fit fits[] = {truecurve::fit(truecurve::shape_model("line"), points), decay};
+  std::cout << truecurve::compare(fits).suggestion.name << '\n';
+  const auto table = truecurve::Table::from_columns(
+      {{"c", "mg/g", {0, 0, 1, 1, 2, 2, 4, 4}}, {"I", "kcps", {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 27.2, 26.8}}});
+  const auto calibration = truecurve::calibrate(truecurve::readings_of(table, {.amount = "c", .signals = {"I"}}));
+  std::cout << truecurve::shortest(truecurve::amount_of(calibration.curve, {.signals = {14.4, 14.8}}).amount) << '\n';
+  truecurve::draw_fit(decay, "consumer.svg");
 }
 PROGRAM
+same_digits() {
+  ./consumer > "printed by" || fail "$1 stops"
+  if [ ! -e printed ]; then cp "printed by" printed; cp consumer.svg drawn.svg; fi
+  cmp printed "printed by" || fail "$1 prints other digits"
+  cmp drawn.svg consumer.svg || fail "$1 draws another picture"
+}
 for how in "${CXX:-c++}" "${CXX:-c++} -O3 -mavx2 -mfma" "${CXX:-c++} -O2 -march=native -std=c++23" \
-    "clang++ -O3 -mavx2 -ffast-math" "clang++ -march=native"; do
+    "clang++ -O3 -mavx2 -ffast-math" "clang++ -march=native -std=c++2b"; do
   command -v "${how%% *}" > /dev/null || continue
-  ${how%% *} -std=c++20 -Wall -Wextra -Werror ${how#"${how%% *}"} consumer.cpp $(pkg-config --cflags --libs truecurve) -o consumer || fail "$how does not compile"
-  ./consumer > "printed by" || fail "compiled with $how it stops"
-  [ -e printed ] || cp "printed by" printed
-  cmp printed "printed by" || fail "compiled with $how it prints other digits"
+  ${how%% *} -std=c++20 -Wall -Wextra -Werror ${how#"${how%% *}"} -c consumer.cpp $(pkg-config --cflags $all) -o consumer.o || fail "$how does not compile"
+  ${how%% *} consumer.o $(pkg-config --libs $all) -o consumer || fail "$how does not link"
+  same_digits "compiled with $how it"
+  # The same with archives.
+  archives=$(find "$work/static" -name libtruecurve.a)
+  ${how%% *} consumer.o $(PKG_CONFIG_PATH=$(dirname "$archives")/pkgconfig pkg-config --static --libs $all) -o consumer || fail "$how does not link archives"
+  same_digits "with archives and $how it"
 done
+
+# find_package and add_subdirectory: a project of one program, as the guide has it.
+mkdir -p own
+cp consumer.cpp own/
+cat > own/CMakeLists.txt <<'PROJECT'
+cmake_minimum_required(VERSION 3.25)
+project(Own LANGUAGES C CXX)
+set(CMAKE_CXX_STANDARD 23)
+if(TRUECURVE_SOURCE)
+  set(TRUECURVE_REPORT ON)
+  set(TRUECURVE_FIGURE ON)
+  add_subdirectory(${TRUECURVE_SOURCE} truecurve)
+  get_property(targets DIRECTORY ${TRUECURVE_SOURCE} PROPERTY BUILDSYSTEM_TARGETS)
+  foreach(target ${targets})
+    if(NOT target MATCHES "^truecurve")
+      message(FATAL_ERROR "the target ${target} leaks")
+    endif()
+  endforeach()
+  get_cmake_property(names CACHE_VARIABLES)
+  foreach(name ${names})
+    if(name MATCHES "^CPACK_")
+      message(FATAL_ERROR "the setting ${name} leaks")
+    endif()
+  endforeach()
+else()
+  find_package(TrueCurve REQUIRED COMPONENTS io report figure)
+endif()
+add_executable(consumer consumer.cpp)
+target_link_libraries(consumer PRIVATE TrueCurve::io TrueCurve::report TrueCurve::figure)
+PROJECT
+cmake_like() {
+  name=$1
+  shift
+  rm -rf "own/$name"
+  cmake -S own -B "own/$name" -G Ninja "$@" > log 2>&1 && cmake --build "own/$name" --target consumer >> log 2>&1 || fail "$name: $(cat log)"
+  cp "own/$name/consumer" consumer
+  same_digits "by $name it"
+}
+cmake_like shared -DCMAKE_PREFIX_PATH="$root/usr"
+cmake_like static -DCMAKE_PREFIX_PATH="$work/static/usr"
+cmake_like subdirectory -DTRUECURVE_SOURCE="$source" -DTRUECURVE_OBJECTS_FROM="$build"
+test -e own/subdirectory/truecurve/truecurve && fail "the command is built within another project"
+
+# The core alone asks for nothing that draws, reads files or parses arguments.
+cmake -S "$source" -B core -G Ninja -DTRUECURVE_IO=OFF -DTRUECURVE_REPORT=OFF -DTRUECURVE_FIGURE=OFF -DTRUECURVE_APP=OFF -DTRUECURVE_TESTS=OFF \
+  -DTRUECURVE_OBJECTS_FROM="$build" --trace-expand --trace-redirect=trace > log 2>&1 || fail "$(cat log)"
+if grep -E '(plplot|CLI11|nlohmann_json|pugixml|libzip|xlsxwriter|utf8proc)[^/ ]*(Config|Targets)?\.cmake|pkg_check_modules' trace | grep -v '^/usr' | grep -v 'macro(' | head -3 | grep .; then
+  fail "the core alone asks for what only the parts use"
+fi
+cmake --build core > log 2>&1 || fail "$(cat log)"
+DESTDIR=$work/alone cmake --install core > log 2>&1 || fail "$(cat log)"
+test -e "$work/alone/usr/local/include/truecurve/io" && fail "headers of parts that were not built are installed"
 
 # The core alone must not need what only its companions use.
 if nm -DC --undefined-only "$LD_LIBRARY_PATH/libtruecurve.so.0.2" |

@@ -107,8 +107,9 @@ Interval profile_place(const Fit& fit, double mean, double place, Level level) {
                         fit.observations().predictors().size() == 1 && !fit.estimate().open_end() &&
                         fit.solver().converged && !detail::data_of(fit.model()).function;
   const double factor = fit.estimate().coverage_factor(level) * fit.estimate().scale();
-  const Range& range = fit.estimate().ranges().at(0);
-  if (!is_known || !(factor > 0) || !(range.high > range.low)) return {};
+  if (!is_known) return {};
+  const Range& range = fit.estimate().ranges()[0];
+  if (!(factor > 0) || !(range.high > range.low)) return {};
   const double step = (range.high - range.low) / 64;
   return {place_limit(fit, mean, place, -step, factor * factor), place_limit(fit, mean, place, step, factor * factor)};
 }

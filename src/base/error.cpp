@@ -50,6 +50,7 @@ std::string_view name(ErrorCode code) {
     case ErrorCode::too_few_observations: return "too_few_observations";
     case ErrorCode::rank_deficient: return "rank_deficient";
     case ErrorCode::not_finite: return "not_finite";
+    case ErrorCode::stopped: return "stopped";
     case ErrorCode::not_supported: return "not_supported";
     case ErrorCode::cannot_write: return "cannot_write";
     case ErrorCode::internal: return "internal";

@@ -3,15 +3,32 @@
 #include <truecurve/base/random.hpp>
 
 #include <cmath>
+#include <random>
 
 namespace truecurve {
+
+struct RandomNumbers::Engine {
+  explicit Engine(Seed seed) : twister(seed) {}
+  [[nodiscard]] double uniform() { return (static_cast<double>(twister() >> 11) + 0.5) * 0x1p-53; }
+  std::mt19937_64 twister;
+};
+
+RandomNumbers::RandomNumbers(Seed seed) : engine_(std::make_unique<Engine>(seed)) {}
+RandomNumbers::~RandomNumbers() = default;
+RandomNumbers::RandomNumbers(const RandomNumbers& other) : engine_(std::make_unique<Engine>(*other.engine_)) {}
+RandomNumbers& RandomNumbers::operator=(const RandomNumbers& other) {
+  *engine_ = *other.engine_;
+  return *this;
+}
+
+double RandomNumbers::uniform() { return engine_->uniform(); }
 
 double RandomNumbers::normal() { return normal_quantile(uniform()); }
 
 void RandomNumbers::fill_normal(std::span<double> values) {
   for (std::size_t i = 0; i < values.size();) {
-    const double u = 2 * uniform() - 1;
-    const double v = 2 * uniform() - 1;
+    const double u = 2 * engine_->uniform() - 1;
+    const double v = 2 * engine_->uniform() - 1;
     const double square = u * u + v * v;
     if (square >= 1 || square == 0) continue;
     const double factor = std::sqrt(-2 * std::log(square) / square);

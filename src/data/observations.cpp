@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <set>
 #include <utility>
 
 #include <fmt/format.h>
@@ -79,34 +80,123 @@ Uncertainty Uncertainty::percent(double value) {
   return made;
 }
 
+namespace detail {
+
+RowNumbers RowNumbers::first(std::size_t count) {
+  RowNumbers made;
+  made.count_ = count;
+  made.all_ = true;
+  return made;
+}
+
+RowNumbers::RowNumbers(const RowNumbers& other) : count_(other.count_), all_(other.all_) {
+  if (!all_) numbers_ = other.numbers_;
+}
+
+RowNumbers& RowNumbers::operator=(const RowNumbers& other) {
+  if (this == &other) return *this;
+  count_ = other.count_;
+  all_ = other.all_;
+  numbers_.clear();
+  if (!all_) numbers_ = other.numbers_;
+  return *this;
+}
+
+std::span<const std::uint32_t> RowNumbers::list() const {
+  if (!all_) return numbers_;
+  const std::scoped_lock lock(making_);
+  if (numbers_.empty()) {
+    numbers_.resize(count_);
+    std::iota(numbers_.begin(), numbers_.end(), 1u);
+  }
+  return numbers_;
+}
+
+}  // namespace detail
+
+namespace {
+
+void require_equal_lengths(const NamedColumn& response, const std::vector<NamedColumn>& predictors,
+                           const Vector& uncertainties) {
+  const auto differs = [&response](const Vector& values) { return values.size() != response.values.size(); };
+  std::string lengths;
+  bool agree = uncertainties.empty() || !differs(uncertainties);
+  for (const NamedColumn& predictor : predictors) {
+    agree = agree && !differs(predictor.values);
+    lengths += fmt::format("{} has {} values, ", predictor.name, predictor.values.size());
+  }
+  if (agree) return;
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = fmt::format("{}{} {} and the uncertainties {}", lengths, response.name,
+                                      response.values.size(), uncertainties.size()),
+               .subject = "Observations",
+               .remedy = "give arrays of equal length"});
+}
+
+void require_names(const NamedColumn& response, const std::vector<NamedColumn>& predictors) {
+  std::set<std::string> names = {response.name};
+  bool are_told = !response.name.empty();
+  for (const NamedColumn& predictor : predictors)
+    are_told = are_told && !predictor.name.empty() && names.insert(predictor.name).second;
+  if (are_told) return;
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = "a column has no name, or two have the same",
+               .subject = "Observations",
+               .remedy = "give each column a name of its own"});
+}
+
+void require_finite_rows(const NamedColumn& response, const std::vector<NamedColumn>& predictors) {
+  const auto fail = [&predictors](std::size_t row, const std::string& values) {
+    throw Error({.code = ErrorCode::not_finite,
+                 .message = fmt::format("row {}: {} must {} be finite", row + 1, values,
+                                        predictors.size() == 1 ? "both" : "all"),
+                 .subject = fmt::format("row {}", row + 1),
+                 .remedy = "leave the row out of the arrays"});
+  };
+  for (std::size_t i = 0; i < response.values.size(); ++i) {
+    const bool is_finite = std::isfinite(response.values[i]) &&
+                           std::all_of(predictors.begin(), predictors.end(),
+                                       [i](const auto& column) { return std::isfinite(column.values[i]); });
+    if (is_finite) continue;
+    std::string values;
+    for (const NamedColumn& column : predictors) values += fmt::format("{} = {} and ", column.name, column.values[i]);
+    fail(i, values + fmt::format("{} = {}", response.name, response.values[i]));
+  }
+}
+
+}  // namespace
+
 Observations Observations::of(Vector x, Vector y, Vector uncertainties) {
-  if (x.size() != y.size() || (uncertainties.size() != 0 && uncertainties.size() != y.size())) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("x has {} values, y {} and the uncertainties {}", x.size(), y.size(),
-                                        uncertainties.size()),
-                 .subject = "Observations::of",
-                 .remedy = "give arrays of equal length"});
-  }
-  detail::require_rows(y.size());
-  for (std::size_t i = 0; i < y.size(); ++i) {
-    if (!std::isfinite(x[i]) || !std::isfinite(y[i])) {
-      throw Error({.code = ErrorCode::not_finite,
-                   .message = fmt::format("row {}: x = {} and y = {} must both be finite", i + 1, x[i], y[i]),
-                   .subject = fmt::format("row {}", i + 1),
-                   .remedy = "leave the row out of the arrays"});
-    }
-    if (uncertainties.size() != 0) {
-      detail::require_positive(uncertainties[i], fmt::format("that of row {}", i + 1), "a standard uncertainty");
-    }
-  }
+  std::vector<NamedColumn> predictors(1);
+  predictors[0] = {"x", "", std::move(x)};
+  return of_columns({"y", "", std::move(y)}, std::move(predictors), std::move(uncertainties));
+}
+
+Observations Observations::borrowed(NamedSpan response, const std::vector<NamedSpan>& predictors,
+                                    std::span<const double> uncertainties) {
+  std::vector<NamedColumn> columns;
+  for (const NamedSpan& span : predictors) columns.push_back({span.name, span.unit, Vector::lent(span.values)});
+  return of_columns({std::move(response.name), std::move(response.unit), Vector::lent(response.values)},
+                    std::move(columns), Vector::lent(uncertainties));
+}
+
+Observations Observations::of_columns(NamedColumn response, std::vector<NamedColumn> predictors, Vector uncertainties) {
+  require_names(response, predictors);
+  require_equal_lengths(response, predictors, uncertainties);
+  detail::require_rows(response.values.size());
+  require_finite_rows(response, predictors);
+  for (std::size_t i = 0; i < uncertainties.size(); ++i)
+    detail::require_positive(std::as_const(uncertainties)[i], fmt::format("that of row {}", i + 1),
+                             "a standard uncertainty");
   auto data = std::make_shared<Data>();
-  data->response.name = "y";
-  data->predictors = {{"x", ""}};
-  data->rows.resize(y.size());
-  std::iota(data->rows.begin(), data->rows.end(), 1u);
+  data->response = {std::move(response.name), std::move(response.unit)};
+  data->rows = detail::RowNumbers::first(response.values.size());
   data->rows_read = data->rows.size();
-  data->responses = std::move(y);
-  data->columns = {std::move(x)};
+  data->responses = std::move(response.values);
+  for (NamedColumn& predictor : predictors) {
+    data->predictors.push_back({std::move(predictor.name), std::move(predictor.unit)});
+    data->columns.push_back(std::move(predictor.values));
+  }
   data->row_scatter = std::move(uncertainties);
   if (data->row_scatter.size() != 0) {
     data->model = detail::scattering_by_row(1);
@@ -140,7 +230,15 @@ std::size_t Observations::size() const noexcept { return data_->rows.size(); }
 const Quantity& Observations::response() const noexcept { return data_->response; }
 std::span<const Quantity> Observations::predictors() const noexcept { return data_->predictors; }
 const Vector& Observations::responses() const noexcept { return data_->responses; }
-const Vector& Observations::predictor(std::size_t index) const { return data_->columns.at(index); }
+const Vector& Observations::predictor(std::size_t index) const {
+  if (index < data_->columns.size()) return data_->columns[index];
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = fmt::format("there is no predictor {}: the observations have {}, counted from 0", index,
+                                      data_->columns.size()),
+               .subject = "predictor",
+               .value = fmt::format("{}", index),
+               .remedy = "give an index below their number"});
+}
 const Vector& Observations::row_scatter() const noexcept { return data_->row_scatter; }
 const Vector& Observations::uncertainties() const noexcept {
   static const Vector none;
@@ -160,12 +258,12 @@ Vector Observations::counted_numbers() const {
   return as_eigen(data_->responses).cwiseProduct(as_eigen(data_->sizes)).array().round();
 }
 const std::string& Observations::uncertainty_origin() const noexcept { return data_->origin; }
-std::span<const std::uint32_t> Observations::source_rows() const noexcept { return data_->rows; }
+std::span<const std::uint32_t> Observations::source_rows() const { return data_->rows.list(); }
 std::span<const LeftOut> Observations::left_out() const noexcept { return data_->left_out; }
 std::size_t Observations::rows_read() const noexcept { return data_->rows_read; }
 Vector Observations::order() const {
   if (data_->order.size() != 0) return data_->order;
-  return data_->rows;
+  return source_rows();
 }
 const TableSource& Observations::source() const noexcept { return data_->source; }
 std::span<const std::string> Observations::remarks() const noexcept { return data_->remarks; }
@@ -240,7 +338,7 @@ Observations Observations::numbered(std::vector<std::uint32_t> rows, Vector orde
   }
   auto made = std::make_shared<Data>(*data_);
   made->rows_read = std::max<std::size_t>(data_->rows_read, *std::max_element(rows.begin(), rows.end()));
-  made->rows = std::move(rows);
+  made->rows = detail::RowNumbers(std::move(rows));
   made->order = std::move(order);
   return Observations(std::move(made));
 }
@@ -253,16 +351,17 @@ Observations Observations::without(std::span<const std::size_t> rows, const std:
   }
   auto made = std::make_shared<Data>(*data_);
   std::vector<Eigen::Index> kept;
-  made->rows.clear();
+  std::vector<std::uint32_t> numbers;
   for (std::size_t i = 0; i < data_->rows.size(); ++i) {
     if (out[data_->rows[i]]) {
       made->left_out.push_back({data_->rows[i], reason});
     } else {
       kept.push_back(static_cast<Eigen::Index>(i));
-      made->rows.push_back(data_->rows[i]);
+      numbers.push_back(data_->rows[i]);
     }
   }
   detail::require_rows(kept.size());
+  made->rows = detail::RowNumbers(std::move(numbers));
   made->responses = as_eigen(data_->responses)(kept);
   for (std::size_t k = 0; k < data_->columns.size(); ++k) made->columns[k] = as_eigen(data_->columns[k])(kept);
   if (data_->row_scatter.size() != 0) made->row_scatter = as_eigen(data_->row_scatter)(kept);

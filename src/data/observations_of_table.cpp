@@ -306,10 +306,12 @@ Vector Observations::FromTable::gather(const Column& column) const {
 void Observations::FromTable::gather_columns() {
   const auto used = static_cast<std::size_t>(std::count(out_.begin(), out_.end(), false));
   detail::require_rows(used);
-  data_->rows.reserve(used);
+  std::vector<std::uint32_t> rows;
+  rows.reserve(used);
   for (std::size_t i = 0; i < table_.rows(); ++i) {
-    if (!out_[i]) data_->rows.push_back(static_cast<std::uint32_t>(i + 1));
+    if (!out_[i]) rows.push_back(static_cast<std::uint32_t>(i + 1));
   }
+  data_->rows = detail::RowNumbers(std::move(rows));
   data_->response = {response_.name, response_.unit};
   data_->responses = gather(*chosen_[0]);
   if (is_counted()) {
@@ -369,7 +371,7 @@ void Observations::FromTable::gather_uncertainties() {
 
 void Observations::FromTable::gather_order() {
   const Column& order = table_.column(choice_.order);
-  for (const std::uint32_t row : data_->rows) {
+  for (const std::uint32_t row : data_->rows.list()) {
     if (const std::string* text = order.text_at(row - 1)) fail_text(table_, order, row - 1, *text);
     if (!std::isnan(order.numbers[row - 1])) continue;
     throw Error({.code = ErrorCode::text_in_numbers,

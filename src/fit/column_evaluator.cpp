@@ -40,7 +40,7 @@ void ColumnEvaluator::run_tangent(std::span<const double* const> variables, std:
     for (std::size_t k = 0; k < variables.size(); ++k)
       at += fmt::format("{}{} = {}", k == 0 ? "" : ", ", model_->predictors[k], variables[k][failure.row]);
     throw Error({.code = ErrorCode::unsuitable_row,
-                 .message = fmt::format("the model's function threw at {}: {}", at, failure.what),
+                 .message = fmt::format("the model's function can't be evaluated at {}: {}", at, failure.what),
                  .subject = at,
                  .remedy = "ask for points that the function can take, or let it return NaN where it is not defined"});
   }

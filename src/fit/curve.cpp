@@ -44,12 +44,14 @@ Roles without(Roles roles, const std::vector<int>& held) {
   return roles;
 }
 
-Curve::Curve(const BoundModel& bound, const Observations& observations, Roles roles, std::size_t stride)
+Curve::Curve(const BoundModel& bound, const Observations& observations, Roles roles, std::size_t stride,
+             SearchWatch* watch)
     : bound_(bound),
       observations_(observations),
       roles_(std::move(roles)),
       stride_(stride),
-      kernel_(observations.observation_model().kernel()) {
+      kernel_(observations.observation_model().kernel()),
+      watch_(watch) {
   const auto n = observations.size();
   rows_ = (n + stride - 1) / stride;
   const auto taken = [&](const Vector& all) -> const double* {
@@ -104,7 +106,7 @@ double Curve::project(SmallVector& theta) {
 double Curve::project_ahead(SmallVector& theta) {
   if (!is_scored() || !roles_.separable.empty()) return project(theta);
   with_objective_ = true;
-  ++evaluations_;  // the curve and its derivatives count as they do one after the other
+  count_evaluation();  // the curve and its derivatives count as they do one after the other
   factor_ahead_ = factor(Columns::all, theta);
   with_objective_ = false;
   ahead_ = theta;
@@ -116,6 +118,11 @@ double Curve::project_ahead(SmallVector& theta) {
 SmallMatrix Curve::full_factor(const SmallVector& theta) {
   if (ahead_.size() == theta.size() && ahead_.size() > 0 && ahead_ == theta) return factor_ahead_;
   return factor(Columns::all, theta);
+}
+
+void Curve::count_evaluation() {
+  ++evaluations_;
+  if (watch_ != nullptr) watch_->count();
 }
 
 double Curve::total() const { return kernel_.objective_of_one_mean({y_, sizes_, rows_}); }
@@ -171,6 +178,7 @@ void Curve::for_each_block(Columns columns, const SmallVector& theta, std::size_
   const std::span<const double> parameters(theta.data(), static_cast<std::size_t>(theta.size()));
   for (std::size_t from = start; from < end; from += stride) {
     const std::size_t rows = std::min(stride, end - from);
+    if (watch_ != nullptr) watch_->look();
     for (std::size_t k = 0; k < predictors_.size(); ++k) scratch.at[k] = predictors_[k] + from;
     try {
       if (all) {
@@ -183,7 +191,7 @@ void Curve::for_each_block(Columns columns, const SmallVector& theta, std::size_
     } catch (const FunctionFailure& failure) {
       const auto row = observations_.source_rows()[(from + failure.row) * stride_];
       throw Error({.code = ErrorCode::unsuitable_row,
-                   .message = fmt::format("row {}: the model's function threw: {}", row, failure.what),
+                   .message = fmt::format("row {}: the model's function can't be evaluated: {}", row, failure.what),
                    .subject = fmt::format("row {}", row),
                    .remedy =
                        "leave the row out, keep the parameters within limits, or return NaN where the function is "
@@ -247,7 +255,7 @@ SmallVector Curve::scales_at(Columns columns, const SmallVector& theta) {
 }
 
 SmallMatrix Curve::scaled_factor(Columns columns, const SmallVector& theta, const SmallVector& scales) {
-  ++evaluations_;
+  count_evaluation();
   const std::size_t count = moving(columns).size() + 1;
   const auto size = static_cast<Index>(count);
   SmallMatrix r = SmallMatrix::Zero(size, size);

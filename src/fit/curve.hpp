@@ -6,6 +6,7 @@
 #include "../base/matrices.hpp"
 #include "../model/model_data.hpp"
 #include "absorb.hpp"
+#include "search_watch.hpp"
 
 #include <cstdint>
 #include <vector>
@@ -36,8 +37,9 @@ struct Roles {
 
 class Curve {
  public:
-  /// Takes every stride-th row. The observations must outlive the curve.
-  Curve(const BoundModel& bound, const Observations& observations, Roles roles, std::size_t stride = 1);
+  /// Takes every stride-th row. The observations must outlive the curve, and so must what watches it.
+  Curve(const BoundModel& bound, const Observations& observations, Roles roles, std::size_t stride = 1,
+        SearchWatch* watch = nullptr);
 
   [[nodiscard]] std::size_t rows() const { return rows_; }
   [[nodiscard]] const BoundModel& bound() const { return bound_; }
@@ -47,13 +49,16 @@ class Curve {
   /// Sum of squares of the weighted data.
   [[nodiscard]] double size() const { return size_; }
   [[nodiscard]] int evaluations() const { return evaluations_; }
+  [[nodiscard]] SearchWatch* watch() const { return watch_; }
+  /// Whether a search has to end.
+  [[nodiscard]] bool is_over() const { return watch_ != nullptr && watch_->is_over(); }
   [[nodiscard]] const double* predictor(std::size_t k) const { return predictors_[k]; }
   [[nodiscard]] std::size_t predictors() const { return predictors_.size(); }
   [[nodiscard]] const double* responses() const { return y_; }
 
   /// Solves for the separable parameters at the others as they stand in theta. Returns chi-squared (of a response that
   /// is counted the deviance), infinite where the model is not finite or no mean of such a response. Throws Error
-  /// (unsuitable_row) where C++ code of the model throws.
+  /// (unsuitable_row) where C++ code of the model throws std::domain_error, and SearchEnded where it is watched.
   double project(SmallVector& theta);
   /// The same where full_factor() is likely to be asked for next, at the same place: of a counted response both are
   /// made in one pass over the rows.
@@ -95,6 +100,7 @@ class Curve {
   template <typename Use>
   void for_each_block(Columns columns, const SmallVector& theta, std::size_t start, std::size_t end, Scratch& scratch,
                       Use use) const;
+  void count_evaluation();
   void absorb_rows(Columns columns, const SmallVector& theta, const SmallVector& scales, std::size_t start,
                    std::size_t end, double* r, Scratch& scratch) const;
   [[nodiscard]] const std::vector<int>& moving(Columns columns) const {
@@ -118,6 +124,7 @@ class Curve {
   SmallMatrix factor_ahead_;
   double size_ = 0;
   int evaluations_ = 0;
+  SearchWatch* watch_;
   std::vector<Scratch> scratch_;
 };
 

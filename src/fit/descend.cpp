@@ -165,20 +165,30 @@ class DampedWalk {
         sizes_(SmallVector::Zero(theta_.size())) {}
 
   Descent run() {
+    try {
+      go();
+    } catch (const SearchEnded&) {
+      result_.theta = theta_;
+      result_.chi_squared = chi_;
+    }
+    if (!result_.converged && curve_.is_over()) result_.stop = curve_.watch()->reason();
+    return result_;
+  }
+
+ private:
+  void go() {
     chi_ = curve_.project_ahead(theta_);
     result_.theta = theta_;
     result_.chi_squared = chi_;
     if (!std::isfinite(chi_)) {
       result_.stop = StopReason::not_finite;
-      return result_;
+      return;
     }
     local_ = local_factor(curve_, theta_, box_);
     while (may_go_on() && !has_arrived() && advance()) {
     }
-    return result_;
   }
 
- private:
   // One step, in the order of the stepped parameters.
   struct Trial {
     SmallVector theta{};
@@ -186,7 +196,7 @@ class DampedWalk {
     bool vanishing = false;  // too short to move anything
   };
 
-  bool may_go_on() const { return curve_.evaluations() - first_ < most_; }
+  bool may_go_on() const { return curve_.evaluations() - first_ < most_ && !curve_.is_over(); }
 
   // Whether the search ends where it stands; its result says why.
   bool has_arrived() {

@@ -39,6 +39,9 @@ struct Descent {
   bool built_up = false;  // its start was built up term by term
 };
 
+/// Evaluations after which a descent is lost.
+inline constexpr int evaluations_of_a_descent = 2000;
+
 /// Parameters with a limit must be among the entangled ones. Cost: at most `most_evaluations` of the curve.
 [[nodiscard]] Descent descend(Curve& curve, SmallVector theta, const Box& box, int most_evaluations);
 

@@ -216,4 +216,12 @@ Fit fit(const Model& given, const Observations& observations, const FitOptions& 
   return made;
 }
 
+FitAttempt try_fit(const Model& model, const Observations& observations, const FitOptions& options) {
+  try {
+    return fit(model, observations, options);
+  } catch (const Error& error) {
+    return error;
+  }
+}
+
 }  // namespace truecurve

@@ -27,15 +27,15 @@ constexpr int most_exchanges = 6;
 class Builder {
  public:
   Builder(const BoundModel& bound, const Observations& observations, std::size_t stride, const SmallVector& given,
-          const Box& box)
-      : bound_(bound), observations_(observations), stride_(stride), box_(box), theta_(given) {
+          const Box& box, SearchWatch& watch)
+      : bound_(bound), observations_(observations), stride_(stride), box_(box), watch_(watch), theta_(given) {
     std::set<int> in_groups;
     for (const TermGroup& group : bound.groups) in_groups.insert(group.separable.begin(), group.separable.end());
     for (const int j : bound.separable) {
       theta_[j] = 0;
       if (!in_groups.contains(j)) always_.push_back(j);
     }
-    Curve whole(bound, observations, roles_of(bound), stride);
+    Curve whole(bound, observations, roles_of(bound), stride, &watch);
     scales_ = scales_of(whole);
     for (const TermGroup& group : bound.groups) {
       for (const int j : group.entangled) theta_[j] = neutral(j);
@@ -46,6 +46,7 @@ class Builder {
     std::vector<std::size_t> left(bound_.groups.size());
     std::iota(left.begin(), left.end(), std::size_t{0});
     while (!left.empty()) {
+      if (watch_.is_over()) return std::nullopt;
       // Of terms that are alike any is as good as the others.
       Trial best;
       std::size_t chosen = 0;
@@ -62,7 +63,7 @@ class Builder {
       left.erase(left.begin() + static_cast<std::ptrdiff_t>(chosen));
       take(together(best.theta));
     }
-    for (int round = 0; round < most_exchanges && exchanged(); ++round) {
+    for (int round = 0; round < most_exchanges && !watch_.is_over() && exchanged(); ++round) {
     }
     return theta_;
   }
@@ -96,7 +97,7 @@ class Builder {
     std::vector<std::size_t> solved = active_;
     if (std::find(solved.begin(), solved.end(), group) == solved.end()) solved.push_back(group);
     const std::vector<int>& sought = bound_.groups[group].entangled;
-    Curve curve(bound_, observations_, roles(solved, {group}), stride_);
+    Curve curve(bound_, observations_, roles(solved, {group}), stride_, &watch_);
     std::vector<Trial> trials;
     const int points = sought.size() == 1 ? points_for_one : points_for_more;
     constexpr int bases[] = {2, 3, 5, 7, 11, 13};
@@ -121,7 +122,7 @@ class Builder {
   }
 
   Trial together(const SmallVector& from) {
-    Curve curve(bound_, observations_, roles(active_, active_), stride_);
+    Curve curve(bound_, observations_, roles(active_, active_), stride_, &watch_);
     const Descent descent = descend(curve, from, box_, evaluations_together);
     return {descent.theta, descent.chi_squared};
   }
@@ -151,6 +152,7 @@ class Builder {
   const Observations& observations_;
   std::size_t stride_;
   const Box& box_;
+  SearchWatch& watch_;
   Scales scales_;
   SmallVector theta_;
   double chi_squared_ = infinity;
@@ -161,7 +163,7 @@ class Builder {
 }  // namespace
 
 std::optional<SmallVector> built_up(const BoundModel& bound, const Observations& observations, std::size_t stride,
-                                    const SmallVector& given, const Box& box) {
+                                    const SmallVector& given, const Box& box, SearchWatch& watch) {
   const bool is_sum = bound.groups.size() >= 2 && !bound.function &&
                       std::all_of(bound.groups.begin(), bound.groups.end(), [&](const TermGroup& group) {
                         const bool sought = std::all_of(group.entangled.begin(), group.entangled.end(),
@@ -169,7 +171,11 @@ std::optional<SmallVector> built_up(const BoundModel& bound, const Observations&
                         return sought && group.can_vanish && !group.separable.empty();
                       });
   if (!is_sum) return std::nullopt;
-  return Builder(bound, observations, stride, given, box).built();
+  try {
+    return Builder(bound, observations, stride, given, box, watch).built();
+  } catch (const SearchEnded&) {
+    return std::nullopt;
+  }
 }
 
 }  // namespace truecurve::detail

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "descend.hpp"
+#include "search_watch.hpp"
 
 #include <optional>
 
@@ -13,6 +14,7 @@ namespace truecurve::detail {
 /// that gains nothing more. Nothing where the model is no such sum of at least two terms, or a start is given for one
 /// of their parameters. The observations must outlive the call. Takes every stride-th row.
 [[nodiscard]] std::optional<SmallVector> built_up(const BoundModel& bound, const Observations& observations,
-                                                  std::size_t stride, const SmallVector& given, const Box& box);
+                                                  std::size_t stride, const SmallVector& given, const Box& box,
+                                                  SearchWatch& watch);
 
 }  // namespace truecurve::detail

@@ -26,7 +26,7 @@ bool goes_before(ParameterPart part, double a, double b) {
 }  // namespace
 
 Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found, const SmallVector& starts,
-                       const Box& box, int most_evaluations) {
+                       const Box& box) {
   const BoundModel& bound = curve.bound();
   Descent result = found;
   const auto try_values = [&](const SmallVector& values) {
@@ -34,7 +34,7 @@ Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found
     if (box.clamped(theta) != theta) return;
     const double chi = curve.project(theta);
     if (!(std::abs(chi - result.chi_squared) <= slack(chi, result.chi_squared, curve.size()))) return;
-    Descent polished = descend(curve, theta, box, most_evaluations);
+    Descent polished = descend(curve, theta, box, evaluations_of_a_descent);
     if (!polished.converged ||
         !(polished.chi_squared <= result.chi_squared + slack(polished.chi_squared, result.chi_squared, curve.size())))
       return;

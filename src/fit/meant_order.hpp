@@ -10,6 +10,6 @@ namespace truecurve::detail {
 /// left to right and the slowest first; widths and periods take the sign of their start, or are made positive. `starts`
 /// holds NaN where none is given.
 [[nodiscard]] Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found,
-                                     const SmallVector& starts, const Box& box, int most_evaluations);
+                                     const SmallVector& starts, const Box& box);
 
 }  // namespace truecurve::detail

@@ -84,26 +84,32 @@ std::vector<SmallVector> proposals(const Model& model, const Curve& curve, const
 }
 
 FoundMinima search_minima(const Model& model, const Observations& observations, Curve& curve, const SmallVector& given,
-                          const Box& box, int most_evaluations) {
+                          const Box& box) {
   const BoundModel& bound = *data_of(model).bound;
+  SearchWatch& watch = *curve.watch();
+  watch.tell(FitStage::looking);
   const std::size_t stride = (observations.size() + rows_searched - 1) / rows_searched;
   // Where limits bind parameters that enter linearly they are projected out here all the same, and clamped later.
-  Curve sketch(bound, observations, roles_of(bound), stride);
+  Curve sketch(bound, observations, roles_of(bound), stride, &watch);
   Box entangled_box = Box::open(bound.parameters.size());
   for (const int j : bound.entangled) {
     entangled_box.low[j] = box.low[j];
     entangled_box.high[j] = box.high[j];
   }
   Proposals proposed{proposals(model, sketch, given)};
-  if (const auto sum = built_up(bound, observations, stride, given, entangled_box)) {
+  if (const auto sum = built_up(bound, observations, stride, given, entangled_box, watch)) {
     proposed.points.push_back(*sum);
     proposed.has_sum = true;
   }
   std::vector<Descent> descents;
-  for (const Begin& begin : search(sketch, given, entangled_box, proposed)) {
-    descents.push_back(descend(sketch, begin.theta, entangled_box, most_evaluations));
+  const std::vector<Begin> begun = search(sketch, given, entangled_box, proposed);
+  for (std::size_t i = 0; i < begun.size(); ++i) {
+    const Begin& begin = begun[i];
+    watch.tell(FitStage::descending, static_cast<double>(i) / static_cast<double>(begun.size()));
+    descents.push_back(descend(sketch, begin.theta, entangled_box, evaluations_of_a_descent));
     descents.back().proposed = begin.proposed;
     descents.back().built_up = begin.built_up;
+    if (watch.is_over()) break;
   }
   FoundMinima found;
   found.descents = static_cast<int>(descents.size());
@@ -111,8 +117,10 @@ FoundMinima search_minima(const Model& model, const Observations& observations, 
   found.evaluations = sketch.evaluations();
   const bool same_problem = stride == 1 && curve.roles().separable == bound.separable;
   if (same_problem) return found;
-  if (found.minima.size() > minima_kept) found.minima.resize(minima_kept);
-  for (Minimum& minimum : found.minima) minimum.best = descend(curve, minimum.best.theta, box, most_evaluations);
+  const std::size_t kept = watch.is_over() ? 1 : minima_kept;
+  if (found.minima.size() > kept) found.minima.resize(kept);
+  for (Minimum& minimum : found.minima)
+    minimum.best = descend(curve, minimum.best.theta, box, evaluations_of_a_descent);
   std::erase_if(found.minima, [](const Minimum& m) { return !std::isfinite(m.best.chi_squared); });
   std::stable_sort(found.minima.begin(), found.minima.end(),
                    [](const Minimum& a, const Minimum& b) { return a.best.chi_squared < b.best.chi_squared; });
@@ -130,24 +138,26 @@ FoundMinima search_minima(const Model& model, const Observations& observations, 
 }
 
 FoundMinima descend_from_starts(Curve& curve, const Observations& observations, const SmallVector& given,
-                                const Box& box, int most_evaluations) {
+                                const Box& box) {
   const BoundModel& bound = curve.bound();
   std::vector<Descent> descents;
   SmallVector start = given;
   for (const int j : curve.roles().separable) start[j] = 0;
-  descents.push_back(descend(curve, start, box, most_evaluations));
+  curve.watch()->tell(FitStage::descending);
+  descents.push_back(descend(curve, start, box, evaluations_of_a_descent));
   int evaluations = curve.evaluations();
   // Where every parameter has a start and the minimum was not simply the next one, the descent is also made in all
   // parameters: the projection leaves the neighbourhood of the given linear ones at its first step, and may miss the
   // valley that was meant.
-  if (!given.hasNaN() && !curve.roles().separable.empty() && !is_next(descents.front(), curve, given)) {
-    Curve whole(bound, observations, joint_roles(bound));
-    Descent joint = descend(whole, given, box, most_evaluations);
+  if (!given.hasNaN() && !curve.roles().separable.empty() && !curve.is_over() &&
+      !is_next(descents.front(), curve, given)) {
+    Curve whole(bound, observations, joint_roles(bound), 1, curve.watch());
+    Descent joint = descend(whole, given, box, evaluations_of_a_descent);
     evaluations += whole.evaluations();
     if (std::isfinite(joint.chi_squared)) {
       // Its end is polished with the projection.
       const int before = curve.evaluations();
-      Descent polished = descend(curve, joint.theta, box, most_evaluations);
+      Descent polished = descend(curve, joint.theta, box, evaluations_of_a_descent);
       evaluations += curve.evaluations() - before;
       polished.iterations += joint.iterations;
       descents.push_back(polished.chi_squared <= joint.chi_squared ? polished : joint);
@@ -178,15 +188,16 @@ FoundMinima search_likelihood(const Model& model, const Observations& observatio
   std::vector<Descent> descents;
   // One that runs against an end of what a mean may be stops there: others are begun farther inside.
   for (const double kept : {1.0, 0.75, 0.5, 0.25, 0.1, 0.02}) {
-    const NonlinearSolution begun =
-        solve_nonlinear(model, about_measured(*data_of(model).bound, observations, kept), options, OpenEnds::ignored);
+    const NonlinearSolution begun = solve_nonlinear(model, about_measured(*data_of(model).bound, observations, kept),
+                                                    options, OpenEnds::ignored, *curve.watch());
     std::vector<SmallVector> starts = {SmallVector(begun.linear.parameters)};
     for (const OtherMinimum& other : begun.report.other_minima) starts.emplace_back(as_eigen(other.parameters));
     const int before = curve.evaluations();
-    for (const SmallVector& start : starts) descents.push_back(descend(curve, start, box, options.most_evaluations));
+    for (const SmallVector& start : starts) descents.push_back(descend(curve, start, box, evaluations_of_a_descent));
     found.evaluations += begun.report.evaluations + curve.evaluations() - before;
     found.descents = std::max(found.descents, begun.report.descents);
     found.minima = minima_of(descents, curve.size());
+    if (curve.is_over()) break;
     if (found.minima.empty() || !found.minima.front().best.converged) continue;
     found.minima.front().met = std::max(found.minima.front().met, begun.report.met_best);
     found.minima.front().built_up = begun.report.built_up;

@@ -33,11 +33,11 @@ struct FoundMinima {
 
 /// Starts are sought on some of the rows, descended from there, and the minima met are followed on all rows.
 [[nodiscard]] FoundMinima search_minima(const Model& model, const Observations& observations, Curve& curve,
-                                        const SmallVector& given, const Box& box, int most_evaluations);
+                                        const SmallVector& given, const Box& box);
 
 /// From starts that are all given, or solved for.
 [[nodiscard]] FoundMinima descend_from_starts(Curve& curve, const Observations& observations, const SmallVector& given,
-                                              const Box& box, int most_evaluations);
+                                              const Box& box);
 
 /// A counted response as measured readings with about the uncertainties it has, from whose fit the search for the
 /// greatest likelihood begins. Shares and rates are drawn towards their mean, all the way at `kept` = 0, where the

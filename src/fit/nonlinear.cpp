@@ -79,7 +79,7 @@ SmallVector given_starts(const BoundModel& bound, const FitOptions& options, con
 
 // Looked for where the search did not end in a minimum, or in one that some parameter does not change.
 std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observations, const Box& box,
-                                        const Descent& best, const FitOptions& options, OpenEnds open_ends) {
+                                        const Descent& best, OpenEnds open_ends) {
   const bool is_exact = is_of_rounding(best.chi_squared, curve.size());
   if (best.stop == StopReason::not_finite) return std::nullopt;
   const double degrees = static_cast<double>(curve.rows()) - static_cast<double>(best.theta.size());
@@ -100,7 +100,7 @@ std::optional<OpenEndFound> open_end_of(Curve& curve, const Observations& observ
                         tells_scales(columns, curve.bound(), sought_parameters(curve.bound(), observations), box,
                                      best.theta, std::sqrt(variance));
   if (best.converged && is_known) return std::nullopt;
-  return find_open_end(curve.bound(), observations, box, best, factor * factor * variance, options.most_evaluations);
+  return find_open_end(curve.bound(), observations, box, best, factor * factor * variance, *curve.watch());
 }
 
 // The solver's account of the minimum that was taken and of those beside it.
@@ -121,6 +121,14 @@ SolverReport report_of(const Curve& curve, const FoundMinima& found, const Desce
     if (other.converged) report.other_minima.push_back({other.chi_squared, other.theta});
   }
   return report;
+}
+
+[[noreturn]] void fail_without_a_place(StopReason why) {
+  throw Error({.code = ErrorCode::stopped,
+               .message = fmt::format("the search ended before the curve was seen at any place ({})", name(why)),
+               .subject = "search",
+               .value = std::string(name(why)),
+               .remedy = "allow it more time or more evaluations"});
 }
 
 [[noreturn]] void fail_without_minimum(const Model& model, const Observations& observations, const SmallVector& given,
@@ -190,7 +198,7 @@ StartingPoint starting_point(const Model& model, const Observations& observation
 }
 
 NonlinearSolution solve_nonlinear(const Model& model, const Observations& observations, const FitOptions& options,
-                                  OpenEnds open_ends) {
+                                  OpenEnds open_ends, SearchWatch& watch) {
   const BoundModel& bound = *data_of(model).bound;
   if (bound.parameters.size() + 1 > most_columns) {
     throw Error({.code = ErrorCode::not_supported,
@@ -202,23 +210,34 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
   Box box = box_of(bound, options);
   const SmallVector given = given_starts(bound, options, box);
   const Roles roles = roles_within(bound, box);
-  Curve curve(bound, observations, roles);
+  Curve curve(bound, observations, roles, 1, &watch);
   const bool searched =
       std::any_of(roles.entangled.begin(), roles.entangled.end(), [&given](int j) { return std::isnan(given[j]); });
   FoundMinima found = curve.is_scored() && given.hasNaN() ? search_likelihood(model, observations, curve, box, options)
-                      : searched ? search_minima(model, observations, curve, given, box, options.most_evaluations)
-                                 : descend_from_starts(curve, observations, given, box, options.most_evaluations);
+                      : searched                          ? search_minima(model, observations, curve, given, box)
+                                                          : descend_from_starts(curve, observations, given, box);
+  if (found.minima.empty() && watch.is_over()) fail_without_a_place(watch.reason());
   if (found.minima.empty()) fail_without_minimum(model, observations, given, searched);
   const int before = curve.evaluations();
-  Descent best = in_meant_order(data_of(model), curve, found.minima.front().best, given, box, options.most_evaluations);
-
+  Descent best = found.minima.front().best;
   NonlinearSolution solution;
-  auto open =
-      open_ends == OpenEnds::ignored ? std::nullopt : open_end_of(curve, observations, box, best, options, open_ends);
-  if (open) {
-    solution.open_end = open->end;
-    best = std::move(open->descent);
-    box = open->box;
+  try {
+    watch.tell(FitStage::checking);
+    if (!watch.is_over()) best = in_meant_order(data_of(model), curve, best, given, box);
+    auto open = open_ends == OpenEnds::ignored || watch.is_over()
+                    ? std::nullopt
+                    : open_end_of(curve, observations, box, best, open_ends);
+    if (open) {
+      solution.open_end = open->end;
+      best = std::move(open->descent);
+      box = open->box;
+    }
+  } catch (const SearchEnded&) {
+    // What was not looked at stays as it was found.
+  }
+  if (watch.is_over()) {
+    best.converged = false;
+    best.stop = watch.reason();
   }
   solution.report = report_of(curve, found, best, curve.evaluations() - before);
   solution.report.relative_offset = keep_tangent_plane(curve, best, box, solution.linear);

@@ -5,6 +5,7 @@
 
 #include "../base/matrices.hpp"
 #include "linear.hpp"
+#include "search_watch.hpp"
 
 namespace truecurve::detail {
 
@@ -22,7 +23,7 @@ enum class OpenEnds { ignored, by_known_scale, by_scatter };
 /// Throws Error: rank_deficient (parameters that can't be told apart), not_finite (no start at which the model is
 /// finite), bad_argument (a start that names no parameter or is not finite).
 [[nodiscard]] NonlinearSolution solve_nonlinear(const Model& model, const Observations& observations,
-                                                const FitOptions& options, OpenEnds open_ends);
+                                                const FitOptions& options, OpenEnds open_ends, SearchWatch& watch);
 
 /// The curve at its starts: values, which of them were given or solved for, chi-squared. Throws as solve_nonlinear.
 struct StartingPoint {

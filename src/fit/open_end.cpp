@@ -28,13 +28,8 @@ constexpr double good_offset = 1e-3;          // of Bates and Watts (1981): a th
 class Walk {
  public:
   Walk(const BoundModel& bound, const Observations& observations, const Box& box, const Descent& best, int parameter,
-       int most_evaluations)
-      : bound_(bound),
-        observations_(observations),
-        box_(box),
-        parameter_(parameter),
-        best_(best),
-        most_evaluations_(std::min(most_evaluations, evaluations_enough)) {}
+       SearchWatch& watch)
+      : bound_(bound), observations_(observations), box_(box), parameter_(parameter), best_(best), watch_(watch) {}
 
   // The parameter held at so many powers of two times its best value.
   [[nodiscard]] Descent at(double power, const SmallVector& from) const {
@@ -53,9 +48,9 @@ class Walk {
   }
 
   [[nodiscard]] Descent descend_held(const SmallVector& theta) const {
-    Curve curve(bound_, observations_, without(roles_within(bound_, box_), {parameter_}));
+    Curve curve(bound_, observations_, without(roles_within(bound_, box_), {parameter_}), 1, &watch_);
     try {
-      Descent end = descend(curve, theta, box_, most_evaluations_);
+      Descent end = descend(curve, theta, box_, evaluations_enough);
       rows_evaluated_ += static_cast<double>(curve.evaluations()) * static_cast<double>(curve.rows());
       return end;
     } catch (const Error& error) {
@@ -67,7 +62,7 @@ class Walk {
   // Sum of squares of the weighted data.
   [[nodiscard]] double size() const { return Curve(bound_, observations_, {}).size(); }
 
-  [[nodiscard]] bool is_tired() const { return rows_evaluated_ > most_row_evaluations; }
+  [[nodiscard]] bool is_tired() const { return rows_evaluated_ > most_row_evaluations || watch_.is_over(); }
 
   // Whether the value of the opposite sign fits as well, and is another curve: a width's is not, nor that of a
   // steepness between two levels that change places.
@@ -77,7 +72,7 @@ class Walk {
     theta[parameter_] = -theta[parameter_];
     if (!allows(theta[parameter_])) return false;
     SmallVector projected = theta;
-    Curve curve(bound_, observations_, without(roles_within(bound_, box_), {parameter_}));
+    Curve curve(bound_, observations_, without(roles_within(bound_, box_), {parameter_}), 1, &watch_);
     if (std::abs(curve.project(projected) - held.chi_squared) <= same_curve * held.chi_squared) return false;
     return descend_held(theta).chi_squared <= limit;
   }
@@ -148,7 +143,7 @@ class Walk {
   const Box& box_;
   int parameter_;
   const Descent& best_;
-  int most_evaluations_;
+  SearchWatch& watch_;
   mutable double rows_evaluated_ = 0;
 };
 
@@ -167,14 +162,14 @@ bool may_be_open(const BoundModel& bound, const Box& box, const SmallVector& the
 }
 
 std::optional<OpenEndFound> find_open_end(const BoundModel& bound, const Observations& observations, const Box& box,
-                                          const Descent& best, double rise, int most_evaluations) {
+                                          const Descent& best, double rise, SearchWatch& watch) {
   if (!std::isfinite(best.chi_squared) || !(rise > 0)) return std::nullopt;
   // A mean that is linear as it stands leaves what it may be before any parameter runs away.
   const bool is_counted = !observations.observation_model().is_measured();
   if (is_counted && bound.entangled.empty() && !bound.transformed) return std::nullopt;
   for (const int parameter : sought_parameters(bound, observations)) {
     if (!may_be_open(bound, box, best.theta, parameter)) continue;
-    const Walk walk(bound, observations, box, best, parameter, most_evaluations);
+    const Walk walk(bound, observations, box, best, parameter, watch);
     const double high = best.chi_squared + rise;
     const Walk::Way inwards = walk.follow(-1, high);
     const Walk::Way outwards = walk.follow(1, high);

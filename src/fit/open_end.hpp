@@ -4,6 +4,7 @@
 #include <truecurve/fit/estimate.hpp>
 
 #include "descend.hpp"
+#include "search_watch.hpp"
 
 #include <limits>
 #include <optional>
@@ -31,9 +32,9 @@ struct OpenEndFound {
 /// Looks for the one parameter (of those that may be open) of whose values all from some point
 /// on, away from zero or towards it, fit as well as the best descent: chi-squared, the others following, stays below
 /// its minimum + rise on that side and exceeds it on the other. None where there is no such parameter, or where the
-/// curve does not settle. Cost: some tens of descents of at most `most_evaluations` each.
+/// curve does not settle. Cost: some tens of descents each.
 [[nodiscard]] std::optional<OpenEndFound> find_open_end(const BoundModel& bound, const Observations& observations,
                                                         const Box& box, const Descent& best, double rise,
-                                                        int most_evaluations);
+                                                        SearchWatch& watch);
 
 }  // namespace truecurve::detail

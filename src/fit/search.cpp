@@ -124,8 +124,15 @@ std::vector<Candidate> candidates_of(Curve& curve, const SmallVector& given, con
     }
     for (const int j : curve.roles().separable) theta[j] = 0;
     theta = box.clamped(theta);
-    const double chi = curve.project(theta);
-    if (std::isfinite(chi)) candidates.push_back({chi, theta});
+    if (curve.watch() != nullptr)
+      curve.watch()->tell(FitStage::looking, static_cast<double>(point - 1) / static_cast<double>(points));
+    if (curve.is_over()) break;
+    try {
+      const double chi = curve.project(theta);
+      if (std::isfinite(chi)) candidates.push_back({chi, theta});
+    } catch (const SearchEnded&) {
+      break;
+    }
   }
   std::stable_sort(candidates.begin(), candidates.end(), is_better);
   return candidates;
@@ -147,6 +154,7 @@ std::vector<Begin> search(Curve& curve, const SmallVector& given, const Box& box
   const std::vector<Candidate> candidates = candidates_of(curve, given, box, points_for(sought) / share);
   std::vector<Candidate> begun;
   const auto begin_from = [&](const SmallVector& theta, bool by_model, bool is_sum) {
+    if (curve.is_over() && !begun.empty()) return;
     const Descent descent = descend(curve, theta, box, evaluations_begun);
     if (std::isfinite(descent.chi_squared)) begun.push_back({descent.chi_squared, descent.theta, by_model, is_sum});
   };
@@ -158,6 +166,8 @@ std::vector<Begin> search(Curve& curve, const SmallVector& given, const Box& box
   const std::size_t best = tried * 2 / 3;
   const std::size_t fifth = candidates.size() / 5;
   for (std::size_t i = 0; i < tried; ++i) {
+    if (curve.watch() != nullptr)
+      curve.watch()->tell(FitStage::beginning, static_cast<double>(i) / static_cast<double>(tried));
     const std::size_t at = i < best ? i : best + (i - best) * fifth / (tried - best);
     if (at >= candidates.size()) break;
     begin_from(candidates[at].theta, false, false);

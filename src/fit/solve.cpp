@@ -68,7 +68,8 @@ bool inside(const Model& model, const VectorXd& parameters, const std::vector<Wi
 }
 
 // The solver that the model's structure calls for.
-void solve_least_squares(Solved& problem, const Model& model, const FitOptions& options, OpenEnds open_ends) {
+void solve_least_squares(Solved& problem, const Model& model, const FitOptions& options, OpenEnds open_ends,
+                         SearchWatch& watch) {
   if (model.is_linear()) {
     problem.solution = solve_linear(model, problem.left_side);
     if (inside(model, problem.solution.parameters, options.within)) {
@@ -77,7 +78,7 @@ void solve_least_squares(Solved& problem, const Model& model, const FitOptions& 
     }
   }
   problem.model = model.is_linear() ? as_curve(model) : model;
-  NonlinearSolution found = solve_nonlinear(problem.model, problem.left_side, options, open_ends);
+  NonlinearSolution found = solve_nonlinear(problem.model, problem.left_side, options, open_ends, watch);
   problem.solution = std::move(found.linear);
   problem.report = std::move(found.report);
   problem.open_end = found.open_end;
@@ -214,7 +215,8 @@ Solved first_sight(const Model& model, const Observations& observations, const S
 
 Solved solve_least_squares(const Model& model, const Observations& left_side, const FitOptions& options) {
   Solved solved{.model = model, .left_side = left_side};
-  solve_least_squares(solved, model, options, OpenEnds::ignored);
+  SearchWatch watch(options);
+  solve_least_squares(solved, model, options, OpenEnds::ignored, watch);
   return solved;
 }
 
@@ -224,13 +226,14 @@ double least_chi_squared(const Model& model, const Observations& left_side, cons
 
 Solved solve_as_meant(const Model& model, const Observations& observations, const FitOptions& options,
                       std::vector<Warning>& warnings) {
-  if (!observations.observation_model().is_measured()) return solve_counted(model, observations, options);
+  SearchWatch watch(options);
+  if (!observations.observation_model().is_measured()) return solve_counted(model, observations, options, watch);
   const BoundModel& bound = *data_of(model).bound;
   const ScatterLaw law(observations, options.spread);
   const OpenEnds open_ends = law.is_believed(options.uncertainty) ? OpenEnds::by_known_scale : OpenEnds::by_scatter;
   if (!bound.transformed && !law.follows_the_response()) {
     Solved solved = as_they_are(model, observations, law);
-    solve_least_squares(solved, model, options, open_ends);
+    solve_least_squares(solved, model, options, open_ends, watch);
     return solved;
   }
   const LeftSide left = left_side_at(bound, as_eigen(observations.responses()), predictor_pointers(observations));
@@ -240,9 +243,9 @@ Solved solve_as_meant(const Model& model, const Observations& observations, cons
     warn_of_bends(bound, observations, left, law.at(at, observations), model.response(), warnings);
 
   Solved solved = weighted(model, observations, left.value, law, {at});
-  solve_least_squares(solved, model, options, open_ends);
+  solve_least_squares(solved, model, options, open_ends, watch);
   const bool iterated = !law.has_fixed_weights(bound.transformed);
-  if (!iterated) return solved;
+  if (!iterated || watch.is_over()) return solved;
   const SolverReport first = solved.report;
   FitOptions round_options = options;
   for (int round = 1;; ++round) {
@@ -255,9 +258,9 @@ Solved solve_as_meant(const Model& model, const Observations& observations, cons
                       law.scale(solved.solution.chi_squared, degrees, options.uncertainty) * solved.unit};
     const int evaluations = solved.report.evaluations;
     solved = weighted(model, observations, left.value, law, place);
-    solve_least_squares(solved, model, round_options, open_ends);
+    solve_least_squares(solved, model, round_options, open_ends, watch);
     solved.report.evaluations += evaluations;
-    if (!has_settled(solved.solution, last) && round < most_rounds) continue;
+    if (!watch.is_over() && !has_settled(solved.solution, last) && round < most_rounds) continue;
     if (round == most_rounds)
       warnings.push_back({WarningCode::weights_not_settled,
                           "The weights that follow from the curve did not settle; the result is that of the last "

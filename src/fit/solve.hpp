@@ -7,6 +7,7 @@
 
 #include "linear.hpp"
 #include "scatter_law.hpp"
+#include "search_watch.hpp"
 
 #include <vector>
 
@@ -32,7 +33,8 @@ struct Solved {
 /// The same for a response that was counted, a linear model as a curve: the parameters of the greatest likelihood, the
 /// deviance as chi-squared, the expected information as that of the tangent plane, and as left side the working rows,
 /// whose residuals over their uncertainties are Pearson's. Throws as the solvers do.
-[[nodiscard]] Solved solve_counted(const Model& model, const Observations& observations, const FitOptions& options);
+[[nodiscard]] Solved solve_counted(const Model& model, const Observations& observations, const FitOptions& options,
+                                   SearchWatch& watch);
 
 /// The left side as the first round sees it, its weights from the measured responses.
 [[nodiscard]] Solved first_sight(const Model& model, const Observations& observations, const Spread& spread);

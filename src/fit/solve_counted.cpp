@@ -115,14 +115,15 @@ void require_both_outcomes(const Observations& observations) {
 
 }  // namespace
 
-Solved solve_counted(const Model& model, const Observations& observations, const FitOptions& options) {
+Solved solve_counted(const Model& model, const Observations& observations, const FitOptions& options,
+                     SearchWatch& watch) {
   require_both_outcomes(observations);
   Solved solved{.model = model.is_linear() ? as_curve(model) : model, .left_side = observations};
   const OpenEnds open_ends =
       options.uncertainty == UncertaintyBasis::scatter ? OpenEnds::by_scatter : OpenEnds::by_known_scale;
   NonlinearSolution found;
   try {
-    found = solve_nonlinear(solved.model, observations, options, open_ends);
+    found = solve_nonlinear(solved.model, observations, options, open_ends, watch);
   } catch (const Error& error) {
     if (error.code() == ErrorCode::rank_deficient) refuse_separated(model, observations);
     throw;

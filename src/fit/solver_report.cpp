@@ -14,9 +14,10 @@ std::string_view name(SolverMethod method) {
 }
 
 std::string_view name(StopReason stop) {
-  return detail::name_among(std::array<std::string_view, 8>{"solved", "relative offset", "at a limit", "step vanished",
-                                                            "exact fit", "rounding", "evaluations", "not finite"},
-                            stop);
+  return detail::name_among(
+      std::array<std::string_view, 10>{"solved", "relative offset", "at a limit", "step vanished", "exact fit",
+                                       "rounding", "evaluations", "time limit", "stopped", "not finite"},
+      stop);
 }
 
 }  // namespace truecurve

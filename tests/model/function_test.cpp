@@ -124,7 +124,7 @@ TEST(FunctionModel, ThatThrowsEndsItsProfile) {
 TEST(FunctionModel, FailsWell) {
   const Observations data = decay().without(std::vector<std::size_t>{1}, "test");
   const Model thrower = Model::function({"a"}, [](double x, std::span<const double> p) {
-    if (x > 4) throw std::runtime_error("beyond the table of values");
+    if (x > 4) throw std::domain_error("beyond the table of values");
     return p[0] * x;
   });
   const Error thrown = caught([&] { (void)fit(thrower, data, {.starts = {{"a", 1}}}); });

@@ -8,7 +8,6 @@
 //               "leave the row out (row 3), or correct it");
 #pragma once
 
-#include <functional>
 #include <initializer_list>
 #include <optional>
 #include <string>
@@ -62,7 +61,7 @@ struct Means {
 };
 
 /// How an interface says it, e.g. "--leave-out 3"; nothing where it has no words for it.
-using MeansWords = std::function<std::string(const Means&)>;
+using MeansWords = std::string (*)(const Means&);
 
 /// Words, and within them the means that they speak of.
 class Advice {

@@ -54,6 +54,7 @@ enum class ErrorCode {
   too_few_observations,
   rank_deficient,
   not_finite,
+  stopped,
   not_supported,
   // output
   cannot_write,

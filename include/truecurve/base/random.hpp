@@ -9,7 +9,7 @@
 #include <truecurve/base/level.hpp>
 
 #include <cstdint>
-#include <random>
+#include <memory>
 #include <span>
 
 namespace truecurve {
@@ -19,10 +19,13 @@ namespace truecurve {
 /// inversion of their distribution.
 class RandomNumbers {
  public:
-  explicit RandomNumbers(Seed seed) : engine_(seed) {}
+  explicit RandomNumbers(Seed seed);
+  ~RandomNumbers();
+  RandomNumbers(const RandomNumbers& other);
+  RandomNumbers& operator=(const RandomNumbers& other);
 
   /// Uniform on the open interval from 0 to 1.
-  [[nodiscard]] double uniform() { return (static_cast<double>(engine_() >> 11) + 0.5) * 0x1p-53; }
+  [[nodiscard]] double uniform();
   /// Standard normal.
   [[nodiscard]] double normal();
   /// Standard normals, many at a time and faster than one by one (another sequence): the polar method; Marsaglia and
@@ -33,7 +36,8 @@ class RandomNumbers {
   [[nodiscard]] double chi_squared(double degrees_of_freedom);
 
  private:
-  std::mt19937_64 engine_;
+  struct Engine;
+  std::unique_ptr<Engine> engine_;
 };
 
 }  // namespace truecurve

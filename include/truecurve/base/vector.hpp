@@ -14,7 +14,7 @@
 #include <concepts>
 #include <cstddef>
 #include <initializer_list>
-#include <ranges>
+#include <iterator>
 #include <span>
 #include <type_traits>
 #include <utility>
@@ -24,17 +24,18 @@ namespace truecurve {
 
 class Vector;
 class Matrix;
+class Observations;
 
 namespace detail {
 
 template <typename T>
 concept Listed = requires(const T& list) {
-  { *std::ranges::begin(list) } -> std::convertible_to<double>;
-  {std::ranges::end(list)};
+  { *std::begin(list) } -> std::convertible_to<double>;
+  {std::end(list)};
   { list.size() } -> std::convertible_to<std::size_t>;
 };
 template <typename T>
-concept Text = std::same_as < std::remove_cvref_t<decltype(*std::ranges::begin(std::declval<const T&>()))>,
+concept Text = std::same_as < std::remove_cvref_t<decltype(*std::begin(std::declval<const T&>()))>,
 char > ;
 template <typename T>
 concept Shaped = requires(const T& table) {
@@ -63,7 +64,8 @@ template <typename T>
 concept NumberTable = detail::Shaped<T> &&
     (detail::ReadByPlace<T> || detail::StillToBeComputed<T>)&&!std::same_as<T, Matrix>;
 
-/// A list of numbers that owns them. Elements are counted from 0; none is checked to be within.
+/// A list of numbers that owns them, but for one that was lent (Observations::borrowed), whose copies do. Elements are
+/// counted from 0; none is checked to be within.
 class Vector {
  public:
   using value_type = double;
@@ -81,25 +83,58 @@ class Vector {
       const auto& numbers = list.eval();
       numbers_.assign(numbers.begin(), numbers.end());
     } else {
-      numbers_.assign(std::ranges::begin(list), std::ranges::end(list));
+      numbers_.assign(std::begin(list), std::end(list));
     }
   }
-  [[nodiscard]] std::size_t size() const noexcept { return numbers_.size(); }
-  [[nodiscard]] bool empty() const noexcept { return numbers_.empty(); }
-  [[nodiscard]] double operator[](std::size_t i) const noexcept { return numbers_[i]; }
-  [[nodiscard]] double& operator[](std::size_t i) noexcept { return numbers_[i]; }
-  [[nodiscard]] const double* data() const noexcept { return numbers_.data(); }
-  [[nodiscard]] double* data() noexcept { return numbers_.data(); }
-  [[nodiscard]] auto begin() const noexcept { return numbers_.begin(); }
-  [[nodiscard]] auto end() const noexcept { return numbers_.end(); }
-  [[nodiscard]] auto begin() noexcept { return numbers_.begin(); }
-  [[nodiscard]] auto end() noexcept { return numbers_.end(); }
+  Vector(const Vector& other) : numbers_(other.begin(), other.end()) {}
+  Vector(Vector&& other) noexcept : numbers_(std::move(other.numbers_)), lent_(std::exchange(other.lent_, {})) {}
+  Vector& operator=(const Vector& other) {
+    if (this != &other) {
+      numbers_.assign(other.begin(), other.end());
+      lent_ = {};
+    }
+    return *this;
+  }
+  Vector& operator=(Vector&& other) noexcept {
+    numbers_ = std::move(other.numbers_);
+    lent_ = std::exchange(other.lent_, {});
+    return *this;
+  }
+  ~Vector() = default;
+
+  [[nodiscard]] std::size_t size() const noexcept { return lent_.empty() ? numbers_.size() : lent_.size(); }
+  [[nodiscard]] bool empty() const noexcept { return size() == 0; }
+  [[nodiscard]] double operator[](std::size_t i) const noexcept { return data()[i]; }
+  [[nodiscard]] double& operator[](std::size_t i) noexcept { return data()[i]; }
+  [[nodiscard]] const double* data() const noexcept { return lent_.empty() ? numbers_.data() : lent_.data(); }
+  /// Numbers that were lent are copied first.
+  [[nodiscard]] double* data() noexcept {
+    if (!lent_.empty()) *this = Vector(*this);
+    return numbers_.data();
+  }
+  [[nodiscard]] const double* begin() const noexcept { return data(); }
+  [[nodiscard]] const double* end() const noexcept { return data() + size(); }
+  [[nodiscard]] double* begin() noexcept { return data(); }
+  [[nodiscard]] double* end() noexcept { return data() + numbers_.size(); }
 
   /// Equal length and equal numbers; NaN is equal to nothing.
-  friend bool operator==(const Vector&, const Vector&) = default;
+  friend bool operator==(const Vector& a, const Vector& b) noexcept {
+    if (a.size() != b.size()) return false;
+    for (std::size_t i = 0; i < a.size(); ++i) {
+      if (a[i] != b[i]) return false;
+    }
+    return true;
+  }
 
  private:
+  friend class Observations;
+  static Vector lent(std::span<const double> numbers) {
+    Vector made;
+    made.lent_ = numbers;
+    return made;
+  }
   std::vector<double> numbers_{};
+  std::span<const double> lent_{};  // not empty: the numbers are the caller's
 };
 
 /// A table of numbers that owns them, stored column by column. Rows and columns are counted from 0; none is checked to

@@ -81,6 +81,19 @@ struct Quantity {
   std::string unit{};
 };
 
+/// A column from the caller's arrays.
+struct NamedColumn {
+  std::string name{};
+  std::string unit{};
+  Vector values{};
+};
+/// The same without a copy.
+struct NamedSpan {
+  std::string name{};
+  std::string unit{};
+  std::span<const double> values{};
+};
+
 /// Immutable and cheap to copy. Rows in which a chosen column is missing are left out and listed with that reason; a
 /// text in a chosen column is an error, as is an uncertainty that is not finite and greater than 0.
 class Observations {
@@ -93,6 +106,17 @@ class Observations {
   /// Straight from arrays: the columns are called x and y. `uncertainties` is empty, or one a row.
   [[nodiscard]] static Observations of(Vector x, Vector y, Vector uncertainties = {});
 
+  /// Of named columns with their units, one predictor or more, or none: all of equal length. `uncertainties`, in the
+  /// unit of the response, is empty, or one a row. Vectors that are moved in are not copied. Throws Error: bad_argument
+  /// (lengths differ, a name that is empty or stands twice), not_finite, bad_uncertainty, no_observations.
+  [[nodiscard]] static Observations of_columns(NamedColumn response, std::vector<NamedColumn> predictors,
+                                               Vector uncertainties = {});
+  /// The same of arrays that stay with the caller: nothing is copied, and they must be neither changed nor freed while
+  /// these observations, their copies, or a fit of them exist. What is derived from them (`without`, `with_response`)
+  /// owns its numbers. A fit of a line needs less than 1 MB beside them, however many rows there are.
+  [[nodiscard]] static Observations borrowed(NamedSpan response, const std::vector<NamedSpan>& predictors,
+                                             std::span<const double> uncertainties = {});
+
   /// Shares of trials or counts from arrays: `counted` whole numbers, `sizes` the trials or exposures of the rows.
   /// Throws Error: bad_argument, unsuitable_row.
   [[nodiscard]] static Observations counted(Vector x, const Vector& counted, Vector sizes, ResponseKind kind);
@@ -100,8 +124,9 @@ class Observations {
   [[nodiscard]] std::size_t size() const noexcept;
   [[nodiscard]] const Quantity& response() const noexcept;
   [[nodiscard]] std::span<const Quantity> predictors() const noexcept;
-  [[nodiscard]] const Vector& responses() const noexcept;          ///< one a used row
-  [[nodiscard]] const Vector& predictor(std::size_t index) const;  ///< one a used row
+  [[nodiscard]] const Vector& responses() const noexcept;  ///< one a used row
+  /// One a used row. Throws Error (bad_argument) where there is no predictor of that index, counted from 0.
+  [[nodiscard]] const Vector& predictor(std::size_t index) const;
   /// Measured readings, or how the response was counted.
   [[nodiscard]] const ObservationModel& observation_model() const noexcept;
   /// Trials or exposures of a counted response, one a used row; else empty. Its responses() are shares or rates: the
@@ -127,7 +152,7 @@ class Observations {
   [[nodiscard]] bool has_uncertainties() const noexcept;
   /// Where the uncertainties come from, as a phrase: "from column u(T), found by itself"; empty without any.
   [[nodiscard]] const std::string& uncertainty_origin() const noexcept;
-  [[nodiscard]] std::span<const std::uint32_t> source_rows() const noexcept;  ///< the number of each used row, from 1
+  [[nodiscard]] std::span<const std::uint32_t> source_rows() const;  ///< the number of each used row, from 1
   /// Numbers that rise in the order of measurement, one for each used row: those of a chosen column, else of the rows.
   [[nodiscard]] Vector order() const;
   [[nodiscard]] std::span<const LeftOut> left_out() const noexcept;  ///< in row order

@@ -129,6 +129,34 @@ class Fit {
 /// fitted; stated uncertainties and a spread are propagated as u(g) = |dg/dy| u(y), at the measured response for stated
 /// ones and at the fitted curve, by iteration, for a spread. Source: Golub (1965) Numer. Math. 7, 206; Björck (1996)
 /// Numerical Methods for Least Squares Problems, 2.4 and 2.9.
+///
+/// A search that is asked to end (FitOptions: stop, time_limit, most_evaluations) does so with its best so far; Error
+/// (stopped) only where it has seen none. Of a model given as C++ code a std::domain_error means that a row can't be
+/// evaluated (Error: unsuitable_row); whatever else it throws, or the progress, passes through unchanged.
 [[nodiscard]] Fit fit(const Model& model, const Observations& observations, const FitOptions& options = {});
+
+/// A fit, or why there is none.
+class FitAttempt {
+ public:
+  FitAttempt(Fit fit) : fit_(std::move(fit)) {}          // NOLINT: a fit is one
+  FitAttempt(Error error) : error_(std::move(error)) {}  // NOLINT: and so is its failure
+
+  [[nodiscard]] explicit operator bool() const noexcept { return fit_.has_value(); }
+  /// Throws the Error where there is none.
+  [[nodiscard]] const Fit& fit() const {
+    if (error_) throw Error(*error_);
+    return *fit_;
+  }
+  /// Null where there is a fit.
+  [[nodiscard]] const Error* error() const noexcept { return error_ ? &*error_ : nullptr; }
+
+ private:
+  std::optional<Fit> fit_{};
+  std::optional<Error> error_{};
+};
+
+/// As fit(), for callers who fit in loops: an Error is returned and not thrown. Other exceptions of the caller's code
+/// pass through.
+[[nodiscard]] FitAttempt try_fit(const Model& model, const Observations& observations, const FitOptions& options = {});
 
 }  // namespace truecurve

@@ -8,9 +8,14 @@
 #include <truecurve/base/numeric.hpp>
 #include <truecurve/model/model.hpp>
 
+#include <concepts>
+#include <memory>
 #include <optional>
+#include <stop_token>
 #include <string>
 #include <string_view>
+#include <type_traits>
+#include <utility>
 #include <vector>
 
 namespace truecurve {
@@ -62,6 +67,54 @@ struct Within {
   double high = infinity;
 };
 
+/// What a search is doing.
+enum class FitStage {
+  looking,     ///< for starts, at points drawn over the range of the data
+  beginning,   ///< short descents from the best of them
+  descending,  ///< to the minima
+  checking,    ///< whether the minimum is what it seems: other orders of like terms, parameters without a bound
+};
+/// "looking for starts", "beginning descents", "descending", "checking the minimum".
+[[nodiscard]] std::string_view name(FitStage stage);
+
+/// How far a search has come.
+struct FitProgress {
+  FitStage stage = FitStage::looking;
+  int evaluations = 0;          ///< of the model over its rows, so far
+  double share = not_a_number;  ///< of the stage, from 0 to 1; NaN where it can't be known
+};
+
+/// What is called with the progress of a search, from the thread that called fit() and at most every 20 ms but for the
+/// beginnings of stages. What it throws passes through fit() unchanged.
+class ProgressCall {
+ public:
+  ProgressCall() = default;
+  template <typename Callable>
+  requires(!std::same_as<std::remove_cvref_t<Callable>, ProgressCall> &&
+           std::invocable<const std::remove_cvref_t<Callable>&, const FitProgress&>)
+      ProgressCall(Callable&& call)  // NOLINT: a function is one
+      : call_(std::make_shared<Kept<std::remove_cvref_t<Callable>>>(std::forward<Callable>(call))) {}
+
+  void operator()(const FitProgress& progress) const { call_->call(progress); }
+  [[nodiscard]] explicit operator bool() const noexcept { return call_ != nullptr; }
+
+ private:
+  struct Any {
+    Any() = default;
+    Any(const Any&) = delete;
+    Any& operator=(const Any&) = delete;
+    virtual ~Any() = default;
+    virtual void call(const FitProgress& progress) const = 0;
+  };
+  template <typename Callable>
+  struct Kept final : Any {
+    explicit Kept(Callable kept) : callable(std::move(kept)) {}
+    void call(const FitProgress& progress) const override { callable(progress); }
+    Callable callable;
+  };
+  std::shared_ptr<const Any> call_{};
+};
+
 /// Options of fit().
 struct FitOptions {
   UncertaintyBasis uncertainty = UncertaintyBasis::automatic;
@@ -73,9 +126,15 @@ struct FitOptions {
   std::vector<FixedParameter> fixed{};
   /// Limits within which parameters must lie. A parameter that ends at one is said to be there, and has no uncertainty.
   std::vector<Within> within{};
-  int most_evaluations = 2000;  ///< of the model over all rows, in one descent
+  /// Of the model over its rows (over 300 of them while starts are looked for), in the whole search.
+  int most_evaluations = 1'000'000;
   /// A response of zeros and ones alone is an event and refused; this takes it as numbers that were measured.
   bool events_as_numbers = false;
+  /// A search ends where this is requested, from whatever thread, with its best so far, `StopReason::stopped` and
+  /// `converged` false: within the time of some evaluations of the model over its rows.
+  std::stop_token stop{};
+  double time_limit = infinity;  ///< s; a search ends then as above, with `StopReason::time_limit`
+  ProgressCall progress{};
 };
 
 }  // namespace truecurve

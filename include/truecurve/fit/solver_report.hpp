@@ -40,7 +40,9 @@ enum class StopReason {
   step_vanished,    ///< no step lowers the objective
   exact_fit,        ///< the residuals are rounding
   rounding,         ///< as close to the minimum as the rounding of the numbers allows
-  evaluations,      ///< all evaluations were used up
+  evaluations,      ///< all evaluations were used up, those of a descent or those that were allowed
+  time_limit,       ///< the time that was allowed has passed
+  stopped,          ///< it was requested
   not_finite,       ///< the curve is not finite where the search stood
 };
 /// The same words with blanks: "relative offset".

@@ -10,12 +10,11 @@
 
 #include <truecurve/model/dual.hpp>
 
-#include <algorithm>
 #include <array>
 #include <cmath>
 #include <concepts>
-#include <functional>
 #include <limits>
+#include <memory>
 #include <span>
 #include <string>
 #include <type_traits>
@@ -37,7 +36,15 @@ namespace detail {
 inline constexpr std::size_t most_function_parameters = 63;
 
 /// A model's value in one row, and where `slopes` is not null its derivatives by the parameters.
-using RowFunction = std::function<double(std::span<const double> x, std::span<const double> theta, double* slopes)>;
+class RowCode {
+ public:
+  RowCode() = default;
+  RowCode(const RowCode&) = delete;
+  RowCode& operator=(const RowCode&) = delete;
+  virtual ~RowCode() = default;
+  virtual double run(std::span<const double> x, std::span<const double> theta, double* slopes) const = 0;
+};
+using RowFunction = std::shared_ptr<const RowCode>;
 
 template <typename Callable, typename Scalar>
 concept takes_one_predictor = std::is_invocable_v<const Callable&, double, std::span<const Scalar>>;
@@ -63,7 +70,8 @@ double slopes_by_rule(const Callable& callable, std::span<const double> x, std::
   for (std::size_t j = 0; j < theta.size(); ++j) numbers[j] = Dual(theta[j]);
   double value = 0;
   for (std::size_t first = 0; first < theta.size(); first += Dual::width) {
-    const std::size_t count = std::min(Dual::width, theta.size() - first);
+    const std::size_t left = theta.size() - first;
+    const std::size_t count = left < Dual::width ? left : Dual::width;
     for (std::size_t k = 0; k < count; ++k) numbers[first + k].slope[k] = 1;
     const Dual result = call<Dual>(callable, x, std::span<const Dual>(numbers.data(), theta.size()));
     for (std::size_t k = 0; k < count; ++k) {
@@ -83,7 +91,7 @@ double slopes_by_differences(const Callable& callable, std::span<const double> x
                              double* slopes) {
   constexpr double step = 7.4e-4;  // eps^(1/5)
   std::array<double, most_function_parameters> moved;
-  std::copy(theta.begin(), theta.end(), moved.begin());
+  for (std::size_t j = 0; j < theta.size(); ++j) moved[j] = theta[j];
   for (std::size_t j = 0; j < theta.size(); ++j) {
     const double h = step * (theta[j] != 0 ? std::abs(theta[j]) : 1);
     const auto at = [&](double distance) {
@@ -97,16 +105,25 @@ double slopes_by_differences(const Callable& callable, std::span<const double> x
 }
 
 template <typename Callable>
-RowFunction row_function(Callable callable) {
-  return [callable = std::move(callable)](std::span<const double> x, std::span<const double> theta,
-                                          double* slopes) -> double {
-    if (slopes == nullptr) return call<double>(callable, x, theta);
+class RowCodeOf final : public RowCode {
+ public:
+  explicit RowCodeOf(Callable callable) : callable_(std::move(callable)) {}
+  double run(std::span<const double> x, std::span<const double> theta, double* slopes) const override {
+    if (slopes == nullptr) return call<double>(callable_, x, theta);
     if constexpr (takes<Callable, Dual>) {
-      return slopes_by_rule(callable, x, theta, slopes);
+      return slopes_by_rule(callable_, x, theta, slopes);
     } else {
-      return slopes_by_differences(callable, x, theta, slopes);
+      return slopes_by_differences(callable_, x, theta, slopes);
     }
-  };
+  }
+
+ private:
+  Callable callable_;
+};
+
+template <typename Callable>
+RowFunction row_function(Callable callable) {
+  return std::make_shared<RowCodeOf<Callable>>(std::move(callable));
 }
 
 }  // namespace detail

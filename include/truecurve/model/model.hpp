@@ -50,7 +50,8 @@ class Model {
   /// any Scalar (`auto p`) is also run on Dual and gets exact derivatives; one that takes only `double` gets central
   /// differences of fourth order, good to about 3e-13 of the function's size (Abramowitz and Stegun 1964, 25.3.21). The
   /// callable is copied with what it captures, must be const and is called from several threads. A predictor declared
-  /// as `auto` is a double. Where it throws, fit() throws Error (unsuitable_row) that names the row.
+  /// as `auto` is a double. A std::domain_error says that a row can't be evaluated: fit() throws Error
+  /// (unsuitable_row) that names it. Whatever else it throws passes through unchanged.
   /// Throws Error: bad_argument (no parameters, more than 63, names that are not plain or stand twice; a callable of
   /// one predictor with several named).
   template <typename Callable>

@@ -1,0 +1,170 @@
+// Searches that are watched: stopped from outside, by a limit of time or of evaluations, and by what callers throw.
+#include <truecurve/base/error.hpp>
+#include <truecurve/fit/fit.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
+
+#include <atomic>
+#include <chrono>
+#include <cmath>
+#include <set>
+#include <stop_token>
+#include <thread>
+
+namespace truecurve {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+
+Observations two_decays() {
+  std::vector<double> x, y;
+  for (int i = 0; i < 24; ++i) {
+    x.push_back(i / 3.0);
+    y.push_back(5 * std::exp(-x.back() / 0.7) + 3 * std::exp(-x.back() / 4) + 0.01 * std::sin(5.0 * i));
+  }
+  return Observations::of(x, y);
+}
+
+// Two decays as code that takes its time in every row and counts its calls.
+struct SlowDecays {
+  std::atomic<int>* calls = nullptr;
+  std::chrono::microseconds pause{0};
+  double operator()(double x, std::span<const double> p) const {
+    if (calls != nullptr) ++*calls;
+    if (pause.count() > 0) std::this_thread::sleep_for(pause);
+    return p[0] * std::exp(-x / p[1]) + p[2] * std::exp(-x / p[3]);
+  }
+};
+Model slow(SlowDecays code) { return Model::function({"a", "s", "b", "t"}, code); }
+
+void expect_best_so_far(const Fit& stopped, StopReason why) {
+  EXPECT_FALSE(stopped.solver().converged);
+  EXPECT_EQ(stopped.solver().stop, why);
+  ASSERT_FALSE(stopped.warnings().empty());
+  EXPECT_EQ(stopped.warnings()[0].code, WarningCode::not_converged);
+  EXPECT_NE(stopped.warnings()[0].text.find(std::string("(") + std::string(name(why)) + ")"), std::string::npos);
+  EXPECT_TRUE(std::isfinite(stopped.chi_squared()));
+  EXPECT_GE(stopped.chi_squared(), 0.99 * fit(slow({}), two_decays()).chi_squared());
+  for (const double value : stopped.estimate().parameters()) EXPECT_TRUE(std::isfinite(value));
+}
+
+TEST(Stopping, EndsWhereItIsRequested) {
+  std::stop_source source;
+  std::atomic<int> calls = 0;
+  Clock::time_point requested;
+  std::jthread other([&] {
+    while (calls < 3000) std::this_thread::yield();
+    requested = Clock::now();
+    source.request_stop();
+  });
+  const Fit stopped = fit(slow({&calls, std::chrono::microseconds(50)}), two_decays(), {.stop = source.get_token()});
+  other.join();
+  // Some evaluations of some milliseconds each; far from the minutes that the search would take.
+  EXPECT_LT(Clock::now() - requested, std::chrono::milliseconds(1000));
+  expect_best_so_far(stopped, StopReason::stopped);
+}
+
+TEST(Stopping, EndsWithItsTime) {
+  std::atomic<int> calls = 0;
+  const auto begun = Clock::now();
+  const Fit stopped = fit(slow({&calls, std::chrono::microseconds(50)}), two_decays(), {.time_limit = 0.2});
+  const std::chrono::duration<double> took = Clock::now() - begun;
+  EXPECT_GE(took.count(), 0.2);
+  EXPECT_LT(took.count(), 2);
+  expect_best_so_far(stopped, StopReason::time_limit);
+}
+
+// The limit is one of the whole search: what is evaluated beyond it is what the statistics of the best need.
+TEST(Stopping, EndsWithItsEvaluations) {
+  for (const int most : {1, 3, 30, 300, 3000}) {
+    std::atomic<int> calls = 0;
+    const Fit stopped = fit(slow({&calls}), two_decays(), {.most_evaluations = most});
+    expect_best_so_far(stopped, StopReason::evaluations);
+    EXPECT_LE(stopped.solver().evaluations, most + 12) << most;
+    // Derivatives by differences call the code 17 times, and an evaluation with them counts once.
+    EXPECT_LE(calls, 24 * (17 * most + 300)) << most;
+    const Fit from_start =
+        fit(slow({}), two_decays(),
+            {.starts = {{"a", 1}, {"s", 90}, {"b", 1}, {"t", 0.01}}, .most_evaluations = std::min(most, 3)});
+    expect_best_so_far(from_start, StopReason::evaluations);
+  }
+  const Observations cracked =
+      Observations::counted({1, 2, 3, 4, 5}, {1, 4, 9, 15, 19}, Vector(5, 20), ResponseKind::events);
+  const Fit counted = fit(Model::written("y = 1/(1 + exp(-(a + b*x)))", {"x"}), cracked, {.most_evaluations = 5});
+  EXPECT_EQ(counted.solver().stop, StopReason::evaluations);
+  // Weights that follow from the curve are no new search.
+  const Fit weighted = fit(Model::written("y = a*exp(-x/s) + b"), two_decays(),
+                           {.spread = Spread::proportional(), .most_evaluations = 20});
+  EXPECT_EQ(weighted.solver().stop, StopReason::evaluations);
+  EXPECT_LE(weighted.solver().evaluations, 40);
+}
+
+TEST(Stopping, HasNothingWhereItNeverBegan) {
+  std::stop_source source;
+  source.request_stop();
+  const Error error = test::caught([&] { (void)fit(slow({}), two_decays(), {.stop = source.get_token()}); });
+  EXPECT_EQ(error.code(), ErrorCode::stopped);
+  EXPECT_EQ(kind(error.code()), ErrorKind::fit);
+  EXPECT_EQ(error.message(), "the search ended before the curve was seen at any place (stopped)");
+  // A linear model has no search that could end.
+  EXPECT_TRUE(fit(shape_model("line"), two_decays(), {.stop = source.get_token()}).solver().converged);
+  for (const FitOptions& options :
+       {FitOptions{.most_evaluations = 0}, FitOptions{.time_limit = 0}, FitOptions{.time_limit = std::nan("")}})
+    EXPECT_EQ(test::caught([&] { (void)fit(slow({}), two_decays(), options); }).code(), ErrorCode::bad_argument);
+}
+
+TEST(Stopping, TellsHowFarItIs) {
+  std::vector<FitProgress> told;
+  const Fit made = fit(slow({}), two_decays(), {.progress = [&told](const FitProgress& p) { told.push_back(p); }});
+  EXPECT_TRUE(made.solver().converged);
+  ASSERT_GE(told.size(), 4u);
+  std::set<FitStage> stages;
+  for (std::size_t i = 0; i < told.size(); ++i) {
+    stages.insert(told[i].stage);
+    if (i > 0) EXPECT_GE(told[i].evaluations, told[i - 1].evaluations);
+    if (i > 0) EXPECT_GE(told[i].stage, told[i - 1].stage);
+    EXPECT_TRUE(std::isnan(told[i].share) || (told[i].share >= 0 && told[i].share <= 1)) << told[i].share;
+  }
+  EXPECT_EQ(stages, (std::set{FitStage::looking, FitStage::beginning, FitStage::descending, FitStage::checking}));
+  EXPECT_EQ(told.back().stage, FitStage::checking);
+  EXPECT_EQ(name(FitStage::checking), "checking the minimum");
+}
+
+struct OwnFailure {
+  int number;
+};
+
+TEST(Stopping, PassesOnWhatCallersThrow) {
+  const auto thrown_by = [](auto exception) {
+    const Model model = Model::function({"a"}, [exception](double x, auto p) {
+      if (x > 2) throw exception;
+      return p[0] * x;
+    });
+    return fit(model, Observations::of({1, 2, 3}, {2, 4, 6}));
+  };
+  EXPECT_THROW((void)thrown_by(OwnFailure{7}), OwnFailure);
+  EXPECT_THROW((void)thrown_by(std::runtime_error("the device is gone")), std::runtime_error);
+  const Error row = test::caught([&] { (void)thrown_by(std::domain_error("no such temperature")); });
+  EXPECT_EQ(row.code(), ErrorCode::unsuitable_row);
+  EXPECT_EQ(row.message(), "row 3: the model's function can't be evaluated: no such temperature");
+  EXPECT_THROW((void)fit(slow({}), two_decays(), {.progress = [](const FitProgress&) { throw OwnFailure{8}; }}),
+               OwnFailure);
+}
+
+TEST(TryFit, ReturnsTheFitOrTheError) {
+  const FitAttempt made = try_fit(shape_model("line"), two_decays());
+  ASSERT_TRUE(made);
+  EXPECT_EQ(made.error(), nullptr);
+  EXPECT_EQ(made.fit().estimate().parameters()[0], fit(shape_model("line"), two_decays()).estimate().parameters()[0]);
+  const FitAttempt failed = try_fit(shape_model("line"), Observations::of({1}, {2}));
+  ASSERT_FALSE(failed);
+  ASSERT_NE(failed.error(), nullptr);
+  EXPECT_EQ(failed.error()->code(), ErrorCode::too_few_observations);
+  EXPECT_EQ(test::caught([&] { (void)failed.fit(); }).code(), ErrorCode::too_few_observations);
+  const Model throws = Model::function({"a"}, [](double, auto) -> double { throw OwnFailure{9}; });
+  EXPECT_THROW((void)try_fit(throws, two_decays()), OwnFailure);
+}
+
+}  // namespace
+}  // namespace truecurve
