@@ -158,7 +158,7 @@ void require_files_apart(const CLI::App& command) {
   for (const CLI::Option* option : command.get_options()) {
     for (const std::string& file : option->results()) {
       if (option->get_group() == read_file && file != "-") read.push_back({option->get_name(), file});
-      if (option->get_group() == written_file) written.push_back({option->get_name(), file});
+      if (option->get_group() == written_file && file != "-") written.push_back({option->get_name(), file});
     }
   }
   for (std::size_t i = 0; i < written.size(); ++i) {

@@ -3,6 +3,7 @@
 
 #include <truecurve/base/error.hpp>
 #include <truecurve/io/csv.hpp>
+#include <truecurve/io/record.hpp>
 #include <truecurve/model/shapes.hpp>
 
 #include "command.hpp"
@@ -10,6 +11,8 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <fstream>
+#include <iterator>
 #include <map>
 #include <memory>
 #include <ostream>
@@ -70,6 +73,26 @@ Words names_of_columns(const std::string& file) {
     for (const Column& column : table.columns()) names.push_back(column.name);
   } catch (const Error&) {  // no table: nothing to offer
   }
+  return names;
+}
+
+// What may stand before the = of an option's value: of a record its predictors or its response, of a table its columns.
+Words names_before_value(const std::string& file, const std::string& option) {
+  Words names;
+  if (file.ends_with(".json")) {
+    try {
+      std::ifstream text(file);
+      const Estimate estimate = read_fit_record(std::string(std::istreambuf_iterator<char>(text), {}), file);
+      if (option == "--for") names.push_back(estimate.response().name);
+      if (option == "--at") {
+        for (const Quantity& predictor : estimate.predictors()) names.push_back(predictor.name);
+      }
+    } catch (const Error&) {  // no record of a fit: nothing to offer
+    }
+  } else if (option == "--u" || option == "--unit") {
+    names = names_of_columns(file);
+  }
+  for (std::string& name : names) name += "=";
   return names;
 }
 
@@ -179,7 +202,11 @@ std::vector<std::string> completions(const std::vector<std::string>& given) {
     const Line line = line_of(*command, words, at + 1);
     if (line.awaits != nullptr) {
       const std::string& type = line.awaits->takes;
-      found = type == "NAME" && !line.positional.empty() ? names_of_columns(line.positional[0]) : literals(type);
+      const bool has_file = !line.positional.empty();
+      found = type == "NAME" && has_file ? names_of_columns(line.positional[0])
+              : type.starts_with("NAME=") && has_file
+                  ? names_before_value(line.positional[0], line.awaits->names.back())
+                  : literals(type);
     } else {
       found = begun.starts_with("-") ? names_of_options(*command) : positional_words(*command, line);
       if (command->name == "help" && !begun.starts_with("-")) found.insert(found.end(), names.begin(), names.end());

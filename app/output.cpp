@@ -89,7 +89,9 @@ void require_csv_for_its_style(const OutputOptions& options) {
 
 void add_output(Arguments& command, OutputOptions& options, const char* what) {
   add_format(command, options, Kept::as_record);
-  command.add("--output", options.record_file, fmt::format("Write the {} as a record (JSON) to this file", what))
+  command
+      .add("--output", options.record_file,
+           fmt::format("Write the {} as a record (JSON) to this file; - is standard output", what))
       .writes();
 }
 
@@ -230,17 +232,28 @@ void deliver(const Result& result, const OutputOptions& options, Streams streams
          .value = options.record_file,
          .remedy = fmt::format("write the numbers with --table {}, or name the record .json", options.record_file)});
   }
+  const bool to_stream = options.record_file == "-" && streams.page == nullptr;
+  if (to_stream)
+    refuse_beside("--output -",
+                  {{options.format != Format::text && options.format != Format::json, "--format"},
+                   {!result.instead.empty(), "--equation"}},
+                  "omit it: standard output gets the record; name a file to keep both");
   const bool wants_record = !options.record_file.empty() || options.format == Format::json;
   const std::string record = wants_record ? result.record() : "";
-  const bool wants_page = streams.page != nullptr || options.format != Format::json || !options.table_files.empty();
+  const bool wants_page =
+      streams.page != nullptr || (options.format != Format::json && !to_stream) || !options.table_files.empty();
   Page page = wants_page ? spelled_out(result.page(), option_words) : Page{};
   if (options.brief) page = in_brief(std::move(page));
-  if (!options.record_file.empty()) write_file(options.record_file, record);
+  if (!options.record_file.empty() && !to_stream) write_file(options.record_file, record);
   for (const std::string& file : options.table_files) write_table(file, page, options.csv);
   if (streams.files != nullptr) streams.files->publish();
   end_progress(streams);
   if (streams.page != nullptr) {
     *streams.page = std::move(page);
+    return;
+  }
+  if (to_stream) {
+    streams.out << record;
     return;
   }
   if (!result.instead.empty()) {

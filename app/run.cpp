@@ -11,10 +11,12 @@
 #include "terminal.hpp"
 
 #include <algorithm>
+#include <filesystem>
 #include <ostream>
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 namespace truecurve::app {
 namespace {
@@ -61,6 +63,33 @@ std::string unknown_option(const std::vector<std::string>& arguments) {
       return fmt::format("{} has no option {}{}", command.name, name,
                          nearest.empty() ? "" : fmt::format("; did you mean {}?", nearest));
     }
+  }
+  return "";
+}
+
+// Words beyond those that the command takes.
+std::string too_many_words(const std::vector<std::string>& arguments) {
+  for (const CommandDescription& command : describe_commands()) {
+    if (arguments.empty() || arguments[0] != command.name) continue;
+    std::vector<std::string> places;
+    for (const ArgumentDescription& known : command.arguments) {
+      if (known.is_positional) places.push_back(known.names[0]);
+    }
+    std::vector<std::string> words;
+    for (std::size_t i = 1; i < arguments.size(); ++i) {
+      const bool is_option = arguments[i].starts_with("--");
+      const ArgumentDescription* option = is_option ? command.find(arguments[i]) : nullptr;
+      if (is_option && option == nullptr) return "";
+      if (!is_option) words.push_back(arguments[i]);
+      if (option != nullptr && !option->takes.empty() && arguments[i].find('=') == std::string::npos) ++i;
+    }
+    if (words.size() <= places.size() || places.empty()) return "";
+    const bool are_files = places[0] == "FILE" && words.size() > 1 && std::filesystem::exists(words[0]) &&
+                           std::filesystem::exists(words[1]);
+    if (are_files)
+      return fmt::format("{} takes one FILE, and two are given: '{}' and '{}'", command.name, words[0], words[1]);
+    return fmt::format("{} takes {} and no further word, and '{}' is given; what has blanks stands in quotation marks",
+                       command.name, fmt::join(places, " and "), words[places.size()]);
   }
   return "";
 }
@@ -125,6 +154,7 @@ int run(std::vector<std::string> arguments, Streams streams) {
     if (error.get_exit_code() == 0) return parser.exit(error, streams.out, streams.error);
     std::string unknown = unknown_command(arguments, parser);
     if (unknown.empty()) unknown = unknown_option(arguments);
+    if (unknown.empty()) unknown = too_many_words(arguments);
     std::string help = "truecurve --help";
     for (const auto& [name, command] : commands) {
       if (parser.got_subcommand(name)) help = fmt::format("truecurve {} --help", name);

@@ -155,7 +155,7 @@ int run_simulate(const SimulateCommand& options, Streams streams) {
   const Page page{.data =
                       table_of(made, model, how, !options.uncertainty.empty(), options.counts ? "exposure" : "trials")};
   end_progress(streams);
-  if (options.file.empty()) {
+  if (options.file.empty() || options.file == "-") {
     streams.out << csv_of(page, options.csv);
   } else {
     write_file(options.file, options.file.ends_with(".xlsx") ? xlsx_of(page) : csv_of(page, options.csv));
@@ -193,7 +193,9 @@ Command add_simulate(CLI::App& parser, Streams streams) {
   command.add("--y", options->y, "What the response of a named shape is called (default: y)").takes("NAME");
   command.add("--replicates", options->simulate.replicates, "Measurements at each point");
   command.add("--seed", options->seed, "The same seed makes the same table");
-  command.add("--output", options->file, "Write the table to this file: CSV, or .xlsx for a spreadsheet program")
+  command
+      .add("--output", options->file,
+           "Write the table to this file: CSV, or .xlsx for a spreadsheet program; - is standard output")
       .writes();
   add_csv_style(command, options->csv);
   command.example(

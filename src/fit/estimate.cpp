@@ -118,7 +118,16 @@ const detail::UnitRules& detail::unit_rules_of(const Estimate& estimate) {
 }
 
 std::string Estimate::unit(std::size_t parameter) const {
-  return detail::unit_rules_of(*this).of_parameter(parameter_names()[parameter]).unit;
+  const std::vector<std::string>& names = parameter_names();
+  if (parameter >= names.size()) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("there is no parameter {}: the estimate has {}, counted from 0", parameter,
+                                        names.size()),
+                 .subject = "unit",
+                 .value = fmt::format("{}", parameter),
+                 .remedy = "give an index below their number"});
+  }
+  return detail::unit_rules_of(*this).of_parameter(names[parameter]).unit;
 }
 
 std::vector<std::string> unit_remarks(const Estimate& estimate) {

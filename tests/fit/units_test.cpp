@@ -151,6 +151,7 @@ TEST(Units, AreWrittenWithTheColumnsOwn) {
     ASSERT_EQ(model.parameters().size(), c.units.size());
     for (std::size_t j = 0; j < c.units.size(); ++j)
       EXPECT_EQ(result.estimate().unit(j), c.units[j]) << model.parameters()[j];
+    EXPECT_EQ(test::caught([&] { (void)result.estimate().unit(c.units.size()); }).code(), ErrorCode::bad_argument);
     const std::vector<std::string> remarks = unit_remarks(result.estimate());
     EXPECT_EQ(remarks.empty() ? "" : remarks[0], c.remark);
   }
