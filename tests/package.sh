@@ -105,6 +105,23 @@ pkg-config --print-requires --print-requires-private $all | grep -vx 'truecurve 
 ${CXX:-c++} -std=c++20 "$source/examples/straight_line.cpp" $(pkg-config --cflags --libs $all fmt) -o line
 ./line "$source/demo/thermometers.csv" line.png | grep -q 'b = 1'
 
+# The README's lines of installation, as they stand, in a copy of the sources; what is compiled already is linked.
+mkdir tree
+(cd "$source" && tar -c --exclude=./build --exclude=./.git .) | tar -x -C tree
+awk '/^## /{inside = ($2 == "Install")} inside && /^    /{print}' "$source/README.md" > install.sh
+test "$(wc -l < install.sh)" -ge 3 || fail "the README does not say how to install"
+(cd tree && HOME=$work/home CMAKE_BUILD_TYPE=Release sh -eu -c "cmake() { case \$1 in -B) command cmake -DTRUECURVE_OBJECTS_FROM='$build' \"\$@\" ;; *) command cmake \"\$@\" ;; esac; }
+  . ../install.sh") > log 2>&1 || fail "the README's lines of installation: $(cat log)"
+test -x "$work/home/truecurve/bin/truecurve" || fail "the README's lines install no command"
+
+# The guide's programs: whole files in its chapter on embedding.
+awk -v into="$work/guide" '/^## /{inside = ($2 == "Embed")} inside && /^```cpp/{++n; file = into n ".cpp"; next} /^```/{file = ""} file{print > file}' "$source/docs/guide.md"
+for program in "$work"/guide?.cpp; do
+  ${CXX:-c++} -std=c++20 -Wall -Wextra -Werror "$program" $(pkg-config --cflags --libs truecurve) -pthread -o guide || fail "$program does not compile"
+  ./guide > said 2> log || fail "$program stops: $(cat log)"
+  test -s said || fail "$program says nothing"
+done
+
 # Components that are not there are said to be missing, quietly where that is asked for.
 mkdir -p asks
 cat > asks/CMakeLists.txt <<'PROJECT'
