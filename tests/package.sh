@@ -97,7 +97,7 @@ fi
 # The libraries, through CMake and through pkg-config.
 cmake -S "$source/examples" -B examples -G Ninja -DCMAKE_PREFIX_PATH="$root/usr" -DCMAKE_CXX_COMPILER="${CXX:-c++}" > /dev/null
 cmake --build examples > log || fail "$(cat log)"
-ctest --test-dir examples --output-on-failure > log || fail "$(cat log)"
+ctest --test-dir examples --output-on-failure -j "$(nproc)" > log || fail "$(cat log)"
 PKG_CONFIG_PATH=$(dirname "$(find "$root" -name truecurve.pc)")
 export PKG_CONFIG_PATH
 all="truecurve-io truecurve-report truecurve-figure"

@@ -1,8 +1,8 @@
 #!/usr/bin/env python3
 """Holds records against docs/schema with a validator that is not ours: schemas.py SCHEMAS RECORD...
 
-Each record must pass; with any of its top-level fields deleted, or of another type, it must not. The fields that may be
-missing are those that a schema names as such, by leaving them out of "required" and describing them.
+Each record must pass; with any of its top-level fields deleted, or of another type, it must not (tried with the first
+three of each kind). The fields that may be missing are those whose schema says when they are absent.
 """
 import copy
 import glob
@@ -25,6 +25,7 @@ for path in glob.glob(os.path.join(folder, "*.json")):
 
 faults = []
 tried = 0
+seen = {}
 
 
 def passes(record):
@@ -33,7 +34,7 @@ def passes(record):
     return Draft202012Validator(schema, resolver=resolver).is_valid(record)
 
 
-# A field may be missing where its schema, or one that it is made of, says that it may be: "not always there".
+# Of a schema and those that it is made of.
 def optional_fields(schema):
     fields = {name for name, rule in schema.get("properties", {}).items() if "absent" in rule.get("description", "")}
     for part in schema.get("allOf", []):
@@ -49,6 +50,10 @@ for path in files:
     kind = record["record"]
     if not passes(record):
         faults.append(f"{path}: it does not pass as it is")
+        continue
+    # A few records of a kind show all its fields.
+    seen[kind] = seen.get(kind, 0) + 1
+    if seen[kind] > 3:
         continue
     may_miss = optional_fields(schemas[kind])
     for field in record:
