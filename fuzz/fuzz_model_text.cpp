@@ -1,10 +1,10 @@
 // Any text at all must give a model, or an Error that names the place; an accepted linear model must fit or say why
 // not.
-#include <algorithm>
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/model/condition.hpp>
 
+#include <algorithm>
 #include <cmath>
 #include <cstdlib>
 #include <string>

@@ -10,7 +10,8 @@ namespace truecurve::restoring {
 /// detail::taken_apart of a covariance matrix.
 [[nodiscard]] detail::UncertaintiesAndCorrelation taken_apart(const MatrixXd& covariance);
 
-/// The columns of a model's working form at one point, one value a predictor, and the offset behind them: p + 1 numbers.
+/// The columns of a model's working form at one point, one value a predictor, and the offset behind them: p + 1
+/// numbers.
 void evaluate_columns(const detail::BoundModel& model, const detail::WorkingForm& working,
                       std::span<const double* const> point, double* columns);
 

@@ -111,7 +111,8 @@ TEST(CensoredCommand, RefusesWhatDoesNotGoTogether) {
   }
   EXPECT_NE(refused({"--distribution", "normal", "--quantiles", "0.1"}, "N = a + b*S").find("--quantiles-at S=VALUE"),
             std::string::npos);
-  EXPECT_NE(refused({"--distribution", "normal", "--quantiles", "1.5"}).find("no quantile of the share 1.5"), std::string::npos);
+  EXPECT_NE(refused({"--distribution", "normal", "--quantiles", "1.5"}).find("no quantile of the share 1.5"),
+            std::string::npos);
   const auto stated =
       run_command({"fit", "-", "y = c", "--distribution", "normal"}, "y,u(y)\n1,0.1\n2,0.1\n>3,0.1\n4,0.1\n");
   EXPECT_EQ(stated.code, 0);
