@@ -224,7 +224,7 @@ struct BandStatement {
 
 std::vector<BandStatement> statements_of(WrittenCurve& curve, Level level, const std::string& response) {
   WrittenBand band = curve.band(level);
-  const std::string at_level = fmt::format("{} % ", shortest(100 * level.value()));
+  const std::string at_level = fmt::format("{:.6g} % ", 100 * level.value());
   std::vector<BandStatement> statements = {
       {band.standard_uncertainty, "u", "standard uncertainty of the curve of " + response,
        [](const BandPoint& point) { return point.standard_uncertainty; }},

@@ -101,7 +101,7 @@ TEST(Names, AreThoseOfTheRecords) {
   expect_names<SolverMethod>({"blocked QR", "blocked QR, refined", "double-double QR", "variable projection",
                               "Levenberg-Marquardt", "scoring"});
   expect_names<StopReason>({"solved", "relative offset", "at a limit", "step vanished", "exact fit", "rounding",
-                            "evaluations", "not finite"});
+                            "evaluations", "time limit", "stopped", "not finite"});
   expect_names<WarningCode>({"exact", "rounding", "no_degrees_of_freedom", "not_converged", "few_met",
                              "ill_conditioned", "open_end", "at_limit", "place_outside_data", "rounded_readings",
                              "separated", "ordered_shares", "cumulative_counts", "exchanged_axes", "transform_bends",
