@@ -23,12 +23,16 @@ set(CPACK_DEBIAN_PACKAGE_SHLIBDEPS_PRIVATE_DIRS ${PROJECT_BINARY_DIR})
 set(version ${PROJECT_VERSION_MAJOR}.${PROJECT_VERSION_MINOR})
 set(CPACK_DEBIAN_LIBRARY_PACKAGE_NAME libtruecurve${version})
 set(CPACK_DEBIAN_LIBRARY_PACKAGE_SECTION libs)
+# Debian's own way to say that the loader's cache changes; CPack's scripts call ldconfig besides, which can't be left out.
+file(WRITE ${PROJECT_BINARY_DIR}/debian/triggers "activate-noawait ldconfig\n")
+set(CPACK_DEBIAN_LIBRARY_PACKAGE_CONTROL_EXTRA ${PROJECT_BINARY_DIR}/debian/triggers)
 # Figures are drawn by a driver that is loaded, and that no binary names.
 if(TARGET truecurve_figure)
   set(CPACK_DEBIAN_LIBRARY_PACKAGE_DEPENDS "plplot-driver-cairo, fonts-dejavu-core")
 endif()
 set(CPACK_COMPONENT_LIBRARY_DESCRIPTION "curve fitting with defensible uncertainties: shared libraries
- Fits linear, polynomial and nonlinear models to laboratory data, with uncertainties, comparison and calibration.")
+ Fits linear, polynomial and nonlinear models to laboratory data, with
+ uncertainties, comparison and calibration.")
 
 set(CPACK_DEBIAN_DEVELOPMENT_PACKAGE_NAME libtruecurve-dev)
 set(CPACK_DEBIAN_DEVELOPMENT_PACKAGE_SECTION libdevel)
