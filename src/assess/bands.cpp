@@ -18,10 +18,10 @@ namespace {
 using Eigen::Index;
 
 void require_points(const detail::EstimateParts& parts, std::span<const Vector> points, const Vector& uncertainties) {
-  const bool alike = !points.empty() && std::all_of(points.begin(), points.end(),
-                                                    [&](const Vector& x) { return x.size() == points[0].size(); });
+  const std::size_t count = points.empty() ? 1 : points[0].size();
+  const bool alike = std::all_of(points.begin(), points.end(), [count](const Vector& x) { return x.size() == count; });
   if (!alike || points.size() != parts.predictors.size() ||
-      (uncertainties.size() != 0 && uncertainties.size() != points[0].size())) {
+      (uncertainties.size() != 0 && uncertainties.size() != count)) {
     throw Error(
         {.code = ErrorCode::bad_argument,
          .message = fmt::format("the model has {} predictor{}, and {} column{} of points are given or differ in length",
@@ -55,6 +55,12 @@ double outside_of(const detail::EstimateParts& parts, std::span<const Vector> po
 void require_defined(const detail::EstimateParts& parts, std::span<const Vector> points, const VectorXd& values) {
   for (Index row = 0; row < values.size(); ++row) {
     if (std::isfinite(values[row])) continue;
+    if (points.empty()) {
+      throw Error({.code = ErrorCode::not_finite,
+                   .message = "the curve is not finite",
+                   .subject = parts.response.name,
+                   .remedy = "look at the estimates it is made of"});
+    }
     throw Error({.code = ErrorCode::not_finite,
                  .message = fmt::format("the curve is not finite at {} = {}", parts.predictors[0].name, points[0][row]),
                  .subject = parts.predictors[0].name,

@@ -12,6 +12,7 @@
 #include <array>
 #include <charconv>
 #include <cmath>
+#include <limits>
 #include <map>
 #include <utility>
 
@@ -28,6 +29,8 @@ using detail::WrittenValue;
 
 // The copied curve stays within this share of its standard uncertainty.
 constexpr double allowed_share = 0.01;
+// What both ways of computing a curve may round differently.
+constexpr double rounding_share = 64 * std::numeric_limits<double>::epsilon();
 constexpr int fewest_digits = 3;
 constexpr int most_digits = 17;
 
@@ -97,7 +100,8 @@ std::vector<Demand> demands_of_curve(const Estimate& estimate, const WrittenCurv
     if (!std::isfinite(value)) continue;
     try {
       const double u = curve_at(estimate, point_of(at)).standard_uncertainty;
-      demands.push_back({formula, std::move(at), value, std::isfinite(u) ? allowed_share * u : 0});
+      demands.push_back({formula, std::move(at), value,
+                         (std::isfinite(u) ? allowed_share * u : 0) + rounding_share * std::abs(value)});
     } catch (const Error&) {
       continue;  // a place within the range at which the curve is not defined
     }
@@ -222,59 +226,79 @@ struct BandStatement {
   double (*of_band)(const BandPoint&);
 };
 
-std::vector<BandStatement> statements_of(WrittenCurve& curve, Level level, const std::string& response) {
-  WrittenBand band = curve.band(level);
+// A pair of limits, the lower first at every place: as they are, exchanged (of 1/y the smaller value is the upper
+// limit), or, where both occur, as of x/y on both sides of 0, by comparison.
+std::pair<WrittenFormula, WrittenFormula> sorted(WrittenCurve& curve, std::pair<WrittenFormula, WrittenFormula> limits,
+                                                 const std::vector<std::vector<double>>& places) {
+  const std::vector<double> full = full_numbers(curve);
+  bool rise = false;
+  bool fall = false;
+  for (const std::vector<double>& at : places) {
+    const double step = curve.value(limits.second, full, at) - curve.value(limits.first, full, at);
+    rise = rise || step > 0;
+    fall = fall || step < 0;
+  }
+  if (rise && fall) return curve.in_order(limits);
+  if (fall) std::swap(limits.first, limits.second);
+  return limits;
+}
+
+std::vector<BandStatement> statements_of(WrittenCurve& curve, Level level, const std::string& response,
+                                         const std::vector<std::vector<double>>& places) {
+  const WrittenBand band = curve.band(level);
   const std::string at_level = fmt::format("{:.6g} % ", 100 * level.value());
+  const auto [low, high] = sorted(curve, band.limits, places);
   std::vector<BandStatement> statements = {
       {band.standard_uncertainty, "u", "standard uncertainty of the curve of " + response,
        [](const BandPoint& point) { return point.standard_uncertainty; }},
-      {band.low, "low", "lower limit of the " + at_level + "confidence band of the curve",
+      {low, "low", "lower limit of the " + at_level + "confidence band of the curve",
        [](const BandPoint& point) { return point.confidence.low; }},
-      {band.high, "high", "upper limit of the " + at_level + "confidence band of the curve",
+      {high, "high", "upper limit of the " + at_level + "confidence band of the curve",
        [](const BandPoint& point) { return point.confidence.high; }}};
-  if (band.new_low) {
-    statements.push_back({*band.new_low, "new_low", "lower limit of the " + at_level + "band of new observations",
-                          [](const BandPoint& point) { return point.prediction.low; }});
-    statements.push_back({*band.new_high, "new_high", "upper limit of the " + at_level + "band of new observations",
-                          [](const BandPoint& point) { return point.prediction.high; }});
-  }
+  if (!band.new_limits) return statements;
+  const auto [new_low, new_high] = sorted(curve, *band.new_limits, places);
+  statements.push_back({new_low, "new_low", "lower limit of the " + at_level + "band of new observations",
+                        [](const BandPoint& point) { return point.prediction.low; }});
+  statements.push_back({new_high, "new_high", "upper limit of the " + at_level + "band of new observations",
+                        [](const BandPoint& point) { return point.prediction.high; }});
   return statements;
+}
+
+std::string place_text(const Estimate& estimate, const std::vector<double>& at) {
+  std::string text;
+  for (std::size_t k = 0; k < at.size(); ++k)
+    text += fmt::format("{}{} = {}", k == 0 ? " at " : ", ", estimate.predictors()[k].name, shortest(at[k]));
+  return text;
 }
 
 // Each formula within a hundredth of the half width that it describes; together with the band as it is computed
 // elsewhere, which a formula may leave behind a pole.
 std::vector<Demand> demands_of_band(const Estimate& estimate, const WrittenCurve& curve,
-                                    std::vector<BandStatement>& statements, Level level) {
+                                    const std::vector<BandStatement>& statements,
+                                    const std::vector<std::vector<double>>& places, Level level) {
   const std::vector<double> full = full_numbers(curve);
   std::vector<Demand> demands;
-  for (const std::vector<double>& at : places_over(estimate.ranges())) {
+  for (const std::vector<double>& at : places) {
     BandPoint point;
     try {
       point = band(estimate, point_of(at), level)[0];
     } catch (const Error&) {
       continue;  // a place within the range at which the curve is not defined
     }
-    for (const auto& [low, high] : {std::pair{1u, 2u}, std::pair{3u, 4u}}) {
-      // Of 1/y the smaller value is the upper limit.
-      if (high >= statements.size()) continue;
-      BandStatement& one = statements[low];
-      BandStatement& other = statements[high];
-      if (curve.value(one.formula, full, at) > curve.value(other.formula, full, at))
-        std::swap(one.formula, other.formula);
-    }
     for (const BandStatement& statement : statements) {
       const double expected = statement.of_band(point);
       const double value = curve.value(statement.formula, full, at);
       const double width = statement.ending == "u" ? expected : std::abs(expected - point.value);
-      if (!(std::abs(value - expected) <= allowed_share * width)) {
+      const double allowed = allowed_share * width + rounding_share * std::abs(point.value);
+      if (!(std::abs(value - expected) <= allowed)) {
         throw Error({.code = ErrorCode::not_supported,
-                     .message = fmt::format("no formula is found for the {}: at {} = {} it would be {} in place of {}",
-                                            statement.comment, estimate.predictors()[0].name, shortest(at[0]),
-                                            rounded(value, 6), rounded(expected, 6)),
+                     .message = fmt::format("no formula is found for the {}:{} it would be {} in place of {}",
+                                            statement.comment, place_text(estimate, at), rounded(value, 6),
+                                            rounded(expected, 6)),
                      .subject = "band",
                      .remedy = "ask for the band at places"});
       }
-      demands.push_back({statement.formula, at, value, allowed_share * width});
+      demands.push_back({statement.formula, at, value, allowed});
     }
   }
   return demands;
@@ -296,8 +320,10 @@ std::vector<BandFormula> band_with_numbers(const Estimate& estimate, Level level
                                            const std::vector<std::string>& cells) {
   WrittenCurve curve(estimate);
   Spelling spelling(estimate, language, cells);
-  std::vector<BandStatement> statements = statements_of(curve, level, in_comment(estimate.response().name));
-  spelling.set_numbers(curve, written_numbers(curve, demands_of_band(estimate, curve, statements, level)));
+  const std::vector<std::vector<double>> places = places_over(estimate.ranges());
+  const std::vector<BandStatement> statements =
+      statements_of(curve, level, in_comment(estimate.response().name), places);
+  spelling.set_numbers(curve, written_numbers(curve, demands_of_band(estimate, curve, statements, places, level)));
   std::vector<BandFormula> formulas;
   for (const BandStatement& statement : statements) {
     formulas.push_back(

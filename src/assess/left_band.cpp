@@ -16,12 +16,14 @@ using Eigen::Index;
 
 namespace {
 
+std::size_t count_of(std::span<const Vector> points) { return points.empty() ? 1 : points[0].size(); }
+
 // Calls use(row, g) for every point, g its columns less their centres, the offset behind them.
 template <typename Use>
 void for_each_point(const EstimateParts& parts, std::span<const Vector> points, Use use) {
   const WorkingForm& working = parts.working;
   const Index p = working.parameters.size();
-  const std::size_t total = points[0].size();
+  const std::size_t total = count_of(points);
   ColumnEvaluator evaluator(*data_of(parts.model).bound, working);
   // No more memory than the points need: most calls ask for one.
   const std::size_t stride = std::min(block_rows, total);
@@ -43,7 +45,7 @@ void for_each_point(const EstimateParts& parts, std::span<const Vector> points, 
 
 LeftBand left_band(const EstimateParts& parts, std::span<const Vector> points) {
   const WorkingForm& working = parts.working;
-  const auto count = static_cast<Index>(points[0].size());
+  const auto count = static_cast<Index>(count_of(points));
   LeftBand result{VectorXd(count), VectorXd(count)};
   // Where a counted response is separated, the information at one steepness says nothing of the curve's uncertainty.
   const bool is_step = parts.open_end && !parts.observation_model.is_measured();
@@ -58,7 +60,7 @@ LeftBand left_band(const EstimateParts& parts, std::span<const Vector> points) {
 }
 
 VectorXd left_curve(const EstimateParts& parts, std::span<const Vector> points) {
-  VectorXd values(static_cast<Index>(points[0].size()));
+  VectorXd values(static_cast<Index>(count_of(points)));
   for_each_point(parts, points, [&](Index row, const VectorXd& g, double offset) {
     values[row] = offset + parts.working.parameters.dot(g);
   });

@@ -12,7 +12,8 @@
 
 namespace truecurve::detail {
 
-/// At points given column-wise: the curve and its standard uncertainty on the scale of the left side.
+/// At points given column-wise (a curve without predictors has one point): the curve and its standard uncertainty on
+/// the scale of the left side.
 struct LeftBand {
   VectorXd value;
   VectorXd uncertainty;

@@ -8,6 +8,7 @@
 #include "../model/model_data.hpp"
 #include "../model/transform.hpp"
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 
@@ -19,6 +20,11 @@ namespace {
 // Names that no user can write, for what stands in the middle of a formula.
 constexpr const char* curve_name = "\x1f(curve)";
 constexpr const char* variance_name = "\x1f(variance)";
+constexpr const char* one_name = "\x1f(one limit)";
+constexpr const char* other_name = "\x1f(other limit)";
+
+// Shares below which numbers are what rounding left.
+constexpr double negligible = 1e-12;
 
 Error no_formula(const std::string& message, const std::string& subject, const std::string& remedy) {
   return Error({.code = ErrorCode::not_supported, .message = message, .subject = subject, .remedy = remedy});
@@ -55,6 +61,24 @@ NodeId WrittenCurve::number(double value) {
   return graph_.named(numbers_.back().name);
 }
 
+// The largest value of a column at the ends of the data.
+double WrittenCurve::size_of(NodeId column) const {
+  std::vector<double> numbers;
+  for (const WrittenValue& written : numbers_) numbers.push_back(written.value);
+  std::vector<double> low;
+  std::vector<double> high;
+  for (const Range& range : estimate_.ranges()) {
+    low.push_back(range.low);
+    high.push_back(range.high);
+  }
+  double size = 0;
+  for (const std::vector<double>& point : {low, high}) {
+    const double at = std::abs(value({column}, numbers, point));
+    if (at > size) size = at;  // not where there is none
+  }
+  return size;
+}
+
 // The columns of the working form less their centres: derivatives of the curve by the parameters, or Chebyshev's
 // polynomials.
 std::vector<NodeId> WrittenCurve::centred_columns() {
@@ -68,7 +92,8 @@ std::vector<NodeId> WrittenCurve::centred_columns() {
       columns.push_back(graph_.derivative(right_, index_of(name)));
   for (std::size_t j = 0; j < columns.size(); ++j) {
     const double centre = parts.working.centre[static_cast<Eigen::Index>(j)];
-    if (centre != 0) columns[j] = graph_.make(Op::subtract, columns[j], number(centre));
+    if (std::abs(centre) > negligible * size_of(columns[j]))
+      columns[j] = graph_.make(Op::subtract, columns[j], number(centre));
   }
   return columns;
 }
@@ -103,24 +128,25 @@ std::vector<NodeId> WrittenCurve::polynomial_columns() {
   return columns;
 }
 
-// scale² ||Kᵀ (f - c)||², a square for every column of K.
-NodeId WrittenCurve::variance() {
+// Those of scale² ||Kᵀ (f - c)||², one for every column of K that is not zero.
+std::vector<NodeId> WrittenCurve::parts_of_u() {
   const EstimateParts& parts = parts_of(estimate_);
   const std::vector<NodeId> columns = centred_columns();
-  NodeId sum = graph_.constant(0);
+  std::vector<NodeId> made;
   for (Eigen::Index i = 0; i < static_cast<Eigen::Index>(columns.size()); ++i) {
     NodeId part = graph_.constant(0);
+    double sign = 0;  // a part may be turned around: it begins without a minus
     for (Eigen::Index j = 0; j < static_cast<Eigen::Index>(columns.size()); ++j) {
       const double entry = parts.working.inverse_factor(j, i);
       // What rounding leaves of a zero would only be read.
-      if (std::abs(entry) <= 1e-12 * parts.working.inverse_factor.row(j).cwiseAbs().maxCoeff()) continue;
-      const double factor = parts.scale * entry;
-      part =
-          graph_.make(Op::add, part, graph_.make(Op::multiply, number(factor), columns[static_cast<std::size_t>(j)]));
+      if (std::abs(entry) <= negligible * parts.working.inverse_factor.row(j).cwiseAbs().maxCoeff()) continue;
+      if (sign == 0) sign = entry < 0 ? -1 : 1;
+      const NodeId factor = number(sign * parts.scale * entry);
+      part = graph_.make(Op::add, part, graph_.make(Op::multiply, factor, columns[static_cast<std::size_t>(j)]));
     }
-    sum = graph_.make(Op::add, sum, graph_.integer_power(part, 2));
+    if (sign != 0) made.push_back(part);
   }
-  return sum;
+  return made;
 }
 
 // The standard deviation of a new observation as a fit lets it follow from the mean; -1 where it doesn't.
@@ -137,8 +163,7 @@ NodeId WrittenCurve::scatter(const Scatter& scatter, NodeId mean) {
   }
 }
 
-// The curve less and plus a half width on the scale of the left side. Which of them is the lower depends on the way
-// back.
+// The curve less and plus a half width on the scale of the left side.
 std::pair<WrittenFormula, WrittenFormula> WrittenCurve::limits(NodeId half_width) {
   return {responded(graph_.make(Op::subtract, right_, half_width)),
           responded(graph_.make(Op::add, right_, half_width))};
@@ -173,8 +198,14 @@ WrittenBand WrittenCurve::band(Level level) {
                      "ask for the band at places");
   }
   const NodeId factor = number(estimate_.coverage_factor(level));
-  const NodeId squares = variance();
-  const NodeId u = graph_.make(Op::sqrt, squares);
+  const std::vector<NodeId> parts_of_it = parts_of_u();
+  NodeId squares = graph_.constant(0);
+  for (const NodeId part : parts_of_it) squares = graph_.make(Op::add, squares, graph_.integer_power(part, 2));
+  // A single part is its own root, and a number alone (they are all turned to be positive) needs no bars.
+  const bool is_number = parts_of_it.size() == 1 && graph_.at(parts_of_it[0]).op == Op::name;
+  const NodeId u = is_number                 ? parts_of_it[0]
+                   : parts_of_it.size() == 1 ? graph_.make(Op::abs, parts_of_it[0])
+                                             : graph_.make(Op::sqrt, squares);
   const auto wide = [&](NodeId uncertainty) { return graph_.make(Op::multiply, factor, uncertainty); };
   WrittenBand made;
   if (inverse_ < 0) {
@@ -186,10 +217,10 @@ WrittenBand WrittenCurve::band(Level level) {
         graph_.make(Op::multiply, steepness, graph_.make(Op::sqrt, graph_.named(variance_name))),
         {{left_value_name, right_}, {variance_name, squares}}};
   }
-  std::tie(made.low, made.high) = bounded ? counted_limits(wide(u)) : limits(wide(u));
+  made.limits = bounded ? counted_limits(wide(u)) : limits(wide(u));
   if (parts.new_observation.form == Scatter::Form::left_side) {
     const NodeId own = graph_.integer_power(number(parts.new_observation.scale), 2);
-    std::tie(made.new_low, made.new_high) = limits(wide(graph_.make(Op::sqrt, graph_.make(Op::add, squares, own))));
+    made.new_limits = limits(wide(graph_.make(Op::sqrt, graph_.make(Op::add, squares, own))));
     return made;
   }
   const NodeId mean = inverse_ < 0 ? right_ : graph_.named(curve_name);
@@ -203,10 +234,23 @@ WrittenBand WrittenCurve::band(Level level) {
     limit.where = {{left_value_name, right_}, {variance_name, squares}, {curve_name, inverse_}};
   }
   const NodeId half = wide(graph_.make(Op::sqrt, graph_.make(Op::add, of_curve, graph_.integer_power(own, 2))));
-  limit.node = graph_.make(Op::subtract, mean, half);
-  made.new_low = limit;
-  limit.node = graph_.make(Op::add, mean, half);
-  made.new_high = limit;
+  made.new_limits = {limit, limit};
+  made.new_limits->first.node = graph_.make(Op::subtract, mean, half);
+  made.new_limits->second.node = graph_.make(Op::add, mean, half);
+  return made;
+}
+
+std::pair<WrittenFormula, WrittenFormula> WrittenCurve::in_order(
+    const std::pair<WrittenFormula, WrittenFormula>& formulas) {
+  WrittenFormula both = formulas.first;
+  both.where.emplace_back(one_name, formulas.first.node);
+  both.where.insert(both.where.end(), formulas.second.where.begin(), formulas.second.where.end());
+  both.where.emplace_back(other_name, formulas.second.node);
+  const NodeId one = graph_.named(one_name);
+  const NodeId other = graph_.named(other_name);
+  std::pair<WrittenFormula, WrittenFormula> made{both, both};
+  made.first.node = graph_.make(Op::minimum, one, other);
+  made.second.node = graph_.make(Op::maximum, one, other);
   return made;
 }
 
@@ -242,9 +286,10 @@ std::string WrittenCurve::text(const WrittenFormula& formula, const FormulaStyle
   std::vector<std::pair<std::string, WrittenName>> inner;
   FormulaStyle around = style;
   around.name_of = [&](const std::string& name) {
-    for (const auto& [known, text] : inner)
-      if (known == name) return text;
-    return style.name_of(name);
+    // A name may stand for one node and later for another.
+    const auto known =
+        std::find_if(inner.rbegin(), inner.rend(), [&](const auto& entry) { return entry.first == name; });
+    return known == inner.rend() ? style.name_of(name) : known->second;
   };
   for (const auto& [name, node] : formula.where) inner.emplace_back(name, written(graph_, node, around));
   const std::string made = written(graph_, formula.node, around).text;

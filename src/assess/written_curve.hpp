@@ -27,14 +27,12 @@ struct WrittenValue {
   double value = 0;
 };
 
-/// The curve's standard uncertainty and the limits of its bands; those of a new observation where its scatter is known
-/// from the mean.
+/// The curve's standard uncertainty and the limits of its bands, one of each pair below the other: which of them
+/// depends on the way back from the left side. Those of a new observation where its scatter is known from the mean.
 struct WrittenBand {
   WrittenFormula standard_uncertainty;
-  WrittenFormula low;
-  WrittenFormula high;
-  std::optional<WrittenFormula> new_low{};
-  std::optional<WrittenFormula> new_high{};
+  std::pair<WrittenFormula, WrittenFormula> limits;
+  std::optional<std::pair<WrittenFormula, WrittenFormula>> new_limits{};
 };
 
 class WrittenCurve {
@@ -48,6 +46,10 @@ class WrittenCurve {
   /// known, or the likelihood is the caller's own).
   [[nodiscard]] WrittenBand band(Level level);
 
+  /// The smaller of two formulas at each point, and the larger.
+  [[nodiscard]] std::pair<WrittenFormula, WrittenFormula> in_order(
+      const std::pair<WrittenFormula, WrittenFormula>& formulas);
+
   /// Parameters first, in the order of the estimate.
   [[nodiscard]] const std::vector<WrittenValue>& numbers() const { return numbers_; }
 
@@ -60,9 +62,11 @@ class WrittenCurve {
  private:
   [[nodiscard]] int index_of(const std::string& name) const { return graph_.index_of(name); }
   [[nodiscard]] NodeId number(double value);
+  [[nodiscard]] double size_of(NodeId column) const;
   [[nodiscard]] std::vector<NodeId> centred_columns();
   [[nodiscard]] std::vector<NodeId> polynomial_columns();
-  [[nodiscard]] NodeId variance();
+  /// The parts of u² = sum of their squares.
+  [[nodiscard]] std::vector<NodeId> parts_of_u();
   [[nodiscard]] NodeId scatter(const Scatter& scatter, NodeId mean);
   [[nodiscard]] WrittenFormula responded(NodeId left) const;
   [[nodiscard]] std::pair<WrittenFormula, WrittenFormula> limits(NodeId half_width);

@@ -120,6 +120,13 @@ std::vector<BandCase> band_cases() {
   cases.push_back({"square root", fit(shape_model("line"), rising, {.spread = Spread::counts()})});
   cases.push_back({"at its limit", fit(Model::written("y = a + b*x + c*x^2"), Observations::of(x, y),
                                        {.within = {{.parameter = "c", .low = 1}}})});
+  // Both limits change places at 0; the curve's uncertainty vanishes at the first row.
+  cases.push_back({"sides of zero", fit(Model::written("x/y = a + b*x"),
+                                        Observations::of({-3, -2, -1, 1, 2, 3}, {-2.9, -2.1, -1.02, 0.98, 1.9, 2.7}))});
+  cases.push_back({"from a point", fit(Model::written("y = 100.1*exp(-k*x)"),
+                                       Observations::of({0, 1, 2, 3, 4}, {100, 71, 49, 36, 24}))});
+  cases.push_back({"through a point", fit(Model::written("y = 2/3 + b*(x - 0.1)"),
+                                          Observations::of({0.1, 1, 2, 3}, {0.7, 2.4, 4.6, 6.3}))});
   cases.push_back({"gross", fit(shape_model("line"), rising, {.spread = Spread::of_power(0.5, 1)}), false});
   const Vector tried(8, 20);
   cases.push_back({"shares",
@@ -295,6 +302,22 @@ TEST(Equation, BandOfALineInEveryNotation) {
       c.starts_with("// lower limit of the 95 % confidence band of the curve, x from 1 to 4\ndouble y_low(double x) {"))
       << c;
   EXPECT_TRUE(with(FormulaLanguage::cpp, 4).find("inline double y_new_high(double x) {") != std::string::npos);
+}
+
+// A mean has one value, and as many digits as that deserves.
+TEST(Equation, OfAMeanHasItsDigits) {
+  const Fit mean =
+      fit(Model::written("y = m"), Observations::of_columns({"y", "", {865.4166, 865.4181, 865.4159, 865.4171}}, {}));
+  EXPECT_EQ(equation_with_numbers(mean.estimate()), "y = 865.416925");  // within u/100 = 4.6e-6
+  const std::vector<BandFormula> band = band_with_numbers(mean.estimate(), 0.95);
+  // s = 0.000925, of four: u = s/2, t = 3.182.
+  const auto value = [&](std::size_t i) {
+    return values_of(band.at(i).text.substr(band.at(i).text.find(" = ") + 3), {1})[0];
+  };
+  EXPECT_NEAR(value(0), 0.00046255, 0.5e-5);
+  EXPECT_EQ(band[0].text.find("sqrt"), std::string::npos) << band[0].text;
+  EXPECT_NEAR(value(1), 865.416925 - 3.18245 * 0.00046255, 2e-5);
+  EXPECT_NEAR(value(4), 865.416925 + 3.18245 * 0.00046255 * std::sqrt(5.0), 4e-5);
 }
 
 TEST(Equation, BandWithoutAFormulaIsRefused) {

@@ -35,7 +35,8 @@ struct BandPoint {
   double outside = 0;
 };
 
-/// The band at points given column-wise, one vector a predictor, all of equal length. `observation_uncertainties`, one
+/// The band at points given column-wise, one vector a predictor, all of equal length; of a curve without predictors, a
+/// mean, at its one point, given by none. `observation_uncertainties`, one
 /// for each point, replace the standard uncertainty of a new observation where given (not empty). Throws Error:
 /// bad_argument, bad_uncertainty (negative), not_finite (names the point). Source: Draper and Smith (1998) Applied
 /// Regression Analysis, 1.4 and 5.
