@@ -245,9 +245,16 @@ Solved solve_as_meant(const Model& model, const Observations& observations, cons
   Solved solved = weighted(model, observations, left.value, law, {at});
   solve_least_squares(solved, model, options, open_ends, watch);
   const bool iterated = !law.has_fixed_weights(bound.transformed);
-  if (!iterated || watch.is_over()) return solved;
+  if (!iterated) return solved;
   const SolverReport first = solved.report;
   FitOptions round_options = options;
+  // A linear model has no search, but rounds that can be ended all the same.
+  const auto ended = [&watch](Solved&& so_far) {
+    so_far.report.converged = false;
+    so_far.report.stop = watch.reason();
+    return std::move(so_far);
+  };
+  if (watch.is_over()) return ended(std::move(solved));
   for (int round = 1;; ++round) {
     const VectorXd last = solved.solution.working.parameters;
     // The next round begins where this one ended.
@@ -260,7 +267,8 @@ Solved solve_as_meant(const Model& model, const Observations& observations, cons
     solved = weighted(model, observations, left.value, law, place);
     solve_least_squares(solved, model, round_options, open_ends, watch);
     solved.report.evaluations += evaluations;
-    if (!watch.is_over() && !has_settled(solved.solution, last) && round < most_rounds) continue;
+    if (watch.is_over()) return ended(std::move(solved));
+    if (!has_settled(solved.solution, last) && round < most_rounds) continue;
     if (round == most_rounds)
       warnings.push_back({WarningCode::weights_not_settled,
                           "The weights that follow from the curve did not settle; the result is that of the last "

@@ -105,17 +105,20 @@ class Vector {
   [[nodiscard]] std::size_t size() const noexcept { return lent_.empty() ? numbers_.size() : lent_.size(); }
   [[nodiscard]] bool empty() const noexcept { return size() == 0; }
   [[nodiscard]] double operator[](std::size_t i) const noexcept { return data()[i]; }
-  [[nodiscard]] double& operator[](std::size_t i) noexcept { return data()[i]; }
+  [[nodiscard]] double& operator[](std::size_t i) { return data()[i]; }
   [[nodiscard]] const double* data() const noexcept { return lent_.empty() ? numbers_.data() : lent_.data(); }
   /// Numbers that were lent are copied first.
-  [[nodiscard]] double* data() noexcept {
+  [[nodiscard]] double* data() {
     if (!lent_.empty()) *this = Vector(*this);
     return numbers_.data();
   }
   [[nodiscard]] const double* begin() const noexcept { return data(); }
   [[nodiscard]] const double* end() const noexcept { return data() + size(); }
-  [[nodiscard]] double* begin() noexcept { return data(); }
-  [[nodiscard]] double* end() noexcept { return data() + numbers_.size(); }
+  [[nodiscard]] double* begin() { return data(); }
+  [[nodiscard]] double* end() {
+    double* const first = data();
+    return first + numbers_.size();
+  }
 
   /// Equal length and equal numbers; NaN is equal to nothing.
   friend bool operator==(const Vector& a, const Vector& b) noexcept {

@@ -113,7 +113,7 @@ class Observations {
                                                Vector uncertainties = {});
   /// The same of arrays that stay with the caller: nothing is copied, and they must be neither changed nor freed while
   /// these observations, their copies, or a fit of them exist. What is derived from them (`without`, `with_response`)
-  /// owns its numbers. A fit of a line needs less than 1 MB beside them, however many rows there are.
+  /// owns its numbers. Beside them a fit of a line needs no memory that grows with the rows.
   [[nodiscard]] static Observations borrowed(NamedSpan response, const std::vector<NamedSpan>& predictors,
                                              std::span<const double> uncertainties = {});
 
