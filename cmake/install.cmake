@@ -82,6 +82,8 @@ if(TARGET truecurve_app)
 endif()
 
 # What Debian asks of each package.
+execute_process(COMMAND ${CMAKE_COMMAND} -E env LC_ALL=C date -u -R -d "${TRUECURVE_DATE} 12:00"
+  OUTPUT_VARIABLE TRUECURVE_RFC_DATE OUTPUT_STRIP_TRAILING_WHITESPACE COMMAND_ERROR_IS_FATAL ANY)
 configure_file(cmake/debian_changelog.in changelog @ONLY)
 add_custom_command(OUTPUT ${CMAKE_CURRENT_BINARY_DIR}/changelog.gz
   COMMAND gzip -9nc changelog > changelog.gz DEPENDS ${CMAKE_CURRENT_BINARY_DIR}/changelog VERBATIM)

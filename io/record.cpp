@@ -345,7 +345,7 @@ Json detail::fit_json(const Fit& fit, Level level, const std::vector<Check>& che
       {"residual_sd", q.residual_sd},
       {"r_squared", q.r_squared},
       {"adjusted_r_squared", q.adjusted_r_squared},
-      {"correlation_coefficient", q.correlation},
+      {"correlation_coefficient", q.correlation_coefficient},
       {"measured_scale",
        {{"residual_sum_of_squares", q.response_sum_of_squares},
         {"residual_sd", q.response_sd},

@@ -80,7 +80,7 @@ PageTable quality_table(const Fit& fit, const Quality& q) {
         fmt::format("of {}, unweighted, about {}", observations.response().name,
                     transformed || fit.model().is_judged_about_the_mean() ? "the mean" : "zero"));
   row("adjusted R²", q.adjusted_r_squared, 6, "", "");
-  if (fit.model().is_straight_line()) row("correlation coefficient r", q.correlation, 6, "", "");
+  if (fit.model().is_straight_line()) row("correlation coefficient r", q.correlation_coefficient, 6, "", "");
   row("log-likelihood", q.log_likelihood, 6, "",
       transformed ? fmt::format("of the measured {}", observations.response().name) : "");
   row("AIC, AICc", q.aic, 6, "", std::isnan(q.aicc) ? "AICc needs more rows" : rounded(q.aicc, 6));

@@ -78,7 +78,8 @@ Quality quality_of_measured(const Fit& fit) {
     if (fit.model().is_straight_line()) {
       const Eigen::Index slope = fit.model().constant_index() == 0 ? 1 : 0;
       const double sign = detail::data_of(fit.model()).bound->falling_column ? -1 : 1;
-      q.correlation = std::copysign(std::sqrt(std::max(0.0, q.r_squared)), sign * fit.estimate().parameters()[slope]);
+      q.correlation_coefficient =
+          std::copysign(std::sqrt(std::max(0.0, q.r_squared)), sign * fit.estimate().parameters()[slope]);
     }
   }
 

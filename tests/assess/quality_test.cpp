@@ -46,7 +46,7 @@ TEST(Quality, OfAWeightedLine) {
     const double total = w.dot((read.array() - mean).square().matrix());
     EXPECT_NEAR(q.r_squared, 1 - chi / total, 1e-12);
     EXPECT_NEAR(q.adjusted_r_squared, 1 - (chi / 3) / (total / 4), 1e-12);
-    EXPECT_NEAR(q.correlation, -std::sqrt(1 - chi / total), 1e-12) << "the line falls";
+    EXPECT_NEAR(q.correlation_coefficient, -std::sqrt(1 - chi / total), 1e-12) << "the line falls";
     const double plain = (read.array() - read.mean()).square().sum();
     EXPECT_NEAR(q.response_r_squared, 1 - r.squaredNorm() / plain, 1e-12);
     EXPECT_NEAR(q.response_sd, q.residual_sd, 1e-12);
@@ -84,7 +84,7 @@ TEST(Quality, OfATransformedSideIsThatOfTheResponse) {
   const Quality q = quality_of(made);
   EXPECT_NEAR(q.residual_sum_of_squares, rss, 1e-12);
   EXPECT_NEAR(q.r_squared, 1 - rss / (z.array() - z.mean()).square().sum(), 1e-12);
-  EXPECT_NEAR(q.correlation, -std::sqrt(q.r_squared), 1e-12) << "c - k*x falls with k above zero";
+  EXPECT_NEAR(q.correlation_coefficient, -std::sqrt(q.r_squared), 1e-12) << "c - k*x falls with k above zero";
   const VectorXd measured = y.array() - as_eigen(made.fitted()).array().exp();
   EXPECT_NEAR(q.response_sum_of_squares, measured.squaredNorm(), 1e-11);
   EXPECT_NEAR(q.response_sd, std::sqrt(measured.squaredNorm() / 3), 1e-11);

@@ -70,7 +70,8 @@ TEST(Line, IsRefusedOrRightOnDegenerateData) {
   EXPECT_NEAR(flat.parameter("a").value, 7.3, 1e-15);
   EXPECT_NEAR(flat.parameter("b").value, 0, 1e-15);
   EXPECT_TRUE(std::isnan(quality_of(flat).r_squared) || flat.total_sum_of_squares() > 0);
-  EXPECT_TRUE(std::isnan(quality_of(flat).correlation) || std::abs(quality_of(flat).correlation) <= 1);
+  EXPECT_TRUE(std::isnan(quality_of(flat).correlation_coefficient) ||
+              std::abs(quality_of(flat).correlation_coefficient) <= 1);
 }
 
 // Nearly all weight on one point: the line goes through it, the others set the slope.

@@ -90,7 +90,7 @@ TEST(Quality, FollowsItsDefinitions) {
   EXPECT_NEAR(q.aic, 6 - 2 * log_likelihood, 1e-10);
   EXPECT_NEAR(q.aicc, 6 - 2 * log_likelihood + 24.0 / 32, 1e-10);
   EXPECT_NEAR(q.bic, 3 * std::log(n) - 2 * log_likelihood, 1e-10);
-  EXPECT_NEAR(q.correlation, std::sqrt(0.999993745883712), 1e-14);
+  EXPECT_NEAR(q.correlation_coefficient, std::sqrt(0.999993745883712), 1e-14);
   EXPECT_NEAR(1 - q.adjusted_r_squared, (1 - 0.999993745883712) * 35 / 34, 1e-15);
 }
 

@@ -5,7 +5,7 @@
 //     const auto quality =
 //     truecurve::quality_of(truecurve::fit(truecurve::shape_model("line"), points));
 //     EXPECT_NEAR(quality.residual_sum_of_squares, 0.082, 1e-12);
-//     EXPECT_GT(quality.correlation, 0.99);
+//     EXPECT_GT(quality.correlation_coefficient, 0.99);
 #pragma once
 
 #include <truecurve/fit/fit.hpp>
@@ -24,7 +24,7 @@ struct Quality {
   /// 1 - chi-squared/total, the total about the weighted mean if the model has a constant, else about zero.
   double r_squared = not_a_number;
   double adjusted_r_squared = not_a_number;
-  double correlation = not_a_number;  ///< r with the sign of the slope; straight lines only
+  double correlation_coefficient = not_a_number;  ///< r with the sign of the slope; straight lines only
   /// The same three on the scale of the measured response, unweighted; they differ for a transformed left side only.
   double response_sum_of_squares = not_a_number;
   double response_sd = not_a_number;
