@@ -19,10 +19,11 @@ std::vector<std::string> notes_of(const Fit& fit) {
   std::vector<std::string> notes;
   if (fit.model().kind() != "function") notes.push_back(equation_with_numbers(fit.estimate()));
   std::string quality = fmt::format("n = {}", fit.size());
-  if (!fit.is_counted() && std::isfinite(q.response_sd))
-    quality += fmt::format(", S = {}{}", rounded(q.response_sd, 3), response.unit.empty() ? "" : " " + response.unit);
-  if (!fit.is_counted() && std::isfinite(q.response_r_squared))
-    quality += fmt::format(", R² = {:.6g} of {}", q.response_r_squared, response.name);
+  if (!fit.is_counted() && std::isfinite(q.measured_scale.residual_sd))
+    quality += fmt::format(", S = {}{}", rounded(q.measured_scale.residual_sd, 3),
+                           response.unit.empty() ? "" : " " + response.unit);
+  if (!fit.is_counted() && std::isfinite(q.measured_scale.r_squared))
+    quality += fmt::format(", R² = {:.6g} of {}", q.measured_scale.r_squared, response.name);
   notes.push_back(std::move(quality));
   return notes;
 }

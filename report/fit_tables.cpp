@@ -62,7 +62,7 @@ PageTable quality_table(const Fit& fit, const Quality& q) {
   row("residual standard deviation S", q.residual_sd, 4, transformed ? "" : observations.response().unit,
       scale + (weighted ? (transformed ? ", unweighted" : "unweighted") : ""));
   if (transformed)
-    row("  on the measured scale", q.response_sd, 4, observations.response().unit,
+    row("  on the measured scale", q.measured_scale.residual_sd, 4, observations.response().unit,
         fmt::format("of {}, unweighted", observations.response().name));
   if (observations.has_uncertainties()) {
     row("chi-squared", q.chi_squared, 4, "",
@@ -76,7 +76,7 @@ PageTable quality_table(const Fit& fit, const Quality& q) {
           : fmt::format("about zero{}: the model has no constant term", weighted ? ", weighted" : "");
   row("R²", q.r_squared, 6, "", transformed ? fmt::format("{}, {}", scale, about) : about);
   if (transformed || weighted)
-    row("  on the measured scale", q.response_r_squared, 6, "",
+    row("  on the measured scale", q.measured_scale.r_squared, 6, "",
         fmt::format("of {}, unweighted, about {}", observations.response().name,
                     transformed || fit.model().is_judged_about_the_mean() ? "the mean" : "zero"));
   row("adjusted R²", q.adjusted_r_squared, 6, "", "");

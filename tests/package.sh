@@ -32,7 +32,18 @@ done
 
 root=$work/root
 mkdir "$root"
-for package in "$work"/packages/*.deb; do dpkg-deb -x "$package" "$root"; done
+if test "$(id -u)" = 0; then
+  # Installed, with what this machine has as the packages they may depend on.
+  mkdir -p "$root/var/lib/dpkg/info" "$root/var/lib/dpkg/updates" "$root/var/log"
+  cp /var/lib/dpkg/status "$root/var/lib/dpkg/"
+  install_packages() { dpkg --root="$root" --no-triggers "$@" > "$work/log" 2>&1 || fail "$(cat "$work/log")"; }
+  install_packages --install "$work"/packages/*.deb
+  for package in truecurve libtruecurve0.2 libtruecurve-dev; do
+    test "$(dpkg-query --admindir="$root/var/lib/dpkg" -W -f '${db:Status-Abbrev}' $package)" = "ii " || fail "$package is not installed"
+  done
+else
+  for package in "$work"/packages/*.deb; do dpkg-deb -x "$package" "$root"; done
+fi
 dpkg-deb -f "$work"/packages/truecurve_*.deb Depends | grep -q 'libtruecurve0.2 (= ' || fail "the command does not name its library"
 dpkg-deb -f "$work"/packages/libtruecurve0.2_*.deb Depends | grep -q libplplot || fail "the library does not name PLplot"
 dpkg-deb -f "$work"/packages/libtruecurve0.2_*.deb Depends | grep -q plplot-driver-cairo || fail "the library does not name its driver"
@@ -49,13 +60,15 @@ cd "$work"
 truecurve --version
 truecurve demo bells > /dev/null
 test -s bells/results/report.html
-python3 -W ignore "$source/tests/schemas.py" "$source/docs/schema" bells/results/*.json "$source"/demo/*.json
 truecurve predict "$source/demo/density.json" --at w_Sn=18,20 --output prediction.json > /dev/null
 truecurve solve "$source/demo/density.json" --for rho=8.8 --output solution.json > /dev/null
 truecurve derive "$source/demo/density.json" "q = b1/b2" --output derivation.json > /dev/null
 truecurve preview "$source/demo/pour_cooling.csv" newton-cooling --x t --y T --output preview.json > /dev/null
 truecurve quantify "$source/demo/lead_calibration.json" "$source/demo/lead_unknowns.csv" --output quantities.json > /dev/null
-python3 -W ignore "$source/tests/schemas.py" "$source/docs/schema" prediction.json solution.json derivation.json preview.json quantities.json
+truecurve fit "$source/demo/castings_trial.csv" 'ln(p/(1-p)) = a + b*T_pour' --y cracked --event 1 --penalised --output penalised.json > /dev/null
+printf 'added,reading\n0,1.01\n0,0.99\n1,2.02\n2,2.99\n3,4.01\n' > added.csv
+truecurve calibrate added.csv --x added --y reading --additions --output additions.json > /dev/null
+python3 -W ignore "$source/tests/schemas.py" "$source/docs/schema" bells/results/*.json "$source"/demo/*.json ./*.json
 for page in truecurve.1 truecurve-fit.1 truecurve-uncertainty.7; do
   find "$root/usr/share/man" -name "$page*" | grep -q . || fail "there is no $page"
 done

@@ -85,22 +85,22 @@ Quality quality_of_measured(const Fit& fit) {
 
   double log_slope = 0;
   const auto y = as_eigen(fit.observations().responses());
-  q.response_sum_of_squares = q.residual_sum_of_squares;
+  q.measured_scale.residual_sum_of_squares = q.residual_sum_of_squares;
   double response_length = length;
   if (fit.model().is_transformed()) {
     const auto& bound = *detail::data_of(fit.model()).bound;
     log_slope =
         detail::left_side_at(bound, y, detail::predictor_pointers(fit.observations())).slope.array().abs().log().sum();
     response_length = exact ? 0 : (y - as_eigen(fit.fitted_response())).stableNorm();
-    q.response_sum_of_squares = response_length * response_length;
+    q.measured_scale.residual_sum_of_squares = response_length * response_length;
   }
-  if (q.degrees_of_freedom > 0) q.response_sd = response_length / std::sqrt(q.degrees_of_freedom);
+  if (q.degrees_of_freedom > 0) q.measured_scale.residual_sd = response_length / std::sqrt(q.degrees_of_freedom);
   const bool unchanged = !fit.model().is_transformed() && !weighted;
   const bool about_mean = fit.model().is_transformed() || fit.model().is_judged_about_the_mean();
   const double response_total = unchanged    ? std::sqrt(total)
                                 : about_mean ? (y.array() - mean_of(y)).matrix().stableNorm()
                                              : y.stableNorm();
-  if (response_total > 0) q.response_r_squared = 1 - std::pow(response_length / response_total, 2);
+  if (response_total > 0) q.measured_scale.r_squared = 1 - std::pow(response_length / response_total, 2);
   q.log_likelihood = log_likelihood_of(fit, q.chi_squared) + log_slope;
   judge_by_likelihood(q, stated ? p : p + 1, n);
   return q;

@@ -48,8 +48,8 @@ TEST(Quality, OfAWeightedLine) {
     EXPECT_NEAR(q.adjusted_r_squared, 1 - (chi / 3) / (total / 4), 1e-12);
     EXPECT_NEAR(q.correlation_coefficient, -std::sqrt(1 - chi / total), 1e-12) << "the line falls";
     const double plain = (read.array() - read.mean()).square().sum();
-    EXPECT_NEAR(q.response_r_squared, 1 - r.squaredNorm() / plain, 1e-12);
-    EXPECT_NEAR(q.response_sd, q.residual_sd, 1e-12);
+    EXPECT_NEAR(q.measured_scale.r_squared, 1 - r.squaredNorm() / plain, 1e-12);
+    EXPECT_NEAR(q.measured_scale.residual_sd, q.residual_sd, 1e-12);
     const double logs = sure.array().log().sum();
     if (stated) {
       EXPECT_NEAR(q.chi_squared_p, chi_squared_upper(chi, 3), 1e-12);
@@ -70,7 +70,7 @@ TEST(Quality, OfALineThroughTheOriginIsJudgedAboutZero) {
   const double rss = (y - b * quality_x).squaredNorm();
   EXPECT_NEAR(q.r_squared, 1 - rss / y.squaredNorm(), 1e-12);
   EXPECT_NEAR(q.adjusted_r_squared, 1 - (rss / 4) / (y.squaredNorm() / 5), 1e-12);
-  EXPECT_NEAR(q.response_r_squared, q.r_squared, 1e-12);
+  EXPECT_NEAR(q.measured_scale.r_squared, q.r_squared, 1e-12);
   EXPECT_TRUE(std::isnan(q.birge_ratio)) << "without uncertainties";
 }
 
@@ -86,9 +86,9 @@ TEST(Quality, OfATransformedSideIsThatOfTheResponse) {
   EXPECT_NEAR(q.r_squared, 1 - rss / (z.array() - z.mean()).square().sum(), 1e-12);
   EXPECT_NEAR(q.correlation_coefficient, -std::sqrt(q.r_squared), 1e-12) << "c - k*x falls with k above zero";
   const VectorXd measured = y.array() - as_eigen(made.fitted()).array().exp();
-  EXPECT_NEAR(q.response_sum_of_squares, measured.squaredNorm(), 1e-11);
-  EXPECT_NEAR(q.response_sd, std::sqrt(measured.squaredNorm() / 3), 1e-11);
-  EXPECT_NEAR(q.response_r_squared, 1 - measured.squaredNorm() / (y.array() - y.mean()).square().sum(), 1e-11);
+  EXPECT_NEAR(q.measured_scale.residual_sum_of_squares, measured.squaredNorm(), 1e-11);
+  EXPECT_NEAR(q.measured_scale.residual_sd, std::sqrt(measured.squaredNorm() / 3), 1e-11);
+  EXPECT_NEAR(q.measured_scale.r_squared, 1 - measured.squaredNorm() / (y.array() - y.mean()).square().sum(), 1e-11);
   expect_criteria(q, -2.5 * (std::log(two_pi * rss / 5) + 1) - z.sum(), 3, 5);
 }
 

@@ -157,6 +157,24 @@ TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
     EXPECT_DOUBLE_EQ(pair.test.p, f_upper(pair.test.statistic, static_cast<double>(added), static_cast<double>(dof)));
   }
   EXPECT_EQ(find(ladder, "polynomial(3)").added_to, "polynomial(2)");
+  // The p of what a candidate adds to the next smaller one; the smallest is asked for its highest power.
+  for (const NestedPair& pair : ladder.nested) {
+    const Candidate& larger = ladder.candidates[pair.larger];
+    if (ladder.candidates[pair.smaller].parameters + 1 == larger.parameters)
+      EXPECT_EQ(larger.added_p, pair.test.p) << larger.name;
+  }
+  const Candidate& line = find(ladder, "polynomial(1)");
+  EXPECT_TRUE(line.added_to.empty());
+  EXPECT_EQ(line.added_p, parameter_intervals(line.fit.estimate(), 0.95)[1].p);
+  // The largest residual in units of its own scatter, and its row.
+  for (const Candidate& c : ladder.candidates) {
+    Index at = 0;
+    const VectorXd standardized =
+        as_eigen(c.fit.residuals()).array() / ((1 - as_eigen(c.fit.leverage()).array()).sqrt() * c.residual_sd);
+    standardized.cwiseAbs().maxCoeff(&at);
+    EXPECT_NEAR(c.largest_residual, standardized[at], 1e-9) << c.name;
+    EXPECT_EQ(c.largest_residual_row, rows.source_rows()[static_cast<std::size_t>(at)]);
+  }
   EXPECT_EQ(ladder.suggestion.name, "polynomial(2)");
 }
 
@@ -184,6 +202,13 @@ TEST(Compare, ScoresATransformByTheDensityOfTheMeasuredResponse) {
   EXPECT_NEAR(pair.parameters[0].linearized, a.value, 1e-6 * a.value);
   EXPECT_NEAR(pair.parameters[0].linearized_uncertainty, a.standard_uncertainty, 1e-5 * a.standard_uncertainty);
   EXPECT_NEAR(pair.parameters[1].linearized_uncertainty, made.parameter("b").standard_uncertainty, 1e-3);
+  const Fit& direct = find(both, "direct").fit;
+  EXPECT_EQ(pair.parameters[1].direct, direct.estimate().parameters()[1]);
+  EXPECT_EQ(pair.parameters[1].direct_uncertainty, direct.estimate().standard_uncertainties()[1]);
+  EXPECT_EQ(pair.delta_aicc, find(both, "linearized").aicc - find(both, "direct").aicc);
+  EXPECT_EQ(pair.direct_spread_p, check(direct, CheckKind::equal_variance).p);
+  EXPECT_EQ(pair.linearized_spread_p, check(made, CheckKind::equal_variance).p);
+  EXPECT_EQ(pair.direct_weights, "equal weights");
   EXPECT_EQ(pair.direct_scatter, "the same for all rows");
   EXPECT_EQ(pair.linearized_scatter, "proportional to eta");
   EXPECT_EQ(pair.linearized_weights, "weights 1/eta^2");
@@ -484,6 +509,41 @@ TEST(Comparison, IsRestoredFromItsRecord) {
   damaged["candidates"][1]["fit"]["parameters"][0].erase("value");
   const Error error = test::caught([&] { (void)read_comparison_record(damaged.dump(), "memory"); });
   EXPECT_EQ(error.subject(), "/candidates/1/fit/parameters/0/value");
+}
+
+// Where a further measurement would tell two curves apart: the greatest difference of the two in units of its
+// uncertainty, over the range and half of it beyond, looked for anew on a finer grid.
+TEST(Suggestion, SaysWhereToMeasureNext) {
+  RandomNumbers random(17);
+  std::vector<double> x;
+  std::vector<double> y;
+  for (int i = 0; i < 9; ++i) {
+    x.push_back(1 + i);
+    y.push_back(5 * std::exp(-0.1 * x.back()) + 0.4 * random.normal());
+  }
+  const Observations rows = Observations::of(x, y);
+  const std::vector<Fit> fits = fits_of(rows, {"y = a*exp(-b*x)", "y = a/(1 + b*x)"});
+  const Comparison comparison = compare(fits);
+  ASSERT_EQ(comparison.suggestion.separations.size(), 1u);
+  const Separation& found = comparison.suggestion.separations[0];
+  const Candidate& chosen = find(comparison, comparison.suggestion.name);
+  const Candidate& rival = find(comparison, found.rival);
+  const auto in_uncertainties = [&](double at) {
+    double variance = 0;
+    for (const Candidate* c : {&chosen, &rival}) {
+      const double u = curve_at(c->fit.estimate(), at).standard_uncertainty;
+      variance += u * u + c->residual_sd * c->residual_sd / 2;
+    }
+    return std::abs(curve_at(chosen.fit.estimate(), at).value - curve_at(rival.fit.estimate(), at).value) /
+           std::sqrt(variance);
+  };
+  EXPECT_NEAR(found.in_uncertainties, in_uncertainties(found.at), 1e-9);
+  EXPECT_NEAR(found.difference,
+              curve_at(chosen.fit.estimate(), found.at).value - curve_at(rival.fit.estimate(), found.at).value, 1e-12);
+  double most = 0;
+  for (int i = 0; i <= 2000; ++i) most = std::max(most, in_uncertainties(0.1 + i * (13 - 0.1) / 2000));
+  EXPECT_NEAR(found.in_uncertainties, most, 1e-3 * most);
+  EXPECT_EQ(found.outside_data, found.at < 1 || found.at > 9);
 }
 
 }  // namespace

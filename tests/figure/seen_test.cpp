@@ -603,8 +603,9 @@ TEST(Layout, IsAsItIsAskedFor) {
   EXPECT_TRUE(picture.says("Series 3"));
   EXPECT_TRUE(picture.says("time of drying"));
   EXPECT_TRUE(picture.says(equation_with_numbers(line.estimate())));
-  EXPECT_TRUE(picture.says(fmt::format("n = 4, S = {}, R² = {:.6g} of y", rounded(quality_of(line).response_sd, 3),
-                                       quality_of(line).response_r_squared)));
+  EXPECT_TRUE(picture.says(fmt::format("n = 4, S = {}, R² = {:.6g} of y",
+                                       rounded(quality_of(line).measured_scale.residual_sd, 3),
+                                       quality_of(line).measured_scale.r_squared)));
   ASSERT_EQ(picture.panels().size(), 2u);
   const Panel& panel = picture.panels()[0];
   EXPECT_NEAR(panel.x_value(panel.left), 0, 1e-2);

@@ -12,6 +12,13 @@
 
 namespace truecurve {
 
+/// On the scale of the measured response, unweighted; other than in Quality for a transformed left side only.
+struct MeasuredScale {
+  double residual_sum_of_squares = not_a_number;
+  double residual_sd = not_a_number;
+  double r_squared = not_a_number;
+};
+
 /// NaN marks what does not apply or can't be known.
 struct Quality {
   double chi_squared = not_a_number;              ///< sum (r/u)², u = 1 without uncertainties
@@ -25,10 +32,7 @@ struct Quality {
   double r_squared = not_a_number;
   double adjusted_r_squared = not_a_number;
   double correlation_coefficient = not_a_number;  ///< r with the sign of the slope; straight lines only
-  /// The same three on the scale of the measured response, unweighted; they differ for a transformed left side only.
-  double response_sum_of_squares = not_a_number;
-  double response_sd = not_a_number;
-  double response_r_squared = not_a_number;
+  MeasuredScale measured_scale{};
   /// Of the density of the measured response, the slope of a transform included: known u for stated; for scatter the
   /// standard deviation (or the factor to u) that maximises it, sqrt(chi-squared/n), counted as one more parameter.
   double log_likelihood = not_a_number;

@@ -1,0 +1,98 @@
+// Straightened axes, each against the line it stands for.
+#include <truecurve/assess/quality.hpp>
+#include <truecurve/assess/straighten.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
+
+#include <cmath>
+#include <functional>
+#include <map>
+
+namespace truecurve {
+namespace {
+
+using Function = std::function<double(double)>;
+
+// The residual squares of z in a model of the columns g (the axis) and q (the bend).
+double squares_of(const char* model, const std::vector<std::string>& predictors, const Table& table) {
+  return fit(Model::written(model), Observations(table, {.response = "z", .predictors = predictors})).chi_squared();
+}
+
+// Every way is the line through the transformed points; what bend is left is the F of a square of x added to it.
+TEST(Straightening, IsTheLineInItsAxes) {
+  RandomNumbers random(4);
+  std::vector<double> x;
+  std::vector<double> y;
+  for (int i = 0; i < 16; ++i) {
+    x.push_back(0.4 + 0.35 * i);
+    y.push_back(7 * std::exp(-0.3 * x.back()) * (1 + 0.02 * random.normal()));
+  }
+  const Function same = [](double v) { return v; };
+  const Function ln = [](double v) { return std::log(v); };
+  const Function inverse = [](double v) { return 1 / v; };
+  const Function root = [](double v) { return std::sqrt(v); };
+  const Function square = [](double v) { return v * v; };
+  // The axes of each way, and the slope of its left side by y, by which densities of y follow.
+  struct Axes {
+    Function of_x, of_y, slope;
+    std::string across;
+  };
+  const Function one = [](double) { return 1.0; };
+  const Function by_ln = inverse;
+  const Function by_inverse = [](double v) { return 1 / (v * v); };
+  const std::map<std::string, Axes> known = {
+      {"a straight line", {same, same, one, "x"}},
+      {"an exponential", {same, ln, by_ln, "x"}},
+      {"a power", {ln, ln, by_ln, "ln(x)"}},
+      {"an Arrhenius curve", {inverse, ln, by_ln, "1/x"}},
+      {"a saturation curve", {inverse, inverse, by_inverse, "1/x"}},
+      {"a logarithm", {ln, same, one, "ln(x)"}},
+      {"a reciprocal", {inverse, same, one, "1/x"}},
+      {"a square root", {root, same, one, "sqrt(x)"}},
+      {"reciprocal of a linear function", {same, inverse, by_inverse, "x"}},
+      {"a parabola that touches the axis", {same, root, [](double v) { return 1 / (2 * std::sqrt(v)); }, "x"}},
+      {"square root of a linear function", {same, square, [](double v) { return 2 * v; }, "x"}}};
+  const std::vector<Straightening> ways = straightenings(Observations::of(x, y));
+  std::vector<double> bend;
+  for (const double at : x) bend.push_back(std::pow(at - 3.025, 2));  // about the mean
+  ASSERT_EQ(ways.size(), known.size());
+  EXPECT_EQ(ways.front().meaning, "an exponential");
+  std::map<std::string, double> aicc;
+  for (const Straightening& way : ways) {
+    const Axes& axes = known.at(way.meaning);
+    EXPECT_EQ(way.across, axes.across);
+    std::vector<double> across;
+    std::vector<double> up;
+    double log_slopes = 0;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+      across.push_back(axes.of_x(x[i]));
+      up.push_back(axes.of_y(y[i]));
+      log_slopes += std::log(axes.slope(y[i]));
+      EXPECT_DOUBLE_EQ(way.places[static_cast<Eigen::Index>(i)], across.back()) << way.meaning;
+    }
+    const Table points = Table::from_columns({{"z", "", up}, {"g", "", across}, {"q", "", bend}});
+    const double line = squares_of("z = a + b*g", {"g"}, points);
+    const double parabola = squares_of("z = a + b*g + c*q", {"g", "q"}, points);
+    EXPECT_NEAR(way.fit.chi_squared(), line, 1e-9 * line) << way.meaning;
+    EXPECT_NEAR(way.curvature_p, f_upper((line - parabola) / (parabola / 13), 1, 13), 1e-7) << way.meaning;
+    EXPECT_EQ(way.sentence.ends_with(", still curved"), way.curvature_p < 0.05) << way.sentence;
+    // Lines of 16 rows: k = 3 with the scatter.
+    const double n = 16;
+    aicc[way.meaning] = n * (std::log(2 * M_PI * line / n) + 1) - 2 * log_slopes + 6 + 24 / (n - 4);
+  }
+  const double best = aicc.at("an exponential");
+  double last = 0;
+  for (const Straightening& way : ways) {
+    EXPECT_NEAR(way.delta_aicc, aicc.at(way.meaning) - best, 1e-7) << way.meaning;
+    if (way.delta_aicc > 2) {
+      EXPECT_GE(way.delta_aicc, last) << "best first";
+      last = way.delta_aicc;
+    }
+  }
+}
+
+}  // namespace
+}  // namespace truecurve

@@ -1,0 +1,200 @@
+// A straight calibration line, every number of it by sums written out.
+#include <truecurve/assess/variance.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/calibrate/calibration.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+namespace truecurve {
+namespace {
+
+// A line by the sums of its points, in long double.
+struct Line {
+  explicit Line(const std::vector<Reading>& readings) {
+    for (const Reading& r : readings) {
+      n += 1;
+      mean_x += r.amount;
+      mean_y += r.signal;
+    }
+    mean_x /= n;
+    mean_y /= n;
+    for (const Reading& r : readings) {
+      sxx += (r.amount - mean_x) * (r.amount - mean_x);
+      sxy += (r.amount - mean_x) * (r.signal - mean_y);
+    }
+    b = sxy / sxx;
+    a = mean_y - b * mean_x;
+    for (const Reading& r : readings) squares += std::pow(r.signal - a - b * r.amount, 2.0L);
+    s = std::sqrt(squares / (n - 2));
+    ub = s / std::sqrt(sxx);
+    ua = s * std::sqrt(1 / n + mean_x * mean_x / sxx);
+  }
+  long double n = 0, mean_x = 0, mean_y = 0, sxx = 0, sxy = 0, a = 0, b = 0, squares = 0, s = 0, ua = 0, ub = 0;
+};
+
+void near(double got, long double wanted, const char* what) {
+  EXPECT_NEAR(got, static_cast<double>(wanted), 1e-10 * std::abs(static_cast<double>(wanted))) << what;
+}
+
+// Six levels of three readings, by a generator of its own: small whole numbers over a line.
+Readings three_of_six_levels() {
+  Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
+  const std::vector<double> off = {3, -5, 1, 4, -2, -1, -6, 5, 2, 0, 7, -4, 1, -3, 6, -2, 4, 5};
+  for (std::size_t i = 0; i < off.size(); ++i) {
+    const double amount = std::vector<double>{0.5, 1, 2, 4, 6, 8}[i / 3];
+    readings.all.push_back({.amount = amount, .signal = 1.3 + 2.1 * amount + off[i] / 50, .row = i + 1});
+  }
+  return readings;
+}
+
+const CalibrationOptions without_limits{.limits = {.simulations = 0}};
+
+TEST(StraightCalibration, IsWhatItsSumsSay) {
+  Readings readings = three_of_six_levels();
+  for (const double signal : {1.25, 1.31, 1.22, 1.40})
+    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+  const std::vector<Reading> standards(readings.all.begin(), readings.all.begin() + 18);
+  const Calibration c = calibrate(readings, without_limits);
+  const Line line(standards);
+  near(c.linearity.intercept, line.a, "intercept");
+  near(c.linearity.intercept_uncertainty, line.ua, "u of the intercept");
+  near(c.linearity.intercept_p, student_t_two_sided(static_cast<double>(line.a / line.ua), 16), "p of the intercept");
+  near(c.chi_squared, line.squares, "squares");
+  EXPECT_EQ(c.degrees_of_freedom, 16);
+
+  // The means of the levels against the scatter within them.
+  std::map<double, std::vector<double>> levels;
+  for (const Reading& r : standards) levels[r.amount].push_back(r.signal);
+  long double within = 0;
+  std::size_t place = 0;
+  for (const auto& [amount, signals] : levels) {
+    const long double mean = (signals[0] + signals[1] + signals[2]) / 3.0L;
+    long double squares = 0;
+    for (const double signal : signals) squares += (signal - mean) * (signal - mean);
+    within += squares;
+    near(c.levels[place].mean, mean, "mean of a level");
+    near(c.levels[place].sd, std::sqrt(squares / 2), "SD of a level");
+    const double half = student_t_quantile(0.975, 2) * static_cast<double>(std::sqrt(squares / 2 / 3));
+    near(c.levels[place].interval.high - c.levels[place].interval.low, 2 * half, "interval of a level");
+    ++place;
+  }
+  const long double f = (line.squares - within) / 4 / (within / 12);
+  EXPECT_NEAR(c.linearity.lack_of_fit_f, static_cast<double>(f), 1e-9);
+  EXPECT_NEAR(c.linearity.lack_of_fit_p, f_upper(static_cast<double>(f), 4, 12), 1e-9);
+  const LackOfFit split = *lack_of_fit(c.fit);
+  near(split.pure_error.mean_square, within / 12, "pure error");
+  near(split.lack_of_fit.mean_square, (line.squares - within) / 4, "lack of fit");
+  const VarianceTable table = variance_table(c.fit);
+  near(table.residual.mean_square, line.s * line.s, "residual mean square");
+  near(table.explained.mean_square, line.b * line.sxy, "explained mean square");
+  near(table.explained.f, line.b * line.sxy / (line.s * line.s), "F of the line");
+
+  // Blanks beside the line: their mean, their scatter and that of the mean.
+  EXPECT_EQ(c.blank.count, 4u);
+  near(c.blank.mean, (1.25L + 1.31L + 1.22L + 1.40L) / 4, "mean blank");
+  const long double blank_sd = std::sqrt(
+      (std::pow(0.045L, 2.0L) + std::pow(0.015L, 2.0L) + std::pow(0.075L, 2.0L) + std::pow(0.105L, 2.0L)) / 3);
+  near(c.blank.sd, blank_sd, "SD of the blanks");
+  near(c.blank.mean_uncertainty, blank_sd / 2, "u of the mean blank");
+  EXPECT_EQ(c.curve.blank, 0) << "nothing is taken off";
+  EXPECT_FALSE(c.has_uncertain_standards);
+}
+
+// Beside the line itself stand the same readings treated otherwise: each what a calibration so told gives.
+TEST(StraightCalibration, IsSetBesideItsAlternatives) {
+  const Readings readings = three_of_six_levels();
+  const Calibration c = calibrate(readings, without_limits);
+  const Line line(readings.all);
+  ASSERT_EQ(c.alternatives.size(), 2u);
+  const Alternative& own = c.alternatives[0];
+  EXPECT_EQ(own.name, "as calibrated");
+  near(own.slope, line.b, "slope");
+  near(own.slope_uncertainty, line.ub, "u of the slope");
+  near(own.intercept, line.a, "intercept");
+  near(own.intercept_uncertainty, line.ua, "u of the intercept");
+  near(own.mid_amount, 4.25L, "the middle of 0.5 and 8");
+  // One reading on the line: ISO 8466-1, as Miller and Miller (2010), equation 5.9.
+  near(own.mid_uncertainty,
+       line.s / line.b * std::sqrt(1 + 1 / line.n + std::pow(4.25L - line.mean_x, 2.0L) / line.sxx), "u in the middle");
+  CalibrationOptions other = without_limits;
+  other.scatter = {SignalScatter::Kind::both};
+  const Calibration weighted = calibrate(readings, other);
+  const Alternative& by_levels = c.alternatives[1];
+  EXPECT_EQ(by_levels.name, "weights from the levels' scatter");
+  EXPECT_EQ(by_levels.slope, weighted.parameters[1].value);
+  EXPECT_EQ(by_levels.slope_uncertainty, weighted.parameters[1].standard_uncertainty);
+  EXPECT_EQ(by_levels.intercept_uncertainty, weighted.parameters[0].standard_uncertainty);
+  const Amount middle = amount_of(weighted.curve, {.signals = {static_cast<double>(line.a + line.b * 4.25L)}});
+  EXPECT_NEAR(by_levels.mid_amount, middle.amount, 1e-12);
+  EXPECT_NEAR(by_levels.mid_uncertainty, middle.standard_uncertainty, 1e-12);
+  // And the other way about.
+  ASSERT_EQ(weighted.alternatives.size(), 2u);
+  EXPECT_EQ(weighted.alternatives[1].name, "equal weights");
+  near(weighted.alternatives[1].slope, line.b, "slope");
+  EXPECT_EQ(weighted.alternatives[0].slope, weighted.parameters[1].value);
+}
+
+// Amounts are read with the blank's own uncertainty beside those of the reading and of the curve; the squares add up.
+TEST(StraightCalibration, CarriesASubtractedBlank) {
+  Readings readings = three_of_six_levels();
+  for (const double signal : {1.25, 1.31, 1.22, 1.40})
+    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+  CalibrationOptions options = without_limits;
+  options.blank = BlankUse::subtract;
+  options.model = Model::written("y = b*x", {"x"});
+  const Calibration c = calibrate(readings, options);
+  near(c.curve.blank, c.blank.mean, "what is taken off");
+  EXPECT_EQ(c.curve.blank_degrees_of_freedom, 3);
+  const Amount found = amount_of(c.curve, {.signals = {9.7}});
+  const UncertaintyBudget& parts = found.budget;
+  EXPECT_GT(parts.blank, 0);
+  EXPECT_EQ(parts.dilution, 0);
+  EXPECT_NEAR(std::pow(found.standard_uncertainty, 2),
+              std::pow(parts.readings, 2) + std::pow(parts.curve, 2) + std::pow(parts.blank, 2), 1e-12);
+}
+
+// The suspicious reading is named, and what the line would be without it.
+TEST(StraightCalibration, SaysWhatASuspiciousReadingDoes) {
+  Readings readings = three_of_six_levels();
+  for (std::size_t i = 0; i < 3; ++i) {  // a fourth and a fifth reading of each of three levels
+    const double amount = std::vector<double>{1, 4, 8}[i];
+    for (const double off : {0.03, -0.02})
+      readings.all.push_back({.amount = amount, .signal = 1.3 + 2.1 * amount + off, .row = readings.all.size() + 1});
+  }
+  readings.all[9].signal += 2;  // the first of level 4
+  const Calibration c = calibrate(readings, without_limits);
+  ASSERT_FALSE(c.without.empty());
+  EXPECT_EQ(c.without.size(), c.suspicious.size());
+  std::vector<Reading> fewer = readings.all;
+  fewer.erase(fewer.begin() + 9);
+  const Line without(fewer);
+  for (const WithoutReading& w : c.without) {
+    EXPECT_EQ(w.suspicion.reading.row, 10u);
+    EXPECT_EQ(w.suspicion.amount, 4);
+    EXPECT_EQ(w.suspicion.grade, Grade::outlier);
+    near(w.slope, without.b, "slope without it");
+    near(w.intercept, without.a, "intercept without it");
+  }
+  // The highest third of the levels against the lowest, two levels each, of three and of five readings.
+  std::map<double, std::pair<long double, long double>> squares_and_degrees;
+  for (const CalibrationLevel& level : c.levels)
+    squares_and_degrees[level.amount] = {
+        std::pow(level.sd, 2.0L) * (static_cast<long double>(level.readings.size()) - 1),
+        static_cast<long double>(level.readings.size()) - 1};
+  const auto pooled = [&](double first, double second) {
+    return (squares_and_degrees[first].first + squares_and_degrees[second].first) /
+           (squares_and_degrees[first].second + squares_and_degrees[second].second);
+  };
+  const auto ratio = pooled(6, 8) / pooled(0.5, 1);
+  near(c.equal_scatter.high_to_low, ratio, "upper third over lower third");
+  const double above = f_upper(static_cast<double>(ratio), 6, 6);
+  EXPECT_NEAR(c.equal_scatter.high_to_low_p, 2 * std::min(above, 1 - above), 1e-9);
+}
+
+}  // namespace
+}  // namespace truecurve
