@@ -1,6 +1,6 @@
 #!/bin/sh
 # Links the library as packages have it (exporting its public face alone) and as archives, makes the Debian packages,
-# unpacks them into an empty root, and uses what is there as a user would: package.sh BUILD SOURCE. What was compiled in
+# installs them into an empty root, and uses what is there as a user would: package.sh BUILD SOURCE. What was compiled in
 # BUILD is linked again, not compiled.
 set -eu
 build=$1
@@ -36,8 +36,11 @@ if test "$(id -u)" = 0; then
   # Installed, with what this machine has as the packages they may depend on.
   mkdir -p "$root/var/lib/dpkg/info" "$root/var/lib/dpkg/updates" "$root/var/log"
   cp /var/lib/dpkg/status "$root/var/lib/dpkg/"
-  install_packages() { dpkg --root="$root" --no-triggers "$@" > "$work/log" 2>&1 || fail "$(cat "$work/log")"; }
-  install_packages --install "$work"/packages/*.deb
+  dpkg_into_root() {
+    dpkg --root="$root" --no-triggers --force-script-chrootless --force-unsafe-io "$@" > "$work/log" 2>&1 ||
+      fail "$(grep -v 'files list file' "$work/log")"
+  }
+  dpkg_into_root --install "$work"/packages/*.deb
   for package in truecurve libtruecurve0.2 libtruecurve-dev; do
     test "$(dpkg-query --admindir="$root/var/lib/dpkg" -W -f '${db:Status-Abbrev}' $package)" = "ii " || fail "$package is not installed"
   done
@@ -291,4 +294,11 @@ test -e "$work/alone/usr/local/include/truecurve/io" && fail "headers of parts t
 if nm -DC --undefined-only "$LD_LIBRARY_PATH/libtruecurve.so.0.2" |
   grep -E 'nlohmann|CLI::|\bpl(init|end|sdev)\b|csv_parse|std::(cout|cerr|basic_ofstream|basic_ifstream)'; then
   fail "the core library reaches for files, JSON, the command line or the plotter"
+fi
+
+# Taken away again, the packages leave nothing.
+if test "$(id -u)" = 0; then
+  dpkg_into_root --purge truecurve libtruecurve-dev libtruecurve0.2
+  left=$(find "$root" -name '*truecurve*' -not -path "$root/var/*" | head -3)
+  test -z "$left" || fail "the packages leave $left"
 fi
