@@ -18,6 +18,7 @@
 #include "progress.hpp"
 
 #include <memory>
+#include <numeric>
 #include <optional>
 #include <ostream>
 
@@ -92,20 +93,30 @@ int run_penalised(const Task& task, const FitCommand& options, Streams streams) 
   return 4;
 }
 
+// What is drawn into the figure of the curve needs one.
+void require_figure(const FitCommand& options) {
+  if (!options.output.figures.empty()) return;
+  const auto fail = [](const std::string& option, const std::string& instead) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{} draws into the figure of --figure, which is not given", option),
+                 .subject = option,
+                 .remedy = "add --figure FILE.png, or " + instead});
+  };
+  if (options.show_start) fail("--show-start", "look at the start alone with truecurve preview");
+  if (options.figure_equation) fail("--show-equation", "print the equation alone with --equation text");
+}
+
+// The polynomial written about another origin, where that is asked for.
+std::optional<PageSection> about_origin(const Fit& result, const std::string& about) {
+  if (about.empty()) return std::nullopt;
+  const Vector& x = result.observations().predictor(0);
+  const double mean = std::accumulate(x.begin(), x.end(), 0.0) / static_cast<double>(x.size());
+  return about_section(result.estimate(), about == "mean" ? mean : number_of(about, "--about"));
+}
+
 int run_fit(const FitCommand& options, Streams streams) {
   require_equation_alone(options.equation, options.output);
-  if (options.show_start && options.output.figures.empty()) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = "--show-start draws into the figure of --figure, which is not given",
-                 .subject = "--show-start",
-                 .remedy = "add --figure FILE.png, or look at the start alone with truecurve preview"});
-  }
-  if (options.figure_equation && options.output.figures.empty()) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = "--show-equation draws into the figure of --figure, which is not given",
-                 .subject = "--show-equation",
-                 .remedy = "add --figure FILE.png, or print the equation alone with --equation text"});
-  }
+  require_figure(options);
   if (is_asked_for(options.censored)) {
     refuse_beside_distribution(options);
     return run_censored({.censored = options.censored,
@@ -128,13 +139,7 @@ int run_fit(const FitCommand& options, Streams streams) {
   say(streams, "computing the profiles of the parameters");
   const Trust trust =
       trust_of(result, level, options.intervals == Intervals::profile ? Profiles::always : Profiles::where_cheap);
-  std::optional<PageSection> about;
-  if (!options.about.empty()) {
-    const Vector& x = observations.predictor(0);
-    const double mean = std::accumulate(x.begin(), x.end(), 0.0) / static_cast<double>(x.size());
-    const double origin = options.about == "mean" ? mean : number_of(options.about, "--about");
-    about = about_section(result.estimate(), origin);
-  }
+  const std::optional<PageSection> about = about_origin(result, options.about);
   FigureOptions figure{.level = level, .equation = options.figure_equation, .layout = options.output.layout};
   if (options.show_start) figure.start = preview(task.model, observations, task.options).estimate;
   Drawing drawing(streams);

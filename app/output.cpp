@@ -11,6 +11,7 @@
 #include "terminal.hpp"
 
 #include <algorithm>
+#include <array>
 #include <ostream>
 #include <utility>
 
@@ -37,29 +38,39 @@ void add_csv_style(Arguments& command, CsvStyle& style) {
                    "CSV in which texts that a spreadsheet would compute as a formula get an apostrophe before them");
 }
 
+namespace {
+
+// Forms in which a page is set for another program. A new one is an entry here.
+struct PageForm {
+  const char* word;
+  const char* name;
+  std::string (*set)(const Page&);
+};
+constexpr std::array<PageForm, 2> page_forms = {{{"markdown", "Markdown", markdown_of}, {"latex", "LaTeX", latex_of}}};
+
+void choose_form(const std::string& word, OutputOptions& options) {
+  options.format = word == "json" ? Format::json : word == "csv" ? Format::csv : Format::text;
+  for (const PageForm& form : page_forms) {
+    if (word != form.word) continue;
+    options.format = Format::markup;
+    options.markup = form.set;
+  }
+}
+
+}  // namespace
+
 void add_format(Arguments& command, OutputOptions& options, Kept kept) {
-  struct Word {
-    const char* word;
-    Format format;
-  };
-  static constexpr Word all[] = {{"text", Format::text},
-                                 {"json", Format::json},
-                                 {"csv", Format::csv},
-                                 {"markdown", Format::markdown},
-                                 {"latex", Format::latex}};
-  std::vector<std::string> words;
-  for (const Word& one : all) {
-    if (one.format != Format::json || kept == Kept::as_record) words.emplace_back(one.word);
+  std::vector<std::string> words = {"text", "csv"};
+  if (kept == Kept::as_record) words.insert(words.begin() + 1, "json");
+  std::string names = "text (default)";
+  for (const PageForm& form : page_forms) {
+    words.emplace_back(form.word);
+    names += (&form == &page_forms.back() ? " or " : ", ") + std::string(form.name);
   }
   command
       .add(
-          "--format",
-          [&options](const std::string& word) {
-            for (const Word& one : all) {
-              if (word == one.word) options.format = one.format;
-            }
-          },
-          fmt::format("What standard output gets: the page as text (default), Markdown or LaTeX, {}its numbers as CSV",
+          "--format", [&options](const std::string& word) { choose_form(word, options); },
+          fmt::format("What standard output gets: the page as {}, {}its numbers as CSV", names,
                       kept == Kept::as_record ? "the record (json) or " : "or "))
       .one_of(words);
   command.add_flag("--brief", options.brief, "Only the answer, the cautions and the most important table");
@@ -120,6 +131,29 @@ FigureSize size_of(const std::string& text) {
                .remedy = "write width and height: 1280x800, or 160x100mm"});
 }
 
+struct AxisOptions {
+  const char* range;
+  const char* label;
+  const char* name;
+};
+
+void add_axis(Arguments& command, const Argument& figure, AxisLayout& axis, const AxisOptions& options) {
+  command
+      .add(
+          options.range,
+          [&axis, range = options.range](const std::string& text) {
+            const auto [low, high] = range_of(text, range);
+            axis.low = low;
+            axis.high = high;
+          },
+          fmt::format("Ends of the {} axis in --figure; either may be omitted: 0..", options.name))
+      .takes("LOW..HIGH")
+      .needs(figure);
+  command.add(options.label, axis.label, fmt::format("Label of the {} axis in --figure", options.name))
+      .takes("TEXT")
+      .needs(figure);
+}
+
 }  // namespace
 
 void add_figure(Arguments& command, OutputOptions& options, const char* what) {
@@ -162,31 +196,8 @@ void add_figure(Arguments& command, OutputOptions& options, const char* what) {
           "Size of the letters in --figure, in points (default: in proportion to the figure)")
       .takes("POINTS")
       .needs(figure);
-  struct AxisOptions {
-    const char* range;
-    const char* label;
-    const char* name;
-    AxisLayout& axis;
-  };
-  for (const AxisOptions& one : {AxisOptions{"--range-x", "--label-x", "x", options.layout.x},
-                                 AxisOptions{"--range-y", "--label-y", "y", options.layout.y}}) {
-    AxisLayout& axis = one.axis;
-    const char* const range = one.range;
-    command
-        .add(
-            range,
-            [&axis, range](const std::string& text) {
-              const auto [low, high] = range_of(text, range);
-              axis.low = low;
-              axis.high = high;
-            },
-            fmt::format("Ends of the {} axis in --figure; either may be omitted: 0..", one.name))
-        .takes("LOW..HIGH")
-        .needs(figure);
-    command.add(one.label, axis.label, fmt::format("Label of the {} axis in --figure", one.name))
-        .takes("TEXT")
-        .needs(figure);
-  }
+  add_axis(command, figure, options.layout.x, {"--range-x", "--label-x", "x"});
+  add_axis(command, figure, options.layout.y, {"--range-y", "--label-y", "y"});
 }
 
 namespace {
@@ -264,8 +275,7 @@ void deliver(const Result& result, const OutputOptions& options, Streams streams
     case Format::text: show(streams, page); break;
     case Format::json: streams.out << record; break;
     case Format::csv: streams.out << csv_of(page, options.csv); break;
-    case Format::markdown: streams.out << markdown_of(page); break;
-    case Format::latex: streams.out << latex_of(page); break;
+    case Format::markup: streams.out << options.markup(page); break;
   }
 }
 

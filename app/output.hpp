@@ -15,7 +15,7 @@
 namespace truecurve::app {
 
 /// What standard output gets: the page set for the terminal, the record, or the page in another form.
-enum class Format { text, json, csv, markdown, latex };
+enum class Format { text, json, csv, markup };
 
 /// Whether a result can be kept as a record.
 enum class Kept { as_record, not_at_all };
@@ -26,8 +26,9 @@ using FigureFiles = std::vector<std::string>;
 /// The options that say what becomes of a result.
 struct OutputOptions {
   Format format = Format::text;
-  bool brief = false;  ///< the page in brief
-  CsvStyle csv{};      ///< of Format::csv and of a table's file
+  std::string (*markup)(const Page&) = nullptr;  ///< of Format::markup
+  bool brief = false;                            ///< the page in brief
+  CsvStyle csv{};                                ///< of Format::csv and of a table's file
   std::string record_file;
   std::vector<std::string> table_files;  ///< for the numbers of the page: .csv, .xlsx
   FigureFiles figures;

@@ -256,10 +256,11 @@ void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, cons
                   const Quantity& signal, const std::filesystem::path& file) {
   const Amount& a = unknown.amount;
   if (std::isnan(a.amount)) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("the signal {} of '{}' is not reached by the curve", a.signal, unknown.sample),
-                 .subject = unknown.sample,
-                 .remedy = {"draw another sample", {Action::draw_sample}}});
+    throw Error(
+        {.code = ErrorCode::bad_argument,
+         .message = fmt::format("the signal {} of '{}' is not reached by the curve", a.net_signal, unknown.sample),
+         .subject = unknown.sample,
+         .remedy = {"draw another sample", {Action::draw_sample}}});
   }
   const double dilution = unknown.unknown.dilution;
   const double x = a.amount / dilution;
@@ -280,7 +281,7 @@ void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, cons
   for (const auto* values : {&band.value, &band.prediction_low, &band.prediction_high}) {
     for (const double v : *values) up.add(v);
   }
-  up.add(a.signal);
+  up.add(a.net_signal);
   const Ticks y_ticks = ticks_for(up.low, up.high, 7);
 
   Canvas canvas(file);
@@ -291,13 +292,13 @@ void draw_reading(const CalibrationCurve& curve, const Quantified& unknown, cons
   const auto clamped = [](double v, const Ticks& ticks) { return std::clamp(v, ticks.low, ticks.high); };
   if (std::isfinite(low) && std::isfinite(high)) {
     const std::vector<double> ends = {clamped(low, x_ticks), clamped(high, x_ticks)};
-    canvas.area(ends, std::vector<double>(2, y_ticks.low), std::vector<double>(2, clamped(a.signal, y_ticks)),
+    canvas.area(ends, std::vector<double>(2, y_ticks.low), std::vector<double>(2, clamped(a.net_signal, y_ticks)),
                 detail::rule);
   }
   draw_band(canvas, band);
-  canvas.line(std::vector<double>{x_ticks.low, x, x}, std::vector<double>{a.signal, a.signal, y_ticks.low},
+  canvas.line(std::vector<double>{x_ticks.low, x, x}, std::vector<double>{a.net_signal, a.net_signal, y_ticks.low},
               detail::point, detail::curve_width, LineStyle::dashed);
-  canvas.points(std::vector<double>{x}, std::vector<double>{a.signal}, 1.6);
+  canvas.points(std::vector<double>{x}, std::vector<double>{a.net_signal}, 1.6);
   canvas.axes(axis_title(amount.name, amount.unit, x_ticks),
               axis_title(curve.blank != 0 ? signal.name + " less blank" : signal.name, signal.unit, y_ticks));
   Legend legend(canvas);

@@ -62,7 +62,7 @@ Json candidate_json(const Candidate& c, Level level) {
 
 Json nested_json(const Comparison& comparison) {
   Json list = Json::array();
-  for (const NestedPair& pair : comparison.nested) {
+  for (const NestedPair& pair : comparison.nested_tests) {
     list.push_back({{"smaller", comparison.candidates[pair.smaller].name},
                     {"larger", comparison.candidates[pair.larger].name},
                     {"test", name(pair.test.kind)},

@@ -20,7 +20,7 @@ std::string quantities_record(const Quantities& quantities, const StoredCalibrat
          {"readings", q.unknown.signals},
          {"exposures", q.unknown.exposures},
          {"dilution", q.unknown.dilution},
-         {"net_signal", q.amount.signal},
+         {"net_signal", q.amount.net_signal},
          {"amount", q.amount.amount},
          {"standard_uncertainty", q.amount.standard_uncertainty},
          {"interval",
@@ -39,7 +39,7 @@ std::string quantities_record(const Quantities& quantities, const StoredCalibrat
          {"dilute_by", q.dilute_by},
          {"sd", q.sd},
          {"sd_p", q.sd_p},
-         {"other_amounts", q.amount.others},
+         {"other_amounts", q.amount.other_amounts},
          {"nominal", q.nominal},
          {"recovery", q.recovery},
          {"recovery_uncertainty", q.recovery_uncertainty}});

@@ -127,7 +127,7 @@ PageTable nested_table(const Comparison& comparison) {
                    {"degrees of freedom", Align::left},
                    {"p", Align::left}},
                   PageTable::narrow);
-  for (const NestedPair& pair : comparison.nested) {
+  for (const NestedPair& pair : comparison.nested_tests) {
     table.add({cut(comparison.candidates[pair.smaller].name), cut(comparison.candidates[pair.larger].name),
                std::string(name(pair.test.kind)), number_or_dash(pair.test.statistic, 4),
                std::isnan(pair.test.denominator) ? shortest(pair.test.added)

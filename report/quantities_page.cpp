@@ -29,7 +29,7 @@ std::string flag_text(const Quantified& q) {
   if (q.flag == AmountFlag::below_detection_limit) remark += " " + rounded(q.limits.detection, 3);
   if (q.flag == AmountFlag::below_quantitation_limit) remark += " " + rounded(q.limits.quantitation, 3);
   if (std::isfinite(q.dilute_by)) remark += ": " + dilution_advice(q.dilute_by, q.unknown.dilution);
-  for (const double other : q.amount.others)
+  for (const double other : q.amount.other_amounts)
     remark += fmt::format("{} {}", remark == "ambiguous" ? " with" : ",", rounded(other, 4));
   return remark;
 }
@@ -143,7 +143,7 @@ PageData data_of(const Quantities& quantities) {
                          std::string(name(q.kind)),
                          q.unknown.signals.size(),
                          q.unknown.dilution,
-                         a.signal,
+                         a.net_signal,
                          a.amount,
                          a.standard_uncertainty,
                          a.interval.low,

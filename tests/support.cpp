@@ -2,6 +2,7 @@
 #include "support.hpp"
 
 #include <truecurve/assess/simulate.hpp>
+#include <truecurve/base/random.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/io/record.hpp>
 
@@ -88,6 +89,29 @@ std::vector<nlohmann::json> reference_cases(const std::string& folder) {
   }
   std::sort(cases.begin(), cases.end(), [](const auto& a, const auto& b) { return a["name"] < b["name"]; });
   return cases;
+}
+
+nlohmann::json reference_case(const std::string& folder, const std::string& name) {
+  for (nlohmann::json& one : reference_cases(folder)) {
+    if (one["name"] == name) return std::move(one);
+  }
+  throw std::runtime_error(name);
+}
+
+Observations line_rows(Eigen::Index rows, std::uint64_t seed) {
+  RandomNumbers random(seed);
+  const VectorXd x = VectorXd::LinSpaced(rows, 0, 10);
+  VectorXd y(rows);
+  for (Eigen::Index i = 0; i < rows; ++i) y[i] = 3 + 2 * x[i] + random.normal();
+  return Observations::of(x, y);
+}
+
+Observations saturation_rows(double scatter, std::uint64_t seed, Eigen::Index rows) {
+  RandomNumbers random(seed);
+  const VectorXd x = VectorXd::LinSpaced(rows, 0.5, 6);
+  VectorXd y(rows);
+  for (Eigen::Index i = 0; i < rows; ++i) y[i] = 10 * x[i] / (3 + x[i]) + scatter * random.normal();
+  return Observations::of(x, y);
 }
 
 Table case_table(const nlohmann::json& reference) {

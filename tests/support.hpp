@@ -40,6 +40,9 @@ std::string demo_file(const std::string& name);
 /// Every published case in a folder of tests/reference, by name.
 std::vector<nlohmann::json> reference_cases(const std::string& folder);
 
+/// One of them. Throws std::runtime_error where there is none of that name.
+nlohmann::json reference_case(const std::string& folder, const std::string& name);
+
 /// A case's data as a table, read through the CSV reader as a user's file would be.
 Table case_table(const nlohmann::json& reference);
 
@@ -48,6 +51,11 @@ Fit case_fit(const nlohmann::json& reference);
 
 /// Matching significant digits, -log10 of the relative error, at most 15.
 double digits(double got, const std::string& wanted);
+
+/// Readings of 3 + 2 x at equal steps from 0 to 10, with a scatter of 1.
+Observations line_rows(Eigen::Index rows, std::uint64_t seed);
+/// Readings of 10 x/(3 + x) at equal steps from 0.5 to 6.
+Observations saturation_rows(double scatter = 0.25, std::uint64_t seed = 31, Eigen::Index rows = 8);
 
 /// A curve at given parameters: what a fit of data without scatter must return.
 VectorXd curve_values(const Model& model, const std::vector<double>& parameters, const VectorXd& x);

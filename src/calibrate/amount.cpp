@@ -180,13 +180,13 @@ Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown) {
   }
   const double m = readings_of(curve, unknown);
   Amount result;
-  result.signal = mean_signal(curve, unknown, m) - curve.blank;
-  const double own = curve.are_counts ? std::sqrt(std::max(result.signal, 1 / m)) / std::sqrt(m)
-                                      : curve.scatter.at(result.signal) / std::sqrt(m);
-  const std::vector<Root> roots = roots_of(curve, result.signal, std::isfinite(own) ? own : 0);
+  result.net_signal = mean_signal(curve, unknown, m) - curve.blank;
+  const double own = curve.are_counts ? std::sqrt(std::max(result.net_signal, 1 / m)) / std::sqrt(m)
+                                      : curve.scatter.at(result.net_signal) / std::sqrt(m);
+  const std::vector<Root> roots = roots_of(curve, result.net_signal, std::isfinite(own) ? own : 0);
   if (roots.empty()) return result;
   const Root& root = roots.front();
-  for (std::size_t i = 1; i < roots.size(); ++i) result.others.push_back(unknown.dilution * roots[i].value);
+  for (std::size_t i = 1; i < roots.size(); ++i) result.other_amounts.push_back(unknown.dilution * roots[i].value);
   result.outside_standards = root.outside > 0;
   const CurvePoint at_root = curve_at(curve.estimate, root.value);
   // Where the curve only comes near, beside an asymptote and where nothing scatters a slope tells no uncertainty.
@@ -215,7 +215,7 @@ Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown) {
   const double width = range.high - range.low;
   const double u = std::hypot(reading, alone, blank) / slope;
   const double step = std::isfinite(u) && u > 0 ? u / 4 : width / 1000;
-  const Interval compatible = detail::compatible_amounts(curve, result.signal, m, root.value, step);
+  const Interval compatible = detail::compatible_amounts(curve, result.net_signal, m, root.value, step);
   const double below = root.value - compatible.low;
   const double above = compatible.high - root.value;
   const double dilution = normal_quantile((1 + curve.level) / 2) * result.budget.dilution;

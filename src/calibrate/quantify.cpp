@@ -35,15 +35,15 @@ AmountFlag flag_of(const CalibrationCurve& curve, const Quantified& q) {
   if (std::isnan(as_read)) {
     const double low = curve_at(curve.estimate, range.low).value;
     const double high = curve_at(curve.estimate, range.high).value;
-    return std::abs(q.amount.signal - high) < std::abs(q.amount.signal - low) ? AmountFlag::above_range
-                                                                              : AmountFlag::below_range;
+    return std::abs(q.amount.net_signal - high) < std::abs(q.amount.net_signal - low) ? AmountFlag::above_range
+                                                                                      : AmountFlag::below_range;
   }
-  if (!q.amount.others.empty()) return AmountFlag::ambiguous;
+  if (!q.amount.other_amounts.empty()) return AmountFlag::ambiguous;
   if (as_read > range.high + edge * width) return AmountFlag::above_range;
   if (q.amount.interval.high < 0) return AmountFlag::below_zero;
   // Of counts the counts decide: the critical amount is that of a whole number of them.
   const bool undecided = curve.are_counts && !std::isnan(q.limits.largest_count)
-                             ? std::round(q.amount.signal * total_exposure(q.unknown)) <= q.limits.largest_count
+                             ? std::round(q.amount.net_signal * total_exposure(q.unknown)) <= q.limits.largest_count
                              : q.amount.amount <= q.limits.critical;
   if (undecided) return AmountFlag::not_detected;
   if (q.amount.amount < q.limits.detection) return AmountFlag::below_detection_limit;
@@ -61,7 +61,7 @@ double dilution_for(const CalibrationCurve& curve, const Quantified& q) {
   } catch (const Error& error) {
     if (error.code() != ErrorCode::not_finite) throw;  // a curve that begins above amount 0
   }
-  const double reached = (q.amount.signal - nothing) / (curve_at(curve.estimate, range.high).value - nothing);
+  const double reached = (q.amount.net_signal - nothing) / (curve_at(curve.estimate, range.high).value - nothing);
   constexpr double well_inside = 0.9;
   for (double decade = 1; decade < 1e15; decade *= 10) {
     for (const double step : {2.0, 5.0, 10.0}) {
@@ -110,7 +110,7 @@ void compare_scatter(const CalibrationCurve& curve, Quantified& q) {
     constexpr double least_expected = 5;
     double sum = 0;
     for (std::size_t i = 0; i < q.unknown.signals.size(); ++i) {
-      const double expected = q.amount.signal * q.unknown.exposures[i];
+      const double expected = q.amount.net_signal * q.unknown.exposures[i];
       if (!(expected >= least_expected)) return;
       sum += std::pow(q.unknown.signals[i] * q.unknown.exposures[i] - expected, 2) / expected;
     }
@@ -119,7 +119,7 @@ void compare_scatter(const CalibrationCurve& curve, Quantified& q) {
   }
   const double degrees = curve.estimate.scale_degrees_of_freedom();
   const auto p_against = [&](const Scatter& scatter) {
-    const double expected = scatter.at(q.amount.signal);
+    const double expected = scatter.at(q.amount.net_signal);
     return expected > 0 && degrees > 0 ? f_upper(std::pow(q.sd / expected, 2), squares.degrees, degrees) : not_a_number;
   };
   if (curve.weightings.empty()) {
@@ -235,7 +235,7 @@ std::string scatter_text(const CalibrationCurve& curve, const Quantified& q, dou
   return fmt::format(
       "The readings of '{}' scatter more than those of the standards (SD {} against {}, p = {}): a reading may be "
       "wrong, or the sample not homogeneous; its interval does not allow for it.",
-      q.sample, rounded(q.sd, 3), rounded(curve.scatter.at(q.amount.signal), 3), probability_text(q.sd_p));
+      q.sample, rounded(q.sd, 3), rounded(curve.scatter.at(q.amount.net_signal), 3), probability_text(q.sd_p));
 }
 
 // Many results of one curve, each at its level, are not at that level together.

@@ -197,16 +197,16 @@ void find_nested(Comparison& comparison) {
         continue;
       if (s.has(RemarkCode::same_curve) || c.has(RemarkCode::same_curve)) continue;
       if (!is_special_case(s.fit, c.fit)) continue;
-      comparison.nested.push_back({smaller, larger, nested_test(s.fit, c.fit)});
+      comparison.nested_tests.push_back({smaller, larger, nested_test(s.fit, c.fit)});
       if (s.parameters <= closest) continue;
       closest = s.parameters;
-      c.added_p = comparison.nested.back().test.p;
+      c.added_p = comparison.nested_tests.back().test.p;
       c.added_to = s.name;
     }
     if (closest == 0) c.added_p = highest_power_p(c.fit);
   }
   // From the smallest up, each beside its nearest special case first.
-  std::stable_sort(comparison.nested.begin(), comparison.nested.end(),
+  std::stable_sort(comparison.nested_tests.begin(), comparison.nested_tests.end(),
                    [&all](const NestedPair& a, const NestedPair& b) {
                      const auto key = [&all](const NestedPair& pair) {
                        return std::tuple(all[pair.larger].parameters, pair.larger,

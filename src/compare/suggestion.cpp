@@ -29,7 +29,7 @@ std::string test_text(const NestedTest& test) {
 }
 
 const NestedPair* pair_of(const Comparison& comparison, std::size_t smaller, std::size_t larger) {
-  for (const NestedPair& pair : comparison.nested) {
+  for (const NestedPair& pair : comparison.nested_tests) {
     if (pair.smaller == smaller && pair.larger == larger) return &pair;
   }
   return nullptr;
@@ -166,7 +166,7 @@ std::vector<std::size_t> judged_of(const std::vector<Candidate>& all) {
 // Whether a larger candidate of lower AICc, within the best's reach as well, is significantly better.
 bool is_rejected_within(const Comparison& comparison, std::size_t place) {
   const std::vector<Candidate>& all = comparison.candidates;
-  return std::any_of(comparison.nested.begin(), comparison.nested.end(), [&](const NestedPair& pair) {
+  return std::any_of(comparison.nested_tests.begin(), comparison.nested_tests.end(), [&](const NestedPair& pair) {
     return pair.smaller == place && pair.test.p < noticeable && all[pair.larger].delta_aicc < all[place].delta_aicc;
   });
 }
@@ -225,7 +225,7 @@ std::string headline(const Comparison& comparison, const std::vector<std::size_t
 std::string added_terms_text(const Comparison& comparison, std::size_t at) {
   const std::vector<Candidate>& all = comparison.candidates;
   const NestedPair* below = nullptr;
-  for (const NestedPair& pair : comparison.nested) {
+  for (const NestedPair& pair : comparison.nested_tests) {
     if (pair.larger == at && (below == nullptr || all[pair.smaller].parameters > all[below->smaller].parameters))
       below = &pair;
   }

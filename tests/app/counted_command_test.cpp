@@ -258,10 +258,10 @@ class CountedCandidates : public ::testing::Test {
 TEST_F(CountedCandidates, AreTestedByLikelihoodRatiosAndLogScores) {
   const Fit constant_x = fit(Model::written("ln(y/(1 - y)) = a", {"x"}), rows());
   const Comparison made = compare(std::vector<Fit>{line, bend});
-  ASSERT_EQ(made.nested.size(), 1u);
+  ASSERT_EQ(made.nested_tests.size(), 1u);
   const double fallen = line.chi_squared() - bend.chi_squared();
-  EXPECT_NEAR(made.nested[0].test.statistic, fallen, 1e-9);
-  EXPECT_NEAR(made.nested[0].test.p, chi_squared_upper(fallen, 1), 1e-12);
+  EXPECT_NEAR(made.nested_tests[0].test.statistic, fallen, 1e-9);
+  EXPECT_NEAR(made.nested_tests[0].test.p, chi_squared_upper(fallen, 1), 1e-12);
   EXPECT_EQ(made.candidates[0].fit.model().text(), line.model().text());
   EXPECT_TRUE(std::isnan(made.candidates[0].r_squared));
   EXPECT_EQ(made.candidates[0].deviance, line.chi_squared());

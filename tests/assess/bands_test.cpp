@@ -1,7 +1,9 @@
 // Bands against the formulas of the textbooks, worked by hand.
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/quality.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
+#include <truecurve/base/random.hpp>
 #include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
@@ -155,6 +157,35 @@ TEST(Bands, RefuseWhatIsNoPoint) {
   const Error error = test::caught([&] { (void)band_at(logarithm.estimate(), {1, -1}, 0.95); });
   EXPECT_EQ(error.code(), ErrorCode::not_finite);
   EXPECT_EQ(error.value(), "-1");
+}
+
+// What a new reading scatters by is known where the rows agree on a law: one number, one share, an assumed power.
+TEST(NewReadings, ScatterAsTheRowsDoWhereTheyAgree) {
+  using Form = Scatter::Form;
+  const VectorXd x = VectorXd::LinSpaced(6, 1, 6);
+  VectorXd y = 2 * x;
+  y[2] += 0.3;
+  y[4] -= 0.2;
+  const auto law = [&](const VectorXd& u, const FitOptions& options) {
+    return fit(shape_model("line"), Observations::of(x, y, u), options).estimate().new_observation();
+  };
+  const Scatter same = law(VectorXd::Constant(6, 0.25), {});
+  EXPECT_EQ(same.form, Form::constant);
+  EXPECT_EQ(same.at(9), 0.25);
+  const Scatter share = law(0.05 * y, {});
+  EXPECT_EQ(share.form, Form::percent);
+  EXPECT_NEAR(share.at(-9), 0.45, 1e-12);
+  VectorXd uneven = VectorXd::Constant(6, 0.25);
+  uneven[5] = 0.26;
+  EXPECT_EQ(law(uneven, {}).form, Form::by_row);
+  const Fit grown = fit(shape_model("line"), Observations::of(x, y), {.spread = Spread::of_power(0.5)});
+  const Scatter power = grown.estimate().new_observation();
+  EXPECT_EQ(power.form, Form::power);
+  EXPECT_NEAR(power.at(16), 4 * grown.estimate().scale(), 1e-12);
+  // Scaled by the scatter about the curve where that is asked for.
+  const Scatter scaled = law(VectorXd::Constant(6, 0.25), {.uncertainty = UncertaintyBasis::scatter});
+  EXPECT_NEAR(scaled.at(9), std::sqrt(quality_of(fit(shape_model("line"), Observations::of(x, y))).chi_squared / 4),
+              1e-12);
 }
 
 }  // namespace

@@ -419,5 +419,25 @@ TEST(CleanData, AreRarelyCautioned) {
   EXPECT_LT(static_cast<double>(cautioned) / made, std::max(0.07, 0.05 + 4 * error)) << cautioned << " of " << made;
 }
 
+// Deleting a row by hand must give what the formulas say without refitting.
+TEST(RowMeasures, AreWhatDeletionGives) {
+  const Observations data = test::line_rows(14, 5);
+  const Fit all = fit(shape_model("line"), data);
+  const RowMeasures measures = row_measures(all);
+  const double s = all.estimate().scale();
+  for (const std::size_t row : {1u, 7u, 14u}) {
+    const Fit without = fit(shape_model("line"), data.without(std::span(&row, 1), "test"));
+    const auto i = static_cast<Index>(row - 1);
+    const BandPoint at = band_at(without.estimate(), VectorXd::Constant(1, data.predictor(0)[i]), 0.95)[0];
+    const double deleted =
+        (data.responses()[i] - at.value) / std::hypot(without.estimate().scale(), at.standard_uncertainty);
+    EXPECT_NEAR(measures.studentized[i], deleted, 1e-10);
+    const VectorXd moved = as_eigen(all.fitted()) -
+                           band_at(without.estimate(), VectorXd::Zero(1), 0.95)[0].value * VectorXd::Ones(14) -
+                           without.parameter("b").value * as_eigen(data.predictor(0));
+    EXPECT_NEAR(measures.cook_distance[i], moved.squaredNorm() / (2 * s * s), 1e-10);
+  }
+}
+
 }  // namespace
 }  // namespace truecurve

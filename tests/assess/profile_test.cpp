@@ -1,4 +1,4 @@
-// Profile intervals, regions and curvature against independent calculations; how often intervals cover the truth.
+// Profile intervals and regions against independent calculations; how often intervals cover the truth.
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/trust.hpp>
 #include <truecurve/base/distributions.hpp>
@@ -17,18 +17,10 @@ namespace {
 using Eigen::Index;
 using test::caught;
 
-Observations saturation_data(double scatter = 0.25, std::uint64_t seed = 31, Index n = 8) {
-  RandomNumbers random(seed);
-  const VectorXd x = VectorXd::LinSpaced(n, 0.5, 6);
-  VectorXd y(n);
-  for (Index i = 0; i < n; ++i) y[i] = 10 * x[i] / (3 + x[i]) + scatter * random.normal();
-  return Observations::of(x, y);
-}
-
 // With k held the saturation curve is a line through the origin in x/(k + x), solved here in closed form; the limits
 // are found by bisection on that.
 TEST(ProfileInterval, IsWhereChiSquaredReachesTheLimit) {
-  const Observations data = saturation_data();
+  const Observations data = test::saturation_rows();
   const Fit curve = fit(shape_model("saturation"), data);
   const auto held = [&data](double k) {
     const VectorXd column = as_eigen(data.predictor(0)).array() / (k + as_eigen(data.predictor(0)).array());
@@ -133,7 +125,7 @@ TEST(ProfileInterval, IsNotDoubtedForALimit) {
 
 // Of a line the profile is the parabola of its covariance; the value with the slope held is that of the refit.
 TEST(Profile, OfALineIsItsParabola) {
-  const Observations data = saturation_data();
+  const Observations data = test::saturation_rows();
   const Fit line = fit(shape_model("line"), data);
   const ProfileInterval symmetric = profile_interval(line, "b", 0.95);
   EXPECT_EQ(symmetric.interval.low, symmetric.symmetric.low);
@@ -145,7 +137,7 @@ TEST(Profile, OfALineIsItsParabola) {
 }
 
 TEST(ConfidenceRegion, IsTheEllipseOfALineAndTheContourOfACurve) {
-  const Observations data = saturation_data();
+  const Observations data = test::saturation_rows();
   const Fit curve = fit(shape_model("saturation"), data);
   const ConfidenceRegion region = confidence_region(curve, "m", "k", 0.95);
   const double limit = curve.chi_squared() * (1 + 2.0 / 6 * f_quantile(0.95, 2, 6));
@@ -165,63 +157,6 @@ TEST(ConfidenceRegion, IsTheEllipseOfALineAndTheContourOfACurve) {
                 1e-8);
   }
   EXPECT_EQ(caught([&] { (void)confidence_region(curve, "m", "m", 0.95); }).code(), ErrorCode::bad_argument);
-}
-
-// The definition, from second derivatives by hand: mean over many directions of the squared acceleration along each.
-TEST(Curvature, OfRowsRepeatedFallsWithTheirRoot) {
-  const VectorXd x = VectorXd::LinSpaced(12, 0.5, 9);
-  const VectorXd y = 10 * x.array() / (3 + x.array()) + 0.1 * (7 * x.array()).sin();
-  const auto made = [&](Index times) {
-    return fit(Model::written("y = m*x/(k + x)"),
-               Observations::of(VectorXd(x.replicate(times, 1)), VectorXd(y.replicate(times, 1)),
-                                VectorXd::Constant(12 * times, 0.2)));
-  };
-  const Curvature once = curvature_of(made(1), 0.95);
-  EXPECT_GT(once.intrinsic, 0);
-  // More rows than are taken at a time.
-  for (const Index times : {4, 100, 1600}) {
-    const Curvature more = curvature_of(made(times), 0.95);
-    EXPECT_NEAR(more.intrinsic * std::sqrt(static_cast<double>(times)) / once.intrinsic, 1, 1e-4);
-    EXPECT_NEAR(more.parameter_effects * std::sqrt(static_cast<double>(times)) / once.parameter_effects, 1, 1e-4);
-  }
-  EXPECT_TRUE(std::isnan(curvature_of(made(1667), 0.95).intrinsic)) << "more than 20,000 rows";
-}
-
-TEST(Curvature, IsTheMeanSquareAccelerationOfTheDefinition) {
-  const Observations data = saturation_data();
-  const Fit curve = fit(shape_model("saturation"), data);
-  const double m = curve.parameter("m").value;
-  const double k = curve.parameter("k").value;
-  const auto x = as_eigen(data.predictor(0));
-  const auto n = x.size();
-  MatrixXd velocity(n, 2);
-  velocity.col(0) = x.array() / (k + x.array());
-  velocity.col(1) = -m * x.array() / (k + x.array()).square();
-  const VectorXd mk = -x.array() / (k + x.array()).square();
-  const VectorXd kk = 2 * m * x.array() / (k + x.array()).cube();
-  const MatrixXd back = test::inverse(test::triangle(velocity));
-  const MatrixXd q = velocity.lazyProduct(back);  // an orthonormal basis of the tangent plane
-  const double s = std::sqrt(curve.chi_squared() / 6);
-  double tangential = 0;
-  double normal = 0;
-  constexpr int directions = 3600;
-  for (int d = 0; d < directions; ++d) {
-    const double angle = 2 * 3.14159265358979324 * d / directions;
-    const VectorXd step = std::cos(angle) * back.col(0) + std::sin(angle) * back.col(1);
-    const VectorXd acceleration = 2 * step[0] * step[1] * mk + step[1] * step[1] * kk;
-    const double along = std::pow(q.col(0).dot(acceleration), 2) + std::pow(q.col(1).dot(acceleration), 2);
-    tangential += along / directions;
-    normal += (acceleration.squaredNorm() - along) / directions;
-  }
-  const double radius = s * std::sqrt(2 * f_quantile(0.95, 2, 6));
-  const Curvature made = curvature_of(curve, 0.95);
-  EXPECT_NEAR(made.parameter_effects / (radius * std::sqrt(tangential)), 1, 1e-6);
-  EXPECT_NEAR(made.intrinsic / (radius * std::sqrt(normal)), 1, 1e-6);
-  // Another way to write the parameters changes their effects only.
-  const Curvature other = curvature_of(fit(Model::written("y = x/(p + q*x)"), data), 0.95);
-  EXPECT_NEAR(other.intrinsic / made.intrinsic, 1, 1e-6);
-  EXPECT_GT(std::abs(other.parameter_effects / made.parameter_effects - 1), 0.1);
-  EXPECT_EQ(curvature_of(fit(shape_model("line"), data), 0.95).parameter_effects, 0);
 }
 
 struct Covered {

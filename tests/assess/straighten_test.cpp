@@ -14,6 +14,8 @@
 namespace truecurve {
 namespace {
 
+using Eigen::Index;
+
 using Function = std::function<double(double)>;
 
 // The residual squares of z in a model of the columns g (the axis) and q (the bend).
@@ -92,6 +94,32 @@ TEST(Straightening, IsTheLineInItsAxes) {
       last = way.delta_aicc;
     }
   }
+}
+
+TEST(Straightening, RecogniseTheCurveAndNameWhatForbidsIt) {
+  RandomNumbers random(9);
+  const VectorXd x = VectorXd::LinSpaced(25, 0.5, 8);
+  const auto best_of = [&](auto curve) {
+    VectorXd y(25);
+    for (Index i = 0; i < 25; ++i) y[i] = curve(x[i]) * (1 + 0.005 * random.normal());
+    return straightenings(Observations::of(x, y)).front().meaning;
+  };
+  EXPECT_EQ(best_of([](double t) { return 3 + 2 * t; }), "a straight line");
+  EXPECT_EQ(best_of([](double t) { return 3 * std::exp(-0.5 * t); }), "an exponential");
+  EXPECT_EQ(best_of([](double t) { return 3 * std::pow(t, 1.7); }), "a power");
+  EXPECT_EQ(best_of([](double t) { return 9 * t / (2 + t); }), "a saturation curve");
+  EXPECT_EQ(best_of([](double t) { return 2 + std::log(t + 0) * 1.3; }), "a logarithm");
+  VectorXd zeros = x;
+  zeros[4] = 0;
+  const auto remarks = look_remarks(Observations::of(x, zeros));
+  ASSERT_FALSE(remarks.empty());
+  EXPECT_EQ(remarks[0].text(),
+            "'y' is zero or negative in row 5: a logarithm or reciprocal of it can't take it. Without this row these "
+            "axes are tried as well.");
+  ASSERT_EQ(remarks[0].means().size(), 1u);
+  EXPECT_EQ(remarks[0].means()[0].argument, "5");
+  for (const Straightening& way : straightenings(Observations::of(x, zeros)))
+    EXPECT_EQ(way.model.find("ln(y)"), std::string::npos);
 }
 
 }  // namespace

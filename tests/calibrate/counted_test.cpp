@@ -235,7 +235,7 @@ TEST(CountedCalibration, QuantifiesDecidesAndKeepsItsRecord) {
   for (const Quantified& q : found.unknowns) flags.push_back(name(q.flag));
   EXPECT_EQ(flags, (std::vector<std::string_view>{"", "below the quantitation limit", "not detected", "not detected",
                                                   "above the range"}));
-  EXPECT_NEAR(found.unknowns[0].amount.signal, (135 + 123) / 20.0, 1e-12);
+  EXPECT_NEAR(found.unknowns[0].amount.net_signal, (135 + 123) / 20.0, 1e-12);
   EXPECT_NEAR(found.unknowns[0].sd_p, std::erfc(std::sqrt(std::pow(12, 2) / 258.0 / 2)), 1e-12) << "Fisher's index";
   // A count of exactly the largest that does not speak is not detected; one more is.
   const DecisionLimits limits = decision_limits(stored.curve, {.exposure = 20});

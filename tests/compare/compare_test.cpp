@@ -43,10 +43,7 @@ std::vector<Fit> fits_of(const Observations& rows, const std::vector<std::string
 // table was made from residual variances rounded to two decimals (4.45, ...), which is worth 0.02 in a difference and
 // 0.002 in a weight.
 TEST(Compare, AgreesWithThePublishedWeightsOfTheCementData) {
-  Table table = Table::from_columns({});
-  for (const auto& reference : test::reference_cases("metrology")) {
-    if (reference["name"] == "Hald-cement") table = test::case_table(reference);
-  }
+  const Table table = test::case_table(test::reference_case("metrology", "Hald-cement"));
   std::vector<std::string> names;
   for (const Column& column : table.columns()) names.push_back(column.name);
   const std::string y = names.back() == "y" ? "y" : names.front();
@@ -146,8 +143,8 @@ TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
   long double sum = 0;
   for (const long double a : criteria) sum += std::exp((criteria[1] - a) / 2);
   EXPECT_NEAR(ladder.candidates[0].weight, static_cast<double>(1 / sum), 1e-9);
-  ASSERT_EQ(ladder.nested.size(), 6u);
-  for (const NestedPair& pair : ladder.nested) {
+  ASSERT_EQ(ladder.nested_tests.size(), 6u);
+  for (const NestedPair& pair : ladder.nested_tests) {
     const std::size_t small = ladder.candidates[pair.smaller].parameters - 2;
     const std::size_t large = ladder.candidates[pair.larger].parameters - 2;
     const auto added = static_cast<long double>(large - small);
@@ -158,7 +155,7 @@ TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
   }
   EXPECT_EQ(find(ladder, "polynomial(3)").added_to, "polynomial(2)");
   // The p of what a candidate adds to the next smaller one; the smallest is asked for its highest power.
-  for (const NestedPair& pair : ladder.nested) {
+  for (const NestedPair& pair : ladder.nested_tests) {
     const Candidate& larger = ladder.candidates[pair.larger];
     if (ladder.candidates[pair.smaller].parameters + 1 == larger.parameters)
       EXPECT_EQ(larger.added_p, pair.test.p) << larger.name;

@@ -76,8 +76,8 @@ struct UncertaintyBudget {
 
 /// An amount that was read back. NaN where the curve does not reach the signal.
 struct Amount {
-  double signal = not_a_number;  ///< mean of the readings, net of the blank
-  double amount = not_a_number;  ///< after dilution
+  double net_signal = not_a_number;  ///< mean of the readings, net of the blank
+  double amount = not_a_number;      ///< after dilution
   double standard_uncertainty = not_a_number;
   /// The amounts with which the mean signal is compatible, |f(x) - y| <= k sqrt(s²(f(x))/m + u²(f(x))), s the scatter
   /// of readings of that amount and k from Student's t with the effective degrees of freedom of both: Fieller's (1954)
@@ -88,7 +88,7 @@ struct Amount {
   UncertaintyBudget budget{};
   bool outside_standards = false;  ///< beyond the lowest or highest standard
   std::vector<double>
-      others{};  ///< further amounts within the standards with the same signal: the reading is ambiguous
+      other_amounts{};  ///< further amounts within the standards with the same signal: the reading is ambiguous
 };
 
 /// Reads an unknown. Looks within the standards, and half their range on either side where nothing is found there. The

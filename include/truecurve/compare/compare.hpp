@@ -132,7 +132,7 @@ struct HeldOutRows {
 /// The whole comparison.
 struct Comparison {
   std::vector<Candidate> candidates{};  ///< best first
-  std::vector<NestedPair> nested{};
+  std::vector<NestedPair> nested_tests{};
   std::vector<ExplainedRoutes> routes{};
   Suggestion suggestion{};
   /// By what they are ordered: "AICc", or "leave-one-out" where the rows are too few for any AICc.

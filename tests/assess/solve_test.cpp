@@ -1,0 +1,131 @@
+// Curves read backwards, against published cases and closed forms.
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/intervals.hpp>
+#include <truecurve/assess/solve.hpp>
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/model/shapes.hpp>
+
+#include "../support.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace truecurve {
+namespace {
+
+using Eigen::Index;
+
+// ISO/TS 28037: x = 4.913 with u = 0.322 for a reading of 10.5 with u = 0.5; and Fieller's limits in closed form.
+TEST(Solve, ReadsALineBackwards) {
+  const auto iso = test::reference_case("metrology", "ISO28037-equal-u");
+  const Fit line = test::case_fit(iso);
+  const auto roots = solve(line.estimate(), 10.5, {.response_uncertainty = 0.5});
+  ASSERT_EQ(roots.size(), 1u);
+  EXPECT_TRUE(test::prints_as(roots[0].value, iso["certified"]["derived"]["x_from_y_10.5"]["value"]));
+  EXPECT_TRUE(
+      test::prints_as(roots[0].standard_uncertainty, iso["certified"]["derived"]["x_from_y_10.5"]["standard_error"]));
+
+  const Fit scatter = fit(shape_model("line"), test::line_rows(12, 3));
+  const auto c = as_eigen(scatter.estimate().covariance());
+  const double k = scatter.estimate().coverage_factor(0.95);
+  const double a = scatter.parameter("a").value - 12;
+  const double b = scatter.parameter("b").value;
+  // (a + b x)² <= k² (c00 + 2 c01 x + c11 x²)
+  const double p = b * b - k * k * c(1, 1);
+  const double q = a * b - k * k * c(0, 1);
+  const double r = a * a - k * k * c(0, 0);
+  const auto back = solve(scatter.estimate(), 12, {.low = 0, .high = 10});
+  ASSERT_EQ(back.size(), 1u);
+  EXPECT_NEAR(back[0].interval.low, (-q - std::sqrt(q * q - p * r)) / p, 1e-9);
+  EXPECT_NEAR(back[0].interval.high, (-q + std::sqrt(q * q - p * r)) / p, 1e-9);
+}
+
+TEST(Solve, FindsEveryRootAndSaysWhereThereIsNone) {
+  const VectorXd x = VectorXd::LinSpaced(21, -5, 5);
+  VectorXd y = x.array().square();
+  for (Index i = 0; i < 21; ++i) y[i] += i % 2 == 0 ? 0.1 : -0.1;
+  const Fit parabola = fit(shape_model("polynomial(2)"), Observations::of(x, y));
+  const auto two = solve(parabola.estimate(), 9);
+  ASSERT_EQ(two.size(), 2u);
+  EXPECT_NEAR(two[0].value, -3, 0.05);
+  EXPECT_NEAR(two[1].value, 3, 0.05);
+  EXPECT_TRUE(solve(parabola.estimate(), -4).empty());
+  EXPECT_GT(solve(parabola.estimate(), 100, {.low = 0, .high = 20})[0].outside, 0.4);
+  EXPECT_THROW((void)solve(parabola.estimate(), 9, {.low = 3, .high = 1}), Error);
+  // A pole is no root, and a slope that may be zero gives no limit.
+  const Fit pole = fit(Model::written("y = a + b/x"), Observations::of(x.array() + 0.01, y));
+  for (const Root& root : solve(pole.estimate(), 8.4, {.low = -5, .high = 5})) EXPECT_GT(std::abs(root.value), 1e-6);
+  RandomNumbers random(4);
+  VectorXd noise(21);
+  for (double& v : noise) v = random.normal();
+  const Fit flat = fit(shape_model("line"), Observations::of(x, noise));
+  const auto anywhere = solve(flat.estimate(), flat.parameter("a").value);
+  ASSERT_EQ(anywhere.size(), 1u);
+  EXPECT_TRUE(std::isinf(anywhere[0].interval.low) || std::isinf(anywhere[0].interval.high));
+}
+
+// The top of a bend below the response, and the limits of what has no value everywhere.
+TEST(Solve, GivesTheNearestPlaceOfABend) {
+  const VectorXd x = VectorXd::LinSpaced(21, -5, 5);
+  VectorXd y = (3 - (x.array() - 1).square() / 10).matrix();
+  for (Index i = 0; i < 21; ++i) y[i] += i % 2 == 0 ? 0.05 : -0.05;
+  const Fit bend = fit(shape_model("polynomial(2)"), Observations::of(x, y));
+  const auto b = as_eigen(bend.estimate().parameters());
+  const double top = b[0] - b[1] * b[1] / (4 * b[2]);
+  const auto roots = solve(bend.estimate(), top + 0.01);
+  ASSERT_EQ(roots.size(), 1u);
+  EXPECT_TRUE(roots[0].is_nearest);
+  EXPECT_NEAR(roots[0].value, -b[1] / (2 * b[2]), 1e-4);
+  // A root of what may be negative ends at 0, its logarithm nowhere.
+  const Estimate& line = bend.estimate();
+  const double u = line.standard_uncertainties()[1];
+  const std::string shifted = fmt::format("b1 - {:.17g}", b[1] - u);
+  const DerivedQuantity root = derive(line, "sqrt(" + shifted + ")", 0.95);
+  EXPECT_NEAR(root.without_value, student_t_two_sided(1, 18) / 2, 0.01);
+  EXPECT_NEAR(root.monte_carlo.low, 0, 1e-6);
+  EXPECT_TRUE(std::isinf(derive(line, "ln(" + shifted + ")", 0.95).monte_carlo.low));
+}
+
+// An asymptote is approached and not reached: compatible from where its uncertainty reaches the response, on one side.
+TEST(Solve, KnowsAnAsymptote) {
+  const std::string decay = "x,y\n0,10.02\n1,7.39\n2,5.4\n3,4.1\n4,2.99\n5,2.3\n6,1.66\n8,1.02\n10,0.61\n";
+  test::TemporaryFolder folder;
+  const std::string record = (folder / "fit.json").string();
+  ASSERT_EQ(
+      test::run_command({"fit", "-", "exponential-offset", "--x", "x", "--y", "y", "--output", record}, decay).code, 0);
+  const Estimate curve = read_fit_record(test::file_text(record), "record");
+  const double c = curve.parameters()[curve.index_of("c")];
+  const double k = curve.coverage_factor(0.95);
+  const auto excess = [&](double x, double y) {
+    const BandPoint at = band_at(curve, VectorXd::Constant(1, x), 0.95)[0];
+    return std::abs(at.value - y) - k * at.standard_uncertainty;
+  };
+  for (const double below : {0.04, 0.09, 1e-14, 1e-17}) {
+    SCOPED_TRACE(below);
+    const auto roots = solve(curve, c - below, {.low = 0, .high = 100});
+    ASSERT_EQ(roots.size(), 1u);
+    EXPECT_TRUE(roots[0].is_nearest);
+    EXPECT_TRUE(std::isinf(roots[0].interval.high));
+    EXPECT_NEAR(excess(roots[0].interval.low, c - below), 0, 1e-9);
+    EXPECT_GT(roots[0].interval.low, 10);
+  }
+  EXPECT_TRUE(solve(curve, c - 0.2, {.low = 0, .high = 100}).empty());
+  // Just above it the root lies anywhere beyond the limit; farther above it is a place.
+  const auto near = solve(curve, c + 1e-4, {.low = 0, .high = 100});
+  ASSERT_EQ(near.size(), 1u);
+  EXPECT_FALSE(near[0].is_nearest);
+  EXPECT_TRUE(std::isnan(near[0].standard_uncertainty));
+  EXPECT_NEAR(excess(near[0].interval.low, c + 1e-4), 0, 1e-9);
+  const auto place = solve(curve, 2, {.low = 0, .high = 100});
+  ASSERT_EQ(place.size(), 1u);
+  EXPECT_NEAR(place[0].standard_uncertainty, (place[0].interval.high - place[0].interval.low) / 2 / k, 1e-3);
+  const auto page = test::run_command({"solve", record, "--for", "y=0.15", "--between", "0..100"}).out;
+  EXPECT_NE(page.find("y = 0.15 is not reached; the curve comes near it, within their uncertainty, from x = 15.84 on."),
+            std::string::npos)
+      << page;
+}
+
+}  // namespace
+}  // namespace truecurve
