@@ -177,19 +177,21 @@ class Curve {
     double u = not_a_number;
     double degrees = infinity;
   };
-  // Of the mean of the readings. Near zero, what the blanks say is the least.
+  // Whether the blanks say what a reading of x scatters by: near zero they are the least.
+  [[nodiscard]] bool is_of_blanks(const Line& line, double x) const {
+    return !std::isnan(blank_) && !(x > 0 && line.reading(x) > blank_);
+  }
+  // Of the mean of the readings.
   [[nodiscard]] double own(const Line& line, double x) const {
-    const double reading = std::isnan(blank_) ? line.reading(x) : x > 0 ? std::max(blank_, line.reading(x)) : blank_;
-    return reading / std::sqrt(readings_);
+    return (is_of_blanks(line, x) ? blank_ : line.reading(x)) / std::sqrt(readings_);
   }
   // Of the difference of the mean of readings of x from the curve, whose own uncertainty is that at `curve_at`.
   [[nodiscard]] Known known(const Line& line, double x, double curve_at) const {
     const double reading = own(line, x);
     const double curve = line.uncertainty(curve_at);
-    const bool of_blanks = !std::isnan(blank_) && reading * std::sqrt(readings_) <= blank_;
     return {std::hypot(reading, curve),
-            of_blanks ? effective_degrees(reading, blank_degrees_, curve, line.degrees_of_freedom())
-                      : line.degrees_of_freedom()};
+            is_of_blanks(line, x) ? effective_degrees(reading, blank_degrees_, curve, line.degrees_of_freedom())
+                                  : line.degrees_of_freedom()};
   }
   // The mean of the readings of an amount, less the curve at amount 0.
   [[nodiscard]] Mixture around(double x) const {

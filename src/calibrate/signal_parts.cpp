@@ -39,6 +39,10 @@ std::vector<SignalPart> signal_parts(const CalibrationCurve& curve, double amoun
   for (SignalPart& part : parts) {
     part.value += whole.value - alone.value;
     if (!(whole.standard_uncertainty > alone.standard_uncertainty)) continue;
+    if (!(alone.standard_uncertainty > 0)) {  // a curve through the origin, at the origin: the blank is all there is
+      part.curve = part.blank = whole.standard_uncertainty;
+      continue;
+    }
     const double ratio = whole.standard_uncertainty / alone.standard_uncertainty;
     part.blank = part.curve * std::sqrt((ratio - 1) * (ratio + 1));
     part.curve *= ratio;

@@ -669,6 +669,13 @@ TEST(Command, ExplainsItself) {
   EXPECT_GE(commands, 14);
   EXPECT_EQ(run_command({"--version"}).out, std::string("truecurve ") + TRUECURVE_VERSION + "\n");
   EXPECT_NE(run_command({"shapes"}).out.find("y = a + b*x"), std::string::npos);
+  const std::string named = run_command({"shapes", "cooling"}).out;
+  EXPECT_TRUE(named.starts_with("newton-cooling\n")) << named;
+  EXPECT_EQ(named.find("\n\n"), named.size() - 2) << "one shape";
+  const test::CommandResult unknown = run_command({"shapes", "line", "exponental"});
+  EXPECT_EQ(unknown.code, 2);
+  EXPECT_NE(unknown.error.find("did you mean 'exponential'"), std::string::npos) << unknown.error;
+  EXPECT_EQ(unknown.out, "");
 }
 
 // A curve from preview to its figures: what was given, held, limited and searched comes back in the record.

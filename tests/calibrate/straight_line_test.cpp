@@ -139,6 +139,26 @@ TEST(StraightCalibration, IsSetBesideItsAlternatives) {
   EXPECT_EQ(weighted.alternatives[0].slope, weighted.parameters[1].value);
 }
 
+// Where the scatter differs, equal weights are tried up to the highest level that scatters as those below it do.
+TEST(StraightCalibration, TriesEqualWeightsWhereTheyHold) {
+  const Readings readings = three_of_six_levels();
+  for (const std::size_t wide : {std::size_t{1}, std::size_t{2}}) {  // the highest, or the two highest levels
+    Readings uneven = readings;
+    for (std::size_t i = uneven.all.size() - 3 * wide; i < uneven.all.size(); ++i) {
+      Reading& r = uneven.all[i];
+      const double line = 1.3 + 2.1 * r.amount;
+      r.signal = line + 40 * (r.signal - line);
+    }
+    const Calibration c = calibrate(uneven, without_limits);
+    ASSERT_FALSE(c.equal_scatter.is_equal);
+    const Alternative& last = c.alternatives.back();
+    EXPECT_EQ(last.name, wide == 1 ? "equal weights up to 6" : "equal weights up to 4");
+    const Line lower(std::vector<Reading>(readings.all.begin(), readings.all.end() - 3 * static_cast<long>(wide)));
+    near(last.slope, lower.b, "slope of the lower levels");
+    near(last.intercept_uncertainty, lower.ua, "u of their intercept");
+  }
+}
+
 // Amounts are read with the blank's own uncertainty beside those of the reading and of the curve; the squares add up.
 TEST(StraightCalibration, CarriesASubtractedBlank) {
   Readings readings = three_of_six_levels();
@@ -156,6 +176,35 @@ TEST(StraightCalibration, CarriesASubtractedBlank) {
   EXPECT_EQ(parts.dilution, 0);
   EXPECT_NEAR(std::pow(found.standard_uncertainty, 2),
               std::pow(parts.readings, 2) + std::pow(parts.curve, 2) + std::pow(parts.blank, 2), 1e-12);
+  // At the origin the blank is all that is uncertain of the curve, with its degrees of freedom.
+  const SignalBand origin = signal_at(c.curve, 0);
+  const double u = curve_at(c.curve.estimate, 0).standard_uncertainty;
+  EXPECT_GT(u, 0);
+  EXPECT_EQ(curve_at(c.curve.without_blank, 0).standard_uncertainty, 0);
+  EXPECT_NEAR(origin.standard_uncertainty, u, 1e-15);
+  EXPECT_NEAR(origin.confidence.high - origin.value, student_t_quantile(0.975, 3) * u, 1e-10);
+  EXPECT_NEAR(origin.prediction.high, signal_at(c.curve, 1e-12).prediction.high, 1e-9);
+}
+
+// A scatter in proportion to the signal says nothing of amount 0: there the blanks do, with their degrees of freedom,
+// whatever the number of readings (Welch 1947 and Satterthwaite 1946 for the sum with the curve's variance).
+TEST(StraightCalibration, TakesTheScatterOfNothingFromTheBlanks) {
+  Readings readings = three_of_six_levels();
+  for (const double signal : {1.25, 1.31, 1.22, 1.40, 1.19})
+    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+  CalibrationOptions options = without_limits;
+  options.scatter = {SignalScatter::Kind::power, 1};
+  const Calibration c = calibrate(readings, options);
+  EXPECT_EQ(c.curve.scatter_at_zero, c.blank.sd);
+  EXPECT_EQ(c.curve.scatter_at_zero_degrees_of_freedom, 4);
+  const double curve = curve_at(c.curve.estimate, 0).standard_uncertainty;
+  for (int m = 1; m <= 12; ++m) {
+    const double reading = c.blank.sd / std::sqrt(m);
+    const double variance = reading * reading + curve * curve;
+    const double degrees = variance * variance / (std::pow(reading, 4) / 4 + std::pow(curve, 4) / 16);
+    const double critical = student_t_quantile(0.95, degrees) * std::sqrt(variance) / c.reported.parameters()[1];
+    EXPECT_NEAR(decision_limits(c.curve, {.readings = m}).critical, critical, 1e-9 * critical) << m;
+  }
 }
 
 // The suspicious reading is named, and what the line would be without it.

@@ -154,6 +154,12 @@ TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
     EXPECT_DOUBLE_EQ(pair.test.p, f_upper(pair.test.statistic, static_cast<double>(added), static_cast<double>(dof)));
   }
   EXPECT_EQ(find(ladder, "polynomial(3)").added_to, "polynomial(2)");
+  // From the smallest up, each beside its nearest special case first.
+  std::string order;
+  for (const NestedPair& pair : ladder.nested_tests)
+    order +=
+        fmt::format("{}{} ", ladder.candidates[pair.smaller].parameters, ladder.candidates[pair.larger].parameters);
+  EXPECT_EQ(order, "23 34 24 45 35 25 ");
   // The p of what a candidate adds to the next smaller one; the smallest is asked for its highest power.
   for (const NestedPair& pair : ladder.nested_tests) {
     const Candidate& larger = ladder.candidates[pair.larger];
@@ -239,14 +245,21 @@ TEST(LeaveOneOut, IsARefitWithoutEachRow) {
 
 TEST(LeaveOneOut, IsOneStepWithManyRowsAndSaysHowGoodThatIs) {
   RandomNumbers random(5);
-  const VectorXd x = VectorXd::LinSpaced(800, 0, 10);
-  VectorXd y(800);
-  for (Index i = 0; i < 800; ++i) y[i] = 5 * std::exp(-0.4 * x[i]) + 0.1 * random.normal();
+  const VectorXd x = VectorXd::LinSpaced(501, 0, 10);
+  VectorXd y(501);
+  for (Index i = 0; i < 501; ++i) y[i] = 5 * std::exp(-0.4 * x[i]) + 0.1 * random.normal();
   const LeaveOneOut left_out = leave_one_out(fit(shape_model("exponential"), Observations::of(x, y)));
   EXPECT_EQ(left_out.method, LeaveOneOut::Method::one_step);
   EXPECT_LT(std::abs(left_out.one_step_difference), 1e-3);
   EXPECT_NE(left_out.one_step_difference, 0);
   EXPECT_NEAR(left_out.size.root_mean_square, 0.1, 0.01);
+  // Up to 500 every row is left out in turn.
+  if (!test::is_sanitized()) {
+    const LeaveOneOut fewer =
+        leave_one_out(fit(shape_model("exponential"), Observations::of(VectorXd(x.head(500)), VectorXd(y.head(500)))));
+    EXPECT_EQ(fewer.method, LeaveOneOut::Method::refitted);
+    EXPECT_NEAR(fewer.errors[20], left_out.errors[20], 1e-3);
+  }
   // A row that nothing else predicts leaves the whole size unknown.
   const Fit lonely = fit(shape_model("line"), Observations::of(Eigen::Vector3d(1, 1, 2), Eigen::Vector3d(1, 2, 3)));
   EXPECT_TRUE(std::isnan(leave_one_out(lonely).errors[2]));
@@ -314,6 +327,7 @@ TEST(Nested, KeepsToTheLimits) {
     double beside;
   };
   for (const Pair& pair : {Pair{"y = a + b*x", "y = a + b*x + c*x^2", "b", beside},
+                           {"y = a + b*x", "y = a + b*x + c*exp(-b*x)", "b", beside},
                            {"y = a*exp(-x/tau)", "y = c + a*exp(-x/tau)", "tau", 50}}) {
     SCOPED_TRACE(pair.larger);
     const Fit few = limited(pair.smaller, {});
@@ -370,6 +384,22 @@ TEST(Nested, IsFoundFromStructure) {
   EXPECT_EQ(chi.kind, NestedTest::Kind::chi_squared);
   EXPECT_NEAR(chi.statistic, ladder[0].chi_squared() - ladder[1].chi_squared(), 1e-12);
   EXPECT_DOUBLE_EQ(chi.p, chi_squared_upper(chi.statistic, 1));
+  // Of one predictor more, with the same weights; with other weights nothing is said.
+  const Table two_predictors = Table::from_columns({{"y", "", {2.1, 3.9, 7.2, 8.1, 9.8}},
+                                                    {"p", "", {1, 2, 3, 4, 5}},
+                                                    {"q", "", {1, 4, 2, 3, 5}},
+                                                    {"u(y)", "", {0.1, 0.2, 0.1, 0.3, 0.2}}});
+  const Fit fewer =
+      fit(Model::written("y = a + b*p"), Observations(two_predictors, {.response = "y", .predictors = {"p"}}));
+  const auto with_q = [&](const Uncertainty& u) {
+    return fit(Model::written("y = a + b*p + c*q"),
+               Observations(two_predictors, {.response = "y", .predictors = {"p", "q"}, .response_uncertainty = u}));
+  };
+  const Fit wider = with_q(Uncertainty());
+  const NestedTest added = nested_test(fewer, wider);
+  EXPECT_NEAR(added.statistic, fewer.chi_squared() - wider.chi_squared(), 1e-12);
+  EXPECT_DOUBLE_EQ(added.p, chi_squared_upper(added.statistic, 1));
+  EXPECT_TRUE(std::isnan(nested_test(fewer, with_q(Uncertainty::number(0.2))).p));
   const FitOptions spread{.spread = Spread::counts()};
   const Fit one = fit(shape_model("line-through-origin", "years", "d"), rows, spread);
   const Fit two = fit(Model::written("d = a*years + b*years^2"), rows, spread);
@@ -436,6 +466,15 @@ TEST(Average, IsTheMixtureOfItsCandidates) {
                                                      {"open", weight, fits[2].estimate()}};
     EXPECT_EQ(std::isinf(averaged_band(with_open, std::span(&far, 1), 0.95)[0].whole.confidence.high), weight > 0.05);
   }
+  // Curves through the origin agree there to nothing: the interval is the origin.
+  const std::vector<Fit> through = fits_of(rows, {"d = b*years", "d = b*years + c*years^2"});
+  const std::vector<WeightedEstimate> both = {{"b", 0.4, through[0].estimate()}, {"c", 0.6, through[1].estimate()}};
+  const Vector origin = {0};
+  const AveragedPoint nothing = averaged_band(both, std::span(&origin, 1), 0.95)[0];
+  EXPECT_EQ(nothing.whole.value, 0);
+  EXPECT_NEAR(nothing.whole.confidence.low, 0, 1e-11);
+  EXPECT_NEAR(nothing.whole.confidence.high, 0, 1e-11);
+  EXPECT_GT(nothing.whole.prediction.high, 0.1);
   const WeightedEstimate half{"half", 0.5, fits[0].estimate()};
   EXPECT_EQ(test::caught([&] { (void)averaged_band(std::span(&half, 1), std::span(&at, 1), 0.95); }).code(),
             ErrorCode::bad_argument);
@@ -511,36 +550,43 @@ TEST(Comparison, IsRestoredFromItsRecord) {
 // Where a further measurement would tell two curves apart: the greatest difference of the two in units of its
 // uncertainty, over the range and half of it beyond, looked for anew on a finer grid.
 TEST(Suggestion, SaysWhereToMeasureNext) {
-  RandomNumbers random(17);
-  std::vector<double> x;
-  std::vector<double> y;
-  for (int i = 0; i < 9; ++i) {
-    x.push_back(1 + i);
-    y.push_back(5 * std::exp(-0.1 * x.back()) + 0.4 * random.normal());
-  }
-  const Observations rows = Observations::of(x, y);
-  const std::vector<Fit> fits = fits_of(rows, {"y = a*exp(-b*x)", "y = a/(1 + b*x)"});
-  const Comparison comparison = compare(fits);
-  ASSERT_EQ(comparison.suggestion.separations.size(), 1u);
-  const Separation& found = comparison.suggestion.separations[0];
-  const Candidate& chosen = find(comparison, comparison.suggestion.name);
-  const Candidate& rival = find(comparison, found.rival);
-  const auto in_uncertainties = [&](double at) {
-    double variance = 0;
-    for (const Candidate* c : {&chosen, &rival}) {
-      const double u = curve_at(c->fit.estimate(), at).standard_uncertainty;
-      variance += u * u + c->residual_sd * c->residual_sd / 2;
+  // Places from 1 to 9 are looked at from a tenth of the lowest on, as places that are never negative may have to be
+  // so.
+  for (const double sign : {1.0, -1.0}) {
+    RandomNumbers random(17);
+    std::vector<double> x;
+    std::vector<double> y;
+    for (int i = 0; i < 9; ++i) {
+      x.push_back(sign * (1 + i));
+      y.push_back(5 * std::exp(-0.1 * sign * x.back()) + 0.4 * random.normal());
     }
-    return std::abs(curve_at(chosen.fit.estimate(), at).value - curve_at(rival.fit.estimate(), at).value) /
-           std::sqrt(variance);
-  };
-  EXPECT_NEAR(found.in_uncertainties, in_uncertainties(found.at), 1e-9);
-  EXPECT_NEAR(found.difference,
-              curve_at(chosen.fit.estimate(), found.at).value - curve_at(rival.fit.estimate(), found.at).value, 1e-12);
-  double most = 0;
-  for (int i = 0; i <= 2000; ++i) most = std::max(most, in_uncertainties(0.1 + i * (13 - 0.1) / 2000));
-  EXPECT_NEAR(found.in_uncertainties, most, 1e-3 * most);
-  EXPECT_EQ(found.outside_data, found.at < 1 || found.at > 9);
+    const Comparison comparison = compare(
+        fits_of(Observations::of(x, y), sign > 0 ? std::vector<std::string>{"y = a*exp(-b*x)", "y = a/(1 + b*x)"}
+                                                 : std::vector<std::string>{"y = a*exp(b*x)", "y = a/(1 - b*x)"}));
+    ASSERT_EQ(comparison.suggestion.separations.size(), 1u);
+    const Separation& found = comparison.suggestion.separations[0];
+    const Candidate& chosen = find(comparison, comparison.suggestion.name);
+    const Candidate& rival = find(comparison, found.rival);
+    const auto in_uncertainties = [&](double at) {
+      double variance = 0;
+      for (const Candidate* c : {&chosen, &rival}) {
+        const double u = curve_at(c->fit.estimate(), at).standard_uncertainty;
+        variance += u * u + c->residual_sd * c->residual_sd / 2;
+      }
+      return std::abs(curve_at(chosen.fit.estimate(), at).value - curve_at(rival.fit.estimate(), at).value) /
+             std::sqrt(variance);
+    };
+    EXPECT_NEAR(found.in_uncertainties, in_uncertainties(found.at), 1e-9);
+    EXPECT_NEAR(found.difference,
+                curve_at(chosen.fit.estimate(), found.at).value - curve_at(rival.fit.estimate(), found.at).value,
+                1e-12);
+    const double low = sign > 0 ? 0.1 : -13;
+    const double high = sign > 0 ? 13 : 3;
+    double most = 0;
+    for (int i = 0; i <= 2000; ++i) most = std::max(most, in_uncertainties(low + i * (high - low) / 2000));
+    EXPECT_NEAR(found.in_uncertainties, most, 1e-3 * most);
+    EXPECT_EQ(found.outside_data, sign * found.at < 1 || sign * found.at > 9);
+  }
 }
 
 }  // namespace
