@@ -128,7 +128,7 @@ void take_range(const std::string& text, CalibrationOptions& options) {
 }
 
 Readings readings_from(const CalibrateCommand& options, const std::string& file, ReadingKind kind,
-                       ReadingColumns columns, Streams streams) {
+                       ReadingColumns columns, const Streams& streams) {
   DataOptions data;
   data.file = file;
   Table table = read_table(data, streams);
@@ -155,7 +155,7 @@ Model model_of(const std::string& text, const Readings& readings) {
   return shape_model(text, readings.amount.name, readings.signal.name);
 }
 
-int run_calibrate(CalibrateCommand options, Streams streams) {
+int run_calibrate(CalibrateCommand options, const Streams& streams) {
   const Table table = read_table(options.data, streams);
   if (options.columns.replicates.empty()) options.data = with_usual_columns(options.data, table, streams);
   if (options.model.find('=') != std::string::npos)
@@ -213,7 +213,7 @@ int run_calibrate(CalibrateCommand options, Streams streams) {
 
 }  // namespace
 
-Command add_calibrate(CLI::App& parser, Streams streams) {
+Command add_calibrate(CLI::App& parser, const Streams& streams) {
   auto options = std::make_shared<CalibrateCommand>();
   Arguments command(parser, "calibrate",
                     "Calibration from standards, replicates and blanks: line, scatter, detection limits");

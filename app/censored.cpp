@@ -53,7 +53,7 @@ Choice without_uncertainties(Choice columns) {
   return columns;
 }
 
-void tell_of_uncertainties(const Table& table, const Choice& columns, Streams streams) {
+void tell_of_uncertainties(const Table& table, const Choice& columns, const Streams& streams) {
   const Column* stated = table.uncertainty_of(table.column(columns.response));
   if (stated != nullptr)
     remark(streams, fmt::format("the uncertainties in '{}' are not used: with --distribution the scatter is estimated "
@@ -111,7 +111,7 @@ void add_censored_comparison(Arguments& command, CensoredCommand& options) {
 }
 
 int compare_censored(const std::vector<CensoredWish>& wanted, const CensoredCommand& censored, const DataOptions& data,
-                     const OutputOptions& output, Streams streams) {
+                     const OutputOptions& output, const Streams& streams) {
   if (!output.record_file.empty() || !output.figures.empty() || output.format == Format::json) {
     throw Error({.code = ErrorCode::not_supported,
                  .message = "a comparison by --distribution has a page and CSV, and no record or figure",
@@ -163,7 +163,7 @@ bool is_asked_for(const CensoredCommand& options) {
          !options.places.empty() || !options.probability_figures.empty();
 }
 
-int run_censored(const CensoredRequest& request, Streams streams) {
+int run_censored(const CensoredRequest& request, const Streams& streams) {
   require_alone(request);
   Table table = read_table(request.data, streams);
   const ModelAndColumns chosen = model_and_columns(request.data, request.model, table, streams);

@@ -34,7 +34,7 @@ struct CensoredRequest {
   const std::vector<std::string>& hypotheses;
 };
 
-[[nodiscard]] int run_censored(const CensoredRequest& request, Streams streams);
+[[nodiscard]] int run_censored(const CensoredRequest& request, const Streams& streams);
 
 /// The two options of it that compare has, where the distribution may be all of them.
 void add_censored_comparison(Arguments& command, CensoredCommand& options);
@@ -45,6 +45,6 @@ struct CensoredWish {
   ModelOptions model;
 };
 [[nodiscard]] int compare_censored(const std::vector<CensoredWish>& wanted, const CensoredCommand& censored,
-                                   const DataOptions& data, const OutputOptions& output, Streams streams);
+                                   const DataOptions& data, const OutputOptions& output, const Streams& streams);
 
 }  // namespace truecurve::app

@@ -128,7 +128,7 @@ void refuse_without_columns(const Model& model, const Table& table) {
 
 }  // namespace
 
-DataOptions with_usual_columns(DataOptions options, const Table& table, Streams streams) {
+DataOptions with_usual_columns(DataOptions options, const Table& table, const Streams& streams) {
   if (!options.x.empty() && !options.y.empty()) return options;
   std::vector<std::string> rest;
   for (const std::string& name : quantities_of(table)) {
@@ -155,7 +155,8 @@ DataOptions with_usual_columns(DataOptions options, const Table& table, Streams 
   return options;
 }
 
-std::string equation_of(const std::string& model, const DataOptions& given, const Table& table, Streams streams) {
+std::string equation_of(const std::string& model, const DataOptions& given, const Table& table,
+                        const Streams& streams) {
   std::string equation = with_columns_named(model, table);
   DataOptions options = given;
   if (given.x.empty() && given.y.empty()) {
@@ -201,7 +202,7 @@ void require_columns(const Model& model, const DataOptions& options, const Table
   }
 }
 
-Table with_elapsed_times(const Table& table, const std::vector<std::string>& used, Streams streams) {
+Table with_elapsed_times(const Table& table, const std::vector<std::string>& used, const Streams& streams) {
   Table made = table;
   for (const Column& column : table.columns()) {
     std::optional<Column> elapsed = elapsed_time(column);
@@ -215,7 +216,7 @@ Table with_elapsed_times(const Table& table, const std::vector<std::string>& use
   return made;
 }
 
-void tell_of_unused_uncertainties(const Table& table, const Choice& columns, Streams streams) {
+void tell_of_unused_uncertainties(const Table& table, const Choice& columns, const Streams& streams) {
   if (columns.counting.kind != ResponseKind::measured ||
       columns.response_uncertainty.kind() != Uncertainty::Kind::automatic)
     return;

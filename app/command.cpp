@@ -200,7 +200,7 @@ Counting counting_of(const DataOptions& options, const Table& table) {
   return counting;
 }
 
-Table read_table(const DataOptions& options, Streams streams) {
+Table read_table(const DataOptions& options, const Streams& streams) {
   say(streams, "reading " + options.file);
   Table table = options.file == "-" ? read_csv(streams.in, "standard input", options.table)
                                     : read_csv(streams.folder / options.file, options.file, options.table);
@@ -260,7 +260,7 @@ bool leaves_out_invalid(const std::vector<std::string>& texts) {
   return std::find(texts.begin(), texts.end(), "invalid") != texts.end();
 }
 
-std::string read_text(const std::string& file, Streams streams) {
+std::string read_text(const std::string& file, const Streams& streams) {
   if (file == "-") return {std::istreambuf_iterator<char>(streams.in), {}};
   const std::filesystem::path found = streams.folder / file;
   std::ifstream stream(found, std::ios::binary);

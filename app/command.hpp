@@ -22,12 +22,12 @@ namespace truecurve::app {
 
 /// One command: adds itself to the parser and returns what to do when it is chosen.
 using Command = std::function<int()>;
-#define COMMAND(name) Command add_##name(CLI::App& parser, Streams streams);
+#define COMMAND(name) Command add_##name(CLI::App& parser, const Streams& streams);
 #include "commands.def"
 #undef COMMAND
 
 /// Every command with its name, added to the parser, in the order of the work.
-std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Streams streams);
+std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, const Streams& streams);
 
 /// The options that choose data, the same in every command that reads a table.
 struct DataOptions {
@@ -63,7 +63,7 @@ void add_counts(Arguments& command, DataOptions& options);
 /// What they say together; throws Error (bad_argument) where they contradict one another.
 [[nodiscard]] Counting counting_of(const DataOptions& options, const Table& table);
 /// Reads FILE (or standard input for -) and applies aliases and units.
-[[nodiscard]] Table read_table(const DataOptions& options, Streams streams);
+[[nodiscard]] Table read_table(const DataOptions& options, const Streams& streams);
 
 /// The rows given by --leave-out, by number or by condition, each with its reason.
 [[nodiscard]] std::vector<LeftOut> rows_left_out(const Table& table, const std::vector<std::string>& texts);
@@ -72,7 +72,7 @@ void add_counts(Arguments& command, DataOptions& options);
 [[nodiscard]] bool leaves_out_invalid(const std::vector<std::string>& texts);
 
 /// The whole text of a file, or of standard input for -.
-[[nodiscard]] std::string read_text(const std::string& file, Streams streams);
+[[nodiscard]] std::string read_text(const std::string& file, const Streams& streams);
 
 /// A number in full; throws Error (bad_argument) that names the option.
 [[nodiscard]] double number_of(const std::string& text, const char* option);

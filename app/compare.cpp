@@ -67,7 +67,7 @@ std::vector<CandidateText> wanted_candidates(const CompareCommand& options) {
 }
 
 CandidateModel candidate_model(const CandidateText& candidate, const CompareCommand& options, Table& table,
-                               Streams streams) {
+                               const Streams& streams) {
   DataOptions data = options.data;
   if (candidate.ignores_uncertainties) data.uncertainties.clear();
   Task task = task_of(data, candidate.model, table, streams);
@@ -77,7 +77,8 @@ CandidateModel candidate_model(const CandidateText& candidate, const CompareComm
 }
 
 // Of responses with limits: what least squares alone has is refused.
-int run_censored_comparison(const CompareCommand& options, const std::vector<CandidateText>& wanted, Streams streams) {
+int run_censored_comparison(const CompareCommand& options, const std::vector<CandidateText>& wanted,
+                            const Streams& streams) {
   if (options.censored.distribution.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "--censored needs to know how the responses scatter",
@@ -108,7 +109,7 @@ int run_censored_comparison(const CompareCommand& options, const std::vector<Can
   return compare_censored(wishes, options.censored, options.data, options.output, streams);
 }
 
-int run_compare(const CompareCommand& options, Streams streams) {
+int run_compare(const CompareCommand& options, const Streams& streams) {
   const std::vector<CandidateText> wanted = wanted_candidates(options);
   if (is_asked_for(options.censored)) return run_censored_comparison(options, wanted, streams);
   Table table = read_table(options.data, streams);
@@ -143,7 +144,7 @@ int run_compare(const CompareCommand& options, Streams streams) {
 
 }  // namespace
 
-Command add_compare(CLI::App& parser, Streams streams) {
+Command add_compare(CLI::App& parser, const Streams& streams) {
   auto options = std::make_shared<CompareCommand>();
   Arguments command(parser, "compare", "Candidates side by side, and a suggestion with its reason");
   add_file(command, options->data);

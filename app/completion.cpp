@@ -168,7 +168,7 @@ Words joined(const Words& words) {
   return result;
 }
 
-int print_script(const std::string& shell, Streams streams) {
+int print_script(const std::string& shell, const Streams& streams) {
   const auto at = scripts().find(shell);
   if (at == scripts().end()) {
     throw Error({.code = ErrorCode::bad_argument,
@@ -216,7 +216,7 @@ std::vector<std::string> completions(const std::vector<std::string>& given) {
   return found;
 }
 
-Command add_completion(CLI::App& parser, Streams streams) {
+Command add_completion(CLI::App& parser, const Streams& streams) {
   auto shell = std::make_shared<std::string>();
   Arguments command(parser, "completion", "Print a script that completes commands, options and columns");
   command.add("SHELL", *shell, "bash, zsh or fish").required();

@@ -16,7 +16,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-int run_demo(const std::string& folder, Streams streams) {
+int run_demo(const std::string& folder, const Streams& streams) {
   std::error_code ignored;
   fs::create_directories(folder, ignored);  // where it can't be made, writing the first file says so
   for (const demo::DemoFile& file : demo::demo_files()) write_file(fs::path(folder) / file.name, file.text);
@@ -28,7 +28,7 @@ int run_demo(const std::string& folder, Streams streams) {
 
 }  // namespace
 
-Command add_demo(CLI::App& parser, Streams streams) {
+Command add_demo(CLI::App& parser, const Streams& streams) {
   auto folder = std::make_shared<std::string>("truecurve-demo");
   Arguments command(parser, "demo", "The bell foundry's study, start to end: made-up data, records, figures, report");
   command.add("DIR", *folder, "Folder for data and results");

@@ -19,7 +19,7 @@ struct DeriveCommand {
   OutputOptions output;
 };
 
-int run_derive(const DeriveCommand& options, Streams streams) {
+int run_derive(const DeriveCommand& options, const Streams& streams) {
   if (options.quantities.empty() && options.hypotheses.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = "no quantity is named",
@@ -36,7 +36,7 @@ int run_derive(const DeriveCommand& options, Streams streams) {
 
 }  // namespace
 
-Command add_derive(CLI::App& parser, Streams streams) {
+Command add_derive(CLI::App& parser, const Streams& streams) {
   auto options = std::make_shared<DeriveCommand>();
   Arguments command(
       parser, "derive",

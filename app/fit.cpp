@@ -66,7 +66,7 @@ void refuse_beside_distribution(const FitCommand& options) {
       "omit it; the equation of the curve is printed from the record: truecurve predict RECORD --equation text");
 }
 
-int run_penalised(const Task& task, const FitCommand& options, Streams streams) {
+int run_penalised(const Task& task, const FitCommand& options, const Streams& streams) {
   if (!options.output.figures.empty() || !options.check_figures.empty() || !options.profile_figures.empty() ||
       !options.region_figures.empty()) {
     throw Error({.code = ErrorCode::bad_argument,
@@ -114,7 +114,7 @@ std::optional<PageSection> about_origin(const Fit& result, const std::string& ab
   return about_section(result.estimate(), about == "mean" ? mean : number_of(about, "--about"));
 }
 
-int run_fit(const FitCommand& options, Streams streams) {
+int run_fit(const FitCommand& options, const Streams& streams) {
   require_equation_alone(options.equation, options.output);
   require_figure(options);
   if (is_asked_for(options.censored)) {
@@ -168,7 +168,7 @@ int run_fit(const FitCommand& options, Streams streams) {
 
 }  // namespace
 
-Command add_fit(CLI::App& parser, Streams streams) {
+Command add_fit(CLI::App& parser, const Streams& streams) {
   auto options = std::make_shared<FitCommand>();
   Arguments command(parser, "fit", "Fit one model: parameters with uncertainties, chi-squared, quality of the fit");
   add_file(command, options->data);

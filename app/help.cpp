@@ -33,7 +33,7 @@ Page overview() {
   return page;
 }
 
-int explain(const std::vector<std::string>& said, Streams streams) {
+int explain(const std::vector<std::string>& said, const Streams& streams) {
   // "help detection limit" is one name.
   const std::string name = fmt::format("{}", fmt::join(said, " "));
   if (name.empty()) {
@@ -74,7 +74,7 @@ int explain(const std::vector<std::string>& said, Streams streams) {
 
 }  // namespace
 
-Command add_help(CLI::App& parser, Streams streams) {
+Command add_help(CLI::App& parser, const Streams& streams) {
   auto name = std::make_shared<std::vector<std::string>>();
   Arguments command(parser, "help", "Explain a command, a topic or a word of the reports; without a name, list all");
   command.add("TOPIC", *name, "A command, a topic or a word: AICc, LOD, outlier");

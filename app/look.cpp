@@ -22,7 +22,7 @@ struct LookCommand {
   std::string smoothness;
 };
 
-int run_look(const LookCommand& options, Streams streams) {
+int run_look(const LookCommand& options, const Streams& streams) {
   const Table table = read_table(options.data, streams);
   std::vector<PageSection> pair;
   const bool both = options.data.x.size() == 1 && !options.data.y.empty();
@@ -55,7 +55,7 @@ int run_look(const LookCommand& options, Streams streams) {
 
 }  // namespace
 
-Command add_look(CLI::App& parser, Streams streams) {
+Command add_look(CLI::App& parser, const Streams& streams) {
   auto options = std::make_shared<LookCommand>();
   Arguments command(parser, "look",
                     "Show what is in a file: columns with units and ranges, replicates, missing and suspicious values");

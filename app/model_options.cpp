@@ -17,7 +17,7 @@
 namespace truecurve::app {
 namespace {
 
-Model chosen_model(const ModelOptions& options, const DataOptions& given, Table& table, Streams streams) {
+Model chosen_model(const ModelOptions& options, const DataOptions& given, Table& table, const Streams& streams) {
   if (options.model.find('=') != std::string::npos) {
     if (options.route == Route::linearized) {
       throw Error({.code = ErrorCode::bad_argument,
@@ -132,12 +132,13 @@ void add_scatter(Arguments& command, ModelOptions& options) {
                    "Fit a response of zeros and ones by least squares all the same");
 }
 
-Task task_of(const DataOptions& data, const ModelOptions& given, Streams streams) {
+Task task_of(const DataOptions& data, const ModelOptions& given, const Streams& streams) {
   Table table = read_table(data, streams);
   return task_of(data, given, table, streams);
 }
 
-ModelAndColumns model_and_columns(const DataOptions& data, const ModelOptions& given, Table& table, Streams streams) {
+ModelAndColumns model_and_columns(const DataOptions& data, const ModelOptions& given, Table& table,
+                                  const Streams& streams) {
   Model model = chosen_model(given, data, table, streams);
   table = with_elapsed_times(table, model.predictors(), streams);
   Choice columns{.response = model.response(),
@@ -168,7 +169,7 @@ std::vector<FixedParameter> fixed_of(const ModelOptions& options) {
   return fixed;
 }
 
-Task task_of(const DataOptions& data, const ModelOptions& given, Table& table, Streams streams) {
+Task task_of(const DataOptions& data, const ModelOptions& given, Table& table, const Streams& streams) {
   auto [model, columns] = model_and_columns(data, given, table, streams);
   Observations observations(table, columns);
   if (leaves_out_invalid(data.leave_out)) {

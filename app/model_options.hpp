@@ -48,14 +48,14 @@ struct ModelAndColumns {
   Choice columns;
 };
 [[nodiscard]] ModelAndColumns model_and_columns(const DataOptions& data, const ModelOptions& model, Table& table,
-                                                Streams streams);
+                                                const Streams& streams);
 [[nodiscard]] std::vector<Start> starts_of(const ModelOptions& options);
 [[nodiscard]] std::vector<FixedParameter> fixed_of(const ModelOptions& options);
 
 /// Reads the table and takes all options apart. Throws Error that names the option, the column or the row.
-[[nodiscard]] Task task_of(const DataOptions& data, const ModelOptions& model, Streams streams);
+[[nodiscard]] Task task_of(const DataOptions& data, const ModelOptions& model, const Streams& streams);
 
 /// The same with a table that was read already; a column whose header is no plain name gets an alias there.
-[[nodiscard]] Task task_of(const DataOptions& data, const ModelOptions& model, Table& table, Streams streams);
+[[nodiscard]] Task task_of(const DataOptions& data, const ModelOptions& model, Table& table, const Streams& streams);
 
 }  // namespace truecurve::app

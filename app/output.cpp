@@ -232,7 +232,7 @@ void show(const Streams& streams, const Page& page) {
   streams.out << text_of(page, text_style(streams.terminal));
 }
 
-void deliver(const Result& result, const OutputOptions& options, Streams streams) {
+void deliver(const Result& result, const OutputOptions& options, const Streams& streams) {
   require_csv_for_its_style(options);
   if (is_table_file(options.record_file)) {
     throw Error(

@@ -82,6 +82,6 @@ void show(const Streams& streams, const Page& page);
 
 /// Writes the record to --output and the form of --format to standard output (or hands the page over, where the command
 /// is a study's); the file first, so that nothing is shown of a result that could not be kept.
-void deliver(const Result& result, const OutputOptions& options, Streams streams);
+void deliver(const Result& result, const OutputOptions& options, const Streams& streams);
 
 }  // namespace truecurve::app

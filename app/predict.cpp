@@ -35,7 +35,7 @@ struct PredictCommand {
   EquationOptions equation;
 };
 
-std::vector<Vector> points_of(const PredictCommand& options, const Estimate& estimate, Streams streams) {
+std::vector<Vector> points_of(const PredictCommand& options, const Estimate& estimate, const Streams& streams) {
   std::vector<Vector> points(estimate.predictors().size());
   const auto name_of = [&](std::size_t k) { return estimate.predictors()[k].name; };
   if (!options.at_file.empty()) {
@@ -82,7 +82,7 @@ Vector own_uncertainties(const PredictCommand& options, const std::vector<Vector
 }
 
 // A comparison is read as the average of its candidates.
-int predict_average(const std::string& record, const PredictCommand& options, Streams streams) {
+int predict_average(const std::string& record, const PredictCommand& options, const Streams& streams) {
   if (options.equation.is_wanted()) {
     throw Error({.code = ErrorCode::not_supported,
                  .message = "a comparison is averaged over its candidates, and an average has no equation",
@@ -99,7 +99,7 @@ int predict_average(const std::string& record, const PredictCommand& options, St
   return 0;
 }
 
-int run_predict(const PredictCommand& options, Streams streams) {
+int run_predict(const PredictCommand& options, const Streams& streams) {
   require_equation_alone(options.equation, options.output);
   if (options.equation.band)
     refuse_beside("--band", {{!options.reading_uncertainty.empty(), "--reading-uncertainty"}},
@@ -118,7 +118,7 @@ int run_predict(const PredictCommand& options, Streams streams) {
 
 }  // namespace
 
-Command add_predict(CLI::App& parser, Streams streams) {
+Command add_predict(CLI::App& parser, const Streams& streams) {
   auto options = std::make_shared<PredictCommand>();
   Arguments command(parser, "predict",
                     "Read a fitted curve at given points, with the band of the curve and of a new observation");

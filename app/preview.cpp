@@ -19,7 +19,7 @@ struct PreviewCommand {
   OutputOptions output;
 };
 
-int run_preview(const PreviewCommand& options, Streams streams) {
+int run_preview(const PreviewCommand& options, const Streams& streams) {
   const Task task = task_of(options.data, options.model, streams);
   say(streams, "finding starts");
   const Preview made = preview(task.model, task.observations, task.options);
@@ -34,7 +34,7 @@ int run_preview(const PreviewCommand& options, Streams streams) {
 
 }  // namespace
 
-Command add_preview(CLI::App& parser, Streams streams) {
+Command add_preview(CLI::App& parser, const Streams& streams) {
   auto options = std::make_shared<PreviewCommand>();
   Arguments command(parser, "preview",
                     "Draw a curve at given or proposed starting values over the data, without a fit");

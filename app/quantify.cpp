@@ -39,7 +39,7 @@ void require_day(const QuantifyCommand& options, const StoredCalibration& stored
        .place = {.file = options.record}});
 }
 
-Readings unknowns_of(const QuantifyCommand& options, const StoredCalibration& stored, Streams streams) {
+Readings unknowns_of(const QuantifyCommand& options, const StoredCalibration& stored, const Streams& streams) {
   const Table table = read_table(options.data, streams);
   ReadingColumns columns;
   columns.otherwise = ReadingKind::sample;
@@ -83,7 +83,7 @@ const Quantified& drawn_sample(const Quantities& quantities, const std::string& 
                                          : fmt::format("did you mean '{}'?", nearest)});
 }
 
-int run_quantify(const QuantifyCommand& options, Streams streams) {
+int run_quantify(const QuantifyCommand& options, const Streams& streams) {
   const StoredCalibration stored = read_calibration_record(read_text(options.record, streams), options.record);
   require_day(options, stored);
   const Readings readings = unknowns_of(options, stored, streams);
@@ -101,7 +101,7 @@ int run_quantify(const QuantifyCommand& options, Streams streams) {
 
 }  // namespace
 
-Command add_quantify(CLI::App& parser, Streams streams) {
+Command add_quantify(CLI::App& parser, const Streams& streams) {
   auto options = std::make_shared<QuantifyCommand>();
   Arguments command(parser, "quantify", "Determine unknowns from a calibration, each with an uncertainty budget");
   command.add("RECORD", options->record, "Record written by truecurve calibrate ... --output").reads().required();

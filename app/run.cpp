@@ -108,7 +108,7 @@ int run_chosen(const CLI::App& parser, const std::vector<std::pair<std::string, 
 
 }  // namespace
 
-std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, Streams streams) {
+std::vector<std::pair<std::string, Command>> add_commands(CLI::App& parser, const Streams& streams) {
   return {
 #define COMMAND(name) {#name, add_##name(parser, streams)},
 #include "commands.def"

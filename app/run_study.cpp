@@ -169,7 +169,7 @@ std::vector<ReportSource> sources_of(const Study& study, const std::vector<Step>
   return sources;
 }
 
-int run_study(const RunCommand& options, Streams streams) {
+int run_study(const RunCommand& options, const Streams& streams) {
   const Study study = read_study(options.study);
   const std::vector<Step> steps = steps_of(study);
   require_results_apart(study, steps, options.into);
@@ -212,7 +212,7 @@ int run_study(const RunCommand& options, Streams streams) {
 
 }  // namespace
 
-Command add_run(CLI::App& parser, Streams streams) {
+Command add_run(CLI::App& parser, const Streams& streams) {
   auto options = std::make_shared<RunCommand>();
   Arguments command(parser, "run", "A whole study from a TOML file: records, figures and one report in a folder");
   command.add("STUDY", options->study, "Study file; docs/formats.md describes it").reads().required();

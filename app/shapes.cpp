@@ -27,7 +27,7 @@ void describe(const Shape& shape, std::ostream& out) {
   out << fmt::format("  Use: {}\n\n", shape.use);
 }
 
-int list_shapes(const std::vector<std::string>& names, Streams streams) {
+int list_shapes(const std::vector<std::string>& names, const Streams& streams) {
   for (const std::string& name : names) {
     const auto is_meant = [&name](const Shape& shape) { return shape.name.find(name) != std::string_view::npos; };
     if (std::none_of(shapes().begin(), shapes().end(), is_meant)) (void)shape_model(name);  // says what may be meant
@@ -43,7 +43,7 @@ int list_shapes(const std::vector<std::string>& names, Streams streams) {
 
 }  // namespace
 
-Command add_shapes(CLI::App& parser, Streams streams) {
+Command add_shapes(CLI::App& parser, const Streams& streams) {
   auto names = std::make_shared<std::vector<std::string>>();
   Arguments command(parser, "shapes", "List the named shapes with formula, meaning of the parameters and use");
   command.add("SHAPE", *names, "Only those with this in their names: exponential, newton-cooling");

@@ -141,7 +141,7 @@ PageData table_of(const Simulation& made, const Model& model, const SimulateOpti
   return table;
 }
 
-int run_simulate(const SimulateCommand& options, Streams streams) {
+int run_simulate(const SimulateCommand& options, const Streams& streams) {
   const Places places = places_given(options);
   const Model model = model_of(options, places.names);
   std::vector<Start> truth;
@@ -167,7 +167,7 @@ int run_simulate(const SimulateCommand& options, Streams streams) {
 
 }  // namespace
 
-Command add_simulate(CLI::App& parser, Streams streams) {
+Command add_simulate(CLI::App& parser, const Streams& streams) {
   auto options = std::make_shared<SimulateCommand>();
   Arguments command(parser, "simulate",
                     "Make up a table with a known truth and seeded scatter, to try a plan or an analysis");

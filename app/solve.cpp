@@ -25,7 +25,7 @@ struct SolveCommand {
   OutputOptions output;
 };
 
-int run_solve(const SolveCommand& options, Streams streams) {
+int run_solve(const SolveCommand& options, const Streams& streams) {
   const std::string record = read_text(options.record, streams);
   const Estimate estimate = read_fit_record(record, options.record);
   const auto [name, value] = assignment(options.response, "--for");
@@ -65,7 +65,7 @@ int run_solve(const SolveCommand& options, Streams streams) {
 
 }  // namespace
 
-Command add_solve(CLI::App& parser, Streams streams) {
+Command add_solve(CLI::App& parser, const Streams& streams) {
   auto options = std::make_shared<SolveCommand>();
   Arguments command(parser, "solve", "Find where a fitted curve reaches a response, with its interval");
   command.add("RECORD", options->record, "Record written by truecurve fit ... --output; - reads standard input")

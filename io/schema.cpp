@@ -105,7 +105,8 @@ Fault check_enum(const json& asked, const json& value, const Rule& /*rule*/, con
 Fault check_required(const json& asked, const json& value, const Rule& /*rule*/, const std::string& at) {
   if (!value.is_object()) return {};
   for (const json& name : asked) {
-    if (!value.contains(name)) return SchemaFault{at + "/" + name.get<std::string>(), "this field is missing"};
+    if (!value.contains(name))
+      return SchemaFault{fmt::format("{}/{}", at, name.get<std::string>()), "this field is missing"};
   }
   return {};
 }
@@ -115,14 +116,14 @@ Fault check_properties(const json& asked, const json& value, const Rule& rule, c
   for (const auto& [name, inner] : asked.items()) {
     const auto found = value.find(name);
     if (found == value.end()) continue;
-    if (Fault wrong = check(*found, {&inner, rule.file}, at + "/" + name)) return wrong;
+    if (Fault wrong = check(*found, {&inner, rule.file}, fmt::format("{}/{}", at, name))) return wrong;
   }
   return {};
 }
 
 Fault check_every(const json& asked, const json& value, const Rule& rule, const std::string& at) {
   for (const auto& [name, inner] : value.items()) {
-    if (Fault wrong = check(inner, {&asked, rule.file}, at + "/" + name)) return wrong;
+    if (Fault wrong = check(inner, {&asked, rule.file}, fmt::format("{}/{}", at, name))) return wrong;
   }
   return {};
 }

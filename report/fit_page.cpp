@@ -120,7 +120,8 @@ void add_cautions(Page& page, const Fit& fit, const FitPageOptions& options, std
          {Action::scale_by_scatter},
          fmt::format(": every standard uncertainty is then multiplied by the Birge ratio {}.",
                      rounded(q.birge_ratio, 3))});
-  if (q.degrees_of_freedom > 0 && q.degrees_of_freedom < 3 && !fit.is_exact())
+  const bool is_by_scatter = !fit.estimate().has_known_scale() && !fit.is_exact();
+  if (is_by_scatter && q.degrees_of_freedom > 0 && q.degrees_of_freedom < 3)
     page.caution(
         fmt::format("With {} the scatter itself is poorly known.", degrees_of_freedom_text(q.degrees_of_freedom)));
 }

@@ -199,14 +199,14 @@ class Spelling {
       case FormulaLanguage::latex: return detail::latex_name(predictor);
       case FormulaLanguage::text: return name_in_formula(predictor);
       case FormulaLanguage::spreadsheet: {
-        const std::string cell =
+        std::string cell =
             cells.empty() ? fmt::format("{}2", static_cast<char>('A' + static_cast<int>(k % 26))) : cells[k];
         detail::require_cell(cell);
         return cell;
       }
       default: break;
     }
-    const std::string name = identifiers_.of(estimate_.predictors()[k].name);
+    std::string name = identifiers_.of(estimate_.predictors()[k].name);
     arguments_ += fmt::format("{}double {}", k == 0 ? "" : ", ", name);
     return name;
   }

@@ -292,7 +292,7 @@ std::string WrittenCurve::text(const WrittenFormula& formula, const FormulaStyle
     return known == inner.rend() ? style.name_of(name) : known->second;
   };
   for (const auto& [name, node] : formula.where) inner.emplace_back(name, written(graph_, node, around));
-  const std::string made = written(graph_, formula.node, around).text;
+  std::string made = written(graph_, formula.node, around).text;
   // The writer cuts what has grown beyond all sense.
   const bool is_cut = made.find("...") != std::string::npos;
   constexpr std::size_t longest_in_a_cell = 8192;

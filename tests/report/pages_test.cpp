@@ -303,6 +303,20 @@ TEST(LookPage, SummarisesColumnsAndPointsAtWhatIsOdd) {
 }
 
 // A calibration's rows, and those that its range leaves out.
+TEST(FitPage, CautionsOfAScatterOfFewRows) {
+  const std::vector<double> x = {1, 2, 3, 4, 5};
+  const std::vector<double> y = {2.1, 3.9, 6.2, 7.8, 10.3};
+  for (const std::size_t rows : {3, 4, 5}) {
+    const std::span<const double> some_x(x.data(), rows);
+    const std::span<const double> some_y(y.data(), rows);
+    const Fit by_scatter = fit(shape_model("line"), Observations::of(some_x, some_y));
+    EXPECT_EQ(has_caution(fit_page(by_scatter), fmt::format("With {} degree", rows - 2)), rows < 5) << rows;
+    const std::vector<double> u(rows, 0.1);
+    const Fit stated = fit(shape_model("line"), Observations::of(some_x, some_y, u));
+    EXPECT_FALSE(has_caution(fit_page(stated), "the scatter itself is poorly known")) << rows;
+  }
+}
+
 TEST(CalibrationPage, ListsRowsAndWhatTheRangeLeavesOut) {
   const Table table = Table::from_columns(
       {{"c", "mg/g", {0, 0, 1, 1, 2, 2, 8, 9}}, {"I", "", {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 50, 57}}});
@@ -376,6 +390,16 @@ TEST(ComparisonPage, RanksCandidatesAndPredictsTheirAverage) {
   }
   EXPECT_EQ(page.subject, "3 candidates compared by their fits to all 7 rows");
   EXPECT_EQ(answer_of(page).find(comparison.suggestion.headline), 0U);
+  EXPECT_FALSE(has_caution(page, "Remarks on the other"));
+  // Ten are described, the others counted.
+  CompareOptions named;
+  std::vector<Fit> twelve;
+  for (int i = 0; i < 12; ++i) {
+    named.names.push_back(fmt::format("candidate {}", i + 1));
+    twelve.push_back(fits[static_cast<std::size_t>(i % 3)]);
+  }
+  EXPECT_TRUE(
+      has_caution(comparison_page(compare(twelve, named)), "Remarks on the other 2 candidates are in the record."));
 
   std::vector<WeightedEstimate> curves;
   for (const Candidate& c : comparison.candidates)
@@ -408,6 +432,10 @@ TEST(CalibrationPage, ShowsLevelsTestsAndLimits) {
   EXPECT_EQ(cell(page, "Calibration levels", "1", "mean (kcps)"), fmt::format("{:.5g}", mean));
   EXPECT_EQ(cell(page, "Calibration levels", "1", "SD"), rounded(sd, 3));
   EXPECT_EQ(cell(page, "Calibration levels", "1", "SD (%)"), fmt::format("{:.2g}", 100 * sd / mean));
+  // In brief: the line and what it detects.
+  std::vector<std::string> kept;
+  for (const PageSection& section : in_brief(page).sections) kept.push_back(section.heading);
+  EXPECT_EQ(kept, (std::vector<std::string>{"Parameters", "Detection and quantitation limits"}));
   ASSERT_FALSE(c.limits.empty());
   for (std::size_t i = 0; i < c.limits.size(); ++i) {
     const LimitRoute& route = c.limits[i];
