@@ -3,10 +3,11 @@
 
 #include "command.hpp"
 
-#include <algorithm>
 #include <memory>
 #include <ostream>
+#include <set>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include <fmt/format.h>
@@ -27,16 +28,27 @@ void describe(const Shape& shape, std::ostream& out) {
   out << fmt::format("  Use: {}\n\n", shape.use);
 }
 
+// The shapes with a name in theirs; of a name with a choice in it, polynomial(3), the one that it is of.
+std::vector<const Shape*> shapes_like(const std::string& name) {
+  std::vector<const Shape*> found;
+  for (const Shape& shape : shapes()) {
+    if (shape.name.find(name) != std::string_view::npos) found.push_back(&shape);
+  }
+  if (!found.empty()) return found;
+  (void)shape_model(name);  // throws, saying what may be meant
+  for (const Shape& shape : shapes()) {
+    if (name.starts_with(shape.name.substr(0, shape.name.find('(')))) found = {&shape};
+  }
+  return found;
+}
+
 int list_shapes(const std::vector<std::string>& names, const Streams& streams) {
+  std::set<const Shape*> wanted;
   for (const std::string& name : names) {
-    const auto is_meant = [&name](const Shape& shape) { return shape.name.find(name) != std::string_view::npos; };
-    if (std::none_of(shapes().begin(), shapes().end(), is_meant)) (void)shape_model(name);  // says what may be meant
+    for (const Shape* shape : shapes_like(name)) wanted.insert(shape);
   }
   for (const Shape& shape : shapes()) {
-    const bool is_wanted = std::any_of(names.begin(), names.end(), [&shape](const std::string& name) {
-      return shape.name.find(name) != std::string_view::npos;
-    });
-    if (names.empty() || is_wanted) describe(shape, streams.out);
+    if (names.empty() || wanted.contains(&shape)) describe(shape, streams.out);
   }
   return 0;
 }

@@ -198,7 +198,7 @@ Json equal_scatter_json(const Calibration& c) {
 Json linearity_json(const Calibration& c) {
   return {{"lack_of_fit_f", c.linearity.lack_of_fit_f},
           {"lack_of_fit_p", c.linearity.lack_of_fit_p},
-          {"mandel", c.linearity.mandel_statistic},
+          {"mandel", c.linearity.mandel},
           {"mandel_statistic", c.curve.estimate.has_known_scale() ? "chi-squared" : "F"},
           {"mandel_p", c.linearity.mandel_p},
           {"intercept_p", c.linearity.intercept_p}};

@@ -26,7 +26,7 @@ if grep -rnE '#include <(Eigen|fmt|boost|tbb|nlohmann)' include | grep -v '^incl
   echo "the public face includes another library"
   bad=1
 fi
-# ... and of that little, so that it costs a caller less than half of what Eigen does (bench/header_cost.sh).
+# ... and of that little, so that it costs a caller less than Eigen does (bench/header_cost.sh).
 heavy='algorithm|any|chrono|complex|filesystem|format|functional|future|iomanip|ios|istream|locale|map|mutex|numeric|ostream|random|ranges|regex|set|sstream|streambuf|thread|tuple|unordered_map|unordered_set|variant'
 if grep -rnE "#include <($heavy)>" include/truecurve/base include/truecurve/data include/truecurve/model include/truecurve/fit \
   include/truecurve/assess include/truecurve/compare include/truecurve/calibrate | grep -v '^include/truecurve/base/eigen.hpp:'; then

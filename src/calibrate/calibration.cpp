@@ -138,7 +138,7 @@ Linearity linearity_of(const CoreCalibration& core, const Readings& readings, co
           fit(shape_model("polynomial(2)", readings.amount.name, readings.signal.name), core.fit.observations(),
               {.uncertainty = core.fit.estimate().basis(), .events_as_numbers = true});
       const NestedTest test = nested_test(core.fit, quadratic);
-      result.mandel_statistic = test.statistic;
+      result.mandel = test.statistic;
       result.mandel_p = test.p;
     }
   }

@@ -672,6 +672,7 @@ TEST(Command, ExplainsItself) {
   const std::string named = run_command({"shapes", "cooling"}).out;
   EXPECT_TRUE(named.starts_with("newton-cooling\n")) << named;
   EXPECT_EQ(named.find("\n\n"), named.size() - 2) << "one shape";
+  EXPECT_TRUE(run_command({"shapes", "polynomial(3)"}).out.starts_with("polynomial(k)\n"));
   const test::CommandResult unknown = run_command({"shapes", "line", "exponental"});
   EXPECT_EQ(unknown.code, 2);
   EXPECT_NE(unknown.error.find("did you mean 'exponential'"), std::string::npos) << unknown.error;

@@ -386,7 +386,7 @@ TEST(Calibration, WeighsAsItIsTold) {
   const Calibration plain = calibrate(readings, quick);
   const Fit quadratic = fit(shape_model("polynomial(2)", "x", "y"), plain.fit.observations());
   const double difference = plain.fit.chi_squared() - quadratic.chi_squared();
-  EXPECT_NEAR(plain.linearity.mandel_statistic, difference / (quadratic.chi_squared() / 17), 1e-9);
+  EXPECT_NEAR(plain.linearity.mandel, difference / (quadratic.chi_squared() / 17), 1e-9);
 }
 
 // Standard additions: u = (s/b) sqrt(1/n + mean(y)²/(b² Sxx)); Miller and Miller (2010), equation 5.13.

@@ -72,7 +72,7 @@ struct Linearity {
   double lack_of_fit_p = not_a_number;
   /// Line against quadratic: F, or the difference of chi-squared for stated uncertainties, of deviance for counts;
   /// Mandel (1964), ISO 8466-1:2021.
-  double mandel_statistic = not_a_number;
+  double mandel = not_a_number;
   double mandel_p = not_a_number;
   double intercept = not_a_number;  ///< NaN for a model that is no straight line
   double intercept_uncertainty = not_a_number;
