@@ -184,6 +184,12 @@ TEST(StraightCalibration, CarriesASubtractedBlank) {
   EXPECT_NEAR(origin.standard_uncertainty, u, 1e-15);
   EXPECT_NEAR(origin.confidence.high - origin.value, student_t_quantile(0.975, 3) * u, 1e-10);
   EXPECT_NEAR(origin.prediction.high, signal_at(c.curve, 1e-12).prediction.high, 1e-9);
+  // And of an unknown that is read there: the reading's scatter beside it.
+  const Amount nothing = amount_of(c.curve, {.signals = {c.curve.blank + origin.value}});
+  EXPECT_NEAR(nothing.amount, 0, 1e-12);
+  EXPECT_NEAR(nothing.budget.curve, 0, 1e-9);
+  EXPECT_NEAR(nothing.standard_uncertainty, std::hypot(u, c.curve.scatter.scale) / c.reported.parameters()[0], 1e-9);
+  EXPECT_TRUE(nothing.interval.low < 0 && nothing.interval.high > 0);
 }
 
 // A scatter in proportion to the signal says nothing of amount 0: there the blanks do, with their degrees of freedom,
