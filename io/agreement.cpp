@@ -9,8 +9,6 @@
 #include <cmath>
 #include <set>
 
-#include <Eigen/Eigenvalues>
-
 namespace truecurve::detail {
 namespace {
 
@@ -67,7 +65,7 @@ void require_correlation(const RecordReader& reader, const EstimateParts& parts,
   }
   const MatrixXd among = r(known, known);
   if (among.size() == 0) return;
-  const double least = Eigen::SelfAdjointEigenSolver<MatrixXd>(among, Eigen::EigenvaluesOnly).eigenvalues()[0];
+  const double least = restoring::smallest_eigenvalue(among);
   if (least < -rounding_share * static_cast<double>(among.rows()))
     reader.fail("/correlation",
                 "these correlations are impossible: a combination of the parameters would have a negative variance");

@@ -33,7 +33,13 @@ if grep -rnE "#include <($heavy)>" include/truecurve/base include/truecurve/data
   echo "the core's face includes a heavy header"
   bad=1
 fi
-# Nor does it show insides: detail:: stands in no signature but those of templates that need it.
+# Decompositions are compiled in one place (base/dense.hpp): their templates cost more than any file of ours.
+if grep -rnE '#include <Eigen/(Cholesky|Dense|Eigenvalues|QR|SVD)>|EigenSolver|[pP]ivLu|Svd|SVD<|[hH]ouseholderQ[rR]|determinant\(\)|\.(ldlt|llt|lu)\(' src include io report figure app \
+  | grep -vE '^src/base/dense\.(cpp|hpp):'; then
+  echo "a decomposition outside base/dense"
+  bad=1
+fi
+# Nor does the face show insides: detail:: stands in no signature but those of templates that need it.
 if grep -rnE '\[\[nodiscard\]\].*detail::' include; then
   echo "the public face shows a detail"
   bad=1

@@ -44,6 +44,8 @@ SymmetricEigen symmetric_eigen(const MatrixXd& a) {
   return {solver.eigenvalues(), solver.eigenvectors()};
 }
 
+double log_abs_determinant(const MatrixXd& a) { return a.colPivHouseholderQr().logAbsDeterminant(); }
+
 MatrixXd product(const MatrixXd& a, const MatrixXd& b) { return a * b; }
 MatrixXd times_own_transpose(const MatrixXd& a) { return a * a.transpose(); }
 MatrixXd own_transpose_times(const MatrixXd& a) { return a.transpose() * a; }

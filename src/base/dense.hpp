@@ -38,6 +38,8 @@ struct SymmetricEigen {
   MatrixXd vectors;
 };
 [[nodiscard]] SymmetricEigen symmetric_eigen(const MatrixXd& a);
+/// The logarithm of |det A| of a square A.
+[[nodiscard]] double log_abs_determinant(const MatrixXd& a);
 
 [[nodiscard]] MatrixXd product(const MatrixXd& a, const MatrixXd& b);
 /// A Aᵀ.

@@ -4,6 +4,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/fit/fit.hpp>
 
+#include "../base/dense.hpp"
 #include "../base/matrices.hpp"
 #include "../base/roots.hpp"
 #include "../fit/estimate_parts.hpp"
@@ -13,7 +14,6 @@
 #include <cmath>
 #include <numeric>
 
-#include <Eigen/LU>
 #include <fmt/format.h>
 
 namespace truecurve::detail {
@@ -132,7 +132,7 @@ class Ratios {
     information -= sum * sum / total;
     const double scale = std::sqrt(squares / degrees_);
     const MatrixXd& root = parts_of(curve.estimate()).working.inverse_factor;
-    const double determinant = std::log(std::abs(root.determinant()));
+    const double determinant = detail::log_abs_determinant(root);
     return {ratio,
             0.5 * std::log(std::max(information, 0.0)) - 0.5 * logarithms + determinant - degrees_ * std::log(scale),
             scaled(curve.estimate(), scale, degrees_),

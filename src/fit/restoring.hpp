@@ -15,4 +15,7 @@ namespace truecurve::restoring {
 void evaluate_columns(const detail::BoundModel& model, const detail::WorkingForm& working,
                       std::span<const double* const> point, double* columns);
 
+/// The smallest eigenvalue of a symmetric matrix, which is not empty.
+[[nodiscard]] double smallest_eigenvalue(const MatrixXd& a);
+
 }  // namespace truecurve::restoring
