@@ -253,6 +253,36 @@ TEST(UncertainStandards, AgreeWithTheStandard) {
               band_at(plain.estimate(), VectorXd::Constant(1, 2.5), 0.95)[0].standard_uncertainty, 1e-12);
 }
 
+// Three readings of a standard share the error of its amount; of three standards they average it. Where nothing else
+// matters the variances of the line are three times those of separate ones; where the amounts are known, the same.
+TEST(UncertainStandards, AreOneForAllReadingsOfTheirAmountOrSeparate) {
+  for (const double u_amount : {0.2, 1e-9}) {
+    Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
+    const std::vector<double> off = {3, -5, 1, 4, -2, -1, -6, 5, 2, 0, 7, -4};
+    for (std::size_t i = 0; i < off.size(); ++i) {
+      const double amount = 1 + static_cast<double>(i / 3);
+      const double signal = 2 + 3 * amount + 1e-6 * off[i];
+      readings.all.push_back({.amount = amount,
+                              .signal = signal,
+                              .amount_uncertainty = u_amount,
+                              .signal_uncertainty = 1e-5,
+                              .row = i + 1});
+    }
+    CalibrationOptions options = quick;
+    options.scatter = {SignalScatter::Kind::stated};
+    const Calibration shared = calibrate(readings, options);
+    options.separate_standards = true;
+    const Calibration separate = calibrate(readings, options);
+    const double ratio = u_amount > 0.1 ? std::sqrt(3) : 1;
+    EXPECT_EQ(shared.degrees_of_freedom, 10);
+    EXPECT_EQ(separate.degrees_of_freedom, 10);
+    for (std::size_t j = 0; j < 2; ++j) {
+      EXPECT_NEAR(shared.reported.standard_uncertainties()[j] / separate.reported.standard_uncertainties()[j], ratio,
+                  1e-7);
+    }
+  }
+}
+
 // The subtracted blank against generalised least squares with the covariance s² I + u²(blank) 1 1ᵀ written out.
 TEST(Blank, IsCarriedAsCovariance) {
   for (const char* shape : {"line", "line-through-origin", "polynomial(2)"}) {

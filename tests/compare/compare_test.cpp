@@ -218,6 +218,47 @@ TEST(Compare, ScoresATransformByTheDensityOfTheMeasuredResponse) {
   EXPECT_FALSE(explain_routes(fits_of(rows, {"line"})[0], made).has_value());
 }
 
+// The verdict is for the route whose AICc is lower by two, with what it assumes of the scatter.
+TEST(Routes, AreJudgedByWhatTheyAssume) {
+  const std::vector<double> off = {1, -1.2, 0.7, -0.9, 1.1, -0.6, 1.3, -0.8, 0.9, -1};
+  struct Case {
+    double share, same;
+    const char* verdict;
+  };
+  for (const auto& [share, same, verdict] :
+       {Case{0.1, 0,
+             "The data favour the linearized route, a scatter proportional to y: AICc of the measured y is "
+             "lower by "},
+        Case{0, 0.5,
+             "The data favour the direct route, a scatter the same for all rows: AICc of the measured y is "
+             "lower by "}}) {
+    VectorXd x(10);
+    VectorXd y(10);
+    for (Index i = 0; i < 10; ++i) {
+      x[i] = static_cast<double>(i) / 2;
+      const double curve = 100 * std::exp(-x[i]);
+      y[i] = curve * (1 + share * off[static_cast<std::size_t>(i)]) + same * off[static_cast<std::size_t>(i)];
+    }
+    const Observations rows = Observations::of(x, y);
+    const Fit direct = fit(Model::written("y = a*exp(-k*x)"), rows);
+    const Fit linearized = fit(Model::written("ln(y) = c - k*x"), rows);
+    const auto pair = explain_routes(direct, linearized);
+    ASSERT_TRUE(pair.has_value());
+    EXPECT_EQ(pair->verdict.substr(0, std::string_view(verdict).size()), verdict);
+    // AICc of the two, which have as many parameters: the logarithms' Jacobian stands beside their squares.
+    double logarithms = 0;
+    double squares = 0;
+    for (Index i = 0; i < 10; ++i) {
+      logarithms += std::log(y[i]);
+      squares += std::pow(std::log(y[i]) - std::log(linearized.fitted_response()[static_cast<std::size_t>(i)]), 2);
+    }
+    EXPECT_NEAR(pair->delta_aicc, 10 * std::log(squares / direct.chi_squared()) + 2 * logarithms, 1e-9);
+    EXPECT_NE(pair->verdict.find(fmt::format("lower by {:.1f}.", std::abs(pair->delta_aicc))), std::string::npos);
+    EXPECT_NEAR(pair->parameters[0].linearized, std::exp(linearized.parameter("c").value), 1e-6);
+    EXPECT_EQ(assumed_scatter(direct), pair->direct_scatter);
+  }
+}
+
 // Leave-one-out of curves: each row left out by hand and the model fitted anew, without a hint.
 TEST(LeaveOneOut, IsARefitWithoutEachRow) {
   const Observations rows = demo_rows("patina.csv", "years", "d");

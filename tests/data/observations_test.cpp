@@ -191,6 +191,68 @@ TEST(Table, TakesAnotherColumnInThePlaceOfOne) {
             ErrorCode::unknown_column);
 }
 
+TEST(Table, FindsAColumnUnderEveryNameItHas) {
+  const Table table =
+      read("T (degC),u_T,n,state\n20,0.1,3,sound\n,0.2,4,\n22,0.1,NA,cracked\n").with_alias("temp", "T");
+  const Column& column = table.column("temp");
+  EXPECT_EQ(column.own_name, "T");
+  EXPECT_EQ(column.header, "T (degC)");
+  for (const char* name : {"temp", "T", "T (degC)"}) {
+    EXPECT_TRUE(column.is_called(name)) << name;
+    EXPECT_EQ(&table.column(name), &column) << name;
+  }
+  for (const char* name : {"", "t", "degC", "u_T"}) EXPECT_FALSE(column.is_called(name)) << name;
+  EXPECT_TRUE(table.column("n").own_name.empty());
+  EXPECT_EQ(table.uncertainty_of(column), &table.column("u_T"));  // by the name behind the alias
+  EXPECT_EQ(table.uncertainty_of(table.column("n")), nullptr);
+  EXPECT_EQ(column.missing_count(), 1u);
+  EXPECT_EQ(table.column("u_T").missing_count(), 0u);
+  EXPECT_EQ(table.column("n").missing_count(), 1u);
+  EXPECT_EQ(table.column("state").missing_count(), 1u);  // of words, which are no numbers either
+  EXPECT_EQ(row_text(table, 2), "row 3 (line 4)");
+  EXPECT_EQ(row_text(Table::from_columns({{"x", "", {1, 2, 3}}}), 2), "row 3");
+}
+
+TEST(NearestName, IsOneThatFewLettersChange) {
+  struct Case {
+    const char* word;
+    std::vector<std::string> names;
+    const char* nearest;
+  };
+  for (const auto& [word, names, nearest] :
+       {Case{"slpoe", {"slope", "sole"}, "slope"},  // an exchange is one change
+        Case{"X", {"y", "x"}, "x"}, Case{"x", {"y"}, ""}, Case{"temprature", {"time", "temperature"}, "temperature"},
+        Case{"abcdef", {"abcxyz"}, ""}, Case{"abcdef", {"xbcdex", "abcdxy"}, "xbcdex"},  // the first of equals
+        Case{"mass", {"mas", "masss"}, "mas"}, Case{"anything", {}, ""}}) {
+    EXPECT_EQ(nearest_name(word, names), nearest) << word;
+  }
+}
+
+TEST(Observations, CountedKeepTheirSizesWithOtherShares) {
+  const Table table = read("x,cracked,n\n1,1,5\n2,3,10\n3,4,4\n");
+  const Choice choice{
+      .response = "cracked", .predictors = {"x"}, .counting = {.kind = ResponseKind::events, .size_column = "n"}};
+  const Observations rows(table, choice);
+  EXPECT_EQ(rows.size_origin(), "from column 'n'");
+  EXPECT_TRUE(rows.has_sizes());
+  EXPECT_EQ(rows.sizes(), (Vector{5, 10, 4}));
+  EXPECT_EQ(rows.counted_numbers(), (Vector{1, 3, 4}));
+  const Observations other = rows.with_counted({0.4, 0.5, 0.25});
+  EXPECT_EQ(other.responses(), (Vector{0.4, 0.5, 0.25}));
+  EXPECT_EQ(other.counted_numbers(), (Vector{2, 5, 1}));
+  EXPECT_EQ(other.observation_model().kind(), ResponseKind::events);
+  EXPECT_EQ(caught([&] { (void)rows.with_counted({0.4, 0.5}); }).code(), ErrorCode::bad_argument);
+  const Observations counts(
+      table, {.response = "n", .predictors = {"x"}, .counting = {.kind = ResponseKind::counts, .size = 2}});
+  EXPECT_EQ(counts.size_origin(), "2 for every row");
+  EXPECT_EQ(counts.responses(), (Vector{2.5, 5, 2}));
+  const Observations single = Observations::counted({1, 2, 3}, {0, 1, 1}, {1, 1, 1}, ResponseKind::events);
+  EXPECT_FALSE(single.has_sizes());
+  EXPECT_TRUE(single.size_origin().empty());
+  EXPECT_EQ(Uncertainty("s").column_name(), "s");
+  EXPECT_TRUE(Uncertainty::number(2).column_name().empty());
+}
+
 TEST(Units, AreKnownByTheirFactors) {
   for (const char* known : {"min", "K", "°C", "degC", "mPa s", "kcps", "mg/g", "g/cm3", "g/cm^3", "1/min", "m s-1",
                             "W/(m2 K)", "%", "µg/L", "um"})

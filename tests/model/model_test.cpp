@@ -182,31 +182,50 @@ TEST(WrittenMaths, RefusesModelsThatCannotBeFitted) {
 struct Structure {
   const char* text;
   bool linear;
-  bool constant;
+  int constant;  // its index, or -1
   bool straight;
+  bool known = false;
+  int degree = 0;
 };
 
 TEST(Model, DecidesLinearityFromStructure) {
-  for (const auto& [text, linear, constant, straight] :
-       {Structure{"y = a + b*x", true, true, true},
-        {"y = b*x", true, false, false},
-        {"y = a + b*x + c*x^2", true, true, false},
-        {"y = (a + b*x)/2", true, true, true},
-        {"y = a + b*(x - 20)", true, true, true},
-        {"y = a + b*sin(x) + c*cos(x)", true, true, false},
-        {"y = 3 + b*x", true, false, false},
-        {"y = a*(b + x)", false, false, false},
-        {"y = a*exp(-x/tau)", false, false, false},
-        {"y = a + ln(b)*x", false, false, false},
-        {"y = a + b/x", true, true, false},
-        {"y = cases(x < 1: a, otherwise: a + b*(x - 1))", true, true, false}}) {
+  for (const auto& [text, linear, constant, straight, known, degree] :
+       {Structure{"y = a + b*x", true, 0, true},
+        {"y = b*x + a", true, 1, true},
+        {"y = b*x", true, -1, false},
+        {"y = a + b*x + c*x^2", true, 0, false, false, 2},
+        {"y = c*x^2 + b*x + a", true, 2, false, false, 2},
+        {"y = a + c*x^2", true, 0, false},
+        {"y = (a + b*x)/2", true, 0, true},
+        {"y = a + b*(x - 20)", true, 0, true},
+        {"y = a + b*sin(x) + c*cos(x)", true, 0, false},
+        {"y = 3 + b*x", true, -1, false, true},
+        {"y = 2*x + b*x^2", true, -1, false, true},
+        {"y = a*(b + x)", false, -1, false},
+        {"y = a*exp(-x/tau)", false, -1, false},
+        {"y = a + ln(b)*x", false, -1, false},
+        {"y = a + b/x", true, 0, false},
+        {"y = cases(x < 1: a, otherwise: a + b*(x - 1))", true, 0, false}}) {
     SCOPED_TRACE(text);
     const Model model = Model::written(text, {"x"});
     EXPECT_EQ(model.is_linear(), linear);
+    // R² of a curve that is not linear is about the mean whatever it is.
+    EXPECT_EQ(model.is_judged_about_the_mean(), !linear || constant >= 0 || known);
     if (!linear) continue;
-    EXPECT_EQ(model.has_constant(), constant);
+    EXPECT_EQ(model.constant_index(), constant);
+    EXPECT_EQ(model.has_constant(), constant >= 0);
+    EXPECT_EQ(model.has_known_part(), known);
     EXPECT_EQ(model.is_straight_line(), straight);
+    EXPECT_EQ(model.polynomial_degree(), degree);
   }
+  // The terms of held parameters are known; of the names on the left the first that is not on the right is measured.
+  const Model held = Model::written("y = a + b*x", {"x"}).with_fixed({{"a", 2}});
+  EXPECT_TRUE(held.has_known_part());
+  EXPECT_EQ(held.constant_index(), -1);
+  EXPECT_TRUE(held.is_judged_about_the_mean());
+  const Model left = Model::written("ln(y/x) = c + b*x", {"x"});
+  EXPECT_EQ(left.left_side_names(), (std::vector<std::string>{"y", "x"}));
+  EXPECT_EQ(left.response(), "y");
   EXPECT_EQ(Model::written("y = c + b*x + a", {"x"}).parameters(), (std::vector<std::string>{"c", "b", "a"}));
 }
 

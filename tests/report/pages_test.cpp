@@ -17,7 +17,9 @@
 #include <truecurve/report/estimate_page.hpp>
 #include <truecurve/report/fit_page.hpp>
 #include <truecurve/report/look_page.hpp>
+#include <truecurve/report/penalised_page.hpp>
 #include <truecurve/report/renderers.hpp>
+#include <truecurve/report/study_report.hpp>
 
 #include "../support.hpp"
 
@@ -479,6 +481,69 @@ TEST(AdditionsPage, NamesEachSample) {
             with_uncertainty(found[1].calibration.parameters[0].value,
                              found[1].calibration.parameters[0].standard_uncertainty));
   EXPECT_EQ(additions_page(std::span(found).first(1)).subject, "standard additions: 4 readings of 'gate', c added");
+}
+
+// No crack in 5 pours, 4 in 5: Firth's penalty adds half an outcome to each cell, and the expected information is that
+// of the shares there.
+TEST(PenalisedPage, ShowsEstimatesOfSeparatedOutcomes) {
+  const Observations rows = Observations::counted({0, 1}, {0, 4}, {5, 5}, ResponseKind::events);
+  const Model logit = Model::written("ln(y/(1 - y)) = a + b*x");
+  const Page page = penalised_page(penalised_estimates(logit, rows, 0.9), rows, 0.9);
+  const double a = std::log(0.5 / 5.5);
+  const double b = std::log(4.5 / 1.5) - a;
+  const double share = 0.5 / 6;
+  const double above = 4.5 / 6;
+  const double of_a = 1 / (5 * share * (1 - share));
+  const double u = std::sqrt(of_a + 1 / (5 * above * (1 - above)));
+  EXPECT_EQ(cell(page, "Parameters", "b", "value"), with_uncertainty(b, u));
+  EXPECT_EQ(cell(page, "Parameters", "b", "standard uncertainty"), rounded(u, 2));
+  EXPECT_EQ(cell(page, "Parameters", "a", "standard uncertainty"), rounded(std::sqrt(of_a), 2));
+  EXPECT_NEAR(number(page, 0, "value"), a, 1e-7);
+  EXPECT_NEAR(number(page, 1, "standard_uncertainty"), u, 1e-6);
+  const std::string text = text_of(page);
+  EXPECT_NE(text.find("90 % penalised profile interval"), std::string::npos);
+  EXPECT_NE(text.find("Without the penalty there is no greatest likelihood: "), std::string::npos);
+  // Of outcomes that overlap both likelihoods stand there.
+  const Observations overlapping = Observations::counted({0, 1}, {1, 4}, {5, 5}, ResponseKind::events);
+  const auto found = penalised_estimates(logit, overlapping, 0.9);
+  const double greatest = std::log(0.2) + 4 * std::log(0.8) + 4 * std::log(0.8) + std::log(0.2);
+  EXPECT_NE(text_of(penalised_page(found, overlapping, 0.9))
+                .find("the greatest, without the penalty, is " + rounded(greatest + 2 * std::log(5.0), 6)),
+            std::string::npos);
+}
+
+// One file, which asks for nothing outside itself: answers before sections, all texts escaped, nothing shown of what is
+// empty.
+TEST(StudyReport, IsOnePageOfItsTasks) {
+  Page page{.title = "a < b", .subject = "fitted & read"};
+  page.lead.say("The slope is <2>.");
+  StudyReport report{.title = "Density & tin",
+                     .note = "\"First\" casting",
+                     .sections = {{.name = "line",
+                                   .title = "A <line>",
+                                   .note = "by M & S",
+                                   .page = page,
+                                   .figures = {"<svg><title>one</title></svg>"},
+                                   .command = "fit 'a<b'"},
+                                  {.name = "bare", .title = "Bare", .page = {.title = "c"}}},
+                     .sources = {{.file = "tin & lead.csv", .sha256 = "0123abcd"}},
+                     .repeat = "report & again"};
+  const std::string html = study_html(report);
+  std::size_t at = 0;
+  for (const char* wanted : {"<title>Density &amp; tin</title>", "&quot;First&quot; casting", "The slope is &lt;2&gt;.",
+                             "id=\"line\"", "A &lt;line&gt;", "by M &amp; S", "<svg><title>one</title></svg>",
+                             "fit 'a&lt;b'", "id=\"bare\"", "tin &amp; lead.csv", "0123abcd", "report &amp; again"}) {
+    const std::size_t found = html.find(wanted, at);
+    ASSERT_NE(found, std::string::npos) << wanted;
+    at = found;
+  }
+  for (const char* none : {"<script", "http://", "https://", "src=", "@import"})
+    EXPECT_EQ(html.find(none), std::string::npos) << none;
+  report.sources.clear();
+  report.repeat.clear();
+  const std::string less = study_html(report);
+  EXPECT_EQ(less.find("0123abcd"), std::string::npos);
+  EXPECT_LT(less.size(), html.size());
 }
 
 TEST(CensoredPage, ShowsQuantilesAndOtherTreatments) {

@@ -116,7 +116,8 @@ class Model {
   /// To what the scatter of the response is taken as proportional where the left side is fitted with equal scatter: "y"
   /// for ln(y); "1" for a model without a transform.
   [[nodiscard]] const std::string& implied_scatter() const;
-  /// The highest power of the one predictor where the model is a polynomial with all powers from 0, else 0.
+  /// The highest power of the one predictor where the model is a polynomial with all powers from 0 to 2 or more; 0 for
+  /// a line (is_straight_line()) and any other model.
   [[nodiscard]] int polynomial_degree() const;
 
   /// Of a linearized shape: the parameters of the curve it straightens. Empty for any other model.
