@@ -128,19 +128,7 @@ void bind_left_side(Graph& graph, NodeId left, const std::string& response, cons
   const NodeId inverse_outputs[] = {inverse, inverse_slope};
   bound.left = Program(graph, left_outputs, roles);
   bound.inverse = Program(graph, inverse_outputs, roles);
-  // Equal scatter of the left side means a scatter of the response proportional to one over the slope.
-  const Node node = graph.at(slope);  // a copy: the graph grows beneath
-  NodeId scatter = graph.make(Op::divide, graph.constant(1), slope);
-  if (node.op == Op::divide)
-    scatter = graph.at(node.a).op == Op::constant ? node.b : graph.make(Op::divide, node.b, node.a);
-  if (graph.at(scatter).op == Op::multiply && graph.at(graph.at(scatter).a).op == Op::constant)
-    scatter = graph.at(scatter).b;
-  // 1/y: its derivative is -(1/y)/y, which people write as y².
-  if (graph.at(left).op == Op::divide && graph.at(graph.at(left).b).op == Op::name &&
-      graph.at(graph.at(left).b).name == at) {
-    scatter = graph.integer_power(graph.at(left).b, 2);
-  }
-  bound.implied_scatter = text_of(graph, scatter);
+  bound.implied_scatter = text_of(graph, scatter_of_equal(graph, left, at));
 }
 
 // Every held parameter must be one of the model's, once.

@@ -8,6 +8,8 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <utility>
+#include <vector>
 
 #include <fmt/format.h>
 
@@ -37,9 +39,57 @@ Odds odds_beneath(const Graph& graph, NodeId at) {
   return is_rest ? Odds{above, rest.a} : Odds{};
 }
 
-}  // namespace
+// A product of powers, constant factors and signs aside.
+class Product {
+ public:
+  explicit Product(Graph& graph) : graph_(graph) {}
 
-namespace {
+  void take(NodeId base, double exponent) {
+    const Node node = graph_.at(base);
+    switch (node.op) {
+      case Op::constant: return;
+      case Op::negate: return take(node.a, exponent);
+      case Op::multiply: take(node.a, exponent); return take(node.b, exponent);
+      case Op::divide: take(node.a, exponent); return take(node.b, -exponent);
+      case Op::sqrt: return take(node.a, exponent / 2);
+      case Op::cbrt: return take(node.a, exponent / 3);
+      case Op::integer_power: return take(node.a, exponent * node.value);
+      case Op::power:
+        if (graph_.at(node.b).op == Op::constant) return take(node.a, exponent * graph_.at(node.b).value);
+        break;
+      default: break;
+    }
+    const auto known = std::find_if(factors_.begin(), factors_.end(), [&](const auto& f) { return f.first == base; });
+    if (known == factors_.end())
+      factors_.emplace_back(base, exponent);
+    else
+      known->second += exponent;
+  }
+
+  [[nodiscard]] NodeId node() const {
+    NodeId above = graph_.constant(1);
+    NodeId below = graph_.constant(1);
+    for (const auto& [base, exponent] : factors_) {
+      if (std::abs(exponent) < rounding) continue;
+      NodeId& side = exponent > 0 ? above : below;
+      side = graph_.make(Op::multiply, side, raised(base, std::abs(exponent)));
+    }
+    return graph_.make(Op::divide, above, below);
+  }
+
+ private:
+  static constexpr double rounding = 1e-12;
+
+  [[nodiscard]] NodeId raised(NodeId base, double exponent) const {
+    const double thirds = std::round(3 * exponent);
+    if (std::fmod(thirds, 3) != 0 && std::abs(3 * exponent - thirds) < rounding)
+      return graph_.integer_power(graph_.make(Op::cbrt, base), static_cast<int>(thirds));
+    return graph_.make(Op::power, base, graph_.constant(exponent));
+  }
+
+  Graph& graph_;
+  std::vector<std::pair<NodeId, double>> factors_;
+};
 
 // What the operand of an operation that holds the response is, where the operation has `value`; none where it has no
 // inverse here. `in_b`: the response stands in the right operand.
@@ -70,11 +120,6 @@ NodeId undone(Graph& graph, const Node& node, bool in_b, NodeId value) {
 }  // namespace
 
 NodeId inverse_of(Graph& graph, NodeId left, int response, const std::string& value_name) {
-  const auto holds = [&](NodeId id) {
-    if (id < 0) return false;
-    const std::vector<bool> names = graph.depends_on(id);
-    return static_cast<std::size_t>(response) < names.size() && names[static_cast<std::size_t>(response)];
-  };
   const auto refuse = [&](const std::string& why) {
     throw Error(
         {.code = ErrorCode::not_supported,
@@ -94,14 +139,54 @@ NodeId inverse_of(Graph& graph, NodeId left, int response, const std::string& va
       at = part;
       continue;
     }
-    const bool in_a = holds(node.a);
-    const bool in_b = holds(node.b);
-    if (in_a == in_b || holds(node.c)) refuse("it stands there more than once");
+    const bool in_a = graph.depends(node.a, response);
+    const bool in_b = graph.depends(node.b, response);
+    if (in_a == in_b || graph.depends(node.c, response)) refuse("it stands there more than once");
     value = undone(graph, node, in_b, value);
     if (value < 0) refuse(fmt::format("'{}' has no inverse here", text_of(graph, at)));
     at = in_a ? node.a : node.b;
   }
   return value;
+}
+
+NodeId scatter_of_equal(Graph& graph, NodeId left, int response) {
+  // The inverse of the chain rule, factor by factor down to the response.
+  Product scatter(graph);
+  NodeId at = left;
+  while (graph.at(at).op != Op::name) {
+    const Node node = graph.at(at);
+    if (const auto [part, whole] = odds_beneath(graph, at); part >= 0) {
+      scatter.take(part, 1);
+      scatter.take(graph.make(Op::subtract, whole, part), 1);
+      at = part;
+      continue;
+    }
+    const bool in_b = graph.depends(node.b, response);
+    const NodeId inner = in_b ? node.b : node.a;
+    const NodeId other = in_b ? node.a : node.b;
+    switch (node.op) {
+      case Op::multiply: scatter.take(other, -1); break;
+      case Op::divide:
+        if (in_b) scatter.take(inner, 2);
+        scatter.take(other, in_b ? -1 : 1);
+        break;
+      case Op::exp: scatter.take(at, -1); break;
+      case Op::ln:
+      case Op::log10:
+      case Op::log2: scatter.take(inner, 1); break;
+      case Op::sqrt: scatter.take(inner, 1.0 / 2); break;
+      case Op::cbrt: scatter.take(inner, 2.0 / 3); break;
+      case Op::integer_power: scatter.take(inner, 1 - node.value); break;
+      case Op::power:
+        scatter.take(at, -1);
+        scatter.take(in_b ? graph.make(Op::ln, other) : other, -1);
+        if (!in_b) scatter.take(inner, 1);
+        break;
+      default: break;  // sums and signs
+    }
+    at = inner;
+  }
+  return scatter.node();
 }
 
 std::string reason_not_finite(const Graph& graph, NodeId root, const std::vector<double>& values) {

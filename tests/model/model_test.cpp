@@ -179,6 +179,48 @@ TEST(WrittenMaths, RefusesModelsThatCannotBeFitted) {
   EXPECT_EQ(code_of([] { (void)Model::written("y = a + b*log(x)"); }), ErrorCode::unknown_function);
 }
 
+// Equal scatter of the left side is a scatter of the response by one over its slope.
+TEST(Model, SaysWhatATransformTakesTheScatterAs) {
+  struct Case {
+    const char* left;
+    const char* scatter;
+  };
+  for (const auto& [left, scatter] : {Case{"y", "1"},
+                                      {"2*y + 3", "1"},
+                                      {"-y", "1"},
+                                      {"ln(y)", "y"},
+                                      {"-ln(3*y)", "y"},
+                                      {"log10(y/3)", "y"},
+                                      {"log2(y)", "y"},
+                                      {"ln(y/x)", "y"},
+                                      {"ln(x/y)", "y"},
+                                      {"ln(y)/x", "x*y"},
+                                      {"ln(y - 2)", "y - 2"},
+                                      {"ln(100 - y)", "100 - y"},
+                                      {"-ln(1 - y/2)", "1 - y/2"},
+                                      {"ln(ln(y))", "ln(y)*y"},
+                                      {"ln(y/(1 - y))", "y*(1 - y)"},
+                                      {"ln(y) - ln(5 - y)", "y*(5 - y)"},
+                                      {"1/y", "y^2"},
+                                      {"x/y", "y^2/x"},
+                                      {"1/(x*y)", "x*y^2"},
+                                      {"y/x", "x"},
+                                      {"x*y", "1/x"},
+                                      {"sqrt(y)", "sqrt(y)"},
+                                      {"1/sqrt(y)", "y^1.5"},
+                                      {"y^2", "1/y"},
+                                      {"y^-1", "y^2"},
+                                      {"y^(1/3)", "cbrt(y)^2"},
+                                      {"cbrt(y)", "cbrt(y)^2"},
+                                      {"exp(y)", "1/exp(y)"},
+                                      {"2^y", "1/2^y"},
+                                      {"x^y", "1/(x^y*ln(x))"},
+                                      {"y^x", "y/(y^x*x)"}}) {
+    const Model model = Model::written(std::string(left) + " = a + b*x", {"x"});
+    EXPECT_EQ(model.implied_scatter(), scatter) << left;
+  }
+}
+
 struct Structure {
   const char* text;
   bool linear;
