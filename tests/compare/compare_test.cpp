@@ -11,6 +11,7 @@
 #include <cmath>
 #include <numbers>
 #include <numeric>
+#include <tuple>
 
 namespace truecurve {
 namespace {
@@ -179,6 +180,48 @@ TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
     EXPECT_EQ(c.largest_residual_row, rows.source_rows()[static_cast<std::size_t>(at)]);
   }
   EXPECT_EQ(ladder.suggestion.name, "polynomial(2)");
+}
+
+// Rows whose curvature has an F of the test's choice: residuals of a parabola, and the third of the orthogonal
+// polynomials beside a line.
+Observations curved_rows(double f, double sign) {
+  constexpr Index n = 30;
+  const VectorXd x = VectorXd::LinSpaced(n, 1, n);
+  RandomNumbers random(7);
+  VectorXd noise(n);
+  for (Index i = 0; i < n; ++i) noise[i] = random.normal();
+  const auto left = [&](const char* shape, const VectorXd& y) {
+    return VectorXd(as_eigen(fit(shape_model(shape), Observations::of(x, y)).residuals()));
+  };
+  const VectorXd rest = left("polynomial(2)", noise);
+  const VectorXd bend = left("line", x.cwiseAbs2()).normalized();
+  const double size = std::sqrt(f * rest.squaredNorm() / (n - 3));
+  return Observations::of(x, VectorXd(sign * (rest + size * bend) + 2 * x));
+}
+
+// Of two within reach the fewer parameters win, unless the test between them rejects; F(1, 27) = 4.21 is the 5 % point.
+// The largest residual keeps its sign.
+TEST(Suggestion, IsTheSimplestThatNoTestRejects) {
+  for (const auto& [f, wanted, lowest] : {std::tuple{0.2, "line", "line"},
+                                          {3.0, "line", "polynomial(2)"},
+                                          {4.1, "line", "polynomial(2)"},
+                                          {4.3, "polynomial(2)", "polynomial(2)"},
+                                          {30.0, "polynomial(2)", "polynomial(2)"}}) {
+    SCOPED_TRACE(f);
+    const Comparison up =
+        compare(fits_of(curved_rows(f, 1), {"line", "polynomial(2)"}), {.names = {"line", "polynomial(2)"}});
+    EXPECT_EQ(up.suggestion.name, wanted);
+    EXPECT_EQ(up.candidates[0].name, lowest);
+    // AICc of the two from F alone: n ln(1 + F/27) against what a parameter more costs.
+    const double gain = 30 * std::log1p(f / 27) - (8 + 40.0 / 25) + (6 + 24.0 / 26);
+    EXPECT_NEAR(find(up, "line").aicc - find(up, "polynomial(2)").aicc, gain, 1e-9);
+    const Comparison down =
+        compare(fits_of(curved_rows(f, -1), {"line", "polynomial(2)"}), {.names = {"line", "polynomial(2)"}});
+    for (const char* name : {"line", "polynomial(2)"}) {
+      EXPECT_NEAR(find(down, name).largest_residual, -find(up, name).largest_residual, 1e-9);
+      EXPECT_EQ(find(down, name).largest_residual_row, find(up, name).largest_residual_row);
+    }
+  }
 }
 
 // A model of ln(y) is scored by the lognormal density it implies for y.
