@@ -140,10 +140,12 @@ void warn_of_parameters(const Estimate& estimate, std::vector<Warning>& warnings
                    bound.entangled.end() &&
                bound.place_signs[static_cast<std::size_t>(j)] != 0 && estimate.ranges().size() == 1) {
       const Range& range = estimate.ranges()[0];
-      const double place = bound.place_signs[static_cast<std::size_t>(j)] * value;
+      const bool is_itself = bound.place_signs[static_cast<std::size_t>(j)] > 0;
+      const double place = is_itself ? value : -value;
       if (range.low <= place && place <= range.high) continue;
       warn(WarningCode::place_outside_data,
-           fmt::format("{} = {:.6g} is a place outside the data, which reach from {:.6g} to {:.6g}", name, value,
+           fmt::format("{} = {:.6g} is a place outside the data, which reach from {:.6g} to {:.6g}",
+                       is_itself ? name : fmt::format("{} = -{}", estimate.predictors()[0].name, name), place,
                        range.low, range.high),
            "the form of the curve there is assumed, not measured.");
     }

@@ -100,6 +100,36 @@ double turn_of(Graph& graph, NodeId from, NodeId root, int parameter, const std:
   return 0;
 }
 
+// Whether a node is divided by, or stands in a logarithm, a root or a power, by itself or in a product or a power: a
+// curve has to keep clear of where it is 0.
+bool is_kept_from_zero(const Graph& graph, NodeId id, NodeId root) {
+  for (NodeId above = id + 1; above <= root; ++above) {
+    const Node& node = graph.at(above);
+    if (node.a != id && node.b != id) continue;
+    switch (node.op) {
+      case Op::divide:
+        if (node.b == id) return true;
+        break;
+      case Op::ln:
+      case Op::log10:
+      case Op::log2:
+      case Op::sqrt: return true;
+      case Op::power:
+        if (node.a == id) return true;
+        break;
+      case Op::integer_power:
+        if (node.value < 0) return true;
+        [[fallthrough]];
+      case Op::multiply:
+      case Op::negate:
+        if (is_kept_from_zero(graph, above, root)) return true;
+        break;
+      default: break;
+    }
+  }
+  return false;
+}
+
 }  // namespace
 
 Meeting meeting_of(Graph& graph, NodeId root, int parameter, const std::vector<NameRole>& roles) {
@@ -143,7 +173,8 @@ Meeting meeting_of(Graph& graph, NodeId root, int parameter, const std::vector<N
             return {is_turned(id) ? ParameterPart::phase : ParameterPart::other};
           const bool is_itself = graph.at(child).op == Op::name;
           const int sign = (node.op == Op::subtract) != negated ? 1 : -1;
-          return {ParameterPart::place, is_itself ? sign : 0};
+          const bool is_place = is_itself && (sign > 0 || !is_kept_from_zero(graph, id, root));
+          return {ParameterPart::place, is_place ? sign : 0};
         }
         case Op::multiply: return {ParameterPart::factor, 0, turn_of(graph, id, root, parameter, roles)};
         case Op::divide:

@@ -16,7 +16,8 @@ enum class ParameterPart { place, factor, divisor, exponent, base, phase, other 
 
 struct Meeting {
   ParameterPart part = ParameterPart::other;
-  /// 1 where the place on the axis is the parameter itself (x - p), -1 where it is its negative (x + p), else 0.
+  /// 1 where the place on the axis is the parameter itself (x - p), -1 where it is its negative (x + p), else 0; 0 also
+  /// where x + p is divided by and the like: the k of m*x/(k + x) is no place on the axis.
   int place_sign = 0;
   /// Of a factor or divisor of x in the argument of a sine: that argument grows by turn*p (or turn/p) for a unit of x;
   /// else 0.

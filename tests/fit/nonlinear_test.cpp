@@ -15,6 +15,7 @@
 #include <cmath>
 #include <cstdlib>
 #include <fstream>
+#include <functional>
 
 namespace truecurve {
 namespace {
@@ -173,6 +174,38 @@ TEST(NonlinearFit, SaysThatAPeakLiesOutsideTheData) {
   EXPECT_NEAR(flank.parameter("m").value, 8, 4 * flank.parameter("m").standard_uncertainty);
   ASSERT_EQ(flank.warnings().size(), 1u);
   EXPECT_EQ(flank.warnings()[0].code, WarningCode::place_outside_data);
+  EXPECT_TRUE(flank.warnings()[0].text.starts_with("m = ")) << flank.warnings()[0].text;
+  const Fit other = fit(Model::written("y = h*exp(-((x + s)/w)^2/2)"), Observations::of(x, y));
+  ASSERT_EQ(other.warnings().size(), 1u);
+  EXPECT_TRUE(other.warnings()[0].text.starts_with(
+      fmt::format("x = -s = {:.6g} is a place outside", -other.parameter("s").value)))
+      << other.warnings()[0].text;
+}
+
+// What is added to x to be divided by it, or to take its logarithm or root, is no place on the axis: a saturation is at
+// its half where x is k, whatever the data reach to.
+TEST(NonlinearFit, TakesNoConstantForAPlace) {
+  const VectorXd x = VectorXd::LinSpaced(12, 1, 12);
+  const std::vector<double> off = {3, -5, 1, 4, -2, -1, -6, 5, 2, 0, 7, -4};
+  struct Case {
+    const char* text;
+    std::function<double(double)> truth;
+  };
+  for (const auto& [text, truth] :
+       {Case{"y = m*x/(k + x)", [](double t) { return 3 * t / (2.5 + t); }},
+        Case{"y = m/(x + k)^2", [](double t) { return 3 / std::pow(t + 2.5, 2); }},
+        Case{"y = m/(2*(k + x)^3)", [](double t) { return 3 / (2 * std::pow(t + 2.5, 3)); }},
+        Case{"y = a + b*ln(x + k)", [](double t) { return 1 + 3 * std::log(t + 2.5); }},
+        Case{"y = a*sqrt(x + k)", [](double t) { return 3 * std::sqrt(t + 2.5); }},
+        Case{"y = a*(k + x)^-1.5", [](double t) { return 3 * std::pow(t + 2.5, -1.5); }}}) {
+    SCOPED_TRACE(text);
+    VectorXd y(12);
+    for (Index i = 0; i < 12; ++i) y[i] = truth(x[i]) * (1 + 1e-4 * off[static_cast<std::size_t>(i)]);
+    const Fit made = fit(Model::written(text), Observations::of(x, y));
+    EXPECT_TRUE(made.solver().converged);
+    for (const Warning& warning : made.warnings())
+      EXPECT_NE(warning.code, WarningCode::place_outside_data) << warning.text;
+  }
 }
 
 // An exact curve is found exactly and called so.
