@@ -66,6 +66,8 @@ TEST(CurvedShape, FindsItsTruthWithoutStarts) {
     const VectorXd x = VectorXd::LinSpaced(r.rows, r.low, r.high);
     RandomNumbers random(77);
     int found = 0;
+    int warned = 0;
+    std::string last;
     const VectorXd curve = test::curve_values(model, r.truth, x);
     for (int set = 0; set < sets; ++set) {
       VectorXd y(r.rows);
@@ -77,8 +79,12 @@ TEST(CurvedShape, FindsItsTruthWithoutStarts) {
         near = near && std::abs(p.value - r.truth[j]) < 5 * p.standard_uncertainty;
       }
       found += near;
+      warned += !result.warnings().empty();
+      if (!result.warnings().empty()) last = result.warnings()[0].text;
     }
     EXPECT_GE(found, sets * 99 / 100);
+    // Clean rows that tell all there is: a caution would cry wolf.
+    EXPECT_LE(warned, sets / 20) << last;
   }
 }
 
