@@ -554,6 +554,12 @@ TEST(Readings, AreTakenFromLongAndWideTables) {
   EXPECT_EQ(readings.all.size(), 3u);
   ASSERT_EQ(readings.left_out.size(), 1u);
   EXPECT_EQ(readings.left_out[0].row, 2u);
+  EXPECT_EQ(readings.signal_columns, (std::vector<std::string>{"s1", "s2"}));
+  EXPECT_EQ(readings.place_of(readings.all[1]), "row 1, s2");
+  EXPECT_EQ(readings.place_of({.row = 3, .table = "second.csv", .replicate = 1}), "row 3 of second.csv, s2");
+  EXPECT_EQ(readings.place_of({.row = 3, .replicate = 2}), "row 3");
+  const Readings of_one = readings_of(wide, {.amount = "c", .signals = {"s1"}});
+  EXPECT_EQ(of_one.place_of(of_one.all[1]), "row 2");
   const Readings without_one = readings_of(wide, {.amount = "c", .signals = {"s1", "s2"}}, {{1, "", "s2"}});
   ASSERT_EQ(without_one.all.size(), 2u);
   EXPECT_EQ(without_one.all[0].signal, 1);
@@ -565,6 +571,28 @@ TEST(Readings, AreTakenFromLongAndWideTables) {
               ErrorCode::bad_uncertainty)
         << u;
   }
+  // A share is one of the size of the reading, whatever its sign; a column's unit counts; an amount may be exact.
+  const Table ways = Table::from_columns({{"c", "mg", {0, 1}},
+                                          {"s", "V", {-0.5, 3}},
+                                          {"share", "%", {4, 2}},
+                                          {"small", "mV", {40, 20}},
+                                          {"u(c)", "mg", {0, 0.01}},
+                                          {"wrong", "A", {1, 1}}});
+  for (const auto& [u, first, second] : {std::tuple{Uncertainty("share"), 0.02, 0.06},
+                                         {Uncertainty("small"), 0.04, 0.02},
+                                         {Uncertainty::percent(2), 0.01, 0.06},
+                                         {Uncertainty::number(0.3), 0.3, 0.3}}) {
+    const Readings stated =
+        readings_of(ways, {.amount = "c", .signals = {"s"}, .amount_uncertainty = "u(c)", .signal_uncertainty = u});
+    EXPECT_NEAR(stated.all[0].signal_uncertainty, first, 1e-15);
+    EXPECT_NEAR(stated.all[1].signal_uncertainty, second, 1e-15);
+    EXPECT_EQ(stated.all[0].amount_uncertainty, 0);
+    EXPECT_EQ(stated.all[1].amount_uncertainty, 0.01);
+  }
+  const Error unlike =
+      test::caught([&] { (void)readings_of(ways, {.amount = "c", .signals = {"s"}, .signal_uncertainty = "wrong"}); });
+  EXPECT_EQ(unlike.code(), ErrorCode::bad_uncertainty);
+  EXPECT_EQ(unlike.value(), "A");
   std::istringstream text("kind,c,I,dilution\nstandard,1,<0.5,\nblank,,1,\nsmaple,,2,\nsample,,3,0\nstandard,,4,\n");
   const Table table = read_csv(text, "long.csv");
   const ReadingColumns columns{.amount = "c", .signals = {"I"}, .kind = "kind", .dilution = "dilution"};
