@@ -86,17 +86,18 @@ void require_slope(const CoreCalibration& core, const Readings& readings) {
 
 CoreCalibration with_uncertain_standards(CoreCalibration core, const Readings& readings,
                                          const CalibrationOptions& options) {
-  if (!core.fit.model().is_straight_line() || options.scatter.kind != Kind::stated ||
-      options.blank == BlankUse::subtract) {
+  const bool blank = options.blank == BlankUse::subtract;
+  if (blank || !core.fit.model().is_straight_line() || options.scatter.kind != Kind::stated) {
+    Advice remedy = !core.fit.model().is_straight_line() ? Advice("fit a straight line")
+                    : blank ? Advice({"do not subtract the blank", {Action::treat_blank, "none"}})
+                            : Advice({"state the uncertainty of the signal as well",
+                                      {Action::state_uncertainty, readings.signal.name}});
+    remedy += {"; or omit the uncertainty of the amounts", {Action::omit_uncertainty, readings.amount.name}};
     fail_calibration(
         ErrorCode::not_supported,
         "uncertain amounts of the standards need a straight line, stated uncertainties of the signals, and no "
         "subtracted blank",
-        "uncertainty of the amounts",
-        {"state the uncertainty of the signal as well",
-         {Action::state_uncertainty, readings.signal.name},
-         ", or omit that of the amounts",
-         {Action::omit_uncertainty, readings.amount.name}});
+        "uncertainty of the amounts", remedy);
   }
   // Readings of one standard share its error: their weighted mean stands for them.
   struct Standard {

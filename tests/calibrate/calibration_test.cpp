@@ -283,6 +283,42 @@ TEST(UncertainStandards, AreOneForAllReadingsOfTheirAmountOrSeparate) {
   }
 }
 
+// An unknown read on such a line, by the law of propagation. A subtracted blank is refused by its name.
+TEST(UncertainStandards, AreReadWithTheLinesOwnUncertainty) {
+  Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
+  const std::vector<double> off = {3, -5, 1, 4, -2, -1};
+  for (std::size_t i = 0; i < off.size(); ++i) {
+    const double amount = 1 + static_cast<double>(i);
+    readings.all.push_back({.amount = amount,
+                            .signal = 2 + 3 * amount + 0.02 * off[i],
+                            .amount_uncertainty = 0.05,
+                            .signal_uncertainty = 0.08,
+                            .row = i + 1});
+  }
+  CalibrationOptions options = quick;
+  options.scatter = {SignalScatter::Kind::stated};
+  const Calibration plain = calibrate(readings, options);
+  const double a = plain.reported.parameters()[0];
+  const double b = plain.reported.parameters()[1];
+  const Matrix c = plain.reported.covariance();
+  const double signal = 12;
+  const double amount = (signal - a) / b;
+  const double u = std::sqrt(0.08 * 0.08 / 2 + c(0, 0) + amount * amount * c(1, 1) + 2 * amount * c(0, 1)) / b;
+  const Amount found = amount_of(plain.curve, {.signals = {signal - 0.1, signal + 0.1}});
+  EXPECT_NEAR(found.amount, amount, 1e-9);
+  EXPECT_NEAR(found.standard_uncertainty, u, 1e-9);
+  EXPECT_NEAR(found.budget.readings, 0.08 / std::sqrt(2) / b, 1e-9);
+  EXPECT_EQ(plain.curve.without_blank.standard_uncertainties()[1], std::sqrt(c(1, 1)));
+  for (const double blank : {1.8, 2.1, 1.9}) {
+    readings.all.push_back(
+        {.kind = ReadingKind::blank, .signal = blank, .signal_uncertainty = 0.08, .row = readings.all.size() + 1});
+  }
+  options.blank = BlankUse::subtract;
+  const Error refused = test::caught([&] { (void)calibrate(readings, options); });
+  EXPECT_EQ(refused.code(), ErrorCode::not_supported);
+  EXPECT_NE(refused.remedy().find("blank"), std::string::npos) << refused.remedy();
+}
+
 // The subtracted blank against generalised least squares with the covariance s² I + u²(blank) 1 1ᵀ written out.
 TEST(Blank, IsCarriedAsCovariance) {
   for (const char* shape : {"line", "line-through-origin", "polynomial(2)"}) {
