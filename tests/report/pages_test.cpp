@@ -483,6 +483,42 @@ TEST(AdditionsPage, NamesEachSample) {
   EXPECT_EQ(additions_page(std::span(found).first(1)).subject, "standard additions: 4 readings of 'gate', c added");
 }
 
+// Each row left out in turn, fitted without it and predicted; not where nothing would be left to estimate by, and not
+// for hundreds of rows.
+TEST(FitPage, TellsOutcomesOfRowsLeftOut) {
+  const Model logit = Model::written("ln(y/(1 - y)) = a + b*x");
+  const auto told = [&](const Observations& rows) {
+    const Fit made = fit(logit, rows);
+    return line(fit_page(made, {.level = 0.95}), "Goodness of fit", "trials on the right side of 1/2");
+  };
+  const std::vector<double> x = {1, 2, 3, 4, 5, 6, 7, 8, 12};
+  const std::vector<double> outcomes = {0, 0, 1, 0, 1, 0, 1, 1, 1};
+  const Observations rows = Observations::counted(x, outcomes, std::vector<double>(9, 1), ResponseKind::events);
+  const Fit whole = fit(logit, rows);
+  int right = 0;
+  int right_without = 0;
+  for (std::size_t i = 0; i < 9; ++i) {
+    right += (whole.fitted_response()[i] > 0.5) == (outcomes[i] == 1);
+    const Fit without = fit(logit, rows.without(std::vector<std::size_t>{i + 1}, "in turn"));
+    const double eta = without.estimate().parameters()[0] + without.estimate().parameters()[1] * x[i];
+    right_without += (eta > 0) == (outcomes[i] == 1);
+  }
+  EXPECT_EQ(told(rows), (std::pair{fmt::format("{:.1f} %", 100 * right / 9.0),
+                                   fmt::format("{:.1f} % with each row left out in turn", 100 * right_without / 9.0)}));
+  EXPECT_EQ(told(Observations::counted({1, 2}, {1, 3}, {4, 4}, ResponseKind::events)),
+            (std::pair<std::string, std::string>{"75.0 %", ""}));
+  VectorXd many(301);
+  VectorXd often(301);
+  for (Eigen::Index i = 0; i < 301; ++i) {
+    many[i] = static_cast<double>(i) / 100;
+    often[i] = i % 3 == 0 || i > 200 ? 1 : 0;
+  }
+  EXPECT_EQ(told(Observations::counted(many, often, VectorXd::Ones(301), ResponseKind::events)).second, "");
+  EXPECT_NE(
+      told(Observations::counted(many.head(300), often.head(300), VectorXd::Ones(300), ResponseKind::events)).second,
+      "");
+}
+
 // No crack in 5 pours, 4 in 5: Firth's penalty adds half an outcome to each cell, and the expected information is that
 // of the shares there.
 TEST(PenalisedPage, ShowsEstimatesOfSeparatedOutcomes) {
