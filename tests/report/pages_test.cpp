@@ -5,6 +5,7 @@
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/assess/straighten.hpp>
 #include <truecurve/assess/variance.hpp>
+#include <truecurve/base/distributions.hpp>
 #include <truecurve/base/numeric.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/compare/average.hpp>
@@ -481,6 +482,30 @@ TEST(AdditionsPage, NamesEachSample) {
             with_uncertainty(found[1].calibration.parameters[0].value,
                              found[1].calibration.parameters[0].standard_uncertainty));
   EXPECT_EQ(additions_page(std::span(found).first(1)).subject, "standard additions: 4 readings of 'gate', c added");
+}
+
+// Consistent unless chi-squared is among the 2.5 % at either end.
+TEST(FitPage, JudgesStatedUncertaintiesOnBothSides) {
+  const std::vector<double> x = {1, 2, 3, 4, 6};
+  const std::vector<double> y = {2.9, 5.2, 7.1, 8.7, 13.4};
+  const double squares = fit(shape_model("line"), Observations::of(x, y)).chi_squared();
+  struct Case {
+    double p;
+    const char* verdict;
+  };
+  for (const auto& [p, verdict] : {Case{0.024, "larger than the stated uncertainties explain."},
+                                   {0.026, "consistent with the stated uncertainties."},
+                                   {0.5, "consistent with the stated uncertainties."},
+                                   {0.974, "consistent with the stated uncertainties."},
+                                   {0.976, "smaller than the stated uncertainties explain."}}) {
+    const double u = std::sqrt(squares / chi_squared_quantile(1 - p, 3));
+    const Fit made = fit(shape_model("line"), Observations::of(x, y, std::vector<double>(5, u)));
+    const std::string text = markdown_of(fit_page(made, {.level = 0.95}));
+    EXPECT_NE(text.find(fmt::format("at least this large with probability {}: ", probability_text(p))),
+              std::string::npos)
+        << text;
+    EXPECT_NE(text.find(verdict), std::string::npos) << p;
+  }
 }
 
 // Each row left out in turn, fitted without it and predicted; not where nothing would be left to estimate by, and not
