@@ -26,6 +26,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdlib>
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
@@ -303,6 +304,23 @@ TEST(LookPage, SummarisesColumnsAndPointsAtWhatIsOdd) {
   EXPECT_LT(wide.headings[1].text.size(), 70U);
   columns.pop_back();
   EXPECT_EQ(table_in(look_page(Table::from_columns(columns)), "Rows").headings.back().text, "c29");
+}
+
+// The excerpt shows what the cautions speak of with a row on either side, a dozen in all.
+TEST(LookPage, ShowsADozenRowsAboutWhatIsOdd) {
+  for (const auto& [missing, shown] : {std::pair{1, 1}, {5, 5}, {20, 11}, {30, 11}}) {
+    std::vector<double> y(100, 1.5);
+    for (int i = 0; i < missing; ++i) y[static_cast<std::size_t>(40 + i)] = not_a_number;
+    std::vector<double> x(100);
+    for (std::size_t i = 0; i < 100; ++i) x[i] = static_cast<double>(i);
+    const Page page = look_page(Table::from_columns({{"x", "", x}, {"y", "", y}}));
+    int found = 0;
+    for (const auto& row : table_in(page, "Rows").rows) {
+      const int number = std::atoi(row[0].c_str());
+      found += number > 40 && number <= 40 + missing;
+    }
+    EXPECT_EQ(found, shown);
+  }
 }
 
 // A calibration's rows, and those that its range leaves out.
