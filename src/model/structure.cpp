@@ -103,27 +103,28 @@ double turn_of(Graph& graph, NodeId from, NodeId root, int parameter, const std:
 // Whether a node is divided by, or stands in a logarithm, a root or a power, by itself or in a product or a power: a
 // curve has to keep clear of where it is 0.
 bool is_kept_from_zero(const Graph& graph, NodeId id, NodeId root) {
+  std::vector<bool> zero_with_it(static_cast<std::size_t>(root) + 1, false);
+  zero_with_it[static_cast<std::size_t>(id)] = true;
   for (NodeId above = id + 1; above <= root; ++above) {
     const Node& node = graph.at(above);
-    if (node.a != id && node.b != id) continue;
+    const bool in_a = node.a >= 0 && zero_with_it[static_cast<std::size_t>(node.a)];
+    const bool in_b = node.b >= 0 && zero_with_it[static_cast<std::size_t>(node.b)];
     switch (node.op) {
       case Op::divide:
-        if (node.b == id) return true;
+        if (in_b) return true;
         break;
       case Op::ln:
       case Op::log10:
       case Op::log2:
-      case Op::sqrt: return true;
+      case Op::sqrt:
       case Op::power:
-        if (node.a == id) return true;
+        if (in_a) return true;
         break;
       case Op::integer_power:
-        if (node.value < 0) return true;
+        if (in_a && node.value < 0) return true;
         [[fallthrough]];
       case Op::multiply:
-      case Op::negate:
-        if (is_kept_from_zero(graph, above, root)) return true;
-        break;
+      case Op::negate: zero_with_it[static_cast<std::size_t>(above)] = in_a || in_b; break;
       default: break;
     }
   }

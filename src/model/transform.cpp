@@ -45,25 +45,31 @@ class Product {
   explicit Product(Graph& graph) : graph_(graph) {}
 
   void take(NodeId base, double exponent) {
-    const Node node = graph_.at(base);
-    switch (node.op) {
-      case Op::constant: return;
-      case Op::negate: return take(node.a, exponent);
-      case Op::multiply: take(node.a, exponent); return take(node.b, exponent);
-      case Op::divide: take(node.a, exponent); return take(node.b, -exponent);
-      case Op::sqrt: return take(node.a, exponent / 2);
-      case Op::cbrt: return take(node.a, exponent / 3);
-      case Op::integer_power: return take(node.a, exponent * node.value);
-      case Op::power:
-        if (graph_.at(node.b).op == Op::constant) return take(node.a, exponent * graph_.at(node.b).value);
-        break;
-      default: break;
+    std::vector<std::pair<NodeId, double>> left = {{base, exponent}};
+    while (!left.empty()) {
+      const auto [at, power] = left.back();
+      left.pop_back();
+      const Node& node = graph_.at(at);
+      switch (node.op) {
+        case Op::constant: break;
+        case Op::negate: left.emplace_back(node.a, power); break;
+        case Op::multiply:
+        case Op::divide:
+          left.emplace_back(node.b, node.op == Op::multiply ? power : -power);
+          left.emplace_back(node.a, power);
+          break;
+        case Op::sqrt: left.emplace_back(node.a, power / 2); break;
+        case Op::cbrt: left.emplace_back(node.a, power / 3); break;
+        case Op::integer_power: left.emplace_back(node.a, power * node.value); break;
+        case Op::power:
+          if (graph_.at(node.b).op == Op::constant)
+            left.emplace_back(node.a, power * graph_.at(node.b).value);
+          else
+            add(at, power);
+          break;
+        default: add(at, power);
+      }
     }
-    const auto known = std::find_if(factors_.begin(), factors_.end(), [&](const auto& f) { return f.first == base; });
-    if (known == factors_.end())
-      factors_.emplace_back(base, exponent);
-    else
-      known->second += exponent;
   }
 
   [[nodiscard]] NodeId node() const {
@@ -79,6 +85,14 @@ class Product {
 
  private:
   static constexpr double rounding = 1e-12;
+
+  void add(NodeId base, double exponent) {
+    const auto known = std::find_if(factors_.begin(), factors_.end(), [&](const auto& f) { return f.first == base; });
+    if (known == factors_.end())
+      factors_.emplace_back(base, exponent);
+    else
+      known->second += exponent;
+  }
 
   [[nodiscard]] NodeId raised(NodeId base, double exponent) const {
     const double thirds = std::round(3 * exponent);
