@@ -112,6 +112,7 @@ Advice scatter_remark(const Fit& fit) {
   const std::string& y = fit.observations().response().name;
   if (fit.spread().is_given()) return "";  // said with the uncertainties
   if (!fit.model().is_transformed() || fit.observations().has_uncertainties() || fit.is_counted()) return "";
+  if (fit.model().implied_scatter() == "1") return "";  // 2*y scatters equally where y does
   return {
       fmt::format("Equal scatter of {} is assumed; for {} itself this means a scatter proportional to {}. Another one "
                   "can be chosen",

@@ -51,7 +51,28 @@ void require_known_starts(const Model& model, const std::vector<Start>& starts) 
 
 // A parameter whose value or uncertainty a double can't hold is no result, nor is one that vanished on the way there.
 void require_in_range(const Model& model, const Observations& observations, const detail::LinearSolution& solution) {
+  // Of columns that are far from either end it is not their units: a curve can run off where its rows do not hold it.
+  const auto is_ordinary = [](const auto& column) {
+    const double largest = column.cwiseAbs().maxCoeff();
+    return largest == 0 || (largest > 1e-50 && largest < 1e50);
+  };
+  bool are_ordinary = !model.is_linear() && is_ordinary(as_eigen(observations.responses()));
+  for (std::size_t k = 0; k < observations.predictors().size(); ++k)
+    are_ordinary = are_ordinary && is_ordinary(as_eigen(observations.predictor(k)));
   const auto fail = [&](const std::string& what, const std::string& subject, const std::string& value) {
+    if (are_ordinary) {
+      throw Error(
+          {.code = ErrorCode::not_finite,
+           .message = fmt::format("{} is beyond the range of numbers (about 1e-308 to 1e308): these rows do not "
+                                  "bound the parameters of '{}'",
+                                  what, model.text()),
+           .subject = subject,
+           .value = value,
+           .remedy = {"choose a curve with fewer parameters, set limits",
+                      Action::set_limits,
+                      ", or hold a parameter",
+                      {Action::hold_parameter, ""}}});
+    }
     std::string ranges;
     for (std::size_t k = 0; k < observations.predictors().size(); ++k)
       ranges += fmt::format(", '{}' to {:.3g}", observations.predictors()[k].name,

@@ -208,6 +208,23 @@ TEST(NonlinearFit, TakesNoConstantForAPlace) {
   }
 }
 
+// The flank of another curve is no flank of a peak: it would be infinitely high and far. What helps is another curve,
+// and not other units, which help where the columns themselves are at the end of the numbers.
+TEST(NonlinearFit, TellsRowsThatBoundNothingFromUnits) {
+  const std::vector<double> x = {1, 2, 3, 4, 5, 6, 7, 8};
+  const std::vector<double> y = {5, 3.1, 2.05, 1.55, 1.22, 1.04, 0.9, 0.78};
+  const Model peak = Model::written("y = h*exp(-((x + s)/w)^2/2)");
+  const Error unbound = test::caught([&] { (void)fit(peak, Observations::of(x, y)); });
+  EXPECT_EQ(unbound.code(), ErrorCode::not_finite);
+  EXPECT_NE(unbound.message().find("do not bound the parameters of 'y = h*exp"), std::string::npos);
+  EXPECT_NE(unbound.remedy().find("hold a parameter"), std::string::npos);
+  std::vector<double> large = y;
+  for (double& value : large) value *= 1e200;
+  const Error units = test::caught([&] { (void)fit(peak, Observations::of(x, large)); });
+  EXPECT_EQ(units.code(), ErrorCode::not_finite);
+  EXPECT_NE(units.remedy().find("units"), std::string::npos) << units.what();
+}
+
 // An exact curve is found exactly and called so.
 TEST(NonlinearFit, RecognisesAnExactFit) {
   const VectorXd x = VectorXd::LinSpaced(10, 0, 9);

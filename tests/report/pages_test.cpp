@@ -502,6 +502,18 @@ TEST(AdditionsPage, NamesEachSample) {
   EXPECT_EQ(additions_page(std::span(found).first(1)).subject, "standard additions: 4 readings of 'gate', c added");
 }
 
+// What a transform takes the scatter of the response as is cautioned of, unless it is what no transform would take.
+TEST(FitPage, CautionsOfTheScatterThatATransformTakes) {
+  const Observations rows = Observations::of({1, 2, 3, 4, 6}, {2.9, 5.2, 7.1, 8.7, 13.4});
+  const auto page = [&](const char* model) {
+    return markdown_of(fit_page(fit(Model::written(model, {"x"}), rows), {.level = 0.95}));
+  };
+  EXPECT_NE(page("x/y = a + b*x").find("for y itself this means a scatter proportional to y^2/x."), std::string::npos);
+  EXPECT_NE(page("ln(y/x) = a + b*x").find("for y itself this means a scatter proportional to y."), std::string::npos);
+  for (const char* plain : {"2*y = a + b*x", "y - 1 = a + b*x", "y = a + b*x"})
+    EXPECT_EQ(page(plain).find("for y itself"), std::string::npos) << plain;
+}
+
 // Consistent unless chi-squared is among the 2.5 % at either end.
 TEST(FitPage, JudgesStatedUncertaintiesOnBothSides) {
   const std::vector<double> x = {1, 2, 3, 4, 6};
