@@ -23,7 +23,7 @@ using Eigen::Index;
 constexpr Index scan_points = 2001;
 constexpr double steps_inside = 500;
 // A limit is looked for as far as this many ranges beyond the search.
-constexpr double farthest = 1e6;
+constexpr double most_ranges_away = 1e6;
 
 class Distance {
  public:
@@ -96,7 +96,7 @@ double limit_from(const Distance& distance, double place, double step, Range sea
   double reach = std::copysign(std::min(std::abs(step), largest_inside), step);
   constexpr double tiny = 1e-9;
   double gap = infinity;  // to where the model ends, or the mean can no longer be told from an end
-  while (std::abs(reach) <= farthest * range) {
+  while (std::abs(reach) <= most_ranges_away * range) {
     const double outside = place + reach;
     const double value = compatible(outside);
     const bool is_end = std::isnan(value);

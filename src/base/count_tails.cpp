@@ -12,7 +12,7 @@
 namespace truecurve::detail {
 namespace {
 
-constexpr double many = 1e7;
+constexpr double many_events = 1e7;
 constexpr double many_trials = 1e8;
 // So many of the rarer outcome make a binomial distribution of many trials a normal one.
 constexpr double not_rare = 1e4;
@@ -21,19 +21,19 @@ constexpr double not_rare = 1e4;
 
 double gamma_below(double shape, double x) {
   if (!(x > 0)) return 0;
-  if (shape < many) return boost::math::gamma_p(shape, x);
+  if (shape < many_events) return boost::math::gamma_p(shape, x);
   return normal_probability((std::cbrt(x / shape) - (1 - 1 / (9 * shape))) * 3 * std::sqrt(shape));
 }
 
 double gamma_quantile(double shape, double p) {
-  if (shape < many) return boost::math::gamma_p_inv(shape, p);
+  if (shape < many_events) return boost::math::gamma_p_inv(shape, p);
   return shape * std::pow(1 - 1 / (9 * shape) + normal_quantile(p) / (3 * std::sqrt(shape)), 3);
 }
 
 double poisson_at_most(double count, double mean) {
   if (count < 0) return 0;
   if (!(mean > 0)) return 1;
-  return std::max(count, mean) < many ? boost::math::gamma_q(count + 1, mean) : 1 - gamma_below(count + 1, mean);
+  return std::max(count, mean) < many_events ? boost::math::gamma_q(count + 1, mean) : 1 - gamma_below(count + 1, mean);
 }
 
 double binomial_at_most(double count, double trials, double probability) {
@@ -57,7 +57,7 @@ double mixed_poisson_at_most(double count, double mean, double shape) {
   if (count < 0) return 0;
   if (!(mean > 0)) return 1;
   if (std::isinf(shape)) return poisson_at_most(count, mean);
-  if (std::max(count, mean) < many) return boost::math::ibeta(shape, count + 1, shape / (shape + mean));
+  if (std::max(count, mean) < many_events) return boost::math::ibeta(shape, count + 1, shape / (shape + mean));
   const double both = 1 / (1 / mean + 1 / shape);
   return gamma_below(both, both * ((count + 0.5) / mean));
 }

@@ -17,7 +17,7 @@
 namespace truecurve {
 namespace {
 
-constexpr double beyond = 0.5;
+constexpr double reach_beyond = 0.5;
 // A limit is looked for as far as this many ranges of the standards beyond the amount.
 constexpr double farthest_in_widths = 1e6;
 
@@ -69,7 +69,7 @@ std::vector<Root> roots_of(const CalibrationCurve& curve, double signal, double 
                   .level = curve.level,
                   .response_uncertainty = uncertainty});
   };
-  for (const double reach : {0.0, beyond}) {
+  for (const double reach : {0.0, reach_beyond}) {
     std::vector<Root> roots = within(reach, false);
     if (!roots.empty()) return roots;
   }

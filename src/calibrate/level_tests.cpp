@@ -142,9 +142,9 @@ class Simulated {
 };
 
 // What equal normal scatter, rounded as the readings are, makes of all statistics.
-class Simulation {
+class GroupSimulation {
  public:
-  Simulation(const Groups& groups, double sd, double resolution) : grubbs_(groups.size()) {
+  GroupSimulation(const Groups& groups, double sd, double resolution) : grubbs_(groups.size()) {
     RandomNumbers random(1);
     Groups made = groups;
     std::vector<double> normal;
@@ -249,7 +249,7 @@ Tested tested_levels(std::span<const CalibrationLevel> levels) {
   return tested;
 }
 
-EqualScatter equal_scatter_of(const Tested& tested, const Statistics& seen, const Simulation& simulation) {
+EqualScatter equal_scatter_of(const Tested& tested, const Statistics& seen, const GroupSimulation& simulation) {
   const Groups& groups = tested.groups;
   EqualScatter scatter;
   scatter.brown_forsythe = seen.median_distances;
@@ -278,7 +278,7 @@ EqualScatter equal_scatter_of(const Tested& tested, const Statistics& seen, cons
 }
 
 // Readings far from their level's mean, and the level whose scatter is far above the others'.
-std::vector<Suspicion> suspicions_of(const Tested& tested, const Statistics& seen, const Simulation& simulation,
+std::vector<Suspicion> suspicions_of(const Tested& tested, const Statistics& seen, const GroupSimulation& simulation,
                                      double cochran_p_of_all) {
   std::vector<Suspicion> suspicious;
   for (std::size_t l = 0; l < tested.groups.size(); ++l) {
@@ -322,7 +322,7 @@ LevelTests test_levels(std::span<const CalibrationLevel> levels) {
               : pooled;
   tested.plain = !rounded && !some_equal;
   const Statistics seen = statistics_of(tested.groups);
-  const Simulation simulation(tested.groups, sd, rounded ? result.resolution : 0);
+  const GroupSimulation simulation(tested.groups, sd, rounded ? result.resolution : 0);
   result.equal_scatter = equal_scatter_of(tested, seen, simulation);
   result.suspicious = suspicions_of(tested, seen, simulation, result.equal_scatter.cochran_p);
   return result;

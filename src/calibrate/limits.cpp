@@ -99,9 +99,9 @@ class Line {
 };
 
 // The curve of a calibration with all its weightings.
-class Curve {
+class WeightedCurve {
  public:
-  Curve(const CalibrationCurve& curve, double readings)
+  WeightedCurve(const CalibrationCurve& curve, double readings)
       : main_(curve.estimate, curve.scatter, 1),
         blank_(curve.scatter_at_zero),
         blank_degrees_(curve.scatter_at_zero_degrees_of_freedom),
@@ -235,7 +235,7 @@ Fortified fortified_of(const Readings& readings) {
   return result;
 }
 
-LimitRoute by_factor(const Curve& curve, LimitRouteKind route, double sd, std::string rests_on) {
+LimitRoute by_factor(const WeightedCurve& curve, LimitRouteKind route, double sd, std::string rests_on) {
   return {.route = route,
           .sd = sd,
           .detection = curve.where_it_rises_by(detection_factor * sd),
@@ -266,7 +266,7 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
     remark_on_reach(core.levels, routes);
     return routes;
   }
-  const Curve curve(core.curve, options.readings);
+  const WeightedCurve curve(core.curve, options.readings);
   if (!(core.curve.estimate.scale_degrees_of_freedom() > 0)) return {};
   const bool falls_back = !std::isnan(core.curve.scatter_at_zero);
   const double zero = curve.scatter_at_zero();
@@ -349,7 +349,7 @@ std::string_view name(LimitRouteKind route) {
 DecisionLimits decision_limits(const CalibrationCurve& curve, const LimitOptions& options) {
   if (curve.are_counts) return detail::counted_decision_limits(curve, options);
   if (!(curve.estimate.scale_degrees_of_freedom() > 0)) return {};
-  const detail::Curve near_zero(curve, options.readings);
+  const detail::WeightedCurve near_zero(curve, options.readings);
   if (!(near_zero.scatter_at_zero() > 0)) return {};
   const double critical = near_zero.critical(options.alpha);
   return {near_zero.where_it_rises_by(critical), near_zero.detected_with_power(critical, options.beta),

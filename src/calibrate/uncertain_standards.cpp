@@ -19,7 +19,7 @@ using Eigen::Index;
 
 // Gauss-Newton converges here by several digits an iteration; one that does not is refused.
 constexpr int most_iterations = 200;
-constexpr double settled = 1e-13;
+constexpr double settled_line = 1e-13;
 
 void require(bool holds, ErrorCode code, const std::string& message, const Advice& remedy) {
   if (holds) return;
@@ -72,8 +72,8 @@ UncertainStandards line_with_uncertain_standards(const Quantity& amount, const Q
             "check the amounts and their uncertainties");
     line.middle += step[0];
     line.slope += step[1];
-    const bool small = std::abs(step[1]) <= settled * std::abs(line.slope) &&
-                       std::abs(step[0]) <= settled * (std::abs(line.middle) + y.cwiseAbs().maxCoeff());
+    const bool small = std::abs(step[1]) <= settled_line * std::abs(line.slope) &&
+                       std::abs(step[0]) <= settled_line * (std::abs(line.middle) + y.cwiseAbs().maxCoeff());
     if (small) break;
     require(iteration < most_iterations, ErrorCode::not_finite,
             "the line through uncertain standards did not settle: the amounts are too uncertain against their range",

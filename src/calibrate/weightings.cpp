@@ -26,7 +26,7 @@ constexpr double grid_low = -6;
 constexpr double grid_high = 16;
 constexpr double grid_step = 0.5;
 constexpr double most_negative = -0.7;
-constexpr double negligible = 1e-3;
+constexpr double negligible_weight = 1e-3;
 // Degrees of freedom below which intervals near amount 0 miss what they claim by more than the page says.
 constexpr double fewest_degrees = 10;
 constexpr double fewest_without_blanks = 16;
@@ -227,7 +227,7 @@ EstimatedWeights weights_of_function(const LevelWeights& about) {
   double sum = 0;
   for (const Trial& trial : trials) {
     const double weight = std::exp(trial.log_probability - highest);
-    if (!(weight > negligible)) continue;
+    if (!(weight > negligible_weight)) continue;
     sum += weight;
     result.weightings.push_back({weight, trial.estimate, ratios.scatter_of(trial)});
   }

@@ -21,12 +21,12 @@ namespace {
 using Eigen::Index;
 
 // Weights that were written to a file add up to 1 but for rounding.
-constexpr double rounding = 1e-9;
+constexpr double rounding_of_weights = 1e-9;
 
 void require_one_set(std::span<const WeightedEstimate> curves) {
   double sum = 0;
   for (const WeightedEstimate& curve : curves) sum += curve.weight;
-  if (curves.empty() || !(std::abs(sum - 1) < rounding)) {
+  if (curves.empty() || !(std::abs(sum - 1) < rounding_of_weights)) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("the weights of {} curves add up to {}", curves.size(), sum),
                  .subject = "weights",

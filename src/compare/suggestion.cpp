@@ -44,13 +44,13 @@ bool is_one_curve(const Comparison& comparison, std::size_t a, std::size_t b) {
 }
 
 // A curve with the uncertainties of itself and of a new reading at one point; NaN where it is not defined.
-struct Reading {
+struct CurveReading {
   double value = not_a_number;
   double curve = not_a_number;
   double observation = not_a_number;
 };
 
-Reading reading_at(const Fit& fit, double x) {
+CurveReading reading_at(const Fit& fit, double x) {
   const Observations& rows = fit.observations();
   const bool varies = fit.estimate().new_observation().form == Scatter::Form::by_row;
   VectorXd own;
@@ -77,8 +77,8 @@ Separation separation_of(const Candidate& chosen, const Candidate& rival) {
   const double high = range.high + beyond * width;
   for (int i = 0; i < looked_at; ++i) {
     const double x = low + (high - low) * i / (looked_at - 1);
-    const Reading a = reading_at(chosen.fit, x);
-    const Reading b = reading_at(rival.fit, x);
+    const CurveReading a = reading_at(chosen.fit, x);
+    const CurveReading b = reading_at(rival.fit, x);
     const double reading = (a.observation * a.observation + b.observation * b.observation) / 2;
     const double u = std::sqrt(a.curve * a.curve + b.curve * b.curve + reading);
     const double z = std::abs(a.value - b.value) / u;

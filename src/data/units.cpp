@@ -45,13 +45,13 @@ std::string plain(std::string unit) {
 }
 
 // The factors of a unit; those beneath a stroke count once less.
-struct Factor {
+struct UnitFactor {
   std::string text;
   int sign = 1;
 };
 
-std::vector<Factor> factors_of(const std::string& unit) {
-  std::vector<Factor> factors;
+std::vector<UnitFactor> factors_of(const std::string& unit) {
+  std::vector<UnitFactor> factors;
   std::string text;
   int sign = 1;
   for (const char c : unit + " ") {
@@ -93,8 +93,8 @@ std::optional<double> unit_factor(const std::string& from, const std::string& to
   const std::string a = plain(from);
   const std::string b = plain(to);
   if (a.empty() || b.empty() || a == b) return 1;
-  const std::vector<Factor> from_factors = factors_of(a);
-  const std::vector<Factor> to_factors = factors_of(b);
+  const std::vector<UnitFactor> from_factors = factors_of(a);
+  const std::vector<UnitFactor> to_factors = factors_of(b);
   if (from_factors.size() != to_factors.size()) return {};
   int power = 0;
   for (std::size_t i = 0; i < from_factors.size(); ++i) {
@@ -109,8 +109,8 @@ std::optional<double> unit_factor(const std::string& from, const std::string& to
 bool is_known_unit(const std::string& unit) {
   static constexpr std::array<std::string_view, 19> others = {
       "min", "h", "d", "a", "%", "‰", "ppm", "ppb", "°", "°C", "ºC", "℃", "degC", "deg", "rad", "°F", "T", "sec", "hr"};
-  const std::vector<Factor> factors = factors_of(plain(unit));
-  return !factors.empty() && std::all_of(factors.begin(), factors.end(), [](const Factor& factor) {
+  const std::vector<UnitFactor> factors = factors_of(plain(unit));
+  return !factors.empty() && std::all_of(factors.begin(), factors.end(), [](const UnitFactor& factor) {
     std::string name = factor.text;
     std::erase_if(name, [](char c) { return c == '(' || c == ')' || c == '^'; });
     // The exponent: cm3, s-1.

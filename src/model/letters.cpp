@@ -10,9 +10,9 @@
 namespace truecurve::detail {
 namespace {
 
-using Range = std::pair<char32_t, char32_t>;
+using CodePoints = std::pair<char32_t, char32_t>;
 // Blocks (or their parts) without letters, ascending.
-constexpr std::array<Range, 19> not_letters = {{
+constexpr std::array<CodePoints, 19> not_letters = {{
     {0x80, 0xA9},        // controls, no-break blank, signs
     {0xAB, 0xB4},        // signs, degree, plus-minus, raised 2 and 3
     {0xB6, 0xB9},        // signs, raised 1
@@ -112,7 +112,7 @@ bool is_letter(char32_t code) {
   constexpr char32_t pi = 0x3C0;
   if (code == pi) return false;
   return std::none_of(not_letters.begin(), not_letters.end(),
-                      [code](const Range& range) { return range.first <= code && code <= range.second; });
+                      [code](const CodePoints& range) { return range.first <= code && code <= range.second; });
 }
 
 std::size_t end_of_quotation(std::string_view text, std::size_t at) {

@@ -12,7 +12,7 @@
 namespace truecurve::detail {
 namespace {
 
-struct Factor {
+struct WrittenPower {
   std::string text;
   Rational power;
   std::string exponent{};  // the parameter by which the power is multiplied, if one is
@@ -65,8 +65,8 @@ bool is_better_by_parts(const std::vector<Rational>& powers, const std::vector<Q
   return false;
 }
 
-std::vector<Factor> factors_of(const Exponent& unit, const std::vector<Quantity>& columns) {
-  std::vector<Factor> factors;
+std::vector<WrittenPower> factors_of(const Exponent& unit, const std::vector<Quantity>& columns) {
+  std::vector<WrittenPower> factors;
   const auto powers = by_columns(unit, columns);
   if (powers && !is_better_by_parts(*powers, columns)) {
     for (std::size_t k = 0; k < columns.size(); ++k) {
@@ -87,7 +87,7 @@ std::vector<Factor> factors_of(const Exponent& unit, const std::vector<Quantity>
   return factors;
 }
 
-std::string power_text(const Factor& factor, bool is_alone) {
+std::string power_text(const WrittenPower& factor, bool is_alone) {
   const Rational size = abs(factor.power);
   const std::string exponent = !factor.exponent.empty() ? "^" + factor.exponent
                                : size == 1              ? ""
@@ -102,9 +102,9 @@ std::string power_text(const Factor& factor, bool is_alone) {
 
 FoundUnit unit_text(const Exponents& unit, const std::vector<Quantity>& columns,
                     const std::vector<std::string>& exponents) {
-  std::vector<Factor> factors;
+  std::vector<WrittenPower> factors;
   for (std::size_t k = 0; k < unit.size(); ++k) {
-    for (Factor& factor : factors_of(unit[k], columns)) {
+    for (WrittenPower& factor : factors_of(unit[k], columns)) {
       if (k > 0) {
         factor.exponent = exponents[k - 1];
         // As 2*b or the like: not written.
@@ -115,7 +115,7 @@ FoundUnit unit_text(const Exponents& unit, const std::vector<Quantity>& columns,
   }
   std::vector<std::string> above;
   std::vector<std::string> beneath;
-  for (const Factor& factor : factors) {
+  for (const WrittenPower& factor : factors) {
     const bool is_alone = factors.size() == 1 && factor.power > 0;
     (factor.power > 0 ? above : beneath).push_back(power_text(factor, is_alone));
   }

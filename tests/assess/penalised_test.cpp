@@ -100,6 +100,11 @@ TEST(Penalised, SolvesTheModifiedScoreAndProfilesIt) {
     for (const double end : {found.parameters[1].low, found.parameters[1].high})
       EXPECT_NEAR(2 * (by_hand(a, b) - best_at(end)), 3.841458820694124, 1e-5) << end;
     EXPECT_NEAR(found.parameters[1].p, std::erfc(std::sqrt(by_hand(a, b) - best_at(0))), 1e-7);
+    for (const double unit : {1e-6, 1e6}) {
+      const auto in_unit = penalised_estimates(logit, events(unit * by_hand.x, by_hand.y, VectorXd::Ones(10)), 0.95);
+      EXPECT_NEAR(in_unit.parameters[1].low * unit, found.parameters[1].low, 1e-5) << unit;
+      EXPECT_NEAR(in_unit.parameters[1].high * unit, found.parameters[1].high, 1e-5) << unit;
+    }
   }
 }
 

@@ -168,6 +168,22 @@ TEST(Levels, ScatterIsWhatTheFormulasSay) {
   for (double s0 = 1e-3; s0 < 1; s0 *= 1.1) {
     for (double k = 1e-3; k < 1; k *= 1.1) EXPECT_GE(deviance(s0, k), -2 * best.log_likelihood - 1e-9);
   }
+  // The scatter, and that as a share of the signal above a blank, pooled over the levels.
+  for (const double blank : {0.0, 0.7}) {
+    double degrees = 0, squares = 0, shares = 0;
+    for (const CalibrationLevel& l : levels) {
+      const double n = static_cast<double>(l.readings.size()) - 1;
+      degrees += n;
+      squares += n * l.sd * l.sd;
+      shares += n * std::pow(l.sd / (l.mean - blank), 2);
+    }
+    const std::vector<VarianceFunction> functions = variance_functions(levels, blank);
+    EXPECT_NEAR(functions[0].constant, std::sqrt(squares / degrees), 1e-12);
+    EXPECT_EQ(functions[0].slope, 0);
+    EXPECT_EQ(functions[1].constant, 0);
+    EXPECT_NEAR(functions[1].slope, std::sqrt(shares / degrees), 1e-12);
+    EXPECT_NEAR(functions[1].at(3), 3 * functions[1].slope, 1e-12);
+  }
 }
 
 TEST(Amount, AgreesWithPublishedInversePredictions) {

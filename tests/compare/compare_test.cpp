@@ -212,6 +212,8 @@ TEST(Suggestion, IsTheSimplestThatNoTestRejects) {
         compare(fits_of(curved_rows(f, 1), {"line", "polynomial(2)"}), {.names = {"line", "polynomial(2)"}});
     EXPECT_EQ(up.suggestion.name, wanted);
     EXPECT_EQ(up.candidates[0].name, lowest);
+    EXPECT_EQ(up.suggestion.reason.find("What it adds to line is significant") != std::string::npos, f > 4.21)
+        << up.suggestion.reason;
     // AICc of the two from F alone: n ln(1 + F/27) against what a parameter more costs.
     const double gain = 30 * std::log1p(f / 27) - (8 + 40.0 / 25) + (6 + 24.0 / 26);
     EXPECT_NEAR(find(up, "line").aicc - find(up, "polynomial(2)").aicc, gain, 1e-9);
@@ -350,6 +352,23 @@ TEST(LeaveOneOut, IsOneStepWithManyRowsAndSaysHowGoodThatIs) {
   EXPECT_TRUE(std::isnan(leave_one_out(lonely).size.root_mean_square));
 }
 
+// Errors in their own uncertainties, and what can't be said of as many parameters as rows.
+TEST(LeaveOneOut, IsAlsoMeasuredInTheUncertaintiesGiven) {
+  const VectorXd x = Eigen::Vector4d(1, 2, 3, 5);
+  const VectorXd y = Eigen::Vector4d(2.1, 3.8, 6.3, 9.9);
+  const VectorXd u = Eigen::Vector4d(0.1, 0.4, 0.2, 0.3);
+  const Observations rows = Observations::of(x, y, u);
+  const LeaveOneOut left_out = leave_one_out(fit(shape_model("line"), rows));
+  EXPECT_NEAR(left_out.size.in_uncertainties, std::sqrt(as_eigen(left_out.errors).cwiseQuotient(u).squaredNorm() / 4),
+              1e-12);
+  EXPECT_NEAR(left_out.size.root_mean_square, as_eigen(left_out.errors).norm() / 2, 1e-12);
+  const Comparison comparison = compare(fits_of(rows, {"line-through-origin", "y = 1 + b*x", "polynomial(3)"}));
+  for (const Candidate& c : comparison.candidates) {
+    EXPECT_EQ(std::isnan(c.log_likelihood), c.parameters == 4) << c.name;
+    EXPECT_EQ(std::isnan(c.bic), c.parameters == 4) << c.name;
+  }
+}
+
 TEST(CrossValidation, KeepsReplicatesTogether) {
   const Observations rows = demo_rows("density.csv", "w_Sn", "rho");  // nine compositions, two castings each
   const Model model = shape_model("polynomial(2)", "w_Sn", "rho");
@@ -456,6 +475,14 @@ TEST(Nested, IsFoundFromStructure) {
     const std::vector<Fit> pair = fits_of(rows, {smaller, larger});
     EXPECT_EQ(is_special_case(pair[0], pair[1]), is_special) << smaller << " in " << larger;
   }
+  // Where curves are laid side by side they are defined: there, and perhaps nowhere else, the data are.
+  const VectorXd about_zero = VectorXd::LinSpaced(9, -2, 1);
+  const std::vector<Fit> edged = fits_of(
+      Observations::of(about_zero, VectorXd(about_zero.array().sin())),
+      {"y = a + b*ln(x + 2.1)", "y = a + b*ln(x + 2.1) + c*x", "y = a + b*ln(1.1 - x)", "y = a + b*ln(1.1 - x) + c*x"});
+  EXPECT_TRUE(is_special_case(edged[0], edged[1]));
+  EXPECT_TRUE(is_special_case(edged[2], edged[3]));
+  EXPECT_FALSE(is_special_case(edged[0], edged[3]));
   const Fit whole = fit(shape_model("power", "years", "d"), rows);
   const Fit held = fit(shape_model("power", "years", "d"), rows, {.fixed = {{"b", 1.5}}});
   EXPECT_TRUE(is_special_case(held, whole));

@@ -196,6 +196,23 @@ TEST(Linear, NamesWhatTheRowsCannotTellApart) {
   EXPECT_NE(refused.message().find("a + 7*c"), std::string::npos) << refused.message();
 }
 
+// Up to so many rows nearly dependent columns are told apart in double-double arithmetic; beyond, the digits are lost
+// and that is said.
+TEST(Linear, SaysWhenRowsAreTooManyForMorePrecision) {
+  std::string text = "y = a1*cos(x)";
+  for (int k = 2; k <= 9; ++k) text += " + a" + std::to_string(k) + "*cos(" + std::to_string(k) + "*x)";
+  text += " + a10*(cos(9*x) + 1e-9*x)";
+  for (const Index rows : {165'289, 165'290}) {  // 2e7 operations, of 11² a row
+    const VectorXd x = VectorXd::LinSpaced(rows, 0, 3);
+    const Fit made = fit(Model::written(text), Observations::of(x, VectorXd(x.array().sin())));
+    const bool is_precise = rows == 165'289;
+    EXPECT_EQ(made.solver().method, is_precise ? SolverMethod::double_double_qr : SolverMethod::refined_qr);
+    EXPECT_EQ(std::count_if(made.warnings().begin(), made.warnings().end(),
+                            [](const Warning& warning) { return warning.code == WarningCode::ill_conditioned; }),
+              is_precise ? 0 : 1);
+  }
+}
+
 TEST(Linear, SaysWhichRowTheModelCannotTake) {
   const Table table = Table::from_columns({{"x", "", {1, 0, 3, 4}}, {"y", "", {1, 2, 2, 5}}});
   const Observations observations(table, {.response = "y", .predictors = {"x"}});

@@ -90,6 +90,9 @@ TEST(ResponseKind, TellsRunningTotalsFromCountsAndReadings) {
     totals_told += remark(x, totals) == "cumulative_counts";
     others_told += remark(x, counts) == "cumulative_counts";
     others_told += remark(x, readings) == "cumulative_counts";
+    // Totals begin at none, or after an increment or a few.
+    for (double& value : totals) value += 400;
+    others_told += remark(x, totals) == "cumulative_counts";
   }
   EXPECT_GE(totals_told, 45);
   EXPECT_LE(others_told, 1);

@@ -91,6 +91,7 @@ TEST(Typeset, SignsAreWhatTheyLookLike) {
       {"y = √2.5*a", "y = sqrt(2.5)*a"},
       {"y = a*‘Drying time’", "y = a*'Drying time'"},
       {"y = a*'x² √'", "y = a*'x² √'"},
+      {"y = a*'x²'² + b·x", "y = a*'x²'^2 + b*x"},
       {"y = η₀*x", "y = η₀*x"},
   };
   for (const auto& c : cases) EXPECT_EQ(Model::written(c.typeset).text(), c.plain);
