@@ -183,6 +183,13 @@ TEST(Levels, ScatterIsWhatTheFormulasSay) {
     EXPECT_EQ(functions[1].constant, 0);
     EXPECT_NEAR(functions[1].slope, std::sqrt(shares / degrees), 1e-12);
     EXPECT_NEAR(functions[1].at(3), 3 * functions[1].slope, 1e-12);
+    for (const VarianceFunction& f : functions) {  // three variances
+      const double k = f.form == VarianceFunction::Form::both ? 2 : 1;
+      if (k < 2)
+        EXPECT_NEAR(f.aicc, 2 * k - 2 * f.log_likelihood + 2 * k * (k + 1) / (3 - k - 1), 1e-12);
+      else
+        EXPECT_TRUE(std::isnan(f.aicc));
+    }
   }
 }
 

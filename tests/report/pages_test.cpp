@@ -119,6 +119,46 @@ TEST(FitPage, ShowsParametersQualityAndVariance) {
   EXPECT_NE(answer_of(page).find(" and the slope b is"), std::string::npos);
 }
 
+// The ends that the profile of chi-squared has, in place of the symmetric ones.
+TEST(FitPage, ShowsTheIntervalsThatWereAskedFor) {
+  const Observations points = Observations::of({0, 1, 2, 3, 4, 6}, {9.7, 6.4, 3.3, 2.4, 1.6, 0.2});
+  const Fit decay = fit(Model::written("y = a*exp(-x/tau)"), points);
+  const Trust trust = trust_of(decay, 0.95);
+  const auto symmetric = parameter_intervals(decay.estimate(), 0.95);
+  ASSERT_EQ(trust.profiles.size(), 2U);
+  const Page profiled = fit_page(decay, {.level = 0.95, .trust = trust, .intervals = Intervals::profile});
+  const Page plain = fit_page(decay, {.level = 0.95, .trust = trust, .intervals = Intervals::symmetric});
+  for (std::size_t j = 0; j < 2; ++j) {
+    const ProfileInterval& p = trust.profiles[j];
+    const double u = symmetric[j].standard_uncertainty;
+    EXPECT_EQ(cell(profiled, "Parameters", p.parameter, "95 % interval"),
+              interval_text(p.interval.low, p.interval.high, u));
+    EXPECT_EQ(number(profiled, j, "high"), p.interval.high);
+    EXPECT_EQ(cell(plain, "Parameters", p.parameter, "95 % interval"),
+              interval_text(symmetric[j].low, symmetric[j].high, u));
+    EXPECT_EQ(number(plain, j, "low"), symmetric[j].low);
+  }
+}
+
+// Pearson's chi-squared of counts, of which the page gives four digits.
+TEST(FitPage, JudgesCountsByPearsonsChiSquared) {
+  const std::vector<double> x = {1, 2, 3, 4, 5, 6};
+  const std::vector<double> counts = {212, 187, 166, 131, 122, 96};
+  const Fit decay = fit(Model::written("ln(y) = a + b*x"),
+                        Observations::counted(x, counts, std::vector<double>(6, 1), ResponseKind::counts));
+  double pearson = 0;
+  for (std::size_t i = 0; i < 6; ++i)
+    pearson += std::pow(counts[i] - decay.fitted_response()[i], 2) / decay.fitted_response()[i];
+  std::string text = text_of(fit_page(decay));
+  for (std::size_t at = 0; (at = text.find("\n  ", at)) != std::string::npos;) text.replace(at, 3, " ");
+  EXPECT_NE(
+      text.find(fmt::format("Pearson's chi-squared is {} with 4 degrees of freedom; if curve and distribution are "
+                            "right, it would be at least this large with probability {}:",
+                            rounded(pearson, 4), probability_text(chi_squared_upper(pearson, 4)))),
+      std::string::npos)
+      << text;
+}
+
 TEST(FitPage, SaysWhatWasHeldAndLeftOut) {
   const Page held = fit_page(fit(Model::written("y = a + b*x"), rows(), {.fixed = {{"b", 2}}}));
   EXPECT_EQ(cell(held, "Parameters", "b", "value"), "2");
@@ -283,7 +323,9 @@ TEST(LookPage, SummarisesColumnsAndPointsAtWhatIsOdd) {
   ASSERT_EQ(excerpt.rows.size(), 4U);
   EXPECT_EQ(excerpt.rows[0][0], "...");
   EXPECT_EQ(excerpt.rows[1][0], "6");
+  EXPECT_EQ(excerpt.rows[2], (std::vector<std::string>{"7", "7", "90"}));
   EXPECT_EQ(excerpt.rows[3][0], "8");
+  EXPECT_EQ(excerpt.rows[3][2], "16");
   const Table longer = Table::from_columns({{"t", "", {1, 2, 3, 4, 5, 6, 7, 8, 9, 10}}});
   EXPECT_EQ(table_in(look_page(longer), "Rows").rows.size(), 4U);
   EXPECT_EQ(table_in(look_page(longer), "Rows").rows[2][0], "3");
@@ -453,6 +495,11 @@ TEST(CalibrationPage, ShowsLevelsTestsAndLimits) {
   EXPECT_EQ(cell(page, "Calibration levels", "1", "mean (kcps)"), fmt::format("{:.5g}", mean));
   EXPECT_EQ(cell(page, "Calibration levels", "1", "SD"), rounded(sd, 3));
   EXPECT_EQ(cell(page, "Calibration levels", "1", "SD (%)"), fmt::format("{:.2g}", 100 * sd / mean));
+  const Interval& of_mean = c.levels[1].interval;
+  EXPECT_EQ(cell(page, "Calibration levels", "1", "95 % interval of the mean"),
+            interval_text(of_mean.low, of_mean.high, (of_mean.high - of_mean.low) / 4));
+  EXPECT_EQ(cell(page, "Calibration levels", "1", "curve"),
+            fmt::format("{:.5g}", c.parameters[0].value + c.parameters[1].value));
   // In brief: the line and what it detects.
   std::vector<std::string> kept;
   for (const PageSection& section : in_brief(page).sections) kept.push_back(section.heading);

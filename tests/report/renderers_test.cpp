@@ -92,6 +92,7 @@ TEST(Renderers, KeepToTheWidthOfTheTerminal) {
   }
   // Below 40 columns nothing could be set.
   EXPECT_EQ(text_of(page, {.columns = 10}), text_of(page, {.columns = 40}));
+  EXPECT_NE(text_of(page, {.columns = 10}), text_of(page, {.columns = 41}));
 }
 
 TEST(Renderers, EscapeWhatTheFormTakesForItsOwn) {
