@@ -131,7 +131,7 @@ TEST(FitPage, ShowsTheIntervalsThatWereAskedFor) {
   for (std::size_t j = 0; j < 2; ++j) {
     const ProfileInterval& p = trust.profiles[j];
     const double u = symmetric[j].standard_uncertainty;
-    EXPECT_EQ(cell(profiled, "Parameters", p.parameter, "95 % interval"),
+    EXPECT_EQ(cell(profiled, "Parameters", p.parameter, "95 % profile interval"),
               interval_text(p.interval.low, p.interval.high, u));
     EXPECT_EQ(number(profiled, j, "high"), p.interval.high);
     EXPECT_EQ(cell(plain, "Parameters", p.parameter, "95 % interval"),
