@@ -1,17 +1,21 @@
 #!/bin/sh
 # Installs what is needed, looks at the format, builds everything with warnings as errors, and runs every test: with
 # sanitizers, under the fuzzer, and as released. Closes with ctest's summary.
-#   --browser   a browser is installed and the report must pass in it; without, it is tried where there is one
-#   --thorough  also clang-tidy and the thread sanitizer, some five minutes more: before a stop
+#   --browser    a browser is installed and the report must pass in it; without, it is tried where there is one
+#   --thorough   also clang-tidy and the thread sanitizer, which take half as long again: before a stop
+#   --minutes=N  the same where N minutes have room for it; where not, that is said
 set -eu
 cd "$(dirname "$0")"
+begun=$(date +%s)
 browser=""
 thorough=""
+minutes=0
 for option in "$@"; do
   case $option in
     --browser) browser=--browser; export TRUECURVE_BROWSER=required ;;
     --thorough) thorough=yes ;;
-    *) echo "check.sh [--browser] [--thorough]"; exit 2 ;;
+    --minutes=[1-9]*) minutes=${option#*=} ;;
+    *) echo "check.sh [--browser] [--thorough] [--minutes=N]"; exit 2 ;;
   esac
 done
 ./setup.sh $browser
@@ -62,16 +66,6 @@ awk -v here="$PWD/" '
   END { for (room in lines) printf "%-16s %5.1f %% of %d\n", room, 100 * (lines[room] - missed[room]) / lines[room], lines[room] }
 ' build/sanitize/coverage/report.txt | LC_ALL=C sort
 
-if [ -n "$thorough" ]; then
-  echo "== thread sanitizer"
-  cmake --preset threads > /dev/null
-  cmake --build --preset threads
-  build/threads/tests/truecurve_threads --gtest_brief=1
-
-  echo "== clang-tidy"
-  ./tidy.sh
-fi
-
 echo "== fuzzers side by side, $fuzz_seconds s each"
 fuzzers=""
 for corpus in fuzz/corpus/*; do
@@ -85,6 +79,25 @@ for fuzzer in $fuzzers; do
   wait "${fuzzer#*:}" || { cat "build/sanitize/found/${fuzzer%:*}.log"; echo "the fuzzer ${fuzzer%:*} found something"; exit 1; }
   echo "${fuzzer%:*}: $(sed -n 's/stat::number_of_executed_units: *//p' "build/sanitize/found/${fuzzer%:*}.log") inputs"
 done
+
+so_far=$(($(date +%s) - begun))
+if [ -z "$thorough" ] && [ "$minutes" -gt 0 ]; then
+  # What is left, with these two parts, takes as long as what was done, and a tenth more.
+  if [ $((so_far * 21 / 10)) -le $((minutes * 60)) ]; then
+    thorough=yes
+  else
+    echo "== thread sanitizer and clang-tidy are left out: $so_far s have gone, which leaves them no room"
+  fi
+fi
+if [ -n "$thorough" ]; then
+  echo "== thread sanitizer"
+  cmake --preset threads > /dev/null
+  cmake --build --preset threads
+  build/threads/tests/truecurve_threads --gtest_brief=1
+
+  echo "== clang-tidy"
+  ./tidy.sh
+fi
 
 echo "== tests"
 ctest --preset check
