@@ -74,6 +74,32 @@ TEST(WrittenMaths, MeansWhatMathematicsMeans) {
 }
 
 // Every derivative rule against a difference of Richardson type, in each of the two variables.
+// Above zero whatever the names are, in double precision too, where exp(x) may be zero.
+TEST(WrittenMaths, IsSeenToBePositive) {
+  for (const auto& [text, positive] : {std::pair{"1 + exp(x)", true},
+                                       {"1 + (x^2 + abs(y))", true},
+                                       {"(x^2 + abs(y)) + 0.5", true},
+                                       {"1 + x^2*exp(y)", true},
+                                       {"1 + (sqrt(x) + 0)", true},
+                                       {"cosh(x)", true},
+                                       {"cosh(x) + x^4", true},
+                                       {"exp(x)", false},
+                                       {"x^2 + abs(y)", false},
+                                       {"x^2 + y", false},
+                                       {"y + x^2", false},
+                                       {"1 + x^3", false},
+                                       {"1 + (x^2 + y)", false},
+                                       {"1 + (y + x^2)", false},
+                                       {"1 + x^2*y", false},
+                                       {"1 + x^(-2)", false},
+                                       {"1 + x", false},
+                                       {"cosh(x) + y", false},
+                                       {"1 - exp(x)", false}}) {
+    detail::Graph graph;
+    EXPECT_EQ(graph.is_positive(detail::parse_expression(text, graph)), positive) << text;
+  }
+}
+
 TEST(WrittenMaths, IsDifferentiatedExactly) {
   for (const char* text : {"x*y + x/y - y/x",
                            "x^3 - x^-2",

@@ -1,4 +1,5 @@
 // A page as text, HTML, Markdown, LaTeX and CSV: the same words and numbers, each in the form its readers expect.
+#include <truecurve/base/visible.hpp>
 #include <truecurve/model/shapes.hpp>
 #include <truecurve/report/fit_page.hpp>
 #include <truecurve/report/renderers.hpp>
@@ -179,6 +180,33 @@ TEST(Page, AnswersInShort) {
   EXPECT_EQ(answer_of(page), "b is 2.");
   page.answer = "b is about 2.";
   EXPECT_EQ(answer_of(page), "b is about 2.");
+}
+
+// Names and cells may be as long as a file: nothing that is read is, and the numbers in full stay whole.
+TEST(Page, IsOfALengthThatIsRead) {
+  const std::string endless(100'000, 'n');
+  Page page{.title = endless, .subject = endless, .answer = endless};
+  page.lead.say(endless);
+  PageSection& section = page.section("Rows");
+  section.list(endless);
+  PageTable table({{endless}, {"value"}});
+  table.add({"1", endless});
+  section.show(table);
+  page.caution(endless);
+  page.data = {.names = {endless}, .rows = {{endless}}};
+  const Page shown = spelled_out(page, {});
+  const auto is_short = [&endless](const std::string& text, std::size_t most) {
+    return text == shortened(endless, most);
+  };
+  for (const std::string& text :
+       {shown.title, shown.subject, shown.answer, std::get<Paragraph>(shown.lead.blocks[0]).text.text(),
+        std::get<Item>(shown.sections[0].blocks[0]).text.text(), shown.cautions[0].text()})
+    EXPECT_TRUE(is_short(text, 2000)) << text.size();
+  const auto& cells = std::get<PageTable>(shown.sections[0].blocks[1]);
+  EXPECT_TRUE(is_short(cells.headings[0].text, 1000));
+  EXPECT_TRUE(is_short(cells.rows[0][1], 1000));
+  EXPECT_EQ(cells.rows[0][0], "1");
+  EXPECT_EQ(csv_of(shown), endless + "\n" + endless + "\n");
 }
 
 // A fit's page as numbers: those of the fit, to the last digit.
