@@ -15,7 +15,7 @@ fail() {
 again() {
   cmake -S "$source" -B "$work/$1" -G Ninja -DCMAKE_BUILD_TYPE=Release -DTRUECURVE_TESTS=OFF -DTRUECURVE_OBJECTS_FROM="$build" \
     -DBUILD_SHARED_LIBS="$2" -DCMAKE_INSTALL_PREFIX=/usr > "$work/log" 2>&1 &&
-    cmake --build "$work/$1" >> "$work/log" 2>&1 || fail "$(cat "$work/log")"
+    cmake --build "$work/$1" --target truecurve_app >> "$work/log" 2>&1 || fail "$(cat "$work/log")"
 }
 again sealed ON
 again archives OFF
