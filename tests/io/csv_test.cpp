@@ -248,6 +248,9 @@ TEST(ReadCsv, SaysWhatItFound) {
   EXPECT_EQ(said("x,y\n1,2\n3,4\n"), "");
   EXPECT_NE(said("Cooling\n\nt,T\n0,1\n1,2\n").find("the table begins in line 3"), std::string::npos);
   EXPECT_NE(said("t,T\nmin,K\n0,1\n1,2\n").find("line 2 was read as the units"), std::string::npos);
+  // A column of words needs no unit, a number among them or not.
+  EXPECT_NE(said("sample,T,note\ncode,K,text\nA,20.1,ok\nB,20.5,7\nC,21.0,ok\nD,21.4,ok\n").find("line 2 was read as"),
+            std::string::npos);
   EXPECT_NE(said("# x y\n0 1\n1 2\n").find("named by the remark in line 1"), std::string::npos);
   EXPECT_NE(said("x,y\n1,2.1±0.1\n2,3.0±0.2\n").find("the column 'u(y)'"), std::string::npos);
 }
