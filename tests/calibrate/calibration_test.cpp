@@ -465,6 +465,22 @@ TEST(Calibration, WeighsAsItIsTold) {
   const Fit by_hand = fit(shape_model("line"), Observations::of(design.col(1), y, u));
   EXPECT_NEAR(both.reported.parameters()[1], by_hand.parameter("b").value, 1e-12);
   EXPECT_NEAR(by_hand.chi_squared(), 18, 1e-8);  // s0 is the one that makes it so
+  EXPECT_EQ(both.reported.degrees_of_freedom(), 18);
+  // Blanks beside the line tell of the scatter at zero, four degrees of freedom more, and the line has its uncertainty
+  // from both.
+  Readings with_blanks = readings;
+  add_blanks(with_blanks, {1.93, 2.11, 2.04, 1.87, 2.05});
+  const Calibration beside = calibrate(with_blanks, weighted);
+  EXPECT_EQ(beside.reported.degrees_of_freedom(), 22);
+  const GrowingScatter& pooled = beside.curve.scatter.growing;
+  VectorXd variances(20);
+  for (Index i = 0; i < 20; ++i)
+    variances[i] =
+        std::pow(pooled.constant, 2) + std::pow(pooled.slope * (levels[static_cast<std::size_t>(i / 5)].mean - 2.0), 2);
+  const MatrixXd covariance = (design.transpose() * variances.cwiseInverse().asDiagonal() * design).inverse();
+  for (Index j = 0; j < 2; ++j)
+    EXPECT_NEAR(beside.reported.standard_uncertainties()[static_cast<std::size_t>(j)], std::sqrt(covariance(j, j)),
+                1e-9);
   CalibrationOptions options = quick;
   options.scatter = {SignalScatter::Kind::power, 1};
   const Calibration proportional = calibrate(readings, options);
