@@ -45,6 +45,10 @@ TEST(Limits, UseTheNoncentralDistribution) {
     EXPECT_NEAR(noncentral_by_integration(t, dof, delta), 0.1, 1e-7);
   }
   EXPECT_NEAR(detection_noncentrality(infinity, 0.05, 0.05), 2 * 1.6448536269514722, 1e-9);
+  for (const double p : {-0.1, 0.0, 1.0, 1.5, not_a_number}) {
+    EXPECT_EQ(test::caught([&] { (void)detection_noncentrality(10, p, 0.05); }).code(), ErrorCode::bad_argument) << p;
+    EXPECT_EQ(test::caught([&] { (void)detection_noncentrality(10, 0.05, p); }).code(), ErrorCode::bad_argument) << p;
+  }
 }
 
 // Currie (1968): 2.33 sqrt(B), 2.71 + 4.65 sqrt(B), 50 (1 + sqrt(1 + B/12.5)) for a blank counted as long as the

@@ -10,6 +10,7 @@
 #include "../../src/fit/absorb.hpp"
 #include "../support.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <numeric>
 
