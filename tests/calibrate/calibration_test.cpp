@@ -466,6 +466,20 @@ TEST(Calibration, WeighsAsItIsTold) {
   EXPECT_NEAR(both.reported.parameters()[1], by_hand.parameter("b").value, 1e-12);
   EXPECT_NEAR(by_hand.chi_squared(), 18, 1e-8);  // s0 is the one that makes it so
   EXPECT_EQ(both.reported.degrees_of_freedom(), 18);
+  // Of Student's t averaged over the weightings, 2.5 % lie beyond either end of a parameter's interval.
+  for (std::size_t j = 0; j < 2; ++j) {
+    const auto beneath = [&](double end) {
+      double sum = 0;
+      for (const Weighting& w : both.curve.weightings) {
+        const double t = (end - w.estimate.parameters()[j]) / w.estimate.standard_uncertainties()[j];
+        const double tail = student_t_two_sided(t, 18) / 2;
+        sum += w.weight * (t < 0 ? tail : 1 - tail);
+      }
+      return sum;
+    };
+    EXPECT_NEAR(beneath(both.parameters[j].low), 0.025, 1e-8);
+    EXPECT_NEAR(beneath(both.parameters[j].high), 0.975, 1e-8);
+  }
   // Blanks beside the line tell of the scatter at zero, four degrees of freedom more, and the line has its uncertainty
   // from both.
   Readings with_blanks = readings;
@@ -596,6 +610,16 @@ TEST(Calibration, MeetsBadInput) {
   Readings uncertain = plain;
   uncertain.all[0].amount_uncertainty = 0.1;
   EXPECT_EQ(code(uncertain), ErrorCode::not_supported);
+  // Four levels are few, five are not.
+  for (const double levels : {4.0, 5.0}) {
+    Readings some = standards({});
+    for (double amount = 1; amount <= levels; ++amount)
+      for (const double off : {-0.1, 0.05, 0.1})
+        some.all.push_back({.amount = amount, .signal = 2 * amount + off * amount});
+    const std::vector<std::string> remarks = calibrate(some, quick).remarks;
+    EXPECT_EQ(std::count(remarks.begin(), remarks.end(), "With only 4 levels linearity can hardly be judged."),
+              levels == 4 ? 1 : 0);
+  }
   // A falling line, unequal replicates and a blank above the lowest standard are said, not refused.
   Readings falling = standards({{1, 9}, {1, 9.1}, {2, 7}, {3, 5.1}, {4, 3}});
   add_blanks(falling, {8, 8.1});

@@ -712,5 +712,23 @@ TEST(CensoredPage, ShowsQuantilesAndOtherTreatments) {
   EXPECT_NE(text_of(ranked).find("bad: no."), std::string::npos);
 }
 
+// Four rows have an AICc for a level and its scatter, and none for a line.
+TEST(CensoredPage, PutsCandidatesWithoutAiccLast) {
+  const Table four = Table::from_columns({{"x", "", {1, 2, 3, 4}}, {"y", "", {2.1, 1.9, 2.2, 2.0}}});
+  const CensoredRows rows = censored_rows(four, {.response = "y", .predictors = {"x"}});
+  for (const bool is_first : {true, false}) {
+    std::vector<CensoredCandidate> candidates;
+    for (const bool is_line : {is_first, !is_first})
+      candidates.push_back(
+          {is_line ? "line" : "level", fit_censored(Model::written(is_line ? "y = a + b*x" : "y = a"), rows, {})});
+    const std::vector<CensoredCandidate> ranked = ranked_by_aicc(std::move(candidates));
+    EXPECT_EQ(ranked[0].name, "level");
+    EXPECT_EQ(ranked[0].difference, 0);
+    EXPECT_EQ(ranked[0].weight, 1);
+    EXPECT_TRUE(std::isnan(ranked[1].difference));
+    EXPECT_TRUE(std::isnan(ranked[1].weight));
+  }
+}
+
 }  // namespace
 }  // namespace truecurve
