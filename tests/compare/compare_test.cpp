@@ -539,6 +539,23 @@ TEST(Nested, IsFoundFromStructure) {
   EXPECT_DOUBLE_EQ(f.p, f_upper(f.statistic, 1, 16));
 }
 
+// Over a short range the height of a decay and what it decays to are hardly known, and only together; over a long one
+// they are.
+TEST(Compare, RemarksOnParametersThatAreNotToldApart) {
+  for (const double range : {1.6, 20.0}) {
+    const VectorXd x = VectorXd::LinSpaced(13, 0, range);
+    const VectorXd y = (2 * (-x.array() / 5).exp() + 1).matrix();
+    const Fit decay =
+        fit(Model::written("y = a*exp(-x/tau) + c"), Observations::of(x, y, VectorXd::Constant(13, 0.03)));
+    const Comparison comparison = compare(std::vector<Fit>{decay});
+    for (const char* name : {"a", "c"})
+      EXPECT_EQ(decay.parameter(name).standard_uncertainty<0.5 * std::abs(decay.parameter(name).value), range> 10)
+          << name << " over " << range << ": " << decay.parameter(name).value << " "
+          << decay.parameter(name).standard_uncertainty;
+    EXPECT_EQ(comparison.candidates[0].has(RemarkCode::not_told_apart), range < 10) << range;
+  }
+}
+
 // Two curves of known value and uncertainty: at the limits their distributions, by weight, leave out 2.5 % on either
 // side.
 TEST(Average, IsTheMixtureOfItsCandidates) {
