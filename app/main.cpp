@@ -9,6 +9,7 @@
 #include <cstddef>
 #include <exception>
 #include <iostream>
+#include <string_view>
 #include <system_error>
 #include <thread>
 
@@ -93,6 +94,14 @@ int run_with_room(int count, char** values) {
 }  // namespace
 
 int main(int count, char** values) {
+  // Without memory for an exception none is thrown, and all that is left is to say so.
+  static const std::terminate_handler otherwise = std::get_terminate();
+  std::set_terminate([] {
+    if (std::current_exception() != nullptr) otherwise();
+    constexpr std::string_view said = "truecurve: there is not enough memory to begin with\n";
+    (void)!write(STDERR_FILENO, said.data(), said.size());
+    _exit(1);
+  });
   std::signal(SIGXFSZ, SIG_IGN);  // a limit on the size of files is a fault of writing, not an end
   std::ios::sync_with_stdio(false);
   try {
