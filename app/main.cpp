@@ -9,6 +9,7 @@
 #include <cstddef>
 #include <exception>
 #include <iostream>
+#include <new>
 #include <string_view>
 #include <system_error>
 #include <thread>
@@ -94,10 +95,15 @@ int run_with_room(int count, char** values) {
 }  // namespace
 
 int main(int count, char** values) {
-  // Without memory for an exception none is thrown, and all that is left is to say so.
+  // Without memory for an exception, or for what follows one, all that is left is to say so.
   static const std::terminate_handler otherwise = std::get_terminate();
   std::set_terminate([] {
-    if (std::current_exception() != nullptr) otherwise();
+    try {
+      if (std::current_exception() != nullptr) throw;
+    } catch (const std::bad_alloc&) {
+    } catch (...) {
+      otherwise();
+    }
     constexpr std::string_view said = "truecurve: there is not enough memory to begin with\n";
     (void)!write(STDERR_FILENO, said.data(), said.size());
     _exit(1);
