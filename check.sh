@@ -82,8 +82,8 @@ done
 
 so_far=$(($(date +%s) - begun))
 if [ -z "$thorough" ] && [ "$minutes" -gt 0 ]; then
-  # What is left, with these two parts, takes nine tenths of what was done.
-  if [ $((so_far * 19 / 10)) -le $((minutes * 60)) ]; then
+  # What is left, with these two parts, takes about as long as what was done.
+  if [ $((so_far * 21 / 10)) -le $((minutes * 60)) ]; then
     thorough=yes
   else
     echo "== thread sanitizer and clang-tidy are left out: $so_far s have gone, which leaves them no room"
