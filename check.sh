@@ -14,7 +14,8 @@ for option in "$@"; do
   case $option in
     --browser) browser=--browser; export TRUECURVE_BROWSER=required ;;
     --thorough) thorough=yes ;;
-    --minutes=[1-9]*) minutes=${option#*=} ;;
+    --minutes=*[!0-9]* | --minutes=) echo "check.sh --minutes=N: N is a whole number, and '${option#*=}' is none"; exit 2 ;;
+    --minutes=*) minutes=${option#*=} ;;
     *) echo "check.sh [--browser] [--thorough] [--minutes=N]"; exit 2 ;;
   esac
 done

@@ -92,22 +92,27 @@ int run_with_room(int count, char** values) {
   return call.code;
 }
 
-}  // namespace
-
-int main(int count, char** values) {
-  // Without memory for an exception, or for what follows one, all that is left is to say so.
-  static const std::terminate_handler otherwise = std::get_terminate();
-  std::set_terminate([] {
+// Without memory for an exception, or for what follows one, all that is left is to say so. Before anything else of the
+// command is made, as that takes memory, too.
+__attribute__((constructor(101))) void say_where_memory_ends() {
+  static std::terminate_handler otherwise;
+  otherwise = std::set_terminate([] {
     try {
       if (std::current_exception() != nullptr) throw;
     } catch (const std::bad_alloc&) {
     } catch (...) {
       otherwise();
     }
-    constexpr std::string_view said = "truecurve: there is not enough memory to begin with\n";
+    constexpr std::string_view said =
+        "truecurve: there is not enough memory to go on\n  allow more of it (ulimit -v), or end other programs\n";
     (void)!write(STDERR_FILENO, said.data(), said.size());
     _exit(1);
   });
+}
+
+}  // namespace
+
+int main(int count, char** values) {
   std::signal(SIGXFSZ, SIG_IGN);  // a limit on the size of files is a fault of writing, not an end
   std::ios::sync_with_stdio(false);
   try {
