@@ -214,14 +214,21 @@ struct CoreInput {
   std::vector<CalibrationLevel> levels;
 };
 
+// The curve of the signal in the amount: a model of the caller's may not know yet what its predictor is called.
+Model model_of(const Readings& readings, const CalibrationOptions& options) {
+  if (!options.model) return shape_model("line", readings.amount.name, readings.signal.name);
+  const std::vector<std::string> amount = {readings.amount.name};
+  return options.model->is_bound() && options.model->predictors() == amount ? *options.model
+                                                                            : options.model->with_predictors(amount);
+}
+
 CoreInput input_of(const Readings& readings, const CalibrationOptions& options) {
   const BlankSummary blank = summary_of_blanks(readings.of(ReadingKind::blank));
   require_blanks(options, blank);
   std::vector<Reading> used = standards_of(readings, options, blank);
   std::vector<CalibrationLevel> levels = levels_of(used, options.level);
   require_levels(levels, options);
-  const Model model = options.model ? *options.model : shape_model("line", readings.amount.name, readings.signal.name);
-  return {readings, options, model, blank, std::move(used), std::move(levels)};
+  return {readings, options, model_of(readings, options), blank, std::move(used), std::move(levels)};
 }
 
 CoreCalibration core_of(CoreInput in, const Fit& made) {

@@ -18,6 +18,9 @@
 namespace truecurve {
 namespace {
 
+// Where uncertainties, trials and exposures come from that no table holds.
+constexpr const char* given_with_the_data = "given with the data";
+
 bool is_whole(double value) { return value == std::floor(value) && std::abs(value) < 0x1p53; }
 
 }  // namespace
@@ -200,7 +203,7 @@ Observations Observations::of_columns(NamedColumn response, std::vector<NamedCol
   data->row_scatter = std::move(uncertainties);
   if (data->row_scatter.size() != 0) {
     data->model = detail::scattering_by_row(1);
-    data->origin = "given with the data";
+    data->origin = given_with_the_data;
   }
   return Observations(std::move(data));
 }
@@ -310,6 +313,7 @@ Observations Observations::scattering_as(ObservationModel model, Vector sizes) c
   auto made = std::make_shared<Data>(*data_);
   made->model = std::move(model);
   made->sizes = std::move(sizes);
+  if ((as_eigen(made->sizes).array() != 1).any()) made->size_origin = given_with_the_data;
   return Observations(std::move(made));
 }
 

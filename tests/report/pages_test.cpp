@@ -23,6 +23,7 @@
 #include <truecurve/report/study_report.hpp>
 
 #include "../support.hpp"
+#include "page_reading.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -34,53 +35,11 @@
 namespace truecurve {
 namespace {
 
-const PageTable& table_in(const Page& page, const std::string& heading) {
-  static const PageTable none;
-  const auto in = [](const PageSection& section) -> const PageTable& {
-    for (const Block& block : section.blocks) {
-      if (const auto* table = std::get_if<PageTable>(&block)) return *table;
-    }
-    return none;
-  };
-  if (heading.empty()) return in(page.lead);
-  for (const PageSection& section : page.sections) {
-    if (section.heading.starts_with(heading)) return in(section);
-  }
-  ADD_FAILURE() << "no section '" << heading << "' in\n" << text_of(page);
-  return none;
-}
-
-// The cell in the row that begins with `first`, under a heading.
-std::string cell(const Page& page, const std::string& section, const std::string& first, const std::string& heading) {
-  const PageTable& table = table_in(page, section);
-  const auto column =
-      std::find_if(table.headings.begin(), table.headings.end(), [&](const Heading& h) { return h.text == heading; });
-  const auto row =
-      std::find_if(table.rows.begin(), table.rows.end(), [&](const auto& cells) { return cells[0] == first; });
-  if (column == table.headings.end() || row == table.rows.end()) return "(none)";
-  return (*row)[static_cast<std::size_t>(column - table.headings.begin())];
-}
-
-// The second and third cells of a table without headings.
-std::pair<std::string, std::string> line(const Page& page, const std::string& section, const std::string& first) {
-  for (const auto& row : table_in(page, section).rows) {
-    if (row[0] == first) return {row[1], row[2]};
-  }
-  return {"(none)", ""};
-}
-
-double number(const Page& page, std::size_t row, const std::string& name) {
-  const auto at = std::find(page.data.names.begin(), page.data.names.end(), name);
-  if (at == page.data.names.end()) return std::nan("");
-  const Datum& datum = page.data.rows[row][static_cast<std::size_t>(at - page.data.names.begin())];
-  const auto* whole = std::get_if<std::size_t>(&datum);
-  return whole != nullptr ? static_cast<double>(*whole) : std::get<double>(datum);
-}
-
-bool has_caution(const Page& page, const std::string& words) {
-  return std::any_of(page.cautions.begin(), page.cautions.end(),
-                     [&](const Advice& caution) { return caution.text().find(words) != std::string::npos; });
-}
+using test::cell;
+using test::has_caution;
+using test::line;
+using test::number;
+using test::table_in;
 
 // Replicates about a line, with stated uncertainties.
 Observations rows() {
@@ -380,22 +339,6 @@ TEST(FitPage, CautionsOfAScatterOfFewRows) {
   }
 }
 
-TEST(CalibrationPage, ListsRowsAndWhatTheRangeLeavesOut) {
-  const Table table = Table::from_columns(
-      {{"c", "mg/g", {0, 0, 1, 1, 2, 2, 8, 9}}, {"I", "", {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 50, 57}}});
-  const Calibration line =
-      calibrate(readings_of(table, {.amount = "c", .signals = {"I"}}), {.high = 5, .limits = {.simulations = 0}});
-  const Page page = calibration_page(line, true);
-  EXPECT_TRUE(has_caution(page, "Not used, as outside the range: rows 7, 8."));
-  ASSERT_EQ(page.data.rows.size(), 6U);
-  EXPECT_EQ(number(page, 5, "row"), 6);
-  EXPECT_EQ(number(page, 5, "I"), 14.7);
-  EXPECT_NEAR(number(page, 5, "fitted") + number(page, 5, "residual"), 14.7, 1e-12);
-  EXPECT_EQ(table_in(page, "Rows").rows.size(), 6U);
-  EXPECT_TRUE(calibration_page(calibrate(readings_of(table, {.amount = "c", .signals = {"I"}}))).data.names[0] ==
-              "route");
-}
-
 TEST(LookPage, ListsTheAxesThatStraightenAPair) {
   std::vector<double> x;
   std::vector<double> y;
@@ -427,126 +370,6 @@ TEST(LookPage, ListsTheAxesThatStraightenAPair) {
             std::string::npos);
   EXPECT_NE(said([](double at) { return 90 + 9 * std::sin(at); }).find("A parabola does not"), std::string::npos);
   EXPECT_EQ(straightness_sentence(Observations::of(x, y), {}), "");
-}
-
-TEST(ComparisonPage, RanksCandidatesAndPredictsTheirAverage) {
-  const auto points = Observations::of({1, 2, 3, 4, 5, 6, 7}, {3.3, 5.6, 7.1, 9.3, 10.7, 12.1, 14.3});
-  const std::vector<Fit> fits = {fit(shape_model("line"), points), fit(shape_model("power"), points),
-                                 fit(shape_model("polynomial(2)"), points)};
-  const Comparison comparison = compare(fits, {.folds = 3});
-  const Page page = comparison_page(comparison);
-  for (std::size_t i = 0; i < 3; ++i) {
-    const Candidate& c = comparison.candidates[i];
-    const std::string place = fmt::format("{}", i + 1);
-    EXPECT_EQ(cell(page, "The candidates", place, "candidate"), c.name);
-    EXPECT_EQ(cell(page, "The candidates", place, "AICc"), fmt::format("{:.1f}", c.aicc));
-    EXPECT_EQ(cell(page, "The candidates", place, "ΔAICc"),
-              fmt::format("{:.1f}", c.aicc - comparison.candidates[0].aicc));
-    EXPECT_EQ(cell(page, "The candidates", place, "Akaike weight"), fmt::format("{:.3f}", c.weight));
-    EXPECT_EQ(cell(page, "The candidates", place, "leave-one-out RMSE"),
-              rounded(c.leave_one_out.size.root_mean_square, 4));
-    EXPECT_EQ(cell(page, "Goodness", place, "S"), rounded(c.residual_sd, 4));
-    EXPECT_EQ(cell(page, "Goodness", place, "R²"), rounded(c.r_squared, 6));
-    EXPECT_EQ(number(page, i, "bic"), c.bic);
-    EXPECT_EQ(number(page, i, "parameters"), static_cast<double>(c.parameters));
-    EXPECT_EQ(number(page, i, "cross_validation_sd"), c.cross_validation.root_mean_square);
-  }
-  EXPECT_EQ(page.subject, "3 candidates compared by their fits to all 7 rows");
-  EXPECT_EQ(answer_of(page).find(comparison.suggestion.headline), 0U);
-  EXPECT_FALSE(has_caution(page, "Remarks on the other"));
-  // Ten are described, the others counted.
-  CompareOptions named;
-  std::vector<Fit> twelve;
-  for (int i = 0; i < 12; ++i) {
-    named.names.push_back(fmt::format("candidate {}", i + 1));
-    twelve.push_back(fits[static_cast<std::size_t>(i % 3)]);
-  }
-  EXPECT_TRUE(
-      has_caution(comparison_page(compare(twelve, named)), "Remarks on the other 2 candidates are in the record."));
-
-  std::vector<WeightedEstimate> curves;
-  for (const Candidate& c : comparison.candidates)
-    curves.push_back({.name = c.name,
-                      .weight = c.weight,
-                      .estimate = c.fit.estimate(),
-                      .is_suggested = c.name == comparison.suggestion.name});
-  const std::vector<Vector> at = {{2.5, 20}};
-  const auto values = averaged_band(curves, at, 0.95);
-  const Page average = averaged_prediction_page(curves, at, values, 0.95);
-  EXPECT_EQ(number(average, 1, "x"), 20);
-  EXPECT_EQ(number(average, 1, "between"), values[1].between);
-  EXPECT_EQ(number(average, 1, "prediction_low"), values[1].whole.prediction.low);
-  EXPECT_EQ(cell(average, "", "2.5", "y"),
-            with_uncertainty(values[0].whole.value, values[0].whole.standard_uncertainty));
-  EXPECT_EQ(cell(average, "", "20", "SD between candidates"), rounded(values[1].between, 2));
-  EXPECT_TRUE(has_caution(average, "Extrapolated"));
-}
-
-TEST(CalibrationPage, ShowsLevelsTestsAndLimits) {
-  const Table table =
-      Table::from_columns({{"c", "mg/g", {0, 0, 0, 1, 1, 1, 2, 2, 2, 4, 4, 4}},
-                           {"I", "kcps", {1.8, 2.0, 1.9, 8.1, 8.3, 8.0, 14.4, 14.7, 14.5, 27.2, 26.8, 27.1}}});
-  const Calibration c = calibrate(readings_of(table, {.amount = "c", .signals = {"I"}}));
-  const Page page = calibration_page(c);
-  // 8.1, 8.3, 8.0: mean 24.4/3, SD by hand.
-  const double mean = 24.4 / 3;
-  const double sd = std::sqrt((std::pow(8.1 - mean, 2) + std::pow(8.3 - mean, 2) + std::pow(8.0 - mean, 2)) / 2);
-  EXPECT_EQ(cell(page, "Calibration levels", "1", "n"), "3");
-  EXPECT_EQ(cell(page, "Calibration levels", "1", "mean (kcps)"), fmt::format("{:.5g}", mean));
-  EXPECT_EQ(cell(page, "Calibration levels", "1", "SD"), rounded(sd, 3));
-  EXPECT_EQ(cell(page, "Calibration levels", "1", "SD (%)"), fmt::format("{:.2g}", 100 * sd / mean));
-  const Interval& of_mean = c.levels[1].interval;
-  EXPECT_EQ(cell(page, "Calibration levels", "1", "95 % interval of the mean"),
-            interval_text(of_mean.low, of_mean.high, (of_mean.high - of_mean.low) / 4));
-  EXPECT_EQ(cell(page, "Calibration levels", "1", "curve"),
-            fmt::format("{:.5g}", c.parameters[0].value + c.parameters[1].value));
-  // In brief: the line and what it detects.
-  std::vector<std::string> kept;
-  for (const PageSection& section : in_brief(page).sections) kept.push_back(section.heading);
-  EXPECT_EQ(kept, (std::vector<std::string>{"Parameters", "Detection and quantitation limits"}));
-  ASSERT_FALSE(c.limits.empty());
-  for (std::size_t i = 0; i < c.limits.size(); ++i) {
-    const LimitRoute& route = c.limits[i];
-    EXPECT_EQ(number(page, i, "detection"), route.detection);
-    EXPECT_EQ(number(page, i, "detection_uncertainty"), route.detection_uncertainty);
-    EXPECT_EQ(cell(page, "Detection", std::string(name(route.route)), "detection limit"),
-              with_uncertainty(route.detection, route.detection_uncertainty));
-    EXPECT_EQ(cell(page, "Detection", std::string(name(route.route)), "quantitation limit"),
-              rounded(route.quantitation, 3));
-  }
-  // What holds for all is said once, and not of each again.
-  const std::string text = text_of(page);
-  EXPECT_NE(text.find("All of them: below the lowest standard (1)."), std::string::npos) << text;
-  EXPECT_EQ(text.find("; below the lowest standard"), std::string::npos);
-  EXPECT_NE(answer_of(page).find("kcps; detection limit ") == std::string::npos &&
-                answer_of(page).find("; detection limit ") == std::string::npos,
-            true);
-  EXPECT_NE(answer_of(page).find("(α = 0.05, β = 0.05, one reading)."), std::string::npos) << answer_of(page);
-}
-
-// Two samples, each with its own line: I = 2 (c + amount), amounts 1 and 3.
-TEST(AdditionsPage, NamesEachSample) {
-  Readings readings{.amount = {"c", "mg/g"}, .signal = {"I", ""}};
-  for (const auto& [sample, amount] : {std::pair{"gate", 1.0}, {"rim", 3.0}}) {
-    for (const double added : {0.0, 1.0, 2.0, 3.0})
-      readings.all.push_back({.amount = added,
-                              .signal = 2 * (added + amount) + (added == 1   ? 0.01
-                                                                : added == 2 ? -0.01
-                                                                             : 0),
-                              .sample = sample,
-                              .row = readings.all.size() + 1});
-  }
-  const auto found = standard_additions(readings, {});
-  const Page page = additions_page(found);
-  EXPECT_EQ(page.subject, "standard additions: 8 readings of 2 samples, c added");
-  ASSERT_EQ(page.data.rows.size(), 2U);
-  EXPECT_NEAR(number(page, 0, "amount"), 1, 0.02);
-  EXPECT_NEAR(number(page, 1, "amount"), 3, 0.02);
-  EXPECT_NE(text_of(page).find("The sample 'rim' as measured holds"), std::string::npos) << text_of(page);
-  EXPECT_EQ(cell(page, "Parameters of 'rim'", found[1].calibration.parameters[0].name, "value"),
-            with_uncertainty(found[1].calibration.parameters[0].value,
-                             found[1].calibration.parameters[0].standard_uncertainty));
-  EXPECT_EQ(additions_page(std::span(found).first(1)).subject, "standard additions: 4 readings of 'gate', c added");
 }
 
 // What a transform takes the scatter of the response as is cautioned of, unless it is what no transform would take.

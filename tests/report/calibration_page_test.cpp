@@ -1,0 +1,396 @@
+// A calibration's page: its verdict, what blanks and scatter are said to be, suspicious readings, limits, and the
+// controls of a series.
+#include <truecurve/base/distributions.hpp>
+#include <truecurve/base/random.hpp>
+#include <truecurve/report/calibration_page.hpp>
+
+#include "../support.hpp"
+#include "page_reading.hpp"
+
+#include <cmath>
+#include <numeric>
+
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using test::cell;
+using test::has_caution;
+using test::line;
+using test::number;
+using test::sentences;
+using test::table_in;
+
+struct Line {
+  double slope, intercept;
+};
+
+// Least squares by the textbook's sums.
+Line least_squares(const std::vector<double>& x, const std::vector<double>& y) {
+  const auto n = static_cast<double>(x.size());
+  const double mean_x = std::accumulate(x.begin(), x.end(), 0.0) / n;
+  const double mean_y = std::accumulate(y.begin(), y.end(), 0.0) / n;
+  double sxy = 0;
+  double sxx = 0;
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    sxy += (x[i] - mean_x) * (y[i] - mean_y);
+    sxx += (x[i] - mean_x) * (x[i] - mean_x);
+  }
+  return {sxy / sxx, mean_y - sxy / sxx * mean_x};
+}
+
+Calibration calibration_of(const std::vector<double>& c, const std::vector<double>& signal,
+                           const CalibrationOptions& options = {.limits = {.simulations = 0}}) {
+  return calibrate(
+      readings_of(Table::from_columns({{"c", "mg/g", c}, {"I", "kcps", signal}}), {.amount = "c", .signals = {"I"}}),
+      options);
+}
+
+const std::vector<double> standards = {0, 0, 0, 0, 1, 1, 1, 1, 2, 2, 2, 2, 4, 4, 4, 4};
+
+TEST(CalibrationPage, TellsWhatAFarReadingDoesToTheLine) {
+  std::vector<double> signal = {1.8,  2.0,  1.9,  1.95, 8.1,  8.3,  8.0,  8.2,
+                                14.4, 14.7, 14.5, 14.6, 27.2, 26.8, 27.1, 29.0};
+  const Calibration c = calibration_of(standards, signal);
+  const Line all = least_squares(standards, signal);
+  const Line without = least_squares({standards.begin(), standards.end() - 1}, {signal.begin(), signal.end() - 1});
+  // Grubbs' G of the highest level, and its p by Student's t (n = 4): Bonferroni over the four readings.
+  const double mean = (27.2 + 26.8 + 27.1 + 29.0) / 4;
+  double squares = 0;
+  for (const double y : {27.2, 26.8, 27.1, 29.0}) squares += (y - mean) * (y - mean);
+  const double g = (29.0 - mean) / std::sqrt(squares / 3);
+  const std::string words = sentences(calibration_page(c));
+  const std::string numbers = fmt::format(
+      "Without that reading the slope would be {} instead of {}, the intercept {} instead of {}. Nothing is removed: "
+      "find out what happened.",
+      rounded(without.slope, 5), rounded(all.slope, 5), rounded(without.intercept, 4), rounded(all.intercept, 4));
+  const Page page = calibration_page(c);
+  bool by_grubbs = false;
+  bool by_cochran = false;
+  for (const Advice& caution : page.cautions) {
+    const std::string text = caution.text();
+    if (text.starts_with("Row 16 (29 kcps at level 4) is a")) {
+      by_grubbs = true;
+      EXPECT_NE(text.find(fmt::format(" by Grubbs' test (G = {}, p = ", rounded(g, 3))), std::string::npos) << text;
+      EXPECT_NE(text.find(numbers), std::string::npos) << text << "\n" << numbers;
+    } else if (text.starts_with("The scatter of level 4 is a")) {
+      by_cochran = true;
+      double variances = squares / 3;
+      for (std::size_t l = 0; l < 3; ++l) {
+        double sum = 0;
+        for (std::size_t i = 0; i < 4; ++i) sum += signal[4 * l + i] / 4;
+        for (std::size_t i = 0; i < 4; ++i) variances += (signal[4 * l + i] - sum) * (signal[4 * l + i] - sum) / 3;
+      }
+      EXPECT_NE(text.find(fmt::format(" by Cochran's test (C = {}, p = ", rounded(squares / 3 / variances, 3))),
+                std::string::npos)
+          << text;
+      EXPECT_NE(text.find("; the reading farthest out is that of row 16 (29 kcps)."), std::string::npos) << text;
+      EXPECT_NE(text.find(numbers), std::string::npos) << text;
+    }
+  }
+  EXPECT_TRUE(by_grubbs || by_cochran) << words;
+  EXPECT_NE(words.find(by_grubbs && by_cochran ? "2 readings are suspicious" : "a reading is suspicious"),
+            std::string::npos)
+      << words;
+  EXPECT_NE(words.find("To be settled before use: "), std::string::npos) << words;
+}
+
+// The verdict names each test that failed with its p, and each that did not.
+TEST(CalibrationPage, SaysWhatIsToBeSettledBeforeUse) {
+  std::vector<double> c;
+  std::vector<double> clean;
+  std::vector<double> curved;
+  std::vector<double> growing;
+  const std::vector<double> scatter = {-0.12, 0.05, 0.16, -0.09};
+  for (std::size_t i = 0; i < 20; ++i) {
+    c.push_back(static_cast<double>(i / 4));
+    const double at = c.back();
+    clean.push_back(2 + 6 * at + scatter[(i + i / 4) % 4]);
+    curved.push_back(2 + 6 * at - 0.2 * at * at + scatter[(i + i / 4) % 4]);
+    growing.push_back(2 + 6 * at + (0.1 + 4 * at) * scatter[(i + i / 4) % 4]);
+  }
+  const Page of_clean = calibration_page(calibration_of(c, clean));
+  EXPECT_NE(sentences(of_clean).find("No lack of fit, no curvature, no difference of scatter between the levels and no "
+                                     "suspicious reading was detected."),
+            std::string::npos)
+      << sentences(of_clean);
+  EXPECT_EQ(line(of_clean, "Linearity", "Mandel").second, "A quadratic is not significantly better.");
+  EXPECT_EQ(line(of_clean, "Linearity", "lack of fit").second, "No lack of fit detected.");
+  EXPECT_EQ(line(of_clean, "Linearity", "intercept zero").second, "The intercept differs from zero.");
+
+  const Calibration bent = calibration_of(c, curved);
+  const Page of_bent = calibration_page(bent);
+  const std::string text = sentences(of_bent);
+  EXPECT_NE(
+      text.find(fmt::format("To be settled before use: the means of the levels deviate from the curve (p = "
+                            "{}); a quadratic describes the readings better (p = {}).",
+                            probability_text(bent.linearity.lack_of_fit_p), probability_text(bent.linearity.mandel_p))),
+      std::string::npos)
+      << text;
+  EXPECT_EQ(line(of_bent, "Linearity", "Mandel").second,
+            "A quadratic describes the readings significantly better than the line.");
+
+  const Calibration unequal = calibration_of(c, growing);
+  ASSERT_FALSE(unequal.equal_scatter.is_equal);
+  const Page of_unequal = calibration_page(unequal);
+  EXPECT_NE(sentences(of_unequal)
+                .find(fmt::format("To be settled before use: the scatter differs between the levels (p = {}), and "
+                                  "equal weights do not allow for it",
+                                  probability_text(unequal.equal_scatter.family_p))),
+            std::string::npos)
+      << sentences(of_unequal);
+  // What to do about it comes first, and not again below.
+  ASSERT_FALSE(of_unequal.cautions.empty());
+  EXPECT_EQ(of_unequal.cautions.front().text(), unequal.suggestion.text());
+  const EqualScatter& e = unequal.equal_scatter;
+  EXPECT_EQ(cell(of_unequal, "Scatter", "Cochran", "statistic"), "C = " + rounded(e.cochran, 3));
+  EXPECT_EQ(cell(of_unequal, "Scatter", "upper against lower third", "statistic"),
+            fmt::format("variances {} to 1", rounded(e.high_to_low, 3)));
+  // Weighted by what the levels scatter, the same readings have nothing to be settled about their scatter.
+  const Page weighted = calibration_page(
+      calibration_of(c, growing, {.scatter = {.kind = SignalScatter::Kind::both}, .limits = {.simulations = 0}}));
+  EXPECT_EQ(sentences(weighted).find("equal weights do not allow for it"), std::string::npos);
+  EXPECT_NE(sentences(weighted).find(
+                "The readings are weighted by the scatter of the levels: s = sqrt(s0² + (k × net signal)²)"),
+            std::string::npos)
+      << sentences(weighted);
+}
+
+// Where the lowest third does not scatter at all, there is no ratio of variances.
+TEST(CalibrationPage, TellsLevelsThatDoNotScatter) {
+  const Page page =
+      calibration_page(calibration_of({0, 0, 0, 1, 1, 1, 2, 2, 2}, {1, 1, 1, 7, 7.2, 7.1, 13.1, 12.8, 13.0}));
+  EXPECT_EQ(cell(page, "Scatter", "upper against lower third", "statistic"), "the lower third does not scatter");
+  EXPECT_EQ(cell(page, "Calibration levels", "0", "SD (%)"), "0");
+  EXPECT_EQ(cell(page, "Calibration levels", "0", "n"), "3");
+}
+
+// Two digits of the uncertainty, whatever its leading one.
+TEST(CalibrationPage, RoundsIntervalsOfLevels) {
+  for (const double scale : {1.0, 1.5, 2.0, 3.0, 4.0, 5.0, 7.0}) {
+    const Calibration c =
+        calibration_of({0, 0, 0, 1, 1, 1, 2, 2, 2}, {scale * 1.02, scale * 1.0, scale * 1.01, scale * 7, scale * 7.2,
+                                                     scale * 7.1, scale * 13.1, scale * 12.8, scale * 13.0});
+    const Page page = calibration_page(c);
+    for (const CalibrationLevel& level : c.levels) {
+      const double mean = (level.readings[0].signal + level.readings[1].signal + level.readings[2].signal) / 3;
+      const double half = (level.interval.high - level.interval.low) / 2;
+      EXPECT_NEAR(level.interval.low + half, mean, 1e-12 * scale);
+      EXPECT_EQ(cell(page, "Calibration levels", shortest(level.amount), "95 % interval of the mean"),
+                interval_text(level.interval.low, level.interval.high, half / 2));
+    }
+  }
+}
+
+TEST(CalibrationPage, SaysWhatIsDoneWithBlanks) {
+  Readings readings{.amount = {"c", "mg/g"}, .signal = {"I", "kcps"}};
+  for (const double c : {1.0, 2.0, 3.0, 4.0}) {
+    for (const double off : {-0.1, 0.1})
+      readings.all.push_back(
+          {.amount = c, .signal = 1 + 5 * c + off * (c == 2 ? -1 : 1), .row = readings.all.size() + 1});
+  }
+  for (const double signal : {0.9, 1.1, 1.0})
+    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+  const std::string mean = with_uncertainty(1, 0.1 / std::sqrt(3)) + " kcps";
+  const auto said = [&](BlankUse use, const std::optional<Model>& model = {}) {
+    const Page page =
+        calibration_page(calibrate(readings, {.model = model, .blank = use, .limits = {.simulations = 0}}));
+    EXPECT_EQ(page.subject,
+              "calibration of I against c by " +
+                  std::string(use == BlankUse::include ? "11 readings at 5 levels" : "8 readings at 4 levels") +
+                  ", 3 blanks");
+    return sentences(page);
+  };
+  EXPECT_NE(said(BlankUse::none).find("The mean of 3 blanks is " + mean + "; it is not part of the line."),
+            std::string::npos)
+      << said(BlankUse::none);
+  EXPECT_NE(said(BlankUse::include)
+                .find("3 blanks with the mean " + mean + " are part of the line as standards of amount 0."),
+            std::string::npos)
+      << said(BlankUse::include);
+  const std::string subtracted =
+      "The mean " + mean +
+      " of 3 blanks is subtracted from every signal; its uncertainty is common to all and is "
+      "carried as covariance";
+  EXPECT_NE(said(BlankUse::subtract).find(subtracted + ": it is part of the constant's uncertainty, and cancels"),
+            std::string::npos)
+      << said(BlankUse::subtract);
+  EXPECT_NE(said(BlankUse::subtract, Model::written("I = b*c")).find(subtracted + ".\n"), std::string::npos);
+}
+
+TEST(CalibrationPage, SaysHowTheReadingsAreWeighted) {
+  const std::vector<double> c = {1, 1, 2, 2, 3, 3, 5, 5};
+  const std::vector<double> signal = {7.1, 6.9, 13.1, 13.0, 18.9, 19.1, 31.0, 31.2};
+  const Table table = Table::from_columns({{"c", "mg/g", c},
+                                           {"I", "kcps", signal},
+                                           {"u", "kcps", std::vector<double>(8, 0.1)},
+                                           {"uc", "mg/g", std::vector<double>(8, 0.01)}});
+  const Line fitted = least_squares(c, signal);
+  double chi_squared = 0;
+  for (std::size_t i = 0; i < 8; ++i)
+    chi_squared += std::pow((signal[i] - fitted.intercept - fitted.slope * c[i]) / 0.1, 2);
+  const auto said = [](const Calibration& calibration) { return sentences(calibration_page(calibration)); };
+  const std::string equal = said(calibration_of(c, signal));
+  EXPECT_NE(equal.find(fmt::format("All readings are equally weighted; their residual standard deviation is {} kcps.",
+                                   rounded(0.1 * std::sqrt(chi_squared / 6), 4))),
+            std::string::npos)
+      << equal;
+  const CalibrationOptions stated{.scatter = {.kind = SignalScatter::Kind::stated}, .limits = {.simulations = 0}};
+  const std::string of_signals =
+      said(calibrate(readings_of(table, {.amount = "c", .signals = {"I"}, .signal_uncertainty = "u"}), stated));
+  EXPECT_NE(of_signals.find(fmt::format("The stated uncertainties of I are used as stated: chi-squared is {} with 6 "
+                                        "degrees of freedom (p = {}).",
+                                        rounded(chi_squared, 4), probability_text(chi_squared_upper(chi_squared, 6)))),
+            std::string::npos)
+      << of_signals;
+  const Readings both =
+      readings_of(table, {.amount = "c", .signals = {"I"}, .amount_uncertainty = "uc", .signal_uncertainty = "u"});
+  const std::string shared = said(calibrate(both, stated));
+  EXPECT_NE(shared.find("The stated uncertainties of I and of the amounts c (readings of one standard share its "
+                        "uncertainty) are used as stated"),
+            std::string::npos)
+      << shared;
+  CalibrationOptions apart = stated;
+  apart.separate_standards = true;
+  const std::string separate = said(calibrate(both, apart));
+  EXPECT_NE(separate.find(" and of the amounts c (each reading of a standard of its own) are used"), std::string::npos)
+      << separate;
+  CalibrationOptions squared{.scatter = {.kind = SignalScatter::Kind::power, .power = 0.5},
+                             .limits = {.simulations = 0}};
+  EXPECT_NE(said(calibration_of(c, signal, squared)).find("The scatter of I is taken as proportional to I^0.5.\n"),
+            std::string::npos);
+}
+
+// What the limits are for, and with which probabilities.
+TEST(CalibrationPage, SaysWhatTheLimitsMean) {
+  const std::vector<double> c = {0, 0, 1, 1, 2, 2, 4, 4};
+  const std::vector<double> signal = {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 27.2, 26.8};
+  const Page page = calibration_page(
+      calibration_of(c, signal, {.limits = {.alpha = 0.01, .beta = 0.1, .readings = 3, .simulations = 40}}));
+  const std::string answer = answer_of(page);
+  EXPECT_NE(answer.find("(α = 0.01, β = 0.1, 3 readings)."), std::string::npos) << answer;
+  std::string all = sentences(page);
+  EXPECT_NE(all.find("For the mean of 3 readings of an unknown. The critical value is exceeded by a blank with nominal "
+                     "probability 0.01; an amount at the detection limit of 'critical value and power' falls below it "
+                     "with nominal probability 0.1;"),
+            std::string::npos)
+      << all;
+  EXPECT_NE(all.find("The uncertainties of the limits are those of 40 simulated calibrations."), std::string::npos)
+      << all;
+  const Calibration one = calibration_of(c, signal);
+  all = sentences(calibration_page(one));
+  EXPECT_NE(all.find("For a single reading of an unknown."), std::string::npos) << all;
+  EXPECT_EQ(all.find("simulated calibrations"), std::string::npos);
+  for (const LimitRoute& route : one.limits)
+    EXPECT_EQ(cell(calibration_page(one), "Detection", std::string(name(route.route)), "detection limit"),
+              rounded(route.detection, 3));
+  EXPECT_NE(answer_of(calibration_page(one)).find("(α = 0.05, β = 0.05, one reading)"), std::string::npos);
+}
+
+// Controls stand in a table of their own: recovery in percent, and the error in its standard uncertainties.
+TEST(QuantitiesPage, ShowsControlsByThemselves) {
+  const Calibration c = calibration_of({0, 0, 1, 1, 2, 2, 4, 4}, {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 27.2, 26.8});
+  Readings readings{.amount = {"c", "mg/g"}, .signal = {"I", "kcps"}};
+  readings.all.push_back({.kind = ReadingKind::sample, .signal = 10, .sample = "gate", .row = 1});
+  readings.all.push_back({.kind = ReadingKind::control, .amount = 1.5, .signal = 11.4, .sample = "check", .row = 2});
+  readings.all.push_back({.kind = ReadingKind::sample, .signal = 12, .sample = "rim", .row = 3});
+  const Quantities found = quantify(c.curve, readings);
+  const Page page = quantities_page(found, c.readings.amount, c.curve, c.options.limits);
+  const PageTable& controls = table_in(page, "Controls");
+  ASSERT_EQ(controls.rows.size(), 1U) << text_of(page);
+  const Quantified& check = found.unknowns.at(1);
+  ASSERT_EQ(check.kind, ReadingKind::control);
+  const double amount = check.amount.amount;
+  const double u = check.amount.standard_uncertainty;
+  EXPECT_EQ(cell(page, "Controls", "check", "known (mg/g)"), "1.5");
+  EXPECT_EQ(cell(page, "Controls", "check", "found"), with_uncertainty(amount, u));
+  EXPECT_EQ(cell(page, "Controls", "check", "recovery"), with_uncertainty(100 * amount / 1.5, 100 * u / 1.5) + " %");
+  EXPECT_EQ(cell(page, "Controls", "check", "error / u"), fmt::format("{:.2f}", (amount - 1.5) / u));
+}
+
+TEST(CalibrationPage, ListsRowsAndWhatTheRangeLeavesOut) {
+  const Table table = Table::from_columns(
+      {{"c", "mg/g", {0, 0, 1, 1, 2, 2, 8, 9}}, {"I", "", {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 50, 57}}});
+  const Calibration line =
+      calibrate(readings_of(table, {.amount = "c", .signals = {"I"}}), {.high = 5, .limits = {.simulations = 0}});
+  const Page page = calibration_page(line, true);
+  EXPECT_TRUE(has_caution(page, "Not used, as outside the range: rows 7, 8."));
+  ASSERT_EQ(page.data.rows.size(), 6U);
+  EXPECT_EQ(number(page, 5, "row"), 6);
+  EXPECT_EQ(number(page, 5, "I"), 14.7);
+  EXPECT_NEAR(number(page, 5, "fitted") + number(page, 5, "residual"), 14.7, 1e-12);
+  EXPECT_EQ(table_in(page, "Rows").rows.size(), 6U);
+  EXPECT_TRUE(calibration_page(calibrate(readings_of(table, {.amount = "c", .signals = {"I"}}))).data.names[0] ==
+              "route");
+}
+
+TEST(CalibrationPage, ShowsLevelsTestsAndLimits) {
+  const Table table =
+      Table::from_columns({{"c", "mg/g", {0, 0, 0, 1, 1, 1, 2, 2, 2, 4, 4, 4}},
+                           {"I", "kcps", {1.8, 2.0, 1.9, 8.1, 8.3, 8.0, 14.4, 14.7, 14.5, 27.2, 26.8, 27.1}}});
+  const Calibration c = calibrate(readings_of(table, {.amount = "c", .signals = {"I"}}));
+  const Page page = calibration_page(c);
+  // 8.1, 8.3, 8.0: mean 24.4/3, SD by hand.
+  const double mean = 24.4 / 3;
+  const double sd = std::sqrt((std::pow(8.1 - mean, 2) + std::pow(8.3 - mean, 2) + std::pow(8.0 - mean, 2)) / 2);
+  EXPECT_EQ(cell(page, "Calibration levels", "1", "n"), "3");
+  EXPECT_EQ(cell(page, "Calibration levels", "1", "mean (kcps)"), fmt::format("{:.5g}", mean));
+  EXPECT_EQ(cell(page, "Calibration levels", "1", "SD"), rounded(sd, 3));
+  EXPECT_EQ(cell(page, "Calibration levels", "1", "SD (%)"), fmt::format("{:.2g}", 100 * sd / mean));
+  const Interval& of_mean = c.levels[1].interval;
+  EXPECT_EQ(cell(page, "Calibration levels", "1", "95 % interval of the mean"),
+            interval_text(of_mean.low, of_mean.high, (of_mean.high - of_mean.low) / 4));
+  EXPECT_EQ(cell(page, "Calibration levels", "1", "curve"),
+            fmt::format("{:.5g}", c.parameters[0].value + c.parameters[1].value));
+  // In brief: the line and what it detects.
+  std::vector<std::string> kept;
+  for (const PageSection& section : in_brief(page).sections) kept.push_back(section.heading);
+  EXPECT_EQ(kept, (std::vector<std::string>{"Parameters", "Detection and quantitation limits"}));
+  ASSERT_FALSE(c.limits.empty());
+  for (std::size_t i = 0; i < c.limits.size(); ++i) {
+    const LimitRoute& route = c.limits[i];
+    EXPECT_EQ(number(page, i, "detection"), route.detection);
+    EXPECT_EQ(number(page, i, "detection_uncertainty"), route.detection_uncertainty);
+    EXPECT_EQ(cell(page, "Detection", std::string(name(route.route)), "detection limit"),
+              with_uncertainty(route.detection, route.detection_uncertainty));
+    EXPECT_EQ(cell(page, "Detection", std::string(name(route.route)), "quantitation limit"),
+              rounded(route.quantitation, 3));
+  }
+  // What holds for all is said once, and not of each again.
+  const std::string text = text_of(page);
+  EXPECT_NE(text.find("All of them: below the lowest standard (1)."), std::string::npos) << text;
+  EXPECT_EQ(text.find("; below the lowest standard"), std::string::npos);
+  EXPECT_NE(answer_of(page).find("kcps; detection limit ") == std::string::npos &&
+                answer_of(page).find("; detection limit ") == std::string::npos,
+            true);
+  EXPECT_NE(answer_of(page).find("(α = 0.05, β = 0.05, one reading)."), std::string::npos) << answer_of(page);
+}
+
+// Two samples, each with its own line: I = 2 (c + amount), amounts 1 and 3.
+TEST(AdditionsPage, NamesEachSample) {
+  Readings readings{.amount = {"c", "mg/g"}, .signal = {"I", ""}};
+  for (const auto& [sample, amount] : {std::pair{"gate", 1.0}, {"rim", 3.0}}) {
+    for (const double added : {0.0, 1.0, 2.0, 3.0})
+      readings.all.push_back({.amount = added,
+                              .signal = 2 * (added + amount) + (added == 1   ? 0.01
+                                                                : added == 2 ? -0.01
+                                                                             : 0),
+                              .sample = sample,
+                              .row = readings.all.size() + 1});
+  }
+  const auto found = standard_additions(readings, {});
+  const Page page = additions_page(found);
+  EXPECT_EQ(page.subject, "standard additions: 8 readings of 2 samples, c added");
+  ASSERT_EQ(page.data.rows.size(), 2U);
+  EXPECT_NEAR(number(page, 0, "amount"), 1, 0.02);
+  EXPECT_NEAR(number(page, 1, "amount"), 3, 0.02);
+  EXPECT_NE(text_of(page).find("The sample 'rim' as measured holds"), std::string::npos) << text_of(page);
+  EXPECT_EQ(cell(page, "Parameters of 'rim'", found[1].calibration.parameters[0].name, "value"),
+            with_uncertainty(found[1].calibration.parameters[0].value,
+                             found[1].calibration.parameters[0].standard_uncertainty));
+  EXPECT_EQ(additions_page(std::span(found).first(1)).subject, "standard additions: 4 readings of 'gate', c added");
+}
+
+}  // namespace
+}  // namespace truecurve
