@@ -45,6 +45,8 @@ rates='Claims.*:CleanData.*:Suggestion.FindsTheTruth*:ResidualChecks.KeepTheirLe
 rates="$rates:Metamorphic.Headers*:Command.ExplainsItself:ReadRecords.EveryField*:Documentation.*:Terminal.SetsEveryPage*:Report.FitsPhone*"
 rates="$rates:Study.RunsTheFoundry*:Command.LosesNothingOnAFullDisk:CompareCommand.PutsCandidatesSideBySide:ReadCsv.TakesAMillion*"
 rates="$rates:DemoData.HoldTheRecord*:OpenEnd.IsToldByEveryPage:Terminal.AddsColour*:Powers/*:Metamorphic.Order*:CountedCommand.IsNotStopped*"
+rates="$rates:CurvedShape.FindsItsTruth*:ResidualChecks.HavePower:NonlinearCoverage.*:CountedChecks.CallClean*:CheckWords.SayWhichWay*"
+rates="$rates:CountedCommand.FindsTheDemos*:Equation.Compiled*"
 rm -rf build/sanitize/coverage
 mkdir -p build/sanitize/coverage
 shards=8

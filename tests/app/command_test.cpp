@@ -362,7 +362,7 @@ TEST(CalibrateCommand, GoesFromStandardsToUnknowns) {
                                  "--day",
                                  "monday",
                                  "--simulations",
-                                 "50",
+                                 "20",
                                  "--output",
                                  record,
                                  "--figure",

@@ -348,10 +348,27 @@ TEST(CountedCommand, CalibratesAndReadsCounts) {
   const test::TemporaryFolder folder;
   const std::string record = (folder.path() / "tracer.json").string();
   const std::string figure = (folder.path() / "tracer.svg").string();
-  const auto made =
-      run_command({"calibrate", test::demo_file("tracer_standards.csv"), "--x", "A", "--y", "N", "--counts",
-                   "--exposure", "t", "--blank", "include", "--unknown-exposure", "20", "--output", record, "--figure",
-                   figure, "--figure-residuals", (folder.path() / "r.svg").string()});
+  const auto made = run_command({"calibrate",
+                                 test::demo_file("tracer_standards.csv"),
+                                 "--x",
+                                 "A",
+                                 "--y",
+                                 "N",
+                                 "--counts",
+                                 "--exposure",
+                                 "t",
+                                 "--blank",
+                                 "include",
+                                 "--unknown-exposure",
+                                 "20",
+                                 "--simulations",
+                                 "40",
+                                 "--output",
+                                 record,
+                                 "--figure",
+                                 figure,
+                                 "--figure-residuals",
+                                 (folder.path() / "r.svg").string()});
   ASSERT_EQ(made.code, 0) << made.error;
   for (const char* words :
        {"rate (1/min)", "No scatter beyond that of counts is detected", "counts, paired blank", "counts, known blank",

@@ -403,5 +403,31 @@ TEST(ReadCsv, NamesTheKindOfWhatIsNoTable) {
   }
 }
 
+// Well-formed sequences of UTF-8 stay (The Unicode Standard, table 3-7); of all else each byte is a Latin-1 letter.
+TEST(ReadCsv, KnowsWellFormedUtf8) {
+  const auto kept = [](const std::string& bytes) {
+    const Table table = read("x,y\n1,a" + bytes + "b\n2,ok\n");
+    return *table.column("y").text_at(0);
+  };
+  for (const char* bytes : {"\xC2\xA0", "\xDF\xBF", "\xE0\xA0\x80", "\xE2\x82\xAC", "\xED\x9F\xBF", "\xEE\x80\x80",
+                            "\xEF\xBF\xBD", "\xF0\x90\x80\x80", "\xF3\xBF\xBF\xBF", "\xF4\x8F\xBF\xBF"})
+    EXPECT_EQ(kept(bytes), "a" + std::string(bytes) + "b");
+  for (const char* bytes :
+       {"\xA0", "\xC0\xA0", "\xC1\xBF", "\xC2", "\xE2\xA2", "\xE0\xA0", "\xE0\x9F\xBF", "\xED\xA0\xA0", "\xE2\xA2\x41",
+        "\xF0\x8F\xBF\xBF", "\xF0\xA0\xA0", "\xF4\xA0\xA0\xA0", "\xF5\xA0\xA0\xA0", "\xFF"}) {
+    std::string latin = "a";
+    for (const char c : std::string(bytes)) {
+      const auto byte = static_cast<unsigned char>(c);
+      if (byte < 0x80) {
+        latin += c;
+      } else {
+        latin += static_cast<char>(0xC0 | byte >> 6);
+        latin += static_cast<char>(0x80 | (byte & 0x3F));
+      }
+    }
+    EXPECT_EQ(kept(bytes), latin + "b") << static_cast<int>(static_cast<unsigned char>(bytes[0]));
+  }
+}
+
 }  // namespace
 }  // namespace truecurve

@@ -32,8 +32,8 @@ std::string zip_of(const Parts& parts) {
 const std::string relation =
     R"(<Relationships><Relationship Id="r{}" Type="http://schemas/officeDocument/{}" Target="{}"/>{}</Relationships>)";
 
-// A workbook of sheets: name and what stands in its sheetData.
-std::string xlsx_with(const std::vector<std::pair<std::string, std::string>>& sheets, const std::string& more = "") {
+// The parts of a workbook of sheets: name and what stands in its sheetData.
+Parts parts_of(const std::vector<std::pair<std::string, std::string>>& sheets, const std::string& more) {
   Parts parts;
   std::string list;
   std::string relations;
@@ -59,7 +59,11 @@ std::string xlsx_with(const std::vector<std::pair<std::string, std::string>>& sh
 <numFmt numFmtId="167" formatCode="yyyy\-mm\-dd hh:mm"/><numFmt numFmtId="168" formatCode="mm:ss.0;@"/></numFmts>
 <cellStyleXfs><xf numFmtId="14"/></cellStyleXfs>
 <cellXfs><xf numFmtId="0"/><xf numFmtId="164"/><xf numFmtId="22"/><xf numFmtId="165"/><xf numFmtId="166"/><xf numFmtId="167"/><xf numFmtId="168"/></cellXfs></styleSheet>)";
-  return zip_of(parts);
+  return parts;
+}
+
+std::string xlsx_with(const std::vector<std::pair<std::string, std::string>>& sheets, const std::string& more = "") {
+  return zip_of(parts_of(sheets, more));
 }
 
 std::string ods_with(const std::string& tables) {
@@ -174,6 +178,55 @@ TEST(Spreadsheet, IsReadAsItsExportWouldBe) {
   for (const Case& c : cases) {
     SCOPED_TRACE(c.what);
     expect_same(read_bytes(c.bytes), read_bytes(c.csv));
+  }
+}
+
+// ISO/IEC 29500-1, 18.8.30 and 18.8.31: what a number means is said by its format alone.
+TEST(Spreadsheet, TellsTimesByTheirFormats) {
+  const char* const number = "45000.25";
+  const char* const date = "2023-03-15 06:00:00";  // 45000 days after 1899-12-30
+  const char* const time = "1080006:00:00";
+  struct Case {
+    std::string format;  // a code, or the number of a built-in one
+    const char* shown;
+  };
+  std::vector<Case> cases = {{"[Red]0.00", number},
+                             {"[&gt;=100]0", number},
+                             {"[Blue][hh]:mm", time},
+                             {"[$-409]d/m/yy", date},
+                             {"\\d0.0", number},
+                             {"_d0.0", number},
+                             {"*d0.0", number},
+                             {"0.0;[h]", number},
+                             {"General", number},
+                             {"&quot;s&quot;0", number},
+                             {"D&quot; h&quot;", date},
+                             {"yyyy hh", date},
+                             {"YYYY", date},
+                             {"ss.00", time},
+                             {"S", time},
+                             {"H", time},
+                             {"[s]", time},
+                             {"[M]", time},
+                             {"[", number},
+                             {"0[]", number},
+                             {"&quot;;&quot;d", date},
+                             {"13", number},
+                             {"23", number},
+                             {"44", number},
+                             {"48", number},
+                             {"22", date}};
+  for (const char* built_in : {"14", "15", "16", "17"}) cases.push_back({built_in, date});
+  for (const char* built_in : {"18", "19", "20", "21", "45", "46", "47"}) cases.push_back({built_in, time});
+  for (const auto& [format, shown] : cases) {
+    SCOPED_TRACE(format);
+    Parts parts = parts_of(
+        {{"Data", R"(<row><c t="inlineStr"><is><t>x</t></is></c></row><row><c s="1"><v>45000.25</v></c></row>)"}}, "");
+    const bool built_in = format.find_first_not_of("0123456789") == std::string::npos;
+    parts["xl/styles.xml"] = fmt::format(
+        R"(<styleSheet><numFmts><numFmt numFmtId="170" formatCode="{}"/></numFmts><cellXfs><xf numFmtId="0"/><xf numFmtId="{}"/></cellXfs></styleSheet>)",
+        built_in ? "0" : format, built_in ? format : "170");
+    expect_same(read_bytes(zip_of(parts)), read_bytes(fmt::format("x\n\"{}\"\n", shown)));
   }
 }
 

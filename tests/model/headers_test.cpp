@@ -51,6 +51,13 @@ TEST(Headers, OfAUnitInBracketsAreNames) {
   const Table table({column});
   EXPECT_EQ(with_columns_named("y = a*Drying time (min) + b", table), "y = a*'Drying time' + b");
   EXPECT_EQ(with_columns_named("y = a*'Drying time (min)'^2", table), "y = a*'Drying time'^2");
+  // What reads as maths, or as nothing, stays as it is.
+  std::vector<Column> columns;
+  for (const auto& [name, header] : {std::pair{"exp", "exp(x)"}, {"first", "(min)"}, {"T", "T(K)"}})
+    columns.push_back({.name = name, .numbers = {1, 2, 3}, .header = header});
+  const Table maths(columns);
+  for (const char* formula : {"y = a*exp(x)", "y = a*(min) + b", "y = a*T(K)"})
+    EXPECT_EQ(with_columns_named(formula, maths), formula);
 }
 
 TEST(Headers, ReplaceWholeNamesOnly) {

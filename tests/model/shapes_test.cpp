@@ -2,6 +2,7 @@
 #include <truecurve/assess/derived.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/fit/fit.hpp>
+#include <truecurve/fit/preview.hpp>
 #include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
@@ -9,6 +10,7 @@
 #include <cmath>
 #include <map>
 #include <numbers>
+#include <set>
 
 namespace truecurve {
 namespace {
@@ -85,6 +87,66 @@ TEST(CurvedShape, FindsItsTruthWithoutStarts) {
     EXPECT_GE(found, sets * 99 / 100);
     // Clean rows that tell all there is: a caution would cry wolf.
     EXPECT_LE(warned, sets / 20) << last;
+  }
+}
+
+// Where a shape proposes to begin, the curve resembles the rows already, wherever they lie and whichever way it turns.
+TEST(CurvedShape, BeginsWhereItResemblesTheRows) {
+  const std::map<std::string, double> harder = {
+      {"two-gaussian-peaks", 0.15}, {"sine", 0.09}, {"damped-oscillation", 0.09}};
+  // Where these begin along x does not change their form.
+  const std::set<std::string> movable = {"exponential",
+                                         "exponential-time-constant",
+                                         "exponential-half-life",
+                                         "exponential-offset",
+                                         "exponential-offset-time-constant",
+                                         "exponential-offset-half-life",
+                                         "newton-cooling",
+                                         "logistic",
+                                         "logistic-offset",
+                                         "gompertz",
+                                         "gaussian-peak",
+                                         "lorentzian-peak",
+                                         "two-gaussian-peaks",
+                                         "sine",
+                                         "damped-oscillation"};
+  for (const Recovery& r : recoveries()) {
+    SCOPED_TRACE(r.shape);
+    const Model model = shape_model(r.shape).with_predictors({"x"});
+    const VectorXd x = VectorXd::LinSpaced(r.rows, r.low, r.high);
+    const VectorXd y = test::curve_values(model, r.truth, x);
+    const double about_mean = (y.array() - y.mean()).square().sum();
+    const double share = harder.contains(r.shape) ? harder.at(r.shape) : 0.06;
+    for (const double sign : {1.0, -1.0}) {
+      for (const double ranges : {0.0, 2.0}) {
+        if (ranges > 0 && !movable.contains(r.shape)) continue;
+        const VectorXd moved = x.array() + ranges * (r.high - r.low);
+        const double left = preview(model, Observations::of(moved, sign * y)).chi_squared / about_mean;
+        EXPECT_LT(left, share);
+      }
+    }
+  }
+}
+
+// Of the many ways to write a wave the one with a positive amplitude and frequency and a phase within a turn.
+TEST(CurvedShape, WritesWavesInTheUsualForm) {
+  const VectorXd x = VectorXd::LinSpaced(60, 0, 12);
+  for (int k = 0; k < 12; ++k) {
+    const double phase = -3.1 + 0.5 * k;
+    const double turned = phase > std::numbers::pi ? phase - 2 * std::numbers::pi : phase;
+    SCOPED_TRACE(phase);
+    const Model wave = shape_model("sine").with_predictors({"x"});
+    const Fit sine =
+        fit(wave, Observations::of(x, test::curve_values(wave, std::vector<double>{0.4, 2.2, 0.37, phase}, x)));
+    const Model ring = shape_model("damped-oscillation").with_predictors({"x"});
+    const Fit damped =
+        fit(ring, Observations::of(x, test::curve_values(ring, std::vector<double>{0.4, 2.2, 9, 0.37, phase}, x)));
+    for (const auto& [made, places] : {std::pair{&sine, std::array{1, 2, 3}}, {&damped, std::array{1, 3, 4}}}) {
+      const auto& theta = made->estimate().parameters();
+      EXPECT_NEAR(theta[static_cast<std::size_t>(places[0])], 2.2, 1e-6);
+      EXPECT_NEAR(theta[static_cast<std::size_t>(places[1])], 0.37, 1e-6);
+      EXPECT_NEAR(theta[static_cast<std::size_t>(places[2])], turned, 1e-6);
+    }
   }
 }
 
