@@ -1,0 +1,240 @@
+// What is read from a curve: places, values, samples, averages, starts. Each sentence for what it may have to say.
+#include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/means.hpp>
+#include <truecurve/assess/solve.hpp>
+#include <truecurve/compare/average.hpp>
+#include <truecurve/model/shapes.hpp>
+#include <truecurve/report/calibration_page.hpp>
+#include <truecurve/report/comparison_page.hpp>
+#include <truecurve/report/estimate_page.hpp>
+#include <truecurve/report/fit_page.hpp>
+
+#include "../support.hpp"
+#include "page_reading.hpp"
+
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace truecurve {
+namespace {
+
+using test::cell;
+using test::has_caution;
+using test::sentences;
+using test::table_in;
+
+Fit a_line() { return fit(shape_model("line"), Observations::of({1, 2, 3, 4, 5}, {3.1, 4.9, 7.2, 8.8, 11.1})); }
+
+TEST(SolutionPage, SaysWhatIsReachedApproachedOrNear) {
+  const Estimate line = a_line().estimate();
+  const auto page_of = [&line](const std::vector<Root>& roots, const SolveOptions& options = {}) {
+    return solution_page(line, 5, roots, options);
+  };
+  const Root reached{.value = 2.0123, .standard_uncertainty = 0.034, .interval = {1.94, 2.08}};
+  Page page = page_of({reached});
+  EXPECT_EQ(sentences(page), "y = 5 is reached at x = 2.012(34).\n");
+  EXPECT_EQ(table_in(page, "").rows[0],
+            (std::vector<std::string>{"2.012(34)", "0.034", interval_text(1.94, 2.08, (2.0123 - 1.94) / 2), ""}));
+  EXPECT_EQ(table_in(page, "").headings[2].text, "95 % interval");
+  EXPECT_EQ(std::get<std::string>(page.data.rows[0].back()), "yes");
+  EXPECT_EQ(sentences(page_of({reached}, {.response_uncertainty = 0.25})),
+            "y = 5.00(25) is reached at x = 2.012(34).\n");
+  // The nearest place has no uncertainty: it is rounded by the width of its interval.
+  const Root nearest{.value = 2.0123, .is_nearest = true, .interval = {1.6, 2.4}, .is_by_profile = true};
+  page = page_of({nearest});
+  EXPECT_EQ(sentences(page),
+            "y = 5 is not reached; the curve comes nearest to it at x = 2.01, within their uncertainty.\n");
+  EXPECT_EQ(table_in(page, "").rows[0][1], "-");
+  EXPECT_EQ(table_in(page, "").rows[0][3], "nearest place, not reached");
+  EXPECT_EQ(table_in(page, "").headings[2].text, "95 % profile interval");
+  EXPECT_EQ(std::get<std::string>(page.data.rows[0].back()), "no");
+  EXPECT_EQ(sentences(page_of({reached, nearest})), "y = 5 is reached or compatible with the curve at 2 places.\n");
+  EXPECT_EQ(sentences(page_of({reached, reached, reached})), "y = 5 is reached at 3 places.\n");
+  // Along an asymptote.
+  const Root later{.value = 5, .is_nearest = true, .interval = {4.123456, infinity}};
+  const Root before{.value = 1, .is_nearest = true, .interval = {-infinity, 1.56789}};
+  page = page_of({later});
+  EXPECT_EQ(sentences(page),
+            "y = 5 is not reached; the curve comes near it, within their uncertainty, from x = 4.123 on.\n");
+  EXPECT_EQ(table_in(page, "").rows[0][0], "-");
+  EXPECT_EQ(table_in(page, "").rows[0][3], "compatible, not reached");
+  EXPECT_EQ(sentences(page_of({before, later})),
+            "y = 5 is not reached; the curve comes near it, within their uncertainty, up to x = 1.568 and from x = "
+            "4.123 on.\n");
+  // Outside the data by a share of their range.
+  for (const auto& [outside, words] : {std::pair{0.0, ""},
+                                       {0.0049, "outside the data by less than 1 % of their range"},
+                                       {0.0051, "outside the data by 1 % of their range"},
+                                       {0.254, "outside the data by 25 % of their range"},
+                                       {infinity, "outside the data"}}) {
+    Root beyond = reached;
+    beyond.outside = outside;
+    EXPECT_EQ(table_in(page_of({beyond}), "").rows[0][3], words);
+  }
+}
+
+TEST(PredictionPage, GivesNoBandOfNewCounts) {
+  const Fit counts = fit(Model::written("ln(y) = a + b*x"),
+                         Observations::counted({1, 2, 3, 4}, {20, 31, 52, 79}, {1, 1, 1, 1}, ResponseKind::counts));
+  const std::vector<Vector> at = {{2.5}};
+  const Page page = prediction_page(counts.estimate(), at, band(counts.estimate(), at, 0.95), 0.95);
+  EXPECT_TRUE(
+      has_caution(page, "y is counted: a new number scatters as its mean says, and has no prediction band here."));
+  EXPECT_EQ(table_in(page, "").rows[0][3], "-");
+}
+
+// Of a transformed left side the curve is the median; the mean stands beside it.
+TEST(PredictionPage, TellsMedianFromMean) {
+  const Fit made =
+      fit(Model::written("ln(y) = a + b*x"), Observations::of({1, 2, 3, 4, 5, 6}, {2.9, 4.2, 7.9, 10.1, 17.2, 23.0}));
+  const std::vector<Vector> at = {{2.5}};
+  const auto values = band(made.estimate(), at, 0.95);
+  const Page page = prediction_page(made.estimate(), at, values, 0.95);
+  const MeanPoint mean = means(made.estimate(), at, 0.95)[0];
+  EXPECT_EQ(cell(page, "", "2.5", "y, median"), with_uncertainty(values[0].value, values[0].standard_uncertainty));
+  EXPECT_EQ(cell(page, "", "2.5", "mean"), with_uncertainty(mean.value, mean.standard_uncertainty));
+  EXPECT_EQ(cell(page, "", "2.5", "95 % interval of the mean"),
+            interval_text(mean.interval.low, mean.interval.high,
+                          std::max(mean.interval.high - mean.value, mean.value - mean.interval.low) / 2));
+}
+
+TEST(QuantitiesPage, SaysWhatEachFlagMeans) {
+  const Calibration c =
+      calibrate(readings_of(Table::from_columns({{"c", "mg/g", {0, 0, 1, 1, 2, 2, 4, 4}},
+                                                 {"I", "kcps", {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 27.2, 26.8}}}),
+                            {.amount = "c", .signals = {"I"}}),
+                {.limits = {.simulations = 0}});
+  const auto page_of = [&c](const std::vector<Quantified>& unknowns, const LimitOptions& limits = {}) {
+    Quantities found;
+    found.unknowns = unknowns;
+    return quantities_page(found, c.readings.amount, c.curve, limits);
+  };
+  Quantified q;
+  q.sample = "gate";
+  q.unknown.signals = {3, 3.1};
+  q.amount.amount = 0.1234;
+  q.amount.standard_uncertainty = 0.056;
+  q.amount.interval = {0.01, 0.24};
+  q.amount.budget = {.readings = 0.05, .curve = 0.025, .blank = not_a_number, .dilution = not_a_number};
+  q.limits = {.critical = 0.1567, .detection = 0.3123};
+  q.limits.quantitation = 0.6789;
+  struct Case {
+    AmountFlag flag;
+    const char* remark;
+    const char* caution;
+  };
+  for (const Case& known :
+       {Case{AmountFlag::not_detected, "not detected (critical value 0.157)",
+             "a blank exceeds with nominal probability 0.01."},
+        Case{AmountFlag::below_detection_limit, "detected, below the detection limit 0.312",
+             "Detected, but below the detection limit"},
+        Case{AmountFlag::below_quantitation_limit, "below the quantitation limit 0.679", ""},
+        Case{AmountFlag::below_zero, "below zero",
+             "The whole interval lies below zero: check blank, matrix and baseline."},
+        Case{AmountFlag::above_range, "above the range", "Above the highest standard the curve is not known"}}) {
+    q.flag = known.flag;
+    const Page page = page_of({q}, {.alpha = 0.01});
+    EXPECT_EQ(cell(page, "", "gate", "flag"), known.remark);
+    EXPECT_EQ(page.answer, fmt::format("c (mg/g): 0.123(56) in gate [{}].", known.remark));
+    EXPECT_EQ(page.cautions.size(), known.caution[0] == '\0' ? 0U : 1U);
+    if (known.caution[0] != '\0') EXPECT_TRUE(has_caution(page, known.caution)) << known.caution;
+    EXPECT_EQ(cell(page, "", "gate", "n"), "2");
+    EXPECT_EQ(cell(page, "", "gate", "u(readings)"), "0.050");
+    EXPECT_EQ(cell(page, "", "gate", "u(curve)"), "0.025");
+    EXPECT_EQ(cell(page, "", "gate", "u(blank)"), "(none)");
+    EXPECT_EQ(cell(page, "", "gate", "95 % interval"), interval_text(0.01, 0.24, 0.056));
+  }
+  q.flag = AmountFlag::ambiguous;
+  q.amount.other_amounts = {3.21987, 5};
+  EXPECT_EQ(cell(page_of({q}), "", "gate", "flag"), "ambiguous with 3.220, 5.000");
+  q.flag = AmountFlag::none;
+  q.amount.other_amounts.clear();
+  const Page plain = page_of({q, q});
+  EXPECT_EQ(plain.answer, "c (mg/g): 0.123(56) in gate; 0.123(56) in gate.");
+  EXPECT_EQ(cell(plain, "", "gate", "flag"), "(none)");
+  EXPECT_EQ(plain.subject, "read through " + c.curve.estimate.model().text());
+  EXPECT_EQ(page_of({}).answer, "");
+}
+
+// Weights to three decimals; what has next to none is counted.
+TEST(AveragedPage, ListsWeights) {
+  const Estimate line = a_line().estimate();
+  const std::vector<WeightedEstimate> curves = {
+      {.name = "line", .weight = 0.8115, .estimate = line, .is_suggested = true},
+      {.name = "power", .weight = 0.1876, .estimate = line},
+      {.name = "hill", .weight = 0.0005, .estimate = line},
+      {.name = "square", .weight = 0.0004, .estimate = line}};
+  const std::vector<Vector> at = {{2.5}};
+  const Page page = averaged_prediction_page(curves, at, averaged_band(curves, at, 0.95), 0.95);
+  EXPECT_NE(sentences(page).find(fmt::format(
+                "Weights: line ({:.3f}), power (0.188), hill ({:.3f}), 1 with less than 0.0005.\n", 0.8115, 0.0005)),
+            std::string::npos)
+      << sentences(page);
+  EXPECT_NE(sentences(page).find("The confidence band of line alone is conditional"), std::string::npos);
+  EXPECT_EQ(page.subject, "averaged over 4 candidates by weight");
+  EXPECT_EQ(table_in(page, "").headings[5].text, "line alone");
+  EXPECT_EQ(table_in(page, "").rows[0].back(), "");
+  const std::vector<Vector> beyond = {{9}};
+  const std::vector<WeightedEstimate> even = {{.name = "line", .weight = 0.5, .estimate = line},
+                                              {.name = "power", .weight = 0.5, .estimate = line}};
+  const Page outside = averaged_prediction_page(even, beyond, averaged_band(even, beyond, 0.95), 0.95);
+  EXPECT_EQ(table_in(outside, "").rows[0].back(), "outside the data");
+  EXPECT_EQ(sentences(outside).find(" alone is conditional"), std::string::npos);
+  EXPECT_EQ(sentences(outside).find("with less than"), std::string::npos);
+}
+
+TEST(PreviewPage, SaysHowFarTheCurveIs) {
+  const std::vector<double> x = {0, 1, 2};
+  const Model grow = Model::written("y = a*exp(b*x)");
+  const FitOptions from{.starts = {{"a", 2}, {"b", std::log(2.0)}}};
+  // 2, 4, 8 against 1, 2, 4 with u = 0.5: (1 + 4 + 16)/0.25.
+  const Observations stated = Observations::of(x, {1, 2, 4}, {0.5, 0.5, 0.5});
+  EXPECT_NE(sentences(preview_page(preview(grow, stated, from), stated))
+                .find("Chi-squared is 84 for 3 rows; the root mean square residual is 2.646."),
+            std::string::npos);
+  const Observations plain = Observations::of(x, {1, 2, 4});
+  const FitOptions logs{.starts = {{"a", 0}, {"b", 1}}};
+  EXPECT_NE(sentences(preview_page(preview(Model::written("ln(y) = a + b*x"), plain, logs), plain))
+                .find(" on the scale of ln(y)."),
+            std::string::npos);
+  // Of counts twice the likelihood ratio: means 2, 4, 8 against 1, 2, 4.
+  const Observations counts = Observations::counted(x, {1, 2, 4}, {1, 1, 1}, ResponseKind::counts);
+  const double deviance = 2 * (7 * std::log(0.5) + 7);
+  EXPECT_NE(sentences(preview_page(preview(grow, counts, from), counts))
+                .find(fmt::format("The deviance is {:.6g}.", deviance)),
+            std::string::npos);
+  EXPECT_NE(
+      sentences(preview_page(preview(Model::written("y = a + b*x"), counts, {.starts = {{"a", -2}, {"b", 1}}}), counts))
+          .find("There the curve leaves the range that a mean can have."),
+      std::string::npos);
+  const Page proposed = preview_page(preview(shape_model("exponential"), plain), plain);
+  EXPECT_EQ(table_in(proposed, "").rows[0][2], "solved for: it enters linearly");
+  EXPECT_EQ(table_in(proposed, "").rows[1][2], "proposed from the data");
+  EXPECT_EQ(proposed.subject, "at its starting values, over 3 rows; nothing is fitted");
+}
+
+// A sample that was diluted before its additions, and one of which nothing is known but the sum.
+TEST(AdditionsPage, SaysWhatTheSampleHeldBeforeItsDilution) {
+  Readings readings{.amount = {"c", "mg/g"}, .signal = {"I", ""}};
+  for (const double added : {0.0, 0.0, 1.0, 1.0, 2.0, 3.0})
+    readings.all.push_back({.amount = added,
+                            .signal = 2 * (added + 1.5) + (readings.all.size() % 2 == 0 ? 0.02 : -0.02),
+                            .dilution = 4,
+                            .row = readings.all.size() + 1});
+  const auto found = standard_additions(readings, {});
+  ASSERT_EQ(found.size(), 1U);
+  const Page page = additions_page(found);
+  EXPECT_EQ(page.subject, "standard additions: 6 readings of one sample, c added");
+  EXPECT_NE(sentences(page).find(fmt::format(
+                "The sample before its dilution by 4 holds {} mg/g (95 % interval {}).",
+                with_uncertainty(found[0].amount, found[0].standard_uncertainty),
+                interval_text(found[0].interval.low, found[0].interval.high, found[0].standard_uncertainty))),
+            std::string::npos)
+      << sentences(page);
+  EXPECT_NEAR(found[0].amount, 6, 0.1);
+  EXPECT_NE(sentences(page).find("The signal without any analyte is taken as 0"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace truecurve
