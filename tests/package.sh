@@ -226,7 +226,7 @@ same_digits() {
   cmp printed "printed by" || fail "$1 prints other digits"
   cmp drawn.svg consumer.svg || fail "$1 draws another picture"
 }
-for how in "${CXX:-c++}" "${CXX:-c++} -O3 -mavx2 -mfma" "${CXX:-c++} -O2 -march=native -std=c++23" \
+for how in "${CXX:-c++} -O3 -mavx2 -mfma" "${CXX:-c++} -O2 -march=native -std=c++23" \
     "clang++ -O3 -mavx2 -ffast-math" "clang++ -march=native -std=c++2b"; do
   command -v "${how%% *}" > /dev/null || continue
   ${how%% *} -std=c++20 -Wall -Wextra -Werror ${how#"${how%% *}"} -c consumer.cpp $(pkg-config --cflags $all) -o consumer.o || fail "$how does not compile"
@@ -238,7 +238,7 @@ for how in "${CXX:-c++}" "${CXX:-c++} -O3 -mavx2 -mfma" "${CXX:-c++} -O2 -march=
   same_digits "with archives and $how it"
 done
 
-# find_package and add_subdirectory: a project of one program, as the guide has it.
+# find_package and add_subdirectory: a project of one program, as the guide has it, with no flags.
 mkdir -p own
 cp consumer.cpp own/
 cat > own/CMakeLists.txt <<'PROJECT'

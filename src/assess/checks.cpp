@@ -146,27 +146,43 @@ struct Ranks {
   VectorXd drawn;
 };
 
-Ranks ranks_of(CheckKind kind, double observed, VectorXd drawn) {
+Ranks ranks_of(CheckKind kind, double observed, const VectorXd& drawn) {
+  struct Draw {
+    double value;
+    Index place;
+  };
   const Index count = drawn.size();
   // How extreme: the size of a statistic that is symmetric about zero or grows with the departure.
   const bool two_sided = is_two_sided(kind);
   const auto extremity = [two_sided](double value) { return two_sided ? value : std::abs(value); };
-  observed = extremity(observed);
-  for (double& value : drawn) value = extremity(value);
-  std::vector<double> sorted(drawn.begin(), drawn.end());
-  std::sort(sorted.begin(), sorted.end());
-  const auto p_of = [&](double value, double self) {
-    // What differs by rounding only is equal: counts of runs are, and their ties matter.
-    const double slack = 1e-12 * std::abs(value);
-    const auto at_least =
-        static_cast<double>(sorted.end() - std::lower_bound(sorted.begin(), sorted.end(), value - slack));
-    const auto at_most =
-        static_cast<double>(std::upper_bound(sorted.begin(), sorted.end(), value + slack) - sorted.begin());
+  std::vector<Draw> sorted(static_cast<std::size_t>(count));
+  for (Index i = 0; i < count; ++i) sorted[static_cast<std::size_t>(i)] = {extremity(drawn[i]), i};
+  std::sort(sorted.begin(), sorted.end(), [](const Draw& a, const Draw& b) { return a.value < b.value; });
+  // What differs by rounding only is equal: counts of runs are, and their ties matter.
+  const auto slack_of = [](double value) { return 1e-12 * std::abs(value); };
+  const auto p_of = [&](auto first_as_large, auto end_of_as_small, double self) {
+    const auto at_least = static_cast<double>(sorted.end() - first_as_large);
+    const auto at_most = static_cast<double>(end_of_as_small - sorted.begin());
     const double tail = two_sided ? 2 * std::min(at_least, at_most) : at_least;
     return std::min(1.0, (tail + self * (two_sided ? 2 : 1)) / (static_cast<double>(count) + 1));
   };
-  Ranks ranks{p_of(observed, 1), VectorXd(count)};
-  for (Index i = 0; i < count; ++i) ranks.drawn[i] = p_of(drawn[i], 0);
+  observed = extremity(observed);
+  const double slack_of_observed = slack_of(observed);
+  Ranks ranks{p_of(std::lower_bound(sorted.begin(), sorted.end(), observed - slack_of_observed,
+                                    [](const Draw& draw, double value) { return draw.value < value; }),
+                   std::upper_bound(sorted.begin(), sorted.end(), observed + slack_of_observed,
+                                    [](double value, const Draw& draw) { return value < draw.value; }),
+                   1),
+              VectorXd(count)};
+  // From the smallest on both ends only rise.
+  auto first_as_large = sorted.begin();
+  auto end_of_as_small = sorted.begin();
+  for (const Draw& draw : sorted) {
+    const double slack = slack_of(draw.value);
+    while (first_as_large->value < draw.value - slack) ++first_as_large;
+    while (end_of_as_small != sorted.end() && end_of_as_small->value <= draw.value + slack) ++end_of_as_small;
+    ranks.drawn[draw.place] = p_of(first_as_large, end_of_as_small, 0);
+  }
   return ranks;
 }
 
