@@ -146,11 +146,12 @@ Page additions_page(std::span<const StandardAdditions> additions) {
   for (const StandardAdditions& found : additions) readings += found.calibration.used.size();
   Page page{.title = first.fit.model().text(),
             .data = {.names = {"sample", "dilution", "amount", "standard_uncertainty", "low", "high"}}};
-  page.subject = fmt::format("standard additions: {} of {}, {} added", plural(readings, "reading"),
+  const std::string& added = first.readings.amount.name;  // often called so already
+  page.subject = fmt::format("standard additions: {} of {}{}", plural(readings, "reading"),
                              several                       ? plural(additions.size(), "sample")
                              : additions[0].sample.empty() ? "one sample"
                                                            : fmt::format("'{}'", additions[0].sample),
-                             first.readings.amount.name);
+                             added == "added" || added == "Added" ? "" : fmt::format(", {} added", added));
   for (const StandardAdditions& found : additions) {
     const Calibration& c = found.calibration;
     page.lead.say(fmt::format(

@@ -226,6 +226,8 @@ TEST(AdditionsPage, SaysWhatTheSampleHeldBeforeItsDilution) {
   ASSERT_EQ(found.size(), 1U);
   const Page page = additions_page(found);
   EXPECT_EQ(page.subject, "standard additions: 6 readings of one sample, c added");
+  readings.amount.name = "added";
+  EXPECT_EQ(additions_page(standard_additions(readings, {})).subject, "standard additions: 6 readings of one sample");
   EXPECT_NE(sentences(page).find(fmt::format(
                 "The sample before its dilution by 4 holds {} mg/g (95 % interval {}).",
                 with_uncertainty(found[0].amount, found[0].standard_uncertainty),
