@@ -54,7 +54,6 @@ Estimate with_offset(const Estimate& estimate, double offset_variance) {
   const Index at = parts.model.constant_index();
   const double column = data_of(parts.model).bound->constant_value;
   const double variance = offset_variance / (column * column);
-  const double scale = parts.scale > 0 ? parts.scale : 1;
   double& u = parts.standard_uncertainties[at];
   const double wider = std::hypot(u, std::sqrt(variance));
   for (Index j = 0; j < parts.correlation.rows() && wider > 0; ++j) {
@@ -63,9 +62,16 @@ Estimate with_offset(const Estimate& estimate, double offset_variance) {
     parts.correlation(j, at) = parts.correlation(at, j);
   }
   u = wider;
-  MatrixXd working = detail::times_own_transpose(parts.working.inverse_factor);
-  working(at, at) += variance / (scale * scale);
-  parts.working.inverse_factor = cholesky_factor(working);
+  if (parts.scale > 0) {
+    MatrixXd working = detail::times_own_transpose(parts.working.inverse_factor);
+    working(at, at) += variance / (parts.scale * parts.scale);
+    parts.working.inverse_factor = cholesky_factor(working);
+  } else if (variance > 0) {
+    // Readings without scatter: the offset is all that is uncertain, and the unit of the working form.
+    parts.scale = std::sqrt(variance);
+    parts.working.inverse_factor.setZero();
+    parts.working.inverse_factor(at, at) = 1;
+  }
   return made_of(std::move(parts));
 }
 

@@ -554,6 +554,20 @@ TEST(StandardAdditions, AgreeWithTheirFormula) {
   EXPECT_NEAR(t_at(-net.interval.high), 1, 1e-6);
 }
 
+// Readings on a line to the last digit: all that is uncertain is the blank, in the parameters, the curve and the
+// amount.
+TEST(StandardAdditions, WithoutScatterKeepTheBlanksUncertainty) {
+  Readings readings{.amount = {"added", "mg"}, .signal = {"y", "V"}};
+  for (const double added : {0.0, 1.0, 2.0, 3.0})
+    readings.all.push_back({.amount = added, .signal = 4 + 2 * added, .row = readings.all.size() + 1});
+  for (const double signal : {0.5, 1.0, 1.5})
+    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+  const auto found = standard_additions(readings, {.blank = BlankUse::subtract});
+  ASSERT_EQ(found.size(), 1U);
+  EXPECT_NEAR(found[0].amount, 1.5, 1e-12);
+  EXPECT_NEAR(found[0].standard_uncertainty, 0.5 / std::sqrt(3.0) / 2, 1e-9);
+}
+
 TEST(Calibration, MeetsBadInput) {
   const auto code = [](const Readings& readings, const CalibrationOptions& options = quick) {
     return test::caught([&] { (void)calibrate(readings, options); }).code();

@@ -213,6 +213,70 @@ TEST(StraightCalibration, TakesTheScatterOfNothingFromTheBlanks) {
   }
 }
 
+// Two blanks tell a standard deviation, if hardly; one does not.
+TEST(StraightCalibration, HasALimitByTheBlanksFromTwoOn) {
+  for (const std::size_t count : {1U, 2U, 3U}) {
+    Readings readings = three_of_six_levels();
+    const std::vector<double> blanks = {1.25, 1.41, 1.36};
+    for (std::size_t k = 0; k < count; ++k)
+      readings.all.push_back({.kind = ReadingKind::blank, .signal = blanks[k], .row = readings.all.size() + 1});
+    const Calibration c = calibrate(readings, without_limits);
+    const auto by_blanks = std::find_if(c.limits.begin(), c.limits.end(), [](const LimitRoute& route) {
+      return route.route == LimitRouteKind::blank_sd;
+    });
+    ASSERT_EQ(by_blanks != c.limits.end(), count >= 2) << count;
+    if (count < 2) continue;
+    const double sd = count == 2 ? 0.16 / std::sqrt(2.0) : c.blank.sd;
+    near(by_blanks->detection, 3.3 * sd / c.reported.parameters()[1], "3.3 SD over the slope");
+    near(by_blanks->quantitation, 10 * sd / c.reported.parameters()[1], "10 SD over the slope");
+    // u(s)/s is about 1/sqrt(2 (n - 1)).
+    EXPECT_NE(by_blanks->remark().find(count == 2 ? "2 blanks are few: their SD is known to 71 % only"
+                                                  : "3 blanks are few: their SD is known to 50 % only"),
+              std::string::npos)
+        << by_blanks->remark();
+  }
+}
+
+// Standards on a line to the last digit have no scatter of their own; the blank's uncertainty is that of the constant.
+TEST(StraightCalibration, OfExactStandardsKeepsTheBlanksUncertainty) {
+  Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
+  for (const double amount : {1.0, 2.0, 3.0, 4.0})
+    readings.all.push_back({.amount = amount, .signal = 3 + 2 * amount, .row = readings.all.size() + 1});
+  for (const double signal : {0.5, 1.0, 1.5})
+    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+  CalibrationOptions options = without_limits;
+  options.blank = BlankUse::subtract;
+  const Calibration c = calibrate(readings, options);
+  EXPECT_NEAR(c.reported.parameters()[0], 2, 1e-12);
+  EXPECT_NEAR(c.reported.standard_uncertainties()[0], 0.5 / std::sqrt(3.0), 1e-12);
+  EXPECT_NEAR(c.reported.standard_uncertainties()[1], 0, 1e-12);
+  EXPECT_NEAR(curve_at(c.reported, 2.5).standard_uncertainty, 0.5 / std::sqrt(3.0), 1e-12);
+}
+
+// What the stated uncertainties do not explain is said; with nothing left to compare them with, nothing.
+TEST(StraightCalibration, JudgesStatedUncertaintiesWhereItCan) {
+  const std::vector<double> off = {0.3, -0.3, -0.3, 0.3};
+  CalibrationOptions options = without_limits;
+  options.scatter = {SignalScatter::Kind::stated, 1};
+  for (const std::size_t rows : {2U, 4U}) {
+    for (const double u : {0.1, 0.4}) {
+      Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
+      for (std::size_t i = 0; i < rows; ++i)
+        readings.all.push_back({.amount = 1.0 + static_cast<double>(i),
+                                .signal = 3 + static_cast<double>(2 * i) + off[i],
+                                .signal_uncertainty = u,
+                                .row = i + 1});
+      const Calibration c = calibrate(readings, options);
+      const bool is_said = std::any_of(c.remarks.begin(), c.remarks.end(), [](const std::string& remark) {
+        return remark.find("the residuals are larger than the stated") != std::string::npos;
+      });
+      EXPECT_EQ(is_said, rows == 4 && u == 0.1) << rows << " " << u;
+      // The deviations are at right angles to every line: 4 (0.3/u)².
+      if (rows == 4) near(c.chi_squared, 0.36 / (u * u), "chi-squared");
+    }
+  }
+}
+
 // The suspicious reading is named, and what the line would be without it.
 TEST(StraightCalibration, SaysWhatASuspiciousReadingDoes) {
   Readings readings = three_of_six_levels();

@@ -211,6 +211,8 @@ TEST(Suggestion, IsTheSimplestThatNoTestRejects) {
     const Comparison up =
         compare(fits_of(curved_rows(f, 1), {"line", "polynomial(2)"}), {.names = {"line", "polynomial(2)"}});
     EXPECT_EQ(up.suggestion.name, wanted);
+    EXPECT_EQ(up.suggestion.reason.find(up.suggestion.headline), 0U);
+    EXPECT_FALSE(up.suggestion.headline.empty());
     EXPECT_EQ(up.candidates[0].name, lowest);
     EXPECT_EQ(up.suggestion.reason.find("What it adds to line is significant") != std::string::npos, f > 4.21)
         << up.suggestion.reason;
