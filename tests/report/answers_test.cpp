@@ -1,4 +1,4 @@
-// What is read from a curve: places, values, samples, averages, starts. Each sentence for what it may have to say.
+// What is read from a curve: places, values, averages, starts, additions. Each sentence for what it may have to say.
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/assess/means.hpp>
 #include <truecurve/assess/solve.hpp>
@@ -97,64 +97,6 @@ TEST(PredictionPage, TellsMedianFromMean) {
   EXPECT_EQ(cell(page, "", "2.5", "95 % interval of the mean"),
             interval_text(mean.interval.low, mean.interval.high,
                           std::max(mean.interval.high - mean.value, mean.value - mean.interval.low) / 2));
-}
-
-TEST(QuantitiesPage, SaysWhatEachFlagMeans) {
-  const Calibration c =
-      calibrate(readings_of(Table::from_columns({{"c", "mg/g", {0, 0, 1, 1, 2, 2, 4, 4}},
-                                                 {"I", "kcps", {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 27.2, 26.8}}}),
-                            {.amount = "c", .signals = {"I"}}),
-                {.limits = {.simulations = 0}});
-  const auto page_of = [&c](const std::vector<Quantified>& unknowns, const LimitOptions& limits = {}) {
-    Quantities found;
-    found.unknowns = unknowns;
-    return quantities_page(found, c.readings.amount, c.curve, limits);
-  };
-  Quantified q;
-  q.sample = "gate";
-  q.unknown.signals = {3, 3.1};
-  q.amount.amount = 0.1234;
-  q.amount.standard_uncertainty = 0.056;
-  q.amount.interval = {0.01, 0.24};
-  q.amount.budget = {.readings = 0.05, .curve = 0.025, .blank = not_a_number, .dilution = not_a_number};
-  q.limits = {.critical = 0.1567, .detection = 0.3123};
-  q.limits.quantitation = 0.6789;
-  struct Case {
-    AmountFlag flag;
-    const char* remark;
-    const char* caution;
-  };
-  for (const Case& known :
-       {Case{AmountFlag::not_detected, "not detected (critical value 0.157)",
-             "a blank exceeds with nominal probability 0.01."},
-        Case{AmountFlag::below_detection_limit, "detected, below the detection limit 0.312",
-             "Detected, but below the detection limit"},
-        Case{AmountFlag::below_quantitation_limit, "below the quantitation limit 0.679", ""},
-        Case{AmountFlag::below_zero, "below zero",
-             "The whole interval lies below zero: check blank, matrix and baseline."},
-        Case{AmountFlag::above_range, "above the range", "Above the highest standard the curve is not known"}}) {
-    q.flag = known.flag;
-    const Page page = page_of({q}, {.alpha = 0.01});
-    EXPECT_EQ(cell(page, "", "gate", "flag"), known.remark);
-    EXPECT_EQ(page.answer, fmt::format("c (mg/g): 0.123(56) in gate [{}].", known.remark));
-    EXPECT_EQ(page.cautions.size(), known.caution[0] == '\0' ? 0U : 1U);
-    if (known.caution[0] != '\0') EXPECT_TRUE(has_caution(page, known.caution)) << known.caution;
-    EXPECT_EQ(cell(page, "", "gate", "n"), "2");
-    EXPECT_EQ(cell(page, "", "gate", "u(readings)"), "0.050");
-    EXPECT_EQ(cell(page, "", "gate", "u(curve)"), "0.025");
-    EXPECT_EQ(cell(page, "", "gate", "u(blank)"), "(none)");
-    EXPECT_EQ(cell(page, "", "gate", "95 % interval"), interval_text(0.01, 0.24, 0.056));
-  }
-  q.flag = AmountFlag::ambiguous;
-  q.amount.other_amounts = {3.21987, 5};
-  EXPECT_EQ(cell(page_of({q}), "", "gate", "flag"), "ambiguous with 3.220, 5.000");
-  q.flag = AmountFlag::none;
-  q.amount.other_amounts.clear();
-  const Page plain = page_of({q, q});
-  EXPECT_EQ(plain.answer, "c (mg/g): 0.123(56) in gate; 0.123(56) in gate.");
-  EXPECT_EQ(cell(plain, "", "gate", "flag"), "(none)");
-  EXPECT_EQ(plain.subject, "read through " + c.curve.estimate.model().text());
-  EXPECT_EQ(page_of({}).answer, "");
 }
 
 // Weights to three decimals; what has next to none is counted.

@@ -1,7 +1,5 @@
-// A calibration's page: its verdict, what blanks and scatter are said to be, suspicious readings, limits, and the
-// controls of a series.
+// A calibration's page: its verdict, what blanks and scatter are said to be, suspicious readings, limits, additions.
 #include <truecurve/base/distributions.hpp>
-#include <truecurve/base/random.hpp>
 #include <truecurve/report/calibration_page.hpp>
 
 #include "../support.hpp"
@@ -286,27 +284,6 @@ TEST(CalibrationPage, SaysWhatTheLimitsMean) {
     EXPECT_EQ(cell(calibration_page(one), "Detection", std::string(name(route.route)), "detection limit"),
               rounded(route.detection, 3));
   EXPECT_NE(answer_of(calibration_page(one)).find("(α = 0.05, β = 0.05, one reading)"), std::string::npos);
-}
-
-// Controls stand in a table of their own: recovery in percent, and the error in its standard uncertainties.
-TEST(QuantitiesPage, ShowsControlsByThemselves) {
-  const Calibration c = calibration_of({0, 0, 1, 1, 2, 2, 4, 4}, {1.8, 2.0, 8.1, 8.3, 14.4, 14.7, 27.2, 26.8});
-  Readings readings{.amount = {"c", "mg/g"}, .signal = {"I", "kcps"}};
-  readings.all.push_back({.kind = ReadingKind::sample, .signal = 10, .sample = "gate", .row = 1});
-  readings.all.push_back({.kind = ReadingKind::control, .amount = 1.5, .signal = 11.4, .sample = "check", .row = 2});
-  readings.all.push_back({.kind = ReadingKind::sample, .signal = 12, .sample = "rim", .row = 3});
-  const Quantities found = quantify(c.curve, readings);
-  const Page page = quantities_page(found, c.readings.amount, c.curve, c.options.limits);
-  const PageTable& controls = table_in(page, "Controls");
-  ASSERT_EQ(controls.rows.size(), 1U) << text_of(page);
-  const Quantified& check = found.unknowns.at(1);
-  ASSERT_EQ(check.kind, ReadingKind::control);
-  const double amount = check.amount.amount;
-  const double u = check.amount.standard_uncertainty;
-  EXPECT_EQ(cell(page, "Controls", "check", "known (mg/g)"), "1.5");
-  EXPECT_EQ(cell(page, "Controls", "check", "found"), with_uncertainty(amount, u));
-  EXPECT_EQ(cell(page, "Controls", "check", "recovery"), with_uncertainty(100 * amount / 1.5, 100 * u / 1.5) + " %");
-  EXPECT_EQ(cell(page, "Controls", "check", "error / u"), fmt::format("{:.2f}", (amount - 1.5) / u));
 }
 
 TEST(CalibrationPage, ListsRowsAndWhatTheRangeLeavesOut) {
