@@ -88,8 +88,11 @@ std::string too_many_words(const std::vector<std::string>& arguments) {
                            std::filesystem::exists(words[1]);
     if (are_files)
       return fmt::format("{} takes one FILE, and two are given: '{}' and '{}'", command.name, words[0], words[1]);
-    return fmt::format("{} takes {} and no further word, and '{}' is given; what has blanks stands in quotation marks",
-                       command.name, fmt::join(places, " and "), words[places.size()]);
+    const std::string& further = words[places.size()];
+    return fmt::format("{} takes {} and no further word, and '{}' is given; {}", command.name,
+                       fmt::join(places, " and "), further,
+                       command.find("--model") != nullptr ? fmt::format("a model is given with --model '{}'", further)
+                                                          : "what has blanks stands in quotation marks");
   }
   return "";
 }

@@ -40,8 +40,8 @@ detail::UncertaintiesAndCorrelation uncertainties_of(const detail::RecordReader&
   detail::UncertaintiesAndCorrelation made{{}, as_eigen(correlation)(places, places)};
   for (std::size_t j = 0; j < places.size(); ++j) {
     uncertainties[j] = reader.number_or_nan(fmt::format("/parameters/{}/standard_uncertainty", places[j]));
-    // Beside a parameter at its limit, or whose uncertainty is not known, nothing is correlated.
-    if (!std::isnan(uncertainties[j]) || covariance(places[j], places[j]) != 0) continue;
+    // Beside a parameter at its limit, or whose uncertainty is 0 or not known, nothing is correlated.
+    if (uncertainties[j] > 0 || covariance(places[j], places[j]) != 0) continue;
     uncertainties[j] = 0;
     made.correlation.row(static_cast<Eigen::Index>(j)).setZero();
     made.correlation.col(static_cast<Eigen::Index>(j)).setZero();

@@ -171,7 +171,7 @@ PageData data_of(const Quantities& quantities) {
 Page quantities_page(const Quantities& quantities, const Quantity& amount, const CalibrationCurve& curve,
                      const LimitOptions& limits) {
   Page page{.title = headed(amount),
-            .subject = "read through " + curve.estimate.model().text(),
+            .subject = "read through " + curve.without_blank.model().text(),
             .answer = answer_sentence(quantities, amount),
             .data = data_of(quantities)};
   page.lead.show(unknowns_table(quantities, amount, curve.level));

@@ -145,6 +145,7 @@ class WeightedCurve {
       double missed = 0;
       for (const Line& line : lines_) {
         const Known sd = known(line, x, 0);
+        if (!std::isfinite(sd.u)) return not_a_number;  // where the curve is not defined
         const double rise = sign_ * (line.value(x) - line.value(0)) + sign_ * (line.value(0) - zero_);
         missed += line.weight() * noncentral_t_probability(critical / sd.u, sd.degrees, rise / sd.u);
       }
@@ -312,13 +313,14 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
                       .quantitation = curve.where_it_rises_by(counts.quantitation),
                       .rests_on = "the Poisson distribution of the signal, which must be a plain count"});
   }
-  const double above = curve.critical(options.alpha);
+  const bool is_known = std::isfinite(curve.reading_uncertainty(0));
   const DecisionLimits decision = decision_limits(core.curve, options);
-  routes.push_back({.route = LimitRouteKind::prediction_bands,
-                    .critical = decision.critical,
-                    .detection = curve.detected_by_bands(above, options.beta),
-                    .quantitation = decision.quantitation,
-                    .rests_on = fmt::format("{} and the uncertainty of the curve, one-sided bands", zero_text)});
+  routes.push_back(
+      {.route = LimitRouteKind::prediction_bands,
+       .critical = decision.critical,
+       .detection = is_known ? curve.detected_by_bands(curve.critical(options.alpha), options.beta) : not_a_number,
+       .quantitation = decision.quantitation,
+       .rests_on = fmt::format("{} and the uncertainty of the curve, one-sided bands", zero_text)});
   routes.push_back({.route = LimitRouteKind::critical_value_and_power,
                     .critical = decision.critical,
                     .detection = decision.detection,
@@ -350,7 +352,7 @@ DecisionLimits decision_limits(const CalibrationCurve& curve, const LimitOptions
   if (curve.are_counts) return detail::counted_decision_limits(curve, options);
   if (!(curve.estimate.scale_degrees_of_freedom() > 0)) return {};
   const detail::WeightedCurve near_zero(curve, options.readings);
-  if (!(near_zero.scatter_at_zero() > 0)) return {};
+  if (!(near_zero.scatter_at_zero() > 0) || !std::isfinite(near_zero.reading_uncertainty(0))) return {};
   const double critical = near_zero.critical(options.alpha);
   return {near_zero.where_it_rises_by(critical), near_zero.detected_with_power(critical, options.beta),
           near_zero.first([&](double x) {

@@ -278,7 +278,8 @@ void carry_blank(CoreCalibration& core) {
   VectorXd alone = as_eigen(core.reported.standard_uncertainties());
   if (has_constant) {
     core.reported = with_offset(core.reported, variance);
-  } else if (made.degrees_of_freedom() > 0 || made.estimate().has_known_scale()) {
+  } else if (!made.is_exact() && (made.degrees_of_freedom() > 0 || made.estimate().has_known_scale())) {
+    // Standards without scatter tell the offset exactly: nothing is to be carried.
     WithOffset both = with_estimated_offset(made, core.used, variance);
     alone = as_eigen(made.estimate().standard_uncertainties());
     core.reported = std::move(both.reported);

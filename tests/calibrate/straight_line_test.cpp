@@ -2,6 +2,7 @@
 #include <truecurve/assess/variance.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/calibrate/calibration.hpp>
+#include <truecurve/io/calibration_record.hpp>
 #include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
@@ -251,6 +252,46 @@ TEST(StraightCalibration, OfExactStandardsKeepsTheBlanksUncertainty) {
   EXPECT_NEAR(c.reported.standard_uncertainties()[0], 0.5 / std::sqrt(3.0), 1e-12);
   EXPECT_NEAR(c.reported.standard_uncertainties()[1], 0, 1e-12);
   EXPECT_NEAR(curve_at(c.reported, 2.5).standard_uncertainty, 0.5 / std::sqrt(3.0), 1e-12);
+}
+
+// Through the origin they tell the blank themselves, and exactly.
+TEST(StraightCalibration, ThroughTheOriginExactStandardsLeaveNothingOpen) {
+  for (const double off : {0.0, 0.1}) {
+    Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
+    for (const double amount : {1.0, 2.0, 3.0, 4.0})
+      readings.all.push_back(
+          {.amount = amount, .signal = 1 + 2 * amount + (amount == 2 ? off : 0), .row = readings.all.size() + 1});
+    for (const double signal : {0.5, 1.0, 1.5})
+      readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+    CalibrationOptions options = without_limits;
+    options.blank = BlankUse::subtract;
+    options.model = Model::written("y = b*x");
+    const Calibration c = calibrate(readings, options);
+    EXPECT_NEAR(c.reported.parameters()[0], 2, 0.05);
+    EXPECT_EQ(c.reported.standard_uncertainties()[0] > 0, off > 0);
+    const Amount found = amount_of(c.curve, {.signals = {6}});
+    EXPECT_NEAR(found.amount, 2.5, 0.1);
+  }
+}
+
+// A scatter of zero that grows with the signal, blanks that scatter: limits come from the blanks, before and after the
+// record is read.
+TEST(StraightCalibration, OfExactStandardsHasTheLimitsOfItsBlanks) {
+  Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
+  for (const double amount : {1.0, 2.0, 3.0, 4.0})
+    readings.all.push_back({.amount = amount, .signal = 1 + 2 * amount, .row = readings.all.size() + 1});
+  for (const double signal : {0.5, 1.0, 1.5})
+    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+  CalibrationOptions options = without_limits;
+  options.scatter = {SignalScatter::Kind::power, 1};
+  const Calibration c = calibrate(readings, options);
+  const DecisionLimits limits = decision_limits(c.curve, {});
+  near(limits.critical, student_t_quantile(0.95, 2) * 0.5 / 2, "t SD over the slope");
+  const StoredCalibration again =
+      read_calibration_record(calibration_record(c, {.amount = "x", .signals = {"y"}}, ""), "memory");
+  EXPECT_EQ(decision_limits(again.curve, {}).critical, limits.critical);
+  EXPECT_EQ(decision_limits(again.curve, {}).detection, limits.detection);
+  EXPECT_EQ(again.curve.estimate.covariance()(0, 1), 0);
 }
 
 // What the stated uncertainties do not explain is said; with nothing left to compare them with, nothing.

@@ -268,6 +268,7 @@ TEST(CalibrationPage, SaysWhatTheLimitsMean) {
       calibration_of(c, signal, {.limits = {.alpha = 0.01, .beta = 0.1, .readings = 3, .simulations = 40}}));
   const std::string answer = answer_of(page);
   EXPECT_NE(answer.find("(α = 0.01, β = 0.1, 3 readings)."), std::string::npos) << answer;
+  EXPECT_EQ(answer.find("; detection limit"), answer.rfind("; detection limit")) << answer;
   std::string all = sentences(page);
   EXPECT_NE(all.find("For the mean of 3 readings of an unknown. The critical value is exceeded by a blank with nominal "
                      "probability 0.01; an amount at the detection limit of 'critical value and power' falls below it "

@@ -60,6 +60,17 @@ TEST(Renderers, SetTextInPartsWithNumbersAtTheirPoint) {
             "  After them.\n");
 }
 
+// A column in which nothing stands is left out, but for the first.
+TEST(Renderers, LeaveEmptyColumnsOut) {
+  Page page{.title = "t"};
+  PageTable table({{"sample"}, {"flag"}, {"value"}});
+  table.add({"", "", "7"});
+  table.add({"", "", ""});
+  page.lead.show(std::move(table));
+  EXPECT_EQ(text_of(page), "t\n\n  sample   value\n           7\n\n");
+  EXPECT_NE(markdown_of(page).find("| sample | value |"), std::string::npos) << markdown_of(page);
+}
+
 TEST(Renderers, MarkHeadingsOfATerminal) {
   const std::string text =
       text_of(full_page(), {.columns = 60, .before_heading = "<", .before_cautions = "!", .after_heading = ">"});
