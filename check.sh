@@ -39,7 +39,7 @@ cmake --build --preset check --target reference
 
 echo "== sanitizers: address, undefined behaviour"
 # In a few processes, as starting one costs more than most tests; what they run is counted. Tests that count how often
-# something happens, set all the documentation, run a whole study, fill a disk or try another order and other units run
+# something happens, set all the documentation, run a whole study, call compilers, fill a disk or try another order and other units run
 # the same code over and over: as released only.
 rates='Claims.*:CleanData.*:Suggestion.FindsTheTruth*:ResidualChecks.KeepTheirLevel*:Levels.TestsErr*:OpenEnd.HoldsTheTruth'
 rates="$rates:Metamorphic.Headers*:Command.ExplainsItself:ReadRecords.EveryField*:Documentation.*:Terminal.SetsEveryPage*:Report.FitsPhone*"

@@ -7,7 +7,8 @@
 
 namespace truecurve::detail {
 
-/// The same estimate with the variance of a common offset added to its additive constant.
+/// The same estimate with the variance of a common offset added to its additive constant. Where its scale is 0, for
+/// rows without scatter, the scale becomes the standard uncertainty of the offset: no other uncertainty is there.
 [[nodiscard]] Estimate with_offset(const Estimate& estimate, double offset_variance);
 
 /// Of a model without an additive constant: the offset is estimated with the parameters.

@@ -238,53 +238,52 @@ TEST(StraightCalibration, HasALimitByTheBlanksFromTwoOn) {
   }
 }
 
-// Standards on a line to the last digit have no scatter of their own; the blank's uncertainty is that of the constant.
-TEST(StraightCalibration, OfExactStandardsKeepsTheBlanksUncertainty) {
+// Standards on a line of slope 2 to the last digit, and three blanks about 1 that scatter by 0.5.
+Readings exact_standards(double intercept) {
   Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
   for (const double amount : {1.0, 2.0, 3.0, 4.0})
-    readings.all.push_back({.amount = amount, .signal = 3 + 2 * amount, .row = readings.all.size() + 1});
+    readings.all.push_back({.amount = amount, .signal = intercept + 2 * amount, .row = readings.all.size() + 1});
   for (const double signal : {0.5, 1.0, 1.5})
     readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+  return readings;
+}
+
+// They have no scatter of their own; the blank's uncertainty is that of the constant, and nothing tests the slope.
+TEST(StraightCalibration, OfExactStandardsKeepsTheBlanksUncertainty) {
   CalibrationOptions options = without_limits;
   options.blank = BlankUse::subtract;
-  const Calibration c = calibrate(readings, options);
+  const Calibration c = calibrate(exact_standards(3), options);
+  const double u = 0.5 / std::sqrt(3.0);
   EXPECT_NEAR(c.reported.parameters()[0], 2, 1e-12);
-  EXPECT_NEAR(c.reported.standard_uncertainties()[0], 0.5 / std::sqrt(3.0), 1e-12);
+  EXPECT_NEAR(c.reported.standard_uncertainties()[0], u, 1e-12);
   EXPECT_NEAR(c.reported.standard_uncertainties()[1], 0, 1e-12);
-  EXPECT_NEAR(curve_at(c.reported, 2.5).standard_uncertainty, 0.5 / std::sqrt(3.0), 1e-12);
+  EXPECT_NEAR(curve_at(c.reported, 2.5).standard_uncertainty, u, 1e-12);
+  EXPECT_NEAR(c.parameters[0].high, 2 + student_t_quantile(0.975, 2) * u, 1e-9);
+  EXPECT_NEAR(c.parameters[0].p, student_t_two_sided(2 / u, 2), 1e-9);
+  EXPECT_TRUE(std::isnan(c.parameters[1].p));
+  EXPECT_TRUE(std::isnan(c.parameters[1].t));
 }
 
 // Through the origin they tell the blank themselves, and exactly.
 TEST(StraightCalibration, ThroughTheOriginExactStandardsLeaveNothingOpen) {
-  for (const double off : {0.0, 0.1}) {
-    Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
-    for (const double amount : {1.0, 2.0, 3.0, 4.0})
-      readings.all.push_back(
-          {.amount = amount, .signal = 1 + 2 * amount + (amount == 2 ? off : 0), .row = readings.all.size() + 1});
-    for (const double signal : {0.5, 1.0, 1.5})
-      readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
-    CalibrationOptions options = without_limits;
-    options.blank = BlankUse::subtract;
-    options.model = Model::written("y = b*x");
-    const Calibration c = calibrate(readings, options);
-    EXPECT_NEAR(c.reported.parameters()[0], 2, 0.05);
-    EXPECT_EQ(c.reported.standard_uncertainties()[0] > 0, off > 0);
-    const Amount found = amount_of(c.curve, {.signals = {6}});
-    EXPECT_NEAR(found.amount, 2.5, 0.1);
-  }
+  CalibrationOptions options = without_limits;
+  options.blank = BlankUse::subtract;
+  options.model = Model::written("y = b*x");
+  Readings readings = exact_standards(1);
+  const Calibration exact = calibrate(readings, options);
+  EXPECT_NEAR(exact.reported.parameters()[0], 2, 1e-12);
+  EXPECT_EQ(exact.reported.standard_uncertainties()[0], 0);
+  EXPECT_NEAR(amount_of(exact.curve, {.signals = {6}}).amount, 2.5, 1e-12);
+  readings.all[1].signal += 0.1;
+  EXPECT_GT(calibrate(readings, options).reported.standard_uncertainties()[0], 0);
 }
 
 // A scatter of zero that grows with the signal, blanks that scatter: limits come from the blanks, before and after the
 // record is read.
 TEST(StraightCalibration, OfExactStandardsHasTheLimitsOfItsBlanks) {
-  Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
-  for (const double amount : {1.0, 2.0, 3.0, 4.0})
-    readings.all.push_back({.amount = amount, .signal = 1 + 2 * amount, .row = readings.all.size() + 1});
-  for (const double signal : {0.5, 1.0, 1.5})
-    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
   CalibrationOptions options = without_limits;
   options.scatter = {SignalScatter::Kind::power, 1};
-  const Calibration c = calibrate(readings, options);
+  const Calibration c = calibrate(exact_standards(1), options);
   const DecisionLimits limits = decision_limits(c.curve, {});
   near(limits.critical, student_t_quantile(0.95, 2) * 0.5 / 2, "t SD over the slope");
   const StoredCalibration again =
