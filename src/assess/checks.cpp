@@ -139,67 +139,51 @@ class CleanFits {
   MatrixXd statistics_;
 };
 
-// The p-values of one check: of the observed statistic and of each draw among the draws, so that chance gives each
-// value as often as it says.
-struct Ranks {
-  double observed = 1;
-  VectorXd drawn;
-};
-
-Ranks ranks_of(CheckKind kind, double observed, const VectorXd& drawn) {
-  struct Draw {
+// The p-values of one check: of each draw, and last of the observed statistic, each among all of them, so that chance
+// gives each value as often as it says.
+VectorXd ranks_of(CheckKind kind, double observed, const VectorXd& drawn) {
+  struct Value {
     double value;
     Index place;
   };
-  const Index count = drawn.size();
   // How extreme: the size of a statistic that is symmetric about zero or grows with the departure.
   const bool two_sided = is_two_sided(kind);
   const auto extremity = [two_sided](double value) { return two_sided ? value : std::abs(value); };
-  std::vector<Draw> sorted(static_cast<std::size_t>(count));
-  for (Index i = 0; i < count; ++i) sorted[static_cast<std::size_t>(i)] = {extremity(drawn[i]), i};
-  std::sort(sorted.begin(), sorted.end(), [](const Draw& a, const Draw& b) { return a.value < b.value; });
-  // What differs by rounding only is equal: counts of runs are, and their ties matter.
-  const auto slack_of = [](double value) { return 1e-12 * std::abs(value); };
-  const auto p_of = [&](auto first_as_large, auto end_of_as_small, double self) {
-    const auto at_least = static_cast<double>(sorted.end() - first_as_large);
-    const auto at_most = static_cast<double>(end_of_as_small - sorted.begin());
-    const double tail = two_sided ? 2 * std::min(at_least, at_most) : at_least;
-    return std::min(1.0, (tail + self * (two_sided ? 2 : 1)) / (static_cast<double>(count) + 1));
-  };
-  observed = extremity(observed);
-  const double slack_of_observed = slack_of(observed);
-  Ranks ranks{p_of(std::lower_bound(sorted.begin(), sorted.end(), observed - slack_of_observed,
-                                    [](const Draw& draw, double value) { return draw.value < value; }),
-                   std::upper_bound(sorted.begin(), sorted.end(), observed + slack_of_observed,
-                                    [](double value, const Draw& draw) { return value < draw.value; }),
-                   1),
-              VectorXd(count)};
+  std::vector<Value> sorted{{extremity(observed), drawn.size()}};
+  for (Index i = 0; i < drawn.size(); ++i) sorted.push_back({extremity(drawn[i]), i});
+  std::sort(sorted.begin(), sorted.end(), [](const Value& a, const Value& b) { return a.value < b.value; });
+  VectorXd ranks(drawn.size() + 1);
+  const auto all = static_cast<double>(ranks.size());
   // From the smallest on both ends only rise.
   auto first_as_large = sorted.begin();
   auto end_of_as_small = sorted.begin();
-  for (const Draw& draw : sorted) {
-    const double slack = slack_of(draw.value);
-    while (first_as_large->value < draw.value - slack) ++first_as_large;
-    while (end_of_as_small != sorted.end() && end_of_as_small->value <= draw.value + slack) ++end_of_as_small;
-    ranks.drawn[draw.place] = p_of(first_as_large, end_of_as_small, 0);
+  for (const Value& each : sorted) {
+    // What differs by rounding only is equal: counts of runs are, and their ties matter.
+    const double slack = 1e-12 * std::abs(each.value);
+    while (first_as_large->value < each.value - slack) ++first_as_large;
+    while (end_of_as_small != sorted.end() && end_of_as_small->value <= each.value + slack) ++end_of_as_small;
+    const auto at_least = static_cast<double>(sorted.end() - first_as_large);
+    const auto at_most = static_cast<double>(end_of_as_small - sorted.begin());
+    ranks[each.place] = (two_sided ? std::min(all, 2 * std::min(at_least, at_most)) : at_least) / all;
   }
   return ranks;
 }
 
+double observed_of(const VectorXd& ranks) { return ranks[ranks.size() - 1]; }
+
 // Westfall and Young (1993), algorithm 2.8: each p against the smallest of its own and all larger ones' in every draw.
-std::vector<double> family_by_draws(const std::vector<Ranks>& ranks) {
+std::vector<double> family_by_draws(const std::vector<VectorXd>& ranks) {
   std::vector<std::size_t> order(ranks.size());
   std::iota(order.begin(), order.end(), std::size_t{0});
   std::stable_sort(order.begin(), order.end(),
-                   [&](std::size_t a, std::size_t b) { return ranks[a].observed < ranks[b].observed; });
+                   [&](std::size_t a, std::size_t b) { return observed_of(ranks[a]) < observed_of(ranks[b]); });
   std::vector<double> family(ranks.size(), 1);
-  const Index draws = ranks.front().drawn.size();
-  VectorXd smallest = VectorXd::Ones(draws);
+  VectorXd smallest = VectorXd::Ones(ranks.front().size());
   std::vector<double> shares(ranks.size(), 1);
   for (std::size_t step = order.size(); step-- > 0;) {
-    smallest = smallest.cwiseMin(ranks[order[step]].drawn);
-    const auto as_small = static_cast<double>((smallest.array() <= ranks[order[step]].observed).count());
-    shares[step] = (as_small + 1) / (static_cast<double>(draws) + 1);
+    smallest = smallest.cwiseMin(ranks[order[step]]);
+    const Index as_small = (smallest.array() <= observed_of(ranks[order[step]])).count();
+    shares[step] = static_cast<double>(as_small) / static_cast<double>(smallest.size());
   }
   double so_far = 0;
   for (std::size_t step = 0; step < order.size(); ++step) {
@@ -226,7 +210,7 @@ std::vector<double> family_by_holm(const std::vector<double>& p) {
 void judge_by_draws(std::vector<Check>& checks, const std::vector<CheckKind>& kinds, const ResidualDesign& design,
                     const Fit& fit) {
   CleanFits simulation(design, kinds);
-  std::vector<Ranks> ranks;
+  std::vector<VectorXd> ranks;
   std::vector<double> family;
   for (const int draws : {draws_at_first, draws_in_all}) {
     const MatrixXd& drawn = simulation.extended_to(draws);
@@ -239,7 +223,7 @@ void judge_by_draws(std::vector<Check>& checks, const std::vector<CheckKind>& ki
   for (std::size_t k = 0; k < checks.size(); ++k) {
     Check& check = checks[k];
     check.family_p = family[k];
-    if (std::isnan(check.p)) check.p = ranks[k].observed;
+    if (std::isnan(check.p)) check.p = observed_of(ranks[k]);
     // Beyond what the draws can resolve, the bound says more.
     if (check.kind == CheckKind::outlier && !design.is_rounded() && !design.is_counted())
       check.p = std::min(check.p, outlier_bound(check.statistic, design, fit));

@@ -1,10 +1,14 @@
-// Gamma, beta, Poisson and binomial tails by Boost.Math where its series end soon, by their limits beyond.
+// Gamma, beta, Poisson and binomial tails by Boost.Math where its series end soon, by their limits beyond; compiled
+// once here, as the other distributions are in distributions.cpp.
 #include "count_tails.hpp"
 
 #include <truecurve/base/distributions.hpp>
 
+#include "roots.hpp"
+
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 #include <boost/math/special_functions/beta.hpp>
 #include <boost/math/special_functions/gamma.hpp>
@@ -16,6 +20,17 @@ constexpr double many_events = 1e7;
 constexpr double many_trials = 1e8;
 // So many of the rarer outcome make a binomial distribution of many trials a normal one.
 constexpr double not_rare = 1e4;
+
+// The smallest whole number at which a distribution function reaches p; it is looked for around the expansion of
+// Cornish and Fisher (1938), Rev. Inst. Int. Stat. 5, 307, to the skewness.
+double smallest_reaching(double p, double mean, double sd, double skewness,
+                         const std::function<double(double)>& at_most) {
+  const double z = normal_quantile(p);
+  const double guess = std::max(0.0, std::floor(mean + sd * (z + skewness * (z * z - 1) / 6)));
+  const auto is_below = [&](double count) { return at_most(count) < p; };
+  if (is_below(guess)) return 1 + last_whole_number(guess, 1, is_below);
+  return guess - last_whole_number(0, 1, [&](double lower) { return lower <= guess && !is_below(guess - lower); });
+}
 
 }  // namespace
 
@@ -29,6 +44,8 @@ double gamma_quantile(double shape, double p) {
   if (shape < many_events) return boost::math::gamma_p_inv(shape, p);
   return shape * std::pow(1 - 1 / (9 * shape) + normal_quantile(p) / (3 * std::sqrt(shape)), 3);
 }
+
+double gamma_density(double shape, double x) { return boost::math::gamma_p_derivative(shape, x); }
 
 double poisson_at_most(double count, double mean) {
   if (count < 0) return 0;
@@ -45,6 +62,21 @@ double binomial_at_most(double count, double trials, double probability) {
   return normal_probability((count + 0.5 - trials * probability) / std::sqrt(trials * probability * (1 - probability)));
 }
 
+double poisson_quantile(double p, double mean) {
+  const double sd = std::sqrt(mean);
+  return smallest_reaching(p, mean, sd, 1 / sd, [&](double count) { return poisson_at_most(count, mean); });
+}
+
+double binomial_quantile(double p, double trials, double probability) {
+  const double sd = std::sqrt(trials * probability * (1 - probability));
+  return smallest_reaching(p, trials * probability, sd, (1 - 2 * probability) / sd,
+                           [&](double count) { return binomial_at_most(count, trials, probability); });
+}
+
+double ln_factorial(double n) { return boost::math::lgamma(n + 1); }
+
+double beta_below(double a, double b, double x) { return boost::math::ibeta(a, b, x); }
+
 double beta_quantile(double a, double b, double p) {
   const double sum = a + b;
   if (sum < many_trials) return boost::math::ibeta_inv(a, b, p);
@@ -57,7 +89,7 @@ double mixed_poisson_at_most(double count, double mean, double shape) {
   if (count < 0) return 0;
   if (!(mean > 0)) return 1;
   if (std::isinf(shape)) return poisson_at_most(count, mean);
-  if (std::max(count, mean) < many_events) return boost::math::ibeta(shape, count + 1, shape / (shape + mean));
+  if (std::max(count, mean) < many_events) return beta_below(shape, count + 1, shape / (shape + mean));
   const double both = 1 / (1 / mean + 1 / shape);
   return gamma_below(both, both * ((count + 0.5) / mean));
 }

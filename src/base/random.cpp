@@ -2,6 +2,7 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/random.hpp>
 
+#include <algorithm>
 #include <cmath>
 #include <random>
 
@@ -9,7 +10,10 @@ namespace truecurve {
 
 struct RandomNumbers::Engine {
   explicit Engine(Seed seed) : twister(seed) {}
-  [[nodiscard]] double uniform() { return (static_cast<double>(twister() >> 11) + 0.5) * 0x1p-53; }
+  // The largest of all would be rounded to 1.
+  [[nodiscard]] double uniform() {
+    return std::min((static_cast<double>(twister() >> 11) + 0.5) * 0x1p-53, 1 - 0x1p-53);
+  }
   std::mt19937_64 twister;
 };
 

@@ -4,6 +4,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/calibrate/limits.hpp>
 
+#include "../base/count_tails.hpp"
 #include "../base/roots.hpp"
 #include "limit_routes.hpp"
 #include "signal_parts.hpp"
@@ -14,8 +15,6 @@
 #include <functional>
 #include <vector>
 
-#include <boost/math/special_functions/beta.hpp>
-#include <boost/math/special_functions/gamma.hpp>
 #include <fmt/format.h>
 
 namespace truecurve {
@@ -34,7 +33,7 @@ constexpr double farthest_of_ranges = 3;
 // The search begins at a count that is none too large.
 double largest_beside(double blank, double q, double alpha, double from = 0) {
   const double share = 1 / (1 + q);
-  return last_whole_number(from, 1, [&](double count) { return boost::math::ibeta(count, blank + 1, share) > alpha; });
+  return last_whole_number(from, 1, [&](double count) { return beta_below(count, blank + 1, share) > alpha; });
 }
 
 // The net expectation that is missed with probability beta.
@@ -195,8 +194,8 @@ CountingLimits counting_limits_exact(double blank, double ratio, double alpha, d
   double all = 0;
   for (double b = first; b <= last; b += step) {
     const double from = blanks.empty() ? 0 : blanks.back().largest;  // it rises with the blank
-    blanks.push_back({of_blank > 0 ? boost::math::gamma_p_derivative(b + 1, of_blank) : 1.0,
-                      detail::largest_beside(b, q, alpha, from)});
+    blanks.push_back(
+        {of_blank > 0 ? detail::gamma_density(b + 1, of_blank) : 1.0, detail::largest_beside(b, q, alpha, from)});
     all += blanks.back().probability;
   }
   for (Blank& b : blanks) b.probability /= all;

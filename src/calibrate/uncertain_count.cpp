@@ -7,9 +7,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include <boost/math/special_functions/beta.hpp>
-#include <boost/math/special_functions/gamma.hpp>
-
 namespace truecurve::detail {
 namespace {
 
@@ -31,11 +28,11 @@ double UncertainCount::at_most(double count) const { return mixed_poisson_at_mos
 double UncertainCount::at_least(double count) const {
   if (count <= 0) return 1;
   if (!(expected_ > 0)) return 0;
-  // Where Boost.Math has the upper tail itself it is not got by a difference.
+  // Where there is an upper tail itself it is not got by a difference.
   constexpr double few = 1e7;
   if (std::max(count, expected_) >= few) return 1 - at_most(count - 1);
-  return std::isinf(shape_) ? boost::math::gamma_p(count, expected_)
-                            : boost::math::ibeta(count, shape_, expected_ / (shape_ + expected_));
+  return std::isinf(shape_) ? gamma_below(count, expected_)
+                            : beta_below(count, shape_, expected_ / (shape_ + expected_));
 }
 
 double UncertainCount::exceeded_by(double tail) const {

@@ -1,15 +1,12 @@
 // Binomial and Poisson.
 #include <truecurve/data/observation_model.hpp>
 
+#include "../base/count_tails.hpp"
 #include "normal_kernel.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <limits>
-
-#include <boost/math/distributions/binomial.hpp>
-#include <boost/math/distributions/poisson.hpp>
-#include <boost/math/special_functions/gamma.hpp>
 
 namespace truecurve {
 namespace {
@@ -30,11 +27,7 @@ double deviance_part(double x, double m) {
   return apart * v + 2 * x * v * square * sum;
 }
 
-// The smallest whole number at which the distribution function reaches a probability.
-using WholeUp =
-    boost::math::policies::policy<boost::math::policies::discrete_quantile<boost::math::policies::integer_round_up>>;
-
-double ln_factorial(double n) { return boost::math::lgamma(n + 1); }
+using detail::ln_factorial;
 
 // Beyond so many the distributions are normal to the last digits that a count has room for.
 constexpr double many = 1e7;
@@ -47,11 +40,9 @@ double drawn_normal(double mean, double sd, RandomNumbers& random) {
 double drawn_of_many(double mean, double trials, RandomNumbers& random) {
   constexpr double not_rare = 1e4;
   const double rarer = std::min(mean, 1 - mean);
-  const double count =
-      rarer * trials < not_rare
-          ? boost::math::quantile(boost::math::poisson_distribution<double, WholeUp>(std::max(rarer * trials, 1e-300)),
-                                  random.uniform())
-          : drawn_normal(rarer * trials, std::sqrt(rarer * (1 - rarer) * trials), random);
+  const double count = rarer * trials < not_rare
+                           ? detail::poisson_quantile(random.uniform(), std::max(rarer * trials, 1e-300))
+                           : drawn_normal(rarer * trials, std::sqrt(rarer * (1 - rarer) * trials), random);
   return mean <= 0.5 ? count : trials - count;
 }
 
@@ -78,8 +69,7 @@ class Events final : public ResponseKernel {
       return events / trials;
     }
     if (trials > many) return drawn_of_many(mean, trials, random) / trials;
-    return boost::math::quantile(boost::math::binomial_distribution<double, WholeUp>(trials, mean), random.uniform()) /
-           trials;
+    return detail::binomial_quantile(random.uniform(), trials, mean) / trials;
   }
   [[nodiscard]] double inner_mean(double share, double trials) const override {
     return (share * trials + 0.5) / (trials + 1);
@@ -107,9 +97,7 @@ class Counts final : public ResponseKernel {
       return count / exposure;
     }
     if (mean * exposure > many) return drawn_normal(mean * exposure, std::sqrt(mean * exposure), random) / exposure;
-    return boost::math::quantile(boost::math::poisson_distribution<double, WholeUp>(mean * exposure),
-                                 random.uniform()) /
-           exposure;
+    return detail::poisson_quantile(random.uniform(), mean * exposure) / exposure;
   }
   [[nodiscard]] double inner_mean(double rate, double exposure) const override { return rate + 0.5 / exposure; }
   [[nodiscard]] double open_scale(double mean) const override { return std::log(mean); }

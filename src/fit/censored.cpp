@@ -32,7 +32,8 @@ constexpr double no_scatter = 1e-10;
 
 bool is_logarithmic(Distribution distribution) { return distribution != Distribution::normal; }
 
-[[noreturn]] void fail(ErrorCode code, const std::string& message, const std::string& subject, const Advice& remedy) {
+[[noreturn]] void fail_censored(ErrorCode code, const std::string& message, const std::string& subject,
+                                const Advice& remedy) {
   throw Error({.code = code, .message = message, .subject = subject, .remedy = remedy});
 }
 
@@ -41,13 +42,14 @@ void require_left_side(const Model& model, Distribution distribution) {
   if (!model.is_transformed()) return;
   const bool is_logarithm = model.left_side() == "ln(" + model.response() + ")";
   if (is_logarithm && is_logarithmic(distribution)) return;
-  fail(ErrorCode::bad_argument,
-       fmt::format("'{}' on the left side does not go with a {} distribution", model.left_side(), name(distribution)),
-       "left side",
-       is_logarithm ? Advice{"a logarithm that scatters normally is a response that scatters lognormally: choose that "
-                             "distribution",
-                             {Action::choose_distribution, "lognormal"}}
-                    : fmt::format("write the equation for '{}' itself", model.response()));
+  fail_censored(
+      ErrorCode::bad_argument,
+      fmt::format("'{}' on the left side does not go with a {} distribution", model.left_side(), name(distribution)),
+      "left side",
+      is_logarithm ? Advice{"a logarithm that scatters normally is a response that scatters lognormally: choose that "
+                            "distribution",
+                            {Action::choose_distribution, "lognormal"}}
+                   : fmt::format("write the equation for '{}' itself", model.response()));
 }
 
 // The curve's parameters by least squares, the limits taken as measured.
@@ -121,11 +123,11 @@ CensoredLikelihood::CensoredLikelihood(Model model, const CensoredRows& data, Di
   if (!is_logarithmic(distribution)) return;
   for (Index i = 0; i < even_.size(); ++i) {
     if (!(even_[i] > 0))
-      fail(ErrorCode::unsuitable_row,
-           fmt::format("row {}: {} = {} is not above 0, and a {} distribution is",
-                       data.rows.source_rows()[static_cast<std::size_t>(i)], data.rows.response().name,
-                       shortest(even_[i]), name(distribution)),
-           data.rows.response().name, "correct it, leave the row out, or choose the normal distribution");
+      fail_censored(ErrorCode::unsuitable_row,
+                    fmt::format("row {}: {} = {} is not above 0, and a {} distribution is",
+                                data.rows.source_rows()[static_cast<std::size_t>(i)], data.rows.response().name,
+                                shortest(even_[i]), name(distribution)),
+                    data.rows.response().name, "correct it, leave the row out, or choose the normal distribution");
     even_[i] = std::log(even_[i]);
     if (data.of[static_cast<std::size_t>(i)] == Censoring::none) logarithms_ += even_[i];
   }
@@ -303,17 +305,17 @@ namespace {
 
 void require_rows_for(const Model& model, const CensoredRows& data) {
   if (data.of.size() != data.rows.size())
-    fail(ErrorCode::bad_argument,
-         fmt::format("{} rows have {} marks of what is known", data.rows.size(), data.of.size()), "censored rows",
-         "give one for each row");
+    fail_censored(ErrorCode::bad_argument,
+                  fmt::format("{} rows have {} marks of what is known", data.rows.size(), data.of.size()),
+                  "censored rows", "give one for each row");
   const std::size_t p = model.parameters().size();
   if (data.count(Censoring::none) == 0)
-    fail(ErrorCode::too_few_observations, "no row is measured: all are limits", data.rows.response().name,
-         "wait longer, or measure lower: how the responses scatter can't be seen from limits alone");
+    fail_censored(ErrorCode::too_few_observations, "no row is measured: all are limits", data.rows.response().name,
+                  "wait longer, or measure lower: how the responses scatter can't be seen from limits alone");
   if (data.rows.size() < p + 1)
-    fail(ErrorCode::too_few_observations,
-         fmt::format("{} rows can't determine {} parameters and the scatter", data.rows.size(), p),
-         data.rows.response().name, "measure more, or choose a curve of fewer parameters");
+    fail_censored(ErrorCode::too_few_observations,
+                  fmt::format("{} rows can't determine {} parameters and the scatter", data.rows.size(), p),
+                  data.rows.response().name, "measure more, or choose a curve of fewer parameters");
 }
 
 // The inverse of the observed information at the best.
@@ -327,12 +329,13 @@ MatrixXd joint_covariance_at(detail::CensoredLikelihood& likelihood, const Vecto
   constexpr double least_pivot = 1e-7;
   const bool is_determined = information.allFinite() && factor.is_definite() && factor.smallest_pivot() > least_pivot;
   if (!is_determined)
-    fail(ErrorCode::rank_deficient,
-         "the data do not determine the parameters and the scatter: the likelihood is level, or has no maximum",
-         "parameters",
-         {"choose a simpler curve, hold a parameter",
-          {Action::hold_parameter},
-          ", or measure more rows that are no limits"});
+    fail_censored(
+        ErrorCode::rank_deficient,
+        "the data do not determine the parameters and the scatter: the likelihood is level, or has no maximum",
+        "parameters",
+        {"choose a simpler curve, hold a parameter",
+         {Action::hold_parameter},
+         ", or measure more rows that are no limits"});
   return scale.cwiseInverse().asDiagonal() * factor.inverse() * scale.cwiseInverse().asDiagonal();
 }
 
@@ -348,10 +351,11 @@ CensoredFit fit_censored(const Model& given, const CensoredRows& data, const Cen
   joint.head(p) = first_parameters(model, data, options);
   const VectorXd curve = likelihood.curve(joint.head(p), data.rows).value;
   if (!curve.allFinite())
-    fail(ErrorCode::not_finite,
-         fmt::format("the curve is not above 0 at every row where least squares begins, and a {} distribution is",
-                     name(options.distribution)),
-         "curve", {"give starts", {Action::give_start}, ", or choose the normal distribution"});
+    fail_censored(
+        ErrorCode::not_finite,
+        fmt::format("the curve is not above 0 at every row where least squares begins, and a {} distribution is",
+                    name(options.distribution)),
+        "curve", {"give starts", {Action::give_start}, ", or choose the normal distribution"});
   const VectorXd residuals = likelihood.even() - curve;
   const double spread = std::max(residuals.norm() / std::sqrt(static_cast<double>(residuals.size())),
                                  1e-3 * (likelihood.even().array() - likelihood.even().mean()).abs().maxCoeff());
@@ -360,10 +364,10 @@ CensoredFit fit_censored(const Model& given, const CensoredRows& data, const Cen
   detail::Maximum best = detail::greatest_likelihood(likelihood, joint, options.most_evaluations);
   const double s = std::exp(best.joint[p]);
   if (!(s > no_scatter * size))
-    fail(ErrorCode::rank_deficient,
-         "the measured rows lie on the curve: there is no scatter, and the likelihood has no "
-         "maximum",
-         "scatter", "fit them by least squares, or measure more");
+    fail_censored(ErrorCode::rank_deficient,
+                  "the measured rows lie on the curve: there is no scatter, and the likelihood has no "
+                  "maximum",
+                  "scatter", "fit them by least squares, or measure more");
   const MatrixXd covariance = joint_covariance_at(likelihood, best.joint);
   const double n = static_cast<double>(data.rows.size());
   const double k = static_cast<double>(p) + 1;

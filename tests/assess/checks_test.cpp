@@ -16,6 +16,7 @@
 #include <cmath>
 #include <map>
 #include <numeric>
+#include <set>
 #include <thread>
 
 #include <gtest/gtest.h>
@@ -167,6 +168,66 @@ TEST(ResidualChecks, AreWhatTheirDefinitionsSay) {
     sum += (2.0L * i + 1) * (std::log(phi(sorted[i])) + std::log(1 - phi(sorted[13 - i])));
   }
   EXPECT_NEAR(check(line, CheckKind::normality).statistic, static_cast<double>(-14 - sum / 14), 1e-7);
+}
+
+// One check alone is a family of one: by the same draws its p is the family's, and where the p is known the draws give
+// it within their scatter. Of several, a family's p is no smaller than its own and no larger than Bonferroni's.
+TEST(ResidualChecks, OfAFamilyOfOneHaveItsP) {
+  constexpr double draws = 4999;
+  RandomNumbers random(77);
+  for (int set = 0; set < 3; ++set) {
+    const Fit line =
+        fit(shape_model("line"), Observations::of(VectorXd(VectorXd::LinSpaced(12, 1, 12)), noise(random, 12, 1)));
+    const std::vector<Check> family = residual_checks(line);
+    ASSERT_GE(family.size(), 5u);
+    const auto scatter = [](double p) { return 4.5 * std::sqrt(p * (1 - p) / 999) + 2 / draws; };
+    for (const Check& each : family) {
+      SCOPED_TRACE(name(each.kind));
+      const Check alone = check(line, each.kind);
+      if (each.kind == CheckKind::runs) {
+        EXPECT_LE(alone.family_p, alone.p);
+        continue;
+      }
+      const bool by_draws = each.kind == CheckKind::serial_correlation || each.kind == CheckKind::normality ||
+                            each.kind == CheckKind::equal_variance;
+      if (by_draws) EXPECT_EQ(alone.family_p, alone.p);
+      EXPECT_NEAR(alone.family_p, alone.p, scatter(alone.p));
+      EXPECT_GE(each.family_p, alone.p - scatter(alone.p));
+      EXPECT_LE(each.family_p, alone.p * static_cast<double>(family.size()) + scatter(alone.p));
+    }
+  }
+}
+
+// Which checks so many rows allow.
+TEST(ResidualChecks, NeedRowsAndDegreesOfFreedom) {
+  const auto kinds_of = [](const char* model, int rows) {
+    std::vector<double> x, y;
+    for (int i = 1; i <= rows; ++i) {
+      x.push_back(i);
+      y.push_back(std::sqrt(7 * i) + 0.1 * std::sin(5 * i * i));
+    }
+    std::set<CheckKind> kinds;
+    for (const Check& each : residual_checks(fit(Model::written(model), Observations::of(x, y))))
+      kinds.insert(each.kind);
+    return kinds;
+  };
+  struct Case {
+    const char* model;
+    int rows;
+    bool runs, variance, normality;
+  };
+  for (const Case& c :
+       {Case{"y = a + b*x", 4, false, false, false}, Case{"y = a + b*x", 5, false, true, false},
+        Case{"y = a + b*x", 6, true, true, false}, Case{"y = a", 5, false, false, false},
+        Case{"y = a + b*x + c*x^2", 6, false, true, false}, Case{"y = a + b*x + c*x^2", 7, true, true, false}}) {
+    SCOPED_TRACE(fmt::format("{} of {} rows", c.model, c.rows));
+    const std::set<CheckKind> kinds = kinds_of(c.model, c.rows);
+    EXPECT_EQ(kinds.contains(CheckKind::runs), c.runs);
+    EXPECT_EQ(kinds.contains(CheckKind::serial_correlation), c.runs);
+    EXPECT_EQ(kinds.contains(CheckKind::equal_variance), c.variance);
+    EXPECT_EQ(kinds.contains(CheckKind::normality), c.normality);
+    EXPECT_TRUE(kinds.contains(CheckKind::outlier));
+  }
 }
 
 // What is concluded from a fit is computed once and shared; whoever asks, and from whichever thread, gets the same.

@@ -66,6 +66,29 @@ TEST(Solve, FindsEveryRootAndSaysWhereThereIsNone) {
   EXPECT_TRUE(std::isinf(anywhere[0].interval.low) || std::isinf(anywhere[0].interval.high));
 }
 
+// A reading that belongs to a place somewhat beyond the data has that place, on either side, while the end of the data
+// is compatible with it; farther off it has none but where it is asked for.
+TEST(Solve, FindsThePlaceBesideTheData) {
+  VectorXd x(12), y(12);
+  for (Index i = 0; i < 12; ++i) {
+    x[i] = static_cast<double>(i);
+    y[i] = 1 + 2 * x[i] + (i % 3 == 0 ? 0.5 : -0.25);
+  }
+  const Fit line = fit(shape_model("line"), Observations::of(x, y));
+  const auto b = as_eigen(line.estimate().parameters());
+  for (const double beyond : {-0.1, 11.1}) {
+    const std::vector<Root> roots = solve(line.estimate(), b[0] + b[1] * beyond);
+    ASSERT_EQ(roots.size(), 1u);
+    EXPECT_NEAR(roots[0].value, beyond, 1e-9);
+    EXPECT_FALSE(roots[0].is_nearest);
+    EXPECT_NEAR(roots[0].outside, 0.1 / 11, 1e-9);
+  }
+  for (const double far : {-3.0, 14.0}) {
+    EXPECT_TRUE(solve(line.estimate(), b[0] + b[1] * far).empty());
+    EXPECT_NEAR(solve(line.estimate(), b[0] + b[1] * far, {.low = -5, .high = 20})[0].value, far, 1e-9);
+  }
+}
+
 // The top of a bend below the response, and the limits of what has no value everywhere.
 TEST(Solve, GivesTheNearestPlaceOfABend) {
   const VectorXd x = VectorXd::LinSpaced(21, -5, 5);

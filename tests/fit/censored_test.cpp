@@ -259,6 +259,20 @@ TEST(CensoredFit, WithoutLimitsIsLeastSquares) {
   EXPECT_NEAR(other.as_measured[0], fit_all.joint[0], 1e-7);
 }
 
+// A decay that is over before the second time of measuring: any faster one fits as well, and the interval has no end
+// there.
+TEST(CensoredFit, LeavesAProfileWithoutAnEndOpen) {
+  const std::vector<double> x = {0, 0, 0, 3, 3, 4, 4, 5, 5};
+  Rows y;
+  for (const double value : {10.2, 9.7, 10.1, 1.2, 0.8, 1.1, 0.9, 1.05, 0.95}) y.emplace_back(value, Censoring::none);
+  y.back().second = Censoring::below;
+  const CensoredFit open =
+      fit_censored(Model::written("y = c + A*exp(-k*x)", {"x"}), rows_of(x, y), {.starts = {{"k", 1.5}}});
+  const Interval of_k = censored_interval(open, "k", 0.95);
+  EXPECT_EQ(of_k.high, infinity);
+  EXPECT_TRUE(of_k.low > 0.1 && of_k.low < 3) << of_k.low;
+}
+
 // The mirror image swaps the sides; another unit of the response multiplies what has it.
 TEST(CensoredFit, FollowsMirrorsAndUnits) {
   const CensoredRows data = rows_of(mixed_x, mixed_rows);

@@ -61,8 +61,8 @@ TEST(Headers, OfAUnitInBracketsAreNames) {
 }
 
 TEST(Headers, ReplaceWholeNamesOnly) {
-  EXPECT_EQ(with_name_replaced("y = a*x + ax*x^2 + exp(x) + 'x y'", "x", "'Drying time'"),
-            "y = a*'Drying time' + ax*'Drying time'^2 + exp('Drying time') + 'x y'");
+  EXPECT_EQ(with_name_replaced("y = a*x + 'x y' + ax*x^2 + exp(x)", "x", "'Drying time'"),
+            "y = a*'Drying time' + 'x y' + ax*'Drying time'^2 + exp('Drying time')");
 }
 
 TEST(Headers, StandInConditions) {
