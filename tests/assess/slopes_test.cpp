@@ -49,6 +49,12 @@ TEST(Slopes, AreThoseOfTheCurveOnTheMeasuredScale) {
   const Fit coded = fitted(code, x, 5 * (-0.4 * x.array()).exp() + noise.array());
   const double expected = -value(coded, "k") * value(coded, "a") * std::exp(-value(coded, "k") * at);
   EXPECT_NEAR(slopes_at(coded.estimate(), place)[0], expected, 1e-8 * std::abs(expected));
+  // In other units as well.
+  for (const double unit : {1e-6, 1e9}) {
+    const Fit scaled = fit(code, Observations::of(x * unit, 5 * (-0.4 * x.array()).exp() + noise.array()),
+                           {.starts = {{"a", 5}, {"k", 0.4 / unit}}});
+    EXPECT_NEAR(slopes_at(scaled.estimate(), place * unit)[0] * unit, expected, 1e-7 * std::abs(expected)) << unit;
+  }
 
   EXPECT_EQ(test::caught([&] { (void)slopes_at(coded.estimate(), VectorXd::Zero(2)); }).code(),
             ErrorCode::bad_argument);

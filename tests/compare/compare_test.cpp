@@ -11,6 +11,7 @@
 #include <cmath>
 #include <numbers>
 #include <numeric>
+#include <set>
 #include <tuple>
 
 namespace truecurve {
@@ -489,6 +490,14 @@ TEST(Nested, IsFoundFromStructure) {
   const Fit held = fit(shape_model("power", "years", "d"), rows, {.fixed = {{"b", 1.5}}});
   EXPECT_TRUE(is_special_case(held, whole));
   EXPECT_FALSE(is_special_case(whole, held));
+  // What the larger holds the smaller holds, too: the same parameter, at the same value.
+  const auto cubic = [&](std::vector<FixedParameter> fixed) {
+    return fit(shape_model("polynomial(3)", "years", "d"), rows, {.fixed = std::move(fixed)});
+  };
+  const Fit one_held = cubic({{"b0", 2}});
+  EXPECT_TRUE(is_special_case(cubic({{"b0", 2}, {"b1", 0.5}}), one_held));
+  EXPECT_FALSE(is_special_case(cubic({{"b0", 3}, {"b1", 0.5}}), one_held));
+  EXPECT_FALSE(is_special_case(cubic({{"b1", 2}, {"b2", 0.5}}), one_held));
   // Stated: the difference of chi-squared. Weights of a spread are those of the smaller curve.
   const Observations stated =
       Observations::of(as_eigen(rows.predictor(0)), as_eigen(rows.responses()), VectorXd::Constant(18, 0.6));
@@ -556,6 +565,52 @@ TEST(Compare, RemarksOnParametersThatAreNotToldApart) {
           << decay.parameter(name).standard_uncertainty;
     EXPECT_EQ(comparison.candidates[0].has(RemarkCode::not_told_apart), range < 10) << range;
   }
+}
+
+// A curve that bends within its parameters' uncertainty is remarked on, from the same curvature on as a fit's own page.
+TEST(Compare, RemarksOnCurvesThatBendWithinTheirUncertainty) {
+  const VectorXd x = VectorXd::LinSpaced(6, 0, 5);
+  const VectorXd wiggle = test::vector({1, -1, 1, 1, -1, 1});
+  std::set<bool> seen;
+  for (const double noise : {0.01, 0.3, 0.8, 1.2}) {
+    const Fit decay =
+        fit(Model::written("y = a*exp(-k*x)"), Observations::of(x, VectorXd((-x.array()).exp()) + noise / 4 * wiggle),
+            {.starts = {{"a", 1}, {"k", 1}}});
+    const Comparison comparison = compare(std::vector<Fit>{decay, fit(shape_model("line"), decay.observations())});
+    const double bend = curvature_of(decay, 0.95).intrinsic;
+    EXPECT_EQ(find(comparison, "y = a*exp(-k*x)").has(RemarkCode::curvature), bend > fair_curvature) << bend;
+    EXPECT_FALSE(find(comparison, "line").has(RemarkCode::curvature));
+    seen.insert(bend > fair_curvature);
+  }
+  EXPECT_EQ(seen.size(), 2u);
+}
+
+// The suggested candidate is judged as it would be alone, by 5 %; the others share 1 %.
+TEST(Compare, JudgesTheChecksOfTheOthersTogether) {
+  RandomNumbers random(12);
+  int shared = 0;
+  for (int set = 0; set < 12; ++set) {
+    VectorXd x = VectorXd::LinSpaced(20, 0, 10);
+    VectorXd y(20);
+    for (Index i = 0; i < 20; ++i)
+      y[i] = 5 + 2 * x[i] - 0.025 * x[i] * x[i] + 0.04 * std::pow(x[i] - 5, 3) / 10 + 0.3 * random.normal();
+    const std::vector<Fit> fits =
+        fits_of(Observations::of(x, y), {"line", "polynomial(2)", "polynomial(3)", "polynomial(4)", "polynomial(5)"});
+    const Comparison comparison = compare(fits);
+    for (const Candidate& candidate : comparison.candidates) {
+      const double level = candidate.name == comparison.suggestion.name ? 0.05 : 0.01 / 4;
+      int speaking = 0;
+      for (const Check& each : candidate.checks) {
+        speaking += each.family_p <= level;
+        shared += each.family_p > 0.01 / 4 && each.family_p <= 0.01 && level < 0.01;
+      }
+      EXPECT_EQ(std::count_if(candidate.remarks.begin(), candidate.remarks.end(),
+                              [](const CandidateRemark& remark) { return remark.code == RemarkCode::check; }),
+                speaking)
+          << candidate.name;
+    }
+  }
+  EXPECT_GT(shared, 0) << "none lies between a share and the whole";
 }
 
 // Two curves of known value and uncertainty: at the limits their distributions, by weight, leave out 2.5 % on either
