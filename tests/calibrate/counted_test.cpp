@@ -283,6 +283,46 @@ TEST(CountedCalibration, RefusesByNameWhatCountsCantBe) {
             std::string::npos);
 }
 
+// Cochran's rule: at most a fifth of the expected numbers below 5, of readings for their scatter, of levels for the
+// line.
+TEST(CountedCalibration, TestsWhereCountsAreLargeEnough) {
+  struct Case {
+    double first, second;
+    bool scatter, lack;
+  };
+  for (const Case& c :
+       {Case{3, 8, true, true}, Case{3, 4, false, true}, Case{2, 8, true, true}, Case{1, 2, false, false}}) {
+    SCOPED_TRACE(fmt::format("{} and {} counts", c.first, c.second));
+    Readings readings{.amount = {"x", ""}, .signal = {"N", ""}, .are_counts = true};
+    for (const double count : {c.first, c.second, 16.0, 30.0, 62.0}) {
+      for (int replicate = 0; replicate < 2; ++replicate)
+        readings.all.push_back({.amount = count, .signal = count / 4, .exposure = 4, .row = readings.all.size() + 1});
+    }
+    const Calibration made =
+        calibrate(readings, {.model = Model::written("N = b*x", {"x"}), .limits = {.simulations = 0}});
+    EXPECT_EQ(std::isfinite(made.counted_scatter.p), c.scatter);
+    EXPECT_EQ(std::isfinite(made.linearity.lack_of_fit_p), c.lack);
+  }
+}
+
+// A limit is given up to three times the standards' range: beyond it the curve is not known.
+TEST(CountedCalibration, HasNoLimitFarBeyondItsStandards) {
+  for (const double seconds : {1.0, 2000.0}) {
+    Readings readings{.amount = {"x", ""}, .signal = {"N", ""}, .are_counts = true};
+    for (int row = 0; row < 220; ++row)
+      readings.all.push_back({.amount = static_cast<double>(row % 11),
+                              .signal = 1000.0 + 3 * (row % 11),
+                              .exposure = seconds,
+                              .row = readings.all.size() + 1});
+    const Calibration made = calibrate(readings, {.limits = {.simulations = 0}});
+    const LimitRoute& limits = made.limits.back();
+    // Currie: 2 k sqrt(b) where the background b is known, and more where it is not.
+    const double least = 3.29 * std::sqrt(1000 / seconds) / 3;
+    EXPECT_EQ(std::isfinite(limits.detection), seconds > 1) << limits.detection;
+    if (seconds > 1) EXPECT_TRUE(limits.detection > least && limits.detection < 2 * least) << limits.detection;
+  }
+}
+
 // Few counts, none, equal ones, no replicates: numbers or words, never a fault.
 TEST(CountedCalibration, HoldsOnDegenerateCounts) {
   const auto of = [](const std::vector<double>& amounts, const std::vector<double>& counts, const char* model) {

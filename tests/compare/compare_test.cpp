@@ -478,6 +478,13 @@ TEST(Nested, IsFoundFromStructure) {
     const std::vector<Fit> pair = fits_of(rows, {smaller, larger});
     EXPECT_EQ(is_special_case(pair[0], pair[1]), is_special) << smaller << " in " << larger;
   }
+  // In any unit of the response.
+  for (const double unit : {1e-9, 1e9}) {
+    const Observations scaled = Observations::of(as_eigen(rows.predictor(0)), as_eigen(rows.responses()) * unit);
+    const std::vector<Fit> some = fits_of(scaled, {"exponential", "exponential-offset", "power"});
+    EXPECT_TRUE(is_special_case(some[0], some[1])) << unit;
+    EXPECT_FALSE(is_special_case(some[2], some[1])) << unit;
+  }
   // Where curves are laid side by side they are defined: there, and perhaps nowhere else, the data are.
   const VectorXd about_zero = VectorXd::LinSpaced(9, -2, 1);
   const std::vector<Fit> edged = fits_of(
