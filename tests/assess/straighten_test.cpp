@@ -96,6 +96,23 @@ TEST(Straightening, IsTheLineInItsAxes) {
   }
 }
 
+// What the rows can't tell apart stands in one order, the plainest axes first.
+TEST(Straightening, StandsInOrderWhereTheRowsDoNotTell) {
+  const VectorXd x = VectorXd::LinSpaced(9, 100, 101);
+  const VectorXd y = 7 + 2 * x.array() + test::vector({1, -1, 0.5, 1, -2, 1, 0, -1, 1}).array();
+  std::string order;
+  for (const Straightening& way : straightenings(Observations::of(x, y))) {
+    EXPECT_LT(way.delta_aicc, 2);
+    order += way.sentence + "\n";
+  }
+  EXPECT_EQ(order,
+            "y against x: a straight line\nln y against x: an exponential\nln y against ln x: a power\n"
+            "ln y against 1/x: an Arrhenius curve\n1/y against 1/x: a saturation curve\n"
+            "y against ln x: a logarithm\ny against 1/x: a reciprocal\ny against √x: a square root\n"
+            "1/y against x: reciprocal of a linear function\n√y against x: a parabola that touches the axis\n"
+            "y² against x: square root of a linear function\n");
+}
+
 TEST(Straightening, RecogniseTheCurveAndNameWhatForbidsIt) {
   RandomNumbers random(9);
   const VectorXd x = VectorXd::LinSpaced(25, 0.5, 8);

@@ -111,6 +111,19 @@ TEST(Trust, MakesProfilesWhereTheyAreCheapOrWanted) {
   const Trust few = trust_of(fit(Model::written("y = m*x/(k + x)"), Observations::of(x, y)), 0.95);
   EXPECT_GT(few.curvature.parameter_effects, fair_curvature);
   for (const ProfileInterval& p : few.profiles) EXPECT_FALSE(std::isnan(p.symmetric_level));
+  const VectorXd longer = test::vector({0.5, 1, 2, 3, 5, 8});
+  const Trust bent = trust_of(fit(Model::written("y = m*x/(k + x)"),
+                                  Observations::of(longer, test::vector({2.53, 1.06, 4.92, 5.57, 5.96, 7.46}))),
+                              0.95);
+  std::string said;
+  for (const std::string& sentence : bent.sentences) said += sentence + "\n";
+  int doubted = 0;
+  for (const ProfileInterval& p : bent.profiles) {
+    const double level = std::isnan(p.simulated_level) ? p.symmetric_level : p.simulated_level;
+    doubted += holds(said, fmt::format("The symmetric interval of {} is inaccurate: its level is about {:.0f} %;",
+                                       p.parameter, 100 * level));
+  }
+  EXPECT_GT(doubted, 0) << said;
 }
 
 }  // namespace
