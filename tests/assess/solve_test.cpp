@@ -1,10 +1,12 @@
 // Curves read backwards, against published cases and closed forms.
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/derived.hpp>
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/solve.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
+#include <truecurve/io/record.hpp>
 #include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"

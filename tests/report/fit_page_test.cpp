@@ -2,6 +2,7 @@
 // solved.
 #include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/counted.hpp>
+#include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/quality.hpp>
 #include <truecurve/assess/variance.hpp>
 #include <truecurve/base/distributions.hpp>

@@ -107,6 +107,29 @@ TEST(Renderers, KeepToTheWidthOfTheTerminal) {
   EXPECT_NE(text_of(page, {.columns = 10}), text_of(page, {.columns = 41}));
 }
 
+// A table as wide as the page stands in one piece, one column more in two; each has the first column and one more.
+TEST(Renderers, CutTablesThatAreTooWide) {
+  const auto page_of = [](const std::string& first) {
+    Page page;
+    PageTable table({{"bell"}, {"tone_of_the_rim"}, {"tone_of_the_waist"}}, PageTable::narrow);
+    table.add({first, "1", "2"});
+    page.lead.show(std::move(table));
+    return page;
+  };
+  const auto times = [](const std::string& text, const std::string& word) {
+    int count = 0;
+    for (std::size_t at = text.find(word); at != std::string::npos; at = text.find(word, at + 1)) ++count;
+    return count;
+  };
+  const Page page = page_of("the bell of the gate");
+  const std::string whole = text_of(page);
+  const std::size_t width = whole.find('\n');
+  ASSERT_GT(width, 41u);
+  EXPECT_EQ(text_of(page, {.columns = width}), whole);
+  EXPECT_EQ(times(text_of(page, {.columns = width - 1}), "bell of"), 2);
+  EXPECT_EQ(times(text_of(page_of(std::string(50, 'o')), {.columns = 40}), "bell"), 2);
+}
+
 TEST(Renderers, EscapeWhatTheFormTakesForItsOwn) {
   const std::string html = html_of(full_page());
   for (const char* part :
