@@ -12,9 +12,6 @@ fail() {
   exit 1
 }
 
-# Of a build folder that has stood for a while: objects that are no longer part of it.
-ninja -C "$build" -t cleandead > /dev/null
-
 again() {
   cmake -S "$source" -B "$work/$1" -G Ninja -DCMAKE_BUILD_TYPE=Release -DTRUECURVE_TESTS=OFF -DTRUECURVE_OBJECTS_FROM="$build" \
     -DBUILD_SHARED_LIBS="$2" -DCMAKE_INSTALL_PREFIX=/usr > "$work/log" 2>&1 &&

@@ -96,6 +96,12 @@ TEST(ResponseKind, TellsRunningTotalsFromCountsAndReadings) {
   }
   EXPECT_GE(totals_told, 45);
   EXPECT_LE(others_told, 1);
+  // From a total of 20 on: of fewer events nothing is said.
+  std::vector<double> few = {2, 2, 4, 4, 5, 10, 12, 14, 14, 14, 16, 16, 18, 20};
+  const std::vector<double> hours = {1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14};
+  EXPECT_EQ(remark(hours, few), "cumulative_counts");
+  for (double& total : few) --total;
+  EXPECT_EQ(remark(hours, few), "");
 }
 
 }  // namespace
