@@ -148,6 +148,46 @@ TEST(Limits, AreTheStandardsFormulas) {
               0.12 * sd * std::sqrt(1000.0 / laboratories));
 }
 
+// Several weightings agree with the readings: by their weights, a blank's readings exceed the critical value as often
+// as asked for, and the quantitation limit has a tenth of itself as its uncertainty, in which the curves' differences
+// count.
+TEST(Limits, AreThoseOfAllWeightings) {
+  RandomNumbers random(11);
+  Readings readings = laboratory({0, 0.5, 1, 2, 4, 6}, 4, 0.05, 0, random, 0);
+  for (Reading& r : readings.all) r.signal *= 1 + 0.03 * random.normal();
+  for (const int k : {1, 3}) {
+    const Calibration c = calibrate(readings, {.scatter = {Kind::both}, .limits = {.readings = k, .simulations = 0}});
+    const std::vector<Weighting>& all = c.curve.weightings;
+    ASSERT_GT(all.size(), 2u);
+    const auto value = [](const Estimate& curve, double x) { return curve_at(curve, x).value; };
+    const auto of_readings = [&](const Weighting& w, double x) {
+      return w.scatter.at(value(w.estimate, x)) / std::sqrt(k);
+    };
+    const LimitRoute& power = route(c, "critical value and power");
+    const double slope = value(c.curve.estimate, 1) - value(c.curve.estimate, 0);
+    double exceeded = 0;
+    double squares = 0;
+    double weights = 0;
+    double largest = 0;
+    for (const Weighting& w : all) {
+      weights += w.weight;
+      largest = std::max(largest, w.weight);
+      const double sd = std::hypot(of_readings(w, 0), curve_at(w.estimate, 0.0).standard_uncertainty);
+      const double apart = slope * power.critical - (value(w.estimate, 0) - value(c.curve.estimate, 0));
+      const double tail = student_t_two_sided(apart / sd, w.estimate.scale_degrees_of_freedom()) / 2;
+      exceeded += w.weight * (apart > 0 ? tail : 1 - tail);
+      const double q = power.quantitation;
+      const double off = value(w.estimate, q) - value(c.curve.estimate, q);
+      squares += w.weight * (std::pow(of_readings(w, q), 2) + off * off +
+                             std::pow(curve_at(w.estimate, q).standard_uncertainty, 2));
+    }
+    EXPECT_NEAR(weights, 1, 1e-12);
+    EXPECT_LT(largest, 0.9);
+    EXPECT_NEAR(exceeded, 0.05, 1e-8);
+    EXPECT_NEAR(std::sqrt(squares) / slope, 0.1 * power.quantitation, 1e-9);
+  }
+}
+
 TEST(Limits, FollowCurvesToo) {
   RandomNumbers random(8);
   Readings readings = laboratory({0, 0.5, 1, 2, 3, 4}, 3, 0.05, 0, random, 3);
