@@ -50,6 +50,36 @@ const LimitRoute& route_of(const Calibration& c, std::string_view name) {
 
 const CalibrationOptions quick{.limits = {.simulations = 0}};
 
+// How a scatter grows from a constant can be told by replicates that differ, at three levels, in sufficient number: of
+// a line without blanks 18 readings leave the 16 degrees of freedom that are needed.
+TEST(Weights, NeedReplicatesThatTell) {
+  const auto message = [](int levels, int replicates, double scatter, int left_out = 0) {
+    RandomNumbers random(3);
+    Readings readings = standards({});
+    for (int level = 1; level <= levels; ++level) {
+      for (int k = 0; k < replicates; ++k)
+        readings.all.push_back({.amount = static_cast<double>(level),
+                                .signal = 2.0 * level + scatter * random.normal(),
+                                .row = readings.all.size() + 1});
+    }
+    readings.all.resize(readings.all.size() - static_cast<std::size_t>(left_out));
+    try {
+      (void)calibrate(readings, {.scatter = {SignalScatter::Kind::both}, .limits = {.simulations = 0}});
+    } catch (const Error& error) {
+      return std::string(error.message());
+    }
+    return std::string();
+  };
+  EXPECT_NE(message(2, 9, 0.1).find("needs replicates at three levels or more"), std::string::npos);
+  EXPECT_NE(message(9, 1, 0.1).find("needs replicates at three levels or more"), std::string::npos);
+  EXPECT_NE(message(4, 6, 0).find("the replicates of each level are equal"), std::string::npos);
+  EXPECT_NE(message(3, 6, 0.1, 1)
+                .find("17 readings of standards and blanks leave 15 degrees of freedom to tell how the "
+                      "scatter grows from a constant, and 16 are needed (10 with 5 blanks or more)"),
+            std::string::npos);
+  EXPECT_EQ(message(3, 6, 0.1), "");
+}
+
 // ISO 5725-2, tables of critical values at 5 % and 1 %, within one of the last printed digit.
 TEST(Levels, GiveTheCriticalValuesOfTheStandard) {
   struct Grubbs {

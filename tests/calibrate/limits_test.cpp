@@ -188,6 +188,16 @@ TEST(Limits, AreThoseOfAllWeightings) {
   }
 }
 
+// Fewer than 20 simulated laboratories tell no uncertainty of a limit.
+TEST(Limits, HaveAnUncertaintyFromTwentySimulationsOn) {
+  RandomNumbers random(5);
+  const Readings readings = laboratory({0, 1, 2, 3, 4}, 3, 0.4, 0, random, 10);
+  for (const int simulations : {19, 20}) {
+    const Calibration c = calibrate(readings, {.limits = {.simulations = simulations}});
+    EXPECT_EQ(route(c, "critical value and power").detection_uncertainty > 0, simulations == 20);
+  }
+}
+
 TEST(Limits, FollowCurvesToo) {
   RandomNumbers random(8);
   Readings readings = laboratory({0, 0.5, 1, 2, 3, 4}, 3, 0.05, 0, random, 3);
