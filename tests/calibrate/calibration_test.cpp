@@ -198,6 +198,10 @@ TEST(Levels, ScatterIsWhatTheFormulasSay) {
   for (double s0 = 1e-3; s0 < 1; s0 *= 1.1) {
     for (double k = 1e-3; k < 1; k *= 1.1) EXPECT_GE(deviance(s0, k), -2 * best.log_likelihood - 1e-9);
   }
+  // Two levels tell no function of two numbers.
+  for (const VarianceFunction& f : variance_functions(std::span(levels).first(2)))
+    EXPECT_NE(f.form, VarianceFunction::Form::both);
+  EXPECT_EQ(variance_functions(std::span(levels).first(2)).size(), 2u);
   // The scatter, and that as a share of the signal above a blank, pooled over the levels.
   for (const double blank : {0.0, 0.7}) {
     double degrees = 0, squares = 0, shares = 0;

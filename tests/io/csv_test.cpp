@@ -234,6 +234,13 @@ TEST(ReadCsv, FindsTheTableAmongWhatInstrumentsWrite) {
     if (text.find("0'980") == std::string::npos)
       EXPECT_EQ(table.column("T").numbers, (std::vector<double>{980.5, 874.1}));
   }
+  // The separator that is declared holds, whatever else stands in every line.
+  EXPECT_EQ(read("sep=;\nx,y\n1,2\n3,4\n").columns().size(), 1u);
+  EXPECT_EQ(read("x,y\n1,2\n3,4\n").columns().size(), 2u);
+  // Titles above numbers that have no names.
+  const Table nameless = read("Bells of the week\nby hand\n1,2\n3,4\n5,6\n");
+  EXPECT_EQ(nameless.column("c1").numbers, (std::vector<double>{1, 3, 5}));
+  EXPECT_EQ(nameless.column("c2").numbers, (std::vector<double>{2, 4, 6}));
   EXPECT_EQ(read("m\n12'345.5\n1'234'567\n").column("m").numbers, (std::vector<double>{12345.5, 1234567}));
 }
 
