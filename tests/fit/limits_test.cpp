@@ -140,6 +140,19 @@ TEST(Fit, TakesNumbersTooLargeToBeSquared) {
     EXPECT_EQ(error.code(), ErrorCode::not_finite);
     EXPECT_EQ(error.subject(), "b2");
   }
+  // Straightened, where the scatter bends the reciprocal: the same share of it in every unit.
+  for (const double size : {1e50, 1e-50}) {
+    const Model model = Model::written("1/y = a + b*x", {"x"});
+    const FitOptions options{.spread = Spread::of_power(3)};
+    const Fit plain = fit(model, Observations::of(x, y), options);
+    const Fit far = fit(model, Observations::of(x, size * y), options);
+    for (const char* parameter : {"a", "b"}) {
+      EXPECT_NEAR(far.parameter(parameter).value * size / plain.parameter(parameter).value, 1, 1e-9);
+      EXPECT_NEAR(
+          far.parameter(parameter).standard_uncertainty * size / plain.parameter(parameter).standard_uncertainty, 1,
+          1e-9);
+    }
+  }
 }
 
 }  // namespace

@@ -3,6 +3,7 @@
 
 #include <truecurve/model/model.hpp>
 
+#include "../../src/fit/tangent_plane.hpp"
 #include "../../src/model/model_data.hpp"
 #include "../support.hpp"
 
@@ -69,6 +70,24 @@ TEST(Search, LooksWhereThePartOfAParameterSuggests) {
   EXPECT_NEAR(detail::candidate_value(bound, f, 0.1, 0, s), 1.0 / 80 / 2 / 4, 1e-9) << "an eighth of an oscillation";
   EXPECT_NEAR(detail::candidate_value(bound, phi, 0.1, 0, s), -std::numbers::pi, 1e-12);
   EXPECT_NEAR(detail::candidate_value(bound, phi, 0.6, 1, s), std::numbers::pi, 1e-12);
+}
+
+// A parameter is told from a level stretch by its uncertainty against its value, whichever sign that has.
+TEST(Search, KnowsAScaleByItsUncertainty) {
+  const Model model = Model::written("y = a*exp(-x/tau)", {"x"});
+  const detail::BoundModel& bound = *detail::data_of(model).bound;
+  const detail::Box box = detail::Box::open(2);
+  detail::FreeColumns columns{.r = detail::SmallMatrix(2, 2), .order = {1, 0}};
+  columns.r << 0.5, 0, 0, 0.25;  // u of 2 for tau, of 4 for a
+  for (const double tau : {0.39, 0.41}) {
+    for (const double sign : {1.0, -1.0}) {
+      detail::SmallVector theta(2);
+      theta << 0.1, sign * tau;
+      EXPECT_EQ(detail::tells_scales(columns, bound, {1}, box, theta, 1), tau > 0.4) << theta[1];
+      EXPECT_TRUE(detail::tells_scales(columns, bound, {1}, box, theta, 0.9));
+      EXPECT_TRUE(detail::tells_scales(columns, bound, {}, box, theta, 2));  // a is solved for, not sought
+    }
+  }
 }
 
 }  // namespace
