@@ -104,5 +104,24 @@ TEST(ResponseKind, TellsRunningTotalsFromCountsAndReadings) {
   EXPECT_EQ(remark(hours, few), "");
 }
 
+// Totals are sums of counts where their increments scatter about as those do: not where they scatter by less than half
+// of that, as rounded readings do, nor by more than twice.
+TEST(ResponseKind, KnowsTotalsByTheScatterOfTheirIncrements) {
+  const std::vector<double> hours = {1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14};
+  for (const std::vector<double>& totals : {std::vector<double>{8, 12, 17, 24, 29, 35, 41, 45, 49, 52, 57, 61, 67, 71},
+                                            {3, 8, 15, 19, 22, 24, 28, 34, 40, 47, 54, 61, 70, 77},
+                                            {2, 5, 8, 9, 11, 13, 14, 17, 20, 22, 24, 26, 27, 29},
+                                            {2, 3, 5, 7, 9, 10, 11, 12, 15, 17, 18, 20, 21, 22},
+                                            {3, 23, 34, 41, 44, 56, 78, 84, 87, 87, 87, 89, 95, 95},
+                                            {0, 5, 5, 7, 15, 19, 30, 30, 33, 33, 33, 33, 36, 38},
+                                            {1, 7, 7, 9, 19, 24, 34, 34, 34, 34, 37, 37, 49, 58},
+                                            {0, 1, 3, 3, 3, 3, 3, 3, 9, 20, 20, 20, 23, 26}}) {
+    double squares = 0;  // of the second differences: twice the variance of an increment
+    for (std::size_t i = 2; i < 14; ++i) squares += std::pow(totals[i] - 2 * totals[i - 1] + totals[i - 2], 2);
+    const double ratio = squares / 12 / 2 / ((totals[13] - totals[0]) / 13);
+    EXPECT_EQ(remark(hours, totals), 0.25 < ratio && ratio < 4 ? "cumulative_counts" : "") << ratio;
+  }
+}
+
 }  // namespace
 }  // namespace truecurve
