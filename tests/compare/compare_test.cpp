@@ -6,9 +6,11 @@
 #include <truecurve/io/csv.hpp>
 #include <truecurve/truecurve.hpp>
 
+#include "../../src/compare/common_predictors.hpp"
 #include "../support.hpp"
 
 #include <cmath>
+#include <map>
 #include <numbers>
 #include <numeric>
 #include <set>
@@ -305,6 +307,30 @@ TEST(Routes, AreJudgedByWhatTheyAssume) {
     EXPECT_NEAR(pair->parameters[0].linearized, std::exp(linearized.parameter("c").value), 1e-6);
     EXPECT_EQ(assumed_scatter(direct), pair->direct_scatter);
   }
+}
+
+// From two on: between one and two the data leave it to what is known of the measurement.
+TEST(Routes, AreNotJudgedBelowTwo) {
+  const std::vector<double> off = {1, -1.2, 0.7, -0.9, 1.1, -0.6, 1.3, -0.8, 0.9, -1};
+  std::map<int, int> seen;
+  for (double same = 0; same < 0.4; same += 0.005) {
+    VectorXd x = VectorXd::LinSpaced(10, 0, 4.5);
+    VectorXd y(10);
+    for (Index i = 0; i < 10; ++i) {
+      const double curve = 100 * std::exp(-x[i]);
+      y[i] = curve * (1 + 0.03 * off[static_cast<std::size_t>(9 - i)]) + same * off[static_cast<std::size_t>(i)];
+    }
+    const Observations rows = Observations::of(x, y);
+    const auto pair =
+        explain_routes(fit(Model::written("y = a*exp(-k*x)"), rows), fit(Model::written("ln(y) = c - k*x"), rows));
+    ASSERT_TRUE(pair.has_value());
+    const double apart = std::abs(pair->delta_aicc);
+    EXPECT_EQ(pair->verdict.starts_with("The data favour the "), apart > 2) << pair->verdict;
+    EXPECT_EQ(pair->verdict.starts_with("The data do not decide"), apart <= 2) << pair->verdict;
+    ++seen[static_cast<int>(apart)];
+  }
+  EXPECT_GT(seen[1], 0);
+  EXPECT_GT(seen[2], 0);
 }
 
 // Leave-one-out of curves: each row left out by hand and the model fitted anew, without a hint.
@@ -670,6 +696,96 @@ TEST(Average, IsTheMixtureOfItsCandidates) {
   const WeightedEstimate half{"half", 0.5, fits[0].estimate()};
   EXPECT_EQ(test::caught([&] { (void)averaged_band(std::span(&half, 1), std::span(&at, 1), 0.95); }).code(),
             ErrorCode::bad_argument);
+}
+
+// One candidate that has all the weight is averaged to its own bands, as it was fitted and whatever its readings do.
+TEST(Average, OfOneIsItsBand) {
+  const VectorXd x = VectorXd::LinSpaced(9, 1, 9);
+  const VectorXd decay = (VectorXd(9) << 61, 44, 24, 18.5, 10.5, 7.9, 4.3, 3.1, 2).finished();
+  const Observations plain = Observations::of(x, decay);
+  const Observations stated = Observations::of(x, decay, 0.1 * decay);
+  const Observations falling =
+      Observations::of(x, (VectorXd(9) << 50.2, 33.1, 25.4, 19.8, 16.8, 14.1, 12.6, 11.1, 9.9).finished());
+  const Observations counted = Observations::counted({1, 2, 3, 4, 5, 6, 7, 8, 9}, {40, 31, 19, 15, 8, 6, 4, 4, 1},
+                                                     {1, 1, 1, 1, 1, 1, 1, 1, 1}, ResponseKind::counts);
+  const Model curve = Model::written("y = a*exp(-k*x)");
+  const Model straight = Model::written("ln(y) = c - k*x");
+  struct Case {
+    const char* name;
+    Fit fit;
+    Vector own;
+  };
+  for (const Case& c : {Case{"direct", fit(curve, plain), {}},
+                        {"direct, its readings stated", fit(curve, plain), {0.4}},
+                        {"direct, proportional", fit(curve, plain, {.spread = Spread::proportional()}), {}},
+                        {"straightened", fit(straight, plain), {}},
+                        {"straightened, its readings stated", fit(straight, plain), {0.4}},
+                        {"straightened, proportional", fit(straight, plain, {.spread = Spread::proportional()}), {}},
+                        {"straightened, of stated uncertainties", fit(straight, stated), {0.4}},
+                        {"a falling reciprocal", fit(Model::written("1/y = a + b*x"), falling), {}},
+                        {"counted", fit(curve, counted), {}}}) {
+    SCOPED_TRACE(c.name);
+    const std::vector<WeightedEstimate> alone = {{"alone", 1, c.fit.estimate()}};
+    for (const double place : {2.5, 8.0}) {
+      const Vector at = {place};
+      const AveragedPoint averaged = averaged_band(alone, std::span(&at, 1), 0.95, c.own)[0];
+      const BandPoint own = band(c.fit.estimate(), std::span(&at, 1), 0.95, c.own)[0];
+      EXPECT_EQ(averaged.between, 0);
+      EXPECT_NEAR(averaged.whole.value / own.value, 1, 1e-12);
+      EXPECT_NEAR(averaged.whole.confidence.low / own.confidence.low, 1, 1e-9);
+      EXPECT_NEAR(averaged.whole.confidence.high / own.confidence.high, 1, 1e-9);
+      if (std::isnan(own.prediction.low)) {
+        EXPECT_TRUE(std::isnan(averaged.whole.prediction.low));
+        continue;
+      }
+      EXPECT_NEAR(averaged.whole.prediction.low / own.prediction.low, 1, 1e-9);
+      EXPECT_NEAR(averaged.whole.prediction.high / own.prediction.high, 1, 1e-9);
+    }
+  }
+}
+
+// A curve of one predictor becomes one of all that another candidate has, where both are of the same readings.
+TEST(CommonPredictors, AreTakenFromTheSameReadings) {
+  const Vector t = {20, 22, 24, 26, 28};
+  const Vector d = {300, 310, 320, 330, 341};
+  const Vector f = {50, 40, 80, 60, 20};
+  const Vector u = {5, 4, 8, 6, 2};  // a tenth
+  const auto table_of = [&](const Vector& u_of) {
+    return Table::from_columns({{"t", "mm", {t.begin(), t.end()}},
+                                {"D", "mm", {d.begin(), d.end()}},
+                                {"f", "Hz", {f.begin(), f.end()}},
+                                {"again", "Hz", {f.begin(), f.end()}},
+                                {"u", "Hz", {u_of.begin(), u_of.end()}}});
+  };
+  Vector other = u;
+  other[3] = 7;
+  const Choice narrow{.response = "f", .predictors = {"t"}, .response_uncertainty = Uncertainty("u")};
+  const auto with = [&narrow](const char* response, const Uncertainty& uncertainty) {
+    Choice wide = narrow;
+    wide.predictors = {"t", "D"};
+    wide.response = response;
+    wide.response_uncertainty = uncertainty;
+    return wide;
+  };
+  struct Case {
+    const char* what;
+    Table table;
+    Choice wide;
+    std::size_t predictors;
+  };
+  for (const Case& c : {Case{"the same", table_of(u), with("f", Uncertainty("u")), 2},
+                        {"another column of the same numbers", table_of(u), with("again", Uncertainty("u")), 1},
+                        {"as a percentage", table_of(u), with("f", Uncertainty::percent(10)), 1},
+                        {"without uncertainties", table_of(u), with("f", Uncertainty::none()), 1},
+                        {"one uncertainty another", table_of(other), with("f", Uncertainty("u")), 1}}) {
+    SCOPED_TRACE(c.what);
+    const std::vector<CandidateModel> candidates = {
+        {"line", Model::written("f = a + b*t"), Observations(table_of(u), narrow)},
+        {"both", Model::written(c.wide.response + " = a + b*t + c*D"), Observations(c.table, c.wide)}};
+    const auto widened = detail::with_common_predictors(candidates);
+    EXPECT_EQ(widened[0].observations.predictors().size(), c.predictors);
+    EXPECT_EQ(widened[1].observations.predictors().size(), 2u);
+  }
 }
 
 TEST(Compare, MeetsBadUse) {
