@@ -234,7 +234,7 @@ class ReadingTable {
     if (amount_ == nullptr) {
       throw Error(
           {.code = ErrorCode::bad_argument,
-           .message = fmt::format("{} is a {} and needs to know its amount", row_text(table_, row), name(reading.kind)),
+           .message = fmt::format("{} is a {}, and its amount is not given", row_text(table_, row), name(reading.kind)),
            .subject = "amount",
            .remedy = {"name the column of amounts", {Action::choose_predictor}}});
     }

@@ -676,6 +676,47 @@ TEST(Calibration, MeetsBadInput) {
   EXPECT_LT(amount_of(said.curve, {.signals = {6}}).amount, 3);
 }
 
+// Every refusal names what is wrong, and what to do.
+TEST(Calibration, RefusesByName) {
+  const Readings plain = standards({{1, 2}, {2, 4.1}, {3, 5.9}, {4, 8.05}});
+  Readings one_blank = plain;
+  add_blanks(one_blank, {0.1});
+  Readings stated = plain;
+  for (Reading& reading : stated.all) reading.signal_uncertainty = 0.1;
+  stated.all[2].signal_uncertainty = not_a_number;
+  Readings uncertain = plain;
+  for (Reading& reading : uncertain.all) reading.amount_uncertainty = 0.1;
+  const SignalScatter as_stated{SignalScatter::Kind::stated};
+  struct Case {
+    const char* message;
+    const char* remedy;
+    Readings readings;
+    CalibrationOptions options;
+  };
+  for (const Case& c :
+       {Case{"the range of standards is empty", "give the lower end first", plain, {.low = 3, .high = 3}},
+        {"there is no standard in the range", "widen the range", plain, {.low = 2.5, .high = 2.6}},
+        {"there is no standard", "two levels or more", standards({}), {}},
+        {"all standards have the same amount 2", "widen the range", plain, {.low = 1.5, .high = 2.5}},
+        {"0 readings of an unknown are averaged", "give 1 or more", plain, {.limits = {.readings = 0}}},
+        {"an exposure of unknowns is given", "read them as counts", plain, {.limits = {.exposure = 2}}},
+        {"alpha and beta are probabilities", "such as 0.05", plain, {.limits = {.alpha = 1}}},
+        {"alpha and beta are probabilities", "such as 0.05", plain, {.limits = {.beta = 0}}},
+        {"alpha and beta are probabilities", "such as 0.05", plain, {.limits = {.beta = 1}}},
+        {"0 blank readings can't be included", "measure two blanks", plain, {.blank = BlankUse::include}},
+        {"1 blank reading can't be subtracted: its scatter", "two", one_blank, {.blank = BlankUse::subtract}},
+        {"row 3 has no stated uncertainty", "for every reading", stated, {.scatter = as_stated}},
+        {"uncertain amounts of the standards need a straight line", "state the uncertainty", uncertain, {}}}) {
+    SCOPED_TRACE(c.message);
+    const Error error = test::caught([&] { (void)calibrate(c.readings, c.options); });
+    EXPECT_EQ(error.message().substr(0, std::string_view(c.message).size()), c.message);
+    EXPECT_NE(error.remedy().find(c.remedy), std::string::npos) << error.remedy();
+  }
+  // One blank can be included, one percent of an error be made.
+  EXPECT_NO_THROW((void)calibrate(one_blank, {.blank = BlankUse::include, .limits = {.simulations = 0}}));
+  EXPECT_NO_THROW((void)calibrate(plain, {.limits = {.alpha = 0.01, .beta = 0.99, .simulations = 0}}));
+}
+
 // Signals without any scatter give the amounts, and nothing that would need a scatter.
 TEST(Calibration, WithoutScatterHasNoLimits) {
   for (const auto& points : {std::vector<std::pair<double, double>>{{1, 5}, {2, 10}, {3, 15}, {4, 20}},
@@ -752,6 +793,57 @@ TEST(Readings, AreTakenFromLongAndWideTables) {
   EXPECT_EQ(caught({{1, ""}, {3, ""}}).subject(), "dilution");
   EXPECT_EQ(caught({{1, ""}, {3, ""}, {4, ""}}).subject(), "c");
   EXPECT_EQ(readings_of(table, columns, {{1, ""}, {3, ""}, {4, ""}, {5, ""}}).all.size(), 1u);
+}
+
+TEST(Readings, AreRefusedByName) {
+  const Table table =
+      Table::from_columns({{"c", "mg", {1, 2}}, {"s", "V", {3, 4}}, {"again", "V", {3, 4}}, {"small", "mV", {5, 6}}});
+  struct Case {
+    const char* message;
+    const char* subject;
+    ReadingColumns columns;
+    std::vector<LeftOut> left_out;
+  };
+  for (const Case& c :
+       {Case{"no column of signals is chosen", "signal", {.amount = "c"}, {}},
+        {"the replicates 's' and 'small' are in V and mV", "small", {.amount = "c", .signals = {"s", "small"}}, {}},
+        {"row 2: 'c' is not a column of signals", "leave-out", {.amount = "c", .signals = {"s"}}, {{2, "", "c"}}},
+        {"row 1 is a standard, and its amount is not given", "amount", {.signals = {"s"}}, {}}}) {
+    const Error error = test::caught([&] { (void)readings_of(table, c.columns, c.left_out); });
+    EXPECT_EQ(error.message(), c.message);
+    EXPECT_EQ(error.subject(), c.subject) << c.message;
+    EXPECT_FALSE(error.remedy().empty());
+  }
+}
+
+// Tables of one calibration: their rows and what was left out add up, the amounts are named by whichever names them.
+TEST(Readings, OfSeveralTablesAreJoined) {
+  const auto table_of = [](const char* name, const char* amount, const char* signal) {
+    Readings readings =
+        readings_of(Table::from_columns({{amount, "mg", {1, 2, not_a_number}}, {signal, "V", {3, not_a_number, 5}}}),
+                    {.amount = amount, .signals = {signal}}, {{3, "no amount"}});
+    readings.source.name = name;
+    return readings;
+  };
+  const Readings first = table_of("first.csv", "c", "s");
+  const Readings both = joined(first, table_of("second.csv", "c", "s"));
+  EXPECT_EQ(both.rows_read, 6u);
+  EXPECT_EQ(both.left_out.size(), 2 * first.left_out.size());
+  ASSERT_EQ(both.all.size(), 2u);
+  EXPECT_EQ(both.all[0].table, "");
+  EXPECT_EQ(both.all[1].table, "second.csv");
+  Readings nameless =
+      readings_of(Table::from_columns({{"s", "V", {0.1}}}), {.signals = {"s"}, .otherwise = ReadingKind::blank});
+  EXPECT_EQ(joined(nameless, first).amount.name, "c");
+  EXPECT_EQ(joined(nameless, first).amount.unit, "mg");
+  EXPECT_EQ(joined(first, nameless).amount.name, "c");
+  for (const auto& [amount, signal] : {std::pair{"c", "t"}, {"d", "s"}}) {
+    const Readings other = table_of("second.csv", amount, signal);
+    const Error error = test::caught([&] { (void)joined(first, other); });
+    EXPECT_EQ(error.subject(), "tables");
+    EXPECT_EQ(error.message(),
+              fmt::format("'s' against 'c' in one table, '{}' against '{}' in the other", signal, amount));
+  }
 }
 
 // Prefixes of the SI are converted and said, other quantities refused; a column without a unit is taken as it stands.

@@ -273,6 +273,12 @@ TEST(CountedCalibration, RefusesByNameWhatCountsCantBe) {
   };
   EXPECT_NE(refused({.blank = BlankUse::subtract}).find("can't be subtracted from counts"), std::string::npos);
   EXPECT_NE(refused({.scatter = {SignalScatter::Kind::both}}).find("spread is given"), std::string::npos);
+  EXPECT_NE(refused({.limits = {.exposure = 0}}).find("to be counted for 0"), std::string::npos);
+  EXPECT_NE(refused({.limits = {.exposure = infinity}}).find("to be counted for inf"), std::string::npos);
+  Readings uncertain = tracer();
+  uncertain.all[0].amount_uncertainty = 0.1;
+  EXPECT_NE(message_of([&] { (void)calibrate(uncertain); }).find("uncertain amounts of the standards"),
+            std::string::npos);
   EXPECT_NE(message_of([&] { (void)standard_additions(tracer(), {}); }).find("measured signals"), std::string::npos);
   Readings measured = tracer();
   measured.are_counts = false;
@@ -302,6 +308,43 @@ TEST(CountedCalibration, TestsWhereCountsAreLargeEnough) {
         calibrate(readings, {.model = Model::written("N = b*x", {"x"}), .limits = {.simulations = 0}});
     EXPECT_EQ(std::isfinite(made.counted_scatter.p), c.scatter);
     EXPECT_EQ(std::isfinite(made.linearity.lack_of_fit_p), c.lack);
+  }
+}
+
+// Replicates, and the readings of a sample, that scatter more than counts do: chi-squared of their rates.
+TEST(CountedCalibration, SaysWhereCountsScatterMoreThanCounts) {
+  for (const double spread : {0.6, 2.0}) {  // of pairs about their mean, in roots of that
+    Readings readings{.amount = {"x", ""}, .signal = {"N", ""}, .are_counts = true};
+    for (const double root : {10.0, 15.0, 20.0, 25.0}) {
+      for (const double off : {-spread, spread})
+        readings.all.push_back({.amount = root * root / 4,
+                                .signal = root * (root + off) / 4,
+                                .exposure = 4,
+                                .row = readings.all.size() + 1});
+    }
+    const Calibration c =
+        calibrate(readings, {.model = Model::written("N = b*x", {"x"}), .limits = {.simulations = 0}});
+    EXPECT_NEAR(c.counted_scatter.statistic, 8 * spread * spread, 1e-9);
+    EXPECT_EQ(c.counted_scatter.degrees_of_freedom, 4);
+    EXPECT_NEAR(c.counted_scatter.p, chi_squared_upper(c.counted_scatter.statistic, 4), 1e-12);
+    const bool more = spread > 1;
+    const std::string said = c.suggestion.text();
+    EXPECT_EQ(said.starts_with("The replicates scatter more than counts do (chi-squared "), more) << said;
+    EXPECT_EQ(said.starts_with("No scatter beyond that of counts is detected (chi-squared "), !more) << said;
+    const auto sample = [](double off) {
+      return Readings{.all = {{.kind = ReadingKind::sample, .signal = 50 - off / 4, .exposure = 4, .sample = "B1"},
+                              {.kind = ReadingKind::sample, .signal = 50 + off / 4, .exposure = 4, .sample = "B1"}},
+                      .signal = {"N", ""},
+                      .are_counts = true};
+    };
+    for (const double off : {15.0, 60.0}) {
+      const Quantities q = quantify(c.curve, sample(off));
+      EXPECT_NEAR(q.unknowns[0].sd_p, chi_squared_upper(2 * off * off / 200, 1), 1e-9);
+      const auto names = [](const std::string& remark) {
+        return remark.starts_with("The counts of 'B1' scatter more than counts do (p = ");
+      };
+      EXPECT_EQ(std::count_if(q.remarks.begin(), q.remarks.end(), names), off > 20 ? 1 : 0);
+    }
   }
 }
 

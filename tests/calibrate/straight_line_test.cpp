@@ -355,5 +355,27 @@ TEST(StraightCalibration, SaysWhatASuspiciousReadingDoes) {
   EXPECT_NEAR(c.equal_scatter.high_to_low_p, 2 * std::min(above, 1 - above), 1e-9);
 }
 
+// Of two readings that differ too much the one that is farther from the line through the other levels is named, and
+// what the line is without it is said, whichever of the two was read first.
+TEST(StraightCalibration, NamesTheFartherOfTwo) {
+  for (const std::size_t wrong : {6U, 7U}) {
+    Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
+    const std::vector<double> off = {3, -2, -1, 4, -3, 1, 2, -2, -4, 3, 1, -1};
+    for (std::size_t i = 0; i < off.size(); ++i) {
+      const double amount = std::vector<double>{0.5, 1, 2, 4, 6, 8}[i / 2];
+      readings.all.push_back({.amount = amount, .signal = 1.3 + 2.1 * amount + off[i] / 50, .row = i + 1});
+    }
+    readings.all[wrong].signal -= 2;
+    const Calibration c = calibrate(readings, without_limits);
+    ASSERT_EQ(c.suspicious.size(), 1u);
+    EXPECT_EQ(c.suspicious[0].amount, 4);
+    EXPECT_EQ(c.suspicious[0].reading.row, wrong + 1);
+    ASSERT_EQ(c.without.size(), 1u);
+    std::vector<Reading> fewer = readings.all;
+    fewer.erase(fewer.begin() + static_cast<std::ptrdiff_t>(wrong));
+    near(c.without[0].slope, Line(fewer).b, "slope without it");
+  }
+}
+
 }  // namespace
 }  // namespace truecurve

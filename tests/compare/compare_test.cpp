@@ -722,14 +722,18 @@ TEST(Average, OfOneIsItsBand) {
                         {"straightened, its readings stated", fit(straight, plain), {0.4}},
                         {"straightened, proportional", fit(straight, plain, {.spread = Spread::proportional()}), {}},
                         {"straightened, of stated uncertainties", fit(straight, stated), {0.4}},
+                        {"straightened beside its predictor", fit(Model::written("ln(y*x) = c - k*x"), plain), {}},
                         {"a falling reciprocal", fit(Model::written("1/y = a + b*x"), falling), {}},
                         {"counted", fit(curve, counted), {}}}) {
     SCOPED_TRACE(c.name);
     const std::vector<WeightedEstimate> alone = {{"alone", 1, c.fit.estimate()}};
-    for (const double place : {2.5, 8.0}) {
-      const Vector at = {place};
-      const AveragedPoint averaged = averaged_band(alone, std::span(&at, 1), 0.95, c.own)[0];
-      const BandPoint own = band(c.fit.estimate(), std::span(&at, 1), 0.95, c.own)[0];
+    const Vector at = {2.5, 8};
+    const Vector own_at = c.own.size() == 0 ? Vector() : Vector{c.own[0], 2 * c.own[0]};
+    const std::vector<AveragedPoint> averages = averaged_band(alone, std::span(&at, 1), 0.95, own_at);
+    const std::vector<BandPoint> bands = band(c.fit.estimate(), std::span(&at, 1), 0.95, own_at);
+    for (std::size_t i = 0; i < 2; ++i) {
+      const AveragedPoint& averaged = averages[i];
+      const BandPoint& own = bands[i];
       EXPECT_EQ(averaged.between, 0);
       EXPECT_NEAR(averaged.whole.value / own.value, 1, 1e-12);
       EXPECT_NEAR(averaged.whole.confidence.low / own.confidence.low, 1, 1e-9);
