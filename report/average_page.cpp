@@ -85,7 +85,7 @@ Page averaged_prediction_page(std::span<const WeightedEstimate> curves, std::spa
   std::vector<BandPoint> whole;
   for (const AveragedPoint& value : values) whole.push_back(value.whole);
   Page page{.title = headed(first.response()),
-            .subject = fmt::format("averaged over {} by weight", detail::plural(curves.size(), "candidate")),
+            .subject = fmt::format("averaged over {} by weight", plural(curves.size(), "candidate")),
             .answer = detail::values_sentence(first, points, whole),
             .data = averaged_data(first, points, values)};
   page.lead.say(page.answer);

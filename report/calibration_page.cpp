@@ -15,7 +15,6 @@
 namespace truecurve {
 namespace {
 
-using detail::plural;
 using detail::with_unit;
 
 std::string subject_of(const Calibration& c) {

@@ -16,7 +16,6 @@ namespace {
 using detail::headed;
 using detail::level_text;
 using detail::of_source;
-using detail::plural;
 
 std::string written_name(Distribution distribution) {
   return distribution == Distribution::weibull ? "Weibull" : std::string(name(distribution));
@@ -225,8 +224,8 @@ Page censored_comparison_page(const CensoredComparison& comparison) {
   const Observations& rows = best.fit.data.rows;
   Page page{
       .title = rows.response().name,
-      .subject = fmt::format("{} candidates for {} rows{}: {} measured, {} with a limit", comparison.ranked.size(),
-                             rows.size(), of_source(rows.source()), best.fit.data.count(Censoring::none),
+      .subject = fmt::format("{} for {}{}: {} measured, {} with a limit", plural(comparison.ranked.size(), "candidate"),
+                             plural(rows.size(), "row"), of_source(rows.source()), best.fit.data.count(Censoring::none),
                              rows.size() - best.fit.data.count(Censoring::none)),
       .data = {.names = {"candidate", "distribution", "parameters", "log_likelihood", "aicc", "difference", "weight",
                          "bic"}}};

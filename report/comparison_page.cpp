@@ -18,7 +18,6 @@ namespace {
 using detail::by_reason;
 using detail::has_uncertainties;
 using detail::is_counted;
-using detail::plural;
 using detail::rows_text;
 using detail::with_unit;
 
@@ -125,8 +124,8 @@ void add_cautions(Page& page, const Comparison& comparison) {
     page.caution(fmt::format("{} {}: {}.", i + 1, c.name, list));
   }
   if (described < comparison.candidates.size())
-    page.caution(
-        fmt::format("Remarks on the other {} candidates are in the record.", comparison.candidates.size() - described));
+    page.caution(fmt::format("Remarks on the other {} are in the record.",
+                             plural(comparison.candidates.size() - described, "candidate")));
   for (const FailedCandidate& failed : comparison.failed)
     page.caution(fmt::format("Not fitted: {}: {}.", failed.name, failed.reason));
 }

@@ -17,7 +17,6 @@
 namespace truecurve {
 namespace {
 
-using detail::degrees_of_freedom_text;
 
 // A curvature to two decimals: more would be noise.
 std::string curvature_text(double curvature) {

@@ -18,7 +18,6 @@ namespace truecurve {
 namespace {
 
 using detail::joined_remarks;
-using detail::plural;
 using detail::rows_text;
 
 constexpr std::size_t longest_text = 60;  // of a cell or a name

@@ -15,6 +15,7 @@ std::string of_source(const TableSource& source) { return source.name.empty() ? 
 
 std::string rows_used_text(const Observations& observations) {
   const std::string from = of_source(observations.source());
+  if (observations.size() == 1 && observations.rows_read() == 1) return "the only row" + from;
   return observations.size() == observations.rows_read()
              ? fmt::format("all {}{}", plural(observations.size(), "row"), from)
              : fmt::format("{} of {}{}", observations.size(), plural(observations.rows_read(), "row"), from);

@@ -13,7 +13,6 @@ namespace truecurve {
 using detail::level_text;
 using detail::of_source;
 using detail::p_text;
-using detail::plural;
 
 Page penalised_page(const PenalisedEstimates& found, const Observations& rows, Level level,
                     const Deductions& deductions) {

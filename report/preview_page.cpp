@@ -33,7 +33,7 @@ std::string distance_sentence(const Preview& preview, const Observations& observ
   const bool transformed = estimate.model().is_transformed();
   return fmt::format(
       "{} is {:.6g}{}; the root mean square residual is {}{}.", stated ? "Chi-squared" : "The sum of squared residuals",
-      preview.chi_squared, stated ? fmt::format(" for {}", detail::plural(observations.size(), "row")) : "",
+      preview.chi_squared, stated ? fmt::format(" for {}", plural(observations.size(), "row")) : "",
       detail::with_unit(fmt::format("{:.4g}", preview.residual_sd), transformed ? "" : observations.response().unit),
       transformed ? " on the scale of " + estimate.model().left_side() : "");
 }
@@ -45,7 +45,7 @@ Page preview_page(const Preview& preview, const Observations& observations) {
   Page page{
       .title = estimate.model().text(),
       .subject = fmt::format("at its starting values, over {}{}; nothing is fitted",
-                             detail::plural(observations.size(), "row"), detail::of_source(observations.source())),
+                             plural(observations.size(), "row"), detail::of_source(observations.source())),
       .data = {.names = {"name", "start", "origin"}}};
   PageTable table({{"name", Align::left}, {"start", Align::point}, {"", Align::left}});
   for (std::size_t j = 0; j < estimate.parameters().size(); ++j) {

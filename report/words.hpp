@@ -22,15 +22,6 @@ namespace truecurve::detail {
 /// Of rows that are alike; the others are counted.
 inline constexpr std::size_t rows_listed = 12;
 
-/// "1 degree of freedom", "4 degrees of freedom", "3.7 degrees of freedom".
-inline std::string degrees_of_freedom_text(double degrees) {
-  return fmt::format("{:.6g} degree{} of freedom", degrees, degrees == 1 ? "" : "s");
-}
-
-inline std::string plural(std::size_t count, const char* noun) {
-  return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
-}
-
 /// "3 parameters (1 at a limit), 17 degrees of freedom".
 inline std::string parameters_text(const Estimate& estimate, double degrees) {
   const auto count = static_cast<std::size_t>(estimate.parameters().size());

@@ -32,6 +32,14 @@ std::string scientific(double value, int digits) {
 
 std::string shortest(double value) { return fmt::format("{}", value); }
 
+std::string plural(std::size_t count, std::string_view noun) {
+  return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
+}
+
+std::string degrees_of_freedom_text(double degrees) {
+  return fmt::format("{:.6g} degree{} of freedom", degrees, degrees == 1 ? "" : "s");
+}
+
 std::string rounded(double value, int significant_digits) {
   if (value == 0 || !std::isfinite(value)) return fmt::format("{}", value);
   const int exponent = exponent_after_rounding(value, significant_digits);

@@ -296,8 +296,9 @@ std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings
   }
   const Fortified fortified = fortified_of(readings);
   if (fortified.degrees > 0) {
-    routes.push_back(by_factor(curve, LimitRouteKind::fortified_sd, fortified.sd,
-                               fmt::format("the SD of fortified samples ({} degrees of freedom)", fortified.degrees)));
+    routes.push_back(
+        by_factor(curve, LimitRouteKind::fortified_sd, fortified.sd,
+                  fmt::format("the SD of fortified samples ({})", degrees_of_freedom_text(fortified.degrees))));
     if (fortified.highest > 5 * routes.back().detection)
       routes.back().remarks.emplace_back(
           "the samples were fortified far above the limit, where the scatter may be larger");

@@ -204,9 +204,9 @@ EstimatedWeights weights_of_function(const LevelWeights& about) {
   const double fewest = tells_zero ? fewest_degrees : fewest_without_blanks;
   if (ratios.degrees() < fewest)
     fail(fmt::format(
-             "{} readings of standards and blanks leave {} degrees of freedom to tell how the scatter grows from "
-             "a constant, and {} are needed ({} with {} blanks or more)",
-             ratios.readings(), ratios.degrees(), fewest, fewest_degrees, blanks_that_tell),
+             "{} readings of standards and blanks leave {} to tell how the scatter grows from a constant, and {} are "
+             "needed ({} with {} blanks or more)",
+             ratios.readings(), degrees_of_freedom_text(ratios.degrees()), fewest, fewest_degrees, blanks_that_tell),
          {"measure more replicates or blanks, or choose a constant or proportional scatter",
           {Action::choose_scatter, "constant"},
           {Action::choose_scatter, "proportional"}});

@@ -94,8 +94,9 @@ Candidate candidate_of(std::string name, const Fit& fit, const CompareOptions& o
       c.bic = q.bic;
     }
     if (std::isnan(c.aicc)) {
-      c.remarks.push_back({RemarkCode::few_rows, fmt::format("{} rows are too few for the AICc of its {} parameter{}",
-                                                             fit.size(), c.parameters, c.parameters == 1 ? "" : "s")});
+      c.remarks.push_back(
+          {RemarkCode::few_rows, fmt::format("{} {} too few for the AICc of its {}", plural(fit.size(), "row"),
+                                             fit.size() == 1 ? "is" : "are", plural(c.parameters, "parameter"))});
     }
     add_doubts(fit, options.level, c.remarks);
     if (fit.solver().converged) c.checks = residual_checks(fit);

@@ -279,9 +279,9 @@ Comparison compare(std::span<const Fit> fits, const CompareOptions& options) {
   comparison.suggestion = detail::suggest(comparison);
   if (comparison.ordered_by == "leave-one-out") {
     comparison.remarks.push_back(fmt::format(
-        "{} rows are too few for the AICc of any candidate (it needs two more than parameters, the scatter counted as "
-        "one); the order is that of the leave-one-out error.",
-        fits.front().size()));
+        "{} {} too few for the AICc of any candidate (it needs two more than parameters, the scatter counted as one); "
+        "the order is that of the leave-one-out error.",
+        plural(fits.front().size(), "row"), fits.front().size() == 1 ? "is" : "are"));
   }
   return comparison;
 }

@@ -134,8 +134,6 @@ std::string extra_terms_text(const Comparison& comparison, const NestedPair& pai
       larger.name, test_text(pair.test));
 }
 
-std::string parameters_text(std::size_t count) { return fmt::format("{} parameter{}", count, count == 1 ? "" : "s"); }
-
 std::size_t with_lowest_leave_one_out(const std::vector<Candidate>& all, const std::vector<std::size_t>& among) {
   // In the uncertainties of the rows only where every candidate knows them.
   const bool relative = std::all_of(among.begin(), among.end(), [&all](std::size_t i) {
@@ -290,7 +288,7 @@ Suggestion suggest(const Comparison& comparison) {
     suggestion.headline = fmt::format(
         "{} passes through every row to rounding, with {} the fewest of those that do: "
         "there is no scatter to judge by.",
-        exact.name, parameters_text(exact.parameters));
+        exact.name, plural(exact.parameters, "parameter"));
     suggestion.reason = suggestion.headline;
     return suggestion;
   }

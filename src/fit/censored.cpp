@@ -305,17 +305,19 @@ namespace {
 
 void require_rows_for(const Model& model, const CensoredRows& data) {
   if (data.of.size() != data.rows.size())
-    fail_censored(ErrorCode::bad_argument,
-                  fmt::format("{} rows have {} marks of what is known", data.rows.size(), data.of.size()),
-                  "censored rows", "give one for each row");
+    fail_censored(
+        ErrorCode::bad_argument,
+        fmt::format("{} for {} of what is known", plural(data.rows.size(), "row"), plural(data.of.size(), "mark")),
+        "censored rows", "give one for each row");
   const std::size_t p = model.parameters().size();
   if (data.count(Censoring::none) == 0)
     fail_censored(ErrorCode::too_few_observations, "no row is measured: all are limits", data.rows.response().name,
                   "wait longer, or measure lower: how the responses scatter can't be seen from limits alone");
   if (data.rows.size() < p + 1)
-    fail_censored(ErrorCode::too_few_observations,
-                  fmt::format("{} rows can't determine {} parameters and the scatter", data.rows.size(), p),
-                  data.rows.response().name, "measure more, or choose a curve of fewer parameters");
+    fail_censored(
+        ErrorCode::too_few_observations,
+        fmt::format("{} can't determine {} and the scatter", plural(data.rows.size(), "row"), plural(p, "parameter")),
+        data.rows.response().name, "measure more, or choose a curve of fewer parameters");
 }
 
 // The inverse of the observed information at the best.

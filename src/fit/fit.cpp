@@ -27,12 +27,12 @@ using Eigen::Index;
 void require_enough_rows(const Model& model, const Observations& observations) {
   const std::size_t p = model.parameters().size();
   if (observations.size() >= p) return;
-  throw Error({.code = ErrorCode::too_few_observations,
-               .message = fmt::format("{} row{} can't determine {} parameters", observations.size(),
-                                      observations.size() == 1 ? "" : "s", p),
-               .subject = "observations",
-               .value = fmt::format("{}", observations.size()),
-               .remedy = "measure at more points, or fit a model with fewer parameters"});
+  throw Error(
+      {.code = ErrorCode::too_few_observations,
+       .message = fmt::format("{} can't determine {}", plural(observations.size(), "row"), plural(p, "parameter")),
+       .subject = "observations",
+       .value = fmt::format("{}", observations.size()),
+       .remedy = "measure at more points, or fit a model with fewer parameters"});
 }
 
 // A linear model needs no starts, but a start for no parameter is a slip there as well.

@@ -86,8 +86,9 @@ void warn_of_search(const Solved& solved, const Observations& observations, Unce
   if (dof == 0) {
     warnings.push_back(
         {WarningCode::no_degrees_of_freedom,
-         fmt::format("{} rows determine {} parameters exactly: nothing is left to judge the scatter or the curve by{}.",
-                     observations.size(), observations.size(),
+         fmt::format("{} determine{} {} exactly: nothing is left to judge the scatter or the curve by{}.",
+                     plural(observations.size(), "row"), observations.size() == 1 ? "s" : "",
+                     plural(observations.size(), "parameter"),
                      basis == UncertaintyBasis::scatter ? ", so no uncertainties can be given" : "")});
   }
   if (!solved.report.converged) {

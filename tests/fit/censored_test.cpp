@@ -403,7 +403,8 @@ TEST(CensoredFit, RefusesWhatTheRowsCantTell) {
   };
   const Censoring n = Censoring::none, a = Censoring::above, b = Censoring::below;
   EXPECT_NE(refused("y = c", {}, {{1, a}, {2, a}, {3, b}}).find("no row is measured"), std::string::npos);
-  EXPECT_NE(refused("y = c", {}, {{1, n}}).find("can't determine 1 parameters"), std::string::npos);
+  EXPECT_NE(refused("y = c", {}, {{1, n}}).find("1 row can't determine 1 parameter and the scatter"),
+            std::string::npos);
   EXPECT_NE(refused("y = c", {}, {{5, n}, {5, n}, {5, n}}).find("no scatter"), std::string::npos);
   EXPECT_NE(refused("y = c", {}, {{5, n}, {4, a}, {3, a}}).find("no scatter"), std::string::npos);
   const CensoredOptions weibull{.distribution = Distribution::weibull};
@@ -411,6 +412,12 @@ TEST(CensoredFit, RefusesWhatTheRowsCantTell) {
   EXPECT_NE(refused("y^2 = a + b*x", {1, 2, 3}, {{1, n}, {2, n}, {2.5, n}}, weibull).find("left side"),
             std::string::npos);
   EXPECT_NE(refused("ln(y) = a + b*x", {1, 2, 3}, {{1, n}, {2, n}, {2.5, n}}).find("normal distribution"),
+            std::string::npos);
+  CensoredRows unmarked = rows_of({}, {{1, n}, {2, n}, {3, n}});
+  unmarked.of.pop_back();
+  EXPECT_EQ(test::caught([&] { (void)fit_censored(Model::written("y = c"), unmarked); }).message(),
+            "3 rows for 2 marks of what is known");
+  EXPECT_NE(refused("y = b*x", {-1, 1, 2, 3}, {{1, n}, {2, n}, {4, n}, {6, n}}, weibull).find("is not above 0"),
             std::string::npos);
   const auto of_rows = [](const Rows& y) { return fit_censored(Model::written("y = c"), rows_of({}, y)); };
   EXPECT_THROW((void)ranked_by_aicc({{"one", of_rows({{1, n}, {2, n}, {3, n}, {4, n}})},

@@ -155,5 +155,37 @@ TEST(Fit, TakesNumbersTooLargeToBeSquared) {
   }
 }
 
+// Rows and parameters are counted as one says them.
+TEST(Fit, CountsRowsAndParameters) {
+  const Vector one = {1};
+  const Vector two = {1, 2};
+  const auto refused = [](const Model& model, const Vector& x) {
+    return test::caught([&] { (void)fit(model, Observations::of(x, x)); }).message();
+  };
+  EXPECT_EQ(refused(shape_model("line"), one), "1 row can't determine 2 parameters");
+  EXPECT_EQ(refused(shape_model("polynomial(2)"), two), "2 rows can't determine 3 parameters");
+  const auto exactly = [](const char* text, const Vector& x) {
+    return fit(Model::written(text, {"x"}), Observations::of(x, x)).warnings().back().text;
+  };
+  EXPECT_EQ(exactly("y = a", one).substr(0, 39), "1 row determines 1 parameter exactly: n");
+  EXPECT_EQ(exactly("y = a + b*x", two).substr(0, 39), "2 rows determine 2 parameters exactly: ");
+  // 63 parameters are taken, linear ones and others; 64 are not.
+  for (const std::size_t count : {63U, 64U}) {
+    Vector x(70), y(70);
+    for (std::size_t i = 0; i < 70; ++i) x[i] = static_cast<double>(i), y[i] = std::sin(static_cast<double>(i * i));
+    std::string linear = "y = a0";
+    for (std::size_t k = 1; k < count; ++k) linear += fmt::format(" + a{}*cos({}*pi*(x + 0.5)/70)", k, k);
+    if (count == 64) {
+      EXPECT_EQ(test::caught([&] { (void)fit(Model::written(linear, {"x"}), Observations::of(x, y)); }).message(),
+                "the model has 64 parameters; 63 are the limit");
+      const std::string bent = linear + " + 0*exp(a1)";
+      EXPECT_EQ(test::caught([&] { (void)fit(Model::written(bent, {"x"}), Observations::of(x, y)); }).message(),
+                "the model has 64 parameters; 63 are the limit");
+    } else {
+      EXPECT_EQ(fit(Model::written(linear, {"x"}), Observations::of(x, y)).degrees_of_freedom(), 7);
+    }
+  }
+}
+
 }  // namespace
 }  // namespace truecurve

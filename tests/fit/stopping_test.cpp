@@ -134,6 +134,9 @@ TEST(Stopping, TellsHowFarItIs) {
   }
   EXPECT_EQ(stages, (std::set{FitStage::looking, FitStage::beginning, FitStage::descending, FitStage::checking}));
   EXPECT_EQ(told.back().stage, FitStage::checking);
+  EXPECT_EQ(name(FitStage::looking), "looking for starts");
+  EXPECT_EQ(name(FitStage::beginning), "beginning descents");
+  EXPECT_EQ(name(FitStage::descending), "descending");
   EXPECT_EQ(name(FitStage::checking), "checking the minimum");
 }
 

@@ -150,6 +150,37 @@ TEST(Spread, IsRefusedWhereItPinsTheCurve) {
   EXPECT_NO_THROW((void)fit(shape_model("line"), Observations::of(x, y), {.spread = Spread::counts()}));
 }
 
+// Where the curve itself meets zero its scatter vanishes: the row, what was stated of it, and where.
+TEST(Spread, IsRefusedWhereItVanishes) {
+  const VectorXd x = VectorXd::LinSpaced(4, 0, 3);
+  const Vector y = {0.1, 2, 4.1, 5.9};
+  const Vector gross = {2.1, 4, 6.1, 7.9};
+  const auto percent = [&] {
+    return Observations(Table::from_columns({{"x", "", {0, 1, 2, 3}}, {"y", "", {0.1, 2, 4.1, 5.9}}}),
+                        {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::percent(5)});
+  };
+  struct Case {
+    const char* model;
+    Observations rows;
+    Spread spread;
+    const char* message;
+  };
+  for (const Case& c : {Case{"y = b*x", Observations::of(x, as_eigen(y)), Spread::proportional(),
+                             "row 1: a spread of power 1 gives no scatter at y = 0"},
+                        {"y = 2 + b*x", Observations::of(x, as_eigen(gross)), Spread::of_power(1.5, -2),
+                         "row 1: a spread of power 1.5 gives no scatter at y = 2, from which -2 was taken off"},
+                        {"y = b*x", percent(), Spread(), "row 1: an uncertainty of 5 % gives no scatter at y = 0"}}) {
+    const Error error = test::caught([&] { (void)fit(Model::written(c.model), c.rows, {.spread = c.spread}); });
+    EXPECT_EQ(error.message(), c.message);
+    EXPECT_EQ(error.subject(), "row 1");
+  }
+  for (const Spread& spread : {Spread::of_power(infinity), Spread::of_power(1, not_a_number)})
+    EXPECT_EQ(test::caught([&] {
+                (void)fit(shape_model("line"), Observations::of(x, as_eigen(y)), {.spread = spread});
+              }).subject(),
+              "spread");
+}
+
 // At the end of the iteration the estimating equations hold with weights from the curve itself.
 TEST(Spread, TakesItsWeightsFromTheCurve) {
   const Decay d = decay(30, 0.05);
@@ -227,6 +258,41 @@ TEST(InvalidRows, AreNamedAndLeftOutExactly) {
   for (const LeftOut& row : invalid_rows(Model::written("ln(I) = c - k*t"), all))
     kept = kept.without(std::span(&row.row, 1), row.reason);
   EXPECT_EQ(fit(Model::written("ln(I) = c - k*t"), kept).size(), 4u);
+}
+
+// One, two and more rows that a transform can't take, and one where it is level.
+TEST(InvalidRows, AreCountedInTheRefusal) {
+  const auto refused = [](const char* text, Vector y) {
+    const Observations rows = Observations::of(as_eigen(Vector{1, 2, 3, 4, 5, 6}), as_eigen(y));
+    return test::caught([&] { (void)fit(Model::written(text), rows); }).message();
+  };
+  EXPECT_EQ(refused("ln(y) = a + b*x", {3, 0, 2, 1.5, 1.2, 1}), "row 2, column 'y': ln(y) is not defined at y = 0");
+  EXPECT_EQ(refused("ln(y) = a + b*x", {3, 0, 2, 1.5, 0, 1}),
+            "row 2, column 'y': ln(y) is not defined at y = 0, and row 5 can't be taken either");
+  EXPECT_EQ(refused("ln(y) = a + b*x", {3, 0, 2, 0, 0, 1}),
+            "row 2, column 'y': ln(y) is not defined at y = 0, and 2 more rows can't be taken either");
+  EXPECT_EQ(refused("(y - 2)^2 = a + b*x", {3, 4, 2, 5, 6, 7}),
+            "row 3, column 'y': (y - 2)^2 has no usable slope at y = 2");
+}
+
+// Where a stated uncertainty reaches over the bend of the transform that is said of its rows, eight of them at most.
+TEST(Transform, SaysWhichRowsItBends) {
+  for (const std::size_t wide : {1U, 3U, 8U, 11U}) {
+    Vector x(12), y(12), u(12);
+    std::string rows;
+    for (std::size_t i = 0; i < 12; ++i) {
+      x[i] = static_cast<double>(i);
+      y[i] = 20 * std::exp(-0.1 * x[i]) * (i % 2 == 0 ? 1.01 : 0.99);
+      u[i] = y[i] * (i < wide ? 0.5 : 0.01);
+      if (i < wide && i < 8) rows += (i == 0 ? "" : ", ") + std::to_string(i + 1);
+    }
+    if (wide > 8) rows += " and 3 more";
+    const Fit made = fit(Model::written("ln(y) = c - k*x"), Observations::of(x, y, u));
+    ASSERT_FALSE(made.warnings().empty());
+    EXPECT_EQ(made.warnings()[0].code, WarningCode::transform_bends);
+    EXPECT_EQ(made.warnings()[0].text.substr(0, 5 + rows.size() + (wide == 1 ? 2 : 3)),
+              fmt::format("In row{} {} ", wide == 1 ? "" : "s", rows).substr(0, 5 + rows.size() + (wide == 1 ? 2 : 3)));
+  }
 }
 
 }  // namespace

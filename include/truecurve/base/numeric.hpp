@@ -10,6 +10,7 @@
 #include <cstddef>
 #include <limits>
 #include <string>
+#include <string_view>
 
 namespace truecurve {
 
@@ -33,5 +34,11 @@ inline constexpr double infinity = std::numeric_limits<double>::infinity();
 
 /// A probability as text: three decimals, or "below 0.001" in scientific form "3.2e-7", never a bare zero.
 [[nodiscard]] std::string probability_text(double p);
+
+/// A number of things: "0 rows", "1 row", "2 rows".
+[[nodiscard]] std::string plural(std::size_t count, std::string_view noun);
+
+/// "1 degree of freedom", "3.7 degrees of freedom".
+[[nodiscard]] std::string degrees_of_freedom_text(double degrees);
 
 }  // namespace truecurve
