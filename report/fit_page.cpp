@@ -17,7 +17,6 @@
 namespace truecurve {
 namespace {
 
-
 // A curvature to two decimals: more would be noise.
 std::string curvature_text(double curvature) {
   return curvature < 0.005  ? "below 0.01"

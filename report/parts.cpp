@@ -39,6 +39,21 @@ std::string bounds_text(const Interval& at) {
   return std::isnan(at.low) ? "-" : interval_text(at.low, at.high, (at.high - at.low) / 4);
 }
 
+namespace {
+
+// "is 1.2 to 3.4", or which of its limits there is.
+std::string interval_predicate(const Interval& interval, double scale) {
+  const bool open_below = std::isinf(interval.low);
+  const bool open_above = std::isinf(interval.high);
+  const std::string text = interval_text(interval.low, interval.high, scale);
+  if (open_below && open_above) return "has no limit on either side";
+  if (open_below) return "has no lower limit and ends at " + text.substr(text.rfind(' ') + 1);
+  if (open_above) return fmt::format("begins at {} and has no upper limit", text.substr(0, text.find(' ')));
+  return "is " + text;
+}
+
+}  // namespace
+
 std::string curved_remark(const DerivedQuantity& q, Level level) {
   if (q.is_unbounded) {
     return fmt::format("A divisor in {} may be 0 within its uncertainty: at {} no bounded interval of {} holds{}.",
@@ -48,9 +63,8 @@ std::string curved_remark(const DerivedQuantity& q, Level level) {
   if (!q.curved) return "";
   std::string text = fmt::format(
       "The symmetric interval of {} is inaccurate: the expression is nonlinear over the uncertainty of the parameters. "
-      "Its "
-      "{} Monte Carlo interval is {}.",
-      q.name, level_text(level), interval_text(q.monte_carlo.low, q.monte_carlo.high, q.standard_uncertainty));
+      "Its {} Monte Carlo interval {}.",
+      q.name, level_text(level), interval_predicate(q.monte_carlo, q.standard_uncertainty));
   if (q.without_value > 0)
     text += fmt::format(" In {} of the draws {} has no value.", share_text(q.without_value), q.name);
   return text;

@@ -32,17 +32,18 @@ std::string limit_text(double limit, double scale) {
 bool is_open(const Interval& interval) { return std::isinf(interval.low) || std::isinf(interval.high); }
 
 std::string sentence_of(const ProfileInterval& p, Level level) {
-  const std::string by_profile = fmt::format("the {:.6g} % profile interval is {} to {}", 100 * level,
-                                             limit_text(p.interval.low, p.standard_uncertainty),
-                                             limit_text(p.interval.high, p.standard_uncertainty));
-  if (is_open(p.interval)) {
-    const char* const side = std::isinf(p.interval.low) && std::isinf(p.interval.high) ? "limits"
-                             : std::isinf(p.interval.low)                              ? "lower limit"
-                                                                                       : "upper limit";
-    return fmt::format("These data set no {} for {}: {}.", side, p.parameter, by_profile);
-  }
-  return fmt::format("The symmetric interval of {} is inaccurate: its level is about {:.0f} %; {}.", p.parameter,
-                     100 * (std::isnan(p.simulated_level) ? p.symmetric_level : p.simulated_level), by_profile);
+  const std::string which = fmt::format("the {:.6g} % profile interval", 100 * level);
+  const std::string low = limit_text(p.interval.low, p.standard_uncertainty);
+  const std::string high = limit_text(p.interval.high, p.standard_uncertainty);
+  if (std::isinf(p.interval.low) && std::isinf(p.interval.high))
+    return fmt::format("These data set no limits for {}: {} is unbounded.", p.parameter, which);
+  if (std::isinf(p.interval.low))
+    return fmt::format("These data set no lower limit for {}: {} ends at {}.", p.parameter, which, high);
+  if (std::isinf(p.interval.high))
+    return fmt::format("These data set no upper limit for {}: {} begins at {}.", p.parameter, which, low);
+  return fmt::format("The symmetric interval of {} is inaccurate: its level is about {:.0f} %; {} is {} to {}.",
+                     p.parameter, 100 * (std::isnan(p.simulated_level) ? p.symmetric_level : p.simulated_level), which,
+                     low, high);
 }
 
 // How often the symmetric intervals cover the estimates in data sets simulated from the fitted curve and scatter. NaN

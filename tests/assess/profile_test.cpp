@@ -123,6 +123,34 @@ TEST(ProfileInterval, IsNotDoubtedForALimit) {
   EXPECT_TRUE(trust_of(limited, 0.95).sentences.empty());
 }
 
+// A profile that meets a curve closer to the rows than the fit says how close it comes.
+TEST(ProfileInterval, SaysWhereAnotherMinimumIsLower) {
+  const VectorXd x = VectorXd::LinSpaced(7, 0, 6);
+  const VectorXd y{{0.20, 1.14, -1.26, -0.34, 0.66, -1.23, 1.17}};
+  const auto chi_squared = [&](double w) { return (y.array() - (w * x.array()).sin()).square().sum(); };
+  double least = infinity;
+  for (double w = -4; w < 4; w += 1e-4) least = std::min(least, chi_squared(w));
+  const auto from = [&](double start) {
+    return fit(Model::written("y = sin(w*x)"), Observations::of(x, y), {.starts = {{"w", start}}});
+  };
+  const Fit local = from(0.5);
+  ASSERT_NEAR(local.chi_squared(), chi_squared(local.parameter("w").value), 1e-12);
+  ASSERT_GT(local.chi_squared(), 1.5 * least);
+  const double lower = profile_interval(local, "w", 0.95).lower_chi_squared;
+  EXPECT_LT(lower, local.chi_squared());
+  EXPECT_GE(lower, least * (1 - 1e-9));
+  const auto says = [](const Fit& made) {
+    const std::vector<std::string> sentences = trust_of(made, 0.95, Profiles::always).sentences;
+    return std::any_of(sentences.begin(), sentences.end(),
+                       [](const std::string& s) { return s.find("lower") != std::string::npos; });
+  };
+  EXPECT_TRUE(says(local));
+  const Fit global = from(2.2);
+  ASSERT_NEAR(global.chi_squared(), least, 1e-6);
+  EXPECT_TRUE(std::isnan(profile_interval(global, "w", 0.95).lower_chi_squared));
+  EXPECT_FALSE(says(global));
+}
+
 // Of a line the profile is the parabola of its covariance; the value with the slope held is that of the refit.
 TEST(Profile, OfALineIsItsParabola) {
   const Observations data = test::saturation_rows();

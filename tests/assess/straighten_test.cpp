@@ -113,6 +113,37 @@ TEST(Straightening, StandsInOrderWhereTheRowsDoNotTell) {
             "y² against x: square root of a linear function\n");
 }
 
+// Of a pair of columns with five rows or more.
+TEST(Straightening, NeedsFiveRowsOfOnePredictor) {
+  const Vector x = {1, 2, 3, 4, 5};
+  const Vector y = {2.1, 3.9, 6.2, 8.1, 9.7};
+  EXPECT_FALSE(straightenings(Observations::of(x, y)).empty());
+  EXPECT_TRUE(straightenings(Observations::of({1, 2, 3, 4}, {2.1, 3.9, 6.2, 8.1})).empty());
+  EXPECT_TRUE(
+      straightenings(Observations::of_columns({"y", "", y}, {{"x", "", x}, {"z", "", {3, 1, 4, 1, 5}}})).empty());
+}
+
+// A scatter that changes along a smooth curve is said from eight rows on, and which way it goes.
+TEST(Straightening, SaysHowTheScatterChanges) {
+  const auto said = [](double power, std::size_t rows) {
+    RandomNumbers random(6);
+    Vector x(rows), y(rows);
+    for (std::size_t i = 0; i < rows; ++i) {
+      x[i] = static_cast<double>(i + 1) / static_cast<double>(rows);
+      const double curve = 1 + 20 * x[i];
+      y[i] = curve + 0.5 * std::pow(curve / 10, power) * random.normal();
+    }
+    std::string all;
+    for (const Advice& remark : look_remarks(Observations::of(x, y))) all += remark.text() + "\n";
+    return all;
+  };
+  EXPECT_NE(said(2, 60).find("The scatter about a smooth curve grows with 'y' (p = "), std::string::npos)
+      << said(2, 60);
+  EXPECT_NE(said(-1.5, 60).find("The scatter about a smooth curve shrinks with 'y' (p = "), std::string::npos);
+  EXPECT_EQ(said(0, 60).find("The scatter"), std::string::npos);
+  EXPECT_EQ(said(2, 7).find("The scatter"), std::string::npos);
+}
+
 TEST(Straightening, RecogniseTheCurveAndNameWhatForbidsIt) {
   RandomNumbers random(9);
   const VectorXd x = VectorXd::LinSpaced(25, 0.5, 8);

@@ -88,9 +88,17 @@ TEST(Trust, NamesParametersThatTheRowsHardlyTellApart) {
   EXPECT_TRUE(trust.note.empty());
   std::string all;
   for (const std::string& sentence : trust.sentences) all += sentence + "\n";
-  EXPECT_TRUE(holds(all, "These data set no upper limit for m: the 95 % profile interval is ")) << all;
+  EXPECT_TRUE(holds(all, "These data set no upper limit for m: the 95 % profile interval begins at ")) << all;
   EXPECT_TRUE(holds(all, "These data hardly determine m and k separately")) << all;
   EXPECT_TRUE(holds(all, "measure where they act differently, or fix one of them.")) << all;
+  // Turned around, it is the lower limit that is missing.
+  const Trust turned = trust_of(fit(Model::written("y = m*x/(k - x)"), Observations::of(x, y)), 0.95);
+  EXPECT_NE(std::find_if(turned.sentences.begin(), turned.sentences.end(),
+                         [](const std::string& sentence) {
+                           return sentence.starts_with(
+                               "These data set no lower limit for m: the 95 % profile interval ends at -");
+                         }),
+            turned.sentences.end());
 }
 
 TEST(Trust, MakesProfilesWhereTheyAreCheapOrWanted) {

@@ -332,6 +332,8 @@ TEST(CalibrationPage, ShowsLevelsTestsAndLimits) {
     EXPECT_EQ(number(page, i, "detection_uncertainty"), route.detection_uncertainty);
     EXPECT_EQ(cell(page, "Detection", std::string(name(route.route)), "detection limit"),
               with_uncertainty(route.detection, route.detection_uncertainty));
+    EXPECT_EQ(cell(page, "Detection", std::string(name(route.route)), "critical value (mg/g)"),
+              std::isnan(route.critical) ? "-" : rounded(route.critical, 3));
     EXPECT_EQ(cell(page, "Detection", std::string(name(route.route)), "quantitation limit"),
               rounded(route.quantitation, 3));
   }

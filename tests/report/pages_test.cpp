@@ -230,6 +230,26 @@ TEST(DerivationPage, ShowsQuantitiesAndHypotheses) {
   EXPECT_NE(text.find("; rejected at the 5 % level"), std::string::npos) << text;
 }
 
+// Of a quotient whose divisor is hardly known the interval by draws is given, and the share of draws only where some
+// have no value.
+TEST(DerivationPage, TellsOfDrawsWithoutAValue) {
+  const Fit made = fit(shape_model("line"), Observations::of({1, 2, 3, 4, 5, 6}, {2.2, 1.6, 2.9, 2.1, 3.2, 2.8}));
+  const auto said = [&](const char* quantity) {
+    const Deductions made_of = deduce(made.estimate(), 0.95, std::vector<std::string>{quantity}, {});
+    return html_of(derivation_page(made.estimate(), made_of, 0.95));
+  };
+  const std::string always = said("q = exp(3*a)");
+  EXPECT_NE(always.find("The symmetric interval of q is inaccurate"), std::string::npos) << always;
+  EXPECT_NE(always.find("Monte Carlo interval is "), std::string::npos) << always;
+  EXPECT_EQ(always.find("has no value"), std::string::npos) << always;
+  const std::string sometimes = said("q = ln(a - 1)");
+  EXPECT_NE(sometimes.find("Monte Carlo interval has no lower limit and ends at "), std::string::npos) << sometimes;
+  EXPECT_NE(sometimes.find("% of the draws q has no value."), std::string::npos) << sometimes;
+  const std::string above = said("q = -ln(a - 1)");
+  EXPECT_NE(above.find("Monte Carlo interval begins at "), std::string::npos) << above;
+  EXPECT_NE(above.find(" and has no upper limit."), std::string::npos) << above;
+}
+
 // About 3 the constant is the curve there, the next coefficient its slope c1 + 6 c2.
 TEST(AboutSection, ShowsCoefficientsAboutAnOrigin) {
   const Fit parabola = fit(shape_model("polynomial(2)"), rows());
@@ -305,6 +325,25 @@ TEST(LookPage, SummarisesColumnsAndPointsAtWhatIsOdd) {
   EXPECT_LT(wide.headings[1].text.size(), 70U);
   columns.pop_back();
   EXPECT_EQ(table_in(look_page(Table::from_columns(columns)), "Rows").headings.back().text, "c29");
+}
+
+// Whole numbers that differ, and have no unit, may be counts, from two on; others are not asked about.
+TEST(LookPage, AsksWhetherWholeNumbersAreCounts) {
+  const auto asks = [](const std::vector<double>& y, const char* unit) {
+    const Table table = Table::from_columns({{"t", "min", {1, 2, 3, 4, 5, 6}}, {"N", unit, y}});
+    Page page;
+    for (PageSection& section : pair_sections(Observations(table, {.response = "N", .predictors = {"t"}})))
+      page.sections.push_back(std::move(section));
+    return text_of(page).find("N holds whole numbers only: if these are counts") != std::string::npos;
+  };
+  EXPECT_TRUE(asks({0, 1, 2, 1, 0, 2}, ""));
+  EXPECT_FALSE(asks({0, 1, 1, 1, 0, 1}, ""));
+  EXPECT_FALSE(asks({2, 2, 2, 2, 2, 2}, ""));
+  EXPECT_FALSE(asks({0, 1, 2, 1, 0, 2}, "mm"));
+  EXPECT_FALSE(asks({0, 1, 2.5, 1, 0, 2}, ""));
+  EXPECT_FALSE(asks({0, 1, -2, 1, 0, 2}, ""));
+  EXPECT_FALSE(asks({10, 20, 30, 20, 10, 50}, ""));
+  EXPECT_TRUE(asks({10, 20, 31, 20, 10, 50}, ""));
 }
 
 // The excerpt shows what the cautions speak of with a row on either side, a dozen in all.

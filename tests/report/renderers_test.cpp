@@ -156,6 +156,19 @@ TEST(Renderers, EscapeWhatTheFormTakesForItsOwn) {
     EXPECT_NE(latex.find(part), std::string::npos) << part << "\n" << latex;
 }
 
+// A row that belongs to the one above is set in, and says the same in every form.
+TEST(Renderers, SetRowsIn) {
+  Page page{.title = "y"};
+  PageTable table({{"source"}, {"n", Align::right}});
+  table.add({"residual", "5"});
+  table.add({"  pure error", "3"});
+  page.section("Variance").show(std::move(table));
+  EXPECT_NE(text_of(page).find("\n    pure error   3"), std::string::npos) << text_of(page);
+  EXPECT_NE(markdown_of(page).find("| &emsp;pure error | 3 |"), std::string::npos) << markdown_of(page);
+  EXPECT_NE(html_of(page).find("<td class=\"inset\">  pure error</td>"), std::string::npos) << html_of(page);
+  EXPECT_NE(latex_of(page).find("pure error & 3"), std::string::npos) << latex_of(page);
+}
+
 // A terminal shows letters of East Asia in two columns and marks above letters in none.
 TEST(Renderers, SetTablesByTheColumnsThatATerminalShows) {
   Page page;
