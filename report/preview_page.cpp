@@ -42,11 +42,10 @@ std::string distance_sentence(const Preview& preview, const Observations& observ
 
 Page preview_page(const Preview& preview, const Observations& observations) {
   const Estimate& estimate = preview.estimate;
-  Page page{
-      .title = estimate.model().text(),
-      .subject = fmt::format("at its starting values, over {}{}; nothing is fitted",
-                             plural(observations.size(), "row"), detail::of_source(observations.source())),
-      .data = {.names = {"name", "start", "origin"}}};
+  Page page{.title = estimate.model().text(),
+            .subject = fmt::format("at its starting values, over {}{}; nothing is fitted",
+                                   plural(observations.size(), "row"), detail::of_source(observations.source())),
+            .data = {.names = {"name", "start", "origin"}}};
   PageTable table({{"name", Align::left}, {"start", Align::point}, {"", Align::left}});
   for (std::size_t j = 0; j < estimate.parameters().size(); ++j) {
     const std::string& name = estimate.parameter_names()[j];
