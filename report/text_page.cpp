@@ -141,11 +141,6 @@ class TextRenderer {
     return text_;
   }
 
-  [[nodiscard]] std::string sections(std::span<const PageSection> sections) {
-    for (const PageSection& section : sections) this->section(section);
-    return text_;
-  }
-
  private:
   // A blank line stands between two parts.
   void part(const std::string& text) {
@@ -195,9 +190,5 @@ class TextRenderer {
 }  // namespace
 
 std::string text_of(const Page& page, const TextStyle& style) { return TextRenderer(style).page(page); }
-
-std::string text_of(std::span<const PageSection> sections, const TextStyle& style) {
-  return TextRenderer(style).sections(sections);
-}
 
 }  // namespace truecurve

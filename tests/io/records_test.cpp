@@ -294,6 +294,31 @@ TEST(Records, OfCalibrationsAndWhatIsReadFromThem) {
   EXPECT_NEAR(number(first["sd"]), 0.3 / std::sqrt(2), 1e-12);
   EXPECT_EQ(first["flag"], name(read.unknowns[0].flag));
 
+  EXPECT_TRUE(json["suspicious"].empty());
+  // A reading that its replicates leave alone, in one of two columns, and the line without it.
+  const Table wide =
+      named_rows("c,I1,I2\n1,8.0,8.1\n2,14.5,14.6\n3,21.1,21.0\n4,27.4,30.1\n5,33.9,33.8\n6,40.3,40.4\n");
+  const ReadingColumns replicates{.amount = "c", .signals = {"I1", "I2"}};
+  const Calibration far = calibrate(readings_of(wide, replicates), {.limits = {.simulations = 0}});
+  ASSERT_EQ(far.suspicious.size(), 1u);
+  const Json listed = Json::parse(calibration_record(far, replicates, ""))["suspicious"];
+  ASSERT_EQ(listed.size(), 1u);
+  EXPECT_EQ(listed[0]["test"], "Cochran");
+  EXPECT_EQ(listed[0]["level"], 4);
+  EXPECT_EQ(listed[0]["row"], 4);
+  EXPECT_EQ(listed[0]["column"], "I2");
+  EXPECT_EQ(listed[0]["signal"], 30.1);
+  EXPECT_EQ(listed[0]["grade"], "outlier");
+  // C = s² of the level over the sum of all: 2.7² over 2.7² and five times 0.1².
+  EXPECT_NEAR(number(listed[0]["statistic"]), 7.29 / (7.29 + 5 * 0.01), 1e-9);
+  EXPECT_EQ(number(listed[0]["p"]), far.suspicious[0].p);
+  EXPECT_EQ(number(listed[0]["family_p"]), far.suspicious[0].family_p);
+  const Fit rest =
+      fit(shape_model("line"), Observations::of({1, 1, 2, 2, 3, 3, 4, 5, 5, 6, 6},
+                                                {8.0, 8.1, 14.5, 14.6, 21.1, 21.0, 27.4, 33.9, 33.8, 40.3, 40.4}));
+  EXPECT_NEAR(number(listed[0]["slope_without"]), rest.parameter("b").value, 1e-10);
+  EXPECT_NEAR(number(listed[0]["intercept_without"]), rest.parameter("a").value, 1e-10);
+
   const Readings added = readings_of(named_rows("c (mg/g),I\n0,4.0\n1,6.1\n2,7.9\n3,10.0\n"), columns);
   const auto additions = standard_additions(added);
   Json json_added = Json::parse(additions_record(additions, columns, ""));

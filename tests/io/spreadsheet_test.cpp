@@ -354,6 +354,17 @@ TEST(Spreadsheet, TakesThePagesNumbers) {
   EXPECT_EQ(
       csv_of(page, {.decimal_comma = true}),
       "name;value;n;high\n=1+1;0,1;7;inf\n\"a, \"\"b\"\"\";-0,6666666666666666;0;\n°C;6,02214076e+23;12;1e-300\n");
+  // A cell holds 32,767 characters; what is longer loses its middle.
+  const std::string longer(40'000, 'a');
+  std::string clefs;
+  for (int i = 0; i < 8191; ++i) clefs += "𝄞";
+  page.data = {.names = {"name", "low"}, .rows = {{longer, -infinity}, {longer.substr(0, 32766), 1.0}, {clefs, 2.0}}};
+  const Table longest = read_bytes(xlsx_of(page));
+  EXPECT_TRUE(*longest.column("name").text_at(0) == std::string(16383, 'a') + "…" + std::string(16383, 'a'));
+  EXPECT_TRUE(*longest.column("name").text_at(1) == longer.substr(0, 32766));
+  EXPECT_TRUE(*longest.column("name").text_at(2) == clefs);
+  EXPECT_EQ(*longest.column("low").text_at(0), "-inf");
+  page.data.names = {"n"};
   page.data.rows.assign(1'048'576, {});
   EXPECT_EQ(test::caught([&] { (void)xlsx_of(page); }).code(), ErrorCode::not_supported);
 }

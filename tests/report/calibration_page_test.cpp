@@ -94,6 +94,33 @@ TEST(CalibrationPage, TellsWhatAFarReadingDoesToTheLine) {
   EXPECT_NE(words.find("To be settled before use: "), std::string::npos) << words;
 }
 
+// One of six readings that lies far out of a quiet level, whose scatter is no larger than that of the others for it.
+TEST(CalibrationPage, TellsOfAReadingFarFromItsReplicates) {
+  const std::vector<double> amounts = {1, 1, 1, 1, 1, 1, 2, 2, 2, 2, 2, 2, 4, 4, 4, 4, 4, 4};
+  const std::vector<double> signal = {6.8,  9.0,  7.2,  9.2,  7.0,  8.8,   15.6,  13.0, 15.2,
+                                      13.2, 15.0, 13.4, 27.0, 27.1, 26.95, 27.05, 26.9, 29.0};
+  const Calibration c = calibration_of(amounts, signal);
+  const double mean = (27.0 + 27.1 + 26.95 + 27.05 + 26.9 + 29.0) / 6;
+  double squares = 0;
+  for (std::size_t i = 12; i < 18; ++i) squares += (signal[i] - mean) * (signal[i] - mean);
+  const double g = (29.0 - mean) / std::sqrt(squares / 5);
+  ASSERT_EQ(c.suspicious.size(), 1u);
+  EXPECT_NEAR(c.suspicious[0].statistic, g, 1e-12);
+  const Page page = calibration_page(c);
+  EXPECT_TRUE(has_caution(
+      page,
+      fmt::format(
+          "Row 18 (29 kcps at level 4) is an outlier by Grubbs' test (G = {}, p = {}). "
+          "Without that reading the slope would be {} instead of {}, the intercept {} "
+          "instead of {}. Nothing is removed: find out what happened.",
+          rounded(g, 3), probability_text(c.suspicious[0].p),
+          rounded(least_squares({amounts.begin(), amounts.end() - 1}, {signal.begin(), signal.end() - 1}).slope, 5),
+          rounded(least_squares(amounts, signal).slope, 5),
+          rounded(least_squares({amounts.begin(), amounts.end() - 1}, {signal.begin(), signal.end() - 1}).intercept, 4),
+          rounded(least_squares(amounts, signal).intercept, 4))))
+      << sentences(page);
+}
+
 // The verdict names each test that failed with its p, and each that did not.
 TEST(CalibrationPage, SaysWhatIsToBeSettledBeforeUse) {
   std::vector<double> c;

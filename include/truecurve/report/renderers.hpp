@@ -29,8 +29,6 @@ struct TextStyle {
 
 /// UTF-8, lines indented by two blanks but for headings, no blanks at line ends.
 [[nodiscard]] std::string text_of(const Page& page, const TextStyle& style = {});
-/// Several beneath each other.
-[[nodiscard]] std::string text_of(std::span<const PageSection> sections, const TextStyle& style = {});
 
 /// A fragment: the title as a heading of the second level, sections of the third; all texts escaped.
 [[nodiscard]] std::string html_of(const Page& page);
