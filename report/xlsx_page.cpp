@@ -65,7 +65,7 @@ class PointLocale {
                .remedy = "make room in memory and in the folder for temporary files, or write CSV"});
 }
 
-// A cell holds 32,767 characters, and no character of UTF-8 is shorter than a byte; one more stands for what is left out.
+// A cell holds 32,767 characters, each of a byte or more; one stands for what is left out.
 constexpr std::size_t longest_in_cell = 32767 - 1;
 
 lxw_error put(lxw_worksheet* sheet, std::size_t row, std::size_t column, const Datum& datum, lxw_format* format) {
