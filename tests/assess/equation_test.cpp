@@ -44,6 +44,15 @@ std::vector<FittedCase> fitted_cases() {
                         [](double x) { return x < 3 ? 1 + x : 4 - 0.5 * (x - 3); })},
       {"functions", fit_of("y = a*min(x, 4) + b*abs(x - 2) + c*erf(x - 3) + d*cbrt(x - 2.5)", 0, 6,
                            [](double x) { return std::min(x, 4.0) + std::abs(x - 2) + std::cbrt(x - 2.5) + 6; })},
+      {"logic", fit_of("y = cases(x <= 1 or x >= 5: a, x == 3: b, not (x < 2 or x > 4) and x != 2.5: b*x, "
+                       "otherwise: c*x + 0.1*log2(x + 1) + max(x, 4))",
+                       0, 6,
+                       [](double x) {
+                         return x <= 1 || x >= 5                ? 2
+                                : x == 3                        ? 1.5
+                                : !(x < 2 || x > 4) && x != 2.5 ? 1.5 * x
+                                                                : 0.5 * x + 0.1 * std::log2(x + 1) + std::max(x, 4.0);
+                       })},
       {"powers", fit_of("y = -a*x^-b + c*(x + 1)^2^0.5", 1, 6, [](double x) { return 9 - 2 / x + x; })},
   };
 }
@@ -216,6 +225,13 @@ TEST(Equation, OfASpreadsheetIsTheCurve) {
   for (const FittedCase& c : fitted_cases()) {
     std::string formula = equation_with_numbers(c.fit.estimate(), FormulaLanguage::spreadsheet, {"$C$7"});
     ASSERT_EQ(formula.front(), '=');
+    if (std::string(c.name) == "logic") {
+      for (const char* part : {"=IF(OR($C$7 <= 1, 5 <= $C$7), ", ", IF($C$7 = 3, ",
+                               ", IF(AND(NOT(OR($C$7 < 2, 4 < $C$7)), NOT($C$7 = 2.5)), ",
+                               "*$C$7 + 0.1*LOG($C$7 + 1, 2) + MAX($C$7, 4))))"})
+        EXPECT_NE(formula.find(part), std::string::npos) << part << "\n" << formula;
+      continue;
+    }
     std::string maths = formula.substr(1);
     // What would be read differently there must not occur: a sign before a power, a power of a power.
     EXPECT_FALSE(std::regex_search(maths, std::regex(R"((^|[(,])\s*-[A-Za-z$0-9.]+\^)"))) << formula;
@@ -241,8 +257,13 @@ TEST(Equation, OfLatexIsTheCurve) {
     const std::string equation = equation_with_numbers(c.fit.estimate(), FormulaLanguage::latex);
     ASSERT_TRUE(equation.starts_with("y = ")) << equation;
     std::string maths = equation.substr(4);
-    if (std::string(c.name) == "pieces") {
+    if (std::string(c.name) == "pieces" || std::string(c.name) == "logic") {
       EXPECT_NE(maths.find("\\begin{array}{ll}"), std::string::npos) << equation;
+      if (std::string(c.name) == "pieces") continue;
+      for (const char* part : {" & x \\le 1 \\vee 5 \\le x\\\\", " & x = 3\\\\",
+                               "\\,x & \\neg \\left(x < 2 \\vee 4 < x\\right) \\wedge \\neg \\left(x = 2.5\\right)\\\\",
+                               "0.1\\,\\log_{2}\\left(x + 1\\right) + \\max\\left(x, 4\\right) & \\mathrm{otherwise}"})
+        EXPECT_NE(equation.find(part), std::string::npos) << part << "\n" << equation;
       continue;
     }
     const auto replace = [&maths](const std::string& what, const std::string& by) {

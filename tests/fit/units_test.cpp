@@ -141,6 +141,17 @@ TEST(Units, AreWrittenWithTheColumnsOwn) {
        {"", ""},
        "The parameters have no units, as those of the columns do not fit the formula: the argument of exp has a unit."},
       {"y = a*sin(x)", {3}, "rad", "V", {"V"}},
+      {"y = a + b*log2(x)", {3, 0.2}, "min", "V", {"V", "V"}},
+      {"log2(y) = log2(A) - k*x", {3, 0.2}, "min", "V", {"V", "1/min"}},
+      {"y = a*2^(-x/k)", {3, 2}, "min", "V", {"V", "min"}},
+      {"y = a*10^(-x/k)", {3, 2}, "min", "V", {"V", "min"}},
+      {"y = a*b^x", {3, 0.8}, "min", "V", {"V", ""}},
+      {"y = a + b*abs(x - m)", {1, 2, 4.1}, "mm", "V", {"V", "V/mm", "mm"}},
+      {"y = a*min(x, c) + b", {2, 4.1, 1}, "mm", "V", {"V/mm", "mm", "V"}},
+      {"y = a*max(x, c) + b", {2, 4.1, 1}, "mm", "V", {"V/mm", "mm", "V"}},
+      {"y = cases(x < c: a, otherwise: a + b*(x - c))", {2, 4.1, 1}, "mm", "V", {"mm", "V", "V/mm"}},
+      {"y = a*cbrt(x)", {3}, "min", "V", {"V/min^(1/3)"}},
+      {"y = cases(x < 4: a*x, otherwise: b)", {2, 1}, "mm", "V", {"V/mm", "V"}},
       {"y = a + b*x", {3, 1}, "N/(m s", "arb. units", {"arb. units", "arb. units/((N/(m s))"}},
   };
   for (const Written& c : cases) {
@@ -154,6 +165,22 @@ TEST(Units, AreWrittenWithTheColumnsOwn) {
     EXPECT_EQ(test::caught([&] { (void)result.estimate().unit(c.units.size()); }).code(), ErrorCode::bad_argument);
     const std::vector<std::string> remarks = unit_remarks(result.estimate());
     EXPECT_EQ(remarks.empty() ? "" : remarks[0], c.remark);
+  }
+}
+
+// Where an argument has a unit the function is named; where it has none, or an angle's, nothing is said.
+TEST(Units, NameTheFunctionWhoseArgumentHasOne) {
+  for (const char* function :
+       {"exp", "sin", "cos", "tan", "asin", "acos", "atan", "sinh", "cosh", "tanh", "erf", "erfc"}) {
+    const Model model = Model::written(fmt::format("y = a*{}(x) + b", function), {"x"});
+    const VectorXd x = VectorXd::LinSpaced(20, 0.1, 0.9);
+    EXPECT_TRUE(unit_remarks(fit_with_units(model, {3, 1}, x, "", "V").estimate()).empty()) << function;
+    const std::vector<std::string> remarks = unit_remarks(fit_with_units(model, {3, 1}, x, "min", "V").estimate());
+    ASSERT_EQ(remarks.size(), 1u) << function;
+    EXPECT_EQ(remarks[0],
+              fmt::format("The parameters have no units, as those of the columns do not fit the formula: the argument "
+                          "of {} has a unit.",
+                          function));
   }
 }
 

@@ -15,8 +15,13 @@
 namespace truecurve {
 namespace {
 
+struct Evaluated {
+  double plain = 0;
+  detail::DoubleDouble precise;
+};
+
 // The value of an expression in the variables x = 0.7 and y = 1.9, by both evaluators.
-double value_of(const std::string& text) {
+Evaluated evaluated(const std::string& text) {
   detail::Graph graph;
   const detail::NodeId root = detail::parse_condition(text, graph);
   std::vector<detail::NameRole> roles;
@@ -31,13 +36,54 @@ double value_of(const std::string& text) {
   for (const double& number : numbers) at.push_back(&number);
   const detail::Program program(graph, std::span(&root, 1), roles);
   detail::Program::Workspace work;
-  double result = 0;
-  double* const out[] = {&result};
+  Evaluated made;
+  double* const out[] = {&made.plain};
   program.run(at, 1, {}, out, work);
-  detail::DoubleDouble exact;
-  program.run_precise(precise, {}, std::span(&exact, 1));
-  EXPECT_NEAR(exact.value(), result, 1e-14 * std::abs(result)) << text;
-  return result;
+  program.run_precise(precise, {}, std::span(&made.precise, 1));
+  return made;
+}
+
+double value_of(const std::string& text) {
+  const Evaluated made = evaluated(text);
+  EXPECT_NEAR(made.precise.value(), made.plain, 1e-14 * std::abs(made.plain)) << text;
+  return made.plain;
+}
+
+// Of an argument that no double holds a function takes the rest along, times its slope.
+TEST(WrittenMaths, KeepsWhatADoubleCanNotHold) {
+  const detail::DoubleDouble third = evaluated("x/3").precise;
+  const double a = third.high;
+  ASSERT_NE(third.low, 0);
+  EXPECT_NEAR(third.low, std::fma(-3, a, 0.7) / 3, 1e-30);
+  const double root_pi = std::sqrt(M_PI);
+  for (const auto& [function, slope] : {std::pair{"exp", std::exp(a)},
+                                        {"ln", 1 / a},
+                                        {"log10", 1 / (a * std::log(10))},
+                                        {"log2", 1 / (a * std::log(2))},
+                                        {"cbrt", 1 / (3 * std::pow(a, 2.0 / 3))},
+                                        {"sin", std::cos(a)},
+                                        {"cos", -std::sin(a)},
+                                        {"tan", 1 / std::pow(std::cos(a), 2)},
+                                        {"asin", 1 / std::sqrt(1 - a * a)},
+                                        {"acos", -1 / std::sqrt(1 - a * a)},
+                                        {"atan", 1 / (1 + a * a)},
+                                        {"sinh", std::cosh(a)},
+                                        {"cosh", std::sinh(a)},
+                                        {"tanh", 1 / std::pow(std::cosh(a), 2)},
+                                        {"erf", 2 / root_pi * std::exp(-a * a)},
+                                        {"erfc", -2 / root_pi * std::exp(-a * a)},
+                                        {"abs", 1}}) {
+    const detail::DoubleDouble made = evaluated(fmt::format("{}(x/3)", function)).precise;
+    // What the same function has of the argument's double alone.
+    const detail::DoubleDouble alone = evaluated(fmt::format("{}({:.17g})", function, a)).precise;
+    const double taken = (made.high - alone.high) + (made.low - alone.low);
+    EXPECT_NEAR(taken / (slope * third.low), 1, 1e-6) << function;
+  }
+  // A root keeps what rounding to a double would lose of its own.
+  const detail::DoubleDouble root = evaluated("sqrt(x/3)").precise;
+  const long double whole = static_cast<long double>(root.high) + static_cast<long double>(root.low);
+  const long double square = static_cast<long double>(third.high) + static_cast<long double>(third.low);
+  EXPECT_NEAR(static_cast<double>((whole * whole - square) / square), 0, 3e-19);
 }
 
 struct Meaning {
