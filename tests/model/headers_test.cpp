@@ -152,7 +152,25 @@ TEST(Shapes, EverydayWordsLeadToThem) {
     EXPECT_TRUE(is_shape(shape)) << shape;
     EXPECT_LT(what.size(), 200u) << what;
   }
-  EXPECT_NE(std::string(test::caught([] { (void)shape_model("polynomial(k)"); }).what()).find("of which degree"),
+  for (const char* word :
+       {"polynomial(k)", "polynomial", "poly", "polynomial(2", "polynomial(2x)", "polynomial(0)", "polynomial(-1)"})
+    EXPECT_NE(std::string(test::caught([&] { (void)shape_model(word); }).what()).find("of which degree"),
+              std::string::npos)
+        << word;
+  EXPECT_EQ(test::caught([] { (void)shape_model("polynomial(16)"); }).message(),
+            "a polynomial of degree 16 is not possible; 15 is the highest");
+  EXPECT_NO_THROW((void)shape_model("polynomial(15)"));
+  for (const char* word : {"constant", "Mean"})
+    EXPECT_NE(std::string(test::caught([&] { (void)shape_model(word); }).what()).find("a column: y = a"),
+              std::string::npos)
+        << word;
+  for (const char* word : {"share-logistic(", "share-logistic(roof)", "share-logistic()", "share-(floor)", "log(floor)",
+                           "share-logistic(floor"})
+    EXPECT_FALSE(is_shape(word)) << word;
+  for (const char* word : {"share-logistic(floor)", "share-logistic(ceiling)", "share-logistic(floor,ceiling)",
+                           "share-logistic( floor , ceiling )"})
+    EXPECT_TRUE(is_shape(word)) << word;
+  EXPECT_NE(std::string(test::caught([] { (void)shape_model("qqqqqqq"); }).what()).find("your own is written as an"),
             std::string::npos);
   EXPECT_NE(std::string(test::caught([] { (void)shape_model("a + b*x"); }).what()).find("y = a + b*x"),
             std::string::npos);

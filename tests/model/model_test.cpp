@@ -198,29 +198,43 @@ struct Mistaken {
 };
 
 TEST(WrittenMaths, PointsAtEveryMistake) {
-  for (const auto& [text, code, column, remedy] : {Mistaken{"y = a + 2x", ErrorCode::missing_operator, 10, "2*x"},
-                                                   {"y = a + b x", ErrorCode::missing_operator, 11, "b*x"},
-                                                   {"y = 2(a + x)", ErrorCode::missing_operator, 6, "2*(...)"},
-                                                   {"y = a*log(x)", ErrorCode::unknown_function, 7, "ln"},
-                                                   {"y = a*sqr(x)", ErrorCode::unknown_function, 7, "sqrt"},
-                                                   {"y = a*(b + x", ErrorCode::unbalanced_bracket, 7, ")"},
-                                                   {"y = a + b)*x", ErrorCode::unbalanced_bracket, 10, ""},
-                                                   {"y = a +", ErrorCode::syntax, 8, "complete"},
-                                                   {"a + b*x", ErrorCode::syntax, 8, "y = "},
-                                                   {"y = exp + x", ErrorCode::name_is_function, 5, "exp_0"},
-                                                   {"y = a + b**x", ErrorCode::syntax, 11, "^"},
-                                                   {"y = a = b", ErrorCode::syntax, 7, "=="},
-                                                   {"y = 0,5*x", ErrorCode::syntax, 6, "point"},
-                                                   {"y = a*min(x)", ErrorCode::syntax, 7, "min(a, b)"},
-                                                   {"y = exp(a, x)", ErrorCode::syntax, 5, "exp(a)"},
-                                                   {"τ = a + 2x", ErrorCode::missing_operator, 10, "2*x"},
-                                                   {"y = 1e999*a*x", ErrorCode::syntax, 5, ""},
-                                                   {"", ErrorCode::syntax, 1, ""},
-                                                   {"y = a*\"x\"", ErrorCode::syntax, 7, "'Drying time'"},
-                                                   {"y = cases(x < 1: a)", ErrorCode::syntax, 19, ""},
-                                                   {"y = a < x", ErrorCode::syntax, 7, "cases"},
-                                                   {"y = a*not(x)", ErrorCode::syntax, 7, "conditions"},
-                                                   {"y = pi(x)*a", ErrorCode::syntax, 5, "pi*(...)"}}) {
+  for (const auto& [text, code, column, remedy] :
+       {Mistaken{"y = a + 2x", ErrorCode::missing_operator, 10, "2*x"},
+        {"y = a + b x", ErrorCode::missing_operator, 11, "b*x"},
+        {"y = 2(a + x)", ErrorCode::missing_operator, 6, "2*(...)"},
+        {"y = a*log(x)", ErrorCode::unknown_function, 7, "ln"},
+        {"y = a*sqr(x)", ErrorCode::unknown_function, 7, "sqrt"},
+        {"y = a*(b + x", ErrorCode::unbalanced_bracket, 7, ")"},
+        {"y = a + b)*x", ErrorCode::unbalanced_bracket, 10, ""},
+        {"y = a +", ErrorCode::syntax, 8, "complete"},
+        {"a + b*x", ErrorCode::syntax, 8, "y = "},
+        {"y = exp + x", ErrorCode::name_is_function, 5, "exp_0"},
+        {"y = a + b**x", ErrorCode::syntax, 11, "^"},
+        {"y = a = b", ErrorCode::syntax, 7, "=="},
+        {"y = 0,5*x", ErrorCode::syntax, 6, "point"},
+        {"y = a*min(x)", ErrorCode::syntax, 7, "min(a, b)"},
+        {"y = exp(a, x)", ErrorCode::syntax, 5, "exp(a)"},
+        {"τ = a + 2x", ErrorCode::missing_operator, 10, "2*x"},
+        {"y = 1e999*a*x", ErrorCode::syntax, 5, ""},
+        {"", ErrorCode::syntax, 1, ""},
+        {"y = a*\"x\"", ErrorCode::syntax, 7, "'Drying time'"},
+        {"y = cases(x < 1: a)", ErrorCode::syntax, 19, ""},
+        {"y = a < x", ErrorCode::syntax, 7, "cases"},
+        {"y = a*not(x)", ErrorCode::syntax, 7, "conditions"},
+        {"y = a*arctan(x)", ErrorCode::unknown_function, 7, "'atan'"},
+        {"y = a*arcsin(x)", ErrorCode::unknown_function, 7, "'asin'"},
+        {"y = a*arccos(x)", ErrorCode::unknown_function, 7, "'acos'"},
+        {"y = a*qqqqqqqq(x)", ErrorCode::unknown_function, 7, "To multiply"},
+        {"y = a + (b + x)(x - 1)", ErrorCode::missing_operator, 16, "(...)*(...)"},
+        {"y = a + 2.5 x", ErrorCode::missing_operator, 13, "2.5*x"},
+        {"y = a*x 2", ErrorCode::missing_operator, 9, "x*2"},
+        {"y = a + b*x)", ErrorCode::unbalanced_bracket, 12, ""},
+        {"y ~ a + b*x", ErrorCode::syntax, 3, "y = a + b*x"},
+        {"y = a + b*x;", ErrorCode::syntax, 12, "ordinary maths"},
+        {"y = a + *x", ErrorCode::syntax, 9, "ordinary maths"},
+        {"y = a\t+\n2x", ErrorCode::missing_operator, 10, "2*x"},
+        {"y = and + x", ErrorCode::name_is_function, 5, "and_0"},
+        {"y = pi(x)*a", ErrorCode::syntax, 5, "pi*(...)"}}) {
     SCOPED_TRACE(text);
     try {
       (void)Model::written(text, {"x"});
@@ -252,6 +266,16 @@ TEST(WrittenMaths, RefusesModelsThatCannotBeFitted) {
             ErrorCode::model_too_large);
   EXPECT_EQ(code_of([] { (void)Model::written("y = " + std::string(20'000, '-') + "x"); }), ErrorCode::model_too_large);
   EXPECT_EQ(code_of([] { (void)Model::written("y = a + b*log(x)"); }), ErrorCode::unknown_function);
+  const auto refused = [](const char* text) {
+    return test::caught([&] { (void)Model::written(text, {"x"}); }).message();
+  };
+  EXPECT_EQ(refused("2 = a + b*x"), "the left side of '2 = a + b*x' names no response");
+  EXPECT_EQ(refused("y = 2 + 3"), "there is no parameter in 'y = 2 + 3'");
+  const Model code = Model::function({"k"}, [](double x, auto p) { return p[0] * x; });
+  EXPECT_EQ(test::caught([&] {
+              (void)fit(code, Observations::of_columns({"y", "", {1, 2}}, {{"x", "", {1, 2}}, {"z", "", {1, 3}}}));
+            }).subject(),
+            "predictors");
 }
 
 // Equal scatter of the left side is a scatter of the response by one over its slope.
