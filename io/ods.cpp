@@ -60,7 +60,7 @@ std::string clock_of(const std::string& duration) {
     seconds.erase(seconds.find_last_not_of('0') + 1);
     if (seconds.ends_with('.')) seconds.pop_back();
   }
-  if (seconds.empty()) seconds = "0";
+  if (seconds.empty() || seconds.front() == '.') seconds.insert(0, "0");
   const bool is_short = seconds.size() == 1 || seconds[1] == '.';
   return fmt::format("{:02}:{:02}:{}{}", hours, minutes, is_short ? "0" : "", seconds);
 }

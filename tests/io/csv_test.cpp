@@ -52,6 +52,20 @@ TEST(ReadCsv, SplitsByBlanksAndGoesWithoutHeader) {
   EXPECT_EQ(read("7\n8\n9\n").column("c1").numbers, (std::vector<double>{7, 8, 9}));
 }
 
+// Quotation marks at the beginning of lines hold separators, whatever ends the lines.
+TEST(ReadCsv, TellsTheSeparatorByWholeLines) {
+  for (const std::string end : {"\n", "\r\n", "\r"}) {
+    for (const auto& [separator, inside] : {std::pair{";", ","}, {",", ";"}, {"\t", ","}}) {
+      const std::string text =
+          fmt::format("\"a{1}b\"{0}\"c\"{2}\"1.5\"{0}\"2.5\"{2}\"3.5\"{0}\"4{1}5{1}6\"{2}", separator, inside, end);
+      const Table table = read(text);
+      ASSERT_EQ(table.columns().size(), 2u) << text;
+      EXPECT_EQ(table.columns()[0].name, fmt::format("a{}b", inside)) << text;
+      EXPECT_EQ(table.columns()[0].numbers, (std::vector<double>{1.5, 3.5})) << text;
+    }
+  }
+}
+
 struct Cell {
   const char* text;
   double number;  // NaN: text, infinity: missing

@@ -181,6 +181,32 @@ TEST(Spreadsheet, IsReadAsItsExportWouldBe) {
   }
 }
 
+// Durations of ISO 8601 as a clock shows them; what is none stays as it was written.
+TEST(Spreadsheet, ReadsDurationsOfCells) {
+  for (const auto& [duration, shown] : {std::pair{"PT08H05M03S", "08:05:03"},
+                                        {"PT30M", "00:30:00"},
+                                        {"PT90M5S", "00:90:05"},
+                                        {"PT5S", "00:00:05"},
+                                        {"PT25H", "25:00:00"},
+                                        {"PT123456H1M", "123456:01:00"},
+                                        {"PT1H30,5S", "01:00:30.5"},
+                                        {"PT1H2M9.250S", "01:02:09.25"},
+                                        {"PT0.0S", "00:00:00"},
+                                        {"PT1H2M.5S", "01:02:00.5"},
+                                        {"PT1H2X3S", "PT1H2X3S"},
+                                        {"P1DT2H", "P1DT2H"}}) {
+    const Table table = read_bytes(ods_with(fmt::format(
+        R"(<table:table table:name="Data"><table:table-row>
+<table:table-cell office:value-type="string"><text:p>clock</text:p></table:table-cell>
+<table:table-cell office:value-type="string"><text:p>T</text:p></table:table-cell></table:table-row>
+<table:table-row><table:table-cell office:value-type="time" office:time-value="{}"/>
+<table:table-cell office:value-type="float" office:value="7"/></table:table-row></table:table>)",
+        duration)));
+    ASSERT_NE(table.column("clock").text_at(0), nullptr) << duration;
+    EXPECT_EQ(*table.column("clock").text_at(0), shown) << duration;
+  }
+}
+
 // ISO/IEC 29500-1, 18.8.30 and 18.8.31: what a number means is said by its format alone.
 TEST(Spreadsheet, TellsTimesByTheirFormats) {
   const char* const number = "45000.25";
