@@ -11,7 +11,6 @@
 #include <truecurve/report/page.hpp>
 
 #include <cstddef>
-#include <span>
 #include <string>
 
 namespace truecurve {
