@@ -63,14 +63,14 @@ void require_sound(const Model& model, std::span<const Vector> points, const Sim
          "give at least 1");
   if (points.size() != model.predictors().size())
     fail(ErrorCode::bad_argument, "points",
-         fmt::format("the model has {} predictors, and points are given for {}", model.predictors().size(),
+         fmt::format("the model has {}, and points are given for {}", plural(model.predictors().size(), "predictor"),
                      points.size()),
          fmt::format("its predictors are: {}", fmt::join(model.predictors(), ", ")));
   constexpr double most_points = 1e8;
   if (!points.empty() && static_cast<double>(points.front().size()) * options.replicates > most_points)
     fail(ErrorCode::bad_argument, "replicates",
-         fmt::format("{} points with {} replicates are more than {} rows", points.front().size(), options.replicates,
-                     most_points),
+         fmt::format("{} with {} replicates are more than {} rows", plural(points.front().size(), "point"),
+                     options.replicates, most_points),
          "ask for fewer");
   for (const Vector& values : points) {
     if (values.size() != points.front().size() || values.size() == 0)

@@ -127,6 +127,12 @@ std::vector<BandCase> band_cases() {
   const Observations rising = Observations::of({1, 2, 3, 4, 5}, {2.1, 3.9, 6.2, 7.8, 10.3});
   cases.push_back({"proportional", fit(shape_model("line"), rising, {.spread = Spread::proportional()})});
   cases.push_back({"square root", fit(shape_model("line"), rising, {.spread = Spread::counts()})});
+  cases.push_back({"equal", fit(shape_model("line"), rising, {.spread = Spread::constant()})});
+  cases.push_back(
+      {"of a percentage",
+       fit(shape_model("line"),
+           Observations(Table::from_columns({{"x", "", {1, 2, 3, 4, 5}}, {"y", "", {2.1, 3.9, 6.2, 7.8, 10.3}}}),
+                        {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::percent(4)}))});
   cases.push_back({"at its limit", fit(Model::written("y = a + b*x + c*x^2"), Observations::of(x, y),
                                        {.within = {{.parameter = "c", .low = 1}}})});
   // Both limits change places at 0; the curve's uncertainty vanishes at the first row.

@@ -88,5 +88,58 @@ TEST(SimulateCommand, MakesTablesThatLeadBackToTheTruth) {
             "x,y\n1,3\n2,5\n");
 }
 
+// Every refusal says what can't be made, and names it.
+TEST(Simulate, RefusesByName) {
+  const Model line = Model::written("y = a + b*x", {"x"});
+  const std::vector<Start> truth = {{"a", 1}, {"b", 2}};
+  const std::vector<Vector> at = {{1, 2, 3}};
+  struct Case {
+    const char* subject;
+    const char* message;
+    std::vector<Start> truth;
+    std::vector<Vector> at;
+    SimulateOptions options;
+  };
+  for (const Case& c :
+       {Case{"scatter", "the scatter -1 is not a standard deviation", truth, at, {.scatter = -1}},
+        {"relative scatter",
+         "the relative scatter inf is not a standard deviation",
+         truth,
+         at,
+         {.relative_scatter = infinity}},
+        {"scatter",
+         "a scatter is given for a response that is counted",
+         truth,
+         at,
+         {.scatter = 1, .observation_model = ObservationModel::counts()}},
+        {"size",
+         "0 trials or units of exposure can't be made",
+         truth,
+         at,
+         {.observation_model = ObservationModel::counts(), .size = 0}},
+        {"size",
+         "2.5 trials or units of exposure can't be made",
+         truth,
+         at,
+         {.observation_model = ObservationModel::events(), .size = 2.5}},
+        {"replicates", "0 replicates can't be made", truth, at, {.replicates = 0}},
+        {"replicates",
+         "3 points with 100000000 replicates are more than 100000000 rows",
+         truth,
+         at,
+         {.replicates = 100'000'000}},
+        {"points", "the model has 1 predictor, and points are given for 2", truth, {{1, 2}, {3, 4}}, {}},
+        {"points", "the predictors are given at different numbers of points", truth, {Vector()}, {}},
+        {"c", "the model has no parameter 'c'", {{"a", 1}, {"c", 2}}, at, {}},
+        {"b", "the true value of 'b' is not given", {{"a", 1}}, at, {}}}) {
+    const Error error = test::caught([&] { (void)simulate(line, c.truth, c.at, c.options); });
+    EXPECT_EQ(error.message(), c.message);
+    EXPECT_EQ(error.subject(), c.subject) << c.message;
+    EXPECT_FALSE(error.remedy().empty()) << c.message;
+  }
+  EXPECT_EQ(simulate(line, truth, at, {.observation_model = ObservationModel::counts(), .size = 2.5}).responses.size(),
+            3u);
+}
+
 }  // namespace
 }  // namespace truecurve

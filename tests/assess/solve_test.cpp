@@ -152,5 +152,34 @@ TEST(Solve, KnowsAnAsymptote) {
       << page;
 }
 
+TEST(Solve, RefusesByName) {
+  const Fit line = fit(shape_model("line"), Observations::of({1, 2, 3, 4}, {2.1, 3.9, 6.2, 7.8}));
+  const auto refused = [](const Estimate& estimate, double response, const SolveOptions& options) {
+    return test::caught([&] { (void)solve(estimate, response, options); }).message();
+  };
+  const std::string no_place = " can't be looked for";
+  EXPECT_EQ(refused(line.estimate(), 4, {.low = 3, .high = 3}), "a response of 4 ± 0 between 3 and 3" + no_place);
+  EXPECT_EQ(refused(line.estimate(), 4, {.low = 3, .high = 2}), "a response of 4 ± 0 between 3 and 2" + no_place);
+  EXPECT_EQ(refused(line.estimate(), 4, {.high = infinity}), "a response of 4 ± 0 between 1 and inf" + no_place);
+  EXPECT_EQ(refused(line.estimate(), 4, {.low = -infinity}), "a response of 4 ± 0 between -inf and 4" + no_place);
+  EXPECT_EQ(refused(line.estimate(), infinity, {}), "a response of inf ± 0 between 1 and 4" + no_place);
+  EXPECT_EQ(refused(line.estimate(), 4, {.response_uncertainty = -1}),
+            "a response of 4 ± -1 between 1 and 4" + no_place);
+  const Observations two = Observations::of_columns({"y", "", {2.1, 3.9, 6.2, 7.8, 9}},
+                                                    {{"x", "", {1, 2, 3, 4, 5}}, {"z", "", {1, 0, 2, 1, 1}}});
+  EXPECT_EQ(refused(fit(Model::written("y = a + b*x + c*z"), two).estimate(), 4, {}),
+            "solving needs a model with one predictor, and this has 2");
+  const Fit share =
+      fit(shape_model("share-logistic"),
+          Observations::counted({0, 1, 2, 3, 4}, {1, 3, 5, 7, 10}, {10, 10, 10, 10, 10}, ResponseKind::events));
+  for (const double p : {0.0, 1.0, 1.5})
+    EXPECT_EQ(refused(share.estimate(), p, {}),
+              share.observations().response().name + " = " + shortest(p) + " is no probability that a curve passes");
+  EXPECT_EQ(solve(share.estimate(), 0.5, {}).size(), 1u);
+  const Fit rate = fit(Model::written("y = a*exp(-k*x)", {"x"}),
+                       Observations::counted({1, 2, 3, 4}, {40, 25, 12, 8}, {1, 1, 1, 1}, ResponseKind::counts));
+  EXPECT_EQ(refused(rate.estimate(), 0, {}), rate.observations().response().name + " = 0 is no mean count");
+}
+
 }  // namespace
 }  // namespace truecurve

@@ -168,6 +168,17 @@ TEST(Straightening, RecogniseTheCurveAndNameWhatForbidsIt) {
   EXPECT_EQ(remarks[0].means()[0].argument, "5");
   for (const Straightening& way : straightenings(Observations::of(x, zeros)))
     EXPECT_EQ(way.model.find("ln(y)"), std::string::npos);
+  // Six rows are named, of more the first six.
+  for (const std::size_t count : {2U, 6U, 8U}) {
+    VectorXd some = x;
+    for (std::size_t i = 0; i < count; ++i) some[static_cast<Eigen::Index>(i)] = -1;
+    const Advice said = look_remarks(Observations::of(x, some))[0];
+    const std::string begin = count == 2   ? "'y' is zero or negative in rows 1, 2: a logarithm"
+                              : count == 6 ? "'y' is zero or negative in rows 1, 2, 3, 4, 5, 6: a logarithm"
+                                           : "'y' is zero or negative in rows 1, 2, 3, 4, 5, 6 and 2 more: a logarithm";
+    EXPECT_TRUE(said.text().starts_with(begin)) << said.text();
+    EXPECT_EQ(said.means().size(), count > 6 ? 0u : 1u);
+  }
 }
 
 }  // namespace

@@ -134,5 +134,37 @@ TEST(Trust, MakesProfilesWhereTheyAreCheapOrWanted) {
   EXPECT_GT(doubted, 0) << said;
 }
 
+// The most strongly correlated pair is named, with the number of the others, or the reason of the only one.
+TEST(Trust, NamesTheStrongestPairFirst) {
+  const auto wiggled = [](const VectorXd& x, auto curve) {
+    VectorXd y(x.size());
+    for (Index i = 0; i < x.size(); ++i) y[i] = curve(x[i]) + 0.01 * std::sin(static_cast<double>(7 * i * i));
+    return Observations::of(x, y);
+  };
+  const VectorXd narrow = VectorXd::LinSpaced(12, 10, 11);
+  const Fit three = fit(Model::written("y = a + b*x + c*sqrt(x)"),
+                        wiggled(narrow, [](double x) { return 1 + x - 2 * std::sqrt(x); }));
+  const Trust of_three = trust_of(three, 0.95);
+  ASSERT_EQ(of_three.pairs.size(), 3u);
+  EXPECT_GE(std::abs(of_three.pairs[0].correlation), std::abs(of_three.pairs[1].correlation));
+  EXPECT_GE(std::abs(of_three.pairs[1].correlation), std::abs(of_three.pairs[2].correlation));
+  EXPECT_NE(of_three.note.find(", as are 2 other pairs: use their covariance"), std::string::npos) << of_three.note;
+  EXPECT_NE(
+      of_three.note.find(fmt::format("estimates of {} and {} are", of_three.pairs[0].first, of_three.pairs[0].second)),
+      std::string::npos);
+  const Trust line = trust_of(fit(shape_model("line"), wiggled(narrow, [](double x) { return 1 + x; })), 0.95);
+  EXPECT_NE(line.note.find("), because x is far from zero: use"), std::string::npos) << line.note;
+  const Trust root = trust_of(
+      fit(Model::written("y = a + b*sqrt(x)"), wiggled(narrow, [](double x) { return 1 + std::sqrt(x); })), 0.95);
+  EXPECT_NE(root.note.find("), because the range of x is narrow: use"), std::string::npos) << root.note;
+  const Trust negative = trust_of(
+      fit(shape_model("line"), wiggled(VectorXd::LinSpaced(12, -11, -10), [](double x) { return 1 + x; })), 0.95);
+  EXPECT_NE(negative.note.find("), because x is far from zero: use"), std::string::npos) << negative.note;
+  EXPECT_EQ(
+      trust_of(fit(shape_model("line"), wiggled(VectorXd::LinSpaced(12, 0, 1), [](double x) { return 1 + x; })), 0.95)
+          .note,
+      "");
+}
+
 }  // namespace
 }  // namespace truecurve
