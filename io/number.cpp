@@ -29,7 +29,7 @@ bool could_be_number(std::string_view cell) {
 }
 
 CellValue read_plain(std::string_view cell) {
-  if (!cell.empty() && cell.front() == '+') cell.remove_prefix(1);
+  if (cell.size() > 1 && cell[0] == '+' && cell[1] != '-') cell.remove_prefix(1);
   if (cell.empty() || !could_be_number(cell)) return {CellKind::text, 0};
   double number = 0;
   const auto [end, code] = fast_float::from_chars(cell.data(), cell.data() + cell.size(), number);

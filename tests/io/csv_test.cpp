@@ -90,6 +90,25 @@ TEST(ReadCsv, ReadsCellsPastedFromSpreadsheets) {
                                      {"5 %", not_a_number},
                                      {"\"1,23.5\"", not_a_number},
                                      {"1.2.3", not_a_number},
+                                     {"+5.2", 5.2},
+                                     {"+", not_a_number},
+                                     {"+-5", not_a_number},
+                                     {"--5", not_a_number},
+                                     {"0e-400", 0},
+                                     {"0.00e9999", 0},
+                                     {"1.5D+03", 1500},
+                                     {"1.5d-1", 0.15},
+                                     {"2D+1", 20},
+                                     {"1.D2", 100},
+                                     {"3D1", not_a_number},
+                                     {"D5", not_a_number},
+                                     {"5.D", not_a_number},
+                                     {"\"1,234,567.0\"", 1234567},
+                                     {"\"1,234,567\"", not_a_number},
+                                     {"\"1,2345\"", not_a_number},
+                                     {"\"12345,678.5\"", not_a_number},
+                                     {"1.5e", not_a_number},
+                                     {"1.5e+", not_a_number},
                                      {"0x10", not_a_number}}) {
     SCOPED_TRACE(text);
     const Table table = read(fmt::format("x,y\n1,2\n{},3\n4,5\n", text));
@@ -101,6 +120,15 @@ TEST(ReadCsv, ReadsCellsPastedFromSpreadsheets) {
     } else {
       EXPECT_EQ(x.numbers[1], number);
     }
+  }
+}
+
+// What no double holds is neither infinite nor zero.
+TEST(ReadCsv, RefusesNumbersOutOfRange) {
+  for (const char* text : {"1e999", "-1e999", "1e-400", "-0.01e-400", "1.5D+999"}) {
+    const Error error = test::caught([&] { (void)read(fmt::format("x,y\n1,2\n{},3\n4,5\n", text)); });
+    EXPECT_EQ(error.message(),
+              fmt::format("column 'x': {} is outside the range of a double (about 1e-308 to 1e308)", text));
   }
 }
 
