@@ -37,7 +37,9 @@ std::string plural(std::size_t count, std::string_view noun) {
 }
 
 std::string degrees_of_freedom_text(double degrees) {
-  return fmt::format("{:.6g} degree{} of freedom", degrees, degrees == 1 ? "" : "s");
+  const bool is_whole = degrees == std::floor(degrees) && std::abs(degrees) < 0x1p53;
+  const std::string number = is_whole ? fmt::format("{:.0f}", degrees) : fmt::format("{:.6g}", degrees);
+  return fmt::format("{} degree{} of freedom", number, degrees == 1 ? "" : "s");
 }
 
 std::string rounded(double value, int significant_digits) {

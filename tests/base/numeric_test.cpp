@@ -123,5 +123,17 @@ TEST(Distributions, RefuseWhatTheyCannotAnswer) {
   EXPECT_THROW((void)chi_squared_upper(1, not_a_number), Error);
 }
 
+TEST(Numeric, CountsAsOneSaysIt) {
+  EXPECT_EQ(plural(0, "row"), "0 rows");
+  EXPECT_EQ(plural(1, "row"), "1 row");
+  EXPECT_EQ(plural(2, "row"), "2 rows");
+  EXPECT_EQ(plural(1234567, "row"), "1234567 rows");
+  EXPECT_EQ(degrees_of_freedom_text(0), "0 degrees of freedom");
+  EXPECT_EQ(degrees_of_freedom_text(1), "1 degree of freedom");
+  EXPECT_EQ(degrees_of_freedom_text(3.7), "3.7 degrees of freedom");
+  EXPECT_EQ(degrees_of_freedom_text(8.123456789), "8.12346 degrees of freedom");
+  EXPECT_EQ(degrees_of_freedom_text(1234567), "1234567 degrees of freedom");
+}
+
 }  // namespace
 }  // namespace truecurve

@@ -38,7 +38,7 @@ inline constexpr double infinity = std::numeric_limits<double>::infinity();
 /// A number of things: "0 rows", "1 row", "2 rows".
 [[nodiscard]] std::string plural(std::size_t count, std::string_view noun);
 
-/// "1 degree of freedom", "3.7 degrees of freedom".
+/// "1 degree of freedom", "3.7 degrees of freedom"; whole numbers in full, others to six digits.
 [[nodiscard]] std::string degrees_of_freedom_text(double degrees);
 
 }  // namespace truecurve
