@@ -44,8 +44,10 @@ std::string scatter_sentence(const Calibration& c) {
   const std::string& y = c.readings.signal.name;
   switch (c.options.scatter.kind) {
     case SignalScatter::Kind::constant:
+      if (std::isnan(c.curve.scatter.scale))
+        return "All readings are equally weighted; none is left to estimate their scatter from.";
       return fmt::format("All readings are equally weighted; their residual standard deviation is {}.",
-                         with_unit(number_or_dash(c.curve.scatter.scale, 4), c.readings.signal.unit));
+                         with_unit(rounded(c.curve.scatter.scale, 4), c.readings.signal.unit));
     case SignalScatter::Kind::power:
       return fmt::format("The scatter of {} is taken as proportional to {}{}.", y,
                          c.options.scatter.power == 1 ? y : fmt::format("{}^{}", y, shortest(c.options.scatter.power)),
@@ -137,7 +139,10 @@ std::string verdict_sentence(const Calibration& c) {
   if (!std::isnan(c.linearity.mandel_p)) tested.emplace_back("curvature");
   if (!std::isnan(c.equal_scatter.family_p) && c.equal_scatter.is_equal)
     tested.emplace_back("difference of scatter between the levels");
-  tested.emplace_back("suspicious reading");
+  const bool has_replicates = std::any_of(c.levels.begin(), c.levels.end(),
+                                          [](const CalibrationLevel& level) { return level.readings.size() > 1; });
+  if (has_replicates) tested.emplace_back("suspicious reading");
+  if (tested.empty()) return "So few readings, none of them replicates, leave nothing to be tested.";
   std::string list = "No " + tested.front();
   for (std::size_t k = 1; k < tested.size(); ++k) list += (k + 1 == tested.size() ? " and no " : ", no ") + tested[k];
   return list + " was detected.";

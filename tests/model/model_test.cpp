@@ -341,6 +341,7 @@ TEST(Model, DecidesLinearityFromStructure) {
         {"y = a + b*(x - 20)", true, 0, true},
         {"y = a + b*sin(x) + c*cos(x)", true, 0, false},
         {"y = 3 + b*x", true, -1, false, true},
+        {"y = a + b*x + x^2", true, 0, false, true},
         {"y = 2*x + b*x^2", true, -1, false, true},
         {"y = a*(b + x)", false, -1, false},
         {"y = a*exp(-x/tau)", false, -1, false},

@@ -140,6 +140,14 @@ TEST(CalibrationPage, SaysWhatIsToBeSettledBeforeUse) {
                                      "suspicious reading was detected."),
             std::string::npos)
       << sentences(of_clean);
+  // Without replicates no reading is tested, of two readings nothing.
+  const std::string single = sentences(calibration_page(calibration_of({0, 1, 2, 3, 4}, {2.1, 7.9, 14.2, 19.9, 26.1})));
+  EXPECT_NE(single.find("No curvature was detected."), std::string::npos) << single;
+  const std::string two = sentences(calibration_page(calibration_of({0, 1}, {2.1, 7.9})));
+  EXPECT_NE(two.find("So few readings, none of them replicates, leave nothing to be tested."), std::string::npos)
+      << two;
+  EXPECT_NE(two.find("All readings are equally weighted; none is left to estimate their scatter from."),
+            std::string::npos);
   EXPECT_EQ(line(of_clean, "Linearity", "Mandel").second, "A quadratic is not significantly better.");
   EXPECT_EQ(line(of_clean, "Linearity", "lack of fit").second, "No lack of fit detected.");
   EXPECT_EQ(line(of_clean, "Linearity", "intercept zero").second, "The intercept differs from zero.");
