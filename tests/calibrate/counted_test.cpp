@@ -311,6 +311,28 @@ TEST(CountedCalibration, TestsWhereCountsAreLargeEnough) {
   }
 }
 
+// Without blanks the curve says at amount 0 what a blank would count.
+TEST(CountedLimits, WithoutBlanksAreThoseOfTheCurve) {
+  Readings readings = tracer();
+  std::erase_if(readings.all, [](const Reading& r) { return r.kind == ReadingKind::blank; });
+  for (Reading& reading : readings.all) reading.signal += 3;  // a background
+  const Calibration c = calibrate(readings, {.limits = {.exposure = 5, .simulations = 0}});
+  const double a = c.parameters[0].value;
+  const double b = c.parameters[1].value;
+  ASSERT_GT(a, 1);
+  for (const auto& [kind, ratio] :
+       {std::pair{LimitRouteKind::counts_paired_blank, 2.0}, {LimitRouteKind::counts_known_blank, 1.0}}) {
+    const auto route =
+        std::find_if(c.limits.begin(), c.limits.end(), [k = kind](const LimitRoute& r) { return r.route == k; });
+    ASSERT_NE(route, c.limits.end());
+    const CountingLimits counts = counting_limits_exact(5 * a, ratio, 0.05, 0.05);
+    EXPECT_NEAR(route->critical / (counts.critical / 5 / b), 1, 1e-6);
+    EXPECT_NEAR(route->detection / (counts.detection / 5 / b), 1, 1e-6);
+    EXPECT_EQ(route->rests_on.substr(0, 47), "the curve at amount 0, as there are no blanks: ");
+    EXPECT_NE(route->rests_on.find(rounded(5 * a, 3) + " expected"), std::string::npos) << route->rests_on;
+  }
+}
+
 // Replicates, and the readings of a sample, that scatter more than counts do: chi-squared of their rates.
 TEST(CountedCalibration, SaysWhereCountsScatterMoreThanCounts) {
   for (const double spread : {0.6, 2.0}) {  // of pairs about their mean, in roots of that

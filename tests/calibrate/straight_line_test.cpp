@@ -177,6 +177,17 @@ TEST(StraightCalibration, CarriesASubtractedBlank) {
   EXPECT_EQ(parts.dilution, 0);
   EXPECT_NEAR(std::pow(found.standard_uncertainty, 2),
               std::pow(parts.readings, 2) + std::pow(parts.curve, 2) + std::pow(parts.blank, 2), 1e-12);
+  EXPECT_NEAR(c.parameters[0].t, c.parameters[0].value / c.parameters[0].standard_uncertainty,
+              1e-12 * c.parameters[0].t);
+  // Diluted tenfold within a percent or ten: the two sides of the interval and the dilution's, in quadrature.
+  for (const double u_of_dilution : {0.01, 0.1}) {
+    const Amount diluted =
+        amount_of(c.curve, {.signals = {9.7}, .dilution = 10, .dilution_uncertainty = u_of_dilution});
+    const double own = normal_quantile(0.975) * u_of_dilution * diluted.amount;
+    near(diluted.amount, 10 * found.amount, "diluted tenfold");
+    near(diluted.amount - diluted.interval.low, std::hypot(10 * (found.amount - found.interval.low), own), "below");
+    near(diluted.interval.high - diluted.amount, std::hypot(10 * (found.interval.high - found.amount), own), "above");
+  }
   // At the origin the blank is all that is uncertain of the curve, with its degrees of freedom.
   const SignalBand origin = signal_at(c.curve, 0);
   const double u = curve_at(c.curve.estimate, 0).standard_uncertainty;
