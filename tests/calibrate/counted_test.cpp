@@ -1,6 +1,7 @@
 // Calibrations of counts: limits against sums over the distributions, the curve and its intervals against the
 // likelihood written down again, records, refusals.
 #include <truecurve/assess/counted.hpp>
+#include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/calibrate/additions.hpp>

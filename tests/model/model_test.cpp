@@ -1,11 +1,13 @@
 // Written maths: what it means, and what is said where it means nothing.
 #include <truecurve/base/error.hpp>
+#include <truecurve/fit/fit.hpp>
 #include <truecurve/model/model.hpp>
 #include <truecurve/model/shapes.hpp>
 
 #include "../../src/model/graph.hpp"
 #include "../../src/model/parser.hpp"
 #include "../../src/model/program.hpp"
+#include "../support.hpp"
 
 #include <cmath>
 
