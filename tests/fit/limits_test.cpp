@@ -187,5 +187,19 @@ TEST(Fit, CountsRowsAndParameters) {
   }
 }
 
+// Large terms that nearly cancel round as large ones do, whichever sign they have.
+TEST(Fit, IsExactWhereLargeTermsCancel) {
+  for (const double side : {1.0, -1.0}) {
+    Vector x(12), y(12);
+    for (std::size_t i = 0; i < 12; ++i) {
+      x[i] = side * (100000 - static_cast<double>(i) / 3);
+      y[i] = 0.3 * x[i] * (x[i] - side * 100000) + 0.1 * x[i];
+    }
+    const Fit made = fit(Model::written("y = a*x + b*x^2", {"x"}), Observations::of(x, y));
+    EXPECT_TRUE(made.residuals_are_rounding() || made.is_exact()) << side;
+    EXPECT_NEAR(made.parameter("b").value, 0.3, 1e-9);
+  }
+}
+
 }  // namespace
 }  // namespace truecurve

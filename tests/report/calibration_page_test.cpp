@@ -190,6 +190,27 @@ TEST(CalibrationPage, SaysWhatIsToBeSettledBeforeUse) {
       << sentences(weighted);
 }
 
+// Every p below 0.05 is to be settled, and none from there on: readings that bend more and more.
+TEST(CalibrationPage, SettlesWhatIsSignificantAtFivePercent) {
+  const std::vector<double> c = {0, 0, 1, 1, 2, 2, 3, 3, 4, 4};
+  const std::vector<double> scatter = {-0.12, 0.05, 0.16, -0.09, 0.02, 0.11, -0.07, -0.1, 0.08, -0.03};
+  int close = 0;
+  for (double bend = 0; bend < 0.08; bend += 0.0004) {
+    std::vector<double> signal;
+    for (std::size_t i = 0; i < c.size(); ++i) signal.push_back(2 + 6 * c[i] - bend * c[i] * c[i] + scatter[i]);
+    const Calibration made = calibration_of(c, signal);
+    const std::string text = sentences(calibration_page(made));
+    EXPECT_EQ(text.find("a quadratic describes the readings better (p = ") != std::string::npos,
+              made.linearity.mandel_p < 0.05)
+        << made.linearity.mandel_p;
+    EXPECT_EQ(text.find("the means of the levels deviate from the curve (p = ") != std::string::npos,
+              made.linearity.lack_of_fit_p < 0.05)
+        << made.linearity.lack_of_fit_p;
+    close += made.linearity.mandel_p >= 0.05 && made.linearity.mandel_p < 0.055;
+  }
+  EXPECT_GT(close, 0);
+}
+
 // Where the lowest third does not scatter at all, there is no ratio of variances.
 TEST(CalibrationPage, TellsLevelsThatDoNotScatter) {
   const Page page =
