@@ -115,6 +115,8 @@ TEST(AveragedPage, ListsWeights) {
       << sentences(page);
   EXPECT_NE(sentences(page).find("The confidence band of line alone is conditional"), std::string::npos);
   EXPECT_EQ(page.subject, "averaged over 4 candidates by weight");
+  EXPECT_EQ(page.data.rows.size(), 1u);
+  EXPECT_EQ(page.data.rows[0].size(), page.data.names.size());
   EXPECT_EQ(table_in(page, "").headings[5].text, "line alone");
   EXPECT_EQ(table_in(page, "").rows[0].back(), "");
   const std::vector<Vector> beyond = {{9}};

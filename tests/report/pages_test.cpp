@@ -1,5 +1,6 @@
 // What pages show are the numbers of the results, in the right rows and columns, rounded as a report rounds them.
 #include <truecurve/assess/bands.hpp>
+#include <truecurve/assess/checks.hpp>
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/means.hpp>
 #include <truecurve/assess/quality.hpp>
@@ -11,6 +12,7 @@
 #include <truecurve/compare/average.hpp>
 #include <truecurve/compare/censored_candidates.hpp>
 #include <truecurve/fit/censored.hpp>
+#include <truecurve/io/csv.hpp>
 #include <truecurve/model/shapes.hpp>
 #include <truecurve/report/calibration_page.hpp>
 #include <truecurve/report/censored_page.hpp>
@@ -28,6 +30,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdlib>
+#include <sstream>
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
@@ -421,6 +424,36 @@ TEST(FitPage, CautionsOfTheScatterThatATransformTakes) {
   EXPECT_NE(page("ln(y/x) = a + b*x").find("for y itself this means a scatter proportional to y."), std::string::npos);
   for (const char* plain : {"2*y = a + b*x", "y - 1 = a + b*x", "y = a + b*x"})
     EXPECT_EQ(page(plain).find("for y itself"), std::string::npos) << plain;
+}
+
+// A check that speaks is cautioned of, with what to do; one that does not is in the table alone.
+TEST(FitPage, CautionsOfChecksThatSpeak) {
+  const VectorXd x = VectorXd::LinSpaced(24, 0, 10);
+  for (const double bend : {0.0, 0.05}) {
+    VectorXd y(24);
+    RandomNumbers random(8);
+    for (Eigen::Index i = 0; i < 24; ++i) y[i] = 3 + 2 * x[i] + bend * x[i] * x[i] + 0.1 * random.normal();
+    const Fit made = fit(shape_model("line"), Observations::of(x, y));
+    const Page page = fit_page(made);
+    int speaking = 0;
+    for (const Check& check : residual_checks(made)) {
+      EXPECT_EQ(has_caution(page, fmt::format("{} (p = {}) Advice: ", check.sentence, probability_text(check.p))),
+                check.is_significant())
+          << name(check.kind);
+      speaking += check.is_significant();
+    }
+    EXPECT_EQ(speaking > 0, bend > 0);
+  }
+}
+
+// Two words in five rows or more may be an event; in fewer they are words.
+TEST(LookPage, SeesEventsInTwoWords) {
+  for (const auto& [rows, event] : {std::pair{"sound\ncracked\nsound\nsound\n", false},
+                                    {"sound\ncracked\nsound\nsound\nsound\n", true},
+                                    {"sound\ncracked\nsound\nsound\nchipped\n", false}}) {
+    std::istringstream text(std::string("state\n") + rows);
+    EXPECT_EQ(has_caution(look_page(read_csv(text, "bells.csv")), "'state' holds two words, 'sound'"), event) << rows;
+  }
 }
 
 // Consistent unless chi-squared is among the 2.5 % at either end.
