@@ -321,6 +321,10 @@ TEST(ResidualChecks, CountRunsOnBothSides) {
   // gives.
   EXPECT_LT(p_of(1200, [](Index i) { return i / 4 % 2 == 0 ? 1.0 : -1.0; }), 1e-60);
   EXPECT_GT(p_of(1200, [](Index i) { return i / 2 % 2 == 0 ? 1.0 : -1.0; }), 0.9);
+  // One sign, or two, at an end: two of the 1200 orders, and two of the 1200*1199/2, have two runs.
+  EXPECT_NEAR(p_of(1200, [](Index i) { return i == 1199 ? 1199.0 : -1.0; }) / (4.0 / 1200), 1, 1e-9);
+  EXPECT_NEAR(p_of(1200, [](Index i) { return i > 1197 ? 599.0 : -1.0; }) / (4.0 / (600 * 1199)), 1, 1e-9);
+  EXPECT_EQ(p_of(1200, [](Index i) { return i == 600 ? 1199.0 : -1.0; }), 1);
 }
 
 TEST(ResidualChecks, OfManyRowsStayWithinTheRangeOfTheirFormulas) {
