@@ -504,5 +504,17 @@ TEST(RowMeasures, AreWhatDeletionGives) {
   }
 }
 
+// With one degree of freedom the other rows leave none to estimate a scatter by.
+TEST(RowMeasures, OfOneDegreeOfFreedomHaveNoOtherScatter) {
+  for (const double last : {2.9, 3.1, 3.7, 4.3}) {
+    const Fit line = fit(shape_model("line"), Observations::of({1, 2, 3}, {1.1, 1.9, last}));
+    const RowMeasures measures = row_measures(line);
+    for (std::size_t i = 0; i < 3; ++i) {
+      EXPECT_NEAR(std::abs(measures.standardized[i]), 1, 1e-9);
+      EXPECT_TRUE(std::isnan(measures.studentized[i])) << last;
+    }
+  }
+}
+
 }  // namespace
 }  // namespace truecurve

@@ -145,5 +145,19 @@ TEST(Coverage, HoldsForWhatIsDerivedFromTheLine) {
   }
 }
 
+// Whether a symmetric interval is accurate has nothing to do with the unit.
+TEST(Derived, IsCurvedInEveryUnit) {
+  for (const double unit : {1.0, 1e-9, 1e9}) {
+    Vector x(8), y(8);
+    for (std::size_t i = 0; i < 8; ++i) {
+      x[i] = static_cast<double>(i);
+      y[i] = unit * (0.5 + x[i] + (i % 2 == 0 ? 0.3 : -0.3) * static_cast<double>(i % 3));
+    }
+    const Estimate line = fit(shape_model("line"), Observations::of(x, y)).estimate();
+    EXPECT_TRUE(derive(line, "a^3", 0.95).curved) << unit;
+    EXPECT_FALSE(derive(line, "b^2/3", 0.95).curved) << unit;
+  }
+}
+
 }  // namespace
 }  // namespace truecurve
