@@ -174,8 +174,7 @@ int run_study(const RunCommand& options, const Streams& streams) {
   const std::vector<Step> steps = steps_of(study);
   require_results_apart(study, steps, options.into);
   if (options.only_check) {
-    streams.out << fmt::format("{}: {} task{}, no problems found\n", options.study, steps.size(),
-                               steps.size() == 1 ? "" : "s");
+    streams.out << fmt::format("{}: {}, no problems found\n", options.study, plural(steps.size(), "task"));
     return 0;
   }
   if (options.into.empty())

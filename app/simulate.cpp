@@ -159,8 +159,8 @@ int run_simulate(const SimulateCommand& options, const Streams& streams) {
     streams.out << csv_of(page, options.csv);
   } else {
     write_file(options.file, options.file.ends_with(".xlsx") ? xlsx_of(page) : csv_of(page, options.csv));
-    streams.out << fmt::format("{} row{} of {} are in {}\n", made.responses.size(),
-                               made.responses.size() == 1 ? "" : "s", model.text(), options.file);
+    streams.out << fmt::format("{} of {} {} in {}\n", plural(made.responses.size(), "row"), model.text(),
+                               made.responses.size() == 1 ? "is" : "are", options.file);
   }
   return 0;
 }

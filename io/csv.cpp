@@ -1,6 +1,7 @@
 // Reads separated values in one pass: the head is looked at to recognise the format, then libcsv splits the fields and
 // each cell goes straight into its column.
 #include <truecurve/base/error.hpp>
+#include <truecurve/base/numeric.hpp>
 #include <truecurve/io/csv.hpp>
 
 #include "csv_blocks.hpp"
@@ -286,7 +287,7 @@ class CsvReader {
     }
     if (cell_ != columns_.size()) {
       fail(ErrorCode::ragged_row,
-           fmt::format("this row has {} cell{} where the {} has {}", cell_, cell_ == 1 ? "" : "s",
+           fmt::format("this row has {} where the {} has {}", plural(cell_, "cell"),
                        has_header_ ? "header" : "first row", columns_.size()),
            fmt::format("row {}", lines_.size() + 1), fmt::format("{}", cell_),
            fmt::format("complete the row, writing NA for what is missing, or put a cell that holds the separator into "

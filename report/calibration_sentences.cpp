@@ -4,7 +4,6 @@
 #include "calibration_parts.hpp"
 #include "words.hpp"
 
-#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -139,10 +138,8 @@ std::string verdict_sentence(const Calibration& c) {
   if (!std::isnan(c.linearity.mandel_p)) tested.emplace_back("curvature");
   if (!std::isnan(c.equal_scatter.family_p) && c.equal_scatter.is_equal)
     tested.emplace_back("difference of scatter between the levels");
-  const bool has_replicates = std::any_of(c.levels.begin(), c.levels.end(),
-                                          [](const CalibrationLevel& level) { return level.readings.size() > 1; });
-  if (has_replicates) tested.emplace_back("suspicious reading");
-  if (tested.empty()) return "So few readings, none of them replicates, leave nothing to be tested.";
+  if (c.readings_tested) tested.emplace_back("suspicious reading");
+  if (tested.empty()) return "These readings leave nothing to be tested: they are too few, or do not scatter.";
   std::string list = "No " + tested.front();
   for (std::size_t k = 1; k < tested.size(); ++k) list += (k + 1 == tested.size() ? " and no " : ", no ") + tested[k];
   return list + " was detected.";

@@ -133,8 +133,7 @@ std::string place_text(const Root& root) {
                                                        : root.interval.high - root.interval.low;
   if (std::isfinite(root.standard_uncertainty) || !std::isfinite(width) || !(width > 0))
     return with_uncertainty(root.value, root.standard_uncertainty);
-  const std::string twice = interval_text(root.value, root.value, width / 4);
-  return twice.substr(0, twice.find(" to "));
+  return limit_text(root.value, width / 4);
 }
 
 // Along an asymptote there is no nearest place.

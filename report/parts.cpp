@@ -45,11 +45,10 @@ namespace {
 std::string interval_predicate(const Interval& interval, double scale) {
   const bool open_below = std::isinf(interval.low);
   const bool open_above = std::isinf(interval.high);
-  const std::string text = interval_text(interval.low, interval.high, scale);
   if (open_below && open_above) return "has no limit on either side";
-  if (open_below) return "has no lower limit and ends at " + text.substr(text.rfind(' ') + 1);
-  if (open_above) return fmt::format("begins at {} and has no upper limit", text.substr(0, text.find(' ')));
-  return "is " + text;
+  if (open_below) return fmt::format("has no lower limit and ends at {}", limit_text(interval.high, scale));
+  if (open_above) return fmt::format("begins at {} and has no upper limit", limit_text(interval.low, scale));
+  return "is " + interval_text(interval.low, interval.high, scale);
 }
 
 }  // namespace

@@ -22,13 +22,12 @@ void require_points(const detail::EstimateParts& parts, std::span<const Vector> 
   const bool alike = std::all_of(points.begin(), points.end(), [count](const Vector& x) { return x.size() == count; });
   if (!alike || points.size() != parts.predictors.size() ||
       (uncertainties.size() != 0 && uncertainties.size() != count)) {
-    throw Error(
-        {.code = ErrorCode::bad_argument,
-         .message = fmt::format("the model has {} predictor{}, and {} column{} of points are given or differ in length",
-                                parts.predictors.size(), parts.predictors.size() == 1 ? "" : "s", points.size(),
-                                points.size() == 1 ? "" : "s"),
-         .subject = "points",
-         .remedy = "give one value of every predictor for every point"});
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("the model has {}, and {} of points {} given or differ in length",
+                                        plural(parts.predictors.size(), "predictor"), plural(points.size(), "column"),
+                                        points.size() == 1 ? "is" : "are"),
+                 .subject = "points",
+                 .remedy = "give one value of every predictor for every point"});
   }
   for (const double u : uncertainties) {
     if (u >= 0 && std::isfinite(u)) continue;

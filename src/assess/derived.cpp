@@ -292,9 +292,8 @@ std::size_t inequality_in(std::string_view text) {
 }  // namespace
 
 std::string rays_text(const Interval& excluded) {
-  const std::string both = interval_text(excluded.low, excluded.high, (excluded.high - excluded.low) / 20);
-  const auto gap = both.find(" to ");
-  return fmt::format("below {} or above {}", both.substr(0, gap), both.substr(gap + 4));
+  const double scale = (excluded.high - excluded.low) / 20;
+  return fmt::format("below {} or above {}", limit_text(excluded.low, scale), limit_text(excluded.high, scale));
 }
 
 DerivedQuantity derive(const Estimate& estimate, std::string_view definition, Level level) {

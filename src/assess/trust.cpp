@@ -24,11 +24,6 @@ constexpr double high_correlation = 0.99;
 // A curve at a place that is correlated with a parameter by less than this may be quoted beside it.
 constexpr double slight_correlation = 0.3;
 
-std::string limit_text(double limit, double scale) {
-  const std::string both = interval_text(limit, limit, scale);
-  return both.substr(0, both.find(" to "));
-}
-
 bool is_open(const Interval& interval) { return std::isinf(interval.low) || std::isinf(interval.high); }
 
 std::string sentence_of(const ProfileInterval& p, Level level) {
@@ -171,7 +166,7 @@ void find_pairs(const Fit& fit, Trust& trust) {
         "The estimates of {} and {} are strongly correlated (r = {:.5f}){}{}: use their covariance in any further "
         "calculation.",
         pair.first, pair.second, pair.correlation,
-        others == 0 ? "" : fmt::format(", as are {} other pair{}", others, others == 1 ? "" : "s"),
+        others == 0 ? "" : fmt::format(", as {} {}", others == 1 ? "is" : "are", plural(others, "other pair")),
         others > 0 || !is_far_from_zero(estimate) ? ""
         : estimate.model().is_straight_line() || estimate.model().polynomial_degree() > 0
             ? fmt::format(", because {} is far from zero", estimate.predictors()[0].name)

@@ -97,16 +97,16 @@ std::string with_uncertainty(double value, double standard_uncertainty) {
   return shift == 0 ? body : fmt::format("{}e{}", body, shift);
 }
 
+std::string limit_text(double limit, double scale) {
+  if (std::isinf(limit)) return limit < 0 ? "no lower limit" : "no upper limit";
+  if (!(scale > 0) || !std::isfinite(scale)) return rounded(limit, 6);
+  if (limit == 0) return "0";
+  const int digits = exponent_after_rounding(limit, 2) - exponent_after_rounding(scale, 2) + 2;
+  return rounded(limit, std::clamp(digits, 1, 17));
+}
+
 std::string interval_text(double low, double high, double scale) {
-  const auto limit = [scale](double x) -> std::string {
-    if (std::isinf(x)) return x < 0 ? "no lower limit" : "no upper limit";
-    if (!(scale > 0) || !std::isfinite(scale)) return rounded(x, 6);
-    const int u_exponent = exponent_after_rounding(scale, 2);
-    if (x == 0) return "0";
-    const int digits = exponent_after_rounding(x, 2) - u_exponent + 2;
-    return rounded(x, std::clamp(digits, 1, 17));
-  };
-  return limit(low) + " to " + limit(high);
+  return limit_text(low, scale) + " to " + limit_text(high, scale);
 }
 
 std::string probability_text(double p) {

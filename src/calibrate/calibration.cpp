@@ -255,6 +255,7 @@ Calibration calibrate(const Readings& readings, const CalibrationOptions& option
   } else {
     LevelTests tests = test_levels(c.levels);
     c.suspicious = std::move(tests.suspicious);
+    c.readings_tested = tests.readings_tested;
     c.equal_scatter = tests.equal_scatter;
     detail::name_the_farther_of_two(core, c.suspicious);
     c.variance_functions = variance_functions(c.levels);

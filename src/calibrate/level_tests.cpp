@@ -324,6 +324,8 @@ LevelTests test_levels(std::span<const CalibrationLevel> levels) {
   const Statistics seen = statistics_of(tested.groups);
   const GroupSimulation simulation(tested.groups, sd, rounded ? result.resolution : 0);
   result.equal_scatter = equal_scatter_of(tested, seen, simulation);
+  result.readings_tested = !std::isnan(seen.cochran) ||
+                           std::any_of(seen.grubbs.begin(), seen.grubbs.end(), [](double g) { return !std::isnan(g); });
   result.suspicious = suspicions_of(tested, seen, simulation, result.equal_scatter.cochran_p);
   return result;
 }

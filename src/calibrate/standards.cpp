@@ -69,7 +69,7 @@ void require_blanks(const CalibrationOptions& options, const BlankSummary& blank
   if (options.blank == BlankUse::none || blank.count >= (options.blank == BlankUse::subtract ? 2U : 1U)) return;
   fail_calibration(
       ErrorCode::bad_argument,
-      fmt::format("{} blank reading{} can't be {}", blank.count, blank.count == 1 ? "" : "s",
+      fmt::format("{} can't be {}", plural(blank.count, "blank reading"),
                   options.blank == BlankUse::subtract ? "subtracted: its scatter is not known" : "included"),
       "blank",
       {"measure two blanks or more (rows of kind blank), or leave the blank alone", {Action::treat_blank, "none"}});

@@ -48,6 +48,10 @@ TEST(Numbers, AreRoundedToTwoDigitsOfTheirUncertainty) {
 TEST(Numbers, KeepTheirPlacesInIntervalsAndProbabilities) {
   EXPECT_EQ(interval_text(1.85717, 1.87743, 0.0047), "1.8572 to 1.8774");
   EXPECT_EQ(interval_text(-infinity, 2.0, 0.1), "no lower limit to 2.00");
+  EXPECT_EQ(limit_text(1.85717, 0.0047), "1.8572");
+  EXPECT_EQ(limit_text(infinity, 0.1), "no upper limit");
+  EXPECT_EQ(limit_text(0, 0.1), "0");
+  EXPECT_EQ(limit_text(1.23456789, 0), "1.23457");
   EXPECT_EQ(probability_text(0.04567), "0.046");
   EXPECT_EQ(probability_text(3.2e-7), "3.2e-7");
   EXPECT_EQ(probability_text(0), "below 1e-300");

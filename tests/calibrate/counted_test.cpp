@@ -349,6 +349,7 @@ TEST(CountedCalibration, SaysWhereCountsScatterMoreThanCounts) {
         calibrate(readings, {.model = Model::written("N = b*x", {"x"}), .limits = {.simulations = 0}});
     EXPECT_NEAR(c.counted_scatter.statistic, 8 * spread * spread, 1e-9);
     EXPECT_EQ(c.counted_scatter.degrees_of_freedom, 4);
+    EXPECT_FALSE(c.readings_tested);
     EXPECT_NEAR(c.counted_scatter.p, chi_squared_upper(c.counted_scatter.statistic, 4), 1e-12);
     const bool more = spread > 1;
     const std::string said = c.suggestion.text();

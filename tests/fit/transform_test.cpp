@@ -290,8 +290,8 @@ TEST(Transform, SaysWhichRowsItBends) {
     const Fit made = fit(Model::written("ln(y) = c - k*x"), Observations::of(x, y, u));
     ASSERT_FALSE(made.warnings().empty());
     EXPECT_EQ(made.warnings()[0].code, WarningCode::transform_bends);
-    EXPECT_EQ(made.warnings()[0].text.substr(0, 5 + rows.size() + (wide == 1 ? 2 : 3)),
-              fmt::format("In row{} {} ", wide == 1 ? "" : "s", rows).substr(0, 5 + rows.size() + (wide == 1 ? 2 : 3)));
+    EXPECT_TRUE(made.warnings()[0].text.starts_with(fmt::format("In row{} {} the", wide == 1 ? "" : "s", rows)))
+        << made.warnings()[0].text;
   }
 }
 

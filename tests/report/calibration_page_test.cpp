@@ -144,8 +144,18 @@ TEST(CalibrationPage, SaysWhatIsToBeSettledBeforeUse) {
   const std::string single = sentences(calibration_page(calibration_of({0, 1, 2, 3, 4}, {2.1, 7.9, 14.2, 19.9, 26.1})));
   EXPECT_NE(single.find("No curvature was detected."), std::string::npos) << single;
   const std::string two = sentences(calibration_page(calibration_of({0, 1}, {2.1, 7.9})));
-  EXPECT_NE(two.find("So few readings, none of them replicates, leave nothing to be tested."), std::string::npos)
+  EXPECT_NE(two.find("These readings leave nothing to be tested: they are too few, or do not scatter."),
+            std::string::npos)
       << two;
+  // One pair is no test of a reading; three replicates are, or pairs at two levels.
+  const auto tested = [](const std::vector<double>& amounts, const std::vector<double>& signals) {
+    return sentences(calibration_page(calibration_of(amounts, signals))).find("suspicious reading was detected") !=
+           std::string::npos;
+  };
+  EXPECT_FALSE(tested({1, 1, 2, 3, 4}, {2, 2.1, 3, 4.1, 5}));
+  EXPECT_TRUE(tested({1, 1, 1, 2, 3, 4}, {2, 2.1, 2.05, 3, 4.1, 5}));
+  EXPECT_TRUE(tested({1, 1, 2, 2, 3, 4}, {2, 2.1, 3, 3.05, 4.1, 5}));
+  EXPECT_FALSE(tested({1, 1, 1, 2, 2, 2, 3}, {2, 2, 2, 3, 3, 3, 4.1}));
   EXPECT_NE(two.find("All readings are equally weighted; none is left to estimate their scatter from."),
             std::string::npos);
   EXPECT_EQ(line(of_clean, "Linearity", "Mandel").second, "A quadratic is not significantly better.");

@@ -28,6 +28,10 @@ inline constexpr double infinity = std::numeric_limits<double>::infinity();
 /// to six digits. Source: JCGM 100:2008, 7.2.2 and 7.2.6.
 [[nodiscard]] std::string with_uncertainty(double value, double standard_uncertainty);
 
+/// A limit of an interval rounded to the decimal place that two digits of `scale` (a standard uncertainty or half
+/// width) call for; "no lower limit" for minus infinity, "no upper limit" for infinity.
+[[nodiscard]] std::string limit_text(double limit, double scale);
+
 /// An interval's two limits rounded to the decimal place that two digits of `scale` (a standard uncertainty or half
 /// width) call for: "1.857 to 1.877".
 [[nodiscard]] std::string interval_text(double low, double high, double scale);

@@ -124,6 +124,7 @@ struct Calibration {
   double degrees_of_freedom = not_a_number;
   bool has_uncertain_standards = false;
   std::vector<Suspicion> suspicious{};
+  bool readings_tested = false;  ///< whether the readings could be tested for suspicious ones; never of counts
   std::vector<WithoutReading> without{};
   EqualScatter equal_scatter{};      ///< of measured readings
   CountedScatter counted_scatter{};  ///< of counts

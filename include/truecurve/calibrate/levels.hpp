@@ -76,7 +76,8 @@ inline constexpr double curved_line = 0.015;
 struct LevelTests {
   EqualScatter equal_scatter{};
   std::vector<Suspicion> suspicious{};  ///< p < 0.05, and their family speaks; nothing is ever removed
-  double resolution = 0;                ///< smallest step of the readings, 0 where none is seen
+  bool readings_tested = false;  ///< whether any test for them could be made: three replicates, or pairs of two levels
+  double resolution = 0;         ///< smallest step of the readings, 0 where none is seen
 };
 
 /// Tests of the readings of each level and of the levels against one another. Every p but those of tables is that of
