@@ -318,6 +318,11 @@ TEST(LookPage, SummarisesColumnsAndPointsAtWhatIsOdd) {
   EXPECT_EQ(cell(look_page(levels), "Columns", "k", "order"), "none");
   EXPECT_EQ(cell(look_page(levels), "Columns", "d", "levels"), "4 levels, 1 to 2 times each");
   EXPECT_EQ(cell(look_page(levels), "Columns", "d", "order"), "descending");
+  // Of a column of words, and of one without a value, there is nothing to summarise.
+  std::istringstream words("n,state,empty\n1,sound,\n2,cracked,\n3,chipped,\n");
+  EXPECT_EQ(table_in(look_page(read_csv(words, "bells.csv")), "Columns").rows.size(), 1U);
+  const Table none = Table::from_columns({{"n", "", {1, 2}}, {"empty", "", {not_a_number, not_a_number}}});
+  EXPECT_EQ(table_in(look_page(none), "Columns").rows.size(), 1U);
   // Of many columns the first ones, and of long names and cells their ends.
   std::vector<NamedNumbers> columns = {{std::string(500, 'n'), "", {1, 2}}};
   for (int i = 1; i < 31; ++i) columns.push_back({fmt::format("c{}", i), "", {1, 2}});
@@ -453,6 +458,19 @@ TEST(LookPage, SeesEventsInTwoWords) {
                                     {"sound\ncracked\nsound\nsound\nchipped\n", false}}) {
     std::istringstream text(std::string("state\n") + rows);
     EXPECT_EQ(has_caution(look_page(read_csv(text, "bells.csv")), "'state' holds two words, 'sound'"), event) << rows;
+  }
+  for (const auto& [outcomes, event] :
+       std::vector<std::pair<std::vector<double>, bool>>{{{0, 1, 1, 0}, false},
+                                                         {{0, 1, 1, 0, 1}, true},
+                                                         {{0, 1, 1, not_a_number, 0, 1}, true},
+                                                         {{0, 1, 0.5, 0, 1}, false},
+                                                         {{0, 2, 1, 0, 1}, false},
+                                                         {{0, 0, 0, 0, 0}, false},
+                                                         {{1, 1, 1, 1, 1}, false}}) {
+    EXPECT_EQ(
+        has_caution(look_page(Table::from_columns({{"cracked", "", outcomes}})), "'cracked' is 0 or 1 in every row"),
+        event)
+        << fmt::format("{}", fmt::join(outcomes, " "));
   }
 }
 
@@ -604,6 +622,32 @@ TEST(CensoredPage, ShowsQuantilesAndOtherTreatments) {
   EXPECT_EQ(number(ranked, 1, "difference"), comparison.ranked[1].fit.aicc - comparison.ranked[0].fit.aicc);
   EXPECT_NE(text_of(ranked).find("has the smallest AICc."), std::string::npos);
   EXPECT_NE(text_of(ranked).find("bad: no."), std::string::npos);
+}
+
+// Which parameter the other treatments would change most, and which way.
+TEST(CensoredPage, SaysWhichWayOtherTreatmentsErr) {
+  const auto says = [](const std::string& limits, const std::string& words) {
+    std::istringstream text("life\n260\n310\n340\n420\n500\n" + limits);
+    const CensoredRows rows = censored_rows(read_csv(text, "lives.csv"), {.response = "life"});
+    const CensoredResults results = censored_results(fit_censored(Model::written("life = a"), rows, {}), {}, {}, 0.95);
+    const auto& r = results.parameters;
+    const auto most = [&](const Vector& values) {
+      const double of_level = (values[0] - r[0].value) / r[0].standard_uncertainty;
+      const double of_scatter = (values[1] - r[1].value) / r[1].standard_uncertainty;
+      const bool level = std::abs(of_level) > std::abs(of_scatter);
+      const double off = level ? of_level : of_scatter;
+      return fmt::format("would make {} {} by {} standard uncertainties", level ? r[0].name : r[1].name,
+                         off > 0 ? "larger" : "smaller", rounded(std::abs(off), 2));
+    };
+    const std::string said = sentences(censored_page(results));
+    EXPECT_NE(said.find("Leaving them out " + most(results.otherwise.left_out)), std::string::npos) << said;
+    EXPECT_NE(said.find("taking the limits as measured values " + most(results.otherwise.as_measured)),
+              std::string::npos)
+        << said;
+    EXPECT_NE(said.find("Leaving them out would make " + words), std::string::npos) << said;
+  };
+  says(">500\n>500\n>500\n", "a smaller");
+  says("<260\n<260\n<260\n", "a larger");
 }
 
 // Four rows have an AICc for a level and its scatter, and none for a line.
