@@ -254,6 +254,11 @@ TEST(InvalidRows, AreNamedAndLeftOutExactly) {
   EXPECT_EQ(invalid[0].row, 1u);
   EXPECT_EQ(invalid[0].reason, "b/t is not defined at t = 0");
   EXPECT_EQ(invalid[2].reason, "ln(I) is not defined at I = -1");
+  // What no parameter stands in is looked at too.
+  const auto fixed = invalid_rows(Model::written("I = c*t + 1/(t - 3)"), all);
+  ASSERT_EQ(fixed.size(), 1u);
+  EXPECT_EQ(fixed[0].row, 4u);
+  EXPECT_EQ(fixed[0].reason, "1/(t - 3) is not defined at t = 3");
   Observations kept = all;
   for (const LeftOut& row : invalid_rows(Model::written("ln(I) = c - k*t"), all))
     kept = kept.without(std::span(&row.row, 1), row.reason);

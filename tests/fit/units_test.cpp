@@ -211,6 +211,10 @@ TEST(Units, OfDerivedQuantitiesFollow) {
                                                                      {"exp(tau/tau)", ""},
                                                                      {"exp(-tau)", ""},
                                                                      {"T_0 + 273.15", "°C"},
+                                                                     {"T_0 + 1*tau", ""},
+                                                                     {"T_0 + (-1)*tau", ""},
+                                                                     {"T_0 + 2*tau", "°C"},
+                                                                     {"T_0 + (-2)*tau", "°C"},
                                                                      {"tau*(T_0 - T_s)", "°C min"},
                                                                      {"T_0 + tau", ""}};
   for (const auto& [expression, unit] : expected)

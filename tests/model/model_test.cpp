@@ -124,7 +124,53 @@ TEST(WrittenMaths, MeansWhatMathematicsMeans) {
   }
 }
 
-// Every derivative rule against a difference of Richardson type, in each of the two variables.
+// Programs reuse the memory of what was used for the last time: graphs in which anything is used anywhere, against
+// their nodes with the names replaced by numbers.
+TEST(WrittenMaths, IsComputedBlockByBlockAsNodeByNode) {
+  using detail::NodeId;
+  using detail::Op;
+  RandomNumbers random(11);
+  const auto below = [&](std::size_t n) {
+    return std::min(n - 1, static_cast<std::size_t>(random.uniform() * static_cast<double>(n)));
+  };
+  constexpr Op operations[] = {Op::add,     Op::subtract, Op::multiply, Op::choose, Op::choose,
+                               Op::minimum, Op::maximum,  Op::less,     Op::sin,    Op::abs};
+  constexpr std::size_t rows = 3;
+  const std::vector<std::vector<double>> columns = {{0.7, -0.2, 1.4}, {1.9, 0.1, -0.6}};
+  const std::vector<double> parameter = {0.4};
+  for (int round = 0; round < 300; ++round) {
+    detail::Graph graph;
+    std::vector<NodeId> nodes = {graph.named("x"), graph.named("y"), graph.named("a"), graph.constant(0.25)};
+    while (nodes.size() < 24) {
+      const Op op = operations[below(std::size(operations))];
+      NodeId child[3] = {-1, -1, -1};
+      for (int k = 0; k < detail::operand_count(op); ++k) {
+        const std::size_t recent = std::min<std::size_t>(nodes.size(), 5);
+        child[k] = k > 0 && random.uniform() < 0.3 ? child[below(static_cast<std::size_t>(k))]
+                                                   : nodes[nodes.size() - 1 - below(recent)];
+      }
+      nodes.push_back(graph.make(op, child[0], child[1], child[2]));
+    }
+    const std::vector<NodeId> outputs = {nodes.back(), nodes[nodes.size() - 1 - below(12)], nodes[below(nodes.size())]};
+    const std::vector<detail::NameRole> roles = {{detail::NameRole::Kind::variable, 0},
+                                                 {detail::NameRole::Kind::variable, 1},
+                                                 {detail::NameRole::Kind::parameter, 0}};
+    const detail::Program program(graph, outputs, roles);
+    detail::Program::Workspace work;
+    std::vector<std::vector<double>> made(outputs.size(), std::vector<double>(rows));
+    const std::vector<const double*> in = {columns[0].data(), columns[1].data()};
+    const std::vector<double*> out = {made[0].data(), made[1].data(), made[2].data()};
+    program.run(in, rows, parameter, out, work);
+    for (std::size_t i = 0; i < rows; ++i) {
+      for (std::size_t k = 0; k < outputs.size(); ++k) {
+        const NodeId number = graph.with_values(outputs[k], {columns[0][i], columns[1][i], parameter[0]});
+        ASSERT_EQ(graph.at(number).op, Op::constant);
+        EXPECT_NEAR(made[k][i], graph.at(number).value, 1e-13 * (1 + std::abs(made[k][i]))) << round;
+      }
+    }
+  }
+}
+
 // Above zero whatever the names are, in double precision too, where exp(x) may be zero.
 TEST(WrittenMaths, IsSeenToBePositive) {
   for (const auto& [text, positive] : {std::pair{"1 + exp(x)", true},
@@ -151,6 +197,7 @@ TEST(WrittenMaths, IsSeenToBePositive) {
   }
 }
 
+// Every derivative rule against a difference of Richardson type, in each of the two variables.
 TEST(WrittenMaths, IsDifferentiatedExactly) {
   for (const char* text : {"x*y + x/y - y/x",
                            "x^3 - x^-2",
