@@ -30,6 +30,12 @@ TEST(Headers, AreFoundInFormulas) {
       {"y = Drying + Drying time", "y = Drying + 'Drying time'"},
       {"y = Drying timer + a", "y = Drying timer + a"},
       {"y = myDrying time", "y = myDrying time"},
+      {"y = 2Drying time + 3", "y = 2Drying time + 3"},
+      {"y = Drying time2", "y = Drying time2"},
+      {"y = Drying timeZ + Drying timea", "y = Drying timeZ + Drying timea"},
+      {"y = Drying time_0", "y = Drying time_0"},
+      {"y = Drying time\u03b1", "y = Drying time\u03b1"},
+      {"y = a*Drying time^2", "y = a*'Drying time'^2"},
       {"y = a*'T'", "y = a*T"},
       {"y = a*'no such'", "y = a*'no such'"},
       {"y = a*'Pb''s share' + Drying time", "y = a*'Pb''s share' + 'Drying time'"},
@@ -51,6 +57,9 @@ TEST(Headers, OfAUnitInBracketsAreNames) {
   const Table table({column});
   EXPECT_EQ(with_columns_named("y = a*Drying time (min) + b", table), "y = a*'Drying time' + b");
   EXPECT_EQ(with_columns_named("y = a*'Drying time (min)'^2", table), "y = a*'Drying time'^2");
+  const Table numbered({{.name = "Oven 12", .unit = "°C", .numbers = {1, 2, 3}, .header = "Oven 12 (°C)"},
+                        {.name = "Höhe_0 z9", .numbers = {1, 2, 3}, .header = "Höhe_0 z9"}});
+  EXPECT_EQ(with_columns_named("y = a*Oven 12 (°C) + b*Höhe_0 z9", numbered), "y = a*'Oven 12' + b*'Höhe_0 z9'");
   // What reads as maths, or as nothing, stays as it is.
   std::vector<Column> columns;
   for (const auto& [name, header] : {std::pair{"exp", "exp(x)"}, {"first", "(min)"}, {"T", "T(K)"}})
