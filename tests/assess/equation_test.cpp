@@ -133,6 +133,15 @@ std::vector<BandCase> band_cases() {
        fit(shape_model("line"),
            Observations(Table::from_columns({{"x", "", {1, 2, 3, 4, 5}}, {"y", "", {2.1, 3.9, 6.2, 7.8, 10.3}}}),
                         {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::percent(4)}))});
+  // The scatter of what a transform straightens, known on the response's own scale.
+  for (const char* straightened : {"ln(y) = a + b*x", "1/y = a + b*x", "x/y = a + b*x"}) {
+    for (const Uncertainty& known : {Uncertainty::percent(4), Uncertainty::number(0.2)})
+      cases.push_back(
+          {straightened,
+           fit(Model::written(straightened),
+               Observations(Table::from_columns({{"x", "", {1, 2, 3, 4, 5}}, {"y", "", {2.1, 3.3, 3.9, 4.6, 4.9}}}),
+                            {.response = "y", .predictors = {"x"}, .response_uncertainty = known}))});
+  }
   cases.push_back({"at its limit", fit(Model::written("y = a + b*x + c*x^2"), Observations::of(x, y),
                                        {.within = {{.parameter = "c", .low = 1}}})});
   // Both limits change places at 0; the curve's uncertainty vanishes at the first row.

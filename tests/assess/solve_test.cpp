@@ -152,6 +152,35 @@ TEST(Solve, KnowsAnAsymptote) {
       << page;
 }
 
+// Where the slope is not significant, a probability is compatible with the curve as far as it comes near 0 or 1.
+TEST(Solve, GoesOnToTheEndsOfProbabilities) {
+  for (const bool rising : {true, false}) {
+    const double one = rising ? 1 : 0;
+    const Table table = Table::from_columns(
+        {{"x", "", {1, 2, 3, 4, 5, 6, 7, 8}}, {"p", "", {1 - one, one, 1 - one, 1 - one, one, 1 - one, one, one}}});
+    const Fit result =
+        fit(Model::written("ln(p/(1 - p)) = a + b*x"),
+            Observations(table, {.response = "p", .predictors = {"x"}, .counting = {.kind = ResponseKind::events}}));
+    // With logits the band's edge is (a + b*x - logit)^2 = k^2 (u_a^2 + 2 x cov + x^2 u_b^2), a parabola in x.
+    const Estimate& e = result.estimate();
+    const double k2 = std::pow(e.coverage_factor(0.95), 2);
+    const double a = e.parameters()[0] - std::log(9.0);
+    const double b = e.parameters()[1];
+    const double square = b * b - k2 * e.covariance()(1, 1);
+    const double half = a * b - k2 * e.covariance()(0, 1);
+    const double root = std::sqrt(half * half - square * (a * a - k2 * e.covariance()(0, 0)));
+    const double low = std::min((-half - root) / square, (-half + root) / square);
+    const double high = std::max((-half - root) / square, (-half + root) / square);
+    ASSERT_LT(square, 0);
+    const auto roots = solve(e, 0.9, {.low = -20, .high = 20});
+    ASSERT_EQ(roots.size(), 2u);
+    EXPECT_EQ(roots[0].interval.low, -infinity);
+    EXPECT_NEAR(roots[0].interval.high, low, 1e-6);
+    EXPECT_NEAR(roots[1].interval.low, high, 1e-6);
+    EXPECT_EQ(roots[1].interval.high, infinity);
+  }
+}
+
 TEST(Solve, RefusesByName) {
   const Fit line = fit(shape_model("line"), Observations::of({1, 2, 3, 4}, {2.1, 3.9, 6.2, 7.8}));
   const auto refused = [](const Estimate& estimate, double response, const SolveOptions& options) {

@@ -87,6 +87,22 @@ TEST(Compare, AgreesWithThePublishedWeightsOfTheCementData) {
   EXPECT_EQ(all.suggestion.name, "12");
 }
 
+// Six rows have an AICc for at most four parameters with the scatter: the others share no weight, and take none away.
+TEST(Compare, WeighsCandidatesThatHaveTheCriterion) {
+  const Observations rows = Observations::of(Vector{1, 2, 3, 4, 5, 6}, Vector{2.1, 3.6, 6.3, 7.9, 9.8, 12.4});
+  const Comparison all = compare(fits_of(rows, {"polynomial(1)", "polynomial(2)", "polynomial(3)", "polynomial(4)"}));
+  const Candidate& line = find(all, "polynomial(1)");
+  const Candidate& bend = find(all, "polynomial(2)");
+  const double delta = std::abs(line.aicc - bend.aicc);
+  EXPECT_NEAR(std::max(line.weight, bend.weight), 1 / (1 + std::exp(-delta / 2)), 1e-12);
+  EXPECT_NEAR(line.weight + bend.weight, 1, 1e-12);
+  for (const char* name : {"polynomial(3)", "polynomial(4)"}) {
+    EXPECT_TRUE(std::isnan(find(all, name).aicc)) << name;
+    EXPECT_TRUE(std::isnan(find(all, name).delta_aicc)) << name;
+    EXPECT_TRUE(std::isnan(find(all, name).weight)) << name;
+  }
+}
+
 // The degree ladder of the density data, every number by hand: ordinary least squares in long double.
 TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
   const Observations rows = demo_rows("density.csv", "w_Sn", "rho");
