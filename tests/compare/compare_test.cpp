@@ -325,6 +325,52 @@ TEST(Routes, AreJudgedByWhatTheyAssume) {
   }
 }
 
+// Two routes of one curve are told from two curves, whichever of them is chosen.
+TEST(Routes, AreOneCurveToTheSuggestion) {
+  const std::vector<double> off = {1, -1.2, 0.7, -0.9, 1.1, -0.6, 1.3, -0.8, 0.9, -1};
+  std::map<std::string, int> seen;  // the chosen and a rival
+  for (double same = 0; same < 0.4; same += 0.02) {
+    const VectorXd x = VectorXd::LinSpaced(10, 0, 4.5);
+    VectorXd y(10);
+    for (Index i = 0; i < 10; ++i) {
+      const double curve = 100 / std::pow(1 + x[i] / 400, 400);
+      y[i] = curve * (1 + 0.03 * off[static_cast<std::size_t>(9 - i)]) + same * off[static_cast<std::size_t>(i)];
+    }
+    std::vector<Fit> fits = fits_of(Observations::of(x, y), {"y = a*exp(-k*x)", "ln(y) = c - k*x"});
+    FitOptions start{.starts = {{"b", 1}}};
+    fits.push_back(fit(Model::written("y = a/(1 + b*x/400)^400"), Observations::of(x, y), start));
+    const std::vector<std::string> names = {"direct", "linearized", "other"};
+    const Comparison all = compare(fits, {.names = names});
+    const Suggestion& suggestion = all.suggestion;
+    const auto is_rival = [&](const std::string& name) {
+      return std::find(suggestion.indistinguishable.begin(), suggestion.indistinguishable.end(), name) !=
+             suggestion.indistinguishable.end();
+    };
+    const auto is_told = [&](const std::string& name) {
+      return suggestion.reason.find(name + " is the same curve with another assumption") != std::string::npos;
+    };
+    EXPECT_EQ(is_told("linearized"), suggestion.name == "direct" && is_rival("linearized")) << suggestion.reason;
+    EXPECT_EQ(is_told("direct"), suggestion.name == "linearized" && is_rival("direct")) << suggestion.reason;
+    EXPECT_FALSE(is_told("other")) << suggestion.reason;
+    for (const std::string& name : names) seen[suggestion.name + ", " + name] += is_rival(name);
+  }
+  for (const char* pair : {"direct, linearized", "direct, other", "linearized, direct", "linearized, other"})
+    EXPECT_GT(seen[pair], 0) << pair;
+}
+
+// A pair is one curve or none in every unit.
+TEST(Routes, AreFoundInEveryUnit) {
+  for (const double unit : {1e-9, 1.0, 1e9}) {
+    const Vector x = {1, 2, 3, 4, 5, 6};
+    Vector y = {61, 36.4, 22.5, 13.4, 8.3, 5};
+    for (double& value : y) value *= unit;
+    const Observations rows = Observations::of(x, y);
+    const Fit direct = fit(Model::written("y = a*exp(-k*x)"), rows);
+    EXPECT_TRUE(explain_routes(direct, fit(Model::written("ln(y) = c - k*x"), rows)).has_value()) << unit;
+    EXPECT_FALSE(explain_routes(direct, fit(Model::written("1/y = c + k*x"), rows)).has_value()) << unit;
+  }
+}
+
 // From two on: between one and two the data leave it to what is known of the measurement.
 TEST(Routes, AreNotJudgedBelowTwo) {
   const std::vector<double> off = {1, -1.2, 0.7, -0.9, 1.1, -0.6, 1.3, -0.8, 0.9, -1};
