@@ -280,6 +280,9 @@ TEST_F(CountedCandidates, AreTestedByLikelihoodRatiosAndLogScores) {
   const double dispersion = std::pow(fit(bend.model(), rows(), scaled).estimate().scale(), 2);
   EXPECT_NEAR(f.statistic, fallen / dispersion, 1e-9);
   EXPECT_NEAR(f.p, f_upper(f.statistic, 1, 7), 1e-12);
+  EXPECT_EQ(f.kind, NestedTest::Kind::f);
+  EXPECT_EQ(f.added, 1);
+  EXPECT_EQ(f.denominator, 7);
   const NestedTest of_two = nested_test(fit(constant.model(), rows(), scaled), fit(bend.model(), rows(), scaled));
   EXPECT_NEAR(of_two.statistic, (constant.chi_squared() - bend.chi_squared()) / dispersion / 2, 1e-9);
   EXPECT_NEAR(of_two.p, f_upper(of_two.statistic, 2, 7), 1e-12);

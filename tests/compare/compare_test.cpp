@@ -358,6 +358,20 @@ TEST(Routes, AreOneCurveToTheSuggestion) {
     EXPECT_GT(seen[pair], 0) << pair;
 }
 
+// Counts have one likelihood, whatever the link: there is nothing to choose.
+TEST(Routes, AreNotThoseOfCounts) {
+  const Vector x = {1, 2, 3, 4, 5, 6};
+  const Vector y = {61, 36, 22, 13, 8, 5};
+  const Observations counts = Observations::counted(x, y, Vector(6, 1), ResponseKind::counts);
+  const Observations rows = Observations::of(x, y);
+  const Model direct = Model::written("y = a*exp(-k*x)");
+  const Model linearized = Model::written("ln(y) = c - k*x");
+  EXPECT_TRUE(explain_routes(fit(direct, rows), fit(linearized, rows)).has_value());
+  EXPECT_FALSE(explain_routes(fit(direct, counts), fit(linearized, counts)).has_value());
+  EXPECT_FALSE(explain_routes(fit(direct, counts), fit(linearized, rows)).has_value());
+  EXPECT_FALSE(explain_routes(fit(direct, rows), fit(linearized, counts)).has_value());
+}
+
 // A pair is one curve or none in every unit.
 TEST(Routes, AreFoundInEveryUnit) {
   for (const double unit : {1e-9, 1.0, 1e9}) {
@@ -640,6 +654,8 @@ TEST(Nested, IsFoundFromStructure) {
   const Fit two = fit(Model::written("d = a*years + b*years^2"), rows, spread);
   const NestedTest f = nested_test(one, two);
   EXPECT_EQ(f.kind, NestedTest::Kind::f);
+  EXPECT_EQ(f.added, 1);
+  EXPECT_EQ(f.denominator, 16);
   // Both curves with the weights of the smaller, the larger by its normal equations.
   long double a[2][3] = {};
   long double smaller = 0;
@@ -678,6 +694,36 @@ TEST(Compare, RemarksOnParametersThatAreNotToldApart) {
           << decay.parameter(name).standard_uncertainty;
     EXPECT_EQ(comparison.candidates[0].has(RemarkCode::not_told_apart), range < 10) << range;
   }
+}
+
+// From a correlation of 0.99 and uncertainties of half the values on, in pairs.
+TEST(Compare, RemarksOnParametersByTheirCorrelation) {
+  const auto is_remarked = [](double range, double u) {
+    const VectorXd x = VectorXd::LinSpaced(13, 0, range);
+    const VectorXd y = (2 * (-x.array() / 5).exp() + 1).matrix();
+    const Fit decay = fit(Model::written("y = a*exp(-x/tau) + c"), Observations::of(x, y, VectorXd::Constant(13, u)));
+    const Matrix r = correlation(decay.estimate());
+    bool expected = false;
+    for (std::size_t i = 0; i < 3; ++i) {
+      for (std::size_t j = 0; j < i; ++j) {
+        const auto hardly = [&](std::size_t k) {
+          return decay.estimate().standard_uncertainties()[k] >= std::abs(decay.estimate().parameters()[k]) / 2;
+        };
+        expected = expected || (std::abs(r(i, j)) > 0.99 && hardly(i) && hardly(j));
+      }
+    }
+    EXPECT_EQ(compare(std::vector<Fit>{decay}).candidates[0].has(RemarkCode::not_told_apart), expected)
+        << range << " " << u;
+    return expected;
+  };
+  int by_uncertainty = 0;
+  for (int k = 0; k < 30; ++k) by_uncertainty += is_remarked(1.6, 0.006 * std::pow(1.08, k));
+  EXPECT_GT(by_uncertainty, 5);
+  EXPECT_LT(by_uncertainty, 25);
+  int by_correlation = 0;
+  for (int k = 0; k < 40; ++k) by_correlation += is_remarked(4 + 0.2 * k, 0.4);
+  EXPECT_GT(by_correlation, 5);
+  EXPECT_LT(by_correlation, 35);
 }
 
 // A curve that bends within its parameters' uncertainty is remarked on, from the same curvature on as a fit's own page.
@@ -950,17 +996,26 @@ TEST(Comparison, IsRestoredFromItsRecord) {
 TEST(Suggestion, SaysWhereToMeasureNext) {
   // Places from 1 to 9 are looked at from a tenth of the lowest on, as places that are never negative may have to be
   // so.
-  for (const double sign : {1.0, -1.0}) {
-    RandomNumbers random(17);
+  struct Case {
+    double sign, shift, noise;
+    unsigned seed;
+    double rate;
+    std::vector<std::string> curves;
+  };
+  for (const auto& [sign, shift, noise, seed, rate, curves] :
+       {Case{1, 0, 0.4, 17, -0.1, {"y = a*exp(-b*x)", "y = a/(1 + b*x)"}},
+        {-1, 0, 0.4, 17, -0.1, {"y = a*exp(b*x)", "y = a/(1 - b*x)"}},
+        {1, 0, 0.2, 4, -0.1, {"y = a*exp(-b*x)", "y = a/(1 + b*x)"}},
+        {1, 0, 0.2, 1, 0.1, {"y = a*exp(b*x)", "y = a + b*x"}},
+        {1, -20, 0.2, 1, 0.1, {"y = a*exp(b*x)", "y = a + b*x"}}}) {
+    RandomNumbers random(seed);
     std::vector<double> x;
     std::vector<double> y;
     for (int i = 0; i < 9; ++i) {
-      x.push_back(sign * (1 + i));
-      y.push_back(5 * std::exp(-0.1 * sign * x.back()) + 0.4 * random.normal());
+      x.push_back(shift + sign * (1 + i));
+      y.push_back((rate < 0 ? 5 : 2) * std::exp(rate * (1 + i)) + noise * random.normal());
     }
-    const Comparison comparison = compare(
-        fits_of(Observations::of(x, y), sign > 0 ? std::vector<std::string>{"y = a*exp(-b*x)", "y = a/(1 + b*x)"}
-                                                 : std::vector<std::string>{"y = a*exp(b*x)", "y = a/(1 - b*x)"}));
+    const Comparison comparison = compare(fits_of(Observations::of(x, y), curves));
     ASSERT_EQ(comparison.suggestion.separations.size(), 1u);
     const Separation& found = comparison.suggestion.separations[0];
     const Candidate& chosen = find(comparison, comparison.suggestion.name);
@@ -978,12 +1033,24 @@ TEST(Suggestion, SaysWhereToMeasureNext) {
     EXPECT_NEAR(found.difference,
                 curve_at(chosen.fit.estimate(), found.at).value - curve_at(rival.fit.estimate(), found.at).value,
                 1e-12);
-    const double low = sign > 0 ? 0.1 : -13;
-    const double high = sign > 0 ? 13 : 3;
+    const auto [first, last] = std::minmax(x.front(), x.back());
+    const double low = first > 0 ? std::max(first / 10, first - 4) : first - 4;
+    const double high = last + 4;
     double most = 0;
     for (int i = 0; i <= 2000; ++i) most = std::max(most, in_uncertainties(low + i * (high - low) / 2000));
     EXPECT_NEAR(found.in_uncertainties, most, 1e-3 * most);
-    EXPECT_EQ(found.outside_data, sign * found.at < 1 || sign * found.at > 9);
+    EXPECT_EQ(found.outside_data, found.at < first || found.at > last);
+    EXPECT_EQ(found.in_uncertainties<1, noise> 0.3);
+    const std::string said =
+        found.in_uncertainties < 1
+            ? fmt::format("the two never differ by more than {} of the uncertainty of their difference.",
+                          rounded(found.in_uncertainties, 2))
+            : fmt::format(
+                  "A measurement at x = {}{} would distinguish it best from {}: they differ there by {}, {} "
+                  "times the uncertainty of that difference.",
+                  rounded(found.at, 3), found.outside_data ? " (outside the data)" : "", found.rival,
+                  rounded(std::abs(found.difference), 3), rounded(found.in_uncertainties, 2));
+    EXPECT_NE(comparison.suggestion.reason.find(said), std::string::npos) << comparison.suggestion.reason;
   }
 }
 
