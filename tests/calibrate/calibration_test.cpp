@@ -940,6 +940,20 @@ TEST(Quantify, GroupsFlagsAndRecoversControls) {
   EXPECT_EQ(
       quantify(high.curve, {.all = {{.kind = ReadingKind::sample, .signal = 130, .row = 1}}}).unknowns[0].dilute_by,
       10);
+  // To nine tenths of the highest standard, by 2, 5 or 10 times a power of ten.
+  for (const auto& [times, by] : {std::pair{1.2, 2},
+                                  {1.75, 2},
+                                  {1.85, 5},
+                                  {4.4, 5},
+                                  {4.6, 10},
+                                  {9.1, 20},
+                                  {17, 20},
+                                  {19, 50},
+                                  {95, 200},
+                                  {1e4, 20000}}) {
+    const Reading reading{.kind = ReadingKind::sample, .signal = a + times * (at(5) - a), .row = 1};
+    EXPECT_EQ(quantify(c.curve, {.all = {reading}}).unknowns[0].dilute_by, by) << times;
+  }
   EXPECT_EQ(q.unknowns[0].rows.size(), 2u);
   EXPECT_EQ(q.unknowns[7].dilute_by, 2);
   EXPECT_EQ(q.unknowns[8].dilute_by, 10);

@@ -188,6 +188,44 @@ TEST(Limits, AreThoseOfAllWeightings) {
   }
 }
 
+// The order in which a line is written changes nothing: a + b x, and b x + a.
+TEST(Limits, AreThoseOfTheLineHoweverItIsWritten) {
+  RandomNumbers random(5);
+  const Readings readings = laboratory({0.5, 1, 2, 3, 4}, 3, 0.4, 0.05, random, 10);
+  for (const Kind kind : {Kind::constant, Kind::power, Kind::both}) {
+    const LimitOptions limits{.simulations = 0};
+    const Calibration c = calibrate(readings, {.scatter = {kind}, .limits = limits});
+    const Calibration turned =
+        calibrate(readings, {.model = Model::written("y = b*x + a"), .scatter = {kind}, .limits = limits});
+    ASSERT_EQ(turned.fit.model().constant_index(), 1);
+    ASSERT_EQ(turned.limits.size(), c.limits.size());
+    for (std::size_t i = 0; i < c.limits.size(); ++i) {
+      EXPECT_EQ(turned.limits[i].route, c.limits[i].route);
+      EXPECT_NEAR(turned.limits[i].detection, c.limits[i].detection, 1e-9);
+      if (!std::isnan(c.limits[i].quantitation))
+        EXPECT_NEAR(turned.limits[i].quantitation, c.limits[i].quantitation, 1e-9);
+    }
+  }
+}
+
+// The limit by fortified samples is as uncertain as their standard deviation, of ten degrees of freedom; a precise line
+// adds little.
+TEST(Limits, ByFortifiedSamplesAreAsUncertainAsTheirScatter) {
+  RandomNumbers random(6);
+  Readings readings = laboratory({0, 5, 10, 15, 20}, 4, 0.4, 0, random);
+  for (int i = 0; i < 11; ++i)
+    readings.all.push_back({.kind = ReadingKind::fortified,
+                            .amount = 0.2,
+                            .signal = 2 + 6 * 0.2 + 0.4 * random.normal(),
+                            .row = readings.all.size() + 1});
+  const Calibration c = calibrate(readings, {.limits = {.simulations = 4000}});
+  const LimitRoute& made = route(c, "fortified SD");
+  const auto half = [](double p) { return std::sqrt(chi_squared_quantile(p, 10) / 10); };
+  const double share = (half(normal_probability(1)) - half(normal_probability(-1))) / 2;
+  EXPECT_NEAR(made.detection, 3.3 * made.sd / c.fit.parameter("b").value, 1e-9);
+  EXPECT_NEAR(made.detection_uncertainty / made.detection, share, 0.08 * share);
+}
+
 // Fewer than 20 simulated laboratories tell no uncertainty of a limit.
 TEST(Limits, HaveAnUncertaintyFromTwentySimulationsOn) {
   RandomNumbers random(5);

@@ -924,6 +924,49 @@ TEST(CommonPredictors, AreTakenFromTheSameReadings) {
   }
 }
 
+// A candidate that can't take half of the rows fails; one that takes more costs all the others its rows, or falls out.
+TEST(Candidates, FailWhereTheyCanNotTakeHalfOfTheRows) {
+  for (std::size_t zeros = 0; zeros <= 8; ++zeros) {
+    SCOPED_TRACE(zeros);
+    Vector x(8), y(8);
+    for (std::size_t i = 0; i < 8; ++i) {
+      x[i] = static_cast<double>(i);
+      y[i] = i < zeros ? 0 : 1 + x[i] + 0.1 * std::sin(x[i] * x[i]);
+    }
+    const Observations rows = Observations::of(x, y);
+    const std::vector<CandidateModel> candidates = {{"line", Model::written("y = a + b*x"), rows},
+                                                    {"straightened", Model::written("ln(y) = a + b*x"), rows}};
+    const FittedCandidates all = fit_candidates(candidates);
+    EXPECT_EQ(all.failed.size(), zeros >= 4 ? 1u : 0u);
+    EXPECT_EQ(all.not_common.size(), zeros >= 4 ? 0u : zeros);
+    EXPECT_EQ(all.fits[0].size(), zeros >= 4 ? 8u : 8u - zeros);
+    if (zeros >= 4)
+      EXPECT_EQ(all.failed[0].reason,
+                fmt::format("it can't take {} of 8 rows (row 1: ln(y) is not defined at y = 0)", zeros));
+    EXPECT_EQ(fit_candidates(candidates, UnsuitableRows::candidate_dropped).failed.size(), zeros > 0 ? 1u : 0u);
+  }
+}
+
+// A candidate is one for the response that its rows have, and that the first one has.
+TEST(Candidates, AreOfOneResponse) {
+  const Table table =
+      Table::from_columns({{"x", "", {1, 2, 3, 4}}, {"y", "", {2.1, 3.9, 6.2, 7.8}}, {"z", "", {3.1, 4.9, 7.2, 8.8}}});
+  const auto rows = [&table](const char* response) {
+    return Observations(table, {.response = response, .predictors = {"x"}});
+  };
+  const CandidateModel first = {"first", Model::written("y = a + b*x"), rows("y")};
+  EXPECT_EQ(fit_candidates(std::vector{first, first}).fits.size(), 2u);
+  for (const CandidateModel& other : {CandidateModel{"other", Model::written("z = a + b*x"), rows("z")},
+                                      {"other", Model::written("z = a + b*x"), rows("y")},
+                                      {"other", Model::written("y = a + b*x"), rows("z")}}) {
+    const Error error = test::caught([&] { (void)fit_candidates(std::vector{first, other}); });
+    EXPECT_EQ(error.code(), ErrorCode::bad_argument);
+    EXPECT_EQ(error.subject(), "other");
+    EXPECT_EQ(error.message(),
+              fmt::format("'other' is a curve of '{}', and 'first' one of 'y'", other.model.response()));
+  }
+}
+
 TEST(Compare, MeetsBadUse) {
   const Observations rows =
       Observations::of(VectorXd::LinSpaced(8, 0, 7), (VectorXd(8) << 9.1, 6.2, 4.1, 2.7, 0, 1.3, 0.9, 0.5).finished());
@@ -943,6 +986,14 @@ TEST(Compare, MeetsBadUse) {
   ASSERT_EQ(comparison.failed.size(), 2u);
   EXPECT_TRUE(find(comparison, "half-life").has(RemarkCode::same_curve));
   EXPECT_TRUE(std::isnan(find(comparison, "half-life").weight));
+  // A curve that stands there twice is tested once.
+  const Comparison twice = compare_candidates(std::vector<CandidateModel>{
+      candidates[0], candidates[2], {"with offset", shape_model("exponential-offset"), rows}});
+  for (const NestedPair& pair : twice.nested_tests) {
+    EXPECT_FALSE(twice.candidates[pair.smaller].has(RemarkCode::same_curve));
+    EXPECT_FALSE(twice.candidates[pair.larger].has(RemarkCode::same_curve));
+  }
+  EXPECT_EQ(twice.nested_tests.size(), 1u);
   double sum = 0;
   for (const Candidate& c : comparison.candidates) sum += std::isnan(c.weight) ? 0 : c.weight;
   EXPECT_NEAR(sum, 1, 1e-12);
