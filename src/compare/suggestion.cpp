@@ -115,9 +115,7 @@ std::string doubts_text(const Candidate& chosen) {
   std::string doubts;
   for (const CandidateRemark& remark : chosen.remarks) {
     // How the parameters are written is no fault of the curve.
-    if (remark.code == RemarkCode::same_curve || remark.code == RemarkCode::few_rows ||
-        remark.code == RemarkCode::not_told_apart)
-      continue;
+    if (remark.code == RemarkCode::not_told_apart) continue;
     doubts += (doubts.empty() ? "" : "; ") + remark.text;
   }
   return doubts.empty() ? "" : fmt::format(" However: {}.", doubts);

@@ -51,6 +51,8 @@ TEST(Derive, PropagatesByExactDerivatives) {
   EXPECT_NEAR(above.p + below.p, 1, 1e-15);
   EXPECT_NEAR(equal.t > 0 ? above.p : below.p, equal.p / 2, 1e-15);
   EXPECT_NEAR(test_hypothesis(line.estimate(), "1.9 < b").p, above.p, 1e-15);
+  EXPECT_NEAR(test_hypothesis(line.estimate(), "b >= 1.9").p, above.p, 1e-15);
+  EXPECT_NEAR(test_hypothesis(line.estimate(), "1.9 >= b").p, below.p, 1e-15);
   EXPECT_THROW((void)derive(line.estimate(), "q = k*2", 0.95), Error);
   EXPECT_THROW((void)derive(line.estimate(), "q = ln(a - a)", 0.95), Error);
   EXPECT_THROW((void)derive(line.estimate(), "q = 2", 0.95), Error);

@@ -132,6 +132,7 @@ TEST(Solve, KnowsAnAsymptote) {
     const auto roots = solve(curve, c - below, {.low = 0, .high = 100});
     ASSERT_EQ(roots.size(), 1u);
     EXPECT_TRUE(roots[0].is_nearest);
+    EXPECT_EQ(roots[0].value, 100);
     EXPECT_TRUE(std::isinf(roots[0].interval.high));
     EXPECT_NEAR(excess(roots[0].interval.low, c - below), 0, 1e-9);
     EXPECT_GT(roots[0].interval.low, 10);
@@ -150,6 +151,25 @@ TEST(Solve, KnowsAnAsymptote) {
   EXPECT_NE(page.find("y = 0.15 is not reached; the curve comes near it, within their uncertainty, from x = 15.84 on."),
             std::string::npos)
       << page;
+}
+
+// Where an asymptote wavers by rounding, the nearest place is the farthest that was looked at.
+TEST(Solve, TakesNoRoundingForABend) {
+  const VectorXd x = VectorXd::LinSpaced(12, 1, 12);
+  for (const double sign : {1.0, -1.0}) {
+    VectorXd y(12);
+    for (Index i = 0; i < 12; ++i) y[i] = 7 * x[i] / (3 + x[i]) + 0.1 * std::sin(static_cast<double>(7 * i));
+    const Fit result =
+        fit(Model::written(sign > 0 ? "y = a*x/(k + x)" : "y = a*x/(x - k)"), Observations::of(sign * x, y));
+    const double a = result.estimate().parameters()[0];
+    for (const double far : {1e13, 1e14, 1e15, 1e16}) {
+      const Range range = sign > 0 ? Range{1, far} : Range{-far, -1};
+      const auto roots = solve(result.estimate(), a + 0.05, {.low = range.low, .high = range.high});
+      ASSERT_EQ(roots.size(), 1u);
+      EXPECT_EQ(roots[0].value, sign * far);
+      EXPECT_TRUE(roots[0].is_nearest);
+    }
+  }
 }
 
 // Where the slope is not significant, a probability is compatible with the curve as far as it comes near 0 or 1.

@@ -696,6 +696,22 @@ TEST(Compare, RemarksOnParametersThatAreNotToldApart) {
   }
 }
 
+// Written otherwise a curve is the same in every unit, and a mirrored one, which fits as well, is another.
+TEST(Compare, KnowsOneCurveInEveryUnit) {
+  for (const double unit : {1e-12, 1.0, 1e12}) {
+    const Vector x = {-2, -1.5, -1, -0.5, 0, 0.5, 1, 1.5, 2};
+    Vector y = {2.1, 1.4, 0.8, 0.3, 0.2, 0.3, 0.8, 1.4, 2.1};
+    for (double& value : y) value *= unit;
+    const Comparison all = compare(fits_of(Observations::of(x, y), {"y = a + b*exp(x)", "y = a + b*exp(-x)"}));
+    EXPECT_FALSE(find(all, "y = a + b*exp(-x)").has(RemarkCode::same_curve)) << unit;
+    const Comparison decays =
+        compare(fits_of(Observations::of(Vector{0, 1, 2, 3, 4, 5}, Vector{9.1 * unit, 6.2 * unit, 4.1 * unit,
+                                                                          2.7 * unit, 1.9 * unit, 1.3 * unit}),
+                        {"exponential", "exponential-half-life"}));
+    EXPECT_TRUE(find(decays, "exponential-half-life").has(RemarkCode::same_curve)) << unit;
+  }
+}
+
 // From a correlation of 0.99 and uncertainties of half the values on, in pairs.
 TEST(Compare, RemarksOnParametersByTheirCorrelation) {
   const auto is_remarked = [](double range, double u) {
@@ -1040,6 +1056,136 @@ TEST(Comparison, IsRestoredFromItsRecord) {
   damaged["candidates"][1]["fit"]["parameters"][0].erase("value");
   const Error error = test::caught([&] { (void)read_comparison_record(damaged.dump(), "memory"); });
   EXPECT_EQ(error.subject(), "/candidates/1/fit/parameters/0/value");
+}
+
+// All sentences of a suggestion, from the numbers of its comparison: the fewest parameters of those within 2 of the
+// lowest AICc that no nested test rejects, and what is to be known of the others.
+std::string said_of(const Comparison& comparison, std::set<std::string>& seen) {
+  const std::vector<Candidate>& all = comparison.candidates;
+  const auto say = [&seen](const char* kind, const std::string& text) {
+    seen.insert(kind);
+    return text;
+  };
+  std::vector<std::size_t> judged, reach, kept, rivals;
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    if (std::isnan(all[i].weight)) continue;
+    judged.push_back(i);
+    if (all[i].delta_aicc > 2) continue;
+    reach.push_back(i);
+    bool rejected = false;
+    for (const NestedPair& pair : comparison.nested_tests)
+      rejected = rejected || (pair.smaller == i && pair.test.p < 0.05 && all[pair.larger].aicc < all[i].aicc);
+    if (!rejected) kept.push_back(i);
+  }
+  std::size_t at = kept[0];
+  for (const std::size_t i : kept) at = all[i].parameters < all[at].parameters ? i : at;
+  const Candidate& chosen = all[at];
+  std::string said;
+  if (judged.size() == 1) {
+    said = say("only", chosen.name + " is the only candidate that can be judged.");
+  } else if (reach.size() == 1) {
+    said = say("alone", fmt::format("{} has the lowest AICc; the next, {}, lies {} behind.", chosen.name,
+                                    all[judged[1]].name, rounded(all[judged[1]].aicc - chosen.aicc, 3)));
+  } else {
+    std::size_t as_few = 0;
+    for (const std::size_t i : kept) as_few += all[i].parameters == chosen.parameters;
+    said = chosen.name +
+           (as_few > 1 ? say("as few", " has the lowest AICc of those with the fewest parameters")
+                       : say("fewest", " has the fewest parameters")) +
+           fmt::format(" ({}) of the {} candidates within 2 of the lowest AICc", chosen.parameters, reach.size());
+    if (kept.size() < reach.size()) said += say("rejected", " that no nested test rejects");
+    if (at != judged[0])
+      said += say("higher", fmt::format(" (that of {}, {} lower)", all[judged[0]].name, rounded(chosen.delta_aicc, 2)));
+    said += ".";
+  }
+  const auto of_test = [](const NestedTest& test) {
+    return fmt::format("{} = {}, p = {}", name(test.kind), rounded(test.statistic, 3), probability_text(test.p));
+  };
+  const NestedPair* below = nullptr;
+  for (const std::size_t i : reach) {
+    bool is_nested = i == at;
+    for (const NestedPair& pair : comparison.nested_tests) {
+      is_nested = is_nested || (pair.smaller == i && pair.larger == at);
+      if (pair.smaller != at || pair.larger != i) continue;
+      is_nested = true;
+      said +=
+          pair.test.p < 0.05
+              ? say("significant beyond", fmt::format(" What {} adds to it is significant at 5 % ({}), but its AICc, "
+                                                      "which charges more for a parameter the fewer the data are, is "
+                                                      "not lower.",
+                                                      all[i].name, of_test(pair.test)))
+              : say("not beyond",
+                    fmt::format(" What {} adds to it is not significant ({}).", all[i].name, of_test(pair.test)));
+    }
+    if (!is_nested) rivals.push_back(i);
+  }
+  for (const NestedPair& pair : comparison.nested_tests) {
+    if (pair.larger == at && (below == nullptr || all[pair.smaller].parameters > all[below->smaller].parameters))
+      below = &pair;
+  }
+  if (below != nullptr) {
+    const bool is_significant = below->test.p < 0.05;
+    said += say(is_significant ? "significant" : "not significant",
+                fmt::format(" What it adds to {} is {} ({}).", all[below->smaller].name,
+                            is_significant ? "significant" : "not significant", of_test(below->test)));
+  }
+  std::size_t lowest = judged[0];
+  for (const std::size_t i : judged) {
+    if (all[i].leave_one_out.size.root_mean_square < all[lowest].leave_one_out.size.root_mean_square) lowest = i;
+  }
+  if (judged.size() > 1)
+    said += lowest == at
+                ? say("lowest too", " It also has the lowest leave-one-out error.")
+                : say("another", fmt::format(" The lowest leave-one-out error is that of {}.", all[lowest].name));
+  if (!rivals.empty()) {
+    std::string names;
+    for (const std::size_t i : rivals) names += (names.empty() ? "" : ", ") + all[i].name;
+    said += say(rivals.size() > 1 ? "rivals" : "rival",
+                fmt::format(" {} and {} are about equally well supported (AICc within 2).", chosen.name, names));
+    for (const Separation& s : comparison.suggestion.separations) {
+      EXPECT_NE(
+          comparison.suggestion.reason.find(
+              s.rival + (s.in_uncertainties < 1 ? ": the two never differ by more than " : ": they differ there by ")),
+          std::string::npos);
+    }
+  }
+  std::string doubts;
+  for (const CandidateRemark& remark : chosen.remarks) {
+    if (remark.code != RemarkCode::not_told_apart) doubts += (doubts.empty() ? "" : "; ") + remark.text;
+  }
+  if (!doubts.empty()) said += say("doubts", " However: " + doubts + ".");
+  return said;
+}
+
+TEST(Suggestion, SaysWhatTheComparisonShows) {
+  RandomNumbers random(3);
+  std::set<std::string> seen;
+  for (int round = 0; round < 120; ++round) {
+    const int n = 8 + round % 9;
+    VectorXd x(n), y(n);
+    const double bend = 0.04 * (round % 5);
+    for (Index i = 0; i < n; ++i) {
+      x[i] = 1 + 8.0 * static_cast<double>(i) / (n - 1);
+      y[i] = 3 + 0.8 * x[i] + bend * x[i] * x[i] + 0.4 * (round % 3 == 0 ? x[i] / 3 : 1) * random.normal();
+    }
+    const std::vector<std::string> models =
+        round % 10 == 9
+            ? std::vector<std::string>{"line"}
+            : std::vector<std::string>{"line", "polynomial(2)", "polynomial(3)", "y = a*exp(b*x)", "y = a + b*sqrt(x)"};
+    const Comparison comparison = compare(fits_of(Observations::of(x, y), models));
+    std::string made = comparison.suggestion.reason;
+    const std::string said = said_of(comparison, seen);
+    // What tells the rivals apart stands between, and has its own test.
+    const std::size_t doubts = said.find(" However: ");
+    const std::string before = said.substr(0, doubts);
+    EXPECT_EQ(made.substr(0, before.size()), before);
+    EXPECT_TRUE(made.ends_with(doubts == std::string::npos ? "" : said.substr(doubts))) << made << "\n" << said;
+    EXPECT_EQ(made.find(" However: ") == std::string::npos, doubts == std::string::npos);
+  }
+  seen.erase("not significant");
+  EXPECT_EQ(seen,
+            (std::set<std::string>{"only", "alone", "as few", "fewest", "rejected", "higher", "significant beyond",
+                                   "not beyond", "significant", "lowest too", "another", "rival", "rivals", "doubts"}));
 }
 
 // Where a further measurement would tell two curves apart: the greatest difference of the two in units of its

@@ -654,17 +654,25 @@ TEST(CensoredPage, SaysWhichWayOtherTreatmentsErr) {
 TEST(CensoredPage, PutsCandidatesWithoutAiccLast) {
   const Table four = Table::from_columns({{"x", "", {1, 2, 3, 4}}, {"y", "", {2.1, 1.9, 2.2, 2.0}}});
   const CensoredRows rows = censored_rows(four, {.response = "y", .predictors = {"x"}});
-  for (const bool is_first : {true, false}) {
+  for (const std::vector<std::string>& order :
+       {std::vector<std::string>{"line", "level", "root"}, {"level", "root", "line"}, {"root", "line", "level"}}) {
     std::vector<CensoredCandidate> candidates;
-    for (const bool is_line : {is_first, !is_first})
-      candidates.push_back(
-          {is_line ? "line" : "level", fit_censored(Model::written(is_line ? "y = a + b*x" : "y = a"), rows, {})});
+    for (const std::string& name : order) {
+      const char* text = name == "line" ? "y = a + b*x" : name == "root" ? "y = a + b*sqrt(x)" : "y = a";
+      candidates.push_back({name, fit_censored(Model::written(text), rows, {})});
+    }
     const std::vector<CensoredCandidate> ranked = ranked_by_aicc(std::move(candidates));
     EXPECT_EQ(ranked[0].name, "level");
     EXPECT_EQ(ranked[0].difference, 0);
     EXPECT_EQ(ranked[0].weight, 1);
-    EXPECT_TRUE(std::isnan(ranked[1].difference));
-    EXPECT_TRUE(std::isnan(ranked[1].weight));
+    // These in the order in which they were given.
+    const bool line_first =
+        std::find(order.begin(), order.end(), "line") < std::find(order.begin(), order.end(), "root");
+    EXPECT_EQ(ranked[1].name, line_first ? "line" : "root");
+    for (std::size_t i = 1; i < 3; ++i) {
+      EXPECT_TRUE(std::isnan(ranked[i].difference));
+      EXPECT_TRUE(std::isnan(ranked[i].weight));
+    }
   }
 }
 
