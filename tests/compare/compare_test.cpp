@@ -617,6 +617,18 @@ TEST(Nested, IsFoundFromStructure) {
   const Fit held = fit(shape_model("power", "years", "d"), rows, {.fixed = {{"b", 1.5}}});
   EXPECT_TRUE(is_special_case(held, whole));
   EXPECT_FALSE(is_special_case(whole, held));
+  // Only under one assumption of the scatter, and only of formulas.
+  const auto of = [&rows](const char* text, const Spread& spread) {
+    return fit(Model::written(text), rows, {.spread = spread});
+  };
+  EXPECT_TRUE(
+      is_special_case(of("d = a + b*years", Spread::counts()), of("d = a + b*years + c*years^2", Spread::counts())));
+  EXPECT_FALSE(is_special_case(of("d = a + b*years", Spread()), of("d = a + b*years + c*years^2", Spread::counts())));
+  EXPECT_FALSE(is_special_case(of("d = a + b*years", Spread::counts()), of("d = a + b*years + c*years^2", Spread())));
+  const auto code = [](auto years, const auto& p) { return p[0] + p[1] * years + p[2] * years * years; };
+  const Model in_code = Model::function({"a", "b", "c"}, code, {.response = "d", .predictors = {"years"}});
+  const Fit of_code = fit(in_code, rows, {.starts = {{"a", 1}, {"b", 1}, {"c", 0}}});
+  EXPECT_FALSE(is_special_case(of("d = a + b*years", Spread()), of_code));
   // What the larger holds the smaller holds, too: the same parameter, at the same value.
   const auto cubic = [&](std::vector<FixedParameter> fixed) {
     return fit(shape_model("polynomial(3)", "years", "d"), rows, {.fixed = std::move(fixed)});
@@ -710,6 +722,48 @@ TEST(Compare, KnowsOneCurveInEveryUnit) {
                         {"exponential", "exponential-half-life"}));
     EXPECT_TRUE(find(decays, "exponential-half-life").has(RemarkCode::same_curve)) << unit;
   }
+}
+
+// Fits are compared that have the same rows with the same responses of the same sizes.
+TEST(Compare, RefusesFitsOfOtherRows) {
+  const Vector x = {1, 2, 3, 4, 5, 6};
+  const Vector y = {1, 2, 4, 5, 7, 8};
+  const Vector other = {1, 2, 4, 5, 7, 9};
+  const Vector sizes(6, 10), more(6, 11);
+  const std::size_t row = 2;
+  const auto line = [](const Observations& rows) { return fit(Model::written("y = a + b*x"), rows); };
+  const auto share = [&](const Vector& numbers, const Vector& tried) {
+    return fit(Model::written("ln(y/(1 - y)) = a + b*x"),
+               Observations::counted(x, numbers, tried, ResponseKind::events));
+  };
+  const Fit whole = line(Observations::of(x, y));
+  const Fit shares = share(y, sizes);
+  EXPECT_NO_THROW((void)compare(std::vector<Fit>{whole, line(Observations::of(x, y))}));
+  EXPECT_NO_THROW((void)compare(std::vector<Fit>{shares, share(y, sizes)}));
+  for (const auto& [one, another] : {std::pair{whole, line(Observations::of(x, other))},
+                                     {whole, line(Observations::of(x, y).without(std::span(&row, 1), "out"))},
+                                     {shares, share(other, sizes)},
+                                     {shares, share(y, more)}}) {
+    const std::vector<Fit> two = {one, another};
+    const Error error = test::caught([&two] { (void)compare(two); });
+    EXPECT_EQ(error.code(), ErrorCode::bad_argument);
+    EXPECT_NE(error.message().find("was fitted to other rows than"), std::string::npos) << error.message();
+  }
+}
+
+// What the highest power adds is known of a lone polynomial, too.
+TEST(Compare, KnowsWhatTheHighestPowerAdds) {
+  const Observations rows = Observations::of(Vector{1, 2, 3, 4, 5, 6}, Vector{2.1, 3.6, 6.3, 7.9, 9.8, 12.4});
+  const std::map<std::string, std::size_t> highest = {
+      {"y = a + b*x", 1}, {"y = b*x + a", 0}, {"y = a + b*x + c*x^2", 2}, {"y = a + c*x^2 + b*x", 1}};
+  for (const auto& [text, at] : highest) {
+    const Comparison alone = compare(std::vector<Fit>{fit(Model::written(text), rows)});
+    EXPECT_DOUBLE_EQ(alone.candidates[0].added_p, parameter_intervals(alone.candidates[0].fit.estimate(), 0.95)[at].p)
+        << text;
+  }
+  for (const char* text : {"y = a + b*sqrt(x)", "y = a*x^b", "y = a"})
+    EXPECT_TRUE(std::isnan(compare(std::vector<Fit>{fit(Model::written(text, {"x"}), rows)}).candidates[0].added_p))
+        << text;
 }
 
 // From a correlation of 0.99 and uncertainties of half the values on, in pairs.
