@@ -140,6 +140,22 @@ TEST(Stopping, TellsHowFarItIs) {
   EXPECT_EQ(name(FitStage::checking), "checking the minimum");
 }
 
+// The count of a fit is that of its progress: descents in all parameters, where given starts lead elsewhere, count too.
+TEST(Stopping, CountsTheEvaluationsOfAllDescents) {
+  std::vector<double> x, y;
+  for (int i = 0; i < 20; ++i) {
+    x.push_back(0.5 * i);
+    y.push_back(9 * std::exp(-0.15 * i) + 2 + 0.2 * std::sin(7.0 * i));
+  }
+  int told = 0;
+  for (const double k : {0.3, 5.0, 0.01}) {
+    const Fit made = fit(Model::written("y = a*exp(-k*x) + c"), Observations::of(x, y),
+                         {.starts = {{"a", 1}, {"k", k}, {"c", 0}},
+                          .progress = [&told](const FitProgress& p) { told = static_cast<int>(p.evaluations); }});
+    EXPECT_NEAR(made.solver().evaluations, told, 3) << k;
+  }
+}
+
 struct OwnFailure {
   int number;
 };

@@ -254,6 +254,13 @@ TEST(InvalidRows, AreNamedAndLeftOutExactly) {
   EXPECT_EQ(invalid[0].row, 1u);
   EXPECT_EQ(invalid[0].reason, "b/t is not defined at t = 0");
   EXPECT_EQ(invalid[2].reason, "ln(I) is not defined at I = -1");
+  // A row that neither side can take is named once, by its left side.
+  const Table both = Table::from_columns({{"t", "", {1, 2, 0, 4, 5, 0}}, {"I", "", {9, 4, 0, 2, 1, 0.8}}});
+  const auto once =
+      invalid_rows(Model::written("ln(I) = c + b/t"), Observations(both, {.response = "I", .predictors = {"t"}}));
+  ASSERT_EQ(once.size(), 2u);
+  EXPECT_EQ(once[0].reason, "ln(I) is not defined at I = 0");
+  EXPECT_EQ(once[1].reason, "b/t is not defined at t = 0");
   // What no parameter stands in is looked at too.
   const auto fixed = invalid_rows(Model::written("I = c*t + 1/(t - 3)"), all);
   ASSERT_EQ(fixed.size(), 1u);
