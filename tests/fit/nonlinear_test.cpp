@@ -235,5 +235,31 @@ TEST(NonlinearFit, RecognisesAnExactFit) {
   EXPECT_LT(quality_of(exact).residual_sd, 1e-13);
 }
 
+// Shares of single terms are known of linear models only.
+TEST(Nonlinear, HasNoEffects) {
+  const Observations rows = Observations::of(Vector{0, 1, 2, 3, 4}, Vector{9.1, 6.2, 4.1, 2.7, 1.9});
+  EXPECT_EQ(fit(Model::written("y = a*exp(-k*x)"), rows).effects(), Vector(2));
+  const Vector line = fit(Model::written("y = a + b*x"), rows).effects();
+  EXPECT_NEAR(line[1] * line[1], 17.9 * 17.9 / 10, 1e-12);
+}
+
+// What rounding leaves of a direction that nothing determines is none.
+TEST(Nonlinear, RefusesParametersThatRoundingWouldTellApart) {
+  for (const double share : {0.3, 0.7, 1.0 / 3, 1e-3, 123.4}) {
+    for (const char* text : {"y = exp(-(a + {0}*b)*x)", "y = exp(-(a + {0}*b)*x) + c", "y = c*exp(-(a + {0}*b)*x)"}) {
+      std::vector<double> x, y;
+      for (int i = 0; i < 9; ++i) {
+        x.push_back(0.1 + 0.37 * i);
+        y.push_back(std::exp(-0.8 * x.back()) + 0.01 * std::sin(5.0 * i));
+      }
+      const Model model = Model::written(fmt::format(fmt::runtime(text), share), {"x"});
+      const Error error = test::caught([&] {
+        (void)fit(model, Observations::of(x, y), {.starts = {{"a", 0.4}, {"b", 0.4 / share}}});
+      });
+      EXPECT_EQ(error.code(), ErrorCode::rank_deficient) << model.text();
+    }
+  }
+}
+
 }  // namespace
 }  // namespace truecurve

@@ -74,7 +74,8 @@ class Fit {
   /// Whether the weights of the rows are known before the curve is: not those of a spread or a percentage, nor stated
   /// ones taken through a transform.
   [[nodiscard]] bool has_fixed_weights() const;
-  /// By parameter: its square is the part of the total sum of squares that the term explains after those before it.
+  /// By parameter: its square is the part of the total sum of squares that the term explains after those before it;
+  /// zeros for a model that is not linear in its parameters, whose terms can't be told apart.
   [[nodiscard]] const Vector& effects() const noexcept;
   /// The parameters in the order in which their terms were taken in: a constant first, powers ascending.
   [[nodiscard]] const std::vector<int>& term_order() const noexcept;
