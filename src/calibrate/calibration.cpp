@@ -179,14 +179,12 @@ void add_alternatives(Calibration& c, const CoreCalibration& core) {
     try_with("equal weights", options);
   }
   if (c.options.scatter.kind != Kind::both) {
-    options = c.options;
     options.scatter = {Kind::both};
     try_with("weights from the levels' scatter", options);
   }
   if (!c.equal_scatter.is_equal) {
     const double highest = detail::equal_up_to(c.levels);
     if (std::isfinite(highest)) {
-      options = c.options;
       options.scatter = {Kind::constant};
       options.high = highest;
       try_with(fmt::format("equal weights up to {}", shortest(highest)), options);

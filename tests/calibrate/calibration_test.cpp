@@ -588,6 +588,18 @@ TEST(StandardAdditions, AgreeWithTheirFormula) {
   EXPECT_NEAR(t_at(-net.interval.high), 1, 1e-6);
 }
 
+// A curve that meets signal 0 twice below the sample: what was in it is the nearer place, y = 2 + 4 x + 1.5 x^2.
+TEST(StandardAdditions, EndAtTheNearestPlace) {
+  Readings curved{.amount = {"x", "mg"}, .signal = {"y", "V"}};
+  for (const auto& [added, signal] :
+       {std::pair{0.0, 2.0}, {1.0, 7.51}, {2.0, 15.99}, {3.0, 27.5}, {4.0, 42.01}, {4.0, 41.99}, {0.0, 2.0}})
+    curved.all.push_back({.amount = added, .signal = signal, .row = curved.all.size() + 1});
+  const StandardAdditions found =
+      standard_additions(curved, {.model = Model::written("y = a + b*x + c*x^2", {"x"})})[0];
+  EXPECT_NEAR(found.amount, 2.0 / 3, 0.01);
+  EXPECT_NEAR(curve_at(found.calibration.fit.estimate(), -found.amount).value, 0, 1e-9);
+}
+
 // Readings on a line to the last digit: all that is uncertain is the blank, in the parameters, the curve and the
 // amount.
 TEST(StandardAdditions, WithoutScatterKeepTheBlanksUncertainty) {

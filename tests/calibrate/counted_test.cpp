@@ -185,7 +185,21 @@ TEST(CountedCalibration, ReadsAmountsByTheTailsOfCounts) {
   EXPECT_LT(none.interval.high, 0);
   EXPECT_EQ(none.interval.low, -infinity);
   EXPECT_NEAR(amount_of(c.curve, {.signals = {3.15}, .exposures = {20}, .dilution = 5}).amount, 5 * one.amount, 1e-9);
-  EXPECT_THROW((void)amount_of(c.curve, {.signals = {3.15}}), Error);
+  for (const std::vector<double>& exposures :
+       {std::vector<double>{}, {0, 20}, {20, infinity}, {20, -1}, {20, not_a_number}, {20}})
+    EXPECT_EQ(test::caught([&] {
+                (void)amount_of(c.curve, {.signals = {3.15, 3}, .exposures = exposures});
+              }).message(),
+              fmt::format("2 counts have {} exposures", exposures.size()));
+  // A count scatters as its root, and the blanks among themselves as they do.
+  for (const double rate : {0.25, 1.0, 16.0}) EXPECT_NEAR(c.curve.scatter.at(rate), std::sqrt(rate), 1e-12);
+  double sum = 0, squares = 0, blanks = 0;
+  for (const Reading& r : tracer().of(ReadingKind::blank)) {
+    sum += r.signal;
+    squares += r.signal * r.signal;
+    ++blanks;
+  }
+  EXPECT_NEAR(c.blank.sd, std::sqrt((squares - sum * sum / blanks) / (blanks - 1)), 1e-12);
 
   // The decision: the smallest count that a blank of uncertain expectation exceeds in at most alpha.
   const DecisionLimits limits = decision_limits(c.curve, {.exposure = 20});
