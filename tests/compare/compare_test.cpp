@@ -7,7 +7,7 @@
 #include <truecurve/truecurve.hpp>
 
 #include "../../src/compare/common_predictors.hpp"
-#include "../support.hpp"
+#include "candidates.hpp"
 
 #include <cmath>
 #include <map>
@@ -20,28 +20,9 @@ namespace truecurve {
 namespace {
 
 using Eigen::Index;
-
-Observations demo_rows(const char* file, const char* x, const char* y) {
-  return Observations(read_csv(test::demo_file(file)),
-                      {.response = y, .predictors = {x}, .response_uncertainty = Uncertainty::none()});
-}
-
-const Candidate& find(const Comparison& comparison, const std::string& name) {
-  for (const Candidate& c : comparison.candidates) {
-    if (c.name == name) return c;
-  }
-  throw std::out_of_range(name);
-}
-
-std::vector<Fit> fits_of(const Observations& rows, const std::vector<std::string>& models) {
-  std::vector<Fit> fits;
-  for (const std::string& model : models)
-    fits.push_back(fit(model.find('=') != std::string::npos
-                           ? Model::written(model)
-                           : shape_model(model, rows.predictors()[0].name, rows.response().name),
-                       rows));
-  return fits;
-}
+using test::demo_rows;
+using test::find;
+using test::fits_of;
 
 // Burnham and Anderson (2002), table 3.2: all models of the cement data's four predictors, differences and weights. The
 // table was made from residual variances rounded to two decimals (4.45, ...), which is worth 0.02 in a difference and
@@ -86,7 +67,6 @@ TEST(Compare, AgreesWithThePublishedWeightsOfTheCementData) {
   EXPECT_EQ(all.candidates[0].name, "12");
   EXPECT_EQ(all.suggestion.name, "12");
 }
-
 // Six rows have an AICc for at most four parameters with the scatter: the others share no weight, and take none away.
 TEST(Compare, WeighsCandidatesThatHaveTheCriterion) {
   const Observations rows = Observations::of(Vector{1, 2, 3, 4, 5, 6}, Vector{2.1, 3.6, 6.3, 7.9, 9.8, 12.4});
@@ -102,7 +82,6 @@ TEST(Compare, WeighsCandidatesThatHaveTheCriterion) {
     EXPECT_TRUE(std::isnan(find(all, name).weight)) << name;
   }
 }
-
 // The degree ladder of the density data, every number by hand: ordinary least squares in long double.
 TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
   const Observations rows = demo_rows("density.csv", "w_Sn", "rho");
@@ -200,53 +179,6 @@ TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
   }
   EXPECT_EQ(ladder.suggestion.name, "polynomial(2)");
 }
-
-// Rows whose curvature has an F of the test's choice: residuals of a parabola, and the third of the orthogonal
-// polynomials beside a line.
-Observations curved_rows(double f, double sign) {
-  constexpr Index n = 30;
-  const VectorXd x = VectorXd::LinSpaced(n, 1, n);
-  RandomNumbers random(7);
-  VectorXd noise(n);
-  for (Index i = 0; i < n; ++i) noise[i] = random.normal();
-  const auto left = [&](const char* shape, const VectorXd& y) {
-    return VectorXd(as_eigen(fit(shape_model(shape), Observations::of(x, y)).residuals()));
-  };
-  const VectorXd rest = left("polynomial(2)", noise);
-  const VectorXd bend = left("line", x.cwiseAbs2()).normalized();
-  const double size = std::sqrt(f * rest.squaredNorm() / (n - 3));
-  return Observations::of(x, VectorXd(sign * (rest + size * bend) + 2 * x));
-}
-
-// Of two within reach the fewer parameters win, unless the test between them rejects; F(1, 27) = 4.21 is the 5 % point.
-// The largest residual keeps its sign.
-TEST(Suggestion, IsTheSimplestThatNoTestRejects) {
-  for (const auto& [f, wanted, lowest] : {std::tuple{0.2, "line", "line"},
-                                          {3.0, "line", "polynomial(2)"},
-                                          {4.1, "line", "polynomial(2)"},
-                                          {4.3, "polynomial(2)", "polynomial(2)"},
-                                          {30.0, "polynomial(2)", "polynomial(2)"}}) {
-    SCOPED_TRACE(f);
-    const Comparison up =
-        compare(fits_of(curved_rows(f, 1), {"line", "polynomial(2)"}), {.names = {"line", "polynomial(2)"}});
-    EXPECT_EQ(up.suggestion.name, wanted);
-    EXPECT_EQ(up.suggestion.reason.find(up.suggestion.headline), 0U);
-    EXPECT_FALSE(up.suggestion.headline.empty());
-    EXPECT_EQ(up.candidates[0].name, lowest);
-    EXPECT_EQ(up.suggestion.reason.find("What it adds to line is significant") != std::string::npos, f > 4.21)
-        << up.suggestion.reason;
-    // AICc of the two from F alone: n ln(1 + F/27) against what a parameter more costs.
-    const double gain = 30 * std::log1p(f / 27) - (8 + 40.0 / 25) + (6 + 24.0 / 26);
-    EXPECT_NEAR(find(up, "line").aicc - find(up, "polynomial(2)").aicc, gain, 1e-9);
-    const Comparison down =
-        compare(fits_of(curved_rows(f, -1), {"line", "polynomial(2)"}), {.names = {"line", "polynomial(2)"}});
-    for (const char* name : {"line", "polynomial(2)"}) {
-      EXPECT_NEAR(find(down, name).largest_residual, -find(up, name).largest_residual, 1e-9);
-      EXPECT_EQ(find(down, name).largest_residual_row, find(up, name).largest_residual_row);
-    }
-  }
-}
-
 // A model of ln(y) is scored by the lognormal density it implies for y.
 TEST(Compare, ScoresATransformByTheDensityOfTheMeasuredResponse) {
   const Observations rows = demo_rows("viscosity.csv", "T", "eta");
@@ -283,132 +215,6 @@ TEST(Compare, ScoresATransformByTheDensityOfTheMeasuredResponse) {
   EXPECT_EQ(pair.linearized_weights, "weights 1/eta^2");
   EXPECT_FALSE(explain_routes(fits_of(rows, {"line"})[0], made).has_value());
 }
-
-// The verdict is for the route whose AICc is lower by two, with what it assumes of the scatter.
-TEST(Routes, AreJudgedByWhatTheyAssume) {
-  const std::vector<double> off = {1, -1.2, 0.7, -0.9, 1.1, -0.6, 1.3, -0.8, 0.9, -1};
-  struct Case {
-    double share, same;
-    const char* verdict;
-  };
-  for (const auto& [share, same, verdict] :
-       {Case{0.1, 0,
-             "The data favour the linearized route, a scatter proportional to y: AICc of the measured y is "
-             "lower by "},
-        Case{0, 0.5,
-             "The data favour the direct route, a scatter the same for all rows: AICc of the measured y is "
-             "lower by "}}) {
-    VectorXd x(10);
-    VectorXd y(10);
-    for (Index i = 0; i < 10; ++i) {
-      x[i] = static_cast<double>(i) / 2;
-      const double curve = 100 * std::exp(-x[i]);
-      y[i] = curve * (1 + share * off[static_cast<std::size_t>(i)]) + same * off[static_cast<std::size_t>(i)];
-    }
-    const Observations rows = Observations::of(x, y);
-    const Fit direct = fit(Model::written("y = a*exp(-k*x)"), rows);
-    const Fit linearized = fit(Model::written("ln(y) = c - k*x"), rows);
-    const auto pair = explain_routes(direct, linearized);
-    ASSERT_TRUE(pair.has_value());
-    EXPECT_EQ(pair->verdict.substr(0, std::string_view(verdict).size()), verdict);
-    // AICc of the two, which have as many parameters: the logarithms' Jacobian stands beside their squares.
-    double logarithms = 0;
-    double squares = 0;
-    for (Index i = 0; i < 10; ++i) {
-      logarithms += std::log(y[i]);
-      squares += std::pow(std::log(y[i]) - std::log(linearized.fitted_response()[static_cast<std::size_t>(i)]), 2);
-    }
-    EXPECT_NEAR(pair->delta_aicc, 10 * std::log(squares / direct.chi_squared()) + 2 * logarithms, 1e-9);
-    EXPECT_NE(pair->verdict.find(fmt::format("lower by {:.1f}.", std::abs(pair->delta_aicc))), std::string::npos);
-    EXPECT_NEAR(pair->parameters[0].linearized, std::exp(linearized.parameter("c").value), 1e-6);
-    EXPECT_EQ(assumed_scatter(direct), pair->direct_scatter);
-  }
-}
-
-// Two routes of one curve are told from two curves, whichever of them is chosen.
-TEST(Routes, AreOneCurveToTheSuggestion) {
-  const std::vector<double> off = {1, -1.2, 0.7, -0.9, 1.1, -0.6, 1.3, -0.8, 0.9, -1};
-  std::map<std::string, int> seen;  // the chosen and a rival
-  for (double same = 0; same < 0.4; same += 0.02) {
-    const VectorXd x = VectorXd::LinSpaced(10, 0, 4.5);
-    VectorXd y(10);
-    for (Index i = 0; i < 10; ++i) {
-      const double curve = 100 / std::pow(1 + x[i] / 400, 400);
-      y[i] = curve * (1 + 0.03 * off[static_cast<std::size_t>(9 - i)]) + same * off[static_cast<std::size_t>(i)];
-    }
-    std::vector<Fit> fits = fits_of(Observations::of(x, y), {"y = a*exp(-k*x)", "ln(y) = c - k*x"});
-    FitOptions start{.starts = {{"b", 1}}};
-    fits.push_back(fit(Model::written("y = a/(1 + b*x/400)^400"), Observations::of(x, y), start));
-    const std::vector<std::string> names = {"direct", "linearized", "other"};
-    const Comparison all = compare(fits, {.names = names});
-    const Suggestion& suggestion = all.suggestion;
-    const auto is_rival = [&](const std::string& name) {
-      return std::find(suggestion.indistinguishable.begin(), suggestion.indistinguishable.end(), name) !=
-             suggestion.indistinguishable.end();
-    };
-    const auto is_told = [&](const std::string& name) {
-      return suggestion.reason.find(name + " is the same curve with another assumption") != std::string::npos;
-    };
-    EXPECT_EQ(is_told("linearized"), suggestion.name == "direct" && is_rival("linearized")) << suggestion.reason;
-    EXPECT_EQ(is_told("direct"), suggestion.name == "linearized" && is_rival("direct")) << suggestion.reason;
-    EXPECT_FALSE(is_told("other")) << suggestion.reason;
-    for (const std::string& name : names) seen[suggestion.name + ", " + name] += is_rival(name);
-  }
-  for (const char* pair : {"direct, linearized", "direct, other", "linearized, direct", "linearized, other"})
-    EXPECT_GT(seen[pair], 0) << pair;
-}
-
-// Counts have one likelihood, whatever the link: there is nothing to choose.
-TEST(Routes, AreNotThoseOfCounts) {
-  const Vector x = {1, 2, 3, 4, 5, 6};
-  const Vector y = {61, 36, 22, 13, 8, 5};
-  const Observations counts = Observations::counted(x, y, Vector(6, 1), ResponseKind::counts);
-  const Observations rows = Observations::of(x, y);
-  const Model direct = Model::written("y = a*exp(-k*x)");
-  const Model linearized = Model::written("ln(y) = c - k*x");
-  EXPECT_TRUE(explain_routes(fit(direct, rows), fit(linearized, rows)).has_value());
-  EXPECT_FALSE(explain_routes(fit(direct, counts), fit(linearized, counts)).has_value());
-  EXPECT_FALSE(explain_routes(fit(direct, counts), fit(linearized, rows)).has_value());
-  EXPECT_FALSE(explain_routes(fit(direct, rows), fit(linearized, counts)).has_value());
-}
-
-// A pair is one curve or none in every unit.
-TEST(Routes, AreFoundInEveryUnit) {
-  for (const double unit : {1e-9, 1.0, 1e9}) {
-    const Vector x = {1, 2, 3, 4, 5, 6};
-    Vector y = {61, 36.4, 22.5, 13.4, 8.3, 5};
-    for (double& value : y) value *= unit;
-    const Observations rows = Observations::of(x, y);
-    const Fit direct = fit(Model::written("y = a*exp(-k*x)"), rows);
-    EXPECT_TRUE(explain_routes(direct, fit(Model::written("ln(y) = c - k*x"), rows)).has_value()) << unit;
-    EXPECT_FALSE(explain_routes(direct, fit(Model::written("1/y = c + k*x"), rows)).has_value()) << unit;
-  }
-}
-
-// From two on: between one and two the data leave it to what is known of the measurement.
-TEST(Routes, AreNotJudgedBelowTwo) {
-  const std::vector<double> off = {1, -1.2, 0.7, -0.9, 1.1, -0.6, 1.3, -0.8, 0.9, -1};
-  std::map<int, int> seen;
-  for (double same = 0; same < 0.4; same += 0.005) {
-    VectorXd x = VectorXd::LinSpaced(10, 0, 4.5);
-    VectorXd y(10);
-    for (Index i = 0; i < 10; ++i) {
-      const double curve = 100 * std::exp(-x[i]);
-      y[i] = curve * (1 + 0.03 * off[static_cast<std::size_t>(9 - i)]) + same * off[static_cast<std::size_t>(i)];
-    }
-    const Observations rows = Observations::of(x, y);
-    const auto pair =
-        explain_routes(fit(Model::written("y = a*exp(-k*x)"), rows), fit(Model::written("ln(y) = c - k*x"), rows));
-    ASSERT_TRUE(pair.has_value());
-    const double apart = std::abs(pair->delta_aicc);
-    EXPECT_EQ(pair->verdict.starts_with("The data favour the "), apart > 2) << pair->verdict;
-    EXPECT_EQ(pair->verdict.starts_with("The data do not decide"), apart <= 2) << pair->verdict;
-    ++seen[static_cast<int>(apart)];
-  }
-  EXPECT_GT(seen[1], 0);
-  EXPECT_GT(seen[2], 0);
-}
-
 // Leave-one-out of curves: each row left out by hand and the model fitted anew, without a hint.
 TEST(LeaveOneOut, IsARefitWithoutEachRow) {
   const Observations rows = demo_rows("patina.csv", "years", "d");
@@ -433,7 +239,6 @@ TEST(LeaveOneOut, IsARefitWithoutEachRow) {
   const double predicted = band_at(rest.estimate(), as_eigen(melt.predictor(0)).segment(2, 1), 0.95)[0].value;
   EXPECT_NEAR(left_out.errors[2], melt.responses()[2] - predicted, 1e-10);
 }
-
 TEST(LeaveOneOut, IsOneStepWithManyRowsAndSaysHowGoodThatIs) {
   RandomNumbers random(5);
   const VectorXd x = VectorXd::LinSpaced(501, 0, 10);
@@ -474,7 +279,6 @@ TEST(LeaveOneOut, IsOneStepWithManyRowsAndSaysHowGoodThatIs) {
   EXPECT_TRUE(std::isnan(leave_one_out(lonely).errors[2]));
   EXPECT_TRUE(std::isnan(leave_one_out(lonely).size.root_mean_square));
 }
-
 // Errors in their own uncertainties, and what can't be said of as many parameters as rows.
 TEST(LeaveOneOut, IsAlsoMeasuredInTheUncertaintiesGiven) {
   const VectorXd x = Eigen::Vector4d(1, 2, 3, 5);
@@ -491,7 +295,6 @@ TEST(LeaveOneOut, IsAlsoMeasuredInTheUncertaintiesGiven) {
     EXPECT_EQ(std::isnan(c.bic), c.parameters == 4) << c.name;
   }
 }
-
 TEST(CrossValidation, KeepsReplicatesTogether) {
   const Observations rows = demo_rows("density.csv", "w_Sn", "rho");  // nine compositions, two castings each
   const Model model = shape_model("polynomial(2)", "w_Sn", "rho");
@@ -514,7 +317,6 @@ TEST(CrossValidation, KeepsReplicatesTogether) {
   EXPECT_NE(cross_validation(made, 4, 7).root_mean_square, cross_validation(made, 4, 8).root_mean_square);
   EXPECT_EQ(test::caught([&] { (void)cross_validation(made, 10, 1); }).code(), ErrorCode::bad_argument);
 }
-
 // y = 1.94 x + ... : the prediction error of a new row has variance s² (1 + 1/n + (x - mean)²/Sxx).
 TEST(HeldOut, IsMeasuredInItsOwnUncertainty) {
   const Observations rows =
@@ -535,162 +337,6 @@ TEST(HeldOut, IsMeasuredInItsOwnUncertainty) {
   EXPECT_EQ(test::caught([&] { (void)compare_candidates(candidates, {}, {.rows = {}, .reason = "x > 9"}); }).code(),
             ErrorCode::bad_argument);
 }
-
-// Within limits only where the smaller curve lies inside them.
-TEST(Nested, KeepsToTheLimits) {
-  const VectorXd x = VectorXd::LinSpaced(12, 1, 12);
-  const VectorXd y = (2 + 10 * (-x.array() / 3).exp() + 0.1 * (7 * x.array()).sin()).matrix();
-  const Observations data = Observations::of(x, y);
-  const auto limited = [&](const std::string& model, const std::vector<Within>& within) {
-    return fit(Model::written(model), data, {.within = within});
-  };
-  const Fit line = limited("y = a + b*x", {});
-  const double beside = line.parameter("b").value + 0.1;
-  struct Pair {
-    const char* smaller;
-    const char* larger;
-    const char* kept;
-    double beside;
-  };
-  for (const Pair& pair : {Pair{"y = a + b*x", "y = a + b*x + c*x^2", "b", beside},
-                           {"y = a + b*x", "y = a + b*x + c*exp(-b*x)", "b", beside},
-                           {"y = a*exp(-x/tau)", "y = c + a*exp(-x/tau)", "tau", 50}}) {
-    SCOPED_TRACE(pair.larger);
-    const Fit few = limited(pair.smaller, {});
-    EXPECT_TRUE(is_special_case(few, limited(pair.larger, {{"c", -500, 500}})));
-    EXPECT_FALSE(is_special_case(few, limited(pair.larger, {{"c", 0, infinity}})));
-    EXPECT_FALSE(is_special_case(few, limited(pair.larger, {{"c", -infinity, -1e-3}})));
-    EXPECT_TRUE(is_special_case(few, limited(pair.larger, {{pair.kept, -500, 500}})));
-    const double own = few.parameter(pair.kept).value;
-    EXPECT_TRUE(is_special_case(few, limited(pair.larger, {{pair.kept, own - std::abs(own) / 2, own + 100}})));
-    EXPECT_FALSE(is_special_case(few, limited(pair.larger, {{pair.kept, pair.beside, infinity}})));
-  }
-  const Fit at_limit = limited("y = a + b*x", {{"b", beside, infinity}});
-  ASSERT_TRUE(at_limit.estimate().is_at_limit(1));
-  EXPECT_FALSE(is_special_case(at_limit, limited("y = a + b*x + c*x^2", {{"b", beside, 9}, {"c", 0, 1}})));
-}
-
-struct Nesting {
-  const char* smaller;
-  const char* larger;
-  bool is_special;
-};
-
-TEST(Nested, IsFoundFromStructure) {
-  const Observations rows = demo_rows("patina.csv", "years", "d");
-  for (const auto& [smaller, larger, is_special] :
-       std::vector<Nesting>{{"line", "polynomial(2)", true},
-                            {"polynomial(2)", "line", false},
-                            {"line-through-origin", "line", true},
-                            {"line", "d = p + q*years + r*ln(years)", true},
-                            {"logarithm", "d = p + q*years + r*ln(years)", true},
-                            {"square-root", "d = p + q*years + r*ln(years)", false},
-                            {"d = 3 + b*years", "line", true},
-                            {"line", "d = 3*years + q*ln(years) + p + r/years", false},
-                            {"exponential", "exponential-offset", true},
-                            {"d = A*exp(k*years)", "exponential-offset", true},
-                            {"exponential", "logistic", false},
-                            {"logistic", "logistic-offset", true},
-                            {"power", "polynomial(2)", false},
-                            {"logistic-offset", "damped-oscillation", false},
-                            {"arrhenius", "exponential-offset", false},
-                            {"line", "ln(d) = a + b*years + c*years^2", false}}) {
-    const std::vector<Fit> pair = fits_of(rows, {smaller, larger});
-    EXPECT_EQ(is_special_case(pair[0], pair[1]), is_special) << smaller << " in " << larger;
-  }
-  // In any unit of the response.
-  for (const double unit : {1e-9, 1e9}) {
-    const Observations scaled = Observations::of(as_eigen(rows.predictor(0)), as_eigen(rows.responses()) * unit);
-    const std::vector<Fit> some = fits_of(scaled, {"exponential", "exponential-offset", "y = c + m*x/(K + x)"});
-    EXPECT_TRUE(is_special_case(some[0], some[1])) << unit;
-    EXPECT_FALSE(is_special_case(some[0], some[2])) << unit;
-  }
-  // Where curves are laid side by side they are defined: there, and perhaps nowhere else, the data are.
-  const VectorXd about_zero = VectorXd::LinSpaced(9, -2, 1);
-  const std::vector<Fit> edged = fits_of(
-      Observations::of(about_zero, VectorXd(about_zero.array().sin())),
-      {"y = a + b*ln(x + 2.1)", "y = a + b*ln(x + 2.1) + c*x", "y = a + b*ln(1.1 - x)", "y = a + b*ln(1.1 - x) + c*x"});
-  EXPECT_TRUE(is_special_case(edged[0], edged[1]));
-  EXPECT_TRUE(is_special_case(edged[2], edged[3]));
-  EXPECT_FALSE(is_special_case(edged[0], edged[3]));
-  const Fit whole = fit(shape_model("power", "years", "d"), rows);
-  const Fit held = fit(shape_model("power", "years", "d"), rows, {.fixed = {{"b", 1.5}}});
-  EXPECT_TRUE(is_special_case(held, whole));
-  EXPECT_FALSE(is_special_case(whole, held));
-  // Only under one assumption of the scatter, and only of formulas.
-  const auto of = [&rows](const char* text, const Spread& spread) {
-    return fit(Model::written(text), rows, {.spread = spread});
-  };
-  EXPECT_TRUE(
-      is_special_case(of("d = a + b*years", Spread::counts()), of("d = a + b*years + c*years^2", Spread::counts())));
-  EXPECT_FALSE(is_special_case(of("d = a + b*years", Spread()), of("d = a + b*years + c*years^2", Spread::counts())));
-  EXPECT_FALSE(is_special_case(of("d = a + b*years", Spread::counts()), of("d = a + b*years + c*years^2", Spread())));
-  const auto code = [](auto years, const auto& p) { return p[0] + p[1] * years + p[2] * years * years; };
-  const Model in_code = Model::function({"a", "b", "c"}, code, {.response = "d", .predictors = {"years"}});
-  const Fit of_code = fit(in_code, rows, {.starts = {{"a", 1}, {"b", 1}, {"c", 0}}});
-  EXPECT_FALSE(is_special_case(of("d = a + b*years", Spread()), of_code));
-  // What the larger holds the smaller holds, too: the same parameter, at the same value.
-  const auto cubic = [&](std::vector<FixedParameter> fixed) {
-    return fit(shape_model("polynomial(3)", "years", "d"), rows, {.fixed = std::move(fixed)});
-  };
-  const Fit one_held = cubic({{"b0", 2}});
-  EXPECT_TRUE(is_special_case(cubic({{"b0", 2}, {"b1", 0.5}}), one_held));
-  EXPECT_FALSE(is_special_case(cubic({{"b0", 3}, {"b1", 0.5}}), one_held));
-  EXPECT_FALSE(is_special_case(cubic({{"b1", 2}, {"b2", 0.5}}), one_held));
-  // Stated: the difference of chi-squared. Weights of a spread are those of the smaller curve.
-  const Observations stated =
-      Observations::of(as_eigen(rows.predictor(0)), as_eigen(rows.responses()), VectorXd::Constant(18, 0.6));
-  const std::vector<Fit> ladder = fits_of(stated, {"line", "polynomial(2)"});
-  const NestedTest chi = nested_test(ladder[0], ladder[1]);
-  EXPECT_EQ(chi.kind, NestedTest::Kind::chi_squared);
-  EXPECT_NEAR(chi.statistic, ladder[0].chi_squared() - ladder[1].chi_squared(), 1e-12);
-  EXPECT_DOUBLE_EQ(chi.p, chi_squared_upper(chi.statistic, 1));
-  // Of one predictor more, with the same weights; with other weights nothing is said.
-  const Table two_predictors = Table::from_columns({{"y", "", {2.1, 3.9, 7.2, 8.1, 9.8}},
-                                                    {"p", "", {1, 2, 3, 4, 5}},
-                                                    {"q", "", {1, 4, 2, 3, 5}},
-                                                    {"u(y)", "", {0.1, 0.2, 0.1, 0.3, 0.2}}});
-  const Fit fewer =
-      fit(Model::written("y = a + b*p"), Observations(two_predictors, {.response = "y", .predictors = {"p"}}));
-  const auto with_q = [&](const Uncertainty& u) {
-    return fit(Model::written("y = a + b*p + c*q"),
-               Observations(two_predictors, {.response = "y", .predictors = {"p", "q"}, .response_uncertainty = u}));
-  };
-  const Fit wider = with_q(Uncertainty());
-  const NestedTest added = nested_test(fewer, wider);
-  EXPECT_NEAR(added.statistic, fewer.chi_squared() - wider.chi_squared(), 1e-12);
-  EXPECT_DOUBLE_EQ(added.p, chi_squared_upper(added.statistic, 1));
-  EXPECT_TRUE(std::isnan(nested_test(fewer, with_q(Uncertainty::number(0.2))).p));
-  const FitOptions spread{.spread = Spread::counts()};
-  const Fit one = fit(shape_model("line-through-origin", "years", "d"), rows, spread);
-  const Fit two = fit(Model::written("d = a*years + b*years^2"), rows, spread);
-  const NestedTest f = nested_test(one, two);
-  EXPECT_EQ(f.kind, NestedTest::Kind::f);
-  EXPECT_EQ(f.added, 1);
-  EXPECT_EQ(f.denominator, 16);
-  // Both curves with the weights of the smaller, the larger by its normal equations.
-  long double a[2][3] = {};
-  long double smaller = 0;
-  long double squares = 0;
-  for (Eigen::Index i = 0; i < 18; ++i) {
-    const long double x = rows.predictor(0)[i];
-    const long double y = rows.responses()[i];
-    const long double curve = one.parameter("b").value * x;
-    smaller += (y - curve) * (y - curve) / curve;
-    squares += y * y / curve;
-    const long double columns[] = {x, x * x, y};
-    for (int j = 0; j < 2; ++j) {
-      for (int k = 0; k < 3; ++k) a[j][k] += columns[j] * columns[k] / curve;
-    }
-  }
-  const long double determinant = a[0][0] * a[1][1] - a[0][1] * a[1][0];
-  const long double p = (a[0][2] * a[1][1] - a[0][1] * a[1][2]) / determinant;
-  const long double q = (a[0][0] * a[1][2] - a[1][0] * a[0][2]) / determinant;
-  const long double larger = squares - p * a[0][2] - q * a[1][2];
-  EXPECT_NEAR(f.statistic, static_cast<double>((smaller - larger) / (larger / 16)), 1e-8 * f.statistic);
-  EXPECT_DOUBLE_EQ(f.p, f_upper(f.statistic, 1, 16));
-}
-
 // Over a short range the height of a decay and what it decays to are hardly known, and only together; over a long one
 // they are.
 TEST(Compare, RemarksOnParametersThatAreNotToldApart) {
@@ -707,7 +353,6 @@ TEST(Compare, RemarksOnParametersThatAreNotToldApart) {
     EXPECT_EQ(comparison.candidates[0].has(RemarkCode::not_told_apart), range < 10) << range;
   }
 }
-
 // Written otherwise a curve is the same in every unit, and a mirrored one, which fits as well, is another.
 TEST(Compare, KnowsOneCurveInEveryUnit) {
   for (const double unit : {1e-12, 1.0, 1e12}) {
@@ -723,7 +368,6 @@ TEST(Compare, KnowsOneCurveInEveryUnit) {
     EXPECT_TRUE(find(decays, "exponential-half-life").has(RemarkCode::same_curve)) << unit;
   }
 }
-
 // Fits are compared that have the same rows with the same responses of the same sizes.
 TEST(Compare, RefusesFitsOfOtherRows) {
   const Vector x = {1, 2, 3, 4, 5, 6};
@@ -750,7 +394,6 @@ TEST(Compare, RefusesFitsOfOtherRows) {
     EXPECT_NE(error.message().find("was fitted to other rows than"), std::string::npos) << error.message();
   }
 }
-
 // What the highest power adds is known of a lone polynomial, too.
 TEST(Compare, KnowsWhatTheHighestPowerAdds) {
   const Observations rows = Observations::of(Vector{1, 2, 3, 4, 5, 6}, Vector{2.1, 3.6, 6.3, 7.9, 9.8, 12.4});
@@ -765,7 +408,6 @@ TEST(Compare, KnowsWhatTheHighestPowerAdds) {
     EXPECT_TRUE(std::isnan(compare(std::vector<Fit>{fit(Model::written(text, {"x"}), rows)}).candidates[0].added_p))
         << text;
 }
-
 // From a correlation of 0.99 and uncertainties of half the values on, in pairs.
 TEST(Compare, RemarksOnParametersByTheirCorrelation) {
   const auto is_remarked = [](double range, double u) {
@@ -795,7 +437,6 @@ TEST(Compare, RemarksOnParametersByTheirCorrelation) {
   EXPECT_GT(by_correlation, 5);
   EXPECT_LT(by_correlation, 35);
 }
-
 // A curve that bends within its parameters' uncertainty is remarked on, from the same curvature on as a fit's own page.
 TEST(Compare, RemarksOnCurvesThatBendWithinTheirUncertainty) {
   const VectorXd x = VectorXd::LinSpaced(6, 0, 5);
@@ -813,7 +454,6 @@ TEST(Compare, RemarksOnCurvesThatBendWithinTheirUncertainty) {
   }
   EXPECT_EQ(seen.size(), 2u);
 }
-
 // The suggested candidate is judged as it would be alone, by 5 %; the others share 1 %.
 TEST(Compare, JudgesTheChecksOfTheOthersTogether) {
   RandomNumbers random(12);
@@ -847,7 +487,6 @@ TEST(Compare, JudgesTheChecksOfTheOthersTogether) {
   EXPECT_GT(shared, 0) << "none lies between a share and the whole";
   EXPECT_GT(close, 0) << "none lies just above a share";
 }
-
 // Two curves of known value and uncertainty: at the limits their distributions, by weight, leave out 2.5 % on either
 // side.
 TEST(Average, IsTheMixtureOfItsCandidates) {
@@ -899,7 +538,6 @@ TEST(Average, IsTheMixtureOfItsCandidates) {
   EXPECT_EQ(test::caught([&] { (void)averaged_band(std::span(&half, 1), std::span(&at, 1), 0.95); }).code(),
             ErrorCode::bad_argument);
 }
-
 // One candidate that has all the weight is averaged to its own bands, as it was fitted and whatever its readings do.
 TEST(Average, OfOneIsItsBand) {
   const VectorXd x = VectorXd::LinSpaced(9, 1, 9);
@@ -949,7 +587,6 @@ TEST(Average, OfOneIsItsBand) {
     }
   }
 }
-
 // A curve of one predictor becomes one of all that another candidate has, where both are of the same readings.
 TEST(CommonPredictors, AreTakenFromTheSameReadings) {
   const Vector t = {20, 22, 24, 26, 28};
@@ -993,7 +630,6 @@ TEST(CommonPredictors, AreTakenFromTheSameReadings) {
     EXPECT_EQ(widened[1].observations.predictors().size(), 2u);
   }
 }
-
 // A candidate that can't take half of the rows fails; one that takes more costs all the others its rows, or falls out.
 TEST(Candidates, FailWhereTheyCanNotTakeHalfOfTheRows) {
   for (std::size_t zeros = 0; zeros <= 8; ++zeros) {
@@ -1016,7 +652,6 @@ TEST(Candidates, FailWhereTheyCanNotTakeHalfOfTheRows) {
     EXPECT_EQ(fit_candidates(candidates, UnsuitableRows::candidate_dropped).failed.size(), zeros > 0 ? 1u : 0u);
   }
 }
-
 // A candidate is one for the response that its rows have, and that the first one has.
 TEST(Candidates, AreOfOneResponse) {
   const Table table =
@@ -1036,7 +671,6 @@ TEST(Candidates, AreOfOneResponse) {
               fmt::format("'other' is a curve of '{}', and 'first' one of 'y'", other.model.response()));
   }
 }
-
 TEST(Compare, MeetsBadUse) {
   const Observations rows =
       Observations::of(VectorXd::LinSpaced(8, 0, 7), (VectorXd(8) << 9.1, 6.2, 4.1, 2.7, 0, 1.3, 0.9, 0.5).finished());
@@ -1090,7 +724,6 @@ TEST(Compare, MeetsBadUse) {
   EXPECT_EQ(through.suggestion.name, "line");
   EXPECT_TRUE(through.candidates[0].has(RemarkCode::exact));
 }
-
 TEST(Comparison, IsRestoredFromItsRecord) {
   const Observations rows = demo_rows("patina.csv", "years", "d");
   const Comparison comparison = compare(fits_of(rows, {"logistic", "gompertz", "polynomial(3)"}));
@@ -1111,205 +744,5 @@ TEST(Comparison, IsRestoredFromItsRecord) {
   const Error error = test::caught([&] { (void)read_comparison_record(damaged.dump(), "memory"); });
   EXPECT_EQ(error.subject(), "/candidates/1/fit/parameters/0/value");
 }
-
-// All sentences of a suggestion, from the numbers of its comparison: the fewest parameters of those within 2 of the
-// lowest AICc that no nested test rejects, and what is to be known of the others.
-std::string said_of(const Comparison& comparison, std::set<std::string>& seen) {
-  const std::vector<Candidate>& all = comparison.candidates;
-  const auto say = [&seen](const char* kind, const std::string& text) {
-    seen.insert(kind);
-    return text;
-  };
-  std::vector<std::size_t> judged, reach, kept, rivals;
-  for (std::size_t i = 0; i < all.size(); ++i) {
-    if (std::isnan(all[i].weight)) continue;
-    judged.push_back(i);
-    if (all[i].delta_aicc > 2) continue;
-    reach.push_back(i);
-    bool rejected = false;
-    for (const NestedPair& pair : comparison.nested_tests)
-      rejected = rejected || (pair.smaller == i && pair.test.p < 0.05 && all[pair.larger].aicc < all[i].aicc);
-    if (!rejected) kept.push_back(i);
-  }
-  std::size_t at = kept[0];
-  for (const std::size_t i : kept) at = all[i].parameters < all[at].parameters ? i : at;
-  const Candidate& chosen = all[at];
-  std::string said;
-  if (judged.size() == 1) {
-    said = say("only", chosen.name + " is the only candidate that can be judged.");
-  } else if (reach.size() == 1) {
-    said = say("alone", fmt::format("{} has the lowest AICc; the next, {}, lies {} behind.", chosen.name,
-                                    all[judged[1]].name, rounded(all[judged[1]].aicc - chosen.aicc, 3)));
-  } else {
-    std::size_t as_few = 0;
-    for (const std::size_t i : kept) as_few += all[i].parameters == chosen.parameters;
-    said = chosen.name +
-           (as_few > 1 ? say("as few", " has the lowest AICc of those with the fewest parameters")
-                       : say("fewest", " has the fewest parameters")) +
-           fmt::format(" ({}) of the {} candidates within 2 of the lowest AICc", chosen.parameters, reach.size());
-    if (kept.size() < reach.size()) said += say("rejected", " that no nested test rejects");
-    if (at != judged[0])
-      said += say("higher", fmt::format(" (that of {}, {} lower)", all[judged[0]].name, rounded(chosen.delta_aicc, 2)));
-    said += ".";
-  }
-  const auto of_test = [](const NestedTest& test) {
-    return fmt::format("{} = {}, p = {}", name(test.kind), rounded(test.statistic, 3), probability_text(test.p));
-  };
-  const NestedPair* below = nullptr;
-  for (const std::size_t i : reach) {
-    bool is_nested = i == at;
-    for (const NestedPair& pair : comparison.nested_tests) {
-      is_nested = is_nested || (pair.smaller == i && pair.larger == at);
-      if (pair.smaller != at || pair.larger != i) continue;
-      is_nested = true;
-      said +=
-          pair.test.p < 0.05
-              ? say("significant beyond", fmt::format(" What {} adds to it is significant at 5 % ({}), but its AICc, "
-                                                      "which charges more for a parameter the fewer the data are, is "
-                                                      "not lower.",
-                                                      all[i].name, of_test(pair.test)))
-              : say("not beyond",
-                    fmt::format(" What {} adds to it is not significant ({}).", all[i].name, of_test(pair.test)));
-    }
-    if (!is_nested) rivals.push_back(i);
-  }
-  for (const NestedPair& pair : comparison.nested_tests) {
-    if (pair.larger == at && (below == nullptr || all[pair.smaller].parameters > all[below->smaller].parameters))
-      below = &pair;
-  }
-  if (below != nullptr) {
-    const bool is_significant = below->test.p < 0.05;
-    said += say(is_significant ? "significant" : "not significant",
-                fmt::format(" What it adds to {} is {} ({}).", all[below->smaller].name,
-                            is_significant ? "significant" : "not significant", of_test(below->test)));
-  }
-  std::size_t lowest = judged[0];
-  for (const std::size_t i : judged) {
-    if (all[i].leave_one_out.size.root_mean_square < all[lowest].leave_one_out.size.root_mean_square) lowest = i;
-  }
-  if (judged.size() > 1)
-    said += lowest == at
-                ? say("lowest too", " It also has the lowest leave-one-out error.")
-                : say("another", fmt::format(" The lowest leave-one-out error is that of {}.", all[lowest].name));
-  if (!rivals.empty()) {
-    std::string names;
-    for (const std::size_t i : rivals) names += (names.empty() ? "" : ", ") + all[i].name;
-    said += say(rivals.size() > 1 ? "rivals" : "rival",
-                fmt::format(" {} and {} are about equally well supported (AICc within 2).", chosen.name, names));
-    for (const Separation& s : comparison.suggestion.separations) {
-      EXPECT_NE(
-          comparison.suggestion.reason.find(
-              s.rival + (s.in_uncertainties < 1 ? ": the two never differ by more than " : ": they differ there by ")),
-          std::string::npos);
-    }
-  }
-  std::string doubts;
-  for (const CandidateRemark& remark : chosen.remarks) {
-    if (remark.code != RemarkCode::not_told_apart) doubts += (doubts.empty() ? "" : "; ") + remark.text;
-  }
-  if (!doubts.empty()) said += say("doubts", " However: " + doubts + ".");
-  return said;
-}
-
-TEST(Suggestion, SaysWhatTheComparisonShows) {
-  RandomNumbers random(3);
-  std::set<std::string> seen;
-  for (int round = 0; round < 120; ++round) {
-    const int n = 8 + round % 9;
-    VectorXd x(n), y(n);
-    const double bend = 0.04 * (round % 5);
-    for (Index i = 0; i < n; ++i) {
-      x[i] = 1 + 8.0 * static_cast<double>(i) / (n - 1);
-      y[i] = 3 + 0.8 * x[i] + bend * x[i] * x[i] + 0.4 * (round % 3 == 0 ? x[i] / 3 : 1) * random.normal();
-    }
-    const std::vector<std::string> models =
-        round % 10 == 9
-            ? std::vector<std::string>{"line"}
-            : std::vector<std::string>{"line", "polynomial(2)", "polynomial(3)", "y = a*exp(b*x)", "y = a + b*sqrt(x)"};
-    const Comparison comparison = compare(fits_of(Observations::of(x, y), models));
-    std::string made = comparison.suggestion.reason;
-    const std::string said = said_of(comparison, seen);
-    // What tells the rivals apart stands between, and has its own test.
-    const std::size_t doubts = said.find(" However: ");
-    const std::string before = said.substr(0, doubts);
-    EXPECT_EQ(made.substr(0, before.size()), before);
-    EXPECT_TRUE(made.ends_with(doubts == std::string::npos ? "" : said.substr(doubts))) << made << "\n" << said;
-    EXPECT_EQ(made.find(" However: ") == std::string::npos, doubts == std::string::npos);
-  }
-  seen.erase("not significant");
-  EXPECT_EQ(seen,
-            (std::set<std::string>{"only", "alone", "as few", "fewest", "rejected", "higher", "significant beyond",
-                                   "not beyond", "significant", "lowest too", "another", "rival", "rivals", "doubts"}));
-}
-
-// Where a further measurement would tell two curves apart: the greatest difference of the two in units of its
-// uncertainty, over the range and half of it beyond, looked for anew on a finer grid.
-TEST(Suggestion, SaysWhereToMeasureNext) {
-  // Places from 1 to 9 are looked at from a tenth of the lowest on, as places that are never negative may have to be
-  // so.
-  std::set<bool> is_hidden;
-  bool at_low = false;
-  struct Case {
-    double sign, shift, noise;
-    unsigned seed;
-    double rate;
-    std::vector<std::string> curves;
-  };
-  for (const auto& [sign, shift, noise, seed, rate, curves] :
-       {Case{1, 0, 0.4, 17, -0.1, {"y = a*exp(-b*x)", "y = a/(1 + b*x)"}},
-        {-1, 0, 0.4, 17, -0.1, {"y = a*exp(b*x)", "y = a/(1 - b*x)"}},
-        {1, 0, 0.2, 4, -0.1, {"y = a*exp(-b*x)", "y = a/(1 + b*x)"}},
-        {1, 0, 0.4, 17, -0.1, {"y = a + b*ln(x)", "y = a + b*sqrt(x)"}},
-        {1, 0, 0.2, 1, 0.1, {"y = a*exp(b*x)", "y = a + b*x"}},
-        {1, -20, 0.2, 1, 0.1, {"y = a*exp(b*x)", "y = a + b*x"}}}) {
-    RandomNumbers random(seed);
-    std::vector<double> x;
-    std::vector<double> y;
-    for (int i = 0; i < 9; ++i) {
-      x.push_back(shift + sign * (1 + i));
-      y.push_back((rate < 0 ? 5 : 2) * std::exp(rate * (1 + i)) + noise * random.normal());
-    }
-    const Comparison comparison = compare(fits_of(Observations::of(x, y), curves));
-    ASSERT_EQ(comparison.suggestion.separations.size(), 1u);
-    const Separation& found = comparison.suggestion.separations[0];
-    const Candidate& chosen = find(comparison, comparison.suggestion.name);
-    const Candidate& rival = find(comparison, found.rival);
-    const auto in_uncertainties = [&](double at) {
-      double variance = 0;
-      for (const Candidate* c : {&chosen, &rival}) {
-        const double u = curve_at(c->fit.estimate(), at).standard_uncertainty;
-        variance += u * u + c->residual_sd * c->residual_sd / 2;
-      }
-      return std::abs(curve_at(chosen.fit.estimate(), at).value - curve_at(rival.fit.estimate(), at).value) /
-             std::sqrt(variance);
-    };
-    EXPECT_NEAR(found.in_uncertainties, in_uncertainties(found.at), 1e-9);
-    EXPECT_NEAR(found.difference,
-                curve_at(chosen.fit.estimate(), found.at).value - curve_at(rival.fit.estimate(), found.at).value,
-                1e-12);
-    const auto [first, last] = std::minmax(x.front(), x.back());
-    const double low = first > 0 ? std::max(first / 10, first - 4) : first - 4;
-    const double high = last + 4;
-    double most = 0;
-    for (int i = 0; i <= 2000; ++i) most = std::max(most, in_uncertainties(low + i * (high - low) / 2000));
-    EXPECT_NEAR(found.in_uncertainties, most, 1e-3 * most);
-    EXPECT_EQ(found.outside_data, found.at < first || found.at > last);
-    is_hidden.insert(found.in_uncertainties < 1);
-    at_low = at_low || found.at == low;
-    const std::string said =
-        found.in_uncertainties < 1
-            ? fmt::format("the two never differ by more than {} of the uncertainty of their difference.",
-                          rounded(found.in_uncertainties, 2))
-            : fmt::format(
-                  "A measurement at x = {}{} would distinguish it best from {}: they differ there by {}, {} "
-                  "times the uncertainty of that difference.",
-                  rounded(found.at, 3), found.outside_data ? " (outside the data)" : "", found.rival,
-                  rounded(std::abs(found.difference), 3), rounded(found.in_uncertainties, 2));
-    EXPECT_NE(comparison.suggestion.reason.find(said), std::string::npos) << comparison.suggestion.reason;
-  }
-  EXPECT_EQ(is_hidden.size(), 2u);
-  EXPECT_TRUE(at_low);
-}
-
 }  // namespace
 }  // namespace truecurve
