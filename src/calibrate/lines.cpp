@@ -105,7 +105,6 @@ CoreCalibration with_uncertain_standards(CoreCalibration core, const Readings& r
     double uncertainty = 0;
     double weights = 0;
     double sum = 0;
-    double readings = 0;
   };
   std::vector<Standard> standards;
   std::vector<std::size_t> standard_of;
@@ -117,7 +116,6 @@ CoreCalibration with_uncertain_standards(CoreCalibration core, const Readings& r
     const double weight = 1 / (r.signal_uncertainty * r.signal_uncertainty);
     at->weights += weight;
     at->sum += weight * r.signal;
-    at->readings += 1;
     standard_of.push_back(static_cast<std::size_t>(at - standards.begin()));
   }
   const auto n = static_cast<Index>(standards.size());

@@ -245,5 +245,18 @@ TEST(CoverageOfCurves, ProfileIntervalsHoldTheirLevel) {
   test::update_docs_table("<!-- coverage of curves -->\n", table);
 }
 
+// Counts at one place tell of no other.
+TEST(ProfilePlace, NeedsARangeOfPlaces) {
+  const auto interval = [](const Vector& x) {
+    const Fit made =
+        fit(Model::written("y = a*x"), Observations::counted(x, {90, 110, 100}, Vector(3, 1), ResponseKind::counts));
+    return profile_place(made, 40, 40 / made.parameter("a").value, 0.95);
+  };
+  EXPECT_TRUE(std::isnan(interval({2, 2, 2}).low));
+  EXPECT_TRUE(std::isnan(interval({2, 2, 2}).high));
+  EXPECT_LT(interval({1.9, 2, 2.1}).low, 0.8);
+  EXPECT_GT(interval({1.9, 2, 2.1}).high, 0.8);
+}
+
 }  // namespace
 }  // namespace truecurve

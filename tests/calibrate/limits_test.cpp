@@ -208,6 +208,21 @@ TEST(Limits, AreThoseOfTheLineHoweverItIsWritten) {
   }
 }
 
+// Standards far from nothing say little of the scatter there; blanks do, from two on, and levels near nothing.
+TEST(Limits, AreWideWhereNothingTellsTheScatterOfNothing) {
+  for (const double lowest : {0.05, 10.0}) {
+    for (int blanks = 0; blanks <= 3; ++blanks) {
+      RandomNumbers random(8);
+      Readings readings = laboratory({lowest, 10 + lowest, 30, 60, 100}, 5, 0.3, 0.03, random, blanks);
+      const Calibration c = calibrate(readings, {.scatter = {Kind::both}, .limits = {.simulations = 0}});
+      const bool said = std::any_of(c.remarks.begin(), c.remarks.end(), [](const std::string& remark) {
+        return remark.starts_with("These standards hardly tell how much a reading scatters at amount 0");
+      });
+      EXPECT_EQ(said, lowest > 1 && blanks < 2) << lowest << " " << blanks;
+    }
+  }
+}
+
 // The limit by fortified samples is as uncertain as their standard deviation, of ten degrees of freedom; a precise line
 // adds little.
 TEST(Limits, ByFortifiedSamplesAreAsUncertainAsTheirScatter) {
