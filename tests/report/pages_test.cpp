@@ -650,6 +650,21 @@ TEST(CensoredPage, SaysWhichWayOtherTreatmentsErr) {
   says("<260\n<260\n<260\n", "a larger");
 }
 
+// Through the origin the median there is 0 for certain: it has no interval, and other shares have one.
+TEST(CensoredPage, GivesNoIntervalOfACertainQuantile) {
+  const Table table = Table::from_columns({{"x", "", {1, 2, 3, 4, 5}}, {"y", "mm", {2.1, 3.8, 6.2, 7.9, 10.1}}});
+  const CensoredRows rows = censored_rows(table, {.response = "y", .predictors = {"x"}});
+  const CensoredFit made = fit_censored(Model::written("y = b*x"), rows, {.distribution = Distribution::normal});
+  const CensoredResults results = censored_results(made, std::vector{0.5, 0.9}, std::vector{Vector{0}}, 0.95);
+  ASSERT_EQ(results.quantiles.size(), 2u);
+  EXPECT_EQ(results.quantiles[0].value, 0);
+  EXPECT_EQ(results.quantiles[0].standard_uncertainty, 0);
+  EXPECT_TRUE(std::isnan(results.quantiles[0].interval.low));
+  EXPECT_TRUE(std::isnan(results.quantiles[0].interval.high));
+  EXPECT_LT(results.quantiles[1].interval.low, results.quantiles[1].value);
+  EXPECT_GT(results.quantiles[1].interval.high, results.quantiles[1].value);
+}
+
 // Four rows have an AICc for a level and its scatter, and none for a line.
 TEST(CensoredPage, PutsCandidatesWithoutAiccLast) {
   const Table four = Table::from_columns({{"x", "", {1, 2, 3, 4}}, {"y", "", {2.1, 1.9, 2.2, 2.0}}});
