@@ -67,6 +67,7 @@ TEST(Compare, AgreesWithThePublishedWeightsOfTheCementData) {
   EXPECT_EQ(all.candidates[0].name, "12");
   EXPECT_EQ(all.suggestion.name, "12");
 }
+
 // Six rows have an AICc for at most four parameters with the scatter: the others share no weight, and take none away.
 TEST(Compare, WeighsCandidatesThatHaveTheCriterion) {
   const Observations rows = Observations::of(Vector{1, 2, 3, 4, 5, 6}, Vector{2.1, 3.6, 6.3, 7.9, 9.8, 12.4});
@@ -82,6 +83,7 @@ TEST(Compare, WeighsCandidatesThatHaveTheCriterion) {
     EXPECT_TRUE(std::isnan(find(all, name).weight)) << name;
   }
 }
+
 // The degree ladder of the density data, every number by hand: ordinary least squares in long double.
 TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
   const Observations rows = demo_rows("density.csv", "w_Sn", "rho");
@@ -179,6 +181,7 @@ TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
   }
   EXPECT_EQ(ladder.suggestion.name, "polynomial(2)");
 }
+
 // A model of ln(y) is scored by the lognormal density it implies for y.
 TEST(Compare, ScoresATransformByTheDensityOfTheMeasuredResponse) {
   const Observations rows = demo_rows("viscosity.csv", "T", "eta");
@@ -215,6 +218,7 @@ TEST(Compare, ScoresATransformByTheDensityOfTheMeasuredResponse) {
   EXPECT_EQ(pair.linearized_weights, "weights 1/eta^2");
   EXPECT_FALSE(explain_routes(fits_of(rows, {"line"})[0], made).has_value());
 }
+
 // Leave-one-out of curves: each row left out by hand and the model fitted anew, without a hint.
 TEST(LeaveOneOut, IsARefitWithoutEachRow) {
   const Observations rows = demo_rows("patina.csv", "years", "d");
@@ -239,6 +243,7 @@ TEST(LeaveOneOut, IsARefitWithoutEachRow) {
   const double predicted = band_at(rest.estimate(), as_eigen(melt.predictor(0)).segment(2, 1), 0.95)[0].value;
   EXPECT_NEAR(left_out.errors[2], melt.responses()[2] - predicted, 1e-10);
 }
+
 TEST(LeaveOneOut, IsOneStepWithManyRowsAndSaysHowGoodThatIs) {
   RandomNumbers random(5);
   const VectorXd x = VectorXd::LinSpaced(501, 0, 10);
@@ -279,6 +284,7 @@ TEST(LeaveOneOut, IsOneStepWithManyRowsAndSaysHowGoodThatIs) {
   EXPECT_TRUE(std::isnan(leave_one_out(lonely).errors[2]));
   EXPECT_TRUE(std::isnan(leave_one_out(lonely).size.root_mean_square));
 }
+
 // Errors in their own uncertainties, and what can't be said of as many parameters as rows.
 TEST(LeaveOneOut, IsAlsoMeasuredInTheUncertaintiesGiven) {
   const VectorXd x = Eigen::Vector4d(1, 2, 3, 5);
@@ -295,6 +301,7 @@ TEST(LeaveOneOut, IsAlsoMeasuredInTheUncertaintiesGiven) {
     EXPECT_EQ(std::isnan(c.bic), c.parameters == 4) << c.name;
   }
 }
+
 TEST(CrossValidation, KeepsReplicatesTogether) {
   const Observations rows = demo_rows("density.csv", "w_Sn", "rho");  // nine compositions, two castings each
   const Model model = shape_model("polynomial(2)", "w_Sn", "rho");
@@ -317,6 +324,7 @@ TEST(CrossValidation, KeepsReplicatesTogether) {
   EXPECT_NE(cross_validation(made, 4, 7).root_mean_square, cross_validation(made, 4, 8).root_mean_square);
   EXPECT_EQ(test::caught([&] { (void)cross_validation(made, 10, 1); }).code(), ErrorCode::bad_argument);
 }
+
 // y = 1.94 x + ... : the prediction error of a new row has variance s² (1 + 1/n + (x - mean)²/Sxx).
 TEST(HeldOut, IsMeasuredInItsOwnUncertainty) {
   const Observations rows =
@@ -337,6 +345,7 @@ TEST(HeldOut, IsMeasuredInItsOwnUncertainty) {
   EXPECT_EQ(test::caught([&] { (void)compare_candidates(candidates, {}, {.rows = {}, .reason = "x > 9"}); }).code(),
             ErrorCode::bad_argument);
 }
+
 // Over a short range the height of a decay and what it decays to are hardly known, and only together; over a long one
 // they are.
 TEST(Compare, RemarksOnParametersThatAreNotToldApart) {
@@ -353,6 +362,7 @@ TEST(Compare, RemarksOnParametersThatAreNotToldApart) {
     EXPECT_EQ(comparison.candidates[0].has(RemarkCode::not_told_apart), range < 10) << range;
   }
 }
+
 // Written otherwise a curve is the same in every unit, and a mirrored one, which fits as well, is another.
 TEST(Compare, KnowsOneCurveInEveryUnit) {
   for (const double unit : {1e-12, 1.0, 1e12}) {
@@ -368,6 +378,7 @@ TEST(Compare, KnowsOneCurveInEveryUnit) {
     EXPECT_TRUE(find(decays, "exponential-half-life").has(RemarkCode::same_curve)) << unit;
   }
 }
+
 // Fits are compared that have the same rows with the same responses of the same sizes.
 TEST(Compare, RefusesFitsOfOtherRows) {
   const Vector x = {1, 2, 3, 4, 5, 6};
@@ -394,6 +405,7 @@ TEST(Compare, RefusesFitsOfOtherRows) {
     EXPECT_NE(error.message().find("was fitted to other rows than"), std::string::npos) << error.message();
   }
 }
+
 // What the highest power adds is known of a lone polynomial, too.
 TEST(Compare, KnowsWhatTheHighestPowerAdds) {
   const Observations rows = Observations::of(Vector{1, 2, 3, 4, 5, 6}, Vector{2.1, 3.6, 6.3, 7.9, 9.8, 12.4});
@@ -408,6 +420,7 @@ TEST(Compare, KnowsWhatTheHighestPowerAdds) {
     EXPECT_TRUE(std::isnan(compare(std::vector<Fit>{fit(Model::written(text, {"x"}), rows)}).candidates[0].added_p))
         << text;
 }
+
 // From a correlation of 0.99 and uncertainties of half the values on, in pairs.
 TEST(Compare, RemarksOnParametersByTheirCorrelation) {
   const auto is_remarked = [](double range, double u) {
@@ -437,6 +450,7 @@ TEST(Compare, RemarksOnParametersByTheirCorrelation) {
   EXPECT_GT(by_correlation, 5);
   EXPECT_LT(by_correlation, 35);
 }
+
 // A curve that bends within its parameters' uncertainty is remarked on, from the same curvature on as a fit's own page.
 TEST(Compare, RemarksOnCurvesThatBendWithinTheirUncertainty) {
   const VectorXd x = VectorXd::LinSpaced(6, 0, 5);
@@ -454,6 +468,7 @@ TEST(Compare, RemarksOnCurvesThatBendWithinTheirUncertainty) {
   }
   EXPECT_EQ(seen.size(), 2u);
 }
+
 // The suggested candidate is judged as it would be alone, by 5 %; the others share 1 %.
 TEST(Compare, JudgesTheChecksOfTheOthersTogether) {
   RandomNumbers random(12);
@@ -487,6 +502,7 @@ TEST(Compare, JudgesTheChecksOfTheOthersTogether) {
   EXPECT_GT(shared, 0) << "none lies between a share and the whole";
   EXPECT_GT(close, 0) << "none lies just above a share";
 }
+
 // Two curves of known value and uncertainty: at the limits their distributions, by weight, leave out 2.5 % on either
 // side.
 TEST(Average, IsTheMixtureOfItsCandidates) {
@@ -538,6 +554,7 @@ TEST(Average, IsTheMixtureOfItsCandidates) {
   EXPECT_EQ(test::caught([&] { (void)averaged_band(std::span(&half, 1), std::span(&at, 1), 0.95); }).code(),
             ErrorCode::bad_argument);
 }
+
 // One candidate that has all the weight is averaged to its own bands, as it was fitted and whatever its readings do.
 TEST(Average, OfOneIsItsBand) {
   const VectorXd x = VectorXd::LinSpaced(9, 1, 9);
@@ -587,6 +604,7 @@ TEST(Average, OfOneIsItsBand) {
     }
   }
 }
+
 // A curve of one predictor becomes one of all that another candidate has, where both are of the same readings.
 TEST(CommonPredictors, AreTakenFromTheSameReadings) {
   const Vector t = {20, 22, 24, 26, 28};
@@ -630,6 +648,7 @@ TEST(CommonPredictors, AreTakenFromTheSameReadings) {
     EXPECT_EQ(widened[1].observations.predictors().size(), 2u);
   }
 }
+
 // A candidate that can't take half of the rows fails; one that takes more costs all the others its rows, or falls out.
 TEST(Candidates, FailWhereTheyCanNotTakeHalfOfTheRows) {
   for (std::size_t zeros = 0; zeros <= 8; ++zeros) {
@@ -652,6 +671,7 @@ TEST(Candidates, FailWhereTheyCanNotTakeHalfOfTheRows) {
     EXPECT_EQ(fit_candidates(candidates, UnsuitableRows::candidate_dropped).failed.size(), zeros > 0 ? 1u : 0u);
   }
 }
+
 // A candidate is one for the response that its rows have, and that the first one has.
 TEST(Candidates, AreOfOneResponse) {
   const Table table =
@@ -671,6 +691,7 @@ TEST(Candidates, AreOfOneResponse) {
               fmt::format("'other' is a curve of '{}', and 'first' one of 'y'", other.model.response()));
   }
 }
+
 TEST(Compare, MeetsBadUse) {
   const Observations rows =
       Observations::of(VectorXd::LinSpaced(8, 0, 7), (VectorXd(8) << 9.1, 6.2, 4.1, 2.7, 0, 1.3, 0.9, 0.5).finished());
@@ -724,6 +745,7 @@ TEST(Compare, MeetsBadUse) {
   EXPECT_EQ(through.suggestion.name, "line");
   EXPECT_TRUE(through.candidates[0].has(RemarkCode::exact));
 }
+
 TEST(Comparison, IsRestoredFromItsRecord) {
   const Observations rows = demo_rows("patina.csv", "years", "d");
   const Comparison comparison = compare(fits_of(rows, {"logistic", "gompertz", "polynomial(3)"}));
@@ -744,5 +766,6 @@ TEST(Comparison, IsRestoredFromItsRecord) {
   const Error error = test::caught([&] { (void)read_comparison_record(damaged.dump(), "memory"); });
   EXPECT_EQ(error.subject(), "/candidates/1/fit/parameters/0/value");
 }
+
 }  // namespace
 }  // namespace truecurve

@@ -46,11 +46,13 @@ TEST(Nested, KeepsToTheLimits) {
   ASSERT_TRUE(at_limit.estimate().is_at_limit(1));
   EXPECT_FALSE(is_special_case(at_limit, limited("y = a + b*x + c*x^2", {{"b", beside, 9}, {"c", 0, 1}})));
 }
+
 struct Nesting {
   const char* smaller;
   const char* larger;
   bool is_special;
 };
+
 TEST(Nested, IsFoundFromStructure) {
   const Observations rows = demo_rows("patina.csv", "years", "d");
   for (const auto& [smaller, larger, is_special] :
@@ -165,5 +167,6 @@ TEST(Nested, IsFoundFromStructure) {
   EXPECT_NEAR(f.statistic, static_cast<double>((smaller - larger) / (larger / 16)), 1e-8 * f.statistic);
   EXPECT_DOUBLE_EQ(f.p, f_upper(f.statistic, 1, 16));
 }
+
 }  // namespace
 }  // namespace truecurve

@@ -54,6 +54,7 @@ TEST(Routes, AreJudgedByWhatTheyAssume) {
     EXPECT_EQ(assumed_scatter(direct), pair->direct_scatter);
   }
 }
+
 // Two routes of one curve are told from two curves, whichever of them is chosen.
 TEST(Routes, AreOneCurveToTheSuggestion) {
   const std::vector<double> off = {1, -1.2, 0.7, -0.9, 1.1, -0.6, 1.3, -0.8, 0.9, -1};
@@ -86,6 +87,7 @@ TEST(Routes, AreOneCurveToTheSuggestion) {
   for (const char* pair : {"direct, linearized", "direct, other", "linearized, direct", "linearized, other"})
     EXPECT_GT(seen[pair], 0) << pair;
 }
+
 // Counts have one likelihood, whatever the link: there is nothing to choose.
 TEST(Routes, AreNotThoseOfCounts) {
   const Vector x = {1, 2, 3, 4, 5, 6};
@@ -99,6 +101,7 @@ TEST(Routes, AreNotThoseOfCounts) {
   EXPECT_FALSE(explain_routes(fit(direct, counts), fit(linearized, rows)).has_value());
   EXPECT_FALSE(explain_routes(fit(direct, rows), fit(linearized, counts)).has_value());
 }
+
 // A pair is one curve or none in every unit.
 TEST(Routes, AreFoundInEveryUnit) {
   for (const double unit : {1e-9, 1.0, 1e9}) {
@@ -111,6 +114,7 @@ TEST(Routes, AreFoundInEveryUnit) {
     EXPECT_FALSE(explain_routes(direct, fit(Model::written("1/y = c + k*x"), rows)).has_value()) << unit;
   }
 }
+
 // From two on: between one and two the data leave it to what is known of the measurement.
 TEST(Routes, AreNotJudgedBelowTwo) {
   const std::vector<double> off = {1, -1.2, 0.7, -0.9, 1.1, -0.6, 1.3, -0.8, 0.9, -1};
@@ -134,5 +138,6 @@ TEST(Routes, AreNotJudgedBelowTwo) {
   EXPECT_GT(seen[1], 0);
   EXPECT_GT(seen[2], 0);
 }
+
 }  // namespace
 }  // namespace truecurve

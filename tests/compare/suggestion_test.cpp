@@ -160,6 +160,7 @@ Observations curved_rows(double f, double sign) {
   const double size = std::sqrt(f * rest.squaredNorm() / (n - 3));
   return Observations::of(x, VectorXd(sign * (rest + size * bend) + 2 * x));
 }
+
 // Of two within reach the fewer parameters win, unless the test between them rejects; F(1, 27) = 4.21 is the 5 % point.
 // The largest residual keeps its sign.
 TEST(Suggestion, IsTheSimplestThatNoTestRejects) {
@@ -188,6 +189,7 @@ TEST(Suggestion, IsTheSimplestThatNoTestRejects) {
     }
   }
 }
+
 // All sentences of a suggestion, from the numbers of its comparison: the fewest parameters of those within 2 of the
 // lowest AICc that no nested test rejects, and what is to be known of the others.
 std::string said_of(const Comparison& comparison, std::set<std::string>& seen) {
@@ -286,6 +288,7 @@ std::string said_of(const Comparison& comparison, std::set<std::string>& seen) {
   if (!doubts.empty()) said += say("doubts", " However: " + doubts + ".");
   return said;
 }
+
 TEST(Suggestion, SaysWhatTheComparisonShows) {
   RandomNumbers random(3);
   std::set<std::string> seen;
@@ -316,6 +319,7 @@ TEST(Suggestion, SaysWhatTheComparisonShows) {
             (std::set<std::string>{"only", "alone", "as few", "fewest", "rejected", "higher", "significant beyond",
                                    "not beyond", "significant", "lowest too", "another", "rival", "rivals", "doubts"}));
 }
+
 // Where a further measurement would tell two curves apart: the greatest difference of the two in units of its
 // uncertainty, over the range and half of it beyond, looked for anew on a finer grid.
 TEST(Suggestion, SaysWhereToMeasureNext) {

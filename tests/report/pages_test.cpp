@@ -451,8 +451,23 @@ TEST(FitPage, CautionsOfChecksThatSpeak) {
   }
 }
 
-// Two words in five rows or more may be an event; in fewer they are words.
-TEST(LookPage, SeesEventsInTwoWords) {
+// Dots take the place of two rows or more, never of one.
+TEST(LookPage, ShowsTheRowThatDotsWouldReplace) {
+  const std::vector<std::pair<std::size_t, std::string>> excerpts = {
+      {2, "1 2 3 ..."},         {3, "1 2 3 4 ..."},      {4, "... 3 4 5 ..."}, {5, "... 4 5 6 ..."},
+      {17, "... 16 17 18 ..."}, {18, "... 17 18 19 20"}, {19, "... 18 19 20"}, {20, "... 19 20"}};
+  for (const auto& [odd, numbers] : excerpts) {
+    std::vector<double> y(20, 1.5);
+    y[odd - 1] = not_a_number;
+    const Page page = look_page(Table::from_columns({{"y", "", y}}));
+    std::string shown;
+    for (const auto& row : table_in(page, "Rows").rows) shown += (shown.empty() ? "" : " ") + row[0];
+    EXPECT_EQ(shown, numbers) << odd;
+  }
+}
+
+// Two words, or 0 and 1, in five rows or more may be an event; in fewer they are words and numbers.
+TEST(LookPage, SeesEvents) {
   for (const auto& [rows, event] : {std::pair{"sound\ncracked\nsound\nsound\n", false},
                                     {"sound\ncracked\nsound\nsound\nsound\n", true},
                                     {"sound\ncracked\nsound\nsound\nchipped\n", false}}) {
