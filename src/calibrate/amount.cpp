@@ -2,6 +2,7 @@
 #include <truecurve/assess/solve.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
+#include <truecurve/base/numeric.hpp>
 #include <truecurve/calibrate/amount.hpp>
 
 #include "../assess/curve_slopes.hpp"
@@ -11,6 +12,8 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <string>
+#include <utility>
 
 #include <fmt/format.h>
 
@@ -138,15 +141,22 @@ class Compatible {
 // The number of readings, or the whole exposure of counts.
 double readings_of(const CalibrationCurve& curve, const Unknown& unknown) {
   if (!curve.are_counts) return static_cast<double>(unknown.signals.size());
-  const bool known = unknown.exposures.size() == unknown.signals.size() &&
-                     std::all_of(unknown.exposures.begin(), unknown.exposures.end(),
-                                 [](double exposure) { return exposure > 0 && std::isfinite(exposure); });
-  if (!known)
-    throw Error(
-        {.code = ErrorCode::bad_argument,
-         .message = fmt::format("{} counts have {} exposures", unknown.signals.size(), unknown.exposures.size()),
-         .subject = "unknown",
-         .remedy = "give each count its exposure, greater than 0"});
+  const auto fail = [](std::string message, std::string value) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = std::move(message),
+                 .subject = "unknown",
+                 .value = std::move(value),
+                 .remedy = "give each count its exposure, greater than 0"});
+  };
+  if (unknown.exposures.size() != unknown.signals.size())
+    fail(fmt::format("{} {} {}", plural(unknown.signals.size(), "count"), unknown.signals.size() == 1 ? "has" : "have",
+                     plural(unknown.exposures.size(), "exposure")),
+         "");
+  for (std::size_t i = 0; i < unknown.exposures.size(); ++i) {
+    const double exposure = unknown.exposures[i];
+    if (!(exposure > 0) || !std::isfinite(exposure))
+      fail(fmt::format("the exposure of count {} is {}", i + 1, shortest(exposure)), shortest(exposure));
+  }
   return std::accumulate(unknown.exposures.begin(), unknown.exposures.end(), 0.0);
 }
 

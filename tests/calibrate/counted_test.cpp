@@ -185,12 +185,19 @@ TEST(CountedCalibration, ReadsAmountsByTheTailsOfCounts) {
   EXPECT_LT(none.interval.high, 0);
   EXPECT_EQ(none.interval.low, -infinity);
   EXPECT_NEAR(amount_of(c.curve, {.signals = {3.15}, .exposures = {20}, .dilution = 5}).amount, 5 * one.amount, 1e-9);
-  for (const std::vector<double>& exposures :
-       {std::vector<double>{}, {0, 20}, {20, infinity}, {20, -1}, {20, not_a_number}, {20}})
-    EXPECT_EQ(test::caught([&] {
-                (void)amount_of(c.curve, {.signals = {3.15, 3}, .exposures = exposures});
-              }).message(),
-              fmt::format("2 counts have {} exposures", exposures.size()));
+  const auto refused = [&c](const std::vector<double>& exposures) {
+    const Error error = test::caught([&] { (void)amount_of(c.curve, {.signals = {3.15, 3}, .exposures = exposures}); });
+    EXPECT_EQ(error.code(), ErrorCode::bad_argument);
+    EXPECT_EQ(error.remedy(), "give each count its exposure, greater than 0");
+    return error.message();
+  };
+  EXPECT_EQ(refused({}), "2 counts have 0 exposures");
+  EXPECT_EQ(refused({20}), "2 counts have 1 exposure");
+  EXPECT_EQ(refused({0, 20}), "the exposure of count 1 is 0");
+  EXPECT_EQ(refused({20, -1}), "the exposure of count 2 is -1");
+  EXPECT_EQ(refused({20, infinity}), "the exposure of count 2 is inf");
+  EXPECT_EQ(refused({20, not_a_number}), "the exposure of count 2 is nan");
+  EXPECT_EQ(test::caught([&] { (void)amount_of(c.curve, {.signals = {3.15}}); }).message(), "1 count has 0 exposures");
   // A count scatters as its root, and the blanks among themselves as they do.
   for (const double rate : {0.25, 1.0, 16.0}) EXPECT_NEAR(c.curve.scatter.at(rate), std::sqrt(rate), 1e-12);
   double sum = 0, squares = 0, blanks = 0;

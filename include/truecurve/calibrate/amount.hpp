@@ -96,8 +96,8 @@ struct Amount {
 /// their exposures; the interval holds the amounts at which neither so few nor so many counts have a probability below
 /// (1 - level)/2 (Garwood 1936, with the curve's uncertainty as a gamma distribution), so that it holds at least at its
 /// level; the standard uncertainty of no counts at all is that of one. Throws Error (bad_argument: no signals, or one
-/// that is not finite, or counts without their exposures). Source: ISO/TS 28037:2010, 11; Fieller (1954); JCGM
-/// 100:2008, 5.1.
+/// that is not finite, or counts without their exposures, each greater than 0). Source: ISO/TS 28037:2010, 11; Fieller
+/// (1954); JCGM 100:2008, 5.1.
 [[nodiscard]] Amount amount_of(const CalibrationCurve& curve, const Unknown& unknown);
 
 }  // namespace truecurve
