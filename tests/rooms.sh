@@ -1,6 +1,6 @@
 #!/bin/sh
 # The rooms of the house: each includes only rooms before it in the list, the core holds no interface code, and the
-# public face no insides.
+# public face no insides, and says what it throws.
 set -eu
 cd "$1"
 order="base data model fit assess compare calibrate"
@@ -52,6 +52,11 @@ fi
 # And the library does not speak the command line: what can be done are steps (base/advice.hpp), which the command says.
 if grep -rnE '"[^"]*(--[a-z]|truecurve [a-z])' include src io report figure --include='*.?pp' | grep -vE ':[0-9]+: *//'; then
   echo "the library names an option of the command"
+  bad=1
+fi
+# Every public function says which errors it throws.
+if ! awk -f tests/face.awk $(find include -name '*.hpp'); then
+  echo "a public function does not say which errors it throws"
   bad=1
 fi
 exit $bad

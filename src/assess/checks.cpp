@@ -271,7 +271,7 @@ static bool can_be_checked(const Fit& fit) {
                                static_cast<Index>(fit.size()) <= most_simulated_rows);
 }
 
-std::string_view name(CheckKind kind) {
+std::string_view name(CheckKind kind) noexcept {
   switch (kind) {
     case CheckKind::equal_variance: return "equal variance";
     case CheckKind::curvature: return "curvature";

@@ -21,7 +21,7 @@ std::string text_of(const ErrorDetails& details, const MeansWords& words) {
   return text;
 }
 
-std::string_view name(ErrorCode code) {
+std::string_view name(ErrorCode code) noexcept {
   switch (code) {
     case ErrorCode::unknown_option: return "unknown_option";
     case ErrorCode::bad_argument: return "bad_argument";

@@ -42,7 +42,8 @@ std::string degrees_of_freedom_text(double degrees) {
   return fmt::format("{} degree{} of freedom", number, degrees == 1 ? "" : "s");
 }
 
-std::string rounded(double value, int significant_digits) {
+std::string rounded(double value, int wanted_digits) {
+  const int significant_digits = std::max(1, wanted_digits);
   if (value == 0 || !std::isfinite(value)) return fmt::format("{}", value);
   const int exponent = exponent_after_rounding(value, significant_digits);
   if (exponent > largest_plain_exponent || exponent < smallest_plain_exponent) {

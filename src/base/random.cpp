@@ -1,10 +1,13 @@
 // Normal variates by inversion.
 #include <truecurve/base/distributions.hpp>
+#include <truecurve/base/error.hpp>
 #include <truecurve/base/random.hpp>
 
 #include <algorithm>
 #include <cmath>
 #include <random>
+
+#include <fmt/format.h>
 
 namespace truecurve {
 
@@ -42,6 +45,14 @@ void RandomNumbers::fill_normal(std::span<double> values) {
 }
 
 double RandomNumbers::chi_squared(double degrees_of_freedom) {
+  if (!(degrees_of_freedom > 0) || !std::isfinite(degrees_of_freedom)) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("chi-squared has a positive number of degrees of freedom, and this is {}",
+                                        degrees_of_freedom),
+                 .subject = "degrees_of_freedom",
+                 .value = fmt::format("{}", degrees_of_freedom),
+                 .remedy = "give a number above 0"});
+  }
   const double shape = degrees_of_freedom / 2;
   // Below 1 the variate of shape + 1 is multiplied by a power of a uniform.
   const double boost = shape < 1 ? std::pow(uniform(), 1 / shape) : 1;

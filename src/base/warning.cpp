@@ -7,7 +7,7 @@
 
 namespace truecurve {
 
-std::string_view name(WarningCode code) {
+std::string_view name(WarningCode code) noexcept {
   return detail::name_among(
       std::array<std::string_view, 16>{"exact", "rounding", "no_degrees_of_freedom", "not_converged", "few_met",
                                        "ill_conditioned", "open_end", "at_limit", "place_outside_data",

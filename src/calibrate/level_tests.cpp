@@ -330,7 +330,7 @@ LevelTests test_levels(std::span<const CalibrationLevel> levels) {
   return result;
 }
 
-std::string_view name(Grade grade) {
+std::string_view name(Grade grade) noexcept {
   return detail::name_among(std::array<std::string_view, 2>{"straggler", "outlier"}, grade);
 }
 

@@ -98,7 +98,7 @@ std::vector<CalibrationLevel> levels_of(std::span<const Reading> readings, Level
   return levels;
 }
 
-double VarianceFunction::at(double signal) const { return GrowingScatter{constant, slope}.at(signal); }
+double VarianceFunction::at(double signal) const noexcept { return GrowingScatter{constant, slope}.at(signal); }
 
 std::vector<VarianceFunction> variance_functions(std::span<const CalibrationLevel> levels, double blank) {
   std::vector<const CalibrationLevel*> usable;

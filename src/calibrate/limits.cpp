@@ -341,7 +341,7 @@ std::string LimitRoute::remark() const {
   return text;
 }
 
-std::string_view name(LimitRouteKind route) {
+std::string_view name(LimitRouteKind route) noexcept {
   return detail::name_among(
       std::array<std::string_view, 9>{"residual SD", "intercept SD", "blank SD", "fortified SD", "counting statistics",
                                       "prediction bands", "critical value and power", "counts, paired blank",

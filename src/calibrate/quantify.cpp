@@ -158,7 +158,7 @@ void take_control(const Reading& reading, Quantified& q) {
 
 }  // namespace
 
-std::string_view name(AmountFlag flag) {
+std::string_view name(AmountFlag flag) noexcept {
   return detail::name_among(
       std::array<std::string_view, 8>{"", "not detected", "below zero", "detected, below the detection limit",
                                       "below the quantitation limit", "above the range", "below the range",

@@ -128,9 +128,9 @@ void take_count(const Table& table, const Column& signal, double exposure, Readi
 
 }  // namespace
 
-double Reading::count() const { return std::round(signal * exposure); }
+double Reading::count() const noexcept { return std::round(signal * exposure); }
 
-std::string_view name(ReadingKind kind) { return detail::name_among(kind_names, kind); }
+std::string_view name(ReadingKind kind) noexcept { return detail::name_among(kind_names, kind); }
 
 std::vector<Reading> Readings::of(ReadingKind kind) const {
   std::vector<Reading> some;

@@ -10,6 +10,7 @@
 #include "../model/model_data.hpp"
 #include "candidate.hpp"
 #include "common_predictors.hpp"
+#include "same_observations.hpp"
 #include "suggestion.hpp"
 
 #include <algorithm>
@@ -65,31 +66,6 @@ std::vector<std::string> names_of(std::span<const Fit> fits, const CompareOption
                  .remedy = "name every candidate differently"});
   }
   return options.names;
-}
-
-void require_same_observations(std::span<const Fit> fits) {
-  const auto fail = [](const std::string& message) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = message,
-                 .subject = "fits",
-                 .remedy = "fit all candidates to the same rows of the same response (fit_candidates does)"});
-  };
-  if (fits.empty()) fail("there is no fit to compare");
-  const Observations& first = fits.front().observations();
-  for (const Fit& fit : fits) {
-    const Observations& these = fit.observations();
-    if (these.response().name != first.response().name)
-      fail(fmt::format("one fit is of '{}', another of '{}'", first.response().name, these.response().name));
-    const bool same_rows = std::equal(first.source_rows().begin(), first.source_rows().end(),
-                                      these.source_rows().begin(), these.source_rows().end());
-    if (!these.observation_model().is_like(first.observation_model())) {
-      fail(fmt::format("'{}' was fitted to {}, '{}' to {}: their likelihoods are of different distributions",
-                       fits.front().model().text(), name(first.observation_model().kind()), fit.model().text(),
-                       name(these.observation_model().kind())));
-    }
-    if (!same_rows || first.responses() != these.responses() || first.sizes() != these.sizes())
-      fail(fmt::format("'{}' was fitted to other rows than '{}'", fit.model().text(), fits.front().model().text()));
-  }
 }
 
 // The suggested candidate is judged as it would be alone; all others together get a hundredth, so that clean data have
@@ -253,19 +229,19 @@ void require_both_kinds(const Observations& observations, const HoldOut& hold_ou
 
 }  // namespace
 
-std::string_view name(RemarkCode code) {
+std::string_view name(RemarkCode code) noexcept {
   return detail::name_among(
       std::array<std::string_view, 10>{"not_converged", "at_limit", "open_end", "place_outside_data", "curvature",
                                        "not_told_apart", "exact", "few_rows", "same_curve", "check"},
       code);
 }
 
-bool Candidate::has(RemarkCode code) const {
+bool Candidate::has(RemarkCode code) const noexcept {
   return std::any_of(remarks.begin(), remarks.end(), [code](const CandidateRemark& r) { return r.code == code; });
 }
 
 Comparison compare(std::span<const Fit> fits, const CompareOptions& options) {
-  require_same_observations(fits);
+  detail::require_same_observations(fits);
   const std::vector<std::string> names = names_of(fits, options);
   Comparison comparison{.folds = options.folds, .seed = options.seed};
   for (std::size_t i = 0; i < fits.size(); ++i)

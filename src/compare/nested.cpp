@@ -9,8 +9,10 @@
 #include "../fit/column_evaluator.hpp"
 #include "../fit/refit.hpp"
 #include "../fit/solve.hpp"
+#include "same_observations.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numeric>
 #include <vector>
@@ -238,6 +240,7 @@ bool is_special_case(const Fit& smaller, const Fit& larger) {
 }
 
 NestedTest nested_test(const Fit& smaller, const Fit& larger) {
+  detail::require_same_observations(std::array{smaller, larger});
   NestedTest test;
   test.added = static_cast<double>(larger.estimate().free_parameters() - smaller.estimate().free_parameters());
   const double dof = larger.degrees_of_freedom();
@@ -279,7 +282,7 @@ NestedTest nested_test(const Fit& smaller, const Fit& larger) {
   return test;
 }
 
-std::string_view name(NestedTest::Kind kind) {
+std::string_view name(NestedTest::Kind kind) noexcept {
   switch (kind) {
     case NestedTest::Kind::f: return "F";
     case NestedTest::Kind::chi_squared: return "chi-squared";

@@ -64,9 +64,9 @@ std::optional<detail::LimitCell> detail::limit_cell(std::string text) {
   return std::nullopt;
 }
 
-std::string_view name(Censoring censoring) { return detail::name_among(censoring_words, censoring); }
+std::string_view name(Censoring censoring) noexcept { return detail::name_among(censoring_words, censoring); }
 
-std::size_t CensoredRows::count(Censoring censoring) const {
+std::size_t CensoredRows::count(Censoring censoring) const noexcept {
   return static_cast<std::size_t>(std::count(of.begin(), of.end(), censoring));
 }
 

@@ -1,4 +1,5 @@
 // Binomial and Poisson.
+#include <truecurve/base/error.hpp>
 #include <truecurve/data/observation_model.hpp>
 
 #include "../base/count_tails.hpp"
@@ -107,7 +108,7 @@ class Counts final : public ResponseKernel {
 
 }  // namespace
 
-std::string_view name(ResponseKind kind) {
+std::string_view name(ResponseKind kind) noexcept {
   switch (kind) {
     case ResponseKind::measured: return "measured";
     case ResponseKind::events: return "events";
@@ -170,6 +171,14 @@ double ResponseKernel::linearize(const ResponseBlock& block, const double* mean,
 }
 
 ObservationModel::ObservationModel() : ObservationModel(normal()) {}
+
+ObservationModel::ObservationModel(std::shared_ptr<const ResponseKernel> kernel) : kernel_(std::move(kernel)) {
+  if (kernel_) return;
+  throw Error({.code = ErrorCode::bad_argument,
+               .message = "a kind of response needs a kernel, and none is given",
+               .subject = "kernel",
+               .remedy = "give an object of a class that derives from ResponseKernel"});
+}
 
 ObservationModel ObservationModel::normal(Scatter scatter) {
   // Readings that all scatter alike are most of all: they share one.

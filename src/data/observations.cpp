@@ -261,7 +261,7 @@ Vector Observations::counted_numbers() const {
   return as_eigen(data_->responses).cwiseProduct(as_eigen(data_->sizes)).array().round();
 }
 const std::string& Observations::uncertainty_origin() const noexcept { return data_->origin; }
-std::span<const std::uint32_t> Observations::source_rows() const { return data_->rows.list(); }
+std::span<const std::uint32_t> Observations::source_rows() const noexcept { return data_->rows.list(); }
 std::span<const LeftOut> Observations::left_out() const noexcept { return data_->left_out; }
 std::size_t Observations::rows_read() const noexcept { return data_->rows_read; }
 Vector Observations::order() const {

@@ -7,9 +7,9 @@
 
 namespace truecurve {
 
-double GrowingScatter::at(double mean) const { return std::hypot(constant, slope * mean); }
+double GrowingScatter::at(double mean) const noexcept { return std::hypot(constant, slope * mean); }
 
-double Scatter::at(double mean) const {
+double Scatter::at(double mean) const noexcept {
   switch (form) {
     case Form::constant: return scale;
     case Form::percent: return std::abs(mean) * scale / 100;
@@ -29,7 +29,7 @@ double Scatter::at(double mean) const {
   return scale * ((1 - share) * below->second + share * above->second);
 }
 
-bool Scatter::follows_the_mean() const {
+bool Scatter::follows_the_mean() const noexcept {
   switch (form) {
     case Form::constant:
     case Form::left_side:

@@ -47,25 +47,27 @@ std::string list_of(std::span<const Column> columns) {
 
 }  // namespace
 
-bool Column::is_text() const {
+bool Column::is_text() const noexcept {
   const auto numbers_present =
       static_cast<std::size_t>(std::count_if(numbers.begin(), numbers.end(), [](double x) { return !std::isnan(x); }));
   return texts.size() > numbers_present;
 }
 
-const std::string* Column::text_at(std::size_t row) const {
+const std::string* Column::text_at(std::size_t row) const noexcept {
   const auto at = std::lower_bound(texts.begin(), texts.end(), row,
                                    [](const TextCell& cell, std::size_t wanted) { return cell.row < wanted; });
   return at != texts.end() && at->row == row ? &at->text : nullptr;
 }
 
-bool Column::is_missing(std::size_t row) const { return std::isnan(numbers[row]) && text_at(row) == nullptr; }
+bool Column::is_missing(std::size_t row) const noexcept {
+  return row >= numbers.size() || (std::isnan(numbers[row]) && text_at(row) == nullptr);
+}
 
-bool Column::is_called(std::string_view text) const {
+bool Column::is_called(std::string_view text) const noexcept {
   return !text.empty() && (text == name || text == own_name || text == header);
 }
 
-std::size_t Column::missing_count() const {
+std::size_t Column::missing_count() const noexcept {
   const auto without_number =
       static_cast<std::size_t>(std::count_if(numbers.begin(), numbers.end(), [](double x) { return std::isnan(x); }));
   return without_number - texts.size();
@@ -145,7 +147,7 @@ const Column& Table::column(std::string_view name) const {
                .place = {.file = source_.name}});
 }
 
-std::size_t Table::line(std::size_t row) const { return row < lines_.size() ? lines_[row] : 0; }
+std::size_t Table::line(std::size_t row) const noexcept { return row < lines_.size() ? lines_[row] : 0; }
 
 Table Table::with_unit(std::string_view name, std::string_view unit) const {
   const Column& wanted = column(name);

@@ -91,10 +91,13 @@ Estimate estimate_of(const Model& model, const CensoredRows& data, const VectorX
 
 }  // namespace
 
-std::string_view name(Distribution distribution) { return detail::name_among(distribution_names, distribution); }
+std::string_view name(Distribution distribution) noexcept {
+  return detail::name_among(distribution_names, distribution);
+}
 
 double standard_quantile(Distribution distribution, double share) {
-  return distribution == Distribution::weibull ? std::log(-std::log1p(-share)) : normal_quantile(share);
+  const double of_normal = normal_quantile(share);  // which looks at the share
+  return distribution == Distribution::weibull ? std::log(-std::log1p(-share)) : of_normal;
 }
 
 namespace detail {

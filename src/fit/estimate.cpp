@@ -1,6 +1,7 @@
 // Look-ups on an estimate.
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
+#include <truecurve/base/numeric.hpp>
 #include <truecurve/fit/estimate.hpp>
 
 #include "../base/dense.hpp"
@@ -37,7 +38,7 @@ const std::optional<OpenEnd>& Estimate::open_end() const noexcept { return parts
 const ObservationModel& Estimate::observation_model() const noexcept { return parts_->observation_model; }
 const Scatter& Estimate::new_observation() const noexcept { return parts_->new_observation; }
 
-bool Estimate::is_open(std::size_t parameter) const {
+bool Estimate::is_open(std::size_t parameter) const noexcept {
   return parts_->open_end && static_cast<std::size_t>(parts_->open_end->parameter) == parameter;
 }
 
@@ -59,6 +60,14 @@ Matrix Estimate::covariance() const {
 }
 
 double Estimate::standard_uncertainty_along(const Vector& gradient) const {
+  if (gradient.size() != parts_->standard_uncertainties.size()) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("the estimate has {}, and the gradient is by {}",
+                                        plural(parts_->standard_uncertainties.size(), "parameter"), gradient.size()),
+                 .subject = "gradient",
+                 .value = fmt::format("{}", gradient.size()),
+                 .remedy = "give one derivative for every parameter, in the order of parameter_names()"});
+  }
   const VectorXd parts = as_eigen(gradient).cwiseProduct(as_eigen(parts_->standard_uncertainties));
   const double largest = parts.cwiseAbs().maxCoeff();
   if (largest == 0) return 0;
@@ -97,14 +106,14 @@ detail::UncertaintiesAndCorrelation detail::taken_apart(const MatrixXd& root, do
   return made;
 }
 
-bool Estimate::is_at_limit(std::size_t parameter) const {
-  if (parts_->limits.empty()) return false;
+bool Estimate::is_at_limit(std::size_t parameter) const noexcept {
+  if (parameter >= parts_->limits.size()) return false;
   const Range& limits = parts_->limits[parameter];
   const double value = parts_->parameters[parameter];
   return value <= limits.low || value >= limits.high;
 }
 
-std::size_t Estimate::free_parameters() const {
+std::size_t Estimate::free_parameters() const noexcept {
   std::size_t count = 0;
   for (std::size_t j = 0; j < parts_->parameters.size(); ++j) count += is_at_limit(j) ? 0 : 1;
   return count;

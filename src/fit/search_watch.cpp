@@ -9,7 +9,7 @@
 
 namespace truecurve {
 
-std::string_view name(FitStage stage) {
+std::string_view name(FitStage stage) noexcept {
   switch (stage) {
     case FitStage::looking: return "looking for starts";
     case FitStage::beginning: return "beginning descents";

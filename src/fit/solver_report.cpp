@@ -7,13 +7,13 @@
 
 namespace truecurve {
 
-std::string_view name(SolverMethod method) {
+std::string_view name(SolverMethod method) noexcept {
   return detail::name_among(std::array<std::string_view, 6>{"blocked QR", "blocked QR, refined", "double-double QR",
                                                             "variable projection", "Levenberg-Marquardt", "scoring"},
                             method);
 }
 
-std::string_view name(StopReason stop) {
+std::string_view name(StopReason stop) noexcept {
   return detail::name_among(
       std::array<std::string_view, 10>{"solved", "relative offset", "at a limit", "step vanished", "exact fit",
                                        "rounding", "evaluations", "time limit", "stopped", "not finite"},

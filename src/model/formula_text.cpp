@@ -12,7 +12,7 @@
 
 namespace truecurve {
 
-std::string_view name(FormulaLanguage language) {
+std::string_view name(FormulaLanguage language) noexcept {
   switch (language) {
     case FormulaLanguage::text: return "text";
     case FormulaLanguage::latex: return "latex";

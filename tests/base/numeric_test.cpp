@@ -56,6 +56,7 @@ TEST(Numbers, KeepTheirPlacesInIntervalsAndProbabilities) {
   EXPECT_EQ(probability_text(3.2e-7), "3.2e-7");
   EXPECT_EQ(probability_text(0), "below 1e-300");
   EXPECT_EQ(rounded(1.5e-9, 2), "1.5e-9");
+  EXPECT_EQ(rounded(17.3, 0), "20");
 }
 
 // Values of published tables of the distributions, to their printed digits.
@@ -121,10 +122,99 @@ TEST(RandomNumbers, FillWithStandardNormals) {
   EXPECT_EQ(values, again);
 }
 
+// Each names itself, the argument and its value.
 TEST(Distributions, RefuseWhatTheyCannotAnswer) {
-  EXPECT_THROW((void)normal_quantile(1), Error);
-  EXPECT_THROW((void)student_t_quantile(0.5, 0), Error);
-  EXPECT_THROW((void)chi_squared_upper(1, not_a_number), Error);
+  struct Refused {
+    const char* name;
+    double (*asked)(double bad);
+    std::vector<double> bad;
+    const char* subject;
+  };
+  const std::vector<double> no_probability = {0, 1, -0.1, 1.5, not_a_number, infinity};
+  const std::vector<double> no_degrees = {0, -1, not_a_number};
+  const std::vector<double> no_finite_degrees = {0, -1, not_a_number, 1.1e10, infinity};
+  const std::vector<double> no_square = {-1e-300, not_a_number, -infinity};
+  for (const Refused& refused : std::vector<Refused>{
+           {"normal_quantile", [](double p) { return normal_quantile(p); }, no_probability, "p"},
+           {"student_t_quantile", [](double p) { return student_t_quantile(p, 3); }, no_probability, "p"},
+           {"student_t_quantile", [](double d) { return student_t_quantile(0.9, d); }, no_degrees,
+            "degrees_of_freedom"},
+           {"student_t_two_sided", [](double t) { return student_t_two_sided(t, 3); }, {not_a_number}, "t"},
+           {"student_t_two_sided", [](double d) { return student_t_two_sided(1, d); }, no_degrees,
+            "degrees_of_freedom"},
+           {"noncentral_t_probability",
+            [](double t) { return noncentral_t_probability(t, 3, 1); },
+            {not_a_number},
+            "t"},
+           {"noncentral_t_probability", [](double d) { return noncentral_t_probability(1, d, 1); }, no_degrees,
+            "degrees_of_freedom"},
+           {"noncentral_t_probability",
+            [](double delta) { return noncentral_t_probability(1, 3, delta); },
+            {not_a_number, infinity},
+            "delta"},
+           {"chi_squared_upper", [](double x) { return chi_squared_upper(x, 3); }, no_square, "chi_squared"},
+           {"chi_squared_upper", [](double d) { return chi_squared_upper(1, d); }, no_finite_degrees,
+            "degrees_of_freedom"},
+           {"chi_squared_quantile", [](double p) { return chi_squared_quantile(p, 3); }, no_probability, "p"},
+           {"chi_squared_quantile", [](double d) { return chi_squared_quantile(0.9, d); }, no_finite_degrees,
+            "degrees_of_freedom"},
+           {"f_upper", [](double f) { return f_upper(f, 3, 4); }, no_square, "f"},
+           {"f_upper", [](double d) { return f_upper(1, d, 4); }, no_finite_degrees, "degrees_of_freedom"},
+           {"f_upper", [](double d) { return f_upper(1, 3, d); }, no_degrees, "degrees_of_freedom"},
+           {"f_quantile", [](double p) { return f_quantile(p, 3, 4); }, no_probability, "p"},
+           {"f_quantile", [](double d) { return f_quantile(0.9, d, 4); }, no_finite_degrees, "degrees_of_freedom"},
+           {"f_quantile", [](double d) { return f_quantile(0.9, 3, d); }, no_degrees, "degrees_of_freedom"},
+           {"chi-squared",
+            [](double d) { return RandomNumbers(1).chi_squared(d); },
+            {0, -1, not_a_number, infinity},
+            "degrees_of_freedom"}}) {
+    for (const double bad : refused.bad) {
+      try {
+        ADD_FAILURE() << refused.name << " gives " << refused.asked(bad) << " for " << bad;
+      } catch (const Error& error) {
+        EXPECT_EQ(error.code(), ErrorCode::bad_argument);
+        EXPECT_EQ(error.message().find(refused.name), 0u) << error.message();
+        EXPECT_EQ(error.subject(), refused.subject);
+        EXPECT_EQ(error.value(), shortest(bad));
+      }
+    }
+  }
+}
+
+// Whatever the arguments, the answer is a number or an Error: no exception of the library beneath, and no NaN.
+TEST(Distributions, AnswerOrRefuseAtTheEndsOfTheNumbers) {
+  const std::vector<double> numbers = {5e-324, 1e-300, 1e-17, 0.01, 0.5, 1, 3, 1e5, 1e15, 1e100, 1.7e308, infinity};
+  const auto answers = [](const auto& asked) {
+    try {
+      EXPECT_FALSE(std::isnan(asked()));
+    } catch (const Error&) {
+    }
+  };
+  for (const double a : numbers) {
+    for (const double b : numbers) {
+      answers([&] { return student_t_quantile(a, b); });
+      answers([&] { return student_t_two_sided(a, b); });
+      answers([&] { return chi_squared_upper(a, b); });
+      answers([&] { return chi_squared_quantile(a, b); });
+      for (const double c : numbers) {
+        answers([&] { return noncentral_t_probability(a, b, c); });
+        answers([&] { return noncentral_t_probability(-a, b, -c); });
+        answers([&] { return f_upper(a, b, c); });
+        answers([&] { return f_quantile(a, b, c); });
+      }
+    }
+  }
+  // Beyond a double's range: with one degree of freedom t_p = -cot(pi p).
+  EXPECT_EQ(student_t_quantile(5e-324, 1), -infinity);
+  EXPECT_NEAR(student_t_quantile(1e-300, 1) * M_PI * 1e-300, -1, 1e-13);
+  EXPECT_EQ(noncentral_t_probability(infinity, 3, 1), 1);
+  EXPECT_EQ(noncentral_t_probability(-infinity, 3, 1), 0);
+  // F with so many degrees of freedom of the denominator is chi-squared over its own.
+  for (const double denominator : {1e14, 1.01e15, 1e300, infinity}) {
+    EXPECT_NEAR(f_upper(2.5, 4, denominator), 6 * std::exp(-5), 1e-12 * std::exp(-5)) << denominator;
+    EXPECT_NEAR(f_quantile(0.9, 2, denominator), std::log(10), 1e-13);
+  }
+  EXPECT_NEAR(chi_squared_upper(1e10, 1e10), 0.5 - 1.8806e-6, 1e-10);
 }
 
 TEST(Numeric, CountsAsOneSaysIt) {

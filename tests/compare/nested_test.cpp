@@ -138,6 +138,7 @@ TEST(Nested, IsFoundFromStructure) {
   EXPECT_NEAR(added.statistic, fewer.chi_squared() - wider.chi_squared(), 1e-12);
   EXPECT_DOUBLE_EQ(added.p, chi_squared_upper(added.statistic, 1));
   EXPECT_TRUE(std::isnan(nested_test(fewer, with_q(Uncertainty::number(0.2))).p));
+  EXPECT_THROW((void)nested_test(fewer, ladder[1]), Error);
   const FitOptions spread{.spread = Spread::counts()};
   const Fit one = fit(shape_model("line-through-origin", "years", "d"), rows, spread);
   const Fit two = fit(Model::written("d = a*years + b*years^2"), rows, spread);

@@ -209,6 +209,10 @@ TEST(Table, FindsAColumnUnderEveryNameItHas) {
   EXPECT_EQ(table.column("u_T").missing_count(), 0u);
   EXPECT_EQ(table.column("n").missing_count(), 1u);
   EXPECT_EQ(table.column("state").missing_count(), 1u);  // of words, which are no numbers either
+  EXPECT_FALSE(column.is_missing(0));
+  EXPECT_TRUE(column.is_missing(1));
+  EXPECT_TRUE(column.is_missing(3)) << "there is no such row";
+  EXPECT_EQ(column.text_at(3), nullptr);
   EXPECT_EQ(row_text(table, 2), "row 3 (line 4)");
   EXPECT_EQ(row_text(Table::from_columns({{"x", "", {1, 2, 3}}}), 2), "row 3");
 }

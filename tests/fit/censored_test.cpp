@@ -393,6 +393,11 @@ TEST(CensoredRows, AreReadFromCellsAndWords) {
 }
 
 TEST(CensoredFit, RefusesWhatTheRowsCantTell) {
+  for (const Distribution distribution : {Distribution::normal, Distribution::weibull}) {
+    for (const double share : {0.0, 1.0, -0.1, not_a_number})
+      EXPECT_EQ(test::caught([&] { (void)standard_quantile(distribution, share); }).value(), shortest(share));
+  }
+  EXPECT_NEAR(standard_quantile(Distribution::weibull, 1 - std::exp(-1)), 0, 1e-15);
   const auto refused = [](const char* text, const std::vector<double>& x, const Rows& y, CensoredOptions options = {}) {
     try {
       (void)fit_censored(x.empty() ? Model::written(text) : Model::written(text, {"x"}), rows_of(x, y), options);

@@ -551,6 +551,33 @@ TEST(ResponseKernel, OfAnyKindIsOneClass) {
   EXPECT_FALSE(counted_quality(rise).is_grouped);
   EXPECT_EQ(caught([&] { (void)Observations::of(x, y).scattering_as(lifetimes, VectorXd::Zero(12)); }).code(),
             ErrorCode::bad_argument);
+  EXPECT_EQ(caught([] { (void)ObservationModel(nullptr); }).subject(), "kernel");
+}
+
+// What a kind of the user's own throws reaches the caller of fit() as it is.
+TEST(ResponseKernel, ThrowsThroughTheFit) {
+  struct Unknown final : std::runtime_error {
+    using std::runtime_error::runtime_error;
+  };
+  class Broken final : public ResponseKernel {
+   public:
+    double unit_variance(double) const override { throw Unknown("no variance of such a mean"); }
+    double unit_deviance(double, double) const override { return 1; }
+    double saturated_log_likelihood(double, double) const override { return 0; }
+    double draw(double, double, RandomNumbers&) const override { return 1; }
+    double inner_mean(double y, double) const override { return y; }
+    double open_scale(double mean) const override { return mean; }
+    double open_scale_slope(double) const override { return 1; }
+    double from_open_scale(double value) const override { return value; }
+  };
+  const Observations rows = Observations::of({1, 2, 3, 4}, {2, 3, 5, 4})
+                                .scattering_as(ObservationModel(std::make_shared<const Broken>()), Vector(4, 1.0));
+  try {
+    (void)fit(Model::written("y = a + b*x"), rows);
+    ADD_FAILURE() << "it fits";
+  } catch (const Unknown& unknown) {
+    EXPECT_STREQ(unknown.what(), "no variance of such a mean");
+  }
 }
 
 TEST(QuantileResiduals, AreStandardNormalWhereTheModelIsRight) {

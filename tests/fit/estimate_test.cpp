@@ -21,6 +21,15 @@ TEST(Estimate, CombinesParametersInAnyUnit) {
   const double along = std::sqrt(c(0, 0) - 4 * c(0, 1) + 4 * c(1, 1));
   EXPECT_NEAR(line.standard_uncertainty_along({1, -2}) / along, 1, 1e-13);
   EXPECT_EQ(line.standard_uncertainty_along({0, 0}), 0);
+  for (const std::size_t wrong : {0u, 1u, 3u}) {
+    try {
+      ADD_FAILURE() << line.standard_uncertainty_along(Vector(wrong, 1.0));
+    } catch (const Error& error) {
+      EXPECT_EQ(error.message(), "the estimate has 2 parameters, and the gradient is by " + std::to_string(wrong));
+    }
+  }
+  EXPECT_FALSE(line.is_at_limit(2));
+  EXPECT_FALSE(line.is_open(2));
   for (const double unit : {1e200, 1e-200}) {
     std::vector<double> scaled = seven_y;
     for (double& value : scaled) value *= unit;

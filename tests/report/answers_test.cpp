@@ -51,6 +51,12 @@ TEST(SolutionPage, SaysWhatIsReachedApproachedOrNear) {
   EXPECT_EQ(std::get<std::string>(page.data.rows[0].back()), "no");
   EXPECT_EQ(sentences(page_of({reached, nearest})), "y = 5 is reached or compatible with the curve at 2 places.\n");
   EXPECT_EQ(sentences(page_of({reached, reached, reached})), "y = 5 is reached at 3 places.\n");
+  // Of an interval with one end, twice what is known of it.
+  for (const Interval open : {Interval{-infinity, 4.0123}, Interval{0.0123, infinity}}) {
+    const Root half{.value = 2.0123, .interval = open};
+    EXPECT_EQ(table_in(page_of({half}), "").rows[0][0], "2.0") << open.low;
+  }
+  EXPECT_EQ(table_in(page_of({Root{.value = 2.0123, .interval = {-infinity, infinity}}}), "").rows[0][0], "2.01230");
   // Along an asymptote.
   const Root later{.value = 5, .is_nearest = true, .interval = {4.123456, infinity}};
   const Root before{.value = 1, .is_nearest = true, .interval = {-infinity, 1.56789}};

@@ -42,8 +42,13 @@ TEST(ComparisonPage, RanksCandidatesAndPredictsTheirAverage) {
     EXPECT_EQ(cell(page, "The candidates", place, "Akaike weight"), fmt::format("{:.3f}", c.weight));
     EXPECT_EQ(cell(page, "The candidates", place, "leave-one-out RMSE"),
               rounded(c.leave_one_out.size.root_mean_square, 4));
+    EXPECT_EQ(cell(page, "The candidates", place, "BIC"), fmt::format("{:.1f}", c.bic));
+    EXPECT_EQ(cell(page, "The candidates", place, "parameters"), fmt::format("{}", c.parameters));
+    EXPECT_EQ(cell(page, "The candidates", place, "3-fold"), rounded(c.cross_validation.root_mean_square, 4));
     EXPECT_EQ(cell(page, "Goodness", place, "S"), rounded(c.residual_sd, 4));
     EXPECT_EQ(cell(page, "Goodness", place, "R²"), rounded(c.r_squared, 6));
+    EXPECT_EQ(cell(page, "Goodness", place, "adjusted R²"), rounded(c.adjusted_r_squared, 6));
+    EXPECT_EQ(cell(page, "Goodness", place, "p (extra term)"), probability_text(c.added_p));
     EXPECT_EQ(number(page, i, "bic"), c.bic);
     EXPECT_EQ(number(page, i, "parameters"), static_cast<double>(c.parameters));
     EXPECT_EQ(number(page, i, "cross_validation_sd"), c.cross_validation.root_mean_square);

@@ -165,6 +165,18 @@ TEST(FitPage, ShowsRowsAndIsBrief) {
   EXPECT_EQ(rows.headings[1].text, "x (min)");
   EXPECT_EQ(rows.rows[2][0], "4");
   EXPECT_EQ(rows.rows[2][6], fmt::format("{:.2f}", 0.25 + 0.75 * 0.75 / 14.75));
+  // Residuals have the decimals that two digits of their root mean square call for, whatever the unit.
+  for (const auto& [unit, decimals] : {std::pair{1.0, 2}, {1e-3, 5}, {1e-2, 4}, {10.0, 1}}) {
+    std::vector<double> scaled = y;
+    for (double& value : scaled) value *= unit;
+    const double rms = std::sqrt(squares / 4) * unit;
+    ASSERT_EQ(rounded(rms, 2).size() - rounded(rms, 2).find('.') - 1, static_cast<std::size_t>(decimals));
+    const Page other = fit_page(fit(shape_model("line"), Observations::of(x, scaled)), {.rows = true});
+    for (std::size_t i = 0; i < 4; ++i) {
+      EXPECT_EQ(table_in(other, "Rows").rows[i][4], fmt::format("{:.{}f}", (y[i] - a - b * x[i]) * unit, decimals));
+      EXPECT_EQ(table_in(other, "Rows").rows[i][3], fmt::format("{:.{}f}", (a + b * x[i]) * unit, decimals));
+    }
+  }
   // In brief: what was asked, what to be careful about, the parameters.
   const Page brief = in_brief(page);
   ASSERT_EQ(brief.sections.size(), 1U);
@@ -369,6 +381,16 @@ TEST(LookPage, ShowsADozenRowsAboutWhatIsOdd) {
     }
     EXPECT_EQ(found, shown);
   }
+  // A word among the numbers, with the row before it and the one behind it.
+  std::string file = "x,y\n";
+  for (int i = 1; i <= 100; ++i) file += fmt::format("{},{}\n", i, i == 60 ? "wet" : "1.5");
+  std::istringstream stream(file);
+  const Page page = look_page(read_csv(stream, "rows.csv"));
+  std::vector<std::string> about;
+  for (const auto& row : table_in(page, "Rows").rows) {
+    if (std::abs(std::atoi(row[0].c_str()) - 60) < 5) about.push_back(row[0]);
+  }
+  EXPECT_EQ(about, (std::vector<std::string>{"59", "60", "61"}));
 }
 
 // A calibration's rows, and those that its range leaves out.

@@ -219,6 +219,13 @@ TEST(Renderers, GuardFormulasForSpreadsheets) {
 }
 
 // The answer for a list is what the page says of itself, or its first sentence, or else what it is about.
+// Lines that stand against the margin are one paragraph; what is set in stays as it is.
+TEST(OnPage, JoinsLinesToParagraphs) {
+  EXPECT_EQ(on_page("one\ntwo\n\n  a  line\nthree\nfour", 80), "one two\n\n  a  line\nthree four\n");
+  EXPECT_EQ(on_page("one two three", 40, 4), "    one two three\n");
+  EXPECT_EQ(on_page("", 80), "");
+}
+
 TEST(Page, AnswersInShort) {
   Page page{.subject = "8 rows"};
   EXPECT_EQ(answer_of(page), "8 rows");

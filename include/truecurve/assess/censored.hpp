@@ -59,6 +59,7 @@ struct PlottedShare {
 
 /// Of all measured rows, ascending in z, by the self-consistent (Turnbull 1976, J. R. Stat. Soc. B 38, 290) estimate of
 /// the distribution of z, the middle of each step; Kaplan and Meier's (1958) where rows are censored on one side only.
+/// Throws no Error of its own.
 [[nodiscard]] std::vector<PlottedShare> plotting_positions(const CensoredFit& fit);
 
 /// One distribution about the same curve, fitted to the same rows.

@@ -1,4 +1,5 @@
 // Are the residuals what the fit assumed? Measures of each row, and tests that each end in a sentence.
+// None of these throws an Error of its own.
 //
 // Example:
 //     std::vector<double> x, y;
@@ -67,7 +68,7 @@ enum class CheckKind {
   /// Do the residuals agree in size with the stated uncertainties? Chi-squared, two-sided.
   chi_squared,
 };
-[[nodiscard]] std::string_view name(CheckKind kind);
+[[nodiscard]] std::string_view name(CheckKind kind) noexcept;
 
 /// The outcome of one test.
 struct Check {

@@ -27,7 +27,7 @@ inline constexpr double fair_curvature = 0.3;
 /// NaN where it can't be known (no degrees of freedom, an exact fit, more than 20,000 rows). Second derivatives are
 /// central differences of fourth order of the exact first ones, in steps of a hundredth of the standard uncertainties.
 /// Cost: 4 p evaluations. Source: Bates and Watts (1980) J. R. Stat. Soc. B 42, 1; their mean square over directions,
-/// sum_i (2 sum_jk a_ijk² + (sum_j a_ijj)²) / (p (p + 2)).
+/// sum_i (2 sum_jk a_ijk² + (sum_j a_ijj)²) / (p (p + 2)). Throws no Error of its own.
 [[nodiscard]] Curvature curvature_of(const Fit& fit, Level level);
 
 }  // namespace truecurve

@@ -43,11 +43,13 @@ struct DerivedQuantity {
   Interval excluded{};
 };
 
-/// "below 3.21 or above 8.30": the two rays that are left where the values between are excluded.
+/// "below 3.21 or above 8.30": the two rays that are left where the values between are excluded. Throws no Error of its
+/// own.
 [[nodiscard]] std::string rays_text(const Interval& excluded);
 
 /// Derives `name = expression` (or just an expression, which is then its own name) from the parameters. Throws Error:
-/// the model-text codes, unknown_name, not_finite. Requires 0 < level < 1.
+/// the model-text codes, unknown_name, not_finite, bad_argument (an expression without a parameter). Requires 0 < level
+/// < 1.
 [[nodiscard]] DerivedQuantity derive(const Estimate& estimate, std::string_view definition, Level level);
 
 /// The test of a hypothesis on the parameters.

@@ -39,7 +39,7 @@ struct ParameterInterval {
 /// 0 < level < 1; throws Error (bad_argument). Source: JCGM 100:2008, G.3 and G.6.4.
 [[nodiscard]] std::vector<ParameterInterval> parameter_intervals(const Estimate& estimate, Level level);
 
-/// p x p, from the covariance: r_ij = C_ij / sqrt(C_ii C_jj).
+/// p x p, from the covariance: r_ij = C_ij / sqrt(C_ii C_jj). Throws no Error of its own.
 [[nodiscard]] Matrix correlation(const Estimate& estimate);
 
 }  // namespace truecurve

@@ -93,7 +93,8 @@ struct ConfidenceRegion {
 /// Of a counted response with one predictor: between which places around `place`, where the curve has this mean, it may
 /// have it: the deviance of the curves that pass the mean there has risen by no more than the square of the coverage
 /// factor, in units of the dispersion. A limit that lies nowhere within 64 ranges of the data is infinite; NaN where a
-/// limit is not found, of a separated response, or for a response of another kind. Cost: some 50 fits.
+/// limit is not found, of a separated response, or for a response of another kind. Cost: some 50 fits. Throws no Error
+/// of its own.
 [[nodiscard]] Interval profile_place(const Fit& fit, double mean, double place, Level level);
 
 }  // namespace truecurve

@@ -1,4 +1,5 @@
 // How well a curve describes its data, in the figures the field uses.
+// None of these throws an Error of its own.
 //
 // Example:
 //     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});

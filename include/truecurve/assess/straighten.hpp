@@ -1,4 +1,5 @@
 // Which transforms of the axes make the points a straight line?
+// None of these throws an Error of its own.
 //
 // Example:
 //     std::vector<double> x, y;

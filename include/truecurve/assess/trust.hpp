@@ -41,7 +41,8 @@ struct Trust {
 /// Whether profiles are made: by themselves up to 1000 rows, as each takes some hundred evaluations.
 enum class Profiles { where_cheap, always };
 
-/// What to distrust in a fit, and why. Cost: the profiles that are made; residual checks are not part of it.
+/// What to distrust in a fit, and why. Cost: the profiles that are made; residual checks are not part of it. Throws no
+/// Error of its own.
 [[nodiscard]] Trust trust_of(const Fit& fit, Level level, Profiles profiles = Profiles::where_cheap);
 
 }  // namespace truecurve

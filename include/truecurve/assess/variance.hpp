@@ -1,5 +1,6 @@
 // Where the variation of the response goes: to the terms of the model, to the scatter, to what replicates can't
 // explain.
+// None of these throws an Error of its own.
 //
 // Example:
 //     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});

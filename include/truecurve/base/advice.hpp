@@ -1,5 +1,6 @@
 // What can be done about an error or a caution, in words that every interface can use: the library says what,
 // and by a code with what means; a command, a window or a program says how.
+// None of these throws an Error of its own.
 //
 // Example:
 //     const truecurve::Advice advice{"leave the row out", {truecurve::Action::leave_row_out, "3"}, ", or correct it"};

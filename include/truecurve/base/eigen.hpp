@@ -1,6 +1,7 @@
 // For callers who compute with Eigen: what crosses the public face, seen as Eigen's vectors and matrices without a
 // copy. Included by no other public header. The other way needs no help: a Vector or a Matrix is made from any
 // expression of Eigen's.
+// None of these throws an Error of its own.
 //
 // Example:
 //     const truecurve::Vector masses = {1.5, 2, 2.5};

@@ -1,4 +1,5 @@
 // What went wrong, where, with which value, and what to do about it.
+// None of these throws an Error of its own.
 //
 // Every mistake a user can make ends in one exception type, so that the command and a C++ caller can tell the place
 // (file, line, column), the subject (a row, a column, an argument, a parameter) and the remedy without reading prose.
@@ -66,7 +67,7 @@ enum class ErrorCode {
 enum class ErrorKind { usage, data, fit, output, internal };
 
 /// The stable name of a code, e.g. "ragged_row".
-[[nodiscard]] std::string_view name(ErrorCode code);
+[[nodiscard]] std::string_view name(ErrorCode code) noexcept;
 
 /// The group a code belongs to.
 [[nodiscard]] ErrorKind kind(ErrorCode code);

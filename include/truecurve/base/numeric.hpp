@@ -1,4 +1,5 @@
 // The numeric vocabulary shared by all rooms, and how numbers become text.
+// None of these throws an Error of its own.
 //
 // Example:
 //     EXPECT_EQ(truecurve::shortest(0.1), "0.1");
@@ -20,7 +21,8 @@ inline constexpr double infinity = std::numeric_limits<double>::infinity();
 /// The shortest decimal text that reads back as the same double.
 [[nodiscard]] std::string shortest(double value);
 
-/// A value rounded to the given number of significant digits, without trailing zeros beyond them.
+/// A value rounded to the given number of significant digits, without trailing zeros beyond them; fewer
+/// than 1 count as 1.
 [[nodiscard]] std::string rounded(double value, int significant_digits);
 
 /// A value with its standard uncertainty in the parenthesis form of the GUM, the uncertainty to two significant digits

@@ -19,20 +19,21 @@ namespace truecurve {
 /// inversion of their distribution.
 class RandomNumbers {
  public:
+  /// Equal seeds give equal streams. Throws no Error of its own.
   explicit RandomNumbers(Seed seed);
   ~RandomNumbers();
   RandomNumbers(const RandomNumbers& other);
   RandomNumbers& operator=(const RandomNumbers& other);
 
-  /// Uniform on the open interval from 0 to 1.
+  /// Uniform on the open interval from 0 to 1. Throws no Error of its own.
   [[nodiscard]] double uniform();
-  /// Standard normal.
+  /// Standard normal. Throws no Error of its own.
   [[nodiscard]] double normal();
   /// Standard normals, many at a time and faster than one by one (another sequence): the polar method; Marsaglia and
-  /// Bray (1964), SIAM Rev. 6, 260.
+  /// Bray (1964), SIAM Rev. 6, 260. Throws no Error of its own.
   void fill_normal(std::span<double> values);
   /// Chi-squared with any number of degrees of freedom above 0. Source: Marsaglia and Tsang (2000), ACM Trans. Math.
-  /// Softw. 26, 363.
+  /// Softw. 26, 363. Throws Error (bad_argument) for another number.
   [[nodiscard]] double chi_squared(double degrees_of_freedom);
 
  private:

@@ -65,7 +65,7 @@ concept NumberTable = detail::Shaped<T> &&
     (detail::ReadByPlace<T> || detail::StillToBeComputed<T>)&&!std::same_as<T, Matrix>;
 
 /// A list of numbers that owns them, but for one that was lent (Observations::borrowed), whose copies do. Elements are
-/// counted from 0; none is checked to be within.
+/// counted from 0; none is checked to be within. None of these throws an Error of its own.
 class Vector {
  public:
   using value_type = double;
@@ -141,7 +141,7 @@ class Vector {
 };
 
 /// A table of numbers that owns them, stored column by column. Rows and columns are counted from 0; none is checked to
-/// be within.
+/// be within. None of these throws an Error of its own.
 class Matrix {
  public:
   using value_type = double;

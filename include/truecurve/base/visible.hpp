@@ -1,4 +1,5 @@
 // Text that shows all that is in it.
+// None of these throws an Error of its own.
 //
 // Example:
 //     EXPECT_EQ(truecurve::visible("red\x1b[31m"), "red<ESC>[31m");

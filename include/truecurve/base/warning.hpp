@@ -30,7 +30,7 @@ enum class WarningCode {
   weights_not_settled,    ///< weights that follow from the curve had not settled
 };
 /// Its name as records write it: "not_converged".
-[[nodiscard]] std::string_view name(WarningCode code);
+[[nodiscard]] std::string_view name(WarningCode code) noexcept;
 
 /// A remark on a result: a stable code for programs, a sentence for people.
 struct Warning {

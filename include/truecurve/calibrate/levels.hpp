@@ -29,13 +29,13 @@ struct CalibrationLevel {
   Interval interval{};         ///< mean ± t s/sqrt(n); of counts the exact interval of their sum (Garwood 1936)
 };
 
-/// The readings by equal amounts, ascending. Requires 0 < level < 1.
+/// The readings by equal amounts, ascending. Requires 0 < level < 1. Throws no Error of its own.
 [[nodiscard]] std::vector<CalibrationLevel> levels_of(std::span<const Reading> readings, Level level = 0.95);
 
 /// How far a reading or a variance lies out: a straggler for 0.01 <= p < 0.05, an outlier below; ISO 5725-2:2019, 8.3.
 enum class Grade { straggler, outlier };
 /// "straggler" or "outlier".
-[[nodiscard]] std::string_view name(Grade grade);
+[[nodiscard]] std::string_view name(Grade grade) noexcept;
 
 /// A reading that lies farther from the mean of its level than chance would have it, or a level whose scatter does.
 struct Suspicion {
@@ -84,7 +84,8 @@ struct LevelTests {
 /// 1999 sets of normal readings with equal scatter (seed 1), as many at each level as there are, rounded to the same
 /// step where that is more than a tenth of the scatter; p = (1 + number as extreme)/2000. Without rounding Grubbs', for
 /// equal numbers of replicates Cochran's, and the ratio high to low have theirs from Student's t and F. Source: ISO
-/// 5725-2:2019, 8.3.4 (Cochran) and 8.3.5 (Grubbs); Westfall and Young (1993) for the family.
+/// 5725-2:2019, 8.3.4 (Cochran) and 8.3.5 (Grubbs); Westfall and Young (1993) for the family. Throws no Error of its
+/// own.
 [[nodiscard]] LevelTests test_levels(std::span<const CalibrationLevel> levels);
 
 /// p of Grubbs' statistic of `n` readings, two-sided: Bonferroni's bound, exact where only one reading can be so far
@@ -102,13 +103,14 @@ struct VarianceFunction {
   double aicc = not_a_number;
 
   /// sqrt(s0² + (k signal)²)
-  [[nodiscard]] double at(double signal) const;
+  [[nodiscard]] double at(double signal) const noexcept;
 };
 
 /// The three forms fitted to the variances of the levels by maximum likelihood (s² n' / sigma² chi-squared distributed
 /// with n' = n - 1), signal = mean of the level less `blank`; levels whose replicates are all equal count as those that
 /// scatter little. In the order of the enumeration; empty where no level has replicates or none of them scatters.
-/// Source: Thompson (1988) Analyst 113, 1579 for the form; Carroll and Ruppert (1988), chapter 3.
+/// Source: Thompson (1988) Analyst 113, 1579 for the form; Carroll and Ruppert (1988), chapter 3. Throws no Error of
+/// its own.
 [[nodiscard]] std::vector<VarianceFunction> variance_functions(std::span<const CalibrationLevel> levels,
                                                                double blank = 0);
 

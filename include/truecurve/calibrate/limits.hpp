@@ -57,7 +57,7 @@ enum class LimitRouteKind {
 };
 /// "residual SD", "intercept SD", "blank SD", "fortified SD", "counting statistics", "prediction bands", "critical
 /// value and power", "counts, paired blank", "counts, known blank".
-[[nodiscard]] std::string_view name(LimitRouteKind route);
+[[nodiscard]] std::string_view name(LimitRouteKind route) noexcept;
 
 /// One way to a limit.
 struct LimitRoute {
@@ -70,7 +70,7 @@ struct LimitRoute {
   std::string rests_on{};
   std::vector<std::string> remarks{};  ///< what speaks against it here
 
-  /// The remarks in one line, between semicolons.
+  /// The remarks in one line, between semicolons. Throws no Error of its own.
   [[nodiscard]] std::string remark() const;
 };
 
@@ -96,7 +96,7 @@ struct CountingLimits {
 /// blank that is known: the smallest count that Poisson exceeds with probability alpha or less, less the blank.
 /// Otherwise the smallest net count above a blank of as many counts as expected, to a whole number, that the binomial
 /// test of the two declares different at alpha; detection over all counts of that blank. Source: Currie (1968);
-/// Przyborowski and Wilenski (1940), Biometrika 31, 313.
+/// Przyborowski and Wilenski (1940), Biometrika 31, 313. Throws Error as counting_limits().
 [[nodiscard]] CountingLimits counting_limits_exact(double blank, double ratio, double alpha, double beta);
 
 }  // namespace truecurve

@@ -37,7 +37,7 @@ enum class AmountFlag {
 };
 /// "", "not detected", "below zero", "detected, below the detection limit", "below the quantitation limit", "above the
 /// range", "below the range", "ambiguous".
-[[nodiscard]] std::string_view name(AmountFlag flag);
+[[nodiscard]] std::string_view name(AmountFlag flag) noexcept;
 
 /// One sample or control.
 struct Quantified {

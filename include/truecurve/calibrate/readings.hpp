@@ -27,7 +27,7 @@ enum class ReadingKind {
 };
 
 /// "standard", "blank", ...
-[[nodiscard]] std::string_view name(ReadingKind kind);
+[[nodiscard]] std::string_view name(ReadingKind kind) noexcept;
 
 /// One reading of the instrument.
 struct Reading {
@@ -45,7 +45,7 @@ struct Reading {
   std::size_t replicate = 0;                 ///< of several signal columns which, from 0
 
   /// The counted number. Requires an exposure.
-  [[nodiscard]] double count() const;
+  [[nodiscard]] double count() const noexcept;
 };
 
 /// Which columns play which part. `kind`, `sample`, `dilution` and `order` may be empty.
@@ -74,16 +74,19 @@ struct Readings {
   std::vector<std::string> remarks{};         ///< units that were converted
   bool are_counts = false;                    ///< the signals are counts over their exposures
 
-  /// "row 7", of several columns of signals "row 7, I2", of a further table "row 7 of blanks.csv".
+  /// "row 7", of several columns of signals "row 7, I2", of a further table "row 7 of blanks.csv". Throws no Error of
+  /// its own.
   [[nodiscard]] std::string place_of(const Reading& reading) const;
 
+  /// The readings of one kind, in the order of the table. Throws no Error of its own.
   [[nodiscard]] std::vector<Reading> of(ReadingKind kind) const;
 };
 
 /// Takes a table apart. A missing signal is left out and listed; a row that needs an amount and has none is an error.
 /// Throws Error: unknown_column, text_in_numbers (a signal such as "<0.5": the row, the text and what to do),
 /// bad_argument (a kind that is not known; a dilution that is not positive; no signals; events among trials; stated
-/// uncertainties of counts), unsuitable_row (also of a count that is none, or an exposure that is not above 0).
+/// uncertainties of counts), bad_uncertainty (one that is not finite and above 0), unsuitable_row (also of a count that
+/// is none, or an exposure that is not above 0).
 [[nodiscard]] Readings readings_of(const Table& table, const ReadingColumns& columns,
                                    const std::vector<LeftOut>& left_out = {});
 

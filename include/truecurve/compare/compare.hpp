@@ -50,7 +50,7 @@ enum class RemarkCode {
   check,               ///< a check of its residuals
 };
 /// Its name as records write it: "not_converged".
-[[nodiscard]] std::string_view name(RemarkCode code);
+[[nodiscard]] std::string_view name(RemarkCode code) noexcept;
 
 /// Something to know about a candidate before it is believed.
 struct CandidateRemark {
@@ -87,7 +87,7 @@ struct Candidate {
   std::size_t largest_residual_row = 0;    ///< number in the table
   std::vector<Check> checks{};             ///< of its residuals
   std::vector<CandidateRemark> remarks{};
-  [[nodiscard]] bool has(RemarkCode code) const;
+  [[nodiscard]] bool has(RemarkCode code) const noexcept;
 };
 
 /// A pair of candidates of which one is a special case of the other; places in `candidates`.

@@ -21,7 +21,7 @@ namespace truecurve {
 /// the smaller is the larger with parameters held (by the user, or at 0 where they enter linearly), whatever its
 /// parameters are called. A limit (exponential in logistic) is no special case. The left sides must be the same. Where
 /// parameters of the larger were given limits, the smaller fitted curve must lie inside them. False for models given as
-/// C++ code, which can't be looked into.
+/// C++ code, which can't be looked into. Throws no Error of its own.
 [[nodiscard]] bool is_special_case(const Fit& smaller, const Fit& larger);
 
 /// The test of the hypothesis that the smaller curve is the true one.
@@ -39,10 +39,10 @@ struct NestedTest {
 /// Requires fits of the same rows. Exact for linear models with known weights, approximate for others. Weights that
 /// follow from the curve are those of the smaller, which is true under the hypothesis: the larger is fitted with them
 /// once more. NaN where the larger fit leaves no degrees of freedom. Source: Draper and Smith (1998), 6.1; Bates and
-/// Watts (1988), 3.10.
+/// Watts (1988), 3.10. Throws Error (bad_argument) where the rows, their responses or the kinds of response differ.
 [[nodiscard]] NestedTest nested_test(const Fit& smaller, const Fit& larger);
 
 /// "F", "chi-squared".
-[[nodiscard]] std::string_view name(NestedTest::Kind kind);
+[[nodiscard]] std::string_view name(NestedTest::Kind kind) noexcept;
 
 }  // namespace truecurve

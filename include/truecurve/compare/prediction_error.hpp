@@ -36,7 +36,8 @@ struct LeaveOneOut {
 };
 
 /// Models that are not linear are refitted up to 500 rows; beyond, 25 rows are, among them that of the highest
-/// leverage. Source: Allen (1974) Technometrics 16, 125 (the sum of squares of these errors is his PRESS).
+/// leverage. Source: Allen (1974) Technometrics 16, 125 (the sum of squares of these errors is his PRESS). NaN for a
+/// row without which the others can't be fitted. Throws no Error of its own.
 [[nodiscard]] LeaveOneOut leave_one_out(const Fit& fit);
 
 /// The rows dealt into `folds` groups at random (seeded), each predicted by the curve fitted to the other groups. Rows

@@ -1,4 +1,5 @@
 // The same curve fitted directly and in a straightened form: what each assumes, and what the rows say of it.
+// None of these throws an Error of its own.
 //
 // Example:
 //     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {9, 6.2, 3.9, 2.8});

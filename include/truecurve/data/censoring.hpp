@@ -24,14 +24,14 @@ enum class Censoring : unsigned char {
   above,  ///< more than it (right-censored): a run-out
 };
 
-[[nodiscard]] std::string_view name(Censoring censoring);
+[[nodiscard]] std::string_view name(Censoring censoring) noexcept;
 
 /// Observations and what each used row says about its response, whose number is the limit where it is one.
 struct CensoredRows {
   Observations rows;
   std::vector<Censoring> of{};  ///< one a used row
 
-  [[nodiscard]] std::size_t count(Censoring censoring) const;
+  [[nodiscard]] std::size_t count(Censoring censoring) const noexcept;
 };
 
 /// Takes the chosen columns out of a table whose response has cells such as "<0.05" or "> 1e7" (also ≤, ≥, <=, >=), or

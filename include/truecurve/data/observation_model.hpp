@@ -24,7 +24,7 @@ enum class ResponseKind {
   other,     ///< a kernel of the user's own
 };
 
-[[nodiscard]] std::string_view name(ResponseKind kind);
+[[nodiscard]] std::string_view name(ResponseKind kind) noexcept;
 
 /// Rows of a response, column-wise.
 struct ResponseBlock {
@@ -40,7 +40,8 @@ struct ResponseBlock {
 /// parameter (the mean) and a size for each row that divides the variance; they give the functions of a unit size, and
 /// all others follow.
 ///
-/// Source: McCullagh and Nelder (1989) Generalized Linear Models, 2nd ed., 2.2 and 2.3.
+/// Source: McCullagh and Nelder (1989) Generalized Linear Models, 2nd ed., 2.2 and 2.3. Of our own kinds none throws an
+/// Error; what one of the user's own throws leaves fit() as it is.
 class ResponseKernel {
  public:
   virtual ~ResponseKernel() = default;
@@ -107,7 +108,7 @@ class ResponseKernel {
                                          double* weight_root, bool with_objective = true) const;
 };
 
-/// Immutable, cheap to copy.
+/// Immutable, cheap to copy. None of these throws an Error of its own but where it says so.
 class ObservationModel {
  public:
   /// Measured readings that all scatter alike, by how much is not known.
@@ -120,8 +121,8 @@ class ObservationModel {
   [[nodiscard]] static ObservationModel events();
   /// Counts, each for an exposure.
   [[nodiscard]] static ObservationModel counts();
-  /// A kind of the user's own. Requires a kernel.
-  explicit ObservationModel(std::shared_ptr<const ResponseKernel> kernel) : kernel_(std::move(kernel)) {}
+  /// A kind of the user's own. Throws Error (bad_argument) without a kernel.
+  explicit ObservationModel(std::shared_ptr<const ResponseKernel> kernel);
   /// Measured readings that scatter alike, events or counts.
   [[nodiscard]] static ObservationModel of(ResponseKind kind);
 

@@ -26,15 +26,17 @@ class Uncertainty {
 
   /// Automatic: the column headed `u(NAME)` or `u_NAME` where the table has one, else none.
   Uncertainty() = default;
-  /// The column of that name, in the unit of the response.
+  /// The column of that name, in the unit of the response. Throws no Error of its own.
   Uncertainty(std::string column)
       : kind_(Kind::column), column_(std::move(column)) {}               // NOLINT: a column's name is one
   Uncertainty(const char* column) : Uncertainty(std::string(column)) {}  // NOLINT
+  /// None are taken, whatever columns there are. Throws no Error of its own.
   [[nodiscard]] static Uncertainty none();
-  /// The same for every row, in the unit of the response.
+  /// The same for every row, in the unit of the response. Throws Error (bad_uncertainty) unless it is finite and above
+  /// 0.
   [[nodiscard]] static Uncertainty number(double value);
   /// This share of the value, in percent. A fit takes it of its curve, by iteration: of the reading itself it would
-  /// give low readings too much weight.
+  /// give low readings too much weight. Throws Error as number().
   [[nodiscard]] static Uncertainty percent(double value);
 
   [[nodiscard]] Kind kind() const noexcept { return kind_; }
@@ -103,7 +105,8 @@ class Observations {
   /// counted: no whole number, less than 0, more events than trials, a size that is not above 0).
   Observations(const Table& table, const Choice& choice);
 
-  /// Straight from arrays: the columns are called x and y. `uncertainties` is empty, or one a row.
+  /// Straight from arrays: the columns are called x and y. `uncertainties` is empty, or one a row. Throws Error as
+  /// of_columns().
   [[nodiscard]] static Observations of(Vector x, Vector y, Vector uncertainties = {});
 
   /// Of named columns with their units, one predictor or more, or none: all of equal length. `uncertainties`, in the
@@ -113,7 +116,8 @@ class Observations {
                                                Vector uncertainties = {});
   /// The same of arrays that stay with the caller: nothing is copied, and they must be neither changed nor freed while
   /// these observations, their copies, or a fit of them exist. What is derived from them (`without`, `with_response`)
-  /// owns its numbers. Beside them a fit of a line needs no memory that grows with the rows.
+  /// owns its numbers. Beside them a fit of a line needs no memory that grows with the rows. Throws Error as
+  /// of_columns().
   [[nodiscard]] static Observations borrowed(NamedSpan response, const std::vector<NamedSpan>& predictors,
                                              std::span<const double> uncertainties = {});
 
@@ -134,7 +138,7 @@ class Observations {
   [[nodiscard]] const Vector& sizes() const noexcept;
   /// Whether the trials or exposures are other than 1.
   [[nodiscard]] bool has_sizes() const noexcept;
-  /// The counted numbers themselves, one a used row: events, or counts.
+  /// The counted numbers themselves, one a used row: events, or counts. Throws no Error of its own.
   [[nodiscard]] Vector counted_numbers() const;
   /// Where trials or exposures come from, as a phrase: "from column n"; empty where there are none.
   [[nodiscard]] const std::string& size_origin() const noexcept;
@@ -152,8 +156,9 @@ class Observations {
   [[nodiscard]] bool has_uncertainties() const noexcept;
   /// Where the uncertainties come from, as a phrase: "from column u(T), found by itself"; empty without any.
   [[nodiscard]] const std::string& uncertainty_origin() const noexcept;
-  [[nodiscard]] std::span<const std::uint32_t> source_rows() const;  ///< the number of each used row, from 1
+  [[nodiscard]] std::span<const std::uint32_t> source_rows() const noexcept;  ///< the number of each used row, from 1
   /// Numbers that rise in the order of measurement, one for each used row: those of a chosen column, else of the rows.
+  /// Throws no Error of its own.
   [[nodiscard]] Vector order() const;
   [[nodiscard]] std::span<const LeftOut> left_out() const noexcept;  ///< in row order
   [[nodiscard]] std::size_t rows_read() const noexcept;
@@ -164,9 +169,9 @@ class Observations {
   /// The same rows with another response and other stated uncertainties (one a used row, or empty). They count as
   /// measured. Throws Error (bad_argument) where the lengths differ.
   [[nodiscard]] Observations with_response(Vector values, Vector uncertainties) const;
-  /// The same, their scatter (one a used row, or empty) known but for its scale.
+  /// The same, their scatter (one a used row, or empty) known but for its scale. Throws Error as with_response().
   [[nodiscard]] Observations with_relative_scatter(Vector values, Vector row_scatter) const;
-  /// The same rows with another response that scatters as it did.
+  /// The same rows with another response that scatters as it did. Throws Error as the other.
   [[nodiscard]] Observations with_response(Vector values) const;
 
   /// The same rows, their responses scattering as a model says that is not of our own kinds; sizes one a row, greater

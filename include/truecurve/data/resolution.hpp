@@ -1,4 +1,5 @@
 // The step in which readings were written down.
+// None of these throws an Error of its own.
 //
 // Example:
 //     EXPECT_DOUBLE_EQ(truecurve::resolution_of(std::vector<double>{20.1, 20.3, 21.0}), 0.1);

@@ -18,7 +18,7 @@ struct GrowingScatter {
   double constant = not_a_number;  ///< s0, in the unit of the response; 0 for one proportional to the mean
   double slope = not_a_number;     ///< k: the scatter as a share of the mean; 0 for a constant one
 
-  [[nodiscard]] double at(double mean) const;
+  [[nodiscard]] double at(double mean) const noexcept;
 };
 
 /// The standard deviation of a single reading as a function of its mean: the one law by which rows are weighted, new
@@ -42,9 +42,9 @@ struct Scatter {
   std::vector<std::pair<double, double>> table{};  ///< (mean, standard deviation), ascending
 
   /// NaN where the mean alone does not tell it (left_side, by_row, an empty table).
-  [[nodiscard]] double at(double mean) const;
+  [[nodiscard]] double at(double mean) const noexcept;
   /// Whether it depends on the mean.
-  [[nodiscard]] bool follows_the_mean() const;
+  [[nodiscard]] bool follows_the_mean() const noexcept;
 };
 
 }  // namespace truecurve

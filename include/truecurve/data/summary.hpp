@@ -1,4 +1,5 @@
 // What a column of measurements looks like before anything is fitted.
+// None of these throws an Error of its own.
 //
 // Example:
 //     const auto table = truecurve::Table::from_columns({{"x", "", {1, 2, 4, 3, 100}}});

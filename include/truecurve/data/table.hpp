@@ -31,13 +31,14 @@ struct Column {
   std::string own_name{};         ///< the name before an alias took its place; empty where none did
 
   /// Whether the column holds words rather than measurements: more text cells than numbers.
-  [[nodiscard]] bool is_text() const;
+  [[nodiscard]] bool is_text() const noexcept;
   /// The text of a cell, or nullptr where the cell is a number or missing.
-  [[nodiscard]] const std::string* text_at(std::size_t row) const;
-  [[nodiscard]] bool is_missing(std::size_t row) const;
-  [[nodiscard]] std::size_t missing_count() const;
+  [[nodiscard]] const std::string* text_at(std::size_t row) const noexcept;
+  /// Whether a cell holds neither number nor text, or there is no such row.
+  [[nodiscard]] bool is_missing(std::size_t row) const noexcept;
+  [[nodiscard]] std::size_t missing_count() const noexcept;
   /// Whether the column may be called so: by its name, the name that an alias took the place of, or its whole header.
-  [[nodiscard]] bool is_called(std::string_view text) const;
+  [[nodiscard]] bool is_called(std::string_view text) const noexcept;
 };
 
 /// A column given from C++.
@@ -62,6 +63,7 @@ class Table {
   /// Requires distinct, non-empty names and columns of equal length; throws Error (duplicate_column, bad_argument).
   explicit Table(std::vector<Column> columns, TableSource source = {}, std::vector<std::uint32_t> lines = {});
 
+  /// Of columns of numbers, made in memory. Throws Error as the constructor.
   [[nodiscard]] static Table from_columns(std::vector<NamedNumbers> columns);
 
   [[nodiscard]] std::size_t rows() const noexcept { return rows_; }
@@ -78,7 +80,7 @@ class Table {
   [[nodiscard]] const Column* uncertainty_of(const Column& quantity) const noexcept;
 
   /// The line of the source at which a row (index from 0) stands; 0 for a table made in memory.
-  [[nodiscard]] std::size_t line(std::size_t row) const;
+  [[nodiscard]] std::size_t line(std::size_t row) const noexcept;
 
   /// A table in which the column found under `header` (name or whole header) is called `alias`, too: it is still found
   /// under the names it had. Throws Error (unknown_column, duplicate_column).
@@ -101,10 +103,12 @@ class Table {
   std::size_t rows_ = 0;
 };
 
-/// The candidate nearest to a mistyped word (edit distance, letter case ignored), or empty where none is near.
+/// The candidate nearest to a mistyped word (edit distance, letter case ignored), or empty where none is near. Throws
+/// no Error of its own.
 [[nodiscard]] std::string nearest_name(std::string_view word, std::span<const std::string> candidates);
 
-/// "row 7" for a table in memory, "row 7 (line 9)" for one from a file; `row` counts from 0, the text from 1.
+/// "row 7" for a table in memory, "row 7 (line 9)" for one from a file; `row` counts from 0, the text from 1. Throws no
+/// Error of its own.
 [[nodiscard]] std::string row_text(const Table& table, std::size_t row);
 
 }  // namespace truecurve

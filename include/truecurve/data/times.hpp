@@ -1,4 +1,5 @@
 // Dates and times of a column as the time since its first row.
+// None of these throws an Error of its own.
 //
 // Example:
 //     truecurve::Column column{.name = "when"};

@@ -1,4 +1,5 @@
 // Units that differ by a prefix of the SI.
+// None of these throws an Error of its own.
 //
 // Example:
 //     EXPECT_DOUBLE_EQ(*truecurve::unit_factor("cps", "kcps"), 1e-3);

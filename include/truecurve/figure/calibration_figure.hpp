@@ -23,7 +23,8 @@ namespace truecurve {
 void draw_calibration(const Calibration& calibration, const std::filesystem::path& file,
                       const FigureLayout& layout = {});
 
-/// Residuals by level, and beneath their sizes with the scatter that the calibration takes for granted.
+/// Residuals by level, and beneath their sizes with the scatter that the calibration takes for granted. Throws Error as
+/// draw_fit().
 void draw_calibration_residuals(const Calibration& calibration, const std::filesystem::path& file);
 
 /// How one unknown is read: from its signal to the curve and down to its amount, with the interval on both axes. Throws

@@ -23,7 +23,8 @@ namespace truecurve {
 /// the order of the table, each with its colour and its kind of line. Throws Error as draw_fit().
 void draw_comparison(const Comparison& comparison, const std::filesystem::path& file, const FigureLayout& layout = {});
 
-/// The residuals of up to nine candidates in panels on one common scale, in the order of the table.
+/// The residuals of up to nine candidates in panels on one common scale, in the order of the table. Throws Error as
+/// draw_fit().
 void draw_comparison_residuals(const Comparison& comparison, const std::filesystem::path& file);
 
 /// How far each candidate's AICc lies behind the best, as dots on one line each; up to 20 candidates. Throws Error:

@@ -34,7 +34,8 @@ struct FigureOptions {
 /// library lacks its driver), cannot_write.
 void draw_fit(const Fit& fit, const std::filesystem::path& file, const FigureOptions& options = {});
 
-/// Draws a curve at its starts over the rows, with the residuals beneath; as draw_fit, without bands.
+/// Draws a curve at its starts over the rows, with the residuals beneath; as draw_fit, without bands. Throws Error as
+/// draw_fit().
 void draw_preview(const Preview& preview, const Observations& observations, const std::filesystem::path& file,
                   const FigureLayout& layout = {});
 

@@ -28,7 +28,7 @@ enum class Distribution {
   weibull,    ///< P(z > t) = exp(-e^t); f is the scale, exceeded by 36.8 %, and k = 1/s the shape
 };
 
-[[nodiscard]] std::string_view name(Distribution distribution);
+[[nodiscard]] std::string_view name(Distribution distribution) noexcept;
 
 struct CensoredOptions {
   Distribution distribution = Distribution::normal;
@@ -54,7 +54,7 @@ struct CensoredFit {
   int evaluations = 0;
 
   /// "s", or of Weibull's distribution "k" ("scatter_s", "shape_k" where the curve has such a parameter), its value and
-  /// its standard uncertainty.
+  /// its standard uncertainty. Throws no Error of its own.
   [[nodiscard]] std::string scatter_name() const;
   [[nodiscard]] double scatter_value() const;
   [[nodiscard]] double scatter_uncertainty() const;
@@ -69,7 +69,8 @@ struct CensoredFit {
 [[nodiscard]] CensoredFit fit_censored(const Model& model, const CensoredRows& data,
                                        const CensoredOptions& options = {});
 
-/// z below which a share of all lies: of a normal distribution, or of Weibull's ln(-ln(1 - share)).
+/// z below which a share of all lies: of a normal distribution, or of Weibull's ln(-ln(1 - share)). Requires
+/// 0 < share < 1; throws Error (bad_argument).
 [[nodiscard]] double standard_quantile(Distribution distribution, double share);
 
 }  // namespace truecurve

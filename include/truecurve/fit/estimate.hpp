@@ -39,7 +39,8 @@ struct OpenEnd {
   double bound = not_a_number;
 };
 
-/// "at least 23", "at most 0.024": the bound with two digits, rounded so that no value beyond it is left out.
+/// "at least 23", "at most 0.024": the bound with two digits, rounded so that no value beyond it is left out. Throws no
+/// Error of its own.
 [[nodiscard]] std::string end_text(const OpenEnd& end);
 
 namespace detail {
@@ -51,16 +52,17 @@ struct EstimateAccess;
 class Estimate {
  public:
   [[nodiscard]] const Model& model() const noexcept;
-  [[nodiscard]] const std::vector<std::string>& parameter_names() const { return model().parameters(); }
+  [[nodiscard]] const std::vector<std::string>& parameter_names() const noexcept { return model().parameters(); }
   /// Length p, in the order of parameter_names().
   [[nodiscard]] const Vector& parameters() const noexcept;
   /// Of each parameter; NaN where it can't be known, 0 for a parameter at its limit.
   [[nodiscard]] const Vector& standard_uncertainties() const noexcept;
   /// Covariance of two parameters, u_i u_j r_ij; beyond the range of a double where the squares of the uncertainties
-  /// are (0 or infinite): what is computed from uncertainties and correlations is not.
+  /// are (0 or infinite): what is computed from uncertainties and correlations is not. Throws no Error of its own.
   [[nodiscard]] Matrix covariance() const;
   /// The standard uncertainty of a quantity with this gradient by the parameters: sqrt(gᵀ C g), C the covariance
-  /// (JCGM 100:2008, equation 13), computed without its squares. Requires length p.
+  /// (JCGM 100:2008, equation 13), computed without its squares. Requires length p; throws Error (bad_argument)
+  /// otherwise.
   [[nodiscard]] double standard_uncertainty_along(const Vector& gradient) const;
   /// n - p, parameters at a limit not counted.
   [[nodiscard]] double degrees_of_freedom() const noexcept;
@@ -92,28 +94,30 @@ class Estimate {
     return has_known_scale() ? infinity : degrees_of_freedom();
   }
 
-  /// Whether a parameter ended at a limit that was set for it: its row and column of the covariance are zero.
-  [[nodiscard]] bool is_at_limit(std::size_t parameter) const;
+  /// Whether a parameter ended at a limit that was set for it: its row and column of the covariance are zero. False
+  /// where there is no parameter of that index.
+  [[nodiscard]] bool is_at_limit(std::size_t parameter) const noexcept;
 
   /// Whether that limit is no set one but where the curve stops to change: the rows give the parameter one end only.
-  [[nodiscard]] bool is_open(std::size_t parameter) const;
+  [[nodiscard]] bool is_open(std::size_t parameter) const noexcept;
 
   /// How many parameters the rows determine: all but those at a limit.
-  [[nodiscard]] std::size_t free_parameters() const;
+  [[nodiscard]] std::size_t free_parameters() const noexcept;
 
   /// Index of a parameter; throws Error (unknown_name) that names those there are.
   [[nodiscard]] std::size_t index_of(std::string_view parameter) const;
 
   /// The unit of a parameter, as it follows from those of the columns and the formula: the sides of an equation and the
   /// terms of a sum have one unit, the argument of exp or sin has none (JCGM 200:2012, 1.8). Empty for a pure number
-  /// and where it is not determined; unit_remarks() tells which.
+  /// and where it is not determined; unit_remarks() tells which. Throws Error (bad_argument) where there is no
+  /// parameter of that index.
   [[nodiscard]] std::string unit(std::size_t parameter) const;
 
   /// The factor that turns a standard uncertainty into the half width of a two-sided coverage interval: the normal
-  /// quantile for stated, Student's t for scatter (NaN without degrees of freedom). Requires 0 < level < 1.
+  /// quantile for stated, Student's t for scatter (NaN without degrees of freedom). Throws no Error of its own.
   [[nodiscard]] double coverage_factor(Level level) const;
   /// The same for the joint region of `count` quantities: the root of chi-squared's quantile for a known scale, else of
-  /// count times F's (NaN without degrees of freedom). Requires 0 < level < 1.
+  /// count times F's (NaN without degrees of freedom). Throws Error (bad_argument) where count is not above 0.
   [[nodiscard]] double region_factor(Level level, double count) const;
 
  private:
@@ -123,11 +127,11 @@ class Estimate {
 };
 
 /// What everything that follows from an estimate hangs on: a sentence for each parameter at a limit or with one end
-/// only.
+/// only. Throws no Error of its own.
 [[nodiscard]] std::vector<std::string> limit_remarks(const Estimate& estimate);
 
 /// Of which parameters the units of the columns determine none, and why: a sentence each. Empty where every unit is
-/// determined, and where no column states one.
+/// determined, and where no column states one. Throws no Error of its own.
 [[nodiscard]] std::vector<std::string> unit_remarks(const Estimate& estimate);
 
 }  // namespace truecurve

@@ -31,16 +31,17 @@ struct ParameterEstimate {
   std::string unit{};                          ///< empty where it is not known
 };
 
-/// "b = 1.8673(47) mm": with_uncertainty(), the name and the unit.
+/// "b = 1.8673(47) mm": with_uncertainty(), the name and the unit. Throws no Error of its own.
 [[nodiscard]] std::string parameter_text(const ParameterEstimate& parameter);
 
 /// Immutable and cheap to copy: an Estimate and what is bound to the data. All that is not stored is computed on
-/// demand.
+/// demand. None of these throws an Error of its own but where it says so.
 class Fit {
  public:
   [[nodiscard]] const Estimate& estimate() const noexcept;
   [[nodiscard]] const Model& model() const noexcept { return estimate().model(); }
   [[nodiscard]] const Observations& observations() const noexcept;
+  /// Throws Error (unknown_name) that names the parameters there are.
   [[nodiscard]] ParameterEstimate parameter(std::string_view name) const;
 
   /// Whether the response was counted: then the likelihood is maximised, and the deviance takes chi-squared's place.
@@ -118,17 +119,19 @@ class Fit {
 ///
 /// Throws Error: unknown_name (the model asks for another response), too_few_observations, rank_deficient (names the
 /// parameters that can't be told apart), unsuitable_row (names the row that a left-side transform can't take),
-/// not_finite (names the row or the start), bad_argument (a start for no parameter). A model that is not linear is
-/// solved by a trust-region Levenberg-Marquardt method on the parameters that do not enter linearly, the others being
-/// projected out at every step (variable projection; Golub and Pereyra 1973, Kaufman 1975; damping after Nielsen 1999),
-/// until the relative offset of Bates and Watts (1981) falls below 1e-8 and no longer improves. Parameters may be held
-/// or kept within limits (FitOptions). Without starts some hundred to several thousand points are drawn from a
-/// low-discrepancy sequence (Halton 1960), spread by the scales of the data and the part each parameter plays, and the
-/// best are descended from; the report says how many met in the best minimum. A search that ends without convergence is
-/// stated in the solver's report and in a warning. Where one of them would run away without an end, as the steepness of
-/// a step between two rows, it is held and told as such (OpenEnd). With a left-side transform g the values g(y) are
-/// fitted; stated uncertainties and a spread are propagated as u(g) = |dg/dy| u(y), at the measured response for stated
-/// ones and at the fitted curve, by iteration, for a spread. Source: Golub (1965) Numer. Math. 7, 206; Björck (1996)
+/// not_finite (names the row or the start), bad_argument (a start for no parameter), bad_uncertainty (stated ones asked
+/// for, and none given), not_supported (events fitted as measured readings, a spread that grows from nothing through a
+/// reading of zero, more than 63 parameters). A model that is not linear is solved by a trust-region
+/// Levenberg-Marquardt method on the parameters that do not enter linearly, the others being projected out at every
+/// step (variable projection; Golub and Pereyra 1973, Kaufman 1975; damping after Nielsen 1999), until the relative
+/// offset of Bates and Watts (1981) falls below 1e-8 and no longer improves. Parameters may be held or kept within
+/// limits (FitOptions). Without starts some hundred to several thousand points are drawn from a low-discrepancy
+/// sequence (Halton 1960), spread by the scales of the data and the part each parameter plays, and the best are
+/// descended from; the report says how many met in the best minimum. A search that ends without convergence is stated
+/// in the solver's report and in a warning. Where one of them would run away without an end, as the steepness of a step
+/// between two rows, it is held and told as such (OpenEnd). With a left-side transform g the values g(y) are fitted;
+/// stated uncertainties and a spread are propagated as u(g) = |dg/dy| u(y), at the measured response for stated ones
+/// and at the fitted curve, by iteration, for a spread. Source: Golub (1965) Numer. Math. 7, 206; Björck (1996)
 /// Numerical Methods for Least Squares Problems, 2.4 and 2.9.
 ///
 /// A search that is asked to end (FitOptions: stop, time_limit, most_evaluations) does so with its best so far; Error
@@ -139,8 +142,8 @@ class Fit {
 /// A fit, or why there is none.
 class FitAttempt {
  public:
-  FitAttempt(Fit fit) : fit_(std::move(fit)) {}          // NOLINT: a fit is one
-  FitAttempt(Error error) : error_(std::move(error)) {}  // NOLINT: and so is its failure
+  FitAttempt(Fit fit) noexcept : fit_(std::move(fit)) {}          // NOLINT: a fit is one
+  FitAttempt(Error error) noexcept : error_(std::move(error)) {}  // NOLINT: and so is its failure
 
   [[nodiscard]] explicit operator bool() const noexcept { return fit_.has_value(); }
   /// Throws the Error where there is none.

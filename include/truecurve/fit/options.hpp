@@ -33,7 +33,7 @@ enum class UncertaintyBasis {
 
 /// How the scatter of the measured response grows with it, where no uncertainties are stated: its standard deviation is
 /// proportional to |response|^power, or to |response + taken off|^power where it is that of a gross reading from which
-/// something was taken off, as a blank.
+/// something was taken off, as a blank. None of these throws an Error of its own.
 class Spread {
  public:
   /// Nothing is said: a model is fitted with equal scatter of its left side as written.
@@ -75,7 +75,7 @@ enum class FitStage {
   checking,    ///< whether the minimum is what it seems: other orders of like terms, parameters without a bound
 };
 /// "looking for starts", "beginning descents", "descending", "checking the minimum".
-[[nodiscard]] std::string_view name(FitStage stage);
+[[nodiscard]] std::string_view name(FitStage stage) noexcept;
 
 /// How far a search has come.
 struct FitProgress {
@@ -95,6 +95,7 @@ class ProgressCall {
       ProgressCall(Callable&& call)  // NOLINT: a function is one
       : call_(std::make_shared<Kept<std::remove_cvref_t<Callable>>>(std::forward<Callable>(call))) {}
 
+  /// Passes on what the callable throws.
   void operator()(const FitProgress& progress) const { call_->call(progress); }
   [[nodiscard]] explicit operator bool() const noexcept { return call_ != nullptr; }
 

@@ -1,4 +1,5 @@
 // Events that a predictor tells apart without an error: then the likelihood has no maximum.
+// None of these throws an Error of its own.
 //
 // Example:
 //     const auto rows = truecurve::Observations::counted({1, 2, 3, 4}, {0, 0, 1, 1},

@@ -30,7 +30,7 @@ enum class SolverMethod {
   scoring,              ///< of a response that was counted
 };
 /// "blocked QR", "blocked QR, refined", "double-double QR", "variable projection", "Levenberg-Marquardt", "scoring".
-[[nodiscard]] std::string_view name(SolverMethod method);
+[[nodiscard]] std::string_view name(SolverMethod method) noexcept;
 
 /// Why a search ended.
 enum class StopReason {
@@ -46,7 +46,7 @@ enum class StopReason {
   not_finite,       ///< the curve is not finite where the search stood
 };
 /// The same words with blanks: "relative offset".
-[[nodiscard]] std::string_view name(StopReason stop);
+[[nodiscard]] std::string_view name(StopReason stop) noexcept;
 
 /// What the solver did.
 struct SolverReport {

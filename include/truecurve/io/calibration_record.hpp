@@ -1,4 +1,5 @@
 // A calibration as a record with a checksum, what is restored from it, and quantities as a record.
+// None of these throws an Error of its own but where it says so.
 //
 // Example:
 //     const auto table = truecurve::Table::from_columns(

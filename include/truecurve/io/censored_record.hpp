@@ -1,4 +1,5 @@
 // The record of a fit with limits among its responses.
+// None of these throws an Error of its own but where it says so.
 //
 // Example:
 //     const auto table = truecurve::Table::from_columns({{"life", "h", {120, 190, 260, 310, 340}}});

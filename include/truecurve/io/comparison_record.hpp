@@ -1,4 +1,5 @@
 // A comparison as a record, and the candidates restored from one.
+// None of these throws an Error of its own but where it says so.
 //
 // Example:
 //     const auto points = truecurve::Observations::of({1, 2, 3, 4, 5, 6},

@@ -45,7 +45,8 @@ struct CsvOptions {
 /// chosen), ragged_row,
 /// duplicate_column, number_out_of_range. Reads in one pass; memory is about that of the numbers.
 [[nodiscard]] Table read_csv(const std::filesystem::path& file);
-/// The same, with the file called `source` in messages and records: as it was named, wherever it was found.
+/// The same, with the file called `source` in messages and records: as it was named, wherever it was found. Throws
+/// Error as the other.
 [[nodiscard]] Table read_csv(const std::filesystem::path& file, const std::string& source,
                              const CsvOptions& options = {});
 

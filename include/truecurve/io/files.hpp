@@ -23,7 +23,7 @@ namespace truecurve {
 /// Writes a whole file or nothing. The text goes to a file without a name in the same folder, is checked and brought to
 /// the disk, and then takes its place in one step; what was there before stays until then. A link's target is replaced
 /// and not the link, permissions are kept, and devices, FIFOs and the program's own streams (/dev/stdout) are written
-/// to as they are. Throws Error (cannot_write).
+/// to as they are. Throws Error: cannot_write, bad_argument (an empty name, a folder).
 void write_file(const std::filesystem::path& file, std::string_view text);
 
 /// Looks whether write_file() could write there, before anything is computed. Throws Error (bad_argument) for an empty
@@ -31,7 +31,7 @@ void write_file(const std::filesystem::path& file, std::string_view text);
 void require_writable(const std::filesystem::path& file);
 
 /// Whether two names are those of one file: by what they lead to where both exist, else by where they would be made.
-/// Devices and FIFOs, which may well be named twice, are one with nothing.
+/// Devices and FIFOs, which may well be named twice, are one with nothing. Throws no Error of its own.
 [[nodiscard]] bool is_same_file(const std::filesystem::path& a, const std::filesystem::path& b);
 
 /// SHA-256 of a file's bytes, in hexadecimal (FIPS 180-4). Throws Error (file_not_found).
@@ -42,6 +42,7 @@ void require_writable(const std::filesystem::path& file);
 /// takes what is written from then on.
 class Together {
  public:
+  /// Throws no Error of its own.
   Together();
   ~Together();
   Together(const Together&) = delete;
@@ -68,13 +69,14 @@ class Workshop {
   Workshop(const Workshop&) = delete;
   Workshop& operator=(const Workshop&) = delete;
 
-  [[nodiscard]] const std::filesystem::path& path() const { return path_; }
+  [[nodiscard]] const std::filesystem::path& path() const noexcept { return path_; }
 
   /// Moves its files into the target folder, each into the place of its like; other files there stay. All of them or,
-  /// where one can't be moved, none. Throws Error (cannot_write).
+  /// where one can't be moved, none. Throws Error: cannot_write, bad_argument (a folder where a file is to stand).
   void hand_over() const;
 
-  /// Folders that runs which were killed have left beside `target`; those of runs that go on are not among them.
+  /// Folders that runs which were killed have left beside `target`; those of runs that go on are not among them. Throws
+  /// no Error: of a folder that can't be read it knows none.
   [[nodiscard]] static std::vector<std::filesystem::path> left_behind(const std::filesystem::path& target);
 
  private:

@@ -1,4 +1,5 @@
 // The record of penalised estimates.
+// None of these throws an Error of its own but where it says so.
 //
 // Example:
 //     const auto rows = truecurve::Observations::counted({0, 1}, {0, 4},

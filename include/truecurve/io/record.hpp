@@ -1,4 +1,5 @@
 // Results as records: JSON files with full precision that the next command, or another program, reads.
+// None of these throws an Error of its own but where it says so.
 //
 // Example:
 //     const auto points = truecurve::Observations::of({1, 2, 3, 4}, {3.1, 4.9, 7.2, 8.8});

@@ -33,7 +33,7 @@ struct StudyTable {
   std::vector<StudyEntry> entries{};  ///< in the order of the file, `name` not among them
   Place place{};
 
-  /// The entry of that key, or nullptr.
+  /// The entry of that key, or nullptr. Throws no Error of its own.
   [[nodiscard]] const StudyEntry* find(std::string_view key) const;
   /// The one value of a key, or empty where there is none. Throws Error (bad_argument) where it is a list.
   [[nodiscard]] std::string value(std::string_view key) const;

@@ -1,4 +1,5 @@
 // A number that carries its derivatives: what a C++ model computes with to get exact derivatives.
+// None of these throws an Error of its own.
 //
 // Example:
 //     const truecurve::Dual tau = truecurve::Dual::variable(2, 0);

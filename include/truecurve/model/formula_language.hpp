@@ -15,6 +15,6 @@ enum class FormulaLanguage {
   cpp,          ///< C++11
   spreadsheet,  ///< a cell's formula, with the names of functions and signs that spreadsheets share
 };
-[[nodiscard]] std::string_view name(FormulaLanguage language);
+[[nodiscard]] std::string_view name(FormulaLanguage language) noexcept;
 
 }  // namespace truecurve

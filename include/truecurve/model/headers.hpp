@@ -1,4 +1,5 @@
 // Columns in a formula by their headers: 'Drying time' where a header is no plain name.
+// None of these throws an Error of its own.
 //
 // Example:
 //     const auto table = truecurve::Table::from_columns({{"Drying time", "min", {1, 2, 3}}, {"m", "g", {9, 6, 5}}});

@@ -35,14 +35,17 @@ struct FixedParameter {
   double value = 0;
 };
 
-/// Immutable and cheap to copy.
+/// Immutable and cheap to copy. What can be asked only of a model whose predictors are known (is_bound()) throws Error
+/// (bad_argument) of another; none throws anything else but where it says so.
 class Model {
  public:
   /// A model written as `response = expression`, or with a transform of the response on the left: `ln(y) = c - k*t`.
   /// The response is the first name on the left that does not stand on the right. Names among `predictors` are data,
   /// every other name is a parameter; left empty, the predictors are learnt from the observations at the first fit.
   /// Throws Error with a caret under the place: syntax, unknown_function, missing_operator, unbalanced_bracket,
-  /// name_is_function, parameter_without_effect, model_too_large. Cost: some microseconds a parameter.
+  /// name_is_function, unknown_name (a header in quotation marks among the parameters, e in e^x),
+  /// parameter_without_effect, model_too_large; not_supported (a left side that can't be solved for the response).
+  /// Cost: some microseconds a parameter.
   [[nodiscard]] static Model written(std::string_view text, const std::vector<std::string>& predictors = {});
 
   /// A model given as C++ code, `callable(x, p)`: x is the predictor as `double`, or all of them as `std::span<const
@@ -67,12 +70,13 @@ class Model {
                              exact ? Derivatives::exact : Derivatives::differences);
   }
 
-  /// The same model with its predictors named.
+  /// The same model with its predictors named. Throws Error: unknown_name, syntax, parameter_without_effect,
+  /// not_supported or bad_argument, as written() and function() do.
   [[nodiscard]] Model with_predictors(const std::vector<std::string>& predictors) const;
 
   /// The same model with parameters held at values: they are fitted no more, and parameters() names the others only.
   /// Throws Error: bad_argument (a name that is no parameter or stands twice, a value that is not finite, nothing left
-  /// to fit).
+  /// to fit), parameter_without_effect (with the others so held).
   [[nodiscard]] Model with_fixed(const std::vector<FixedParameter>& fixed) const;
 
   [[nodiscard]] const std::string& text() const noexcept;

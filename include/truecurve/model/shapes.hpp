@@ -45,10 +45,10 @@ struct Shape {
   std::string_view use;                 ///< where it is met
 };
 
-/// All shapes, simplest first.
+/// All shapes, simplest first. Throws no Error of its own.
 [[nodiscard]] std::span<const Shape> shapes();
 
-/// Whether the catalogue has a shape of that name; polynomial(k) counts.
+/// Whether the catalogue has a shape of that name; polynomial(k) counts. Throws no Error of its own.
 [[nodiscard]] bool is_shape(std::string_view name);
 
 /// The shape as a model of response `y` in predictor `x` (names of columns, plain names). `polynomial(k)` takes k from
@@ -62,7 +62,7 @@ struct Shape {
 [[nodiscard]] Model shape_model_of_several(std::string_view name, const std::vector<std::string>& x, std::string_view y,
                                            Route route = Route::direct);
 
-/// Whether a text can stand as a name in written maths.
+/// Whether a text can stand as a name in written maths. Throws no Error of its own.
 [[nodiscard]] bool is_plain_name(std::string_view text);
 
 }  // namespace truecurve

@@ -1,5 +1,6 @@
 // A result as a page of a laboratory notebook: its sentences, cautions, tables and figures, before they are set as
 // text, HTML, Markdown, LaTeX or CSV (truecurve/report/renderers.hpp).
+// None of these throws an Error of its own.
 //
 // Example:
 //     truecurve::Page page{.title = "T = a + b*t", .subject = "fitted to all 4 rows"};

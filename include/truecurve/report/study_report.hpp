@@ -1,4 +1,5 @@
 // A study's results as one self-contained HTML page.
+// None of these throws an Error of its own.
 //
 // Example:
 //     const truecurve::StudyReport report{.title = "Density",
