@@ -54,6 +54,15 @@ if grep -rnE '"[^"]*(--[a-z]|truecurve [a-z])' include src io report figure --in
   echo "the library names an option of the command"
   bad=1
 fi
+# One header brings the whole core but for Eigen.
+for file in include/truecurve/base/*.hpp include/truecurve/data/*.hpp include/truecurve/model/*.hpp include/truecurve/fit/*.hpp \
+  include/truecurve/assess/*.hpp include/truecurve/compare/*.hpp include/truecurve/calibrate/*.hpp; do
+  case $file in */eigen.hpp) continue ;; esac
+  if ! grep -q "<${file#include/}>" include/truecurve/truecurve.hpp; then
+    echo "truecurve.hpp does not include ${file#include/}"
+    bad=1
+  fi
+done
 # Every public function says which errors it throws.
 if ! awk -f tests/face.awk $(find include -name '*.hpp'); then
   echo "a public function does not say which errors it throws"

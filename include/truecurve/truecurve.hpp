@@ -11,6 +11,7 @@
 #include <truecurve/assess/counted.hpp>
 #include <truecurve/assess/curvature.hpp>
 #include <truecurve/assess/derived.hpp>
+#include <truecurve/assess/equation.hpp>
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/assess/means.hpp>
 #include <truecurve/assess/penalised.hpp>
@@ -23,6 +24,7 @@
 #include <truecurve/assess/straighten.hpp>
 #include <truecurve/assess/trust.hpp>
 #include <truecurve/assess/variance.hpp>
+#include <truecurve/base/advice.hpp>
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/level.hpp>
@@ -30,6 +32,7 @@
 #include <truecurve/base/random.hpp>
 #include <truecurve/base/vector.hpp>
 #include <truecurve/base/version.hpp>
+#include <truecurve/base/visible.hpp>
 #include <truecurve/base/warning.hpp>
 #include <truecurve/calibrate/additions.hpp>
 #include <truecurve/calibrate/amount.hpp>
@@ -49,8 +52,11 @@
 #include <truecurve/data/censoring.hpp>
 #include <truecurve/data/observation_model.hpp>
 #include <truecurve/data/observations.hpp>
+#include <truecurve/data/resolution.hpp>
+#include <truecurve/data/scatter.hpp>
 #include <truecurve/data/summary.hpp>
 #include <truecurve/data/table.hpp>
+#include <truecurve/data/times.hpp>
 #include <truecurve/data/units.hpp>
 #include <truecurve/fit/censored.hpp>
 #include <truecurve/fit/estimate.hpp>
@@ -61,6 +67,9 @@
 #include <truecurve/fit/separation.hpp>
 #include <truecurve/fit/solver_report.hpp>
 #include <truecurve/model/condition.hpp>
+#include <truecurve/model/dual.hpp>
+#include <truecurve/model/formula_language.hpp>
+#include <truecurve/model/function.hpp>
 #include <truecurve/model/headers.hpp>
 #include <truecurve/model/model.hpp>
 #include <truecurve/model/shapes.hpp>

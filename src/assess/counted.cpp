@@ -154,13 +154,26 @@ Interval exact_interval(ResponseKind kind, double counted, double size, Level le
                  .value = std::string(name(kind)),
                  .remedy = "ask for events or counts"});
   }
+  const auto refuse = [](const std::string& what, double value, const char* remedy) {
+    throw Error({.code = ErrorCode::bad_argument,
+                 .message = fmt::format("{}, and this is {}", what, shortest(value)),
+                 .subject = "exact_interval",
+                 .value = shortest(value),
+                 .remedy = remedy});
+  };
+  if (!(size > 0) || !std::isfinite(size))
+    refuse("a number of trials or an exposure is greater than 0", size, "give the trials or the exposure");
+  if (!(counted >= 0) || counted != std::floor(counted) || !std::isfinite(counted))
+    refuse("what was counted is a whole number of at least 0", counted, "give the number itself, no share or rate");
   const double tail = (1 - level) / 2;
   if (kind == ResponseKind::events) {
+    if (size != std::floor(size)) refuse("a number of trials is whole", size, "give the number of trials");
+    if (counted > size) refuse("of so many trials no more can be events", counted, "exchange events and trials");
     return {counted > 0 ? detail::beta_quantile(counted, size - counted + 1, tail) : 0,
             counted < size ? detail::beta_quantile(counted + 1, size - counted, 1 - tail) : 1};
   }
   return {(counted > 0 ? detail::gamma_quantile(counted, tail) : 0) / size,
-          detail::gamma_quantile(counted + 1, 1 - tail) / size};
+          detail::gamma_exceeded(counted + 1, tail) / size};
 }
 
 Vector quantile_residuals(const Fit& fit, Seed seed) {

@@ -32,10 +32,17 @@ double smallest_reaching(double p, double mean, double sd, double skewness,
   return guess - last_whole_number(0, 1, [&](double lower) { return lower <= guess && !is_below(guess - lower); });
 }
 
+// P(X <= x) of a gamma distribution is at most exp(shape + shape ln(x/shape) - x) below its mean (Chernoff 1952): here
+// next to nothing, where the series would overflow.
+bool is_far_below(double shape, double x) {
+  constexpr double next_to_nothing = -745;
+  return x < shape && shape + shape * std::log(x / shape) - x < next_to_nothing;
+}
+
 }  // namespace
 
 double gamma_below(double shape, double x) {
-  if (!(x > 0)) return 0;
+  if (!(x > 0) || is_far_below(shape, x)) return 0;
   if (shape < many_events) return boost::math::gamma_p(shape, x);
   return normal_probability((std::cbrt(x / shape) - (1 - 1 / (9 * shape))) * 3 * std::sqrt(shape));
 }
@@ -45,11 +52,16 @@ double gamma_quantile(double shape, double p) {
   return shape * std::pow(1 - 1 / (9 * shape) + normal_quantile(p) / (3 * std::sqrt(shape)), 3);
 }
 
+double gamma_exceeded(double shape, double q) {
+  if (shape < many_events) return boost::math::gamma_q_inv(shape, q);
+  return shape * std::pow(1 - 1 / (9 * shape) - normal_quantile(q) / (3 * std::sqrt(shape)), 3);
+}
+
 double gamma_density(double shape, double x) { return boost::math::gamma_p_derivative(shape, x); }
 
 double poisson_at_most(double count, double mean) {
   if (count < 0) return 0;
-  if (!(mean > 0)) return 1;
+  if (!(mean > 0) || is_far_below(count + 1, mean)) return 1;
   return std::max(count, mean) < many_events ? boost::math::gamma_q(count + 1, mean) : 1 - gamma_below(count + 1, mean);
 }
 

@@ -8,6 +8,8 @@ namespace truecurve::detail {
 [[nodiscard]] double gamma_below(double shape, double x);
 [[nodiscard]] double gamma_density(double shape, double x);
 [[nodiscard]] double gamma_quantile(double shape, double p);
+/// What is exceeded with probability q > 0, however small.
+[[nodiscard]] double gamma_exceeded(double shape, double q);
 
 /// Probability of at most so many (a whole number) of a Poisson distribution, and of a binomial one; of more than 1e8
 /// trials by Poisson's or the normal distribution.

@@ -29,18 +29,22 @@ double detection_noncentrality(double degrees_of_freedom, double alpha, double b
   const auto missed = [&](double noncentrality) {
     return noncentral_t_probability(t, degrees_of_freedom, noncentrality) - beta;
   };
+  if (std::isinf(t)) return t;
   if (missed(0) < 0) return 0;
   double high = 1;
-  while (missed(high) > 0 && high < 1e4) high *= 2;
+  while (missed(high) > 0 && std::isfinite(high)) high *= 2;
+  if (std::isinf(high)) return high;
   return detail::smooth_change_of_sign(0, high, missed);
 }
 
 CountingLimits counting_limits(double blank, double ratio, double alpha, double beta) {
-  if (!(blank >= 0) || !(ratio >= 1)) {
+  constexpr double largest_ratio = 1e6;
+  if (!(blank >= 0) || !std::isfinite(blank) || !(ratio >= 1) || ratio > largest_ratio) {
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("a blank of {} counts and a ratio of {} give no limits", blank, ratio),
                  .subject = "counts",
-                 .remedy = "give counts that are not negative, and 2 for a blank counted as long as the sample"});
+                 .remedy = "give counts that are not negative, and 2 for a blank counted as long as the sample; 1e6 at "
+                           "most"});
   }
   const double a = normal_quantile(1 - alpha);
   const double b = normal_quantile(1 - beta);

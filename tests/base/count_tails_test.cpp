@@ -115,6 +115,26 @@ TEST(CountTails, GoOnBeyondTheirSeries) {
     EXPECT_NEAR(both(0.99e8), both(1.01e8), 1e-3);
     EXPECT_NEAR(detail::beta_below(3, 7, detail::beta_quantile(3, 7, p)), p, 1e-12);
   }
+  // Far from the mean the series would overflow, and the tail is 0 or 1: P(N > 0) = 1 - exp(-mean).
+  for (const double mean : {5e-324, 1e-300, 1e-10, 0.01, 3.0, 100.0}) {
+    EXPECT_NEAR(detail::poisson_at_most(0, mean), std::exp(-mean), 1e-15) << mean;
+    for (const double count : {1000.0, 1754.0, 1e5, 9e6}) {
+      EXPECT_EQ(detail::poisson_at_most(count, mean), 1) << mean;
+      EXPECT_EQ(detail::gamma_below(count, mean), 0) << mean;
+      EXPECT_EQ(detail::binomial_at_most(count, 2e8, mean / 2e8), 1) << mean;
+    }
+  }
+  // ... but not sooner: 20 of a mean of 1 is the sum of a few terms.
+  double beyond = 0, term = std::exp(-1);
+  for (int k = 1; k < 60; ++k) {
+    term /= k;
+    if (k > 20) beyond += term;
+  }
+  EXPECT_NEAR(detail::gamma_below(21, 1) / beyond, 1, 1e-12);
+  // What is exceeded with a small probability: exponential for shape 1, and the same quantile otherwise.
+  for (const double q : {1e-300, 1e-17, 0.025, 0.5}) EXPECT_NEAR(detail::gamma_exceeded(1, q) / -std::log(q), 1, 1e-14);
+  for (const double shape : {3.0, 0.999999e7, 1e7})
+    EXPECT_NEAR(detail::gamma_exceeded(shape, 0.025) / detail::gamma_quantile(shape, 0.975), 1, 1e-12);
   // A gamma mean that is known makes Poisson's counts; of shape 1 each count has a share of the one before.
   EXPECT_NEAR(detail::mixed_poisson_at_most(7, 5, infinity), detail::poisson_at_most(7, 5), 1e-15);
   EXPECT_NEAR(detail::mixed_poisson_at_most(7, 5, 1), 1 - std::pow(5.0 / 6, 8), 1e-13);

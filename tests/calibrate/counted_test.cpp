@@ -64,6 +64,18 @@ TEST(CountedLimits, OfManyCountsAreThePublishedFormulas) {
   // No counts of a known blank: exp(-S) = 0.05; of a paired one five counts are needed, as 0.5^5 < 0.05 < 0.5^4.
   EXPECT_NEAR(counting_limits_exact(0, 1, 0.05, 0.05).detection, -std::log(0.05), 1e-12);
   EXPECT_EQ(counting_limits_exact(0, 2, 0.05, 0.05).critical, 4);
+  // Beside a short blank without counts N are too many where (1 - 1/ratio)^N is small; no blank is none of next to
+  // nothing.
+  for (const double ratio : {2.0, 1000.0, 1e6}) {
+    const double most = std::floor(std::log(0.05) / std::log1p(-1 / ratio));
+    EXPECT_NEAR(counting_limits_exact(0, ratio, 0.05, 0.05).critical, most, 1e-6 * most) << ratio;
+    EXPECT_EQ(counting_limits_exact(1e-300, ratio, 0.05, 0.05).critical,
+              counting_limits_exact(0, ratio, 0.05, 0.05).critical);
+  }
+  for (const double blank : {-1.0, infinity, not_a_number})
+    EXPECT_EQ(test::caught([&] { (void)counting_limits_exact(blank, 2, 0.05, 0.05); }).subject(), "counts");
+  for (const double ratio : {0.9, 1.1e6, infinity, not_a_number})
+    EXPECT_EQ(test::caught([&] { (void)counting_limits(10, ratio, 0.05, 0.05); }).subject(), "counts");
 }
 
 TEST(CountedLimits, AreThoseOfTheDistributions) {
@@ -179,6 +191,17 @@ TEST(CountedCalibration, ReadsAmountsByTheTailsOfCounts) {
   const double slope = c.curve.estimate.parameters()[1];
   EXPECT_NEAR(one.budget.readings, std::sqrt(63.0) / 20 / slope, 1e-6);
   EXPECT_NEAR(one.budget.curve, at(one.amount).standard_uncertainty / slope, 1e-6);
+  // Within the standards, and beyond either end of them.
+  const Range standards = c.curve.estimate.ranges()[0];
+  for (const auto& [amount, outside] : {std::pair{0.9 * standards.high, false},
+                                        {0.5 * standards.high, false},
+                                        {1.1 * standards.high, true},
+                                        {standards.low - 0.1 * standards.high, true}}) {
+    const Amount read =
+        amount_of(c.curve, {.signals = {std::round(2000 * at(amount).value) / 2000}, .exposures = {2000}});
+    EXPECT_NEAR(read.amount, amount, 0.01 * standards.high);
+    EXPECT_EQ(read.outside_standards, outside) << amount;
+  }
   // No counts: the uncertainty is that of one, and there is a result. Diluted: scaled.
   const Amount none = amount_of(c.curve, {.signals = {0}, .exposures = {20}});
   EXPECT_NEAR(none.budget.readings, 1.0 / 20 / slope, 1e-6);

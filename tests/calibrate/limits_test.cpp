@@ -45,6 +45,10 @@ TEST(Limits, UseTheNoncentralDistribution) {
     EXPECT_NEAR(noncentral_by_integration(t, dof, delta), 0.1, 1e-7);
   }
   EXPECT_NEAR(detection_noncentrality(infinity, 0.05, 0.05), 2 * 1.6448536269514722, 1e-9);
+  // So far out that z is next to nothing beside it: delta/t is the root of a chi-squared over its degrees of freedom.
+  const double far = detection_noncentrality(2, 1e-12, 0.05);
+  EXPECT_NEAR(far / student_t_quantile(1 - 1e-12, 2), std::sqrt(-std::log(1 - 0.95)), 1e-4);
+  EXPECT_EQ(detection_noncentrality(1e-3, 1e-10, 0.05), infinity);
   for (const double p : {-0.1, 0.0, 1.0, 1.5, not_a_number}) {
     EXPECT_EQ(test::caught([&] { (void)detection_noncentrality(10, p, 0.05); }).code(), ErrorCode::bad_argument) << p;
     EXPECT_EQ(test::caught([&] { (void)detection_noncentrality(10, 0.05, p); }).code(), ErrorCode::bad_argument) << p;

@@ -420,6 +420,23 @@ TEST(ExactIntervals, AreThoseOfTheirDistributions) {
   EXPECT_NEAR(rate.high, 10.2416 / 2, 5e-5);
   EXPECT_NEAR(exact_interval(ResponseKind::counts, 0, 1, 0.95).high, -std::log(0.025), 1e-12);
   EXPECT_EQ(caught([] { (void)exact_interval(ResponseKind::measured, 1, 2, 0.95); }).code(), ErrorCode::bad_argument);
+  // At the highest level there is the upper limit is still that of its tail: exp(-limit) for no counts.
+  const double highest = std::nextafter(1, 0);
+  EXPECT_NEAR(exact_interval(ResponseKind::counts, 0, 1, highest).high, -std::log((1 - highest) / 2), 1e-12);
+  for (const ResponseKind kind : {ResponseKind::events, ResponseKind::counts}) {
+    const auto refused = [kind](double counted, double size) {
+      return caught([&] { (void)exact_interval(kind, counted, size, 0.95); }).message();
+    };
+    for (const double counted : {-1.0, 0.5, not_a_number, infinity})
+      EXPECT_EQ(refused(counted, 2),
+                "what was counted is a whole number of at least 0, and this is " + shortest(counted));
+    for (const double size : {0.0, -3.0, not_a_number, infinity})
+      EXPECT_EQ(refused(1, size), "a number of trials or an exposure is greater than 0, and this is " + shortest(size));
+  }
+  EXPECT_EQ(caught([] { (void)exact_interval(ResponseKind::events, 1, 2.5, 0.95); }).value(), "2.5");
+  EXPECT_EQ(caught([] { (void)exact_interval(ResponseKind::events, 3, 2, 0.95); }).remedy(),
+            "exchange events and trials");
+  EXPECT_GT(exact_interval(ResponseKind::counts, 3, 2.5, 0.95).low, 0);
 }
 
 TEST(Separation, IsSaidAndBoundsTheSteepness) {

@@ -259,6 +259,7 @@ TEST(ReadCsv, FindsTheTableAmongWhatInstrumentsWrite) {
                                           "# t (min)  T (°C)\n0 980.5\n5 874.1\n",
                                           "% t (min), T (°C)\n% second remark of one cell\n",
                                           "# furnace 2\n# t (min);T (°C)\n0;980,5\n5;874,1\n",
+                                          "  # furnace 2\nt (min),T (°C)\n0,980.5\n\t% pour\n5,874.1\n",
                                           "| t (min) | T (°C) |\n|---|---:|\n| 0 | 980.5 |\n| 5 | 874.1 |\n",
                                           "t (min)|T (°C)\n0|980.5\n5|874.1\n",
                                           "t, min;T, °C\n0;980,5\n5;874,1\n",

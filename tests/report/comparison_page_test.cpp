@@ -48,7 +48,8 @@ TEST(ComparisonPage, RanksCandidatesAndPredictsTheirAverage) {
     EXPECT_EQ(cell(page, "Goodness", place, "S"), rounded(c.residual_sd, 4));
     EXPECT_EQ(cell(page, "Goodness", place, "R²"), rounded(c.r_squared, 6));
     EXPECT_EQ(cell(page, "Goodness", place, "adjusted R²"), rounded(c.adjusted_r_squared, 6));
-    EXPECT_EQ(cell(page, "Goodness", place, "p (extra term)"), probability_text(c.added_p));
+    EXPECT_EQ(cell(page, "Goodness", place, "p (extra term)"),
+              std::isnan(c.added_p) ? "-" : probability_text(c.added_p));
     EXPECT_EQ(number(page, i, "bic"), c.bic);
     EXPECT_EQ(number(page, i, "parameters"), static_cast<double>(c.parameters));
     EXPECT_EQ(number(page, i, "cross_validation_sd"), c.cross_validation.root_mean_square);

@@ -649,6 +649,19 @@ TEST(CensoredPage, ShowsQuantilesAndOtherTreatments) {
   EXPECT_EQ((*half)[1], "50 %");
   EXPECT_NEAR(std::stod((*half)[2]), median, 0.5);
   EXPECT_EQ(page.subject, "fitted to 8 rows of the table, all measured");
+  // The distributions, each behind the best by its AICc.
+  ASSERT_GT(results.distributions.size(), 1u);
+  const auto& ranks = table_in(page, "Other distributions").rows;
+  ASSERT_EQ(ranks.size(), results.distributions.size());
+  for (std::size_t i = 0; i < ranks.size(); ++i) {
+    const DistributionRank& d = results.distributions[i];
+    EXPECT_EQ(ranks[i][1], fmt::format("{:.2f}", d.log_likelihood));
+    EXPECT_EQ(ranks[i][2], fmt::format("{:.2f}", d.aicc));
+    EXPECT_EQ(ranks[i][3], fmt::format("{:.2f}", d.aicc - results.distributions[0].aicc));
+  }
+  const std::vector<double> quality = {made.log_likelihood, made.aic, made.aicc, made.bic};
+  for (std::size_t i = 0; i < quality.size(); ++i)
+    EXPECT_EQ(table_in(page, "Quality").rows[i][1], fmt::format("{:.2f}", quality[i]));
 
   std::vector<CensoredCandidate> candidates;
   for (const Distribution distribution : {Distribution::normal, Distribution::weibull})

@@ -57,7 +57,8 @@ struct CountedQuality {
 
 /// The interval of a share or a rate by what was counted alone, whatever the curve: Clopper and Pearson (1934) for
 /// events among trials, Garwood (1936) for counts over an exposure. Holds at least at its level. Throws Error
-/// (bad_argument) for another kind or a level that is none.
+/// (bad_argument) for another kind, what is no number of events or counts, no trials or exposure, or a level that is
+/// none.
 [[nodiscard]] Interval exact_interval(ResponseKind kind, double counted, double size, Level level);
 
 /// Standard normal where the model is right, one a row: the normal quantile of the distribution function of the row's

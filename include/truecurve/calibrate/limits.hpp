@@ -88,8 +88,8 @@ struct CountingLimits {
 /// Of a gross count less a blank of `blank` expected counts, whose own variance is (ratio - 1) blank: ratio 2 for one
 /// blank counted as long as the sample. k = the normal quantile: L_C = k_a sqrt(ratio blank), L_D = L_C + k_b²/2 + k_b
 /// sqrt(k_b²/4 + L_C + ratio blank), which is k² + 2 k sqrt(ratio blank) for equal risks; L_Q = 50 (1 + sqrt(1 + ratio
-/// blank/25)). Requires blank >= 0 and ratio >= 1; throws Error (bad_argument) otherwise. Source: Currie (1968) Anal.
-/// Chem. 40, 586.
+/// blank/25)). Requires blank >= 0 and 1 <= ratio <= 1e6; throws Error (bad_argument) otherwise. Source: Currie (1968)
+/// Anal. Chem. 40, 586.
 [[nodiscard]] CountingLimits counting_limits(double blank, double ratio, double alpha, double beta);
 
 /// The same from the distributions themselves, up to a million expected counts (beyond, by those formulas). Ratio 1, a
