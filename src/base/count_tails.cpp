@@ -93,7 +93,7 @@ double beta_quantile(double a, double b, double p) {
   const double sum = a + b;
   if (sum < many_trials) return boost::math::ibeta_inv(a, b, p);
   if (a < not_rare) return gamma_quantile(a, p) / sum;
-  if (b < not_rare) return 1 - gamma_quantile(b, 1 - p) / sum;
+  if (b < not_rare) return 1 - gamma_exceeded(b, p) / sum;
   return a / sum + normal_quantile(p) * std::sqrt(a / sum * (b / sum) / sum);
 }
 

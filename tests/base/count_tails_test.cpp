@@ -109,12 +109,14 @@ TEST(CountTails, GoOnBeyondTheirSeries) {
     EXPECT_NEAR(few(1.01e8) / detail::gamma_quantile(20, p), 1, 1e-6);
     const auto few_others = [p](double many) { return (1 - detail::beta_quantile(many, 20, p)) * (20 + many); };
     EXPECT_NEAR(few_others(0.99e8) / few_others(1.01e8), 1, 1e-6);
+    EXPECT_NEAR(few_others(1.01e8) / detail::gamma_exceeded(20, p), 1, 1e-6);
     const auto both = [p](double sum) {
       return (detail::beta_quantile(0.3 * sum, 0.7 * sum, p) - 0.3) / std::sqrt(0.21 / sum);
     };
     EXPECT_NEAR(both(0.99e8), both(1.01e8), 1e-3);
     EXPECT_NEAR(detail::beta_below(3, 7, detail::beta_quantile(3, 7, p)), p, 1e-12);
   }
+  EXPECT_NEAR((1 - detail::beta_quantile(1e9, 1, 1e-17)) * 1e9 / -std::log(1e-17), 1, 1e-6);
   // Far from the mean the series would overflow, and the tail is 0 or 1: P(N > 0) = 1 - exp(-mean).
   for (const double mean : {5e-324, 1e-300, 1e-10, 0.01, 3.0, 100.0}) {
     EXPECT_NEAR(detail::poisson_at_most(0, mean), std::exp(-mean), 1e-15) << mean;

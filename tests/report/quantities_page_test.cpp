@@ -47,6 +47,23 @@ TEST(QuantitiesPage, SaysHowMuchToDilute) {
   EXPECT_EQ(std::get<PageTable>(many.lead.blocks.front()).rows.size(), 9U);
 }
 
+// A factor of dilution and a part of the uncertainty have columns where one of the samples has them.
+TEST(QuantitiesPage, HasTheColumnsThatItsSamplesNeed) {
+  const ReadSamples samples;
+  const auto headings = [](const Page& page) {
+    std::string all;
+    for (const Heading& heading : table_in(page, "").headings) all += heading.text + "|";
+    return all;
+  };
+  for (const auto& [dilutions, factors] :
+       {std::pair{std::vector<double>{1, 1}, ""}, {{2, 2}, "factor|"}, {{1, 2}, "factor|"}, {{2, 1}, "factor|"}}) {
+    const Page page = samples.page(dilutions, {8, 9});
+    EXPECT_EQ(headings(page), fmt::format("sample|n|{}c (mg/g)|95 % interval|u(readings)|u(curve)|", factors));
+    for (std::size_t i = 0; i < 2 && *factors != '\0'; ++i)
+      EXPECT_EQ(table_in(page, "").rows[i][2], shortest(dilutions[i]));
+  }
+}
+
 // An interval without an end is told from a number that is not there.
 TEST(QuantitiesPage, WritesUnboundedIntervals) {
   const ReadSamples samples;

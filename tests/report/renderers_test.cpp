@@ -77,6 +77,9 @@ TEST(Renderers, MarkHeadingsOfATerminal) {
   for (const char* heading : {"<T_1 = a*exp(-t/tau) & more>\n", "<Parameters>\n", "!Cautions>\n"})
     EXPECT_NE(text.find(heading), std::string::npos) << text;
   EXPECT_EQ(text.find("<fitted"), std::string::npos);
+  // No title, no marks; none before it, none behind it.
+  EXPECT_EQ(text_of(Page{.subject = "rows"}, {.before_heading = "<", .after_heading = ">"}), "rows\n");
+  EXPECT_EQ(text_of(Page{.title = "rows"}, {.after_heading = ">"}), "rows\n");
 }
 
 // Whatever the width: no line is longer, no word is lost, each piece of a broken table begins with its first column.
