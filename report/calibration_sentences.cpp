@@ -62,15 +62,13 @@ std::string scatter_sentence(const Calibration& c) {
           rounded(c.curve.scatter.growing.slope, 3), c.curve.weightings.size());
     case SignalScatter::Kind::stated:
       return fmt::format(
-          "The stated uncertainties of {}{} are used as stated: chi-squared is {} with {} degrees of "
-          "freedom (p = {}).",
-          y,
+          "The stated uncertainties of {}{} are used as stated: chi-squared is {} with {} (p = {}).", y,
           c.has_uncertain_standards
               ? fmt::format(" and of the amounts {} ({})", c.readings.amount.name,
                             c.options.separate_standards ? "each reading of a standard of its own"
                                                          : "readings of one standard share its uncertainty")
               : "",
-          rounded(c.chi_squared, 4), c.degrees_of_freedom,
+          rounded(c.chi_squared, 4), degrees_of_freedom_text(c.degrees_of_freedom),
           c.degrees_of_freedom > 0 ? p_text(chi_squared_upper(c.chi_squared, c.degrees_of_freedom)) : "-");
     case SignalScatter::Kind::counted:
       return fmt::format(

@@ -79,17 +79,17 @@ std::string legend(const Comparison& comparison) {
         "Largest residual: Pearson's, in standard deviations of that residual.",
         folds);
   }
-  std::size_t refitted = 0;
+  std::string refitted;
   std::string one_step;
   for (const Candidate& c : comparison.candidates) {
-    refitted += c.leave_one_out.method == LeaveOneOut::Method::refitted;
+    if (c.leave_one_out.method == LeaveOneOut::Method::refitted)
+      refitted = " Nonlinear candidates were refitted without each row.";
     if (c.leave_one_out.method == LeaveOneOut::Method::one_step)
       one_step +=
           fmt::format(" That of {} is approximated by one step (differs by {:.1g} % from refits without some rows).",
                       c.name, 100 * std::abs(c.leave_one_out.one_step_difference));
   }
-  if (refitted > 0) text += " Nonlinear candidates were refitted without each row.";
-  return text + one_step;
+  return text + refitted + one_step;
 }
 
 void add_routes(Page& page, const Comparison& comparison) {

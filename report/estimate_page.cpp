@@ -30,8 +30,7 @@ std::string outside_text(double outside) {
 std::string band_text(const Interval& interval, double value) {
   return std::isnan(interval.low)
              ? "-"
-             : interval_text(interval.low, interval.high,
-                             std::max(std::abs(interval.high - value), std::abs(value - interval.low)) / 2);
+             : interval_text(interval.low, interval.high, std::max(interval.high - value, value - interval.low) / 2);
 }
 
 }  // namespace

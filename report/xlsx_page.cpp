@@ -1,5 +1,6 @@
 // The data of a page as a workbook for spreadsheet programs.
 #include <truecurve/base/error.hpp>
+#include <truecurve/base/numeric.hpp>
 #include <truecurve/base/visible.hpp>
 #include <truecurve/report/renderers.hpp>
 
@@ -87,10 +88,12 @@ lxw_error put(lxw_worksheet* sheet, std::size_t row, std::size_t column, const D
 std::string xlsx_of(const Page& page) {
   const PageData& data = page.data;
   if (data.rows.size() >= LXW_ROW_MAX || data.names.size() > LXW_COL_MAX) {
-    throw Error({.code = ErrorCode::not_supported,
-                 .message = fmt::format("{} rows of {} columns do not fit into a sheet, which has {} rows of {}",
-                                        data.rows.size() + 1, data.names.size(), LXW_ROW_MAX, LXW_COL_MAX),
-                 .remedy = "write CSV"});
+    throw Error(
+        {.code = ErrorCode::not_supported,
+         .message = fmt::format("a table of {} and {} does not fit into a sheet, which has {} rows and {} columns",
+                                plural(data.rows.size() + 1, "row"), plural(data.names.size(), "column"), LXW_ROW_MAX,
+                                LXW_COL_MAX),
+         .remedy = "write CSV"});
   }
   const PointLocale decimal_point;
   const MemoryFile file;

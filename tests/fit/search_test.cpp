@@ -21,6 +21,20 @@ detail::Scales few_scales(const Model& model) {
   return detail::scales_of(detail::Curve(bound, few_rows, detail::roles_of(bound)));
 }
 
+// Of a sum whose terms are alike the start was built up term by term; of no other curve.
+TEST(Search, TellsWhatWasBuiltUp) {
+  std::vector<double> x, y;
+  for (int i = 1; i <= 40; ++i) {
+    x.push_back(0.25 * i);
+    y.push_back(5 * std::exp(-x.back() / 0.7) + 3 * std::exp(-x.back() / 4) + 0.01 * std::sin(5.0 * i));
+  }
+  for (const auto& [text, is_sum] : {std::pair{"y = a*exp(-x/s) + b*exp(-x/t)", true},
+                                     {"y = a*exp(-x/s)", false},
+                                     {"y = a*exp(-x/s) + c", false},
+                                     {"y = a/(1 + (x/b)^2)", false}})
+    EXPECT_EQ(fit(Model::written(text), Observations::of(x, y)).solver().built_up, is_sum) << text;
+}
+
 TEST(Search, MeasuresByTheRows) {
   const detail::Scales s = few_scales(Model::written("y = a*exp(-x/tau)", {"x"}));
   EXPECT_EQ(s.low, -20);

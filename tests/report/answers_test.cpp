@@ -52,9 +52,9 @@ TEST(SolutionPage, SaysWhatIsReachedApproachedOrNear) {
   EXPECT_EQ(sentences(page_of({reached, nearest})), "y = 5 is reached or compatible with the curve at 2 places.\n");
   EXPECT_EQ(sentences(page_of({reached, reached, reached})), "y = 5 is reached at 3 places.\n");
   // Of an interval with one end, twice what is known of it.
-  for (const Interval open : {Interval{-infinity, 4.0123}, Interval{0.0123, infinity}}) {
+  for (const Interval open : {Interval{-infinity, 2.1723}, Interval{1.8523, infinity}}) {
     const Root half{.value = 2.0123, .interval = open};
-    EXPECT_EQ(table_in(page_of({half}), "").rows[0][0], "2.0") << open.low;
+    EXPECT_EQ(table_in(page_of({half}), "").rows[0][0], "2.012") << open.low;
   }
   EXPECT_EQ(table_in(page_of({Root{.value = 2.0123, .interval = {-infinity, infinity}}}), "").rows[0][0], "2.01230");
   // Along an asymptote.
@@ -77,6 +77,36 @@ TEST(SolutionPage, SaysWhatIsReachedApproachedOrNear) {
     Root beyond = reached;
     beyond.outside = outside;
     EXPECT_EQ(table_in(page_of({beyond}), "").rows[0][3], words);
+  }
+}
+
+// The sentence gives four values, the table all.
+TEST(PredictionPage, SaysFourValues) {
+  const Estimate line = a_line().estimate();
+  for (const std::size_t count : {1u, 4u, 5u}) {
+    std::vector<Vector> points(1);
+    std::string said;
+    std::vector<double> x;
+    for (std::size_t i = 0; i < count; ++i) x.push_back(1.5 + static_cast<double>(i) / 2);
+    points[0] = Vector(x);
+    const auto values = band(line, points, 0.95);
+    for (std::size_t i = 0; i < std::min<std::size_t>(count, 4); ++i)
+      said += (i == 0 ? "y is " : "; ") + with_uncertainty(values[i].value, values[i].standard_uncertainty) +
+              " at x = " + shortest(x[i]);
+    const Page page = prediction_page(line, points, values, 0.95);
+    EXPECT_EQ(sentences(page), said + (count > 4 ? " and so on.\n" : ".\n"));
+    EXPECT_EQ(table_in(page, "").rows.size(), count);
+  }
+}
+
+// An equation of more than 300 characters is for programs.
+TEST(FitPage, GivesNoEndlessEquation) {
+  const Observations points = Observations::of({1, 2, 3, 4, 5}, {3.1, 4.9, 7.2, 8.8, 11.1});
+  const std::string rest = "y = b*x + ";
+  for (const std::size_t size : {299u, 300u, 301u}) {
+    const Model model = Model::written(rest + std::string(size - rest.size(), 'a'));
+    EXPECT_EQ(sentences(fit_page(fit(model, points))).find("With numbers: y = ") != std::string::npos, size <= 300)
+        << size;
   }
 }
 

@@ -45,6 +45,11 @@ Calibration calibration_of(const std::vector<double>& c, const std::vector<doubl
       options);
 }
 
+// Readings that scatter by 2 % and a little beside.
+const std::vector<double> growing_amounts = {1, 1, 1, 1, 1, 2, 2, 2, 2, 2, 5, 5, 5, 5, 5, 9, 9, 9, 9, 9};
+const std::vector<double> growing_signals = {7.11, 6.91, 7.02, 7.2,  6.85, 13.1, 13.3, 12.7, 13.0, 12.6,
+                                             31.0, 31.9, 30.2, 30.6, 31.6, 56.1, 54.0, 55.9, 53.4, 56.8};
+
 const std::vector<double> standards = {0, 0, 0, 0, 1, 1, 1, 1, 2, 2, 2, 2, 4, 4, 4, 4};
 
 TEST(CalibrationPage, TellsWhatAFarReadingDoesToTheLine) {
@@ -308,6 +313,11 @@ TEST(CalibrationPage, SaysHowTheReadingsAreWeighted) {
                                         rounded(chi_squared, 4), probability_text(chi_squared_upper(chi_squared, 6)))),
             std::string::npos)
       << of_signals;
+  const Table three =
+      Table::from_columns({{"c", "mg/g", {1, 2, 3}}, {"I", "kcps", {7.1, 12.9, 19.1}}, {"u", "kcps", {0.1, 0.1, 0.1}}});
+  const std::string of_three =
+      said(calibrate(readings_of(three, {.amount = "c", .signals = {"I"}, .signal_uncertainty = "u"}), stated));
+  EXPECT_NE(of_three.find(" with 1 degree of freedom (p = "), std::string::npos) << of_three;
   const Readings both =
       readings_of(table, {.amount = "c", .signals = {"I"}, .amount_uncertainty = "uc", .signal_uncertainty = "u"});
   const std::string shared = said(calibrate(both, stated));
@@ -320,6 +330,16 @@ TEST(CalibrationPage, SaysHowTheReadingsAreWeighted) {
   const std::string separate = said(calibrate(both, apart));
   EXPECT_NE(separate.find(" and of the amounts c (each reading of a standard of its own) are used"), std::string::npos)
       << separate;
+  const CalibrationOptions growing{.scatter = {.kind = SignalScatter::Kind::both}, .limits = {.simulations = 0}};
+  const Calibration weighted = calibration_of(growing_amounts, growing_signals, growing);
+  const std::string by_levels = said(weighted);
+  EXPECT_NE(by_levels.find(fmt::format(
+                "with the most probable values s0 = {} kcps and k = {}. Intervals and limits average over the {} "
+                "weightings that",
+                rounded(weighted.curve.scatter.growing.constant, 3), rounded(weighted.curve.scatter.growing.slope, 3),
+                weighted.curve.weightings.size())),
+            std::string::npos)
+      << by_levels;
   CalibrationOptions squared{.scatter = {.kind = SignalScatter::Kind::power, .power = 0.5},
                              .limits = {.simulations = 0}};
   EXPECT_NE(said(calibration_of(c, signal, squared)).find("The scatter of I is taken as proportional to I^0.5.\n"),
@@ -411,6 +431,53 @@ TEST(CalibrationPage, ShowsLevelsTestsAndLimits) {
                 answer_of(page).find("; detection limit ") == std::string::npos,
             true);
   EXPECT_NE(answer_of(page).find("(α = 0.05, β = 0.05, one reading)."), std::string::npos) << answer_of(page);
+}
+
+// The tests of equal scatter, and what other weights would make of the readings, a row each.
+TEST(CalibrationPage, ShowsTheScatterOfTheLevels) {
+  Calibration c = calibration_of(growing_amounts, growing_signals);
+  const auto tables = [](const Page& page) {
+    std::vector<PageTable> all;
+    for (const PageSection& section : page.sections) {
+      for (const Block& block : section.blocks) {
+        if (section.heading != "Scatter of the levels") continue;
+        if (const auto* table = std::get_if<PageTable>(&block); table != nullptr && !table->rows.empty())
+          all.push_back(*table);
+      }
+    }
+    return all;
+  };
+  const std::vector<PageTable> shown = tables(calibration_page(c));
+  ASSERT_EQ(shown.size(), 2U);
+  const EqualScatter& e = c.equal_scatter;
+  EXPECT_EQ(shown[0].rows,
+            (std::vector<std::vector<std::string>>{
+                {"Brown-Forsythe", "F = " + rounded(e.brown_forsythe, 3), probability_text(e.brown_forsythe_p)},
+                {"Cochran", "C = " + rounded(e.cochran, 3), probability_text(e.cochran_p)},
+                {"upper against lower third", fmt::format("variances {} to 1", rounded(e.high_to_low, 3)),
+                 probability_text(e.high_to_low_p)}}));
+  ASSERT_GE(c.alternatives.size(), 2U);
+  ASSERT_EQ(shown[1].rows.size(), c.alternatives.size());
+  for (std::size_t i = 0; i < c.alternatives.size(); ++i) {
+    const Alternative& a = c.alternatives[i];
+    EXPECT_EQ(shown[1].rows[i], (std::vector<std::string>{a.name, with_uncertainty(a.slope, a.slope_uncertainty),
+                                                          with_uncertainty(a.intercept, a.intercept_uncertainty),
+                                                          std::isnan(a.detection) ? "-" : rounded(a.detection, 3),
+                                                          with_uncertainty(a.mid_amount, a.mid_uncertainty)}));
+  }
+  // What is not known, or beyond all numbers, is said; one treatment alone is no choice.
+  c.alternatives[0].mid_amount = not_a_number;
+  c.equal_scatter.high_to_low = infinity;
+  c.equal_scatter.brown_forsythe = not_a_number;
+  const std::vector<PageTable> without = tables(calibration_page(c));
+  EXPECT_EQ(without[0].rows[0][0], "Cochran");
+  EXPECT_EQ(without[0].rows[1][1], "the lower third does not scatter");
+  EXPECT_EQ(without[1].rows[0][4], "beyond it");
+  c.alternatives.resize(2);
+  EXPECT_EQ(tables(calibration_page(c)).size(), 2U);
+  c.alternatives.resize(1);
+  c.equal_scatter.family_p = not_a_number;
+  EXPECT_TRUE(tables(calibration_page(c)).empty());
 }
 
 // Two samples, each with its own line: I = 2 (c + amount), amounts 1 and 3.

@@ -253,7 +253,17 @@ TEST(CountedFitPage, SaysWhatWasCountedAndWhatItTells) {
             (Cells{rounded(q.deviance, 4), "p = " + probability_text(chi_squared_upper(q.deviance, 4))}));
   EXPECT_EQ(line(page, "Goodness", "  with one mean for all"), (Cells{rounded(null_deviance, 4), ""}));
   EXPECT_EQ(line(page, "Goodness", "dispersion").first, rounded(q.pearson_chi_squared / 4, 4));
-  EXPECT_EQ(line(page, "Goodness", "log-likelihood").second, "with all constants");
+  // Poisson's likelihood of the counts, each of twice the rate, and the criteria from it.
+  double likelihood = 0;
+  for (std::size_t i = 0; i < 6; ++i) {
+    const double mean = 2 * std::exp(decay.parameter("a").value + decay.parameter("b").value * x[i]);
+    likelihood += counts[i] * std::log(mean) - mean - std::lgamma(counts[i] + 1);
+  }
+  EXPECT_EQ(line(page, "Goodness", "log-likelihood"), (Cells{rounded(likelihood, 6), "with all constants"}));
+  EXPECT_EQ(line(page, "Goodness", "AIC, AICc"),
+            (Cells{rounded(4 - 2 * likelihood, 6), rounded(4 - 2 * likelihood + 12.0 / 3, 6)}));
+  EXPECT_EQ(line(page, "Goodness", "BIC").first, rounded(2 * std::log(6) - 2 * likelihood, 6));
+  EXPECT_EQ(line(page, "Goodness", "Pearson's chi-squared").first, rounded(q.pearson_chi_squared, 4));
 
   // Events among trials, which do not depend on x, and scatter more than they may.
   const Fit level =

@@ -347,6 +347,17 @@ TEST(LookPage, SummarisesColumnsAndPointsAtWhatIsOdd) {
   EXPECT_EQ(table_in(look_page(Table::from_columns(columns)), "Rows").headings.back().text, "c29");
 }
 
+// The answer names eight columns and counts the others.
+TEST(LookPage, NamesEightColumns) {
+  for (const auto& [count, words] : {std::pair{1, "Columns: c1."},
+                                     {8, "Columns: c1, c2, c3, c4, c5, c6, c7, c8."},
+                                     {9, "Columns: c1, c2, c3, c4, c5, c6, c7, c8 and 1 more."}}) {
+    std::vector<NamedNumbers> columns;
+    for (int k = 1; k <= count; ++k) columns.push_back({fmt::format("c{}", k), "", {1, 2}});
+    EXPECT_EQ(look_page(Table::from_columns(columns)).answer, words);
+  }
+}
+
 // Whole numbers that differ, and have no unit, may be counts, from two on; others are not asked about.
 TEST(LookPage, AsksWhetherWholeNumbersAreCounts) {
   const auto asks = [](const std::vector<double>& y, const char* unit) {
@@ -364,6 +375,8 @@ TEST(LookPage, AsksWhetherWholeNumbersAreCounts) {
   EXPECT_FALSE(asks({0, 1, -2, 1, 0, 2}, ""));
   EXPECT_FALSE(asks({10, 20, 30, 20, 10, 50}, ""));
   EXPECT_TRUE(asks({10, 20, 31, 20, 10, 50}, ""));
+  EXPECT_TRUE(asks({1e9, 20, 31, 20, 10, 50}, ""));
+  EXPECT_FALSE(asks({1e9 + 1, 20, 31, 20, 10, 50}, ""));
 }
 
 // The excerpt shows what the cautions speak of with a row on either side, a dozen in all.
@@ -417,6 +430,9 @@ TEST(LookPage, ListsTheAxesThatStraightenAPair) {
   }
   const auto sections = pair_sections(Observations::of(x, y));
   ASSERT_EQ(sections.size(), 2U);
+  // Five of them, however many there are.
+  ASSERT_GT(straightenings(Observations::of(x, y)).size(), 5U);
+  EXPECT_EQ(std::get<PageTable>(sections[1].blocks[2]).rows.size(), 5U);
   const auto& best = std::get<PageTable>(sections[1].blocks[2]).rows[0];
   EXPECT_EQ(best[0], "ln(y) = a + b*x");
   EXPECT_EQ(best[1], "0.0");
@@ -594,8 +610,9 @@ TEST(PenalisedPage, ShowsEstimatesOfSeparatedOutcomes) {
   const Observations overlapping = Observations::counted({0, 1}, {1, 4}, {5, 5}, ResponseKind::events);
   const auto found = penalised_estimates(logit, overlapping, 0.9);
   const double greatest = std::log(0.2) + 4 * std::log(0.8) + 4 * std::log(0.8) + std::log(0.2);
-  EXPECT_NE(text_of(penalised_page(found, overlapping, 0.9))
-                .find("the greatest, without the penalty, is " + rounded(greatest + 2 * std::log(5.0), 6)),
+  EXPECT_NE(sentences(penalised_page(found, overlapping, 0.9))
+                .find(fmt::format("The log likelihood of the data is {}; the greatest, without the penalty, is {}.\n",
+                                  rounded(found.log_likelihood, 6), rounded(greatest + 2 * std::log(5.0), 6))),
             std::string::npos);
 }
 
@@ -641,6 +658,11 @@ TEST(CensoredPage, ShowsQuantilesAndOtherTreatments) {
   const Page page = censored_page(results);
   EXPECT_EQ(cell(page, "Parameters", "scale", "value"),
             with_uncertainty(results.parameters[0].value, results.parameters[0].standard_uncertainty));
+  for (const ParameterInterval& p : results.parameters) {
+    EXPECT_EQ(cell(page, "Parameters", p.name, "standard uncertainty"), rounded(p.standard_uncertainty, 2));
+    EXPECT_EQ(cell(page, "Parameters", p.name, "95 % profile interval"),
+              interval_text(p.low, p.high, p.standard_uncertainty));
+  }
   // Of a Weibull distribution half lie below scale ln(2)^(1/shape).
   const double median = results.parameters[0].value * std::pow(std::log(2.0), 1 / results.parameters[1].value);
   const auto& quantiles = table_in(page, "Quantiles").rows;
@@ -695,6 +717,13 @@ TEST(CensoredPage, SaysWhichWayOtherTreatmentsErr) {
               std::string::npos)
         << said;
     EXPECT_NE(said.find("Leaving them out would make " + words), std::string::npos) << said;
+    const auto& o = results.otherwise;
+    EXPECT_EQ(table_in(censored_page(results), "What the limits tell").rows,
+              (std::vector<std::vector<std::string>>{
+                  {"count as limits", with_uncertainty(r[0].value, r[0].standard_uncertainty),
+                   with_uncertainty(r[1].value, r[1].standard_uncertainty)},
+                  {"left out", rounded(o.left_out[0], 4), rounded(o.left_out[1], 4)},
+                  {"taken as measured", rounded(o.as_measured[0], 4), rounded(o.as_measured[1], 4)}}));
   };
   says(">500\n>500\n>500\n", "a smaller");
   says("<260\n<260\n<260\n", "a larger");

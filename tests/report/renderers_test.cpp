@@ -4,6 +4,8 @@
 #include <truecurve/report/fit_page.hpp>
 #include <truecurve/report/renderers.hpp>
 
+#include "../support.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -77,6 +79,16 @@ TEST(Renderers, MarkHeadingsOfATerminal) {
   for (const char* heading : {"<T_1 = a*exp(-t/tau) & more>\n", "<Parameters>\n", "!Cautions>\n"})
     EXPECT_NE(text.find(heading), std::string::npos) << text;
   EXPECT_EQ(text.find("<fitted"), std::string::npos);
+  // In the lead, which has no headings, sentences and tables are set apart; in a section they are not.
+  Page apart{.title = "t"};
+  PageTable table({{"name"}});
+  table.add({"a"});
+  apart.lead.say("One.");
+  apart.lead.show(table);
+  PageSection& section = apart.section("Section");
+  section.say("Two.");
+  section.show(table);
+  EXPECT_EQ(text_of(apart), "t\n\n  One.\n\n  name\n  a\n\nSection\n  Two.\n  name\n  a\n");
   // No title, no marks; none before it, none behind it.
   EXPECT_EQ(text_of(Page{.subject = "rows"}, {.before_heading = "<", .after_heading = ">"}), "rows\n");
   EXPECT_EQ(text_of(Page{.title = "rows"}, {.after_heading = ">"}), "rows\n");
@@ -159,6 +171,19 @@ TEST(Renderers, EscapeWhatTheFormTakesForItsOwn) {
     EXPECT_NE(latex.find(part), std::string::npos) << part << "\n" << latex;
 }
 
+// In HTML what is longer than a name may be broken.
+TEST(Renderers, BreakSentencesInCells) {
+  Page page{.title = "t"};
+  PageTable table({{"name", Align::left}, {"note", Align::sentence}});
+  table.add({std::string(30, 'n'), "short"});
+  table.add({std::string(31, 'n'), ""});
+  page.lead.show(std::move(table));
+  const std::string html = html_of(page);
+  EXPECT_NE(html.find("<td>" + std::string(30, 'n') + "</td><td class=\"words\">short</td>"), std::string::npos)
+      << html;
+  EXPECT_NE(html.find("<td class=\"words\">" + std::string(31, 'n') + "</td>"), std::string::npos) << html;
+}
+
 // A row that belongs to the one above is set in, and says the same in every form.
 TEST(Renderers, SetRowsIn) {
   Page page{.title = "y"};
@@ -222,11 +247,31 @@ TEST(Renderers, GuardFormulasForSpreadsheets) {
 }
 
 // The answer for a list is what the page says of itself, or its first sentence, or else what it is about.
+// A sheet has 1,048,576 rows, one of them the names, and 16,384 columns.
+TEST(Renderers, RefuseWhatASheetCannotHold) {
+  const auto message = [](std::size_t rows, std::size_t columns) {
+    Page page;
+    page.data.names.resize(columns);
+    page.data.rows.resize(rows);
+    return test::caught([&] { (void)xlsx_of(page); }).message();
+  };
+  EXPECT_EQ(
+      message(1'048'576, 2),
+      "a table of 1048577 rows and 2 columns does not fit into a sheet, which has 1048576 rows and 16384 columns");
+  EXPECT_EQ(message(0, 16'385),
+            "a table of 1 row and 16385 columns does not fit into a sheet, which has 1048576 rows and 16384 columns");
+}
+
 // Lines that stand against the margin are one paragraph; what is set in stays as it is.
 TEST(OnPage, JoinsLinesToParagraphs) {
   EXPECT_EQ(on_page("one\ntwo\n\n  a  line\nthree\nfour", 80), "one two\n\n  a  line\nthree four\n");
   EXPECT_EQ(on_page("one two three", 40, 4), "    one two three\n");
   EXPECT_EQ(on_page("", 80), "");
+  // However wide the terminal: no more than 100 columns are read with ease.
+  std::string words;
+  for (int i = 0; i < 30; ++i) words += " word";
+  for (const auto& [first, columns] : {std::pair{"fifth", 100U}, {"sixths", 96U}})
+    EXPECT_EQ(on_page(first + words, 200).find('\n'), columns) << first;
 }
 
 TEST(Page, AnswersInShort) {
