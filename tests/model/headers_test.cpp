@@ -131,6 +131,8 @@ TEST(Typeset, SlipsGetTheRemedyThatFits) {
       {"y ~ x", "y = a + b*x"},
       {"y = a + 'x", "between two single quotation marks"},
       {"y = a + ''*x", "between two single quotation marks"},
+      {"y = a + 'x", "this quotation mark is never closed"},
+      {"y = a + ''*x", "no name stands in these quotation marks"},
       {"y = 2x + a", "write 2*x"},
   };
   for (const auto& c : cases) {

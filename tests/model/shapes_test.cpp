@@ -5,6 +5,7 @@
 #include <truecurve/fit/preview.hpp>
 #include <truecurve/model/shapes.hpp>
 
+#include "../../src/model/shape_starts.hpp"
 #include "../support.hpp"
 
 #include <cmath>
@@ -126,6 +127,25 @@ TEST(CurvedShape, BeginsWhereItResemblesTheRows) {
       }
     }
   }
+}
+
+// A share's logits lie on a straight line: where it is zero is the middle, and its slope the reciprocal of the width.
+TEST(CurvedShape, BeginsAtTheLineThroughTheLogits) {
+  const VectorXd x = VectorXd::LinSpaced(9, 1, 9);
+  for (const double width : {1.7, -1.7}) {
+    const VectorXd shares = 1 / (1 + (-(x.array() - 4.3) / width).exp());
+    const std::vector<VectorXd> begun = detail::propose_share(x, shares);
+    const std::vector<VectorXd> by_ln = detail::propose_share_ln(x.array().exp().matrix(), shares);
+    const std::vector<double> steeper = {1, 3, 10};
+    ASSERT_EQ(begun.size(), steeper.size());
+    for (std::size_t i = 0; i < steeper.size(); ++i) {
+      EXPECT_NEAR(begun[i][0], 4.3, 1e-12);
+      EXPECT_NEAR(begun[i][1], width / steeper[i], 1e-12);
+      EXPECT_NEAR(std::log(by_ln[i][0]), 4.3, 1e-12);
+      EXPECT_NEAR(by_ln[i][1], width / steeper[i], 1e-12);
+    }
+  }
+  EXPECT_TRUE(detail::propose_share_ln(x.array() - 1, x).empty()) << "0 has no logarithm";
 }
 
 // Of the many ways to write a wave the one with a positive amplitude and frequency and a phase within a turn.
