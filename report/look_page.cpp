@@ -64,11 +64,12 @@ std::string heading_of(const Column& column) {
   return column.unit.empty() ? name : fmt::format("{} ({})", name, shortened(column.unit, longest_text));
 }
 
+constexpr std::size_t most_rows = 12;  // of an excerpt
+
 // An excerpt: the rows of which something is said, with their neighbours, or else the first; of as many columns as
 // anyone reads side by side.
 PageTable rows_table(const Table& table, const std::set<std::size_t>& remarkable) {
   constexpr std::size_t most_columns = 30;
-  constexpr std::size_t most_rows = 12;
   constexpr std::size_t first_rows = 3;
   const auto columns = std::span(table.columns()).first(std::min(most_columns, table.columns().size()));
   const bool is_wider = columns.size() < table.columns().size();
@@ -206,9 +207,8 @@ namespace {
 
 // Rows of which the cautions speak: unusual values, words among numbers, missing cells; no more than an excerpt shows.
 void add_remarkable(const Column& column, const ColumnSummary& summary, std::set<std::size_t>& rows) {
-  constexpr std::size_t enough = 20;
   const auto add = [&rows](std::size_t row) {
-    if (rows.size() < enough) rows.insert(row);
+    if (rows.size() < most_rows) rows.insert(row);
   };
   for (const std::size_t row : summary.unusual) add(row);
   if (column.is_text()) return;

@@ -29,6 +29,18 @@ std::string zip_of(const Parts& parts) {
   return test::file_text(file);
 }
 
+std::string part_of(const std::string& bytes, const char* name) {
+  zip_error_t problem;
+  zip_t* const archive =
+      zip_open_from_source(zip_source_buffer_create(bytes.data(), bytes.size(), 0, &problem), 0, &problem);
+  zip_file_t* const file = zip_fopen(archive, name, 0);
+  std::string text(1 << 16, ' ');
+  text.resize(static_cast<std::size_t>(zip_fread(file, text.data(), text.size())));
+  zip_fclose(file);
+  zip_discard(archive);
+  return text;
+}
+
 const std::string relation =
     R"(<Relationships><Relationship Id="r{}" Type="http://schemas/officeDocument/{}" Target="{}"/>{}</Relationships>)";
 
@@ -393,6 +405,21 @@ TEST(Spreadsheet, TakesThePagesNumbers) {
   page.data.names = {"n"};
   page.data.rows.assign(1'048'576, {});
   EXPECT_EQ(test::caught([&] { (void)xlsx_of(page); }).code(), ErrorCode::not_supported);
+}
+
+// The names stay in view, in columns that hold them: two characters more, from 9 to 40.
+TEST(Spreadsheet, KeepsTheNamesInView) {
+  Page page;
+  page.data.names = {"n", std::string(7, 'a'), std::string(8, 'b'), std::string(38, 'c'), std::string(60, 'd')};
+  page.data.rows = {{std::size_t{1}, 1.0, 2.0, 3.0, 4.0}};
+  const std::string sheet = part_of(xlsx_of(page), "xl/worksheets/sheet1.xml");
+  EXPECT_NE(sheet.find("<pane ySplit=\"1\" topLeftCell=\"A2\" "), std::string::npos) << sheet;
+  // Beside the characters five pixels of seven: 0.7109375 in steps of a 256th.
+  const std::vector<int> widths = {9, 9, 10, 40, 40};
+  for (std::size_t k = 0; k < widths.size(); ++k)
+    EXPECT_NE(sheet.find(fmt::format("<col min=\"{0}\" max=\"{0}\" width=\"{1}.7109375\"", k + 1, widths[k])),
+              std::string::npos)
+        << sheet;
 }
 
 TEST(Spreadsheet, GoesInAndOutOfTheCommand) {
