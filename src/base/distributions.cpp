@@ -32,6 +32,9 @@ using ChiSquared = boost::math::chi_squared_distribution<double, Policy>;
 using NoncentralT = boost::math::non_central_t_distribution<double, Policy>;
 using FisherF = boost::math::fisher_f_distribution<double, Policy>;
 
+// So many degrees of freedom of the denominator make F chi-squared over its own, to all digits.
+constexpr double as_good_as_infinite = 1e15;
+
 void require(bool holds, std::string_view function, std::string_view what, const char* subject, double value,
              const char* remedy) {
   if (holds) return;
@@ -154,13 +157,6 @@ double chi_squared_quantile(double p, double degrees_of_freedom) {
   require_finite_degrees(degrees_of_freedom, name);
   return computed(name, degrees_of_freedom, [&] { return quantile(ChiSquared(degrees_of_freedom), p); });
 }
-
-namespace {
-
-// Beyond, F is chi-squared over its degrees of freedom to all digits.
-constexpr double as_good_as_infinite = 1e15;
-
-}  // namespace
 
 double f_upper(double f, double numerator, double denominator) {
   constexpr auto name = "f_upper";

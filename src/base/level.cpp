@@ -6,9 +6,12 @@
 namespace truecurve {
 
 Level::Level(double value) : value_(value) {
-  if (value > 0 && value < 1) return;
+  // Two-sided quantiles are taken at (1 + level)/2, which is 1 for the last double before 1.
+  if (value > 0 && 0.5 + value / 2 < 1) return;
   throw Error({.code = ErrorCode::bad_argument,
-               .message = fmt::format("a level must lie between 0 and 1, and this is {}", value),
+               .message = value > 0 && value < 1
+                              ? fmt::format("a level of {} can't be told from 1", value)
+                              : fmt::format("a level must lie between 0 and 1, and this is {}", value),
                .subject = "level",
                .value = fmt::format("{}", value),
                .remedy = "write 0.95 for 95 %"});

@@ -224,8 +224,7 @@ void require_options(const Readings& readings, const CalibrationOptions& options
   if (!std::isnan(options.limits.exposure) && !readings.are_counts)
     fail("an exposure of unknowns is given, and the readings are not counts",
          {"read them as counts", {Action::read_counts}, ", or omit it"});
-  if (!(options.limits.alpha > 0 && options.limits.alpha < 1 && options.limits.beta > 0 && options.limits.beta < 1))
-    fail("alpha and beta are probabilities", "give numbers between 0 and 1, such as 0.05");
+  detail::require_risks(options.limits.alpha, options.limits.beta);
 }
 
 }  // namespace

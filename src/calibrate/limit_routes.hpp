@@ -7,6 +7,10 @@
 
 namespace truecurve::detail {
 
+/// Throws Error (bad_argument), naming alpha or beta, where one is no probability or so small that its complement can't
+/// be told from 1.
+void require_risks(double alpha, double beta);
+
 /// Of a calibration; the limits' own uncertainties are left open.
 [[nodiscard]] std::vector<LimitRoute> limit_routes(const CoreCalibration& core, const Readings& readings,
                                                    const LimitOptions& options);

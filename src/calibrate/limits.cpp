@@ -13,18 +13,28 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include <fmt/format.h>
 
 namespace truecurve {
 
-double detection_noncentrality(double degrees_of_freedom, double alpha, double beta) {
-  if (!(alpha > 0 && alpha < 1 && beta > 0 && beta < 1)) {
-    throw Error({.code = ErrorCode::bad_argument,
-                 .message = fmt::format("error probabilities of {} and {} are not possible", alpha, beta),
-                 .subject = "alpha, beta",
-                 .remedy = "give probabilities between 0 and 1, such as 0.05"});
+void detail::require_risks(double alpha, double beta) {
+  constexpr double least = 1e-12;  // quantiles are taken at the complement, to four digits of the risk here
+  for (const auto& [name, value] : {std::pair{"alpha", alpha}, {"beta", beta}}) {
+    if (value >= least && value < 1) continue;
+    throw Error(
+        {.code = ErrorCode::bad_argument,
+         .message = fmt::format("alpha and beta are probabilities of at least 1e-12 and less than 1, and {} is {}",
+                                name, shortest(value)),
+         .subject = name,
+         .value = shortest(value),
+         .remedy = "give numbers such as 0.05"});
   }
+}
+
+double detection_noncentrality(double degrees_of_freedom, double alpha, double beta) {
+  detail::require_risks(alpha, beta);
   const double t = student_t_quantile(1 - alpha, degrees_of_freedom);
   const auto missed = [&](double noncentrality) {
     return noncentral_t_probability(t, degrees_of_freedom, noncentrality) - beta;
@@ -43,9 +53,11 @@ CountingLimits counting_limits(double blank, double ratio, double alpha, double 
     throw Error({.code = ErrorCode::bad_argument,
                  .message = fmt::format("a blank of {} counts and a ratio of {} give no limits", blank, ratio),
                  .subject = "counts",
+                 .value = fmt::format("{}, {}", blank, ratio),
                  .remedy = "give counts that are not negative, and 2 for a blank counted as long as the sample; 1e6 at "
                            "most"});
   }
+  detail::require_risks(alpha, beta);
   const double a = normal_quantile(1 - alpha);
   const double b = normal_quantile(1 - beta);
   const double variance = ratio * blank;
@@ -354,6 +366,7 @@ std::string_view name(LimitRouteKind route) noexcept {
 }
 
 DecisionLimits decision_limits(const CalibrationCurve& curve, const LimitOptions& options) {
+  detail::require_risks(options.alpha, options.beta);
   if (curve.are_counts) return detail::counted_decision_limits(curve, options);
   if (!(curve.estimate.scale_degrees_of_freedom() > 0)) return {};
   const detail::WeightedCurve near_zero(curve, options.readings);

@@ -1,4 +1,5 @@
 // Lists and tables of numbers from whatever holds them; levels and seeds that are refused where they are given.
+#include <truecurve/base/distributions.hpp>
 #include <truecurve/base/eigen.hpp>
 #include <truecurve/base/level.hpp>
 #include <truecurve/base/warning.hpp>
@@ -11,6 +12,7 @@
 #include "../support.hpp"
 
 #include <array>
+#include <cmath>
 #include <limits>
 #include <list>
 #include <set>
@@ -73,12 +75,17 @@ TEST(Matrix, KeepsRowsAndColumnsApart) {
 }
 
 TEST(Level, IsRefusedWhereItIsGiven) {
-  for (const double value : {0.0, 1.0, -0.5, 95.0, not_a_number, infinity}) {
+  const double last = std::nextafter(1, 0);
+  for (const double value : {0.0, 1.0, -0.5, 95.0, not_a_number, infinity, last}) {
     const Error error = test::caught([&] { (void)Level(value); });
+    EXPECT_EQ(error.message().starts_with("a level must lie between 0 and 1"), value != last) << error.message();
     EXPECT_EQ(error.code(), ErrorCode::bad_argument) << value;
     EXPECT_EQ(error.subject(), "level") << value;
   }
   EXPECT_EQ(Level(0.5), 0.5);
+  // The highest there is has quantiles.
+  const Level highest = std::nextafter(last, 0);
+  EXPECT_NEAR(normal_probability(-normal_quantile(0.5 + highest / 2)), (1 - highest) / 2, 1e-3 * (1 - highest));
   EXPECT_EQ(Level(std::numeric_limits<double>::min()).value(), std::numeric_limits<double>::min());
 }
 

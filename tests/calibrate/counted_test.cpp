@@ -244,6 +244,8 @@ TEST(CountedCalibration, ReadsAmountsByTheTailsOfCounts) {
   EXPECT_NEAR(std::hypot(std::sqrt(tenth.value / 20), tenth.standard_uncertainty) / slope, 0.1 * limits.quantitation,
               1e-6);
   EXPECT_TRUE(std::isnan(decision_limits(c.curve, {}).critical)) << "without an exposure";
+  EXPECT_EQ(test::caught([&] { (void)decision_limits(c.curve, {.alpha = 1e-300}); }).subject(), "alpha");
+  EXPECT_EQ(test::caught([&] { (void)decision_limits(c.curve, {.beta = not_a_number}); }).subject(), "beta");
 
   // The band of new counts holds whole numbers over the exposure.
   const SignalBand band = signal_at(c.curve, 5, 20);

@@ -421,7 +421,7 @@ TEST(ExactIntervals, AreThoseOfTheirDistributions) {
   EXPECT_NEAR(exact_interval(ResponseKind::counts, 0, 1, 0.95).high, -std::log(0.025), 1e-12);
   EXPECT_EQ(caught([] { (void)exact_interval(ResponseKind::measured, 1, 2, 0.95); }).code(), ErrorCode::bad_argument);
   // At the highest level there is the upper limit is still that of its tail: exp(-limit) for no counts.
-  const double highest = std::nextafter(1, 0);
+  const double highest = std::nextafter(std::nextafter(1, 0), 0);
   EXPECT_NEAR(exact_interval(ResponseKind::counts, 0, 1, highest).high, -std::log((1 - highest) / 2), 1e-12);
   for (const ResponseKind kind : {ResponseKind::events, ResponseKind::counts}) {
     const auto refused = [kind](double counted, double size) {

@@ -40,7 +40,8 @@ struct DecisionLimits {
 /// Source: ISO 11843-2:2000, 5; Currie (1995), Pure Appl. Chem. 67, 1699.
 /// Of counts: the smallest count that a blank exceeds with probability alpha or less, and the amount whose counts do
 /// not exceed it with probability beta, exact for Poisson counts whose expectation has the gamma distribution of the
-/// curve's value and uncertainty; NaN without an exposure, and for a curve that falls.
+/// curve's value and uncertainty; NaN without an exposure, and for a curve that falls. Throws Error (bad_argument),
+/// naming alpha or beta, unless 1e-12 <= alpha, beta < 1.
 [[nodiscard]] DecisionLimits decision_limits(const CalibrationCurve& curve, const LimitOptions& options);
 
 /// Ways to detection and quantitation limits.
@@ -75,7 +76,8 @@ struct LimitRoute {
 };
 
 /// The noncentrality at which noncentral t exceeds the 1 - alpha quantile of t with probability 1 - beta; ISO
-/// 11843-2:2000, 5.2. Requires 0 < alpha, beta < 1 and degrees of freedom > 0; throws Error (bad_argument) otherwise.
+/// 11843-2:2000, 5.2. Requires 1e-12 <= alpha, beta < 1 and degrees of freedom > 0; throws Error (bad_argument)
+/// otherwise.
 [[nodiscard]] double detection_noncentrality(double degrees_of_freedom, double alpha, double beta);
 
 /// Limits of a net count, in counts.
@@ -88,8 +90,8 @@ struct CountingLimits {
 /// Of a gross count less a blank of `blank` expected counts, whose own variance is (ratio - 1) blank: ratio 2 for one
 /// blank counted as long as the sample. k = the normal quantile: L_C = k_a sqrt(ratio blank), L_D = L_C + k_b²/2 + k_b
 /// sqrt(k_b²/4 + L_C + ratio blank), which is k² + 2 k sqrt(ratio blank) for equal risks; L_Q = 50 (1 + sqrt(1 + ratio
-/// blank/25)). Requires blank >= 0 and 1 <= ratio <= 1e6; throws Error (bad_argument) otherwise. Source: Currie (1968)
-/// Anal. Chem. 40, 586.
+/// blank/25)). Requires blank >= 0, 1 <= ratio <= 1e6 and 1e-12 <= alpha, beta < 1; throws Error (bad_argument)
+/// otherwise. Source: Currie (1968) Anal. Chem. 40, 586.
 [[nodiscard]] CountingLimits counting_limits(double blank, double ratio, double alpha, double beta);
 
 /// The same from the distributions themselves, up to a million expected counts (beyond, by those formulas). Ratio 1, a
