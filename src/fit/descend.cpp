@@ -20,7 +20,6 @@ constexpr double wanted_offset = 1e-8;
 // From here on the gain of a step drowns in rounding, and the offset itself is watched.
 constexpr double near_offset = 1e-4;
 constexpr double tolerated_offset = 1e-6;  // where rounding lets no step come closer this is still a minimum
-constexpr double negligible_step = 1e-15;  // relative to the parameters: rounding
 constexpr double finest_offset = 1e-13;    // beyond this the offset itself is rounding
 constexpr double fast_rate = 0.03;         // of an offset against the one before
 constexpr int polishing_rounds = 300;      // a curve far from its rows converges linearly
@@ -193,7 +192,7 @@ class DampedWalk {
   struct Trial {
     SmallVector theta{};
     double predicted = 0;    // what the tangent plane promises to gain
-    bool vanishing = false;  // too short to move anything
+    bool vanishing = false;  // too short to move any parameter
   };
 
   bool may_go_on() const { return curve_.evaluations() - first_ < most_ && !curve_.is_over(); }
@@ -301,11 +300,7 @@ class DampedWalk {
       }
     }
     trial.predicted = c.squaredNorm() - (c - rn * step).squaredNorm();
-    double reach = 0;
-    for (Index k = 0; k < m; ++k)
-      reach = std::max(reach, d[k] * std::abs(theta_[local_.stepped[static_cast<std::size_t>(k)]]));
-    const double least = negligible_step * std::max(reach, std::sqrt(chi_) * negligible_step);
-    trial.vanishing = !(d.cwiseProduct(step).norm() > least);
+    trial.vanishing = trial.theta == theta_;
     return trial;
   }
 

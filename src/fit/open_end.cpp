@@ -186,6 +186,7 @@ std::optional<OpenEndFound> find_open_end(const BoundModel& bound, const Observa
     // Through every row there is no residual against which an offset could be seen.
     const bool has_met = held.offset < good_offset || is_of_rounding(held.chi_squared, walk.size());
     if (!has_met || !(held.chi_squared <= flat + flat_share * rise)) continue;
+    if (!held.converged) held.stop = StopReason::relative_offset;
     held.converged = true;
     const double value = held.theta[parameter];
     const bool upwards = (&open == &outwards) == (value > 0);

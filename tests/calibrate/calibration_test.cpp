@@ -310,6 +310,24 @@ TEST(UncertainStandards, AgreeWithTheStandard) {
               band_at(plain.estimate(), VectorXd::Constant(1, 2.5), 0.95)[0].standard_uncertainty, 1e-12);
 }
 
+// Equal uncertainties have a closed form (Deming 1943), whichever way the line runs: also where the first step changes
+// the slope alone, and downwards.
+TEST(UncertainStandards, OfOneUncertaintyHaveAClosedForm) {
+  const VectorXd x = (VectorXd(6) << -3, -2, -0.5, 0.5, 2, 3).finished();
+  const VectorXd odd = (VectorXd(6) << -3.4, -1.5, -0.9, 0.9, 1.5, 3.4).finished();
+  for (const double sign : {1.0, -1.0}) {
+    const VectorXd y = sign * 2 * odd;
+    const double ux = 0.6, uy = 0.9, ratio = uy * uy / (ux * ux);
+    const auto line =
+        line_with_uncertain_standards({"x", ""}, {"y", ""}, x, y, VectorXd::Constant(6, ux), VectorXd::Constant(6, uy));
+    const double sxx = x.squaredNorm(), syy = y.squaredNorm(), sxy = x.dot(y), d = syy - ratio * sxx;
+    const double slope = (d + std::sqrt(d * d + 4 * ratio * sxy * sxy)) / (2 * sxy);
+    EXPECT_NEAR(line.estimate.parameters()[1], slope, 1e-10);
+    EXPECT_NEAR(line.estimate.parameters()[0], 0, 1e-12);
+    EXPECT_NEAR(line.chi_squared, (y - slope * x).squaredNorm() / (uy * uy + slope * slope * ux * ux), 1e-10);
+  }
+}
+
 // Three readings of a standard share the error of its amount; of three standards they average it. Where nothing else
 // matters the variances of the line are three times those of separate ones; where the amounts are known, the same.
 TEST(UncertainStandards, AreOneForAllReadingsOfTheirAmountOrSeparate) {

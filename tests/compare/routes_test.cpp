@@ -139,5 +139,36 @@ TEST(Routes, AreNotJudgedBelowTwo) {
   EXPECT_GT(seen[2], 0);
 }
 
+// A scatter that changes is told from 5 % on, of each route by its own residuals.
+TEST(Routes, TellWhetherTheScatterChanges) {
+  RandomNumbers random(5);
+  const VectorXd x = VectorXd::LinSpaced(10, 0, 4.5);
+  int below = 0, above = 0;
+  for (int set = 0; set < 2000 && (below < 3 || above < 3); ++set) {
+    VectorXd y(10);
+    for (Index i = 0; i < 10; ++i) y[i] = 100 * std::exp(-x[i]) * (1 + 0.03 * random.normal()) + 0.2 * random.normal();
+    if (!(y.array() > 0).all()) continue;
+    const Observations rows = Observations::of(x, y);
+    const auto pair =
+        explain_routes(fit(Model::written("y = a*exp(-k*x)"), rows), fit(Model::written("ln(y) = c - k*x"), rows));
+    ASSERT_TRUE(pair.has_value());
+    for (const auto& [route, p] :
+         {std::pair{"direct", pair->direct_spread_p}, {"linearized", pair->linearized_spread_p}}) {
+      const bool is_told = pair->verdict.find(fmt::format("The scatter of the {} route's residuals changes with the "
+                                                          "fitted value (p = {})",
+                                                          route, probability_text(p))) != std::string::npos;
+      const bool is_denied = pair->verdict.find(fmt::format("No change in the scatter of the {} route's residuals was "
+                                                            "detected (p = {})",
+                                                            route, probability_text(p))) != std::string::npos;
+      EXPECT_EQ(is_told, p < 0.05) << pair->verdict;
+      EXPECT_EQ(is_denied, p >= 0.05) << pair->verdict;
+      below += p > 0.045 && p < 0.05;
+      above += p >= 0.05 && p < 0.055;
+    }
+  }
+  EXPECT_GE(below, 3);
+  EXPECT_GE(above, 3);
+}
+
 }  // namespace
 }  // namespace truecurve

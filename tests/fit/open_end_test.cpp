@@ -179,6 +179,35 @@ TEST(OpenEnd, IsToldByEveryPage) {
             std::string::npos);
 }
 
+// The search along a parameter has a limit of its own, of rows times evaluations: over more rows it is given up, and
+// what was found before is not called converged.
+TEST(OpenEnd, IsNotSoughtForMinutes) {
+  const Observations once = step();
+  const std::vector<double> places{0.2, 0.5, 0.8, 1.2, 1.5, 2, 3, 4};
+  for (const int times : {1, 1000, 5000}) {
+    std::vector<double> x, y;
+    for (int k = 0; k < times; ++k) {
+      x.insert(x.end(), places.begin(), places.end());
+      y.insert(y.end(), once.responses().begin(), once.responses().end());
+    }
+    int first = 0, last = 0;
+    const auto note = [&](const FitProgress& progress) {
+      if (progress.stage != FitStage::checking) return;
+      if (first == 0) first = progress.evaluations;
+      last = progress.evaluations;
+    };
+    const Fit made =
+        fit(shape_model("hill"), Observations::of(x, y), {.starts = {{"k", 1.05}, {"n", 40}}, .progress = note});
+    const bool is_sought = times < 5000;
+    EXPECT_EQ(made.estimate().open_end().has_value(), is_sought) << times;
+    EXPECT_EQ(made.solver().converged, is_sought) << times;
+    EXPECT_EQ(made.solver().stop, is_sought ? StopReason::relative_offset : StopReason::step_vanished) << times;
+    // 1e7, and the descent that was under way.
+    const double rows = 8.0 * times;
+    if (times > 1) EXPECT_NEAR((last - first) * rows, 1e7, 3e6 + 100 * rows) << times;
+  }
+}
+
 // A minimum by chance, with a profile that stays flat until numbers overflow: no limit, whatever the simulated level.
 TEST(OpenEnd, OfAProfileIsNotWhereNumbersEnd) {
   VectorXd x = VectorXd::LinSpaced(10, 1, 10), y(10);
