@@ -116,8 +116,7 @@ PageTable counted_quality_table(const Fit& fit, const Quality& quality, const Co
                  : rounded(quality.aicc, 6)});
   table.add({"BIC", number_or_dash(quality.bic, 6), ""});
   if (std::isfinite(q.rightly_told)) {
-    const double left_out = fit.size() <= refitted_rows && fit.solver().converged && fit.degrees_of_freedom() > 0 &&
-                                    !fit.estimate().open_end()
+    const double left_out = fit.size() <= refitted_rows && fit.solver().converged && !fit.estimate().open_end()
                                 ? rightly_told_left_out(fit)
                                 : not_a_number;
     table.add({"trials on the right side of 1/2", fmt::format("{:.1f} %", 100 * q.rightly_told),

@@ -170,6 +170,31 @@ TEST(ResidualChecks, AreWhatTheirDefinitionsSay) {
   EXPECT_NEAR(check(line, CheckKind::normality).statistic, static_cast<double>(-14 - sum / 14), 1e-7);
 }
 
+// A p-value by draws is one of so many equal steps: a thousandth where no check comes near to being significant, a
+// five-thousandth where one does.
+TEST(ResidualChecks, DrawMoreWhereItMatters) {
+  RandomNumbers random(78);
+  int with_few = 0, with_many = 0;
+  for (int set = 0; set < 40; ++set) {
+    const std::vector<Check> family = residual_checks(
+        fit(shape_model("line"), Observations::of(VectorXd(VectorXd::LinSpaced(12, 1, 12)), noise(random, 12, 1))));
+    double smallest = 1;
+    bool is_fine = false;
+    for (const Check& each : family) {
+      smallest = std::min(smallest, each.family_p);
+      const double thousands = 1000 * each.family_p;
+      EXPECT_NEAR(5 * thousands, std::round(5 * thousands), 1e-9);
+      is_fine = is_fine || std::abs(thousands - std::round(thousands)) > 1e-9;
+    }
+    if (smallest > 0.15) EXPECT_FALSE(is_fine) << smallest;
+    if (smallest < 0.1) EXPECT_TRUE(is_fine) << smallest;
+    with_few += smallest > 0.15;
+    with_many += smallest < 0.1;
+  }
+  EXPECT_GE(with_few, 5);
+  EXPECT_GE(with_many, 2);
+}
+
 // One check alone is a family of one: by the same draws its p is the family's, and where the p is known the draws give
 // it within their scatter. Of several, a family's p is no smaller than its own and no larger than Bonferroni's.
 TEST(ResidualChecks, OfAFamilyOfOneHaveItsP) {

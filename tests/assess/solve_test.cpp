@@ -138,6 +138,30 @@ TEST(Solve, KnowsAnAsymptote) {
     EXPECT_GT(roots[0].interval.low, 10);
   }
   EXPECT_TRUE(solve(curve, c - 0.2, {.low = 0, .high = 100}).empty());
+  // The same towards the other end, where the search begins on the asymptote.
+  const std::string other = (folder / "turned.json").string();
+  std::string turned;
+  for (const char symbol : decay) turned += symbol == '\n' && turned.size() > 4 ? "\n-" : std::string(1, symbol);
+  turned.pop_back();
+  ASSERT_EQ(
+      test::run_command({"fit", "-", "exponential-offset", "--x", "x", "--y", "y", "--output", other}, turned).code, 0);
+  const Estimate back = read_fit_record(test::file_text(other), "record");
+  for (const double below : {0.04, 1e-14}) {
+    const auto roots = solve(back, back.parameters()[back.index_of("c")] - below, {.low = -100, .high = 0});
+    ASSERT_EQ(roots.size(), 1u);
+    EXPECT_TRUE(roots[0].is_nearest);
+    EXPECT_EQ(roots[0].value, -100);
+    EXPECT_TRUE(std::isinf(roots[0].interval.low));
+  }
+  // On it from the first point on: reached nowhere.
+  for (const double far : {40.0, 100.0, 700.0}) {
+    const Estimate exact = fit(Model::written("y = c + a*exp(x)", {"x"}),
+                               Observations::of({-2, -1, 0, 1, 2}, {3 + std::exp(-2.0), 3 + std::exp(-1.0), 4,
+                                                                    3 + std::exp(1.0), 3 + std::exp(2.0) + 1e-3}))
+                               .estimate();
+    for (const Root& root : solve(exact, exact.parameters()[0], {.low = -far, .high = 2}))
+      EXPECT_TRUE(root.is_nearest) << far;
+  }
   // Just above it the root lies anywhere beyond the limit; farther above it is a place.
   const auto near = solve(curve, c + 1e-4, {.low = 0, .high = 100});
   ASSERT_EQ(near.size(), 1u);
