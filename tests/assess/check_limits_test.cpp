@@ -100,6 +100,27 @@ TEST(CheckLimits, NormalityHasThePublishedShares) {
   EXPECT_GT(met, 10);
 }
 
+// Of normal readings each p is as frequent as it says, up to 1: normal scores themselves have the greatest.
+TEST(CheckLimits, NormalityIsUniformWhereThereIsNoDeparture) {
+  RandomNumbers random(9);
+  std::vector<int> tenths(10);
+  constexpr int sets = 1000;
+  for (int set = 0; set < sets; ++set) {
+    VectorXd y(1001);
+    for (double& v : y) v = random.normal();
+    const double p = check(mean_of(y), CheckKind::normality).p;
+    ASSERT_GT(p, 0);
+    ASSERT_LT(p, 1);
+    ++tenths[static_cast<std::size_t>(10 * p)];
+  }
+  for (const int found : tenths) EXPECT_NEAR(found, sets / 10, 4.5 * std::sqrt(sets * 0.09)) << found;
+  VectorXd scores(many);
+  for (Index i = 0; i < many; ++i) scores[i] = normal_quantile((static_cast<double>(i) + 0.5) / many);
+  const double greatest = check(mean_of(scores), CheckKind::normality).p;
+  EXPECT_GT(greatest, 0.999);
+  EXPECT_LE(greatest, 1);
+}
+
 TEST(CheckLimits, CorrelationsAreNormalAndOutliersBounded) {
   RandomNumbers random(4);
   VectorXd x = VectorXd::LinSpaced(many, 0, 1);

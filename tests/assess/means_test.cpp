@@ -85,6 +85,23 @@ TEST(Means, IntervalIsThatOfItsPivot) {
   EXPECT_NEAR(found.high / at(0.975), 1, tolerance);
 }
 
+// Where a greater scatter would reach where the inverse ends, no limit holds on the side on which the mean lies from
+// the median: above it for a square, below it for a root.
+TEST(Means, HaveNoLimitWhereTheScatterReachesTheEnd) {
+  VectorXd left(12);
+  for (int i = 0; i < 12; ++i) left[i] = 100 + 11 * ((i * 7) % 12 - 5.5) / 3.5;
+  for (const bool is_root : {true, false}) {
+    const VectorXd y = is_root ? VectorXd(left.cwiseSqrt()) : VectorXd(left.cwiseAbs2());
+    const Fit made =
+        fit(Model::written(is_root ? "y^2 = a + b*x" : "sqrt(y) = a + b*x"), Observations::of(twelve_places, y));
+    const MeanPoint found = mean_at(made, 6.5);
+    const double median = band_at(made.estimate(), {6.5}, 0.95)[0].value;
+    EXPECT_EQ(found.value < median, is_root);
+    EXPECT_EQ(found.interval.low, is_root ? -infinity : found.interval.low);
+    EXPECT_EQ(std::isinf(found.interval.low), is_root) << found.interval.low;
+    EXPECT_EQ(std::isinf(found.interval.high), !is_root) << found.interval.high;
+  }
+}
 TEST(Means, AreAbsentWhereThereIsNone) {
   // 1/z with z within 6.6 s of zero has no mean.
   const VectorXd y = test::vector({2, 0.9, 1.3, 0.6, 0.8, 0.4, 0.5, 0.5, 0.3, 0.35, 0.3, 0.25});

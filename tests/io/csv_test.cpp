@@ -31,7 +31,8 @@ TEST(ReadCsv, UnderstandsTheDialectsOfLaboratories) {
                                              "\"t (min)\",\"T (°C)\"\n\"0\",\"980.5\"\n 5 , 874.1 \n10,+7.81e2",
                                              "t (min);T (\xB0\x43);\n0;980,5;\n5;\xC2\xA0\x38\x37\x34,1;\n10;781;\n",
                                              "t (min),T (°C)\r0,980.5\r5,874.1\r10,781\r",
-                                             "t (min);T (°C)\n0;980.5\n5;874.1\n10;781\n;\n;\n"};
+                                             "t (min);T (°C)\n0;980.5\n5;874.1\n10;781\n;\n;\n",
+                                             "t (min)\tT (°C)\n0.\t980.5\n5\t874.1\n10.\t781.\n"};
   for (const std::string& text : dialects) {
     SCOPED_TRACE(text);
     const Table table = read(text);
@@ -42,6 +43,15 @@ TEST(ReadCsv, UnderstandsTheDialectsOfLaboratories) {
     EXPECT_EQ(table.column("t").numbers, (std::vector<double>{0, 5, 10}));
     EXPECT_EQ(table.column("T").numbers, (std::vector<double>{980.5, 874.1, 781}));
   }
+}
+
+// A group of three and a point at the end are a number, and words are none.
+TEST(ReadCsv, TakesNumbersThatEndInAMark) {
+  const Table table = read("x\ty\tz\n1\t1,234.\t3.\n2\t1,235.5\ta,b,\n3.\t12,345,678.\tmould.\n");
+  EXPECT_EQ(table.column("x").numbers, (std::vector<double>{1, 2, 3}));
+  EXPECT_EQ(table.column("y").numbers, (std::vector<double>{1234, 1235.5, 12345678}));
+  EXPECT_EQ(*table.column("z").text_at(1), "a,b,");
+  EXPECT_EQ(*table.column("z").text_at(2), "mould.");
 }
 
 TEST(ReadCsv, SplitsByBlanksAndGoesWithoutHeader) {
@@ -242,6 +252,20 @@ TEST(ReadCsv, TakesLinesOfAnyLength) {
     ASSERT_EQ(wide.columns().size(), 20'000u);
     EXPECT_EQ(wide.column("c19999").numbers[0], 19999.5);
     EXPECT_EQ(wide.source().remark, "semicolon-separated, decimal comma");
+  }
+}
+
+// The halves of a line's end may be read apart: at every place around the end of what is read at once, each line counts
+// once and no line is empty.
+TEST(ReadCsv, KeepsTheHalvesOfALineEndTogether) {
+  for (std::size_t before = 65'536 - 24; before < 65'536 + 4; ++before) {
+    std::string text = "x,y\r\n1,2\r\n#";
+    text += std::string(before - text.size(), '-') + "\r\n2,3\r\n3,4\r\n";
+    while (text.size() < 70'000) text += "4,5\r\n";
+    const Table table = read(text);
+    ASSERT_EQ(table.line(1), 4u) << before;
+    ASSERT_EQ(table.line(2), 5u) << before;
+    ASSERT_EQ(table.column("y").numbers[2], 4) << before;
   }
 }
 
