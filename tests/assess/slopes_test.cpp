@@ -60,6 +60,20 @@ TEST(Slopes, AreThoseOfTheCurveOnTheMeasuredScale) {
             ErrorCode::bad_argument);
 }
 
+// Code that is defined between two ends only: at an end the slope is the one towards the inside.
+TEST(Slopes, AtTheEndsOfWhereACurveIsDefined) {
+  const Model code = Model::function(
+      {"a", "b"}, [](double t, const auto& p) { return t < 1 || t > 6 ? std::nan("") : exp(p[0] + p[1] * t); });
+  const VectorXd x = VectorXd::LinSpaced(12, 1, 6);
+  const Fit made = fit(code, Observations::of(x, (0.5 + 0.3 * x.array()).exp() + 0.01 * (7 * x.array()).sin()),
+                       {.starts = {{"a", 0.5}, {"b", 0.3}}});
+  for (const double at : {1.0, 3.5, 6.0}) {
+    const double expected =
+        made.parameter("b").value * std::exp(made.parameter("a").value + made.parameter("b").value * at);
+    EXPECT_NEAR(slopes_at(made.estimate(), VectorXd::Constant(1, at))[0] / expected, 1, 1e-5) << at;
+  }
+}
+
 // Years from 2000 on: the raw coefficients of a quartic cancel to nothing, its working form does not.
 TEST(Slopes, OfAPolynomialFarFromTheOriginKeepTheirDigits) {
   const VectorXd years = VectorXd::LinSpaced(21, 2000, 2020);

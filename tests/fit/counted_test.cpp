@@ -346,6 +346,15 @@ TEST(CountedResponses, ScaleByTheirDispersionWhereAsked) {
   EXPECT_TRUE(std::isnan(counted_quality(few).pearson_p));
 }
 
+// The likelihood is begun where least squares ended: how many of its starts led there is told of the whole search.
+TEST(CountedResponses, TellHowManyStartsLedToTheMinimum) {
+  const Observations rows =
+      rows_of({1, 2, 3, 4, 5, 6}, {1, 3, 8, 13, 17, 19}, std::vector<double>(6, 20), ResponseKind::events);
+  const Fit made = fit(shape_model("share-logistic"), rows);
+  EXPECT_GE(made.solver().descents, 10);
+  EXPECT_EQ(made.solver().met_best, made.solver().descents);
+}
+
 // Bands, profiles and places stay inside what a probability can be, and agree where they must.
 TEST(CountedResponses, KeepTheirBandsInside) {
   const Observations rows = single_events({1, 2, 3, 4, 5, 6, 7, 8, 9, 10}, {0, 0, 1, 0, 0, 1, 0, 1, 1, 1});
