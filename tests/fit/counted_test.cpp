@@ -458,6 +458,7 @@ TEST(Separation, IsSaidAndBoundsTheSteepness) {
   for (const Case& c : {Case{{0, 0, 0, 0, 0, 1, 1, 1}, true, true, true, 4, 5},
                         {{1, 1, 1, 0, 0, 0, 0, 0}, true, true, false, 3, 4},
                         {{0, 0, 0, 0, 1, 1, 1, 1}, true, false, true, 4, 4},
+                        {{1, 1, 1, 1, 0, 0, 0, 0}, true, false, false, 4, 4},
                         {{0, 0, 1, 0, 1, 1, 1, 1}, false, false, false, 0, 0},
                         {{1, 1, 1, 1, 1, 1, 1, 1}, false, false, false, 0, 0}}) {
     const auto s = separation_along(single_events(x, c.y));
@@ -491,6 +492,13 @@ TEST(Separation, IsSaidAndBoundsTheSteepness) {
     EXPECT_GT(middle.low, 0);
     EXPECT_LT(middle.high, 9);
   }
+}
+
+// One place has no two sides.
+TEST(Separation, NeedsTwoPlaces) {
+  EXPECT_FALSE(separation_along(single_events({3, 3, 3, 3}, {0, 1, 1, 0})));
+  EXPECT_TRUE(separation_along(single_events({3, 3, 3, 4}, {0, 1, 1, 0})));
+  EXPECT_TRUE(separation_along(single_events({3, 3, 3, 4}, {0, 1, 0, 1})));
 }
 
 // Where nothing happened, or everything, a bound is all there is: (1 - p)^20 = 0.05, exp(-14 m) = 0.05.

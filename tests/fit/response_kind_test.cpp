@@ -7,6 +7,9 @@
 
 #include "../support.hpp"
 
+#include <algorithm>
+#include <cmath>
+
 namespace truecurve {
 namespace {
 
@@ -121,6 +124,38 @@ TEST(ResponseKind, KnowsTotalsByTheScatterOfTheirIncrements) {
     const double ratio = squares / 12 / 2 / ((totals[13] - totals[0]) / 13);
     EXPECT_EQ(remark(hours, totals), 0.25 < ratio && ratio < 4 ? "cumulative_counts" : "") << ratio;
   }
+}
+
+// And where counts about a smooth curve would hardly have risen in every step: with a probability below 5 %, of all
+// steps, each with the slope about it.
+TEST(ResponseKind, KnowsTotalsByTheirNeverFalling) {
+  RandomNumbers random(11);
+  int below = 0, above = 0;
+  for (int set = 0; set < 4000 && (below < 8 || above < 8); ++set) {
+    std::vector<double> hours, totals;
+    double total = 0;
+    for (int i = 0; i < 12; ++i) {
+      hours.push_back(i + 1);
+      totals.push_back(total += std::max(0.0, std::round(5 + 2.2 * random.normal())));
+    }
+    double chance = 1;
+    for (int i = 0; i < 11; ++i) {
+      const auto at = [&](int k) { return totals[static_cast<std::size_t>(std::clamp(k, 0, 11))]; };
+      const double width = std::min(11, i + 3) - std::max(0, i - 2);
+      const double difference = 0.5 + (at(i + 3) - at(i - 2)) / width;
+      chance *= 0.5 * std::erfc(-difference / std::sqrt(2 * (at(i) + at(i + 1))));
+    }
+    double squares = 0;
+    for (std::size_t i = 2; i < 12; ++i) squares += std::pow(totals[i] - 2 * totals[i - 1] + totals[i - 2], 2);
+    const double ratio = squares / 10 / 2 / ((totals[11] - totals[0]) / 11);
+    const std::string said = remark(hours, totals);
+    if (chance > 0.05) EXPECT_NE(said, "cumulative_counts") << chance;
+    // Others are not told for their increments, or for how they lie about a cubic.
+    below += chance < 0.05 && chance > 0.047 && said == "cumulative_counts";
+    above += chance > 0.05 && chance < 0.055 && ratio > 0.3 && ratio < 3.5;
+  }
+  EXPECT_GE(below, 8);
+  EXPECT_GE(above, 8);
 }
 
 }  // namespace

@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <set>
 
 namespace truecurve {
 namespace {
@@ -84,6 +85,35 @@ TEST(Search, LooksWhereThePartOfAParameterSuggests) {
   EXPECT_NEAR(detail::candidate_value(bound, f, 0.1, 0, s), 1.0 / 80 / 2 / 4, 1e-9) << "an eighth of an oscillation";
   EXPECT_NEAR(detail::candidate_value(bound, phi, 0.1, 0, s), -std::numbers::pi, 1e-12);
   EXPECT_NEAR(detail::candidate_value(bound, phi, 0.6, 1, s), std::numbers::pi, 1e-12);
+}
+
+// What is raised to a power of x is positive, wherever it is looked for; a factor may have either sign beyond the
+// likely half, at every place in its range.
+TEST(Search, DrawsWhereTheCurveIsDefined) {
+  const Model model = Model::written("y = a*b^x + c*exp(-k*x)", {"x"});
+  const detail::BoundModel& bound = *detail::data_of(model).bound;
+  const auto index = [&bound](const char* name) {
+    return static_cast<int>(std::find(bound.parameters.begin(), bound.parameters.end(), name) -
+                            bound.parameters.begin());
+  };
+  const detail::Scales s = few_scales(model);
+  std::set<bool> rises;
+  std::set<bool> negative;
+  for (double kind = 0.05; kind < 1; kind += 0.1) {
+    for (double place = 0; place < 1; place += 0.01) {
+      const double base = detail::candidate_value(bound, index("b"), kind, place, s);
+      ASSERT_GT(base, 0) << kind << " " << place;
+      rises.insert(base > 1);
+      // exp(±u/largest): over the rows by a factor of e to the power of 100, or of 1000.
+      EXPECT_LE(std::abs(std::log(base)) * 60, kind < 0.7 ? 100.1 : 1000.1);
+      const double rate = detail::candidate_value(bound, index("k"), kind, place, s);
+      EXPECT_NE(rate, 0);
+      if (kind < 0.5) EXPECT_GT(rate, 0);
+      if (kind > 0.5) negative.insert(rate < 0);
+    }
+  }
+  EXPECT_EQ(rises.size(), 2u);
+  EXPECT_EQ(negative.size(), 2u);
 }
 
 // A parameter is told from a level stretch by its uncertainty against its value, whichever sign that has.

@@ -154,12 +154,20 @@ TEST(AveragedPage, ListsWeights) {
   EXPECT_EQ(page.data.rows.size(), 1u);
   EXPECT_EQ(page.data.rows[0].size(), page.data.names.size());
   EXPECT_EQ(table_in(page, "").headings[5].text, "line alone");
+  const BandPoint alone = band_at(line, {2.5}, 0.95)[0];
+  const BandPoint whole = averaged_band(curves, at, 0.95)[0].whole;
+  const auto bounds = [](const Interval& i) { return interval_text(i.low, i.high, (i.high - i.low) / 4); };
+  EXPECT_EQ(
+      table_in(page, "").rows[0],
+      (std::vector<std::string>{"2.5", with_uncertainty(whole.value, whole.standard_uncertainty), "0",
+                                bounds(whole.confidence), bounds(whole.prediction), bounds(alone.confidence), ""}));
   EXPECT_EQ(table_in(page, "").rows[0].back(), "");
   const std::vector<Vector> beyond = {{9}};
   const std::vector<WeightedEstimate> even = {{.name = "line", .weight = 0.5, .estimate = line},
                                               {.name = "power", .weight = 0.5, .estimate = line}};
   const Page outside = averaged_prediction_page(even, beyond, averaged_band(even, beyond, 0.95), 0.95);
   EXPECT_EQ(table_in(outside, "").rows[0].back(), "outside the data");
+  EXPECT_EQ(table_in(outside, "").rows[0][5], "");
   EXPECT_EQ(sentences(outside).find(" alone is conditional"), std::string::npos);
   EXPECT_EQ(sentences(outside).find("with less than"), std::string::npos);
 }

@@ -235,6 +235,16 @@ TEST(CalibrationPage, TellsLevelsThatDoNotScatter) {
   EXPECT_EQ(cell(page, "Calibration levels", "0", "n"), "3");
 }
 
+// The relative standard deviation is that of the size of a mean; of a mean of zero there is none.
+TEST(CalibrationPage, HasARelativeScatterOfEveryMeanButZero) {
+  const Page page =
+      calibration_page(calibration_of({0, 0, 0, 1, 1, 1, 2, 2, 2}, {-2.1, -2.0, -1.9, -0.25, 0, 0.25, 2.1, 1.9, 2.0}));
+  EXPECT_EQ(cell(page, "Calibration levels", "0", "SD (%)"), "5");
+  EXPECT_EQ(cell(page, "Calibration levels", "1", "SD (%)"), "-");
+  EXPECT_EQ(cell(page, "Calibration levels", "1", "SD"), "0.250");
+  EXPECT_EQ(cell(page, "Calibration levels", "2", "SD (%)"), "5");
+}
+
 // Two digits of the uncertainty, whatever its leading one.
 TEST(CalibrationPage, RoundsIntervalsOfLevels) {
   for (const double scale : {1.0, 1.5, 2.0, 3.0, 4.0, 5.0, 7.0}) {

@@ -77,8 +77,11 @@ TEST(FitPage, ShowsParametersQualityAndVariance) {
   EXPECT_EQ(cell(page, "Variance", "  pure error", "degrees of freedom"), "5");
   EXPECT_EQ(cell(page, "Variance", "  lack of fit", "degrees of freedom"), "3");
   EXPECT_EQ(page.subject, "fitted to all 10 rows");
-  EXPECT_NE(answer_of(page).find("The intercept a is"), std::string::npos);
-  EXPECT_NE(answer_of(page).find(" and the slope b is"), std::string::npos);
+  EXPECT_TRUE(
+      answer_of(page).starts_with(fmt::format("The intercept a is {} and the slope b is {}.",
+                                              with_uncertainty(intervals[0].value, intervals[0].standard_uncertainty),
+                                              with_uncertainty(intervals[1].value, intervals[1].standard_uncertainty))))
+      << answer_of(page);
 }
 
 // The ends that the profile of chi-squared has, in place of the symmetric ones.
@@ -228,6 +231,21 @@ TEST(SolutionPage, SaysWhereAResponseIsReachedOrNot) {
             "y = 90 is not reached between x = 0 and 5 (the range of the data).");
   EXPECT_EQ(answer_of(solution_page(parabola.estimate(), 90, {}, {.low = -1, .high = 7})),
             "y = 90 is not reached between x = -1 and 7.");
+}
+
+// In brief the parameters stay, and what was asked of them.
+TEST(FitPage, KeepsWhatWasAskedInBrief) {
+  const Fit made = fit(shape_model("line"), rows());
+  const auto kept = [&](const std::vector<std::string>& derived, const std::vector<std::string>& hypotheses) {
+    const Page brief = in_brief(fit_page(made, {.deductions = deduce(made.estimate(), 0.95, derived, hypotheses)}));
+    std::string headings;
+    for (const PageSection& section : brief.sections) headings += section.heading + ";";
+    return headings;
+  };
+  EXPECT_EQ(kept({}, {}), "Parameters;");
+  EXPECT_EQ(kept({"twice = 2*b"}, {}), "Parameters;Derived quantities;");
+  EXPECT_EQ(kept({}, {"b = 2"}), "Parameters;Hypotheses;");
+  EXPECT_EQ(kept({"twice = 2*b"}, {"b = 2"}), "Parameters;Derived quantities;Hypotheses;");
 }
 
 TEST(DerivationPage, ShowsQuantitiesAndHypotheses) {
