@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 namespace truecurve::detail {
 namespace {
@@ -31,21 +32,26 @@ Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found
   Descent result = found;
   const auto try_values = [&](const SmallVector& values) {
     SmallVector theta = values;
-    if (box.clamped(theta) != theta) return;
+    if (box.clamped(theta) != theta) return false;
     const double chi = curve.project(theta);
-    if (!(std::abs(chi - result.chi_squared) <= slack(chi, result.chi_squared, curve.size()))) return;
+    if (!(std::abs(chi - result.chi_squared) <= slack(chi, result.chi_squared, curve.size()))) return false;
     Descent polished = descend(curve, theta, box, evaluations_of_a_descent);
     if (!polished.converged ||
         !(polished.chi_squared <= result.chi_squared + slack(polished.chi_squared, result.chi_squared, curve.size())))
-      return;
+      return false;
     polished.iterations += result.iterations;
     result = std::move(polished);
+    return true;
   };
   // A shape knows the usual form of its parameters, phases in one turn say.
   if (data.tidy && data.fixed.empty() && starts.array().isNaN().all()) {
     const VectorXd tidied = data.tidy(result.theta);
     if (tidied != result.theta) try_values(tidied);
     return result;
+  }
+  std::vector<int> phases;
+  for (const int j : bound.entangled) {
+    if (bound.parts[static_cast<std::size_t>(j)] == ParameterPart::phase && std::isnan(starts[j])) phases.push_back(j);
   }
   for (const int j : bound.entangled) {
     const ParameterPart part = bound.parts[static_cast<std::size_t>(j)];
@@ -55,7 +61,27 @@ Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found
     if ((result.theta[j] < 0) == negative || has_a_sign) continue;
     SmallVector flipped = result.theta;
     flipped[j] = -flipped[j];
-    try_values(flipped);
+    if (try_values(flipped) || !(bound.turns[static_cast<std::size_t>(j)] > 0)) continue;
+    // A frequency has the sign of its phase.
+    for (const int k : phases) {
+      SmallVector both = flipped;
+      both[k] = -both[k];
+      if (try_values(both)) break;
+    }
+  }
+  // A phase in one turn, and in that half of it in which amplitudes are positive.
+  const auto negative_ones = [&curve](const SmallVector& theta) {
+    return std::count_if(curve.roles().separable.begin(), curve.roles().separable.end(),
+                         [&theta](int j) { return theta[j] < 0; });
+  };
+  for (const int j : phases) {
+    SmallVector turned = result.theta;
+    turned[j] = std::remainder(turned[j], 2 * std::numbers::pi);
+    if (turned != result.theta) try_values(turned);
+    SmallVector opposite = result.theta;
+    opposite[j] -= std::copysign(std::numbers::pi, opposite[j]);
+    if (box.clamped(opposite) != opposite || !std::isfinite(curve.project(opposite))) continue;
+    if (negative_ones(opposite) < negative_ones(result.theta)) try_values(opposite);
   }
   // Exchanges of neighbours until the order holds; each is undone by try_values where the terms are not alike after
   // all.

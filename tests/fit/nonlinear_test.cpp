@@ -16,6 +16,7 @@
 #include <cstdlib>
 #include <fstream>
 #include <functional>
+#include <numbers>
 
 namespace truecurve {
 namespace {
@@ -89,6 +90,40 @@ Observations cooling(double u) {
   VectorXd y(20);
   for (Index i = 0; i < 20; ++i) y[i] = 20 + 960 * std::exp(-t[i] / 41) + u * random.normal();
   return Observations::of(t, y, VectorXd::Constant(20, u));
+}
+
+// A phase is known but for whole turns, and with the sign of its amplitude but for half of one: it is the one between
+// -pi and pi of a positive amplitude, unless a start or a limit says which is meant.
+TEST(NonlinearFit, GivesPhasesWithinOneTurn) {
+  RandomNumbers random(61);
+  VectorXd t(24), y(24);
+  for (int set = 0; set < 8; ++set) {
+    const double phase = -std::numbers::pi + (set + 0.5) * std::numbers::pi / 4;
+    for (Index i = 0; i < 24; ++i) {
+      t[i] = 0.5 + 0.4 * static_cast<double>(i);
+      y[i] = 0.3 + 2 * std::sin(1.5 * t[i] + phase) + 0.02 * random.normal();
+    }
+    const Observations rows = Observations::of(t, y);
+    const auto turned = [](double angle) { return std::remainder(angle, 2 * std::numbers::pi); };
+    for (const auto& [text, sign, ahead] : {std::tuple{"y = c + a*sin(w*x + p)", 1.0, 0.0},
+                                            {"y = c + a*sin(w*x - p)", -1.0, 0.0},
+                                            {"y = c + a*cos(w*x + p)", 1.0, -std::numbers::pi / 2},
+                                            {"y = c - a*sin(w*x + p)", 1.0, std::numbers::pi}}) {
+      SCOPED_TRACE(text);
+      const Fit made = fit(Model::written(text), rows);
+      EXPECT_NEAR(made.parameter("a").value, 2, 0.05);
+      EXPECT_NEAR(made.parameter("w").value, 1.5, 0.02);
+      EXPECT_NEAR(turned(made.parameter("p").value - sign * (phase + ahead)), 0, 0.1);
+      EXPECT_LE(std::abs(made.parameter("p").value), std::numbers::pi);
+      EXPECT_NEAR(made.chi_squared(), fit(shape_model("sine"), rows).chi_squared(), 1e-9);
+    }
+    const double other = phase + 4 * std::numbers::pi;
+    const Fit begun = fit(Model::written("y = c + a*sin(w*x + p)"), rows, {.starts = {{"w", 1.5}, {"p", other}}});
+    EXPECT_NEAR(begun.parameter("p").value, other, 0.1);
+    const Fit within = fit(Model::written("y = c + a*sin(w*x + p)"), rows, {.within = {{"p", 10, 10 + 7}}});
+    EXPECT_GE(within.parameter("p").value, 10);
+    EXPECT_NEAR(within.chi_squared(), begun.chi_squared(), 1e-9);
+  }
 }
 
 // One curve in three parametrizations: the same curve, the same derived values, the same bands.

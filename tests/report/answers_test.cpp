@@ -51,6 +51,10 @@ TEST(SolutionPage, SaysWhatIsReachedApproachedOrNear) {
   EXPECT_EQ(std::get<std::string>(page.data.rows[0].back()), "no");
   EXPECT_EQ(sentences(page_of({reached, nearest})), "y = 5 is reached or compatible with the curve at 2 places.\n");
   EXPECT_EQ(sentences(page_of({reached, reached, reached})), "y = 5 is reached at 3 places.\n");
+  for (double width = 0.1; width < 1; width *= 1.07) {
+    const Root other{.value = 2.0123456, .is_nearest = true, .interval = {2 - width / 2, 2 + width / 2}};
+    EXPECT_EQ(table_in(page_of({other}), "").rows[0][0], limit_text(2.0123456, width / 4)) << width;
+  }
   // Of an interval with one end, twice what is known of it.
   for (const Interval open : {Interval{-infinity, 2.1723}, Interval{1.8523, infinity}}) {
     const Root half{.value = 2.0123, .interval = open};

@@ -526,8 +526,11 @@ TEST(LookPage, ShowsTheRowThatDotsWouldReplace) {
 TEST(LookPage, SeesEvents) {
   for (const auto& [rows, event] : {std::pair{"sound\ncracked\nsound\nsound\n", false},
                                     {"sound\ncracked\nsound\nsound\nsound\n", true},
+                                    {"sound,1\ncracked,2\nsound,3\n,4\nsound,5\nsound,6\n", true},
+                                    {"sound,1\ncracked,2\nsound,3\n7,4\nsound,5\nsound,6\n", false},
                                     {"sound\ncracked\nsound\nsound\nchipped\n", false}}) {
-    std::istringstream text(std::string("state\n") + rows);
+    const bool is_beside = std::string(rows).find(',') != std::string::npos;
+    std::istringstream text(std::string(is_beside ? "state,n\n" : "state\n") + rows);
     EXPECT_EQ(has_caution(look_page(read_csv(text, "bells.csv")), "'state' holds two words, 'sound'"), event) << rows;
   }
   for (const auto& [outcomes, event] :
@@ -565,6 +568,30 @@ TEST(FitPage, JudgesStatedUncertaintiesOnBothSides) {
     EXPECT_NE(text.find(fmt::format("at least this large with probability {}: {}", probability_text(p), verdict)),
               std::string::npos)
         << text;
+  }
+}
+
+// Too large a chi-squared is answered with advice below 1 %.
+TEST(FitPage, AdvisesTheBirgeRatioBelowOnePercent) {
+  const std::vector<double> x = {1, 2, 3, 4, 6};
+  const std::vector<double> y = {2.9, 5.2, 7.1, 8.7, 13.4};
+  const double squares = fit(shape_model("line"), Observations::of(x, y)).chi_squared();
+  for (const double p : {0.0098, 0.0102, 0.5, 0.995}) {
+    const double u = std::sqrt(squares / chi_squared_quantile(1 - p, 3));
+    const Page page = fit_page(fit(shape_model("line"), Observations::of(x, y, std::vector<double>(5, u))));
+    EXPECT_EQ(has_caution(page, "If the stated uncertainties are right only in proportion to one another"), p < 0.01)
+        << p;
+  }
+}
+
+// Without scatter there is nothing to tell digits by: six are shown.
+TEST(FitPage, ShowsRowsOfAnExactFit) {
+  const Page page =
+      fit_page(fit(Model::written("y = m"), Observations::of({1, 2, 3, 4}, Vector(4, 1234567.25))), {.rows = true});
+  for (const auto& row : table_in(page, "Rows").rows) {
+    EXPECT_EQ(row[2], "1234567.25");
+    EXPECT_EQ(row[3], rounded(1234567.25, 6));
+    EXPECT_EQ(row[4], rounded(0, 6));
   }
 }
 
