@@ -4,6 +4,7 @@
 #include "../base/matrices.hpp"
 #include "like_terms.hpp"
 #include "minima.hpp"
+#include "search.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -22,6 +23,29 @@ bool goes_before(ParameterPart part, double a, double b) {
     case ParameterPart::divisor: return std::abs(a) > std::abs(b);
     default: return a < b;
   }
+}
+
+// The values of a parameter that may leave the curve as it is: so far apart, and given about this middle.
+struct Turn {
+  double middle = 0;
+  double length = 0;
+};
+
+// Of a phase in radian, in degrees or in turns, about 0; of a place within an oscillation its period, from the first
+// row on.
+std::vector<Turn> turns_of(const Curve& curve, const SmallVector& theta, int parameter) {
+  const BoundModel& bound = curve.bound();
+  const ParameterPart part = bound.parts[static_cast<std::size_t>(parameter)];
+  std::vector<Turn> periods;
+  for (const int k : bound.entangled) {
+    const double rate = bound.turns[static_cast<std::size_t>(k)];
+    const bool is_period = bound.parts[static_cast<std::size_t>(k)] == ParameterPart::divisor;
+    const double length = 2 * std::numbers::pi / rate * (is_period ? std::abs(theta[k]) : 1 / std::abs(theta[k]));
+    if (rate > 0 && length > 0 && std::isfinite(length)) periods.push_back({scales_of(curve).low + length / 2, length});
+  }
+  if (part == ParameterPart::place) return periods;
+  const bool is_phase = part == ParameterPart::phase || (part == ParameterPart::other && !periods.empty());
+  return is_phase ? std::vector<Turn>{{0, 2 * std::numbers::pi}, {0, 360}, {0, 1}} : std::vector<Turn>{};
 }
 
 }  // namespace
@@ -49,9 +73,12 @@ Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found
     if (tidied != result.theta) try_values(tidied);
     return result;
   }
+  const bool turns = std::any_of(bound.turns.begin(), bound.turns.end(), [](double rate) { return rate > 0; });
   std::vector<int> phases;
   for (const int j : bound.entangled) {
-    if (bound.parts[static_cast<std::size_t>(j)] == ParameterPart::phase && std::isnan(starts[j])) phases.push_back(j);
+    const ParameterPart part = bound.parts[static_cast<std::size_t>(j)];
+    if (std::isnan(starts[j]) && (part == ParameterPart::phase || (part == ParameterPart::other && turns)))
+      phases.push_back(j);
   }
   for (const int j : bound.entangled) {
     const ParameterPart part = bound.parts[static_cast<std::size_t>(j)];
@@ -69,19 +96,23 @@ Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found
       if (try_values(both)) break;
     }
   }
-  // A phase in one turn, and in that half of it in which amplitudes are positive.
+  // Within one turn, and in that half of it in which amplitudes are positive; where it is another turn after all, or
+  // none, the curve is another one.
   const auto negative_ones = [&curve](const SmallVector& theta) {
     return std::count_if(curve.roles().separable.begin(), curve.roles().separable.end(),
                          [&theta](int j) { return theta[j] < 0; });
   };
-  for (const int j : phases) {
-    SmallVector turned = result.theta;
-    turned[j] = std::remainder(turned[j], 2 * std::numbers::pi);
-    if (turned != result.theta) try_values(turned);
-    SmallVector opposite = result.theta;
-    opposite[j] -= std::copysign(std::numbers::pi, opposite[j]);
-    if (box.clamped(opposite) != opposite || !std::isfinite(curve.project(opposite))) continue;
-    if (negative_ones(opposite) < negative_ones(result.theta)) try_values(opposite);
+  for (const int j : bound.entangled) {
+    if (!std::isnan(starts[j])) continue;
+    for (const Turn& turn : turns_of(curve, result.theta, j)) {
+      SmallVector turned = result.theta;
+      turned[j] = turn.middle + std::remainder(turned[j] - turn.middle, turn.length);
+      if (turned != result.theta) try_values(turned);
+      SmallVector opposite = result.theta;
+      opposite[j] -= std::copysign(turn.length / 2, opposite[j] - turn.middle);
+      if (box.clamped(opposite) != opposite || !std::isfinite(curve.project(opposite))) continue;
+      if (negative_ones(opposite) < negative_ones(result.theta)) try_values(opposite);
+    }
   }
   // Exchanges of neighbours until the order holds; each is undone by try_values where the terms are not alike after
   // all.

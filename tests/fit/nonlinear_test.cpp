@@ -108,14 +108,33 @@ TEST(NonlinearFit, GivesPhasesWithinOneTurn) {
     for (const auto& [text, sign, ahead] : {std::tuple{"y = c + a*sin(w*x + p)", 1.0, 0.0},
                                             {"y = c + a*sin(w*x - p)", -1.0, 0.0},
                                             {"y = c + a*cos(w*x + p)", 1.0, -std::numbers::pi / 2},
+                                            {"y = c + a*sin(w*x + p*pi/180)", 180 / std::numbers::pi, 0.0},
+                                            {"y = c + a*sin(2*pi*(w*x/(2*pi) + p))", 0.5 / std::numbers::pi, 0.0},
                                             {"y = c - a*sin(w*x + p)", 1.0, std::numbers::pi}}) {
       SCOPED_TRACE(text);
       const Fit made = fit(Model::written(text), rows);
       EXPECT_NEAR(made.parameter("a").value, 2, 0.05);
       EXPECT_NEAR(made.parameter("w").value, 1.5, 0.02);
-      EXPECT_NEAR(turned(made.parameter("p").value - sign * (phase + ahead)), 0, 0.1);
-      EXPECT_LE(std::abs(made.parameter("p").value), std::numbers::pi);
+      // In radian, whatever the unit of the phase.
+      const double found = made.parameter("p").value / sign;
+      EXPECT_NEAR(turned(found - (phase + ahead)), 0, 0.1);
+      EXPECT_LE(std::abs(found), std::numbers::pi);
       EXPECT_NEAR(made.chi_squared(), fit(shape_model("sine"), rows).chi_squared(), 1e-9);
+    }
+    // A place: the first from the first row on, with the uncertainty that the phase has there.
+    const Fit by_phase = fit(Model::written("y = c + a*sin(w*x + p)"), rows);
+    for (const char* text :
+         {"y = c + a*sin(w*(x - q))", "y = c + a*sin(2*pi*f*(x - q))", "y = c + a*sin(2*pi*(x - q)/P)"}) {
+      const Fit by_place = fit(Model::written(text), rows);
+      const double w = by_phase.parameter("w").value;
+      const double q = by_place.parameter("q").value;
+      EXPECT_GT(by_place.parameter("a").value, 0);
+      EXPECT_GE(q, 0.5);
+      EXPECT_LT(q, 0.5 + 2 * std::numbers::pi / w);
+      const double turns = std::round((q * w + by_phase.parameter("p").value) / (2 * std::numbers::pi));
+      const DerivedQuantity same = derive(by_phase.estimate(), fmt::format("(2*pi*{} - p)/w", turns), 0.95);
+      EXPECT_NEAR(q, same.value, 1e-7);
+      EXPECT_NEAR(by_place.parameter("q").standard_uncertainty / same.standard_uncertainty, 1, 1e-5);
     }
     const double other = phase + 4 * std::numbers::pi;
     const Fit begun = fit(Model::written("y = c + a*sin(w*x + p)"), rows, {.starts = {{"w", 1.5}, {"p", other}}});
