@@ -254,5 +254,23 @@ TEST(Absorb, GivesTheSameBitsOnEveryInstructionSet) {
   EXPECT_TRUE(r1.cwiseAbs().isApprox(test::triangle(original).cwiseAbs(), 1e-13));
 }
 
+// A term without a parameter is taken from the response, also where the columns are so alike that more digits are
+// needed: in whole numbers, which subtract without rounding.
+TEST(LinearFit, TakesATermWithoutAParameterFromTheResponse) {
+  VectorXd x(12), y(12), less(12);
+  for (Index i = 0; i < 12; ++i) {
+    x[i] = 5000 + static_cast<double>(i);
+    less[i] = 3 + 2 * x[i] + 5 * x[i] * x[i] + static_cast<double>(i * i % 5);
+    y[i] = less[i] + 7 * x[i] * x[i] * x[i];
+  }
+  const Fit whole = fit(Model::written("y = 7*x^3 + a + b*x + c*x^2"), Observations::of(x, y));
+  const Fit rest = fit(Model::written("y = a + b*x + c*x^2"), Observations::of(x, less));
+  EXPECT_EQ(whole.solver().method, SolverMethod::double_double_qr);
+  for (const char* name : {"a", "b", "c"}) {
+    EXPECT_NEAR(whole.parameter(name).value / rest.parameter(name).value, 1, 1e-6) << name;
+    EXPECT_NEAR(whole.parameter(name).standard_uncertainty / rest.parameter(name).standard_uncertainty, 1, 1e-6);
+  }
+}
+
 }  // namespace
 }  // namespace truecurve

@@ -76,6 +76,14 @@ TEST(FitPage, ShowsParametersQualityAndVariance) {
   EXPECT_NEAR(sum("  lack of fit") + sum("  pure error"), sum("residual"), 1e-4);
   EXPECT_EQ(cell(page, "Variance", "  pure error", "degrees of freedom"), "5");
   EXPECT_EQ(cell(page, "Variance", "  lack of fit", "degrees of freedom"), "3");
+  const auto sources = [](const Page& shown) {
+    std::string names;
+    for (const auto& row : table_in(shown, "Variance").rows) names += row[0] + ";";
+    return names;
+  };
+  EXPECT_EQ(sources(page), "explained;residual;  lack of fit;  pure error;total;");
+  EXPECT_EQ(sources(fit_page(fit(shape_model("polynomial(2)"), rows()))),
+            "explained;  by b1;  by b2;residual;  lack of fit;  pure error;total;");
   EXPECT_EQ(page.subject, "fitted to all 10 rows");
   EXPECT_TRUE(
       answer_of(page).starts_with(fmt::format("The intercept a is {} and the slope b is {}.",
