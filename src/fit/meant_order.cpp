@@ -41,7 +41,7 @@ std::vector<Turn> turns_of(const Curve& curve, const SmallVector& theta, int par
     const double rate = bound.turns[static_cast<std::size_t>(k)];
     const bool is_period = bound.parts[static_cast<std::size_t>(k)] == ParameterPart::divisor;
     const double length = 2 * std::numbers::pi / rate * (is_period ? std::abs(theta[k]) : 1 / std::abs(theta[k]));
-    if (rate > 0 && length > 0 && std::isfinite(length)) periods.push_back({scales_of(curve).low + length / 2, length});
+    if (length > 0 && std::isfinite(length)) periods.push_back({scales_of(curve).low + length / 2, length});
   }
   if (part == ParameterPart::place) return periods;
   const bool is_phase = part == ParameterPart::phase || (part == ParameterPart::other && !periods.empty());
