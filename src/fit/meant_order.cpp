@@ -73,12 +73,10 @@ Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found
     if (tidied != result.theta) try_values(tidied);
     return result;
   }
-  const bool turns = std::any_of(bound.turns.begin(), bound.turns.end(), [](double rate) { return rate > 0; });
   std::vector<int> phases;
   for (const int j : bound.entangled) {
     const ParameterPart part = bound.parts[static_cast<std::size_t>(j)];
-    if (std::isnan(starts[j]) && (part == ParameterPart::phase || (part == ParameterPart::other && turns)))
-      phases.push_back(j);
+    if (std::isnan(starts[j]) && (part == ParameterPart::phase || part == ParameterPart::other)) phases.push_back(j);
   }
   for (const int j : bound.entangled) {
     const ParameterPart part = bound.parts[static_cast<std::size_t>(j)];

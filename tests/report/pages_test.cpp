@@ -541,6 +541,10 @@ TEST(LookPage, SeesEvents) {
     std::istringstream text(std::string(is_beside ? "state,n\n" : "state\n") + rows);
     EXPECT_EQ(has_caution(look_page(read_csv(text, "bells.csv")), "'state' holds two words, 'sound'"), event) << rows;
   }
+  std::istringstream bells("state\nsound\ncracked\nsound\nsound\nsound\n");
+  EXPECT_TRUE(
+      has_caution(look_page(read_csv(bells, "bells.csv")),
+                  "'state' holds two words, 'sound' (4 rows) and 'cracked' (1 row): as a response it is an event"));
   for (const auto& [outcomes, event] :
        std::vector<std::pair<std::vector<double>, bool>>{{{0, 1, 1, 0}, false},
                                                          {{0, 1, 1, 0, 1}, true},
