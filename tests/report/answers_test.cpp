@@ -103,6 +103,21 @@ TEST(PredictionPage, SaysFourValues) {
   }
 }
 
+// An interval has two digits of the half of its longer side, whatever the value; one that is not known has none.
+TEST(PredictionPage, RoundsIntervalsByTheirLongerSide) {
+  const Estimate line = a_line().estimate();
+  const std::vector<Vector> at = {{2.5}};
+  for (double side = 0.1; side < 1; side *= 1.07) {
+    for (const double other : {0.3 * side, side}) {
+      const std::vector<BandPoint> points = {
+          {.value = 2.01, .standard_uncertainty = 0.03, .confidence = {2.01 - side, 2.01 + other}}};
+      const auto row = table_in(prediction_page(line, at, points, 0.95), "").rows[0];
+      EXPECT_EQ(row[2], interval_text(2.01 - side, 2.01 + other, side / 2)) << side;
+      EXPECT_EQ(row[3], "-");
+    }
+  }
+}
+
 // An equation of more than 300 characters is for programs.
 TEST(FitPage, GivesNoEndlessEquation) {
   const Observations points = Observations::of({1, 2, 3, 4, 5}, {3.1, 4.9, 7.2, 8.8, 11.1});
