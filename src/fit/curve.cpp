@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstring>
+#include <numbers>
 #include <numeric>
 
 #include <fmt/format.h>
@@ -57,7 +58,7 @@ Curve::Curve(const BoundModel& bound, const Observations& observations, Roles ro
   const auto taken = [&](const Vector& all) -> const double* {
     if (stride_ == 1) return all.data();
     std::vector<double>& copy = copies_.emplace_back();
-    for (std::size_t i = 0; i < n; i += stride_) copy.push_back(all[i]);
+    for (std::size_t i = 0; i < rows_; ++i) copy.push_back(all[row_of(i)]);
     return copy.data();
   };
   y_ = taken(observations.responses());
@@ -78,6 +79,14 @@ Curve::Curve(const BoundModel& bound, const Observations& observations, Roles ro
     size_ += z * z;
   }
   scratch_.resize(1);
+}
+
+// Of each `stride` rows one, a different one each time, by the golden ratio: every n-th row would be the same place
+// again and again where the places of the rows repeat.
+std::size_t Curve::row_of(std::size_t place) const {
+  const double turns = static_cast<double>(place) * (std::numbers::phi - 1);
+  const auto within = static_cast<std::size_t>(static_cast<double>(stride_) * (turns - std::floor(turns)));
+  return std::min(place * stride_ + within, observations_.size() - 1);
 }
 
 double Curve::project(SmallVector& theta) {
@@ -189,7 +198,7 @@ void Curve::for_each_block(Columns columns, const SmallVector& theta, std::size_
         bound_.run_projection(scratch.at, rows, parameters, scratch.outputs, scratch.work);
       }
     } catch (const FunctionFailure& failure) {
-      const auto row = observations_.source_rows()[(from + failure.row) * stride_];
+      const auto row = observations_.source_rows()[row_of(from + failure.row)];
       throw Error({.code = ErrorCode::unsuitable_row,
                    .message = fmt::format("row {}: the model's function can't be evaluated: {}", row, failure.what),
                    .subject = fmt::format("row {}", row),

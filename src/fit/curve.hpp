@@ -37,7 +37,7 @@ struct Roles {
 
 class Curve {
  public:
-  /// Takes every stride-th row. The observations must outlive the curve, and so must what watches it.
+  /// Takes one of every `stride` rows. The observations must outlive the curve, and so must what watches it.
   Curve(const BoundModel& bound, const Observations& observations, Roles roles, std::size_t stride = 1,
         SearchWatch* watch = nullptr);
 
@@ -96,6 +96,8 @@ class Curve {
   /// weighted are returned, null where all are 1. Adds to the objective.
   [[nodiscard]] const double* standardize(std::size_t from, std::size_t rows, double* rest, bool with_objective,
                                           Scratch& scratch) const;
+  /// Which row of the observations stands at a place among those taken.
+  [[nodiscard]] std::size_t row_of(std::size_t place) const;
   /// Calls use(columns, padded rows, stride) for each block: the weighted derivatives, then the weighted residuals.
   template <typename Use>
   void for_each_block(Columns columns, const SmallVector& theta, std::size_t start, std::size_t end, Scratch& scratch,

@@ -10,6 +10,7 @@
 #include <truecurve/compare/compare.hpp>
 #include <truecurve/model/shapes.hpp>
 
+#include "../../src/assess/residual_design.hpp"
 #include "../support.hpp"
 
 #include <algorithm>
@@ -193,6 +194,41 @@ TEST(ResidualChecks, DrawMoreWhereItMatters) {
   }
   EXPECT_GE(with_few, 5);
   EXPECT_GE(with_many, 2);
+}
+
+// Of readings that are rounded as coarsely as they scatter, and weighted, the simulated residuals are those of readings
+// drawn about the curve, each with its own scatter, and rounded to the step: their mean squares by rows of small and of
+// large readings agree with such readings made here.
+TEST(ResidualDesign, RoundsWeightedReadingsByTheirOwnScatter) {
+  RandomNumbers random(31);
+  VectorXd x(24), y(24);
+  for (Index i = 0; i < 24; ++i) {
+    x[i] = i < 12 ? 2.3 + 0.05 * static_cast<double>(i) : 60 + static_cast<double>(i);
+    y[i] = std::round(2 * x[i] * (1 + 0.1 * random.normal()));
+  }
+  const Fit made = fit(Model::written("y = b*x"), Observations::of(x, y), {.spread = Spread::proportional()});
+  const detail::ResidualDesign design(made);
+  ASSERT_TRUE(design.is_rounded());
+  const VectorXd curve = as_eigen(made.fitted());
+  const double mean_square = design.residuals().squaredNorm() / design.degrees_of_freedom();
+  const double sigma = std::sqrt(mean_square - design.rounding());
+  const VectorXd root = design.residuals().cwiseQuotient(y - curve);  // of the weights
+  const VectorXd basis = x.cwiseProduct(root).normalized();
+  Eigen::Vector4d squares = Eigen::Vector4d::Zero();  // of the design's, then of ours; of small readings and of large
+  constexpr int sets = 4000;
+  for (int set = 0; set < sets; ++set) {
+    const VectorXd theirs = design.simulated(random);
+    VectorXd ours(24);
+    for (Index i = 0; i < 24; ++i)
+      ours[i] = (std::round(curve[i] + sigma / root[i] * random.normal()) - curve[i]) * root[i];
+    ours -= basis * basis.dot(ours);
+    squares += Eigen::Vector4d(theirs.head(12).squaredNorm(), theirs.tail(12).squaredNorm(),
+                               ours.head(12).squaredNorm(), ours.tail(12).squaredNorm());
+  }
+  // Each sum of 12 squares scatters by about 0.4 of itself.
+  EXPECT_NEAR(squares[0] / squares[2], 1, 4.5 * 0.4 * std::sqrt(2.0 / sets));
+  EXPECT_NEAR(squares[1] / squares[3], 1, 4.5 * 0.4 * std::sqrt(2.0 / sets));
+  EXPECT_GT(squares[0], 1.05 * sigma * sigma * 11 * sets) << "rounding adds to the scatter of small readings";
 }
 
 // One check alone is a family of one: by the same draws its p is the family's, and where the p is known the draws give

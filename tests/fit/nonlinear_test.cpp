@@ -145,6 +145,32 @@ TEST(NonlinearFit, GivesPhasesWithinOneTurn) {
   }
 }
 
+// Rows that repeat fit as they do once: the search looks at some of them, not at one place again and again, and the
+// factor of many is made of parts.
+TEST(NonlinearFit, OfRepeatedRowsIsThatOfThemOnce) {
+  const Observations once = cooling(2);
+  const Model model = Model::written("y = r + a*exp(-x/tau)");
+  const Fit few = fit(model, once);
+  const auto t = once.predictor(0);
+  for (const int times : {2, 30, 300, 900, 5000}) {
+    std::vector<double> x, y;
+    for (int k = 0; k < times; ++k) {
+      x.insert(x.end(), t.begin(), t.end());
+      y.insert(y.end(), once.responses().begin(), once.responses().end());
+    }
+    const auto u = std::vector<double>(x.size(), 2);
+    const Fit many = fit(model, Observations::of(x, y, u));
+    EXPECT_NEAR(many.chi_squared() / few.chi_squared() / times, 1, 1e-10);
+    for (const char* name : {"r", "a", "tau"}) {
+      EXPECT_NEAR(many.parameter(name).value / few.parameter(name).value, 1, 1e-9) << name;
+      EXPECT_NEAR(many.parameter(name).standard_uncertainty / few.parameter(name).standard_uncertainty *
+                      std::sqrt(static_cast<double>(times)),
+                  1, 1e-8)
+          << name;
+    }
+  }
+}
+
 // One curve in three parametrizations: the same curve, the same derived values, the same bands.
 TEST(NonlinearFit, DoesNotDependOnHowTheCurveIsWritten) {
   const Observations data = cooling(2);
