@@ -310,6 +310,37 @@ TEST(UncertainStandards, AgreeWithTheStandard) {
               band_at(plain.estimate(), VectorXd::Constant(1, 2.5), 0.95)[0].standard_uncertainty, 1e-12);
 }
 
+// Limits from one scatter for all levels say so where the levels are found to differ, but for those from repeated
+// blanks or samples alone.
+TEST(Limits, SayWhereOneScatterDoesNotHold) {
+  const auto remarked = [](double growth) {
+    const std::vector<double> off = {1, -1.2, 0.7, -0.9, 0.4};
+    std::vector<double> amounts, signals;
+    double scatter = 0.02;
+    for (const double amount : {0.0, 1.0, 2.0, 4.0}) {
+      for (std::size_t i = 0; i < off.size(); ++i) {
+        amounts.push_back(amount);
+        signals.push_back(3 + 10 * amount + scatter * off[i]);
+      }
+      scatter *= growth;
+    }
+    const Calibration c = calibrate(
+        readings_of(Table::from_columns({{"c", "", amounts}, {"y", "", signals}}), {.amount = "c", .signals = {"y"}}));
+    EXPECT_EQ(c.equal_scatter.is_equal, growth == 1);
+    std::size_t count = 0;
+    for (const LimitRoute& route : c.limits) {
+      const bool is_said = std::any_of(route.remarks.begin(), route.remarks.end(), [](const std::string& remark) {
+        return remark.starts_with("is based on one scatter for all levels, and the levels differ");
+      });
+      if (route.route == LimitRouteKind::blank_sd) EXPECT_FALSE(is_said);
+      count += is_said;
+    }
+    return count;
+  };
+  EXPECT_EQ(remarked(1), 0u);
+  EXPECT_GE(remarked(6), 1u);
+}
+
 // Equal uncertainties have a closed form (Deming 1943), whichever way the line runs: also where the first step changes
 // the slope alone, and downwards.
 TEST(UncertainStandards, OfOneUncertaintyHaveAClosedForm) {

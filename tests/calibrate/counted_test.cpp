@@ -381,6 +381,27 @@ TEST(CountedLimits, WithoutBlanksAreThoseOfTheCurve) {
 }
 
 // Replicates, and the readings of a sample, that scatter more than counts do: chi-squared of their rates.
+// A curve from amount 0 on is not extrapolated there; one that begins above it is, with blanks that are no part of it
+// or without any.
+TEST(CountedLimits, SayWhetherTheCurveIsExtrapolatedToZero) {
+  const auto said = [](const std::vector<double>& amounts) {
+    Readings readings{.amount = {"x", ""}, .signal = {"N", ""}, .are_counts = true};
+    for (std::size_t i = 0; i < amounts.size(); ++i)
+      readings.all.push_back({.amount = amounts[i],
+                              .signal = std::round(40 + 90 * amounts[i]) + static_cast<double>(i % 3),
+                              .exposure = 1,
+                              .row = i + 1});
+    bool found = false;
+    for (const LimitRoute& route : calibrate(readings, {.limits = {.simulations = 0}}).limits) {
+      for (const std::string& remark : route.remarks)
+        found = found || remark.find("extrapolated to amount 0") != std::string::npos;
+    }
+    return found;
+  };
+  EXPECT_FALSE(said({0, 0, 1, 1, 2, 2, 4, 4}));
+  EXPECT_TRUE(said({0.5, 0.5, 1, 1, 2, 2, 4, 4}));
+}
+
 TEST(CountedCalibration, SaysWhereCountsScatterMoreThanCounts) {
   for (const double spread : {0.6, 2.0}) {  // of pairs about their mean, in roots of that
     Readings readings{.amount = {"x", ""}, .signal = {"N", ""}, .are_counts = true};
