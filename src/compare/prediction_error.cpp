@@ -6,6 +6,7 @@
 #include <truecurve/compare/prediction_error.hpp>
 
 #include "../base/matrices.hpp"
+#include "../base/one_of_each.hpp"
 #include "../fit/left_side.hpp"
 #include "../fit/refit.hpp"
 
@@ -109,9 +110,11 @@ std::vector<Index> rows_to_check(const VectorXd& leverage) {
   Index highest = 0;
   leverage.maxCoeff(&highest);
   rows.push_back(highest);
-  const Index step = leverage.size() / static_cast<Index>(checked);
-  for (Index i = step / 2; i < leverage.size() && rows.size() < checked; i += step) {
-    if (i != highest) rows.push_back(i);
+  const auto n = static_cast<std::size_t>(leverage.size());
+  const std::size_t stride = n / checked;
+  for (std::size_t k = 0; k * stride < n && rows.size() < checked; ++k) {
+    const auto row = static_cast<Index>(detail::one_of_each(k, stride, n));
+    if (row != highest) rows.push_back(row);
   }
   return rows;
 }

@@ -4,12 +4,12 @@
 #include <truecurve/base/error.hpp>
 
 #include "../base/matrices.hpp"
+#include "../base/one_of_each.hpp"
 #include "../base/parallel.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <cstring>
-#include <numbers>
 #include <numeric>
 
 #include <fmt/format.h>
@@ -81,13 +81,7 @@ Curve::Curve(const BoundModel& bound, const Observations& observations, Roles ro
   scratch_.resize(1);
 }
 
-// Of each `stride` rows one, a different one each time, by the golden ratio: every n-th row would be the same place
-// again and again where the places of the rows repeat.
-std::size_t Curve::row_of(std::size_t place) const {
-  const double turns = static_cast<double>(place) * (std::numbers::phi - 1);
-  const auto within = static_cast<std::size_t>(static_cast<double>(stride_) * (turns - std::floor(turns)));
-  return std::min(place * stride_ + within, observations_.size() - 1);
-}
+std::size_t Curve::row_of(std::size_t place) const { return one_of_each(place, stride_, observations_.size()); }
 
 double Curve::project(SmallVector& theta) {
   SmallVector trial = theta;

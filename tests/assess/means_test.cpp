@@ -97,11 +97,11 @@ TEST(Means, HaveNoLimitWhereTheScatterReachesTheEnd) {
     const MeanPoint found = mean_at(made, 6.5);
     const double median = band_at(made.estimate(), {6.5}, 0.95)[0].value;
     EXPECT_EQ(found.value < median, is_root);
-    EXPECT_EQ(found.interval.low, is_root ? -infinity : found.interval.low);
     EXPECT_EQ(std::isinf(found.interval.low), is_root) << found.interval.low;
     EXPECT_EQ(std::isinf(found.interval.high), !is_root) << found.interval.high;
   }
 }
+
 TEST(Means, AreAbsentWhereThereIsNone) {
   // 1/z with z within 6.6 s of zero has no mean.
   const VectorXd y = test::vector({2, 0.9, 1.3, 0.6, 0.8, 0.4, 0.5, 0.5, 0.3, 0.35, 0.3, 0.25});

@@ -4,6 +4,8 @@
 #include <truecurve/base/numeric.hpp>
 #include <truecurve/base/random.hpp>
 
+#include "../../src/base/one_of_each.hpp"
+
 #include <cmath>
 #include <vector>
 
@@ -230,6 +232,26 @@ TEST(Numeric, CountsAsOneSaysIt) {
   EXPECT_EQ(degrees_of_freedom_text(3.7), "3.7 degrees of freedom");
   EXPECT_EQ(degrees_of_freedom_text(8.123456789), "8.12346 degrees of freedom");
   EXPECT_EQ(degrees_of_freedom_text(1234567), "1234567 degrees of freedom");
+}
+
+// One row of each `stride`, to the last; and where the rows repeat with any period that divides it, every place of the
+// period about equally often.
+TEST(OneOfEach, MeetsEveryPlaceOfWhatRepeats) {
+  for (const std::size_t stride : {1u, 2u, 20u, 24u, 60u}) {
+    const std::size_t rows = stride * 300;
+    for (const std::size_t period : {2u, 3u, 4u, 10u, 12u, 20u, 60u}) {
+      if (stride % period != 0) continue;
+      std::vector<int> met(period);
+      for (std::size_t place = 0; place < 300; ++place) {
+        const std::size_t row = detail::one_of_each(place, stride, rows);
+        ASSERT_EQ(row / stride, place);
+        ++met[row % period];
+      }
+      for (const int times : met) EXPECT_NEAR(times, 300.0 / static_cast<double>(period), 3) << stride << " " << period;
+    }
+  }
+  for (std::size_t row = 0; row < 10; ++row) EXPECT_EQ(detail::one_of_each(row, 1, 10), row);
+  for (std::size_t place = 0; place < 34; ++place) EXPECT_LT(detail::one_of_each(place, 3, 100), 100u);
 }
 
 }  // namespace

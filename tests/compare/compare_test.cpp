@@ -253,12 +253,15 @@ TEST(LeaveOneOut, IsOneStepWithManyRowsAndSaysHowGoodThatIs) {
   EXPECT_EQ(left_out.method, LeaveOneOut::Method::one_step);
   EXPECT_LT(std::abs(left_out.one_step_difference), 1e-3);
   EXPECT_NE(left_out.one_step_difference, 0);
-  // Against refits without the row of the highest leverage, and without twenty-four that are spread over the table.
+  // Against refits without the row of the highest leverage, and without one each of twenty-four times twenty rows, by
+  // the golden ratio.
   const Fit all = fit(shape_model("exponential"), Observations::of(x, y));
   const Vector leverage = all.leverage();
   std::vector<std::size_t> rows = {
       static_cast<std::size_t>(std::max_element(leverage.begin(), leverage.end()) - leverage.begin())};
-  for (std::size_t i = 10; rows.size() < 25; i += 20) {
+  for (std::size_t k = 0; rows.size() < 25; ++k) {
+    const std::size_t i =
+        20 * k + static_cast<std::size_t>(20 * std::fmod(0.6180339887498949 * static_cast<double>(k), 1));
     if (i != rows[0]) rows.push_back(i);
   }
   double one_step = 0;

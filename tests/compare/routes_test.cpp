@@ -139,7 +139,7 @@ TEST(Routes, AreNotJudgedBelowTwo) {
   EXPECT_GT(seen[2], 0);
 }
 
-// A scatter that changes is told from 5 % on, of each route by its own residuals.
+// A scatter that changes is told below 5 %, of each route by its own residuals.
 TEST(Routes, TellWhetherTheScatterChanges) {
   RandomNumbers random(5);
   const VectorXd x = VectorXd::LinSpaced(10, 0, 4.5);

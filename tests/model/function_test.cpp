@@ -131,6 +131,16 @@ TEST(FunctionModel, FailsWell) {
   EXPECT_EQ(thrown.code(), ErrorCode::unsuitable_row);
   EXPECT_EQ(thrown.subject(), "row 14");  // x = 9*13/29 = 4.03
   EXPECT_NE(thrown.message().find("beyond the table"), std::string::npos);
+  // Where a search looks at some of the rows, the one that is named is the one that was evaluated.
+  const VectorXd many = VectorXd::LinSpaced(1000, 1, 1000);
+  const Model curved = Model::function({"a", "tau"}, [](double x, std::span<const double> p) {
+    if (x > 700) throw std::domain_error("beyond the table of values");
+    return p[0] * std::exp(-x / p[1]);
+  });
+  const Error within = caught([&] { (void)fit(curved, Observations::of(many, (-many / 300).array().exp().matrix())); });
+  EXPECT_EQ(within.code(), ErrorCode::unsuitable_row);
+  EXPECT_GT(std::stoi(within.subject().substr(4)), 700) << within.subject();
+  EXPECT_LT(std::stoi(within.subject().substr(4)), 710) << within.subject();
   const auto line = [](double x, auto p) { return p[0] * x; };
   EXPECT_EQ(caught([&] { (void)Model::function({}, line); }).code(), ErrorCode::bad_argument);
   EXPECT_EQ(caught([&] { (void)Model::function({"a", "a"}, line); }).code(), ErrorCode::bad_argument);
