@@ -110,10 +110,7 @@ Marks thinned_marks(const Marks& all) {
   if (all.x.size() <= most_points) return all;
   const std::size_t stride = (all.x.size() + most_points - 1) / most_points;
   Marks marks;
-  for (std::size_t k = 0; k * stride < all.x.size(); ++k) {
-    const std::size_t i = detail::one_of_each(k, stride, all.x.size());
-    marks.add(all.x[i], all.y[i], {all.low[i], all.high[i]});
-  }
+  for (std::size_t i = 0; i < all.x.size(); i += stride) marks.add(all.x[i], all.y[i], {all.low[i], all.high[i]});
   return marks;
 }
 
