@@ -191,7 +191,7 @@ void draw_order(Canvas& canvas, const Residuals& r, const Ticks& z_ticks) {
   const std::string drift = p_text(r.checks, CheckKind::drift);
   const std::string runs = p_text(r.checks, CheckKind::runs);
   note(canvas, order_frame,
-       fmt::format("in the order of {}{}{}", r.order_is_rows ? "the rows" : "measurement",
+       fmt::format("in the order of {}{}{}{}", r.order_is_rows ? "the rows" : "measurement", drawn_words(at.size()),
                    drift.empty() ? "" : "; drift" + drift, runs.empty() ? "" : "; runs along the predictor" + runs));
 }
 

@@ -101,6 +101,10 @@ void name_candidates(Canvas& canvas, const Comparison& comparison, std::size_t d
     y -= canvas.row_step(0.032);
     canvas.text(legend_left + 0.036, y, "± standard uncertainty", Horizontal::left, 0.85, detail::faint_ink);
   }
+  if (const std::string words = drawn_words(rows.size()); !words.empty()) {
+    y -= canvas.row_step(0.032);
+    canvas.text(legend_left + 0.036, y, words.substr(1), Horizontal::left, 0.85, detail::faint_ink);
+  }
   if (has_held_out) {
     y -= canvas.row_step(0.042);
     canvas.legend_hollow_point(legend_left, y);

@@ -107,10 +107,8 @@ Marks rows_as_shares(const Observations& rows, Level level) {
 }
 
 Marks thinned_marks(const Marks& all) {
-  if (all.x.size() <= most_points) return all;
-  const std::size_t stride = (all.x.size() + most_points - 1) / most_points;
   Marks marks;
-  for (std::size_t i = 0; i < all.x.size(); i += stride) marks.add(all.x[i], all.y[i], {all.low[i], all.high[i]});
+  for (const std::size_t i : drawn_rows(all.x.size())) marks.add(all.x[i], all.y[i], {all.low[i], all.high[i]});
   return marks;
 }
 
@@ -228,10 +226,12 @@ void draw_shares(Canvas& canvas, const CountedPicture& picture, const Middle& mi
 void draw_names(Canvas& canvas, const CountedPicture& picture, const Middle& middle) {
   const std::string share = level_text(picture.options.level);
   Legend legend(canvas);
-  if (picture.single) legend.small_point("single rows", faint_ink);
+  if (picture.single) legend.small_point("single rows" + drawn_words(picture.rows().size()), faint_ink);
   const char* marks = picture.single ? "groups" : picture.events ? "shares" : "counts";
   if (!picture.shares.x.empty())
-    legend.point(fmt::format("{} with exact {} interval", marks, share), Canvas::Bar::with);
+    legend.point(fmt::format("{} with exact {} interval{}", marks, share,
+                             picture.single ? "" : drawn_words(picture.rows().size())),
+                 Canvas::Bar::with);
   if (picture.options.start) legend.line("start", ink, LineStyle::dashed);
   legend.line("curve", curve);
   if (picture.has_band()) legend.area(fmt::format("{} band", share), confidence);

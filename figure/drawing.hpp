@@ -16,6 +16,7 @@ namespace truecurve::drawing {
 using detail::axis_title;
 using detail::Canvas;
 using detail::Colour;
+using detail::drawn_words;
 using detail::Extent;
 using detail::Frame;
 using detail::Horizontal;

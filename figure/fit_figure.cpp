@@ -84,12 +84,11 @@ struct Picture {
   double level = 0.95;
 };
 
-void draw_legend(Canvas& canvas, const Picture& picture, bool has_bars, std::size_t drawn) {
-  const std::size_t all = picture.observations.size();
+void draw_legend(Canvas& canvas, const Picture& picture, bool has_bars) {
   const std::string share = level_text(picture.level);
   Legend legend(canvas);
   legend.point(fmt::format("{}{}{}", observed_word(picture.observations), has_bars ? " ± standard uncertainty" : "",
-                           drawn < all ? fmt::format(" ({} of {} drawn)", drawn, all) : ""),
+                           drawn_words(picture.observations.size())),
                has_bars ? Canvas::Bar::with : Canvas::Bar::without);
   if (picture.start) legend.line("start", detail::ink, LineStyle::dashed);
   legend.line(picture.curve_name, detail::curve);
@@ -160,7 +159,7 @@ void draw(const Picture& picture, const std::filesystem::path& file) {
   canvas.points(px, py);
   canvas.axes("", axis_title(picture.layout.y, response_name(observations), observations.response().unit, y_ticks),
               Canvas::Labels::hidden);
-  draw_legend(canvas, picture, has_bars, px.size());
+  draw_legend(canvas, picture, has_bars);
   if (picture.noted != nullptr) {
     // Where the curve leaves room.
     const bool rises = curves.value.back() > curves.value.front();

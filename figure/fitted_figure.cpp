@@ -59,8 +59,9 @@ void draw_fitted(const Fit& fit, const std::filesystem::path& file, const Figure
   canvas.axes("", axis_title(options.layout.y, response_name(rows), rows.response().unit, y_ticks),
               Canvas::Labels::hidden);
   Legend legend(canvas);
-  legend.point(fmt::format("{}{}", observed_word(rows), pu.empty() ? "" : " ± standard uncertainty"),
-               pu.empty() ? Canvas::Bar::without : Canvas::Bar::with);
+  legend.point(
+      fmt::format("{}{}{}", observed_word(rows), pu.empty() ? "" : " ± standard uncertainty", drawn_words(rows.size())),
+      pu.empty() ? Canvas::Bar::without : Canvas::Bar::with);
   legend.line(in_order ? "fitted constant" : "where measured and fitted are equal", curve);
   legend.draw();
   canvas.title(title_of(options.layout, fit.model().text()));

@@ -73,7 +73,8 @@ void draw_look(const Observations& observations, const std::filesystem::path& fi
               axis_title(layout.y, y_name, observations.response().unit, y_ticks));
   if (guide.x.size() > 0) {
     canvas.text(scatter_frame.left, scatter_frame.top + 0.025,
-                fmt::format("line: smooth guide, each place from {:.0f} % of the points", 100 * guide.span),
+                fmt::format("line: smooth guide, each place from {:.0f} % of the points{}", 100 * guide.span,
+                            drawn_words(x.size())),
                 Horizontal::left, 0.9, detail::faint_ink);
   }
   for (std::size_t k = 0; k < std::min(panels, ways.size()); ++k) {

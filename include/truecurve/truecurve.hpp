@@ -29,6 +29,7 @@
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/level.hpp>
 #include <truecurve/base/numeric.hpp>
+#include <truecurve/base/one_of_each.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/base/vector.hpp>
 #include <truecurve/base/version.hpp>

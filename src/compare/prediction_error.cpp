@@ -2,11 +2,11 @@
 #include <truecurve/assess/bands.hpp>
 #include <truecurve/assess/intervals.hpp>
 #include <truecurve/base/error.hpp>
+#include <truecurve/base/one_of_each.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/compare/prediction_error.hpp>
 
 #include "../base/matrices.hpp"
-#include "../base/one_of_each.hpp"
 #include "../fit/left_side.hpp"
 #include "../fit/refit.hpp"
 
@@ -113,7 +113,7 @@ std::vector<Index> rows_to_check(const VectorXd& leverage) {
   const auto n = static_cast<std::size_t>(leverage.size());
   const std::size_t stride = n / checked;
   for (std::size_t k = 0; k * stride < n && rows.size() < checked; ++k) {
-    const auto row = static_cast<Index>(detail::one_of_each(k, stride, n));
+    const auto row = static_cast<Index>(one_of_each(k, stride, n));
     if (row != highest) rows.push_back(row);
   }
   return rows;

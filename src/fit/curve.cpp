@@ -2,9 +2,9 @@
 #include "curve.hpp"
 
 #include <truecurve/base/error.hpp>
+#include <truecurve/base/one_of_each.hpp>
 
 #include "../base/matrices.hpp"
-#include "../base/one_of_each.hpp"
 #include "../base/parallel.hpp"
 
 #include <algorithm>

@@ -2,9 +2,8 @@
 #include <truecurve/base/distributions.hpp>
 #include <truecurve/base/error.hpp>
 #include <truecurve/base/numeric.hpp>
+#include <truecurve/base/one_of_each.hpp>
 #include <truecurve/base/random.hpp>
-
-#include "../../src/base/one_of_each.hpp"
 
 #include <cmath>
 #include <vector>
@@ -243,15 +242,15 @@ TEST(OneOfEach, MeetsEveryPlaceOfWhatRepeats) {
       if (stride % period != 0) continue;
       std::vector<int> met(period);
       for (std::size_t place = 0; place < 300; ++place) {
-        const std::size_t row = detail::one_of_each(place, stride, rows);
+        const std::size_t row = one_of_each(place, stride, rows);
         ASSERT_EQ(row / stride, place);
         ++met[row % period];
       }
       for (const int times : met) EXPECT_NEAR(times, 300.0 / static_cast<double>(period), 3) << stride << " " << period;
     }
   }
-  for (std::size_t row = 0; row < 10; ++row) EXPECT_EQ(detail::one_of_each(row, 1, 10), row);
-  for (std::size_t place = 0; place < 34; ++place) EXPECT_LT(detail::one_of_each(place, 3, 100), 100u);
+  for (std::size_t row = 0; row < 10; ++row) EXPECT_EQ(one_of_each(row, 1, 10), row);
+  for (std::size_t place = 0; place < 34; ++place) EXPECT_LT(one_of_each(place, 3, 100), 100u);
 }
 
 }  // namespace

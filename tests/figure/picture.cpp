@@ -152,7 +152,7 @@ std::vector<Pixel> Picture::discs(const Panel& panel, const std::string& colour)
   for (const Shape& shape : shapes_) {
     if (shape.fill != colour) continue;
     for (const Path& path : shape.paths) {
-      if (path.size() < 20) continue;
+      if (path.size() < 8) continue;
       const auto [left, right] =
           std::minmax_element(path.begin(), path.end(), [](const Pixel& a, const Pixel& b) { return a.x < b.x; });
       const auto [low, high] =

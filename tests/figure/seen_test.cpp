@@ -30,6 +30,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <set>
 #include <sstream>
 
 namespace truecurve {
@@ -736,6 +737,73 @@ TEST(FittedFigure, ShowsWhatHasNoCurve) {
                 dark);
   expect_curve(constant.panels()[0], constant.lines(constant.panels()[0], curve_colour, 2.2),
                [&](double) { return mean.parameter("K").value; });
+}
+
+// Of 4200 rows every other one is drawn. The rows go through their 20 places again and again, so that every second row
+// would miss half of them: all of them are seen.
+TEST(ManyRows, AreDrawnAtAllTheirPlaces) {
+  constexpr std::size_t size = 4200;
+  std::vector<double> x;
+  std::vector<double> p;
+  std::vector<double> y;
+  std::vector<double> shares;
+  std::vector<double> events;
+  for (std::size_t i = 0; i < size; ++i) {
+    const auto place = static_cast<double>(i % 20);
+    const auto turn = static_cast<double>((i / 20) % 3);
+    x.push_back(1 + place);
+    p.push_back(turn);
+    y.push_back(5 + 2 * place + 3 * turn * std::cos(place));
+    shares.push_back(std::floor((place + turn) / 3));
+    events.push_back((i / 20) % 20 < i % 20 ? 1 : 0);
+  }
+  const Table table = Table::from_columns({{"x", "", x},
+                                           {"p", "", p},
+                                           {"y", "", y},
+                                           {"found", "", shares},
+                                           {"there", "", std::vector<double>(size, 8)},
+                                           {"cracked", "", events}});
+  const Observations measured(table, {.response = "y", .predictors = {"x"}});
+  const auto counted = [&](const char* response, const char* size_column) {
+    return Observations(
+        table,
+        {.response = response,
+         .predictors = {"x"},
+         .counting = {.kind = ResponseKind::events, .event = *size_column ? "" : "1", .size_column = size_column}});
+  };
+  const Fit line = fit(shape_model("line", "x", "y"), measured);
+  const Fit found = fit(shape_model("share-logistic", "x", "found"), counted("found", "there"));
+  const Fit cracked = fit(shape_model("share-logistic", "x", "cracked"), counted("cracked", ""));
+  const Fit plane =
+      fit(Model::written("y = a + b*x"), Observations(table, {.response = "y", .predictors = {"x", "p"}}));
+  const Comparison both = compare(std::vector<Fit>{line, fit(shape_model("logarithm", "x", "y"), measured)});
+  struct Case {
+    std::string what;
+    Picture picture;
+    std::string colour = dark;
+  };
+  const std::string words = "(2100 of 4200 drawn)";
+  for (const auto& [what, picture, colour] :
+       {Case{"fit", drawn([&](const auto& file) { draw_fit(line, file); })},
+        Case{"checks", drawn([&](const auto& file) { draw_checks(line, file); })},
+        Case{"first look", drawn([&](const auto& file) { draw_look(measured, file); })},
+        Case{"candidates", drawn([&](const auto& file) { draw_comparison(both, file); })},
+        Case{"shares", drawn([&](const auto& file) { draw_fit(found, file); })},
+        Case{"single events", drawn([&](const auto& file) { draw_fit(cracked, file); }), "#78808A"},
+        Case{"fitted", drawn([&](const auto& file) { draw_fit(plane, file); })}}) {
+    EXPECT_TRUE(picture.says(words)) << what;
+    bool at_all_places = false;
+    std::size_t most = 0;
+    for (const Panel& panel : picture.panels()) {
+      const std::vector<Pixel> discs = picture.discs(panel, colour);
+      std::set<long> places;
+      for (const Pixel& disc : discs) places.insert(std::lround(disc.x));
+      at_all_places = at_all_places || places.size() == 20;
+      most = std::max(most, discs.size());
+    }
+    EXPECT_TRUE(at_all_places) << what;
+    EXPECT_EQ(most, 2100u) << what;
+  }
 }
 
 }  // namespace
