@@ -10,7 +10,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <numeric>
+#include <utility>
 #include <vector>
 
 #include <fmt/format.h>
@@ -23,16 +25,40 @@ using detail::ResidualDesign;
 using Eigen::Index;
 
 // Draws: so many at first, and so many in all where they leave open whether a check is significant; none beyond the
-// rows from which the limits for large n hold (their sizes stand in docs/methods.md).
+// rows from which the limits for large n hold (their sizes stand in docs/methods.md). Those of rounded readings do not
+// hold there: as many draws are made of them as cost no more, if these are enough.
 constexpr int draws_at_first = 999;
 constexpr int draws_in_all = 4999;
 constexpr double open_below = 0.12;  // of a family's smallest p
 constexpr Index most_simulated_rows = 1000;
+constexpr Index most_drawn = 5'000'000;
+constexpr Index fewest_draws = 199;
 constexpr std::uint64_t seed_of_checks = 20250101;
 
 // Whether small and large values of a statistic both speak, of a distribution that need not be symmetric.
 bool is_two_sided(CheckKind kind) {
   return kind == CheckKind::runs || kind == CheckKind::serial_correlation || kind == CheckKind::chi_squared;
+}
+
+// Whether the statistics of all rows are simulated.
+bool is_simulated(const ResidualDesign& design) {
+  return design.rows() <= most_simulated_rows || (design.is_rounded() && design.rows() * fewest_draws <= most_drawn);
+}
+
+// The checks that are made. Of many rounded readings those are not whose distributions would have to be simulated:
+// signs, sizes and shape of rounded residuals are those of the steps.
+std::vector<CheckKind> kinds_made(const ResidualDesign& design) {
+  constexpr double largest_share =
+      0.25;  // of rounding in the mean square: beyond, neighbours share the error of a step
+  std::vector<CheckKind> kinds = design.possible();
+  if (!design.is_rounded() || is_simulated(design)) return kinds;
+  const double mean_square = design.residuals().squaredNorm() / design.degrees_of_freedom();
+  const bool is_coarse = design.rounding() > largest_share * mean_square;
+  std::erase_if(kinds, [is_coarse](CheckKind kind) {
+    return kind == CheckKind::equal_variance || kind == CheckKind::runs || kind == CheckKind::normality ||
+           (kind == CheckKind::serial_correlation && is_coarse);
+  });
+  return kinds;
 }
 
 double log_choose(double n, double k) {
@@ -112,9 +138,14 @@ double limit_p(CheckKind kind, double statistic, const ResidualDesign& design, c
   switch (kind) {
     case CheckKind::equal_variance: return student_t_two_sided(statistic * std::sqrt(n), infinity);
     case CheckKind::runs: return runs_p(design.signs(design.residuals()));
-    case CheckKind::serial_correlation: return student_t_two_sided(statistic * std::sqrt(n), infinity);
+    case CheckKind::serial_correlation:
+      return student_t_two_sided(statistic * std::sqrt(static_cast<double>(design.places())), infinity);
     case CheckKind::normality: return anderson_darling_p(statistic, n);
-    case CheckKind::outlier: return outlier_bound(statistic, design, fit);
+    case CheckKind::outlier: {
+      if (!design.is_rounded()) return outlier_bound(statistic, design, fit);
+      const double beyond = design.beyond_rounding(design.farthest(design.residuals()));
+      return std::min(1.0, n * student_t_two_sided(beyond, infinity));
+    }
     default: return known_p(kind, statistic, design, fit);
   }
 }
@@ -122,19 +153,19 @@ double limit_p(CheckKind kind, double statistic, const ResidualDesign& design, c
 // Statistics of simulated residuals, one row for each draw and one column for each check.
 class CleanFits {
  public:
-  CleanFits(const ResidualDesign& design, const std::vector<CheckKind>& kinds) : design_(design), kinds_(kinds) {}
+  using Draw = std::function<VectorXd(RandomNumbers&)>;
+  CleanFits(std::size_t checks, Draw draw) : checks_(static_cast<Index>(checks)), draw_(std::move(draw)) {}
 
-  const MatrixXd& extended_to(int draws) {
+  const MatrixXd& extended_to(Index draws) {
     const Index before = statistics_.rows();
-    statistics_.conservativeResize(draws, static_cast<Index>(kinds_.size()));
-    for (Index draw = before; draw < draws; ++draw)
-      statistics_.row(draw) = design_.statistics(kinds_, design_.simulated(random_));
+    statistics_.conservativeResize(draws, checks_);
+    for (Index draw = before; draw < draws; ++draw) statistics_.row(draw) = draw_(random_);
     return statistics_;
   }
 
  private:
-  const ResidualDesign& design_;
-  const std::vector<CheckKind>& kinds_;
+  Index checks_;
+  Draw draw_;
   RandomNumbers random_{seed_of_checks};
   MatrixXd statistics_;
 };
@@ -209,11 +240,13 @@ std::vector<double> family_by_holm(const std::vector<double>& p) {
 
 void judge_by_draws(std::vector<Check>& checks, const std::vector<CheckKind>& kinds, const ResidualDesign& design,
                     const Fit& fit) {
-  CleanFits simulation(design, kinds);
+  CleanFits simulation(kinds.size(),
+                       [&](RandomNumbers& random) { return design.statistics(kinds, design.simulated(random)); });
+  const Index affordable = most_drawn / design.rows();
   std::vector<VectorXd> ranks;
   std::vector<double> family;
-  for (const int draws : {draws_at_first, draws_in_all}) {
-    const MatrixXd& drawn = simulation.extended_to(draws);
+  for (const Index draws : {draws_at_first, draws_in_all}) {
+    const MatrixXd& drawn = simulation.extended_to(std::min(draws, affordable));
     ranks.clear();
     for (std::size_t k = 0; k < checks.size(); ++k)
       ranks.push_back(ranks_of(kinds[k], checks[k].statistic, drawn.col(static_cast<Index>(k))));
@@ -230,10 +263,25 @@ void judge_by_draws(std::vector<Check>& checks, const std::vector<CheckKind>& ki
   }
 }
 
+// Of many rows at few places.
+double p_along(const Check& check, const ResidualDesign& design) {
+  CleanFits simulation(1, [&](RandomNumbers& random) -> VectorXd {
+    return VectorXd::Constant(1, design.drawn_along(check.kind, random));
+  });
+  double p = 1;
+  for (const Index draws : {draws_at_first, draws_in_all}) {
+    p = observed_of(ranks_of(check.kind, check.statistic, simulation.extended_to(draws).col(0)));
+    if (p > open_below) break;
+  }
+  return p;
+}
+
 void judge_by_limits(std::vector<Check>& checks, const ResidualDesign& design, const Fit& fit) {
+  const bool has_few_places = design.places() <= most_simulated_rows;
   std::vector<double> p;
   for (Check& check : checks) {
-    check.p = limit_p(check.kind, check.statistic, design, fit);
+    const bool is_along = check.kind == CheckKind::runs || check.kind == CheckKind::serial_correlation;
+    check.p = is_along && has_few_places ? p_along(check, design) : limit_p(check.kind, check.statistic, design, fit);
     p.push_back(check.p);
   }
   const std::vector<double> family = family_by_holm(p);
@@ -249,14 +297,14 @@ std::vector<Check> made(const Fit& fit, const ResidualDesign& design, const std:
     Check check{.kind = kinds[k], .statistic = statistics[static_cast<Index>(k)]};
     if (check.kind == CheckKind::outlier)
       check.row = fit.observations().source_rows()[static_cast<std::size_t>(design.farthest(residuals))];
-    const bool is_simulated = (design.is_rounded() || design.is_counted()) && design.rows() <= most_simulated_rows;
-    check.p = is_simulated ? not_a_number : known_p(check.kind, check.statistic, design, fit);
+    const bool is_normal = !(design.is_rounded() && is_simulated(design)) && !design.is_counted();
+    check.p = is_normal ? known_p(check.kind, check.statistic, design, fit) : not_a_number;
     checks.push_back(std::move(check));
   }
-  if (design.rows() > most_simulated_rows) {
-    judge_by_limits(checks, design, fit);
-  } else {
+  if (is_simulated(design)) {
     judge_by_draws(checks, kinds, design, fit);
+  } else {
+    judge_by_limits(checks, design, fit);
   }
   for (Check& check : checks) put_into_words(check, checks.size(), design, fit);
   return checks;
@@ -292,14 +340,14 @@ std::vector<Check> residual_checks(const Fit& fit) {
   return detail::remembered<std::vector<Check>>(fit, [&fit]() -> std::vector<Check> {
     if (!can_be_checked(fit)) return {};
     const ResidualDesign design(fit);
-    return made(fit, design, design.possible());
+    return made(fit, design, kinds_made(design));
   });
 }
 
 Check check(const Fit& fit, CheckKind kind) {
   if (!can_be_checked(fit)) return {.kind = kind};
   const ResidualDesign design(fit);
-  const std::vector<CheckKind>& possible = design.possible();
+  const std::vector<CheckKind> possible = kinds_made(design);
   if (std::find(possible.begin(), possible.end(), kind) == possible.end()) return {.kind = kind};
   return made(fit, design, {kind}).front();
 }

@@ -3,6 +3,7 @@
 
 #include <truecurve/base/distributions.hpp>
 
+#include "../base/dense.hpp"
 #include "../base/matrices.hpp"
 #include "../fit/column_evaluator.hpp"
 #include "../fit/estimate_parts.hpp"
@@ -276,10 +277,12 @@ VectorXd ResidualDesign::along(const VectorXd& residuals) const {
   return sums;
 }
 
-ResidualDesign::Signs ResidualDesign::signs(const VectorXd& residuals) const {
+ResidualDesign::Signs ResidualDesign::signs(const VectorXd& residuals) const { return signs_of(along(residuals)); }
+
+ResidualDesign::Signs ResidualDesign::signs_of(const VectorXd& along) {
   Signs signs;
   int last = 0;
-  for (const double value : along(residuals)) {
+  for (const double value : along) {
     const int sign = (value > 0) - (value < 0);
     if (sign == 0) continue;
     (sign > 0 ? signs.positive : signs.negative) += 1;
@@ -287,6 +290,36 @@ ResidualDesign::Signs ResidualDesign::signs(const VectorXd& residuals) const {
     last = sign;
   }
   return signs;
+}
+
+double ResidualDesign::serial_correlation(const VectorXd& along) {
+  const Index last = along.size() - 1;
+  return along.head(last).dot(along.tail(last)) / along.squaredNorm();
+}
+
+// With A the sums of along(), whose rows are orthonormal, A(1 - QQᵀ)ε has the covariance 1 - SSᵀ, S = AQ. That is the
+// one of (1 - S F Sᵀ)ε, F = (1 + √(1 - SᵀS))⁻¹.
+VectorXd ResidualDesign::drawn_along(RandomNumbers& random) const {
+  if (shrinking_.rows() == 0) {
+    MatrixXd sums(places(), basis_.cols());
+    for (Index j = 0; j < basis_.cols(); ++j) sums.col(j) = along(basis_.col(j));
+    const SymmetricEigen squares = symmetric_eigen(own_transpose_times(sums));
+    const VectorXd left = (1 - squares.values.array()).max(0.0).sqrt();
+    shrinking_ = sums * squares.vectors * (1 + left.array()).rsqrt().matrix().asDiagonal();
+  }
+  VectorXd errors(places());
+  random.fill_normal({errors.data(), static_cast<std::size_t>(errors.size())});
+  return errors - shrinking_ * (shrinking_.transpose() * errors);
+}
+
+double ResidualDesign::drawn_along(CheckKind kind, RandomNumbers& random) const {
+  const VectorXd drawn = drawn_along(random);
+  return kind == CheckKind::runs ? signs_of(drawn).runs : serial_correlation(drawn);
+}
+
+double ResidualDesign::beyond_rounding(Index row) const {
+  const double beyond = std::abs(residuals_[row]) - step_ / 2 * std::sqrt(weights_[row]);
+  return std::max(0.0, beyond) * over_root_[row] / sigma_;
 }
 
 Index ResidualDesign::farthest(const VectorXd& residuals) const {
@@ -357,12 +390,7 @@ VectorXd ResidualDesign::statistics(const std::vector<CheckKind>& kinds, const V
       case CheckKind::lower_power: value = added_term(lower_power_, residuals); break;
       case CheckKind::drift: value = added_term(drift_, residuals); break;
       case CheckKind::runs: value = signs(residuals).runs; break;
-      case CheckKind::serial_correlation: {
-        const VectorXd at = along(residuals);
-        const Index last = at.size() - 1;
-        value = at.head(last).dot(at.tail(last)) / at.squaredNorm();
-        break;
-      }
+      case CheckKind::serial_correlation: value = serial_correlation(along(residuals)); break;
       case CheckKind::normality: value = normality(z); break;
       case CheckKind::outlier: value = z.cwiseAbs().maxCoeff(); break;
       case CheckKind::lack_of_fit: value = lack_of_fit(residuals); break;

@@ -57,12 +57,24 @@ class ResidualDesign {
   };
   [[nodiscard]] Signs signs(const VectorXd& residuals) const;
 
+  /// How many places the first predictor has.
+  [[nodiscard]] Eigen::Index places() const { return static_cast<Eigen::Index>(places_.size()); }
+  /// The statistics of runs or of serial correlation, as normal errors leave them, drawn at the places: however many
+  /// rows each has.
+  [[nodiscard]] double drawn_along(CheckKind kind, RandomNumbers& random) const;
+  /// Of rounded readings: how far a row is off by more than half a step, in units of what scatters before it is
+  /// rounded.
+  [[nodiscard]] double beyond_rounding(Eigen::Index row) const;
+
  private:
   [[nodiscard]] VectorXd standardized(const VectorXd& residuals) const;
   [[nodiscard]] double normality(const VectorXd& standardized) const;
   [[nodiscard]] double lack_of_fit(const VectorXd& residuals) const;
   [[nodiscard]] double added_term(const VectorXd& column, const VectorXd& residuals) const;
   [[nodiscard]] VectorXd along(const VectorXd& residuals) const;
+  [[nodiscard]] static Signs signs_of(const VectorXd& along);
+  [[nodiscard]] static double serial_correlation(const VectorXd& along);
+  [[nodiscard]] VectorXd drawn_along(RandomNumbers& random) const;
   [[nodiscard]] double pure_error(const VectorXd& residuals) const;
   void find_rounding(const Fit& fit);
   void find_means(const Fit& fit);
@@ -86,14 +98,15 @@ class ResidualDesign {
   VectorXd lower_power_;  // the same of the lowest power that is missing
   int missing_power_ = 0;
   std::size_t missing_power_of_ = 0;
-  VectorXd drift_;       // the same of the order of measurement
-  Places places_;        // rows of equal first predictor, ascending
-  Places replicates_;    // rows of equal predictors
-  VectorXd weights_;     // squares of the roots of the weights, for the means of replicates
-  double rounding_ = 0;  // mean square of what rounding adds to a residual
-  double step_ = 0;      // to which simulated readings are rounded, 0 where that would change nothing
-  double sigma_ = 1;     // of what scatters before it is rounded, in units of the residuals
-  VectorXd curve_;       // at each row, where readings are rounded
+  VectorXd drift_;              // the same of the order of measurement
+  mutable MatrixXd shrinking_;  // what drawn_along() takes of the errors of the places; empty until it is asked for
+  Places places_;               // rows of equal first predictor, ascending
+  Places replicates_;           // rows of equal predictors
+  VectorXd weights_;            // squares of the roots of the weights, for the means of replicates
+  double rounding_ = 0;         // mean square of what rounding adds to a residual
+  double step_ = 0;             // to which simulated readings are rounded, 0 where that would change nothing
+  double sigma_ = 1;            // of what scatters before it is rounded, in units of the residuals
+  VectorXd curve_;              // at each row, where readings are rounded
   std::optional<PureErrorScale> pure_error_scale_;
   double pure_degrees_ = 0;
   double lack_degrees_ = 0;

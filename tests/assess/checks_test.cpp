@@ -407,6 +407,100 @@ TEST(ResidualChecks, OfManyRowsStayWithinTheRangeOfTheirFormulas) {
   EXPECT_TRUE(residual_checks(fit(shape_model("line"), Observations::of(x, 2 * x))).empty());
 }
 
+// Of many rows at few places, runs and serial correlation are those of the places, drawn there: they scatter as those
+// of residuals that are simulated at every row. Unequal weights, unequal numbers of rows.
+TEST(ResidualDesign, DrawsAtThePlacesWhatAllRowsWouldGive) {
+  RandomNumbers random(14);
+  VectorXd x(60), y(60), u(60);
+  for (Index i = 0; i < 60; ++i) {
+    x[i] = std::floor(std::sqrt(static_cast<double>(i)));  // 1, 3, 5, ... rows at a place
+    u[i] = i % 3 == 0 ? 0.2 : 1;
+    y[i] = 3 + x[i] + u[i] * random.normal();
+  }
+  const detail::ResidualDesign design(fit(Model::written("y = a + b*x + c*x^2"), Observations::of(x, y, u)));
+  ASSERT_EQ(design.places(), 8);
+  const std::vector<CheckKind> kinds = {CheckKind::runs, CheckKind::serial_correlation};
+  constexpr int draws = 6000;
+  MatrixXd at_rows(draws, 2);
+  MatrixXd at_places(draws, 2);
+  for (Index i = 0; i < draws; ++i) {
+    at_rows.row(i) = design.statistics(kinds, design.simulated(random));
+    for (Index k = 0; k < 2; ++k) at_places(i, k) = design.drawn_along(kinds[static_cast<std::size_t>(k)], random);
+  }
+  for (Index k = 0; k < 2; ++k) {
+    const double mean = at_rows.col(k).mean();
+    const VectorXd away = at_rows.col(k).array() - mean;
+    const VectorXd away_at_places = at_places.col(k).array() - at_places.col(k).mean();
+    const double sd = std::sqrt(away.squaredNorm() / draws);
+    EXPECT_NEAR(at_places.col(k).mean(), mean, 4.5 * sd * std::sqrt(2.0 / draws)) << k;
+    EXPECT_NEAR(away_at_places.norm() / away.norm(), 1, 4.5 / std::sqrt(draws)) << k;
+  }
+}
+
+// Of thousands of rows at twelve places, the places are what stands beside one another. Clean data are cautioned of no
+// more than chance; a wave that each place shows is found.
+TEST(ResidualChecks, OfManyRowsAtFewPlacesSpeakOfThePlaces) {
+  RandomNumbers random(21);
+  constexpr Index n = 1200;
+  int low = 0;
+  constexpr int sets = 60;
+  for (int set = 0; set <= sets; ++set) {
+    const bool waves = set == sets;
+    VectorXd x(n), y(n);
+    for (Index i = 0; i < n; ++i) {
+      x[i] = static_cast<double>(i % 12);
+      y[i] = 5 + 2 * x[i] + random.normal() + (waves ? std::sin(x[i]) : 0);
+    }
+    const Fit made = fit(shape_model("line"), Observations::of(x, y));
+    const Check serial = check(made, CheckKind::serial_correlation);
+    if (!waves) {
+      low += (serial.p < 0.05) + (check(made, CheckKind::runs).p < 0.05);
+    } else {
+      EXPECT_LT(serial.p, 0.01);
+      EXPECT_GT(serial.statistic, 0.2);
+    }
+  }
+  EXPECT_LE(low, 14) << "6 of 120 are expected, with a scatter of 2.4";
+}
+
+// Signs, sizes and shape of readings that are rounded as coarsely as they scatter are those of the steps. They are
+// simulated, as long as that is done soon; of more rows the checks are not made that would have to be.
+TEST(ResidualChecks, OfManyRoundedReadingsKnowTheirSteps) {
+  RandomNumbers random(5);
+  const auto rounded = [&random](Index n, double scatter) {
+    const VectorXd x = VectorXd::LinSpaced(n, 0, 40);
+    VectorXd y(n);
+    for (Index i = 0; i < n; ++i) y[i] = std::round(20 + 2 * x[i] + scatter * random.normal());
+    return Observations::of(x, y);
+  };
+  const Fit simulated = fit(shape_model("line"), rounded(20000, 1));
+  // By the limits p is about 1e-8.
+  EXPECT_GT(check(simulated, CheckKind::runs).p, 0.005);
+  const double p = check(simulated, CheckKind::normality).p;
+  EXPECT_NEAR(251 * p, std::round(251 * p), 1e-9) << "one of 250 draws and the observed";
+  const auto kinds = [](const Fit& made) {
+    std::vector<CheckKind> result;
+    for (const Check& each : residual_checks(made)) {
+      result.push_back(each.kind);
+      EXPECT_FALSE(each.is_significant()) << each.sentence;
+    }
+    return result;
+  };
+  EXPECT_EQ(kinds(fit(shape_model("line"), rounded(26000, 1))),
+            (std::vector{CheckKind::curvature, CheckKind::serial_correlation, CheckKind::outlier}));
+  // Where rounding is most of the scatter, neighbours share its error, and a reading that is a step off is no outlier.
+  const Observations coarse = rounded(26000, 0.2);
+  EXPECT_EQ(kinds(fit(shape_model("line"), coarse)), (std::vector{CheckKind::curvature, CheckKind::outlier}));
+  VectorXd y = as_eigen(coarse.responses());
+  y[7000] += 3;
+  const Fit off = fit(shape_model("line"), Observations::of(as_eigen(coarse.predictor(0)), y));
+  EXPECT_LT(check(off, CheckKind::outlier).p, 1e-10);
+  EXPECT_EQ(check(off, CheckKind::outlier).row, 7001u);
+  // The limits of readings that are not rounded stay.
+  const VectorXd x = VectorXd::LinSpaced(26000, 0, 40);
+  EXPECT_EQ(kinds(fit(shape_model("line"), Observations::of(x, noise(random, 26000, 1)))).size(), 6u);
+}
+
 // Of clean data every test at 5 % errs in 5 %, and one or more of all together in 5 %.
 TEST(ResidualChecks, KeepTheirLevelForFewRows) {
   const int sets = 500 / share_of_sets;
