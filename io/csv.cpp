@@ -247,7 +247,7 @@ class CsvReader {
 
   void take_cell(std::string_view cell) {
     if (record_line_ == head_.units_line) {
-      if (cell_ < columns_.size() && columns_[cell_].unit.empty()) columns_[cell_].unit = unit_of(cell);
+      if (cell_ < columns_.size() && columns_[cell_].unit.empty()) columns_[cell_].unit = detail::unit_alone(cell);
       ++cell_;
     } else if (!first_row_done_) {
       first_row_.emplace_back(cell);
@@ -255,14 +255,6 @@ class CsvReader {
       if (cell_ < columns_.size()) store(cell_, cell);
       ++cell_;
     }
-  }
-
-  // A unit as it stands beneath its name, in brackets or without; of a column of words nothing.
-  static std::string unit_of(std::string_view cell) {
-    const std::string text = detail::as_utf8(trimmed(cell));
-    if (text == "-") return "";
-    const bool bracketed = text.size() > 2 && (text.front() == '(' || text.front() == '[');
-    return bracketed ? text.substr(1, text.size() - 2) : text;
   }
 
   void store(std::size_t index, std::string_view cell) {

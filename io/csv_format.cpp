@@ -179,6 +179,21 @@ std::string as_utf8(std::string_view text) {
   return result;
 }
 
+std::string unit_alone(std::string_view cell) {
+  std::string text = as_utf8(trimmed(cell));
+  if (text == "-") return "";
+  for (const auto& [open, close] : {std::pair{'(', ')'}, std::pair{'[', ']'}}) {
+    if (text.size() < 3 || text.front() != open) continue;
+    std::size_t end = 0;
+    int depth = 0;
+    do {
+      depth += (text[end] == open) - (text[end] == close);
+    } while (depth > 0 && ++end < text.size());
+    if (end + 1 == text.size()) return std::string(trimmed(std::string_view(text).substr(1, text.size() - 2)));
+  }
+  return text;
+}
+
 CsvHeading read_heading(std::string_view text) {
   text = trimmed(text);
   auto whole = CsvHeading{std::string(text), ""};

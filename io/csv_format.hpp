@@ -50,6 +50,9 @@ struct CsvHeading {
   std::string unit;
 };
 
+/// A unit that stands alone in its cell: "min", "(min)", "[min]"; "-" is none.
+[[nodiscard]] std::string unit_alone(std::string_view cell);
+
 /// "T (degC)", "T [degC]", "T / degC"; "u(T)" and "ln(I)" are names although they end with a bracket.
 [[nodiscard]] CsvHeading read_heading(std::string_view text);
 

@@ -130,13 +130,6 @@ std::size_t begin_of_table(const std::vector<HeadLine>& lines, const CsvFormat& 
   return goes_on && all_titles ? begin : 0;
 }
 
-std::string without_brackets(std::string_view cell) {
-  cell = trimmed(cell);
-  const bool bracketed =
-      cell.size() > 2 && ((cell.front() == '(' && cell.back() == ')') || (cell.front() == '[' && cell.back() == ']'));
-  return std::string(bracketed ? trimmed(cell.substr(1, cell.size() - 2)) : cell);
-}
-
 // Whether the line beneath the names holds units.
 bool are_units(const std::vector<std::string>& names, const std::vector<std::string>& cells,
                const std::vector<HeadLine>& rows, const CsvFormat& format) {
@@ -148,9 +141,9 @@ bool are_units(const std::vector<std::string>& names, const std::vector<std::str
     const CellKind kind = read_cell(cells[i], format.mark).kind;
     if (kind == CellKind::number || kind == CellKind::out_of_range) return false;
     if (!is_column_of_numbers) continue;
-    const std::string unit = without_brackets(cells[i]);
+    const std::string unit = unit_alone(cells[i]);
     const bool in_brackets = unit != trimmed(cells[i]);
-    const bool none = unit.empty() || unit == "-";
+    const bool none = unit.empty();
     if (!none && !in_brackets && !is_known_unit(unit)) return false;
     if (!none && i < names.size() && !read_heading(names[i]).unit.empty()) return false;
     any_known = any_known || (!none && is_known_unit(unit));

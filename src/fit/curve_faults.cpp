@@ -113,7 +113,7 @@ std::string never_finite(const BoundModel& bound, const Observations& observatio
 }
 
 void fail_inseparable(const BoundModel& bound, const SmallMatrix& r, const std::vector<int>& order, Index k,
-                      const SmallVector& theta) {
+                      const SmallVector& theta, std::string_view where) {
   SmallVector c = r.col(k).head(k);
   substitute_back(r.data(), static_cast<int>(k), static_cast<int>(r.rows()), c.data());
   const auto name = [&](Index i) {
@@ -127,9 +127,8 @@ void fail_inseparable(const BoundModel& bound, const SmallMatrix& r, const std::
   const std::string last = name(k);
   if (others.empty()) {
     throw Error({.code = ErrorCode::rank_deficient,
-                 .message = fmt::format("at the best curve found '{}' does not matter: changing it leaves the curve as "
-                                        "it is in every row",
-                                        last),
+                 .message = fmt::format("{}'{}' does not matter: changing it leaves the curve as it is in every row",
+                                        where, last),
                  .subject = last,
                  .remedy = {fmt::format("measure where '{}' acts, hold it at a value", last),
                             {Action::hold_parameter, last},
@@ -137,8 +136,8 @@ void fail_inseparable(const BoundModel& bound, const SmallMatrix& r, const std::
   }
   std::vector<std::string> involved;
   std::vector<std::string> moves;
-  // In steps that are small for every one of them.
-  constexpr double small = 1e-3;
+  // In steps that are small for every one of them, so that what is told of the tangent plane holds on the curve.
+  constexpr double small = 1e-6;
   const double last_value = std::abs(theta[order[static_cast<std::size_t>(k)]]);
   double step = last_value > 0 ? small * last_value : small;
   for (const Index i : others) {
@@ -146,13 +145,7 @@ void fail_inseparable(const BoundModel& bound, const SmallMatrix& r, const std::
     const double value = std::abs(theta[order[static_cast<std::size_t>(i)]]);
     if (value > 0) step = std::min(step, small * value / std::abs(c[i]));
   }
-  bool has_moves = step > 0;
-  for (const Index i : others) {
-    const double move = std::abs(c[i] * step);
-    const double value = std::abs(theta[order[static_cast<std::size_t>(i)]]);
-    has_moves = has_moves && std::isfinite(move) && move > negligible_pivot * value;
-    moves.push_back(fmt::format("{} by {:.4g}", name(i), -c[i] * step));
-  }
+  for (const Index i : others) moves.push_back(fmt::format("{} by {:.4g}", name(i), -c[i] * step));
   involved.push_back(last);
   moves.push_back(fmt::format("{} by {:.4g}", last, step));
   const std::string names = listed(involved);
@@ -161,16 +154,15 @@ void fail_inseparable(const BoundModel& bound, const SmallMatrix& r, const std::
       others.size() > 1 ? ""
                         : combination_of(name(other), last, -c[other], 1, theta[order[static_cast<std::size_t>(other)]],
                                          theta[order[static_cast<std::size_t>(k)]]);
-  const std::string what = !combination.empty() ? fmt::format("the curve depends on them only through {}", combination)
-                           : has_moves ? fmt::format("changing {} together leaves the curve as it is", listed(moves))
-                                       : "changing them together leaves the curve as it is";
-  throw Error(
-      {.code = ErrorCode::rank_deficient,
-       .message = fmt::format("these data can't determine {} separately: at the best curve found {}", names, what),
-       .subject = names,
-       .remedy = {"hold one of them at a value",
-                  {Action::hold_parameter, last},
-                  ", write the model with their combination, or measure where they act differently"}});
+  const std::string what = !combination.empty()
+                               ? fmt::format("the curve depends on them only through {}", combination)
+                               : fmt::format("changing {} together leaves the curve as it is", listed(moves));
+  throw Error({.code = ErrorCode::rank_deficient,
+               .message = fmt::format("these data can't determine {} separately: {}{}", names, where, what),
+               .subject = names,
+               .remedy = {"hold one of them at a value",
+                          {Action::hold_parameter, last},
+                          ", write the model with their combination, or measure where they act differently"}});
 }
 
 }  // namespace truecurve::detail

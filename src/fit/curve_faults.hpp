@@ -4,6 +4,7 @@
 #include "curve.hpp"
 
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace truecurve::detail {
@@ -16,8 +17,9 @@ namespace truecurve::detail {
 [[nodiscard]] std::string never_finite(const BoundModel& bound, const Observations& observations);
 
 /// Names the parameters of a direction in which chi-squared does not change: column k of the factor, in this order of
-/// the parameters, is spanned by those before it. Throws Error (rank_deficient).
+/// the parameters, is spanned by those before it; `where` that is, such as "at the best curve found ". Throws Error
+/// (rank_deficient).
 [[noreturn]] void fail_inseparable(const BoundModel& bound, const SmallMatrix& r, const std::vector<int>& order,
-                                   Eigen::Index k, const SmallVector& theta);
+                                   Eigen::Index k, const SmallVector& theta, std::string_view where);
 
 }  // namespace truecurve::detail

@@ -238,6 +238,12 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
   if (watch.is_over()) {
     best.converged = false;
     best.stop = watch.reason();
+  } else if (!best.converged && best.stop == StopReason::step_vanished && searched && !curve.is_scored()) {
+    // It may have run away along parameters that can't be told apart, until the digits ended.
+    constexpr std::size_t looked_at = 5;
+    std::vector<SmallVector> points = drawn_points(curve, given, box);
+    points.resize(std::min(points.size(), looked_at));
+    require_separable(curve, points, box);
   }
   solution.report = report_of(curve, found, best, curve.evaluations() - before);
   solution.report.relative_offset = keep_tangent_plane(curve, best, box, solution.linear);

@@ -62,6 +62,21 @@ bool tells_scales(const FreeColumns& columns, const BoundModel& bound, const std
   return true;
 }
 
+void require_separable(Curve& curve, const std::vector<SmallVector>& points, const Box& box) {
+  const auto columns_at = [&](SmallVector& theta) {
+    const bool is_finite = std::isfinite(curve.project(theta));
+    return is_finite ? free_columns(curve, theta, box) : FreeColumns{};
+  };
+  const bool somewhere =
+      std::any_of(points.begin(), points.end(), [&](SmallVector theta) { return has_full_rank(columns_at(theta)); });
+  if (points.empty() || somewhere) return;
+  SmallVector theta = points.front();
+  const FreeColumns columns = columns_at(theta);
+  Index k = 0;
+  while (!is_negligible(columns.r, k)) ++k;
+  fail_inseparable(curve.bound(), columns.r, columns.order, k, theta, "");
+}
+
 double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, LinearSolution& linear) {
   const SmallVector& theta = best.theta;
   const auto p = theta.size();
@@ -81,7 +96,7 @@ double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Lin
     // The best so far of a search that gave up, or was stopped at an end of what a mean may be, is still a result, but
     // nothing is known of its uncertainty. Where it ended by itself, parameters that can't be told apart are why.
     const bool gave_up = !best.converged && (best.stop == StopReason::evaluations || curve.is_scored());
-    if (!gave_up) fail_inseparable(curve.bound(), r, order, k, theta);
+    if (!gave_up) fail_inseparable(curve.bound(), r, order, k, theta, "at the best curve found ");
     linear.spread = MatrixXd::Constant(p, p, not_a_number);
     linear.working.inverse_factor = linear.spread;
     linear.condition = not_a_number;

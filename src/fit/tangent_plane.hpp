@@ -22,6 +22,11 @@ struct FreeColumns {
 bool tells_scales(const FreeColumns& columns, const BoundModel& bound, const std::vector<int>& sought, const Box& box,
                   const SmallVector& theta, double scale);
 
+/// Of a search that ended without a minimum, between points far apart: whether the parameters can't be told apart at
+/// any of the points where it might have begun. Then there is no minimum to be found. Throws Error (rank_deficient)
+/// there.
+void require_separable(Curve& curve, const std::vector<SmallVector>& points, const Box& box);
+
 /// Inverse factor and condition. Parameters at a limit have no share. Returns the relative offset. Throws Error
 /// (rank_deficient) where parameters can't be told apart.
 double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, LinearSolution& linear);

@@ -17,6 +17,7 @@
 #include <fstream>
 #include <functional>
 #include <numbers>
+#include <regex>
 
 namespace truecurve {
 namespace {
@@ -245,6 +246,25 @@ TEST(NonlinearFit, FailsWell) {
 }
 
 // A peak of which only the flank was measured is found, and that it lies outside the data is said.
+// A place that a constant and a slope can stand in for: nowhere can it be told apart, and a search that ran away until
+// the digits end is no result. The moves that are told leave the curve: with c the curvature, a by b dx0, b by 2 c dx0.
+TEST(NonlinearFit, SaysThatParametersCanNowhereBeToldApart) {
+  const Model model = Model::written("y = a + b*(x - x0) + c*(x - x0)^2");
+  const Eigen::VectorXd x = Eigen::VectorXd::LinSpaced(12, 0, 11);
+  for (const auto& [level, size] : {std::pair{3.0, 1.0}, {1e9, 1.0}, {-2.0, 1e-6}}) {
+    Eigen::VectorXd y(12);
+    for (Eigen::Index i = 0; i < 12; ++i)
+      y[i] = level + size * (2 * x[i] + 0.5 * x[i] * x[i] + 0.01 * ((7 * i) % 5 - 2));
+    const Error error = caught([&] { (void)fit(model, Observations::of(x, y)); });
+    EXPECT_EQ(error.code(), ErrorCode::rank_deficient) << level << error.what();
+    EXPECT_EQ(error.subject(), "a, b and x0") << level;
+    const std::regex told("changing a by ([-+.e0-9]+), b by ([-+.e0-9]+) and x0 by ([-+.e0-9]+) together leaves");
+    std::smatch moves;
+    ASSERT_TRUE(std::regex_search(error.message(), moves, told)) << error.message();
+    EXPECT_NEAR(std::stod(moves[2]) / std::stod(moves[3]) / size, 1, 2e-3) << error.message();
+  }
+}
+
 TEST(NonlinearFit, SaysThatAPeakLiesOutsideTheData) {
   RandomNumbers random(3);
   const VectorXd x = VectorXd::LinSpaced(25, 0, 6);
@@ -316,6 +336,24 @@ TEST(NonlinearFit, RecognisesAnExactFit) {
 }
 
 // Shares of single terms are known of linear models only.
+// Of two parameters the condition of the tangent plane is a matter of the angle between its columns: of the triangle
+// (1, cos; 0, sin), whatever the units.
+TEST(Nonlinear, HasTheConditionOfItsTangentPlane) {
+  for (const double unit : {1.0, 1e-6}) {
+    const Eigen::VectorXd x = Eigen::VectorXd::LinSpaced(9, 0, 8);
+    Eigen::VectorXd y(9);
+    for (Eigen::Index i = 0; i < 9; ++i) y[i] = unit * (5 * std::exp(-x[i] / 3) + (i % 2 == 0 ? 0.02 : -0.02));
+    const Fit made = fit(Model::written("y = a*exp(-x/tau)"), Observations::of(x, y));
+    const double a = made.parameter("a").value;
+    const double tau = made.parameter("tau").value;
+    const Eigen::VectorXd by_a = (-x / tau).array().exp();
+    const Eigen::VectorXd by_tau = a / (tau * tau) * x.cwiseProduct(by_a);
+    const double cosine = std::abs(by_a.dot(by_tau)) / (by_a.norm() * by_tau.norm());
+    const double sine = std::sqrt(1 - cosine * cosine);
+    EXPECT_NEAR(made.solver().condition / ((cosine + sine) * (cosine + 1) / sine), 1, 1e-6);
+  }
+}
+
 TEST(Nonlinear, HasNoEffects) {
   const Observations rows = Observations::of(Vector{0, 1, 2, 3, 4}, Vector{9.1, 6.2, 4.1, 2.7, 1.9});
   EXPECT_EQ(fit(Model::written("y = a*exp(-k*x)"), rows).effects(), Vector(2));

@@ -269,6 +269,18 @@ TEST(ReadCsv, KeepsTheHalvesOfALineEndTogether) {
   }
 }
 
+// A letter of several bytes may be read in two parts, too: at every place around the end of what is read at once it
+// stays the letter it is.
+TEST(ReadCsv, KeepsTheBytesOfALetterTogether) {
+  for (std::size_t before = 65'536 - 4; before < 65'536 + 2; ++before) {
+    std::string text = "bell,T (°C)\n";
+    text += std::string(before - text.size(), 'o') + "°µ,1\n";
+    const std::string name = text.substr(text.find('\n') + 1, text.size() - text.find('\n') - 4);
+    while (text.size() < 70'000) text += "rim,2\n";
+    EXPECT_TRUE(read(text).column("bell").texts[0].text == name) << before;
+  }
+}
+
 // Tables as instruments and people write them: what stands around the numbers.
 TEST(ReadCsv, FindsTheTableAmongWhatInstrumentsWrite) {
   const std::vector<std::string> files = {"Cooling of casting 7\n\nt (min),T (°C)\n0,980.5\n5,874.1\n",
@@ -339,6 +351,9 @@ TEST(ReadCsv, KeepsWhatOnlyLooksLikeATitleOrUnits) {
   EXPECT_EQ(read("x,\n1,2\n3,4\n").columns()[0].name, "x");
   EXPECT_EQ(read("x (min),y (K)\nmin,K\n1,2\n3,4\n").rows(), 3u);
   EXPECT_EQ(read("x,y\n5,K\n1,2\n3,4\n").rows(), 3u);
+  // Remarks that only look like labels.
+  for (const char* remark : {"##=3", "## bell = gate", "##bell? = gate", "##bell"})
+    EXPECT_EQ(read(std::string(remark) + "\nx,y\n1,2\n3,4\n").rows(), 2u) << remark;
   EXPECT_EQ(read("state\nsound\ncracked\n").rows(), 2u);
   EXPECT_EQ(read("sample,c\n3D1,4\n3D2,5\n").column("sample").texts.size(), 2u);
   EXPECT_EQ(read("tin, melt 2;y\n1;2\n3;4\n").columns()[0].name, "tin, melt 2");
@@ -346,6 +361,14 @@ TEST(ReadCsv, KeepsWhatOnlyLooksLikeATitleOrUnits) {
   EXPECT_EQ(read("Mass, m;Height, h\n1;2\n3;4\n").columns()[0].unit, "");
   EXPECT_EQ(read("Mass, kg;T, K\n1;2\n3;4\n").columns()[0].unit, "kg");
   EXPECT_EQ(read("Mass, kg;T, K\n1;2\n3;4\n").columns()[1].unit, "K");
+  // Units in a line of their own, in brackets or with brackets in them.
+  for (const auto& [cell, unit] : {std::pair{"(m)", "m"},
+                                   {"[m]", "m"},
+                                   {"( m )", "m"},
+                                   {"(m/s)^2", "(m/s)^2"},
+                                   {"(m)/(s)", "(m)/(s)"},
+                                   {"(m", "(m"}})
+    EXPECT_EQ(read(std::string("t,h\nmin,") + cell + "\n1,2\n3,4\n").columns()[1].unit, unit);
   const Table quoted = read("\"t\n(min)\",T\n0,1\n1,2\n2,4\n");
   EXPECT_EQ(quoted.columns()[0].unit, "min");
   EXPECT_TRUE(quoted.source().said.empty());

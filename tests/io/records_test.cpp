@@ -356,6 +356,21 @@ TEST(Records, OfCensoredAndPenalisedEstimates) {
   EXPECT_EQ(json["profile_intervals"].size(), 1u);
   EXPECT_EQ(json["covariance_with_ln_s"].size(), 2u);
 
+  // A parameter that was held beside one that was not.
+  const CensoredFit held = fit_censored(
+      Model::written("life = a + b*x"),
+      censored_rows(named_rows("x,life (h)\n1,120\n2,200\n3,260\n4,>300\n"), {.response = "life", .predictors = {"x"}}),
+      {.fixed = {{"a", 50}}});
+  json = Json::parse(censored_record(censored_results(held, {}, {}, 0.95)));
+  ASSERT_EQ(json["parameters"].size(), 2u);
+  EXPECT_EQ(json["parameters"][0]["name"], "a");
+  EXPECT_EQ(json["parameters"][0]["fixed"], true);
+  EXPECT_EQ(json["parameters"][0]["value"], 50);
+  EXPECT_EQ(json["parameters"][1]["name"], "b");
+  EXPECT_EQ(json["parameters"][1]["fixed"], false);
+  EXPECT_EQ(number(json["parameters"][1]["value"]), held.estimate.parameters()[0]);
+  EXPECT_EQ(number(json["parameters"][1]["standard_uncertainty"]), held.estimate.standard_uncertainties()[0]);
+
   const Observations events(
       named_rows("x,found,there\n1,0,5\n2,1,5\n3,4,5\n4,5,5\n"),
       {.response = "found", .predictors = {"x"}, .counting = {.kind = ResponseKind::events, .size_column = "there"}});

@@ -102,6 +102,17 @@ TEST(QuantitiesPage, ShowsControlsByThemselves) {
   EXPECT_EQ(cell(page, "Controls", "check", "found"), with_uncertainty(amount, u));
   EXPECT_EQ(cell(page, "Controls", "check", "recovery"), with_uncertainty(100 * amount / 1.5, 100 * u / 1.5) + " %");
   EXPECT_EQ(cell(page, "Controls", "check", "error / u"), fmt::format("{:.2f}", (amount - 1.5) / u));
+  // Of a line that is exact there is no uncertainty to count in; a signal that is not read has no amount.
+  const Calibration exact =
+      calibrate(readings_of(Table::from_columns({{"c", "mg/g", {0, 1, 2, 3, 4}}, {"I", "", {2, 8, 14, 20, 26}}}),
+                            {.amount = "c", .signals = {"I"}}));
+  Readings controls_alone{.amount = {"c", "mg/g"}, .signal = {"I", ""}};
+  controls_alone.all.push_back(
+      {.kind = ReadingKind::control, .amount = 1.5, .signal = 11, .sample = "check", .row = 1});
+  const Page none =
+      quantities_page(quantify(exact.curve, controls_alone), exact.readings.amount, exact.curve, exact.options.limits);
+  EXPECT_EQ(cell(none, "Controls", "check", "found"), "1.5") << text_of(none);
+  EXPECT_EQ(cell(none, "Controls", "check", "error / u"), "-");
 }
 
 TEST(QuantitiesPage, SaysWhatEachFlagMeans) {

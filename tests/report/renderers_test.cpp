@@ -73,6 +73,23 @@ TEST(Renderers, LeaveEmptyColumnsOut) {
   EXPECT_NE(markdown_of(page).find("| sample | value |"), std::string::npos) << markdown_of(page);
 }
 
+// On a page of the web, tables of more than seven columns are set smaller.
+TEST(Renderers, SetWideTablesSmaller) {
+  for (const std::size_t columns : {7u, 8u}) {
+    Page page{.title = "t"};
+    PageTable table;
+    std::vector<std::string> row;
+    for (std::size_t k = 0; k < columns; ++k) {
+      table.headings.push_back({"h"});
+      row.emplace_back("1");
+    }
+    table.rows.push_back({});
+    for (const std::string& text : row) table.rows.back().emplace_back(text);
+    page.lead.show(std::move(table));
+    EXPECT_EQ(html_of(page).find("<table class=\"many\">") != std::string::npos, columns > 7) << columns;
+  }
+}
+
 TEST(Renderers, MarkHeadingsOfATerminal) {
   const std::string text =
       text_of(full_page(), {.columns = 60, .before_heading = "<", .before_cautions = "!", .after_heading = ">"});
