@@ -208,9 +208,6 @@ PenalisedEstimates penalised_estimates(const Model& given, const Observations& r
   for (Index j = 0; j < p; ++j) {
     ParameterInterval& shown = result.parameters[static_cast<std::size_t>(j)];
     const double u = std::sqrt(covariance(j, j));
-    shown.value = best.theta[j];
-    shown.standard_uncertainty = u;
-    shown.t = (shown.value - shown.null_value) / u;
     VectorXd from = best.theta;
     const auto fall = [&](double at) {
       // The others follow as far as their covariance tells.

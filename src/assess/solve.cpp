@@ -62,8 +62,6 @@ class Distance {
     const double mean = point(x).value;
     return mean - kernel.lowest_mean() < far_below || kernel.highest_mean() - mean < far_above;
   }
-  /// Whether the mean comes near an end before it can no longer be told from there.
-  [[nodiscard]] bool ends_by_degrees() const { return estimate_.is_counted(); }
   [[nodiscard]] bool has_interval() const {
     const bool is_step = estimate_.is_counted() && estimate_.open_end();  // its uncertainty is not known
     return std::isfinite(factor_) && !is_step;
@@ -96,6 +94,13 @@ double limit_from(const Distance& distance, double place, double step, Range sea
   double reach = std::copysign(std::min(std::abs(step), largest_inside), step);
   constexpr double tiny = 1e-9;
   double gap = infinity;  // to where the model ends, or the mean can no longer be told from an end
+  // Where the model ends at zero or at an end of the data it is still defined there, as the root of x.
+  const auto at_the_end = [&](double last) {
+    for (const double end : {0.0, searched.low, searched.high}) {
+      if (std::abs(end - last) <= 2 * tiny * (std::abs(last) + range) && compatible(end) > 0) return end;
+    }
+    return last;
+  };
   while (std::abs(reach) <= most_ranges_away * range) {
     const double outside = place + reach;
     const double value = compatible(outside);
@@ -104,8 +109,8 @@ double limit_from(const Distance& distance, double place, double step, Range sea
     if (is_end || std::isfinite(gap)) {  // towards the edge
       gap = is_end ? outside - inside : gap / 2;
       if (!is_end) inside = outside;
-      if (!(std::abs(gap) > tiny * (std::abs(outside) + range)) || !distance.ends_by_degrees())
-        return distance.is_all_but_at_an_end(inside) ? std::copysign(infinity, step) : inside;
+      if (!(std::abs(gap) > tiny * (std::abs(outside) + range)))
+        return distance.is_all_but_at_an_end(inside) ? std::copysign(infinity, step) : at_the_end(inside);
       reach = inside + gap / 2 - place;
       continue;
     }

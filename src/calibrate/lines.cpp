@@ -144,7 +144,6 @@ CoreCalibration with_uncertain_standards(CoreCalibration core, const Readings& r
   core.curve.estimate = line.estimate;
   core.curve.without_blank = line.estimate;
   core.chi_squared = line.chi_squared;
-  core.degrees_of_freedom = line.degrees_of_freedom;
   core.has_uncertain_standards = true;
   return core;
 }

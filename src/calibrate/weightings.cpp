@@ -60,7 +60,6 @@ Estimate scaled(const Estimate& estimate, double scale, double degrees) {
   parts.scale = scale;
   parts.basis = UncertaintyBasis::scatter;
   parts.degrees_of_freedom = degrees;
-  parts.new_observation = {.form = Scatter::Form::by_row};
   return made_of(std::move(parts));
 }
 

@@ -403,6 +403,21 @@ TEST(ResidualChecks, OfManyRowsStayWithinTheRangeOfTheirFormulas) {
   EXPECT_LT(check(far, CheckKind::normality).p, 1e-20);
   EXPECT_EQ(check(far, CheckKind::outlier).row, 1501u);
   EXPECT_LT(check(far, CheckKind::outlier).p, 1e-100);
+  // The four pieces of the published curve of p, for statistics from the middle of each and from beside their ends.
+  int pieces[4] = {};
+  for (int set = 0; set < 400; ++set) {
+    const Fit made =
+        fit(shape_model("line"), Observations::of(VectorXd(VectorXd::LinSpaced(1001, 0, 1)), noise(random, 1001, 1)));
+    const Check normal = check(made, CheckKind::normality);
+    const double a = normal.statistic * (1 + 0.75 / 1001 + 2.25 / (1001.0 * 1001));
+    const int piece = a < 0.2 ? 0 : a < 0.34 ? 1 : a < 0.6 ? 2 : 3;
+    ++pieces[piece];
+    const double of_piece[] = {
+        1 - std::exp(-13.436 + 101.14 * a - 223.73 * a * a), 1 - std::exp(-8.318 + 42.796 * a - 59.938 * a * a),
+        std::exp(0.9177 - 4.279 * a - 1.38 * a * a), std::exp(1.2937 - 5.709 * a + 0.0186 * a * a)};
+    EXPECT_NEAR(normal.p, of_piece[piece], 1e-12) << a;
+  }
+  for (const int seen : pieces) EXPECT_GE(seen, 10);
   // Rounding has no distribution.
   EXPECT_TRUE(residual_checks(fit(shape_model("line"), Observations::of(x, 2 * x))).empty());
 }

@@ -111,6 +111,34 @@ TEST(Equation, HasAsFewDigitsAsItCan) {
   EXPECT_TRUE(differs) << equation;
 }
 
+// Of two predictors whose parts cancel where both rise, the numbers are good enough elsewhere, too.
+TEST(Equation, HasDigitsForAllPlacesOfSeveralPredictors) {
+  std::vector<double> p, q, y;
+  for (int i = 0; i < 6; ++i) {
+    for (int j = 0; j < 6; ++j) {
+      p.push_back(200 * i);
+      q.push_back(200 * j);
+      y.push_back(5 + 1.2345678 * (p.back() - q.back()) + 0.02 * ((i * 7 + j * 3) % 5 - 2));
+    }
+  }
+  const Fit plane = fit(Model::written("y = a + b*p + c*q"),
+                        Observations(Table::from_columns({{"p", "", p}, {"q", "", q}, {"y", "", y}}),
+                                     {.response = "y", .predictors = {"p", "q"}}));
+  const std::string equation = equation_with_numbers(plane.estimate());
+  const std::regex number(R"(\d+\.\d+)");
+  std::vector<double> numbers;
+  for (auto at = std::sregex_iterator(equation.begin(), equation.end(), number); at != std::sregex_iterator(); ++at)
+    numbers.push_back(std::stod(at->str()));
+  ASSERT_EQ(numbers.size(), 3u) << equation;
+  ASSERT_NE(equation.find(" - "), std::string::npos) << equation;
+  for (const auto& [at_p, at_q] : {std::pair{0.0, 0.0}, {0.0, 1000.0}, {1000.0, 0.0}, {300.0, 800.0}}) {
+    const std::vector<Vector> place = {{at_p}, {at_q}};
+    const CurvePoint curve = curve_at(plane.estimate(), place);
+    EXPECT_NEAR(numbers[0] + numbers[1] * at_p - numbers[2] * at_q, curve.value, 0.015 * curve.standard_uncertainty)
+        << equation;
+  }
+}
+
 // Lines, polynomials, transformed and weighted ones, shares and rates, a parameter at its limit, a power from zero.
 struct BandCase {
   const char* name;

@@ -110,6 +110,10 @@ TEST(Means, AreAbsentWhereThereIsNone) {
   EXPECT_TRUE(std::isnan(mean_at(made, 1).interval.low));
   EXPECT_TRUE(std::isfinite(mean_at(made, 12).value));
   EXPECT_GT(mean_at(made, 12).value, band_at(made.estimate(), {12}, 0.95)[0].value) << "1/z is convex";
+  // As many parameters as rows tell nothing of the scatter that a mean is over.
+  const Fit two = fit(Model::written("ln(y) = a + b*x"), Observations::of({1, 3}, {2, 5}));
+  EXPECT_TRUE(std::isnan(mean_at(two, 2).value));
+  EXPECT_TRUE(std::isnan(mean_at(two, 2).standard_uncertainty));
 }
 
 }  // namespace

@@ -225,6 +225,45 @@ TEST(Solve, GoesOnToTheEndsOfProbabilities) {
   }
 }
 
+// Where a curve ends, as that of a root does, the interval of a place ends there, too: exactly, and it is not said once
+// more as a place that is nearest.
+TEST(Solve, ReachesToWhereTheModelEnds) {
+  for (const double end : {0.0, 3.0}) {
+    std::vector<double> x, y;
+    for (int i = 0; i < 10; ++i) {
+      x.push_back(end + i);
+      y.push_back(2 + std::sqrt(static_cast<double>(i)) + 0.5 * ((i * 7) % 5 - 2));
+    }
+    const Fit made =
+        fit(Model::written(end == 0 ? "y = a + b*sqrt(x)" : "y = a + b*sqrt(x - 3)"), Observations::of(x, y));
+    const double k = made.estimate().coverage_factor(0.95);
+    for (const double response : {1.6, 2.0, 2.5}) {
+      const std::vector<Root> roots = solve(made.estimate(), response);
+      ASSERT_EQ(roots.size(), 1u) << response;
+      EXPECT_NEAR(curve_at(made.estimate(), roots[0].value).value, response, 1e-9);
+      EXPECT_EQ(roots[0].interval.low, end);
+      const CurvePoint high = curve_at(made.estimate(), roots[0].interval.high);
+      EXPECT_NEAR(high.value - k * high.standard_uncertainty, response, 1e-6);
+    }
+    // Above the end as the response is, the interval is one that does not reach it.
+    const std::vector<Root> above = solve(made.estimate(), 4.5);
+    ASSERT_EQ(above.size(), 1u);
+    const CurvePoint low = curve_at(made.estimate(), above[0].interval.low);
+    EXPECT_NEAR(low.value + k * low.standard_uncertainty, 4.5, 1e-6);
+  }
+  // Where a logarithm ends the curve has long left the response.
+  std::vector<double> x, y;
+  for (int i = 1; i < 9; ++i) {
+    x.push_back(i);
+    y.push_back(2 + std::log(static_cast<double>(i)) + 0.1 * ((i * 7) % 5 - 2));
+  }
+  const Fit logarithm = fit(Model::written("y = a + b*ln(x)"), Observations::of(x, y));
+  const double low = solve(logarithm.estimate(), 3)[0].interval.low;
+  ASSERT_GT(low, 0);
+  const CurvePoint at = curve_at(logarithm.estimate(), low);
+  EXPECT_NEAR(at.value + logarithm.estimate().coverage_factor(0.95) * at.standard_uncertainty, 3, 1e-6);
+}
+
 TEST(Solve, RefusesByName) {
   const Fit line = fit(shape_model("line"), Observations::of({1, 2, 3, 4}, {2.1, 3.9, 6.2, 7.8}));
   const auto refused = [](const Estimate& estimate, double response, const SolveOptions& options) {

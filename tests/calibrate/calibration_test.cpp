@@ -167,6 +167,15 @@ TEST(Levels, TestsKnowTheStepOfTheReadings) {
   const Readings equal = standards({{1, 2.1}, {1, 2.1}, {2, 4.0}, {2, 4.1}, {3, 6.0}, {3, 6.0}, {4, 8.1}, {4, 8.0}});
   EXPECT_GT(test_levels(levels_of(equal.all)).equal_scatter.cochran_p, 0.2);
   EXPECT_TRUE(test_levels(levels_of(equal.all)).equal_scatter.is_equal);
+  // In a thousandth of the unit both the scatter and the step are a thousandth.
+  const Readings coarse = standards({{1, 21}, {1, 24}, {1, 22}, {2, 40}, {2, 49}, {2, 41}, {3, 60}, {3, 61}, {3, 62}});
+  Readings fine = coarse;
+  for (Reading& reading : fine.all) reading.signal /= 1000;
+  const LevelTests as_read = test_levels(levels_of(coarse.all));
+  const LevelTests in_thousandths = test_levels(levels_of(fine.all));
+  EXPECT_NEAR(in_thousandths.resolution, as_read.resolution / 1000, 1e-12);
+  EXPECT_NEAR(in_thousandths.equal_scatter.family_p, as_read.equal_scatter.family_p, 1e-9);
+  EXPECT_NEAR(in_thousandths.equal_scatter.cochran_p, as_read.equal_scatter.cochran_p, 1e-9);
 }
 
 // The F of |y - median| between levels, from its sums; and the variance function against a fine search.
@@ -1037,6 +1046,7 @@ TEST(Quantify, GroupsFlagsAndRecoversControls) {
   EXPECT_NE(q.remarks[1].find("'odd'"), std::string::npos);
   EXPECT_NE(q.remarks[3].find("blank"), std::string::npos);
   EXPECT_NEAR(q.level_of_each, 1 - 0.05 / 11, 1e-12);
+  EXPECT_NE(q.remarks[4].find("Each interval has 95 % coverage on its own"), std::string::npos) << q.remarks[4];
   add(ReadingKind::control, "check", 8.9, 1, 5);
   EXPECT_EQ(test::caught([&] { (void)quantify(c.curve, unknowns); }).code(), ErrorCode::bad_argument);
   EXPECT_EQ(test::caught([&] { (void)quantify(c.curve, line); }).code(), ErrorCode::bad_argument);
@@ -1096,6 +1106,25 @@ TEST(Calibration, RefusesAGrossSignalOfZero) {
   EXPECT_EQ(error.code(), ErrorCode::unsuitable_row);
   EXPECT_EQ(error.subject(), "row 1");
   EXPECT_FALSE(error.remedy().empty());
+}
+
+// A standard of amount 0 may have the scatter of its gross signal where that is at least a tenth of the largest.
+TEST(Calibration, WeighsAStandardWithoutAnalyteByItsGrossSignal) {
+  for (const double nothing : {2.5, 1.9}) {
+    Readings readings =
+        standards({{0, nothing}, {0, nothing + 0.1}, {1, 8}, {1, 8.2}, {2, 14.8}, {2, 15}, {3, 21.8}, {3, 22.2}});
+    add_blanks(readings, {1.9, 2.0, 2.1, 2.0});
+    const auto make = [&] {
+      (void)calibrate(
+          readings,
+          {.blank = BlankUse::subtract, .scatter = {SignalScatter::Kind::power, 1}, .limits = {.simulations = 0}});
+    };
+    if (nothing > 2.2) {
+      EXPECT_NO_THROW(make());
+    } else {
+      EXPECT_EQ(test::caught(make).subject(), "scatter");
+    }
+  }
 }
 
 // An amount a little beyond the standards is read where it is, not at their end.

@@ -111,7 +111,7 @@ TEST(QuantitiesPage, ShowsControlsByThemselves) {
       {.kind = ReadingKind::control, .amount = 1.5, .signal = 11, .sample = "check", .row = 1});
   const Page none =
       quantities_page(quantify(exact.curve, controls_alone), exact.readings.amount, exact.curve, exact.options.limits);
-  EXPECT_EQ(cell(none, "Controls", "check", "found"), "1.5") << text_of(none);
+  EXPECT_EQ(cell(none, "Controls", "check", "found"), "1.50000");
   EXPECT_EQ(cell(none, "Controls", "check", "error / u"), "-");
 }
 
