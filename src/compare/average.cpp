@@ -72,7 +72,7 @@ struct Opinion {
       z = detail::left_side_at(*left, VectorXd::Constant(1, y), at).value[0];
       if (!std::isfinite(z) || (z - middle) * direction * (y - response) < 0) return y < response ? 0 : 1;
     }
-    if (!(uncertainty > 0)) return z >= middle ? 1 : 0;
+    if (!(uncertainty > 0)) return y >= response ? 1 : 0;
     const double t = (z - middle) / uncertainty * direction;
     const double beyond = student_t_two_sided(t, degrees) / 2;
     return t < 0 ? beyond : 1 - beyond;

@@ -165,9 +165,8 @@ Model among_predictors_of(const Model& few, const Model& many) {
   const auto has = [&many](const std::string& name) {
     return std::find(many.predictors().begin(), many.predictors().end(), name) != many.predictors().end();
   };
-  const bool fewer = few.predictors().size() < many.predictors().size() &&
-                     std::all_of(few.predictors().begin(), few.predictors().end(), has);
-  return fewer ? few.with_predictors(many.predictors()) : few;
+  const bool all_there = std::all_of(few.predictors().begin(), few.predictors().end(), has);
+  return all_there ? few.with_predictors(many.predictors()) : few;
 }
 
 bool same_weights(const Fit& a, const Fit& b) {

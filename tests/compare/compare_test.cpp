@@ -179,6 +179,12 @@ TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
     EXPECT_NEAR(c.largest_residual, standardized[at], 1e-9) << c.name;
     EXPECT_EQ(c.largest_residual_row, rows.source_rows()[static_cast<std::size_t>(at)]);
   }
+  // Of several that are as large, the first.
+  const Observations even = Observations::of({1, 2, 3, 4}, {3, 1, 3, 1});
+  const Comparison constants =
+      compare(std::vector<Fit>{fit(Model::written("y = c"), even), fit(shape_model("line"), even)});
+  EXPECT_EQ(find(constants, "y = c").largest_residual_row, 1u);
+  EXPECT_GT(find(constants, "y = c").largest_residual, 0);
   EXPECT_EQ(ladder.suggestion.name, "polynomial(2)");
 }
 
@@ -559,6 +565,26 @@ TEST(Average, IsTheMixtureOfItsCandidates) {
 }
 
 // One candidate that has all the weight is averaged to its own bands, as it was fitted and whatever its readings do.
+// Curves that are exact are what they say, with their weights: of two, the interval reaches from the one to the other,
+// whether a left side rises or falls.
+TEST(Average, OfExactCurvesReachesFromOneToTheOther) {
+  const Eigen::Vector4d x(1, 2, 4, 8);
+  const Fit falling =
+      fit(Model::written("1/y = a + b*x"), Observations::of(x, (0.5 + 0.25 * x.array()).inverse().matrix()));
+  const Fit rising = fit(Model::written("ln(y) = a + b*x"), Observations::of(x, (0.125 * x.array()).exp().matrix()));
+  const Vector at = {3};
+  const double low = 1 / (0.5 + 0.25 * 3);
+  const double high = std::exp(0.125 * 3);
+  for (const bool first : {false, true}) {
+    std::vector<WeightedEstimate> curves = {{"falling", 0.5, falling.estimate()}, {"rising", 0.5, rising.estimate()}};
+    if (first) std::swap(curves[0], curves[1]);
+    const AveragedPoint both = averaged_band(curves, std::span(&at, 1), 0.95)[0];
+    EXPECT_NEAR(both.whole.value, (low + high) / 2, 1e-9);
+    EXPECT_NEAR(both.whole.confidence.low, low, 1e-6);
+    EXPECT_NEAR(both.whole.confidence.high, high, 1e-6);
+  }
+}
+
 TEST(Average, OfOneIsItsBand) {
   const VectorXd x = VectorXd::LinSpaced(9, 1, 9);
   const VectorXd decay = (VectorXd(9) << 61, 44, 24, 18.5, 10.5, 7.9, 4.3, 3.1, 2).finished();

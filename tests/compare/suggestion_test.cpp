@@ -190,6 +190,21 @@ TEST(Suggestion, IsTheSimplestThatNoTestRejects) {
   }
 }
 
+// A curve with another scatter is no other curve: no measurement of the curve would tell them apart.
+TEST(Suggestion, KnowsOneCurveWithTwoScatters) {
+  const Observations rows =
+      Observations::of({10, 10.2, 10.4, 10.6, 10.8, 11, 11.2, 11.4}, {20.3, 20.1, 21.1, 20.9, 21.9, 21.8, 22.7, 22.5});
+  const Comparison both = compare(std::vector<Fit>{fit(shape_model("line"), rows, {.spread = Spread::constant()}),
+                                                   fit(shape_model("line"), rows, {.spread = Spread::proportional()})},
+                                  {.names = {"equal", "proportional"}});
+  ASSERT_EQ(both.suggestion.indistinguishable.size(), 1u) << both.suggestion.reason;
+  EXPECT_TRUE(both.suggestion.separations.empty());
+  EXPECT_NE(both.suggestion.reason.find(both.suggestion.indistinguishable[0] +
+                                        " is the same curve with another assumption on the scatter"),
+            std::string::npos)
+      << both.suggestion.reason;
+}
+
 // All sentences of a suggestion, from the numbers of its comparison: the fewest parameters of those within 2 of the
 // lowest AICc that no nested test rejects, and what is to be known of the others.
 std::string said_of(const Comparison& comparison, std::set<std::string>& seen) {
