@@ -25,8 +25,8 @@ using detail::ResidualDesign;
 using Eigen::Index;
 
 // Draws: so many at first, and so many in all where they leave open whether a check is significant; none beyond the
-// rows from which the limits for large n hold (their sizes stand in docs/methods.md). Those of rounded readings do not
-// hold there: as many draws are made of them as cost no more, if these are enough.
+// rows from which the limits for large n hold (their sizes stand in docs/methods.md). Those of rounded readings and of
+// counts do not hold there: as many draws are made of them as cost no more, if these are enough.
 constexpr int draws_at_first = 999;
 constexpr int draws_in_all = 4999;
 constexpr double open_below = 0.12;  // of a family's smallest p
@@ -42,7 +42,8 @@ bool is_two_sided(CheckKind kind) {
 
 // Whether the statistics of all rows are simulated.
 bool is_simulated(const ResidualDesign& design) {
-  return design.rows() <= most_simulated_rows || (design.is_rounded() && design.rows() * fewest_draws <= most_drawn);
+  const bool is_needed = design.is_rounded() || design.is_counted();
+  return design.rows() <= most_simulated_rows || (is_needed && design.rows() * fewest_draws <= most_drawn);
 }
 
 // The checks that are made. Of many rounded readings those are not whose distributions would have to be simulated:
@@ -297,7 +298,7 @@ std::vector<Check> made(const Fit& fit, const ResidualDesign& design, const std:
     Check check{.kind = kinds[k], .statistic = statistics[static_cast<Index>(k)]};
     if (check.kind == CheckKind::outlier)
       check.row = fit.observations().source_rows()[static_cast<std::size_t>(design.farthest(residuals))];
-    const bool is_normal = !(design.is_rounded() && is_simulated(design)) && !design.is_counted();
+    const bool is_normal = !design.is_counted() && !(design.is_rounded() && is_simulated(design));
     check.p = is_normal ? known_p(check.kind, check.statistic, design, fit) : not_a_number;
     checks.push_back(std::move(check));
   }
@@ -316,7 +317,7 @@ std::vector<Check> made(const Fit& fit, const ResidualDesign& design, const std:
 // normal errors.
 static bool can_be_checked(const Fit& fit) {
   return !fit.is_counted() || (!fit.estimate().open_end() && fit.solver().converged &&
-                               static_cast<Index>(fit.size()) <= most_simulated_rows);
+                               static_cast<Index>(fit.size()) * fewest_draws <= most_drawn);
 }
 
 std::string_view name(CheckKind kind) noexcept {

@@ -11,6 +11,7 @@
 #include <truecurve/model/shapes.hpp>
 
 #include "../../src/assess/residual_design.hpp"
+#include "../../src/base/count_tails.hpp"
 #include "../support.hpp"
 
 #include <algorithm>
@@ -514,6 +515,29 @@ TEST(ResidualChecks, OfManyRoundedReadingsKnowTheirSteps) {
   // The limits of readings that are not rounded stay.
   const VectorXd x = VectorXd::LinSpaced(26000, 0, 40);
   EXPECT_EQ(kinds(fit(shape_model("line"), Observations::of(x, noise(random, 26000, 1)))).size(), 6u);
+}
+
+// Counts that scatter more than counts, by the quantiles of evenly spread probabilities drawn out: found in 1500 rows
+// as in 900. More than can be simulated have no checks.
+TEST(ResidualChecks, OfManyCountsAreSimulated) {
+  RandomNumbers random(8);
+  for (const std::size_t n : {900u, 1500u, 26000u}) {
+    for (const double mean_size : {1.0, 4.0}) {  // counted in so many at once
+      std::vector<double> x, counts;
+      for (std::size_t i = 0; i < n; ++i) {
+        x.push_back(static_cast<double>(i % 10));
+        const double mean = (20 + x.back()) / mean_size;
+        counts.push_back(mean_size * detail::poisson_quantile(random.uniform(), mean));
+      }
+      const Fit made =
+          fit(shape_model("line"), Observations::counted(x, counts, std::vector<double>(n, 1), ResponseKind::counts));
+      const std::vector<Check> checks = residual_checks(made);
+      EXPECT_EQ(checks.empty(), n == 26000) << n;
+      for (const Check& each : checks) {
+        if (each.kind == CheckKind::chi_squared) EXPECT_EQ(each.is_significant(), mean_size > 1) << n << each.sentence;
+      }
+    }
+  }
 }
 
 // Of clean data every test at 5 % errs in 5 %, and one or more of all together in 5 %.

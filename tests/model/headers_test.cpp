@@ -105,7 +105,7 @@ TEST(Typeset, SignsAreWhatTheyLookLike) {
       {"y = cases(x ≤ 2: a, x ≥ 4: b, otherwise: ¾)", "y = cases(x <= 2: a, x >= 4: b, otherwise: 0.75)"},
       {"y = a\u00A0+\u2009b*x", "y = a + b*x"},
       {"y = √2.5*a", "y = sqrt(2.5)*a"},
-      {"y = √Zaz_0.9*b", "y = sqrt(Zaz_0.9)*b"},
+      {"y = √Zaz_09*b", "y = sqrt(Zaz_09)*b"},
       {"y = a*‘Drying time’", "y = a*'Drying time'"},
       {"y = a*'x² √'", "y = a*'x² √'"},
       {"y = a*'x²'² + b·x", "y = a*'x²'^2 + b*x"},

@@ -221,6 +221,21 @@ TEST(PreviewPage, SaysHowFarTheCurveIs) {
   EXPECT_EQ(proposed.subject, "at its starting values, over 3 rows; nothing is fitted");
 }
 
+// What a counted response depends on: its predictor by name, or both of them.
+TEST(FitPage, SaysOnWhatACountDepends) {
+  const Table table = Table::from_columns({{"t", "s", {1, 2, 3, 4, 5, 6, 7, 8}},
+                                           {"d", "mm", {1, 3, 2, 4, 1, 3, 2, 4}},
+                                           {"N", "", {90, 70, 61, 45, 43, 30, 26, 18}}});
+  const auto page_of = [&table](const char* model, const std::vector<std::string>& predictors) {
+    return sentences(fit_page(fit(
+        Model::written(model, predictors),
+        Observations(table, {.response = "N", .predictors = predictors, .counting = {.kind = ResponseKind::counts}}))));
+  };
+  EXPECT_NE(page_of("ln(N) = a + b*t", {"t"}).find("a dependence on t is detected."), std::string::npos);
+  EXPECT_NE(page_of("ln(N) = a + b*t + c*d", {"t", "d"}).find("a dependence on the predictors is detected."),
+            std::string::npos);
+}
+
 // A sample that was diluted before its additions, and one of which nothing is known but the sum.
 TEST(AdditionsPage, SaysWhatTheSampleHeldBeforeItsDilution) {
   Readings readings{.amount = {"c", "mg/g"}, .signal = {"I", ""}};

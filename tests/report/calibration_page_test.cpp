@@ -390,6 +390,10 @@ TEST(CalibrationPage, ListsRowsAndWhatTheRangeLeavesOut) {
       calibrate(readings_of(table, {.amount = "c", .signals = {"I"}}), {.high = 5, .limits = {.simulations = 0}});
   const Page page = calibration_page(line, true);
   EXPECT_TRUE(has_caution(page, "Not used, as outside the range: rows 7, 8."));
+  // The ends belong to the range.
+  const Calibration to_ends = calibrate(readings_of(table, {.amount = "c", .signals = {"I"}}),
+                                        {.low = 1, .high = 8, .limits = {.simulations = 0}});
+  EXPECT_TRUE(has_caution(calibration_page(to_ends), "Not used, as outside the range: rows 1, 2, 8."));
   ASSERT_EQ(page.data.rows.size(), 6U);
   EXPECT_EQ(number(page, 5, "row"), 6);
   EXPECT_EQ(number(page, 5, "I"), 14.7);

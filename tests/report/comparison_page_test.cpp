@@ -118,6 +118,24 @@ TEST(ComparisonPage, ShowsWhatWasHeldOut) {
     EXPECT_EQ(held.rows[3 * i + 2][6], fmt::format("{:.2f}", std::sqrt(relative / 2)));
   }
   EXPECT_EQ(page.subject, "2 candidates compared by their fits to 5 of 7 rows");
+  // Of many rows the first twelve are listed, and all are in the mean.
+  std::vector<double> many_x, many_y;
+  std::vector<std::size_t> held_rows;
+  for (std::size_t i = 0; i < 20; ++i) {
+    many_x.push_back(1 + static_cast<double>(i));
+    many_y.push_back(2 * many_x.back() + (i % 3 == 0 ? 0.1 : -0.05) + (i == 19 ? 7 : 0));
+    if (i >= 6) held_rows.push_back(i + 1);
+  }
+  const Observations many = Observations::of(many_x, many_y);
+  const std::vector<CandidateModel> two = {{"line", shape_model("line"), many},
+                                           {"logarithm", shape_model("logarithm"), many}};
+  const Comparison of_many = compare_candidates(two, {}, {.rows = held_rows, .reason = "x > 6"});
+  const PageTable& listed = table_in(comparison_page(of_many), "Hold-out");
+  ASSERT_EQ(listed.rows.size(), 26U);
+  EXPECT_EQ(listed.rows[11][2], "18");
+  double sum = 0;
+  for (const HeldOutRow& row : of_many.held_out[0].rows) sum += row.error * row.error;
+  EXPECT_EQ(listed.rows[12][5], rounded(std::sqrt(sum / 14), 3));
   // One row is its own mean.
   EXPECT_EQ(table_in(comparison_page(compare_candidates(candidates, {}, {.rows = {7}, .reason = "x > 6"})), "Hold-out")
                 .rows.size(),

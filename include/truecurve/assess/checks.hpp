@@ -93,11 +93,11 @@ struct Check {
 /// order of its rows (for a curve by its tangent plane), have a distribution without unknowns; 999 sets of them are
 /// drawn, and 4999 in all where the smallest family_p is not above 0.12, seeded, always the same. Beyond 1000 rows the
 /// limits for large n are taken; runs and serial correlation of no more than 1000 places are drawn at the places.
-/// Readings that are rounded as coarsely as they scatter are simulated up to 25,125 rows, by fewer draws; of more rows
-/// equal variance, runs and normality are not checked. family_p: the step-down minimum p of Westfall and Young (1993),
-/// Resampling-Based Multiple Testing, algorithm 2.8, over the same draws, which knows how the checks hang together;
-/// beyond 1000 rows Holm (1979). Of clean data sets 5 % have a significant check, whatever the number of rows. Cost:
-/// about 2 ms for 20 rows.
+/// Readings that are rounded as coarsely as they scatter, and counts, are simulated up to 25,125 rows, by fewer draws;
+/// of more rows the readings' equal variance, runs and normality are not checked, and counts not at all. family_p: the
+/// step-down minimum p of Westfall and Young (1993), Resampling-Based Multiple Testing, algorithm 2.8, over the same
+/// draws, which knows how the checks hang together; beyond 1000 rows Holm (1979). Of clean data sets 5 % have a
+/// significant check, whatever the number of rows. Cost: about 2 ms for 20 rows.
 [[nodiscard]] std::vector<Check> residual_checks(const Fit& fit);
 
 /// One check alone, its family only itself.
