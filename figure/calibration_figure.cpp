@@ -60,8 +60,6 @@ Quantity net(const Calibration& c) {
           c.readings.signal.unit};
 }
 
-std::string p_of(double p) { return std::isnan(p) ? "-" : probability_text(p); }
-
 // "of a new count in 10 min".
 std::string new_count_text(double exposure, const Quantity& rate) {
   const std::string unit = rate.unit.starts_with("1/") ? " " + rate.unit.substr(2) : "";
@@ -156,10 +154,10 @@ void name_suspicious(Canvas& canvas, const Calibration& c) {
 // What the lower panel of residuals shows, in the words above it.
 std::string sizes_text(const Calibration& c) {
   if (c.readings.are_counts)
-    return fmt::format("line: scatter as of counts (scatter beyond it: p = {})", p_of(c.counted_scatter.p));
+    return fmt::format("line: scatter as of counts (scatter beyond it: {})", p_equals(c.counted_scatter.p));
   return fmt::format(
-      "points: |residual|; open: SD of the level; line: assumed scatter (equal scatter of the levels: p = {})",
-      p_of(c.equal_scatter.family_p));
+      "points: |residual|; open: SD of the level; line: assumed scatter (equal scatter of the levels: {})",
+      p_equals(c.equal_scatter.family_p));
 }
 
 }  // namespace

@@ -34,7 +34,7 @@ constexpr std::size_t most_named = 8;
 // The p-value of a check that was made.
 std::string p_text(const std::vector<Check>& checks, CheckKind kind) {
   for (const Check& check : checks) {
-    if (check.kind == kind) return fmt::format(" (p = {})", probability_text(check.p));
+    if (check.kind == kind) return fmt::format(" ({})", p_equals(check.p));
   }
   return "";
 }

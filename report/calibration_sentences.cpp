@@ -62,14 +62,14 @@ std::string scatter_sentence(const Calibration& c) {
           rounded(c.curve.scatter.growing.slope, 3), c.curve.weightings.size());
     case SignalScatter::Kind::stated:
       return fmt::format(
-          "The stated uncertainties of {}{} are used as stated: chi-squared is {} with {} (p = {}).", y,
+          "The stated uncertainties of {}{} are used as stated: chi-squared is {} with {} ({}).", y,
           c.has_uncertain_standards
               ? fmt::format(" and of the amounts {} ({})", c.readings.amount.name,
                             c.options.separate_standards ? "each reading of a standard of its own"
                                                          : "readings of one standard share its uncertainty")
               : "",
           rounded(c.chi_squared, 4), degrees_of_freedom_text(c.degrees_of_freedom),
-          c.degrees_of_freedom > 0 ? p_text(chi_squared_upper(c.chi_squared, c.degrees_of_freedom)) : "-");
+          c.degrees_of_freedom > 0 ? p_equals(chi_squared_upper(c.chi_squared, c.degrees_of_freedom)) : "p = -");
     case SignalScatter::Kind::counted:
       return fmt::format(
           "{} is counted: the curve is that of the counts for one unit of the exposure, by maximum likelihood, and "
@@ -91,13 +91,13 @@ std::vector<std::string> suspicions(const Calibration& c) {
     place[0] = 'R';
     const std::string value = with_unit(shortest(s.reading.signal + c.curve.blank), c.readings.signal.unit);
     std::string sentence =
-        grubbs ? fmt::format("{} ({} at level {}) is {} by Grubbs' test (G = {}, p = {}).", place, value,
-                             shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p))
+        grubbs ? fmt::format("{} ({} at level {}) is {} by Grubbs' test (G = {}, {}).", place, value,
+                             shortest(s.amount), grade, rounded(s.statistic, 3), p_equals(s.p))
                : fmt::format(
-                     "The scatter of level {} is {} by Cochran's test (C = {}, p = {}); the reading farthest out "
+                     "The scatter of level {} is {} by Cochran's test (C = {}, {}); the reading farthest out "
                      "is that of {} ({}).",
-                     shortest(s.amount), grade, rounded(s.statistic, 3), probability_text(s.p),
-                     c.readings.place_of(s.reading), value);
+                     shortest(s.amount), grade, rounded(s.statistic, 3), p_equals(s.p), c.readings.place_of(s.reading),
+                     value);
     if (i < c.without.size() && std::isfinite(c.without[i].slope)) {
       const auto& parameters = c.parameters;
       const auto constant = static_cast<std::size_t>(c.reported.model().constant_index());
@@ -119,14 +119,13 @@ std::string verdict_sentence(const Calibration& c) {
   constexpr double significant = 0.05;
   std::vector<std::string> open;
   if (has_wrong_weights(c))
-    open.push_back(fmt::format("the scatter differs between the levels (p = {}), and equal weights do not allow for it",
-                               probability_text(c.equal_scatter.family_p)));
+    open.push_back(fmt::format("the scatter differs between the levels ({}), and equal weights do not allow for it",
+                               p_equals(c.equal_scatter.family_p)));
   if (c.linearity.lack_of_fit_p < significant)
-    open.push_back(fmt::format("the means of the levels deviate from the curve (p = {})",
-                               probability_text(c.linearity.lack_of_fit_p)));
-  if (c.linearity.mandel_p < significant)
     open.push_back(
-        fmt::format("a quadratic describes the readings better (p = {})", probability_text(c.linearity.mandel_p)));
+        fmt::format("the means of the levels deviate from the curve ({})", p_equals(c.linearity.lack_of_fit_p)));
+  if (c.linearity.mandel_p < significant)
+    open.push_back(fmt::format("a quadratic describes the readings better ({})", p_equals(c.linearity.mandel_p)));
   if (!c.suspicious.empty())
     open.push_back(c.suspicious.size() == 1 ? "a reading is suspicious"
                                             : fmt::format("{} readings are suspicious", c.suspicious.size()));

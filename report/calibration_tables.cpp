@@ -82,7 +82,7 @@ PageTable alternatives_table(const Calibration& c) {
 PageTable linearity_table(const Linearity& l) {
   PageTable table({{""}, {""}, {"", Align::sentence}});
   const auto check = [&table](const char* name, double p, const char* sentence) {
-    if (!std::isnan(p)) table.add({name, "p = " + probability_text(p), sentence});
+    if (!std::isnan(p)) table.add({name, p_equals(p), sentence});
   };
   check("lack of fit", l.lack_of_fit_p,
         l.lack_of_fit_p < 0.05

@@ -62,14 +62,13 @@ std::string deviance_sentences(const Fit& fit, const CountedQuality& q) {
   if (std::isfinite(q.dependence_p)) {
     const bool several = fit.observations().predictors().size() > 1;
     const std::string& x = fit.observations().predictors().empty() ? "" : fit.observations().predictors()[0].name;
-    text +=
-        fmt::format("Against {} for all rows the deviance falls by {} ({}, p = {}): {} on {} {}detected.", one_for_all,
-                    rounded(q.null_deviance - q.deviance, 4),
-                    fit.estimate().has_known_scale()
-                        ? fmt::format("chi-squared, {}", degrees_of_freedom_text(q.dependence_degrees))
-                        : fmt::format("F = {}", rounded(q.dependence_statistic / q.dependence_degrees, 4)),
-                    probability_text(q.dependence_p), q.dependence_p < noticeable ? "a dependence" : "no dependence",
-                    several ? "the predictors" : x, q.dependence_p < noticeable ? "is " : "");
+    text += fmt::format("Against {} for all rows the deviance falls by {} ({}, {}): {} on {} {}detected.", one_for_all,
+                        rounded(q.null_deviance - q.deviance, 4),
+                        fit.estimate().has_known_scale()
+                            ? fmt::format("chi-squared, {}", degrees_of_freedom_text(q.dependence_degrees))
+                            : fmt::format("F = {}", rounded(q.dependence_statistic / q.dependence_degrees, 4)),
+                        p_equals(q.dependence_p), q.dependence_p < noticeable ? "a dependence" : "no dependence",
+                        several ? "the predictors" : x, q.dependence_p < noticeable ? "is " : "");
   }
   if (std::isfinite(q.pearson_p) && fit.estimate().has_known_scale()) {
     const double two_sided = 2 * std::min(q.pearson_p, 1 - q.pearson_p);
@@ -103,7 +102,7 @@ PageTable counted_quality_table(const Fit& fit, const Quality& quality, const Co
     table.add(
         {"counts in all", whole_text(numbers), rows.has_sizes() ? "exposure " + whole_text(sum(rows.sizes())) : ""});
   }
-  const auto p = [](double value) { return std::isnan(value) ? "" : "p = " + probability_text(value); };
+  const auto p = [](double value) { return std::isnan(value) ? "" : p_equals(value); };
   table.add({"deviance", number_or_dash(q.deviance, 4), p(q.deviance_p)});
   table.add({are_events(fit) ? "  with one probability for all" : "  with one mean for all",
              number_or_dash(q.null_deviance, 4), ""});

@@ -89,8 +89,7 @@ std::vector<ParameterInterval> shown_intervals(const Fit& fit, const FitPageOpti
 
 void add_checks(Page& page, const std::vector<Check>& checks) {
   PageTable table({{""}, {""}, {"", Align::sentence}}, PageTable::narrow);
-  for (const Check& check : checks)
-    table.add({std::string(name(check.kind)), "p = " + probability_text(check.p), check.sentence});
+  for (const Check& check : checks) table.add({std::string(name(check.kind)), p_equals(check.p), check.sentence});
   page.section("Residual checks").show(std::move(table));
 }
 
@@ -108,7 +107,7 @@ void add_cautions(Page& page, const Fit& fit, const FitPageOptions& options, std
                         [](const Check& check) { return check.kind == CheckKind::outlier; });
   for (const Check& check : checks) {
     if (check.is_significant())
-      page.caution(fmt::format("{} (p = {}) Advice: ", check.sentence, probability_text(check.p)) + check.advice + ".");
+      page.caution(fmt::format("{} ({}) Advice: ", check.sentence, p_equals(check.p)) + check.advice + ".");
   }
   for (const DerivedQuantity& derived : options.deductions.derived)
     page.caution(detail::curved_remark(derived, options.level));

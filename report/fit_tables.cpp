@@ -65,8 +65,7 @@ PageTable quality_table(const Fit& fit, const Quality& q) {
     row("  on the measured scale", q.measured_scale.residual_sd, 4, observations.response().unit,
         fmt::format("of {}, unweighted", observations.response().name));
   if (observations.has_uncertainties()) {
-    row("chi-squared", q.chi_squared, 4, "",
-        std::isnan(q.chi_squared_p) ? "" : "p = " + probability_text(q.chi_squared_p));
+    row("chi-squared", q.chi_squared, 4, "", std::isnan(q.chi_squared_p) ? "" : p_equals(q.chi_squared_p));
     row("chi-squared / degrees of freedom", q.reduced_chi_squared, 4, "",
         std::isnan(q.birge_ratio) ? "" : "Birge ratio " + rounded(q.birge_ratio, 4));
   }

@@ -100,9 +100,9 @@ void add_deductions(Page& page, const Deductions& deductions, Level level) {
                                 : is_significant ? "rejected"
                                                  : "not rejected";
     section.list(fmt::format(
-        "{}: the sides differ by {}, t = {}, {}p = {}; {}.", h.hypothesis,
+        "{}: the sides differ by {}, t = {}, {}{}; {}.", h.hypothesis,
         with_uncertainty(h.difference, h.standard_uncertainty), number_or_dash(h.t, 3),
-        h.is_one_sided ? "one-sided " : "", p_text(h.p),
+        h.is_one_sided ? "one-sided " : "", p_equals(h.p),
         std::isnan(h.p) ? "it cannot be tested" : fmt::format("{} at the {} level", finding, level_text(1 - level))));
   }
 }

@@ -194,8 +194,8 @@ std::vector<Advice> look_remarks(const Observations& observations) {
       const bool follows = !departs(*smooth);
       for (const Check& made : checks) {
         if (made.kind == CheckKind::equal_variance && made.is_significant() && follows)
-          remarks.push_back(fmt::format("The scatter about a smooth curve {} with '{}' (p = {}).",
-                                        made.statistic > 0 ? "grows" : "shrinks", y, probability_text(made.p)));
+          remarks.push_back(fmt::format("The scatter about a smooth curve {} with '{}' ({}).",
+                                        made.statistic > 0 ? "grows" : "shrinks", y, p_equals(made.p)));
       }
     }
   }

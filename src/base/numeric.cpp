@@ -115,4 +115,9 @@ std::string probability_text(double p) {
   return p > 0 ? scientific(p, 2) : "below 1e-300";
 }
 
+std::string p_equals(double p) {
+  if (std::isnan(p)) return "p = -";
+  return (p > 0 ? "p = " : "p ") + probability_text(p);
+}
+
 }  // namespace truecurve

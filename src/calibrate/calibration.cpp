@@ -267,8 +267,8 @@ Calibration calibrate(const Readings& readings, const CalibrationOptions& option
     if (!c.equal_scatter.is_equal && c.curve.scatter.form == Scatter::Form::constant) {
       for (LimitRoute& route : c.limits) {
         if (route.route == LimitRouteKind::blank_sd || route.route == LimitRouteKind::fortified_sd) continue;
-        route.remarks.push_back(fmt::format("is based on one scatter for all levels, and the levels differ (p = {})",
-                                            probability_text(c.equal_scatter.family_p)));
+        route.remarks.push_back(fmt::format("is based on one scatter for all levels, and the levels differ ({})",
+                                            p_equals(c.equal_scatter.family_p)));
       }
     }
     c.cautious_limit = detail::cautious_choice(c.limits);

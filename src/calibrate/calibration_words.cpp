@@ -23,8 +23,8 @@ Advice counted_suggestion_of(const CountedScatter& scatter) {
     return scatter.degrees_of_freedom > 0
                ? "The counts are too few to tell whether the replicates scatter as counts do."
                : "Without replicates it can't be seen whether the readings scatter as counts do.";
-  const std::string of = fmt::format("chi-squared {} with {}, p = {}", four_digits(scatter.statistic),
-                                     degrees_of_freedom_text(scatter.degrees_of_freedom), probability_text(scatter.p));
+  const std::string of = fmt::format("chi-squared {} with {}, {}", four_digits(scatter.statistic),
+                                     degrees_of_freedom_text(scatter.degrees_of_freedom), p_equals(scatter.p));
   if (!(scatter.p < counted_otherwise)) return fmt::format("No scatter beyond that of counts is detected ({}).", of);
   return {
       fmt::format("The replicates scatter more than counts do ({}): the intervals and limits are too narrow. To take "
@@ -73,13 +73,13 @@ Advice suggestion_of(const Calibration& c) {
   }
   if (e.is_equal) {
     return fmt::format(
-        "No difference of scatter between the levels is detected (p = {} for all tests together): equal "
+        "No difference of scatter between the levels is detected ({} for all tests together): equal "
         "weights {}.",
-        probability_text(e.family_p),
+        p_equals(e.family_p),
         c.options.scatter.kind == SignalScatter::Kind::constant ? "are acceptable" : "would be acceptable");
   }
-  Advice text = fmt::format("The scatter differs between the levels (p = {} for all tests together).",
-                            probability_text(e.family_p));
+  Advice text =
+      fmt::format("The scatter differs between the levels ({} for all tests together).", p_equals(e.family_p));
   if (!c.suspicious.empty()) text += " Look at the suspicious readings first: one mistyped replicate can cause this.";
   if (c.options.scatter.kind == SignalScatter::Kind::constant) {
     const bool can_weigh = std::any_of(c.alternatives.begin(), c.alternatives.end(),
@@ -142,9 +142,9 @@ void add_remarks(Calibration& c, double slope) {
   if (c.curve.estimate.has_known_scale() && !c.readings.are_counts && c.degrees_of_freedom > 0) {
     const double p = chi_squared_upper(c.chi_squared, c.degrees_of_freedom);
     if (p < 0.01)
-      c.remarks.push_back(fmt::format(
-          "Chi-squared is {} with {} (p = {}): the residuals are larger than the stated uncertainties explain.",
-          four_digits(c.chi_squared), degrees_of_freedom_text(c.degrees_of_freedom), probability_text(p)));
+      c.remarks.push_back(
+          fmt::format("Chi-squared is {} with {} ({}): the residuals are larger than the stated uncertainties explain.",
+                      four_digits(c.chi_squared), degrees_of_freedom_text(c.degrees_of_freedom), p_equals(p)));
   }
   if (c.options.scatter.kind == SignalScatter::Kind::both && !(c.blank.count >= 2) && knows_little_of_zero(c.curve))
     c.remarks.push_back(

@@ -229,13 +229,13 @@ std::string scatter_text(const CalibrationCurve& curve, const Quantified& q, dou
   if (!(q.sd_p * several < share_of_all)) return "";
   if (curve.are_counts)
     return fmt::format(
-        "The counts of '{}' scatter more than counts do (p = {}): one may be wrong, or the sample not homogeneous; its "
+        "The counts of '{}' scatter more than counts do ({}): one may be wrong, or the sample not homogeneous; its "
         "interval does not allow for it.",
-        q.sample, probability_text(q.sd_p));
+        q.sample, p_equals(q.sd_p));
   return fmt::format(
-      "The readings of '{}' scatter more than those of the standards (SD {} against {}, p = {}): a reading may be "
+      "The readings of '{}' scatter more than those of the standards (SD {} against {}, {}): a reading may be "
       "wrong, or the sample not homogeneous; its interval does not allow for it.",
-      q.sample, rounded(q.sd, 3), rounded(curve.scatter.at(q.amount.net_signal), 3), probability_text(q.sd_p));
+      q.sample, rounded(q.sd, 3), rounded(curve.scatter.at(q.amount.net_signal), 3), p_equals(q.sd_p));
 }
 
 // Many results of one curve, each at its level, are not at that level together.

@@ -79,8 +79,7 @@ void add_checks(Comparison& comparison) {
     for (const Check& check : all[i].checks) {
       const bool speaks = i == suggested ? check.is_significant() : check.family_p <= others_in_all / others;
       if (speaks)
-        all[i].remarks.push_back(
-            {RemarkCode::check, fmt::format("{} (p = {})", name(check.kind), probability_text(check.p))});
+        all[i].remarks.push_back({RemarkCode::check, fmt::format("{} ({})", name(check.kind), p_equals(check.p))});
     }
   }
 }

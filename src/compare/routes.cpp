@@ -76,11 +76,10 @@ VectorXd uncertainties_in(const Fit& same, const Fit& linearized) {
 
 std::string spread_sentence(const char* route, double p) {
   if (std::isnan(p)) return "";
-  return p < noticeable
-             ? fmt::format(" The scatter of the {} route's residuals changes with the fitted value (p = {}).", route,
-                           probability_text(p))
-             : fmt::format(" No change in the scatter of the {} route's residuals was detected (p = {}).", route,
-                           probability_text(p));
+  return p < noticeable ? fmt::format(" The scatter of the {} route's residuals changes with the fitted value ({}).",
+                                      route, p_equals(p))
+                        : fmt::format(" No change in the scatter of the {} route's residuals was detected ({}).", route,
+                                      p_equals(p));
 }
 
 std::string verdict_of(const Fit& direct, const RoutePair& pair) {

@@ -25,7 +25,7 @@ constexpr int looked_at = 241;
 constexpr double beyond = 0.5;
 
 std::string test_text(const NestedTest& test) {
-  return fmt::format("{} = {}, p = {}", name(test.kind), rounded(test.statistic, 3), probability_text(test.p));
+  return fmt::format("{} = {}, {}", name(test.kind), rounded(test.statistic, 3), p_equals(test.p));
 }
 
 const NestedPair* pair_of(const Comparison& comparison, std::size_t smaller, std::size_t larger) {

@@ -56,6 +56,9 @@ TEST(Numbers, KeepTheirPlacesInIntervalsAndProbabilities) {
   EXPECT_EQ(probability_text(0.04567), "0.046");
   EXPECT_EQ(probability_text(3.2e-7), "3.2e-7");
   EXPECT_EQ(probability_text(0), "below 1e-300");
+  EXPECT_EQ(p_equals(0.04567), "p = 0.046");
+  EXPECT_EQ(p_equals(0), "p below 1e-300");
+  EXPECT_EQ(p_equals(not_a_number), "p = -");
   EXPECT_EQ(rounded(1.5e-9, 2), "1.5e-9");
   EXPECT_EQ(rounded(17.3, 0), "20");
 }

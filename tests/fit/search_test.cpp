@@ -36,6 +36,20 @@ TEST(Search, TellsWhatWasBuiltUp) {
     EXPECT_EQ(fit(Model::written(text), Observations::of(x, y)).solver().built_up, is_sum) << text;
 }
 
+// From given starts one descent is made, and a second in all parameters where its end is more than ten times away.
+TEST(Search, DescendsOnceMoreFromFarStarts) {
+  const Eigen::VectorXd x = Eigen::VectorXd::LinSpaced(12, 0, 11);
+  Eigen::VectorXd y(12);
+  for (Eigen::Index i = 0; i < 12; ++i) y[i] = 5 * std::exp(-x[i] / 3) + (i % 3 == 0 ? 0.02 : -0.01);
+  for (const auto& [tau, descents] : {std::pair{3.0, 1}, {19.0, 1}, {0.45, 1}, {42.0, 2}, {0.2, 2}}) {
+    const Fit made =
+        fit(Model::written("y = a*exp(-x/tau)"), Observations::of(x, y), {.starts = {{"a", 4}, {"tau", tau}}});
+    EXPECT_TRUE(made.solver().converged) << tau;
+    EXPECT_NEAR(made.parameter("tau").value, 3, 0.1) << tau;
+    EXPECT_EQ(made.solver().descents, descents) << tau;
+  }
+}
+
 TEST(Search, MeasuresByTheRows) {
   const detail::Scales s = few_scales(Model::written("y = a*exp(-x/tau)", {"x"}));
   EXPECT_EQ(s.low, -20);

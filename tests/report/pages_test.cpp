@@ -753,6 +753,15 @@ TEST(CensoredPage, ShowsQuantilesAndOtherTreatments) {
   EXPECT_NE(text_of(ranked).find("bad: no."), std::string::npos);
 }
 
+TEST(CensoredPage, CountsLimitsBesideWhatWasMeasured) {
+  std::istringstream lives("life (h)\n120\n190\n260\n310\n>400\n>400\n<100\n");
+  const CensoredRows rows = censored_rows(read_csv(lives, "lives.csv"), {.response = "life"});
+  const CensoredComparison alone{
+      .ranked = ranked_by_aicc({{"level", fit_censored(Model::written("life = scale"), rows, {})}}), .failed = {}};
+  const Page page = censored_comparison_page(alone);
+  EXPECT_NE(page.subject.find("4 measured, 3 with a limit"), std::string::npos) << page.subject;
+}
+
 // Which parameter the other treatments would change most, and which way.
 TEST(CensoredPage, SaysWhichWayOtherTreatmentsErr) {
   const auto says = [](const std::string& limits, const std::string& words) {

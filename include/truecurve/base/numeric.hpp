@@ -40,6 +40,8 @@ inline constexpr double infinity = std::numeric_limits<double>::infinity();
 
 /// A probability as text: three decimals, or "below 0.001" in scientific form "3.2e-7", never a bare zero.
 [[nodiscard]] std::string probability_text(double p);
+/// "p = 0.012", "p below 1e-300"; "p = -" for NaN. Throws nothing.
+[[nodiscard]] std::string p_equals(double p);
 
 /// A number of things: "0 rows", "1 row", "2 rows".
 [[nodiscard]] std::string plural(std::size_t count, std::string_view noun);
