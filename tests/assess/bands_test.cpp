@@ -188,5 +188,22 @@ TEST(NewReadings, ScatterAsTheRowsDoWhereTheyAgree) {
               1e-12);
 }
 
+// How far a point lies outside the data is a share of their range; where they have none, at one place, all else is
+// infinitely far.
+TEST(Band, SaysHowFarOutsideTheDataAPointLies) {
+  const Table table =
+      Table::from_columns({{"x", "", {2, 3, 5, 6}}, {"one", "", {4, 4, 4, 4}}, {"y", "", {2.1, 2.9, 5.2, 5.8}}});
+  const Fit line = fit(Model::written("y = a + b*x"), Observations(table, {.response = "y", .predictors = {"x"}}));
+  const Vector at = {2, 6, 8, 1};
+  const std::vector<BandPoint> points = band(line.estimate(), std::span(&at, 1), 0.95);
+  const std::vector<double> outside = {0, 0, 0.5, 0.25};
+  for (std::size_t i = 0; i < 4; ++i) EXPECT_EQ(points[i].outside, outside[i]) << at[i];
+  const Fit slope = fit(Model::written("y = b*one"), Observations(table, {.response = "y", .predictors = {"one"}}));
+  const Vector there = {4, 4.5};
+  const std::vector<BandPoint> beside = band(slope.estimate(), std::span(&there, 1), 0.95);
+  EXPECT_EQ(beside[0].outside, 0);
+  EXPECT_EQ(beside[1].outside, infinity);
+}
+
 }  // namespace
 }  // namespace truecurve

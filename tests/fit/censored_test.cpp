@@ -161,6 +161,7 @@ TEST(CensoredFit, HoldsAgainstTheLikelihoodWrittenAgain) {
     const CensoredFit fit =
         fit_censored(Model::written("y = A*exp(-b*x)", {"x"}), data, {.distribution = distribution});
     ASSERT_TRUE(fit.converged);
+    EXPECT_EQ(fit.estimate.degrees_of_freedom(), 12 - 2 - 1) << "less the curve's parameters and the scatter";
     EXPECT_LE(fit.evaluations, 40) << what << ": Newton's steps with the exact cross derivatives are few";
     const VectorXd best = as_eigen(fit.joint);
     const auto at = [&](const VectorXd& joint) {
