@@ -49,8 +49,8 @@ bool is_simulated(const ResidualDesign& design) {
 // The checks that are made. Of many rounded readings those are not whose distributions would have to be simulated:
 // signs, sizes and shape of rounded residuals are those of the steps.
 std::vector<CheckKind> kinds_made(const ResidualDesign& design) {
-  constexpr double largest_share =
-      0.25;  // of rounding in the mean square: beyond, neighbours share the error of a step
+  // Of rounding in the mean square: beyond, neighbours share the error of a step.
+  constexpr double largest_share = 0.25;
   std::vector<CheckKind> kinds = design.possible();
   if (!design.is_rounded() || is_simulated(design)) return kinds;
   const double mean_square = design.residuals().squaredNorm() / design.degrees_of_freedom();

@@ -507,6 +507,7 @@ TEST(ResidualChecks, OfManyRoundedReadingsKnowTheirSteps) {
   // Where rounding is most of the scatter, neighbours share its error, and a reading that is a step off is no outlier.
   const Observations coarse = rounded(26000, 0.2);
   EXPECT_EQ(kinds(fit(shape_model("line"), coarse)), (std::vector{CheckKind::curvature, CheckKind::outlier}));
+  EXPECT_EQ(check(fit(shape_model("line"), coarse), CheckKind::outlier).p, 1);
   VectorXd y = as_eigen(coarse.responses());
   y[7000] += 3;
   const Fit off = fit(shape_model("line"), Observations::of(as_eigen(coarse.predictor(0)), y));

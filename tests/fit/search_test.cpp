@@ -34,6 +34,15 @@ TEST(Search, TellsWhatWasBuiltUp) {
                                      {"y = a*exp(-x/s) + c", false},
                                      {"y = a/(1 + (x/b)^2)", false}})
     EXPECT_EQ(fit(Model::written(text), Observations::of(x, y)).solver().built_up, is_sum) << text;
+  // Shapes propose starts of their own, which is another thing.
+  for (const auto& [name, is_sum] : {std::pair{"exponential", false},
+                                     {"exponential-offset", false},
+                                     {"newton-cooling", false},
+                                     {"power", false},
+                                     {"hill", false},
+                                     {"stretched-exponential", false},
+                                     {"two-exponentials", true}})
+    EXPECT_EQ(fit(shape_model(name), Observations::of(x, y)).solver().built_up, is_sum) << name;
 }
 
 // From given starts one descent is made, and a second in all parameters where its end is more than ten times away.
