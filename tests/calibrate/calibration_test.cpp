@@ -178,6 +178,37 @@ TEST(Levels, TestsKnowTheStepOfTheReadings) {
   EXPECT_NEAR(in_thousandths.equal_scatter.cochran_p, as_read.equal_scatter.cochran_p, 1e-9);
 }
 
+// A reading below 5 % is a straggler, below 1 % an outlier (ISO 5725-2): one that is moved out in small steps.
+TEST(Levels, GradeByOneAndFivePercent) {
+  int just_above = 0;
+  int outliers = 0;
+  for (int step = 0; step < 300; ++step) {
+    const double off = 0.3 + 0.004 * step;
+    const Readings moved = standards({{1, 2.113},
+                                      {1, 2.047},
+                                      {1, 1.982},
+                                      {1, 2.021},
+                                      {1, 2.061},
+                                      {2, 4.013},
+                                      {2, 3.957},
+                                      {2, 4.018},
+                                      {2, 4.066},
+                                      {2, 4.0 + off}});
+    for (const Suspicion& s : test_levels(levels_of(moved.all)).suspicious) {
+      EXPECT_EQ(s.grade, s.p < 0.01 ? Grade::outlier : Grade::straggler) << s.p;
+      EXPECT_LT(s.p, 0.05);
+      just_above += s.p > 0.01 && s.p < 0.011;
+      outliers += s.p < 0.01;
+    }
+  }
+  EXPECT_GT(just_above, 0);
+  // A statistic at its end, or by rounding a little beyond, has no probability.
+  const double largest = 2 / std::sqrt(3.0);
+  EXPECT_LT(grubbs_p(largest, 3), 1e-7);
+  EXPECT_EQ(grubbs_p(largest * (1 + 1e-15), 3), 0);
+  EXPECT_GT(outliers, 0);
+}
+
 // The F of |y - median| between levels, from its sums; and the variance function against a fine search.
 TEST(Levels, ScatterIsWhatTheFormulasSay) {
   const Readings readings =
@@ -363,6 +394,7 @@ TEST(UncertainStandards, OfOneUncertaintyHaveAClosedForm) {
     const double sxx = x.squaredNorm(), syy = y.squaredNorm(), sxy = x.dot(y), d = syy - ratio * sxx;
     const double slope = (d + std::sqrt(d * d + 4 * ratio * sxy * sxy)) / (2 * sxy);
     EXPECT_NEAR(line.estimate.parameters()[1], slope, 1e-10);
+    EXPECT_EQ(line.degrees_of_freedom, 4);
     EXPECT_NEAR(line.estimate.parameters()[0], 0, 1e-12);
     EXPECT_NEAR(line.chi_squared, (y - slope * x).squaredNorm() / (uy * uy + slope * slope * ux * ux), 1e-10);
   }
@@ -391,6 +423,8 @@ TEST(UncertainStandards, AreOneForAllReadingsOfTheirAmountOrSeparate) {
     const double ratio = u_amount > 0.1 ? std::sqrt(3) : 1;
     EXPECT_EQ(shared.degrees_of_freedom, 10);
     EXPECT_EQ(separate.degrees_of_freedom, 10);
+    EXPECT_EQ(shared.reported.degrees_of_freedom(), 10);
+    EXPECT_EQ(separate.reported.degrees_of_freedom(), 10);
     for (std::size_t j = 0; j < 2; ++j) {
       EXPECT_NEAR(shared.reported.standard_uncertainties()[j] / separate.reported.standard_uncertainties()[j], ratio,
                   1e-7);

@@ -272,5 +272,24 @@ TEST(LinearFit, TakesATermWithoutAParameterFromTheResponse) {
   }
 }
 
+// A constant that is next to nothing beside a computed column needs more digits than one that stands out, whatever the
+// unit of the column.
+TEST(LinearFit, SeesWhatAComputedColumnRoundsAway) {
+  VectorXd x(24);
+  VectorXd cosine(24);
+  for (Index i = 0; i < 24; ++i) {
+    x[i] = static_cast<double>(i) * M_PI / 12;
+    cosine[i] = std::cos(x[i]);
+  }
+  for (const bool is_hidden : {false, true}) {
+    for (const char* column : {"cos(x)", "(1e6*cos(x))", "(1e-6*cos(x))"}) {
+      const VectorXd y = (is_hidden ? 1e-9 : 1.0) + cosine.array();
+      const Fit made = fit(Model::written(fmt::format("y = a + b*{}", column)), Observations::of(x, y));
+      EXPECT_EQ(made.solver().method == SolverMethod::double_double_qr, is_hidden)
+          << column << name(made.solver().method);
+    }
+  }
+}
+
 }  // namespace
 }  // namespace truecurve
