@@ -202,6 +202,9 @@ TEST(Levels, GradeByOneAndFivePercent) {
     }
   }
   EXPECT_GT(just_above, 0);
+  // Bonferroni's bounds end at 1.
+  EXPECT_EQ(cochran_p(0.26, 4, 3), 1);
+  EXPECT_EQ(grubbs_p(0.6, 3), 1);
   // A statistic at its end, or by rounding a little beyond, has no probability.
   const double largest = 2 / std::sqrt(3.0);
   EXPECT_LT(grubbs_p(largest, 3), 1e-7);

@@ -421,6 +421,9 @@ TEST(ReadCsv, SkipsSoManyLines) {
   const Table table = read_csv(stream, "lab.csv", {.skipped_lines = 1});
   EXPECT_EQ(table.column("x").numbers, (std::vector<double>{3, 5}));
   EXPECT_EQ(table.line(0), 3u);
+  // What is skipped is not looked at, though it reads as names.
+  std::istringstream named("p,q\nx,y\n3,4\n5,6\n");
+  EXPECT_EQ(read_csv(named, "lab.csv", {.skipped_lines = 1}).columns()[0].name, "x");
 }
 
 TEST(ReadCsv, PartsValuesAndUncertainties) {

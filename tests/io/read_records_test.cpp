@@ -178,6 +178,18 @@ TEST(ReadRecords, FieldsOutOfRangeOrAtOddsAreNamed) {
   EXPECT_NO_THROW((void)read_fit_record(changed_in(line, "/parameters/1/value", b * (1 + 1e-12)).dump(), "r"));
 }
 
+// Curve and parameters are compared within the data: of a curve that ends close behind them, too.
+TEST(ReadRecords, AreComparedWithinTheirData) {
+  const Fit made = fit(Model::written("y = a + b*sqrt(10 - x)"),
+                       Observations::of({8, 8.5, 9, 9.5, 9.9}, {3.4, 3.25, 2.95, 2.7, 2.35}));
+  const std::string record = fit_record(made, 0.95);
+  EXPECT_NO_THROW((void)read_fit_record(record, "r.json"));
+  const double b = made.parameter("b").value;
+  const Error error = test::caught(
+      [&] { (void)read_fit_record(changed_in(record, "/parameters/1/value", b + 1e-3).dump(), "edited.json"); });
+  EXPECT_EQ(error.subject(), "/working/parameters") << error.what();
+}
+
 // Correlations that are all right one by one can be those of nothing.
 TEST(ReadRecords, NoCombinationOfParametersHasAVarianceBelowZero) {
   const std::string record = read_again()[1];  // three parameters

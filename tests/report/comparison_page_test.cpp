@@ -130,7 +130,8 @@ TEST(ComparisonPage, ShowsWhatWasHeldOut) {
   const std::vector<CandidateModel> two = {{"line", shape_model("line"), many},
                                            {"logarithm", shape_model("logarithm"), many}};
   const Comparison of_many = compare_candidates(two, {}, {.rows = held_rows, .reason = "x > 6"});
-  const PageTable& listed = table_in(comparison_page(of_many), "Hold-out");
+  const Page page_of_many = comparison_page(of_many);
+  const PageTable& listed = table_in(page_of_many, "Hold-out");
   ASSERT_EQ(listed.rows.size(), 26U);
   EXPECT_EQ(listed.rows[11][2], "18");
   double sum = 0;
