@@ -190,21 +190,27 @@ TEST(OpenEnd, IsNotSoughtForMinutes) {
       x.insert(x.end(), places.begin(), places.end());
       y.insert(y.end(), once.responses().begin(), once.responses().end());
     }
-    int first = 0, last = 0;
+    int first = 0;
     const auto note = [&](const FitProgress& progress) {
-      if (progress.stage != FitStage::checking) return;
-      if (first == 0) first = progress.evaluations;
-      last = progress.evaluations;
+      if (progress.stage == FitStage::checking && first == 0) first = progress.evaluations;
     };
-    const Fit made =
-        fit(shape_model("hill"), Observations::of(x, y), {.starts = {{"k", 1.05}, {"n", 40}}, .progress = note});
+    const Observations rows = Observations::of(x, y);
+    const FitOptions options{.starts = {{"k", 1.05}, {"n", 40}}, .progress = note};
+    const Fit made = fit(shape_model("hill"), rows, options);
     const bool is_sought = times < 5000;
     EXPECT_EQ(made.estimate().open_end().has_value(), is_sought) << times;
     EXPECT_EQ(made.solver().converged, is_sought) << times;
     EXPECT_EQ(made.solver().stop, is_sought ? StopReason::relative_offset : StopReason::step_vanished) << times;
-    // 1e7, and the descent that was under way.
-    const double rows = 8.0 * times;
-    if (times > 1) EXPECT_NEAR((last - first) * rows, 1e7, 3e6 + 100 * rows) << times;
+    if (times == 1) continue;
+    // 1e7, and the descent that was under way: fewer are not enough, more are not used.
+    const auto size = static_cast<int>(rows.size());
+    for (const auto& [evaluations, is_enough] :
+         {std::pair{7'000'000 / size - 100, false}, {13'000'000 / size + 100, true}}) {
+      FitOptions limited = options;
+      limited.most_evaluations = first + evaluations;
+      const Fit ended = fit(shape_model("hill"), rows, limited);
+      EXPECT_EQ(ended.solver().stop == StopReason::evaluations, !is_enough) << times << " " << evaluations;
+    }
   }
 }
 
