@@ -145,7 +145,11 @@ void fail_inseparable(const BoundModel& bound, const SmallMatrix& r, const std::
     const double value = std::abs(theta[order[static_cast<std::size_t>(i)]]);
     if (value > 0) step = std::min(step, small * value / std::abs(c[i]));
   }
-  for (const Index i : others) moves.push_back(fmt::format("{} by {:.4g}", name(i), -c[i] * step));
+  bool has_moves = step > 0;
+  for (const Index i : others) {
+    has_moves = has_moves && std::isfinite(c[i] * step);
+    moves.push_back(fmt::format("{} by {:.4g}", name(i), -c[i] * step));
+  }
   involved.push_back(last);
   moves.push_back(fmt::format("{} by {:.4g}", last, step));
   const std::string names = listed(involved);
@@ -154,9 +158,9 @@ void fail_inseparable(const BoundModel& bound, const SmallMatrix& r, const std::
       others.size() > 1 ? ""
                         : combination_of(name(other), last, -c[other], 1, theta[order[static_cast<std::size_t>(other)]],
                                          theta[order[static_cast<std::size_t>(k)]]);
-  const std::string what = !combination.empty()
-                               ? fmt::format("the curve depends on them only through {}", combination)
-                               : fmt::format("changing {} together leaves the curve as it is", listed(moves));
+  const std::string what = !combination.empty() ? fmt::format("the curve depends on them only through {}", combination)
+                           : has_moves ? fmt::format("changing {} together leaves the curve as it is", listed(moves))
+                                       : "changing them together leaves the curve as it is";
   throw Error({.code = ErrorCode::rank_deficient,
                .message = fmt::format("these data can't determine {} separately: {}{}", names, where, what),
                .subject = names,
