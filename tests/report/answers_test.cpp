@@ -181,6 +181,7 @@ TEST(AveragedPage, ListsWeights) {
       (std::vector<std::string>{"2.5", with_uncertainty(whole.value, whole.standard_uncertainty), "0",
                                 bounds(whole.confidence), bounds(whole.prediction), bounds(alone.confidence), ""}));
   EXPECT_EQ(table_in(page, "").rows[0].back(), "");
+  EXPECT_FALSE(has_caution(page, "Extrapolated"));
   const std::vector<Vector> beyond = {{9}};
   const std::vector<WeightedEstimate> even = {{.name = "line", .weight = 0.5, .estimate = line},
                                               {.name = "power", .weight = 0.5, .estimate = line}};

@@ -17,6 +17,7 @@ using test::cell;
 using test::has_caution;
 using test::line;
 using test::number;
+using test::says;
 using test::sentences;
 using test::table_in;
 
@@ -126,6 +127,27 @@ TEST(CalibrationPage, TellsOfAReadingFarFromItsReplicates) {
       << sentences(page);
 }
 
+// What the page makes of one reading's share: the signal as it was read, its blank included, and the line without it
+// only where there is one; the parameters by what they are, whatever their order in the model.
+TEST(CalibrationPage, GivesSuspiciousReadingsAsTheyWereRead) {
+  const std::vector<double> signal = {1.8,  2.0,  1.9,  1.95, 8.1,  8.3,  8.0,  8.2,
+                                      14.4, 14.7, 14.5, 14.6, 27.2, 26.8, 27.1, 29.0};
+  CalibrationOptions slope_first{.model = Model::written("I = b*c + a"), .limits = {.simulations = 0}};
+  Calibration c = calibration_of(standards, signal, slope_first);
+  ASSERT_EQ(c.reported.model().constant_index(), 1);
+  const auto cautioned = [&c](const std::string& words) { return has_caution(calibration_page(c), words); };
+  const Line all = least_squares(standards, signal);
+  EXPECT_TRUE(cautioned(fmt::format(" instead of {}, the intercept ", rounded(all.slope, 5))));
+  EXPECT_TRUE(cautioned(fmt::format(" instead of {}. Nothing is removed", rounded(all.intercept, 4))));
+  c.curve.blank = 1.5;
+  EXPECT_TRUE(cautioned("(30.5 kcps"));
+  for (WithoutReading& without : c.without) without.slope = not_a_number;
+  EXPECT_FALSE(cautioned("Without that reading"));
+  c.without.clear();
+  EXPECT_FALSE(cautioned("Without that reading"));
+  EXPECT_TRUE(cautioned("(30.5 kcps"));
+}
+
 // The verdict names each test that failed with its p, and each that did not.
 TEST(CalibrationPage, SaysWhatIsToBeSettledBeforeUse) {
   std::vector<double> c;
@@ -224,6 +246,16 @@ TEST(CalibrationPage, SettlesWhatIsSignificantAtFivePercent) {
     close += made.linearity.mandel_p >= 0.05 && made.linearity.mandel_p < 0.055;
   }
   EXPECT_GT(close, 0);
+  Calibration made = calibration_of(c, {2, 2.1, 8, 8.1, 14.1, 13.9, 20, 20.1, 25.9, 26});
+  for (const double p : {0.049, 0.05, 0.052}) {
+    made.linearity.lack_of_fit_p = made.linearity.mandel_p = made.linearity.intercept_p = p;
+    const Page page = calibration_page(made);
+    EXPECT_EQ(says(page, "the means of the levels deviate"), p < 0.05) << p;
+    EXPECT_EQ(says(page, "a quadratic describes the readings better"), p < 0.05) << p;
+    EXPECT_EQ(line(page, "Linearity", "lack of fit").second == "No lack of fit detected.", p >= 0.05) << p;
+    EXPECT_EQ(line(page, "Linearity", "Mandel").second == "A quadratic is not significantly better.", p >= 0.05) << p;
+    EXPECT_EQ(line(page, "Linearity", "intercept zero").second == "The intercept differs from zero.", p < 0.05) << p;
+  }
 }
 
 // Where the lowest third does not scatter at all, there is no ratio of variances.

@@ -18,13 +18,12 @@ namespace {
 using test::cell;
 using test::has_caution;
 using test::number;
+using test::says;
 using test::sentences;
 using test::table_in;
 
 const std::vector<double> seven_x = {1, 2, 3, 4, 5, 6, 7};
 const std::vector<double> seven_y = {3.3, 5.6, 7.1, 9.3, 10.7, 12.1, 14.3};
-
-bool says(const Page& page, const std::string& words) { return sentences(page).find(words) != std::string::npos; }
 
 TEST(ComparisonPage, RanksCandidatesAndPredictsTheirAverage) {
   const auto points = Observations::of({1, 2, 3, 4, 5, 6, 7}, {3.3, 5.6, 7.1, 9.3, 10.7, 12.1, 14.3});
@@ -185,6 +184,17 @@ TEST(ComparisonPage, SaysWhatTheUncertaintiesRestOn) {
   }
   EXPECT_TRUE(says(page_of({fit(straight, stated), fit(bent, stated, by_scatter)}),
                    "The candidates use different uncertainties of the data; see below."));
+  // Stated by all, but not from one place.
+  const Observations elsewhere(
+      Table::from_columns({{"x", "", seven_x}, {"y", "", seven_y}}),
+      {.response = "y", .predictors = {"x"}, .response_uncertainty = Uncertainty::number(0.4)});
+  ASSERT_NE(elsewhere.uncertainty_origin(), stated.uncertainty_origin());
+  EXPECT_TRUE(says(page_of({fit(straight, stated), fit(bent, elsewhere)}),
+                   "The candidates use different uncertainties of the data; see below."));
+  // Only what is nonlinear is refitted without each row.
+  const std::string refitted = "Nonlinear candidates were refitted without each row.";
+  EXPECT_FALSE(says(plain, refitted)) << sentences(plain);
+  EXPECT_TRUE(says(page_of({fit(straight, points), fit(shape_model("power"), points)}), refitted));
   FitOptions growing;
   growing.spread = Spread::proportional();
   const Page apart = page_of({fit(straight, points), fit(straight, points, growing)});

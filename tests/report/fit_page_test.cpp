@@ -22,6 +22,7 @@ namespace {
 using test::cell;
 using test::has_caution;
 using test::line;
+using test::says;
 using test::sentences;
 using test::table_in;
 
@@ -75,6 +76,15 @@ TEST(FitSentences, SayWhatTheUncertaintiesRestOn) {
     EXPECT_NE(text.find(c.said), std::string::npos) << text << "\nwanted: " << c.said;
   }
   EXPECT_EQ(sentences(fit_page(cases[7].fit)).find("relative uncertainties"), std::string::npos);
+  EXPECT_TRUE(says(fit_page(fit(straight, of_percent(15))), "With relative uncertainties of 15 %"));
+  // A scatter of few degrees of freedom is poorly known; of none there is no scatter.
+  const auto known_poorly = [&](const std::vector<double>& x, const std::vector<double>& y) {
+    return has_caution(fit_page(fit(straight, Observations::of(x, y))), "the scatter itself is poorly known");
+  };
+  EXPECT_FALSE(known_poorly({1, 2}, {3.0, 5.1}));
+  EXPECT_TRUE(known_poorly({1, 2, 3}, {3.0, 5.1, 6.9}));
+  EXPECT_TRUE(known_poorly({1, 2, 3, 4}, {3.0, 5.1, 6.9, 9.2}));
+  EXPECT_FALSE(known_poorly({1, 2, 3, 4, 5}, {3.0, 5.1, 6.9, 9.2, 10.9}));
   EXPECT_EQ(sentences(fit_page(fit(straight, of_percent(14)))).find("relative uncertainties"), std::string::npos);
 }
 
@@ -285,6 +295,21 @@ TEST(CountedFitPage, SaysWhatWasCountedAndWhatItTells) {
           Observations::counted(x, {100, 110, 120, 130, 140, 150}, std::vector<double>(6, 1), ResponseKind::counts));
   EXPECT_NE(sentences(fit_page(too_even)).find(": the data scatter less than independent ones would."),
             std::string::npos);
+  // Both sides together: from 5 % on it is no more than the distribution's.
+  for (const auto& [above, below] : {std::pair{0.018, 0.0245}, {0.0255, 0.04}}) {
+    double p = 0;
+    std::vector<double> numbers(6);
+    double off = 0;
+    const auto made = [&] {
+      for (std::size_t i = 0; i < 6; ++i) numbers[i] = std::round(1e6 + (i % 2 == 0 ? off : -off));
+      return fit(Model::written("y = a + b*x"),
+                 Observations::counted(x, numbers, std::vector<double>(6, 1), ResponseKind::counts));
+    };
+    for (; off < 3000 && !(p > above && p < below); off += 2) p = counted_quality(made()).pearson_p;
+    off -= 2;
+    ASSERT_TRUE(p > above && p < below) << p;
+    EXPECT_EQ(says(fit_page(made()), "no scatter beyond that of the distribution was detected"), 2 * p >= 0.05) << p;
+  }
   const Fit few = fit(Model::written("ln(y) = a + b*x"),
                       Observations::counted(x, {3, 1, 2, 0, 1, 0}, std::vector<double>(6, 1), ResponseKind::counts));
   EXPECT_NE(sentences(fit_page(few)).find(" Fewer than five counts are expected in too many rows for the deviance"),

@@ -78,4 +78,8 @@ inline std::string sentences(const Page& page) {
   return all;
 }
 
+inline bool says(const Page& page, const std::string& words) {
+  return sentences(page).find(words) != std::string::npos;
+}
+
 }  // namespace truecurve::test

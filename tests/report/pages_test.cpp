@@ -60,6 +60,7 @@ TEST(FitPage, ShowsParametersQualityAndVariance) {
     EXPECT_EQ(cell(page, "Parameters", p.name, "90 % interval"), interval_text(p.low, p.high, p.standard_uncertainty));
     EXPECT_EQ(cell(page, "Parameters", p.name, "t"), rounded(p.value / p.standard_uncertainty, 4));
   }
+  EXPECT_EQ(table_in(page, "Parameters").headings[5].text, "p (H0: = 0)");
   const Quality q = quality_of(line_fit);
   EXPECT_EQ(line(page, "Goodness", "data points n"),
             (std::pair<std::string, std::string>{"10", "2 parameters, 8 degrees of freedom"}));
@@ -111,6 +112,16 @@ TEST(FitPage, ShowsTheIntervalsThatWereAskedFor) {
               interval_text(symmetric[j].low, symmetric[j].high, u));
     EXPECT_EQ(number(plain, j, "low"), symmetric[j].low);
   }
+  // At a limit there is no standard uncertainty, and the interval of the profile is rounded to its own width.
+  const Fit limited =
+      fit(Model::written("y = a*exp(-x/tau)"), points, {.within = {{.parameter = "tau", .low = 0, .high = 1.5}}});
+  ASSERT_TRUE(limited.estimate().is_at_limit(1));
+  Trust known = trust;
+  known.profiles[1].interval = {1.23456, 1.5};
+  const Page at_limit = fit_page(limited, {.level = 0.95, .trust = known, .intervals = Intervals::profile});
+  EXPECT_EQ(cell(at_limit, "Parameters", "tau", "standard uncertainty"), "at its limit");
+  EXPECT_EQ(cell(at_limit, "Parameters", "tau", "95 % profile interval"),
+            interval_text(1.23456, 1.5, (1.5 - 1.23456) / 4));
 }
 
 // Pearson's chi-squared of counts, of which the page gives four digits.
@@ -239,6 +250,16 @@ TEST(SolutionPage, SaysWhereAResponseIsReachedOrNot) {
             "y = 90 is not reached between x = 0 and 5 (the range of the data).");
   EXPECT_EQ(answer_of(solution_page(parabola.estimate(), 90, {}, {.low = -1, .high = 7})),
             "y = 90 is not reached between x = -1 and 7.");
+  EXPECT_EQ(answer_of(solution_page(parabola.estimate(), 90, {}, {.low = -1})),
+            "y = 90 is not reached between x = -1 and 5.");
+  EXPECT_EQ(answer_of(solution_page(parabola.estimate(), 90, {}, {.high = 7})),
+            "y = 90 is not reached between x = 0 and 7.");
+  // Without an uncertainty and an interval of some width, the place as it is.
+  for (const Interval& none : {Interval{-infinity, infinity}, Interval{2.5123456, 2.5123456}}) {
+    const std::vector<Root> bare = {{.value = 2.5123456, .standard_uncertainty = not_a_number, .interval = none}};
+    EXPECT_NE(sentences(solution_page(parabola.estimate(), 5, bare, {})).find("x = 2.51235"), std::string::npos)
+        << sentences(solution_page(parabola.estimate(), 5, bare, {}));
+  }
 }
 
 // In brief the parameters stay, and what was asked of them.
@@ -430,6 +451,16 @@ TEST(LookPage, ShowsADozenRowsAboutWhatIsOdd) {
     if (std::abs(std::atoi(row[0].c_str()) - 60) < 5) about.push_back(row[0]);
   }
   EXPECT_EQ(about, (std::vector<std::string>{"59", "60", "61"}));
+  // The first row has none before it, the last none behind it.
+  for (const std::size_t odd : {1U, 100U}) {
+    std::vector<double> y(100, 1.5);
+    y[odd - 1] = not_a_number;
+    std::vector<std::string> numbers;
+    for (const auto& row : table_in(look_page(Table::from_columns({{"y", "", y}})), "Rows").rows)
+      numbers.push_back(row[0]);
+    EXPECT_EQ(numbers,
+              odd == 1 ? (std::vector<std::string>{"1", "2", "..."}) : (std::vector<std::string>{"...", "99", "100"}));
+  }
 }
 
 // A calibration's rows, and those that its range leaves out.
@@ -493,6 +524,29 @@ TEST(FitPage, CautionsOfTheScatterThatATransformTakes) {
   EXPECT_NE(page("ln(y/x) = a + b*x").find("for y itself this means a scatter proportional to y."), std::string::npos);
   for (const char* plain : {"2*y = a + b*x", "y - 1 = a + b*x", "y = a + b*x"})
     EXPECT_EQ(page(plain).find("for y itself"), std::string::npos) << plain;
+}
+
+// An outlier may mimic curvature or unequal scatter: it is told first.
+TEST(FitPage, TellsOfAnOutlierBeforeWhatItMayMimic) {
+  std::vector<double> x;
+  std::vector<double> y;
+  RandomNumbers random(8);
+  for (int i = 0; i < 24; ++i) {
+    x.push_back(i);
+    y.push_back(3 + 2 * i + 0.02 * i * i + (i == 15 ? 9 : 0) + 0.1 * random.normal());
+  }
+  const Fit made = fit(shape_model("line"), Observations::of(x, y));
+  std::vector<std::string> told;
+  for (const Check& check : residual_checks(made)) {
+    if (check.is_significant()) told.push_back(check.sentence);
+  }
+  ASSERT_GE(told.size(), 2U);
+  const Page page = fit_page(made);
+  const auto spoken = std::find_if(page.cautions.begin(), page.cautions.end(), [&](const Advice& caution) {
+    return std::any_of(told.begin(), told.end(), [&](const std::string& s) { return caution.text().starts_with(s); });
+  });
+  ASSERT_NE(spoken, page.cautions.end());
+  EXPECT_NE(spoken->text().find("Row 16"), std::string::npos) << spoken->text();
 }
 
 // A check that speaks is cautioned of, with what to do; one that does not is in the table alone.
@@ -738,6 +792,18 @@ TEST(CensoredPage, ShowsQuantilesAndOtherTreatments) {
     EXPECT_EQ(ranks[i][2], fmt::format("{:.2f}", d.aicc));
     EXPECT_EQ(ranks[i][3], fmt::format("{:.2f}", d.aicc - results.distributions[0].aicc));
   }
+  // What lies within the measured shares is not based on the form of the distribution alone; one distribution is no
+  // choice, two are.
+  CensoredResults within = results;
+  std::erase_if(within.quantiles, [&](const CensoredQuantile& q) { return q.share < 0.2 || q.share > 0.8; });
+  ASSERT_FALSE(within.quantiles.empty());
+  const std::string based = "quantiles beyond are based on the form of the distribution alone";
+  EXPECT_NE(sentences(page).find(based), std::string::npos);
+  EXPECT_EQ(sentences(censored_page(within)).find(based), std::string::npos);
+  within.distributions.resize(2);
+  EXPECT_EQ(table_in(censored_page(within), "Other distributions").rows.size(), 2u);
+  within.distributions.resize(1);
+  EXPECT_EQ(text_of(censored_page(within)).find("Other distributions"), std::string::npos);
   const std::vector<double> quality = {made.log_likelihood, made.aic, made.aicc, made.bic};
   for (std::size_t i = 0; i < quality.size(); ++i)
     EXPECT_EQ(table_in(page, "Quality").rows[i][1], fmt::format("{:.2f}", quality[i]));

@@ -225,6 +225,21 @@ TEST(Renderers, SetTablesByTheColumnsThatATerminalShows) {
   EXPECT_EQ(text_of(page), "  bell       f\n  \u9418         1\n  cloche e\u0301t  2\n  b<0xFF>    3\n");
 }
 
+// In lines of words, too; what is no UTF-8 takes the column of the mark that a terminal shows for it.
+TEST(OnPage, CountsTheColumnsThatATerminalShows) {
+  const auto lines = [](const std::string& first) {
+    const std::string set = on_page(first + " b", 40);
+    return std::count(set.begin(), set.end(), '\n');
+  };
+  for (const auto& [letter, most] :
+       std::map<std::string, std::size_t>{{"a", 38}, {"\xff", 38}, {"\u9418", 19}, {"a\x01", 38}, {"e\u0301", 38}}) {
+    std::string word;
+    for (std::size_t i = 0; i < most; ++i) word += letter;
+    EXPECT_EQ(lines(word), 1) << letter;
+    EXPECT_EQ(lines(word + letter), 2) << letter;
+  }
+}
+
 // What LaTeX takes for an option or a dash at the places where our pages have them.
 TEST(Renderers, KeepBracketsAndOptionsInLatex) {
   Page page;
@@ -251,6 +266,8 @@ TEST(Renderers, GuardFormulasForSpreadsheets) {
                                                                      {"-2.5e3", "-2.5e3"},
                                                                      {"-", "'-"},
                                                                      {"--1", "'--1"},
+                                                                     {"-5+x", "'-5+x"},
+                                                                     {"+", "'+"},
                                                                      {"\t=1", "'\t=1"},
                                                                      {"\r", "\"'\r\""},
                                                                      {"\uff1d1", "'\uff1d1"},
