@@ -139,7 +139,7 @@ void add_missing_caution(Page& page, const Column& column, std::size_t rows) {
   for (std::size_t i = 0; i < rows; ++i) {
     if (column.is_missing(i)) at.push_back(i + 1);
   }
-  if (!at.empty()) page.caution(fmt::format("'{}' is missing in {}.", column.name, rows_text(at)));
+  page.caution(fmt::format("'{}' is missing in {}.", column.name, rows_text(at)));
 }
 
 // "8 levels, 4 times each".

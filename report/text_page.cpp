@@ -44,10 +44,7 @@ class SetTable {
 
   [[nodiscard]] std::string text() {
     const auto in_pieces = pieces();
-    if (in_pieces.size() == 1) {
-      if (has_names_) line(names_, in_pieces[0]);
-      for (const Cells& row : table_.rows) line(row, in_pieces[0]);
-    } else if (!has_names_) {
+    if (!has_names_) {
       // Remarks that find no room beside their row stand beneath it.
       for (const Cells& row : table_.rows) {
         line(row, in_pieces[0]);

@@ -415,6 +415,8 @@ TEST(Spreadsheet, KeepsTheNamesInView) {
   const std::string sheet = part_of(xlsx_of(page), "xl/worksheets/sheet1.xml");
   EXPECT_NE(sheet.find("<pane ySplit=\"1\" topLeftCell=\"A2\" "), std::string::npos) << sheet;
   // Beside the characters five pixels of seven: 0.7109375 in steps of a 256th.
+  EXPECT_NE(sheet.find("<row r=\"2\""), std::string::npos) << sheet;
+  EXPECT_EQ(sheet.find("<row r=\"3\""), std::string::npos) << sheet;
   const std::vector<int> widths = {9, 9, 10, 40, 40};
   for (std::size_t k = 0; k < widths.size(); ++k)
     EXPECT_NE(sheet.find(fmt::format("<col min=\"{0}\" max=\"{0}\" width=\"{1}.7109375\"", k + 1, widths[k])),

@@ -287,7 +287,11 @@ TEST(DerivationPage, ShowsQuantitiesAndHypotheses) {
   EXPECT_NEAR(number(page, 0, "standard_uncertainty"), 2 * b.standard_uncertainty, 1e-12);
   EXPECT_EQ(cell(page, "Derived", "twice", "value"), with_uncertainty(2 * b.value, 2 * b.standard_uncertainty));
   const std::string text = text_of(page);
-  EXPECT_NE(text.find("b = 2: the sides differ by"), std::string::npos);
+  const HypothesisTest& h = deductions.hypotheses[0];
+  EXPECT_TRUE(test::says(page, fmt::format("b = 2: the sides differ by {}, t = {}, p = {}; not rejected",
+                                           with_uncertainty(h.difference, h.standard_uncertainty),
+                                           rounded(h.difference / h.standard_uncertainty, 3), probability_text(h.p))))
+      << text;
   EXPECT_NE(text.find("; not rejected at the 5 % level"), std::string::npos) << text;
   EXPECT_NE(text.find("; rejected at the 5 % level"), std::string::npos) << text;
 }
@@ -456,11 +460,14 @@ TEST(LookPage, ShowsADozenRowsAboutWhatIsOdd) {
     std::vector<double> y(100, 1.5);
     y[odd - 1] = not_a_number;
     std::vector<std::string> numbers;
-    for (const auto& row : table_in(look_page(Table::from_columns({{"y", "", y}})), "Rows").rows)
-      numbers.push_back(row[0]);
+    const Page of_one = look_page(Table::from_columns({{"y", "", y}}));
+    for (const auto& row : table_in(of_one, "Rows").rows) numbers.push_back(row[0]);
     EXPECT_EQ(numbers,
               odd == 1 ? (std::vector<std::string>{"1", "2", "..."}) : (std::vector<std::string>{"...", "99", "100"}));
   }
+  const Page of_alone = look_page(Table::from_columns({{"y", "", std::vector<double>{1.5}}}));
+  ASSERT_EQ(table_in(of_alone, "Rows").rows.size(), 1U);
+  EXPECT_EQ(table_in(of_alone, "Rows").rows[0], (std::vector<std::string>{"1", "1.5"}));
 }
 
 // A calibration's rows, and those that its range leaves out.
@@ -493,6 +500,21 @@ TEST(LookPage, ListsTheAxesThatStraightenAPair) {
   const auto& best = std::get<PageTable>(sections[1].blocks[2]).rows[0];
   EXPECT_EQ(best[0], "ln(y) = a + b*x");
   EXPECT_EQ(best[1], "0.0");
+  // A p below 5 % is a curvature that remains: readings that bend more and more.
+  int close = 0;
+  for (const double bend : {0.0084, 0.0118, 0.012, 0.0124}) {
+    std::vector<double> bent;
+    for (int i = 1; i <= 12; ++i) bent.push_back(20 + i - bend * i * i + 0.1 * (i * 5 % 7 - 3));
+    const Observations rows = Observations::of(x, bent);
+    const std::vector<Straightening> ways = straightenings(rows);
+    const auto table = std::get<PageTable>(pair_sections(rows).at(1).blocks.at(2));
+    for (std::size_t i = 0; i < table.rows.size(); ++i) {
+      EXPECT_EQ(table.rows[i][3].find("still curved") != std::string::npos, ways[i].curvature_p < 0.05)
+          << ways[i].curvature_p;
+      close += ways[i].curvature_p >= 0.05 && ways[i].curvature_p < 0.055;
+    }
+  }
+  EXPECT_GT(close, 0);
   // Which of line, parabola and straightening holds, or that none does; headers that are no plain names, too.
   const auto said = [](double (*truth)(double)) {
     std::vector<double> at;

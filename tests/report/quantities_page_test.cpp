@@ -102,6 +102,11 @@ TEST(QuantitiesPage, ShowsControlsByThemselves) {
   EXPECT_EQ(cell(page, "Controls", "check", "found"), with_uncertainty(amount, u));
   EXPECT_EQ(cell(page, "Controls", "check", "recovery"), with_uncertainty(100 * amount / 1.5, 100 * u / 1.5) + " %");
   EXPECT_EQ(cell(page, "Controls", "check", "error / u"), fmt::format("{:.2f}", (amount - 1.5) / u));
+  Quantities certain = found;
+  certain.unknowns[1].amount.standard_uncertainty = 0;
+  EXPECT_EQ(
+      cell(quantities_page(certain, c.readings.amount, c.curve, c.options.limits), "Controls", "check", "error / u"),
+      "-");
   // Of a line that is exact there is no uncertainty to count in; a signal that is not read has no amount.
   const Calibration exact =
       calibrate(readings_of(Table::from_columns({{"c", "mg/g", {0, 1, 2, 3, 4}}, {"I", "", {2, 8, 14, 20, 26}}}),

@@ -162,6 +162,33 @@ TEST(Renderers, CutTablesThatAreTooWide) {
   EXPECT_EQ(times(text_of(page_of(std::string(50, 'o')), {.columns = 40}), "bell"), 2);
 }
 
+// Each piece takes as many columns as fit; a table without headings has what is left over beneath its rows.
+TEST(Renderers, FillEachPieceOfATable) {
+  const auto lines = [](const PageTable& table, std::size_t width) {
+    Page page;
+    page.lead.show(table);
+    return text_of(page, {.columns = width});
+  };
+  // 2 + 10, then gaps of 2: 30 columns alone; then 13 and 11 fit into 40 to the last, and 14 and 11 do not.
+  for (const std::size_t third : {13U, 14U}) {
+    const std::string name(third, 'c');
+    PageTable table({{"the bells"}, {std::string(24, 'b')}, {name}, {std::string(11, 'd')}}, PageTable::narrow);
+    table.add({"of the men", "1", "2", "3"});
+    const std::string text = lines(table, 40);
+    EXPECT_EQ(text.find("the bells   " + name + "  ddd") != std::string::npos, third == 13) << text;
+    EXPECT_EQ(text.find("\n  the bells   ddd") != std::string::npos, third == 14) << text;
+  }
+  PageTable remarks({{""}, {""}, {""}, {""}});
+  remarks.add({std::string(30, 'a'), "1", std::string(20, 'c'), "d e"});
+  EXPECT_EQ(lines(remarks, 40), "  " + std::string(30, 'a') + "   1\n      " + std::string(20, 'c') + "\n      d e\n");
+  // Numbers stand under one another by their points, words by their beginnings.
+  PageTable numbers({{"n", Align::point}, {"w", Align::left}});
+  numbers.add({"112.5", "1.5"});
+  numbers.add({"3", "22.5"});
+  numbers.add({"-0.25", "a"});
+  EXPECT_EQ(lines(numbers, 40), "  n        w\n  112.5    1.5\n    3      22.5\n   -0.25   a\n");
+}
+
 TEST(Renderers, EscapeWhatTheFormTakesForItsOwn) {
   const std::string html = html_of(full_page());
   for (const char* part :
@@ -292,6 +319,9 @@ TEST(Renderers, RefuseWhatASheetCannotHold) {
   EXPECT_EQ(
       message(1'048'576, 2),
       "a table of 1048577 rows and 2 columns does not fit into a sheet, which has 1048576 rows and 16384 columns");
+  Page widest;
+  widest.data.names.resize(16'384);
+  EXPECT_FALSE(xlsx_of(widest).empty());
   EXPECT_EQ(message(0, 16'385),
             "a table of 1 row and 16385 columns does not fit into a sheet, which has 1048576 rows and 16384 columns");
 }
@@ -306,6 +336,20 @@ TEST(OnPage, JoinsLinesToParagraphs) {
   for (int i = 0; i < 30; ++i) words += " word";
   for (const auto& [first, columns] : {std::pair{"fifth", 100U}, {"sixths", 96U}})
     EXPECT_EQ(on_page(first + words, 200).find('\n'), columns) << first;
+}
+
+// In brief, what is meant for it stays, and where nothing is, what comes first.
+TEST(Page, KeepsItsFirstSectionInBrief) {
+  Page page;
+  for (const char* heading : {"first", "second", "third"}) page.section(heading).say("It is so.");
+  const auto kept = [&page] {
+    std::string headings;
+    for (const PageSection& section : in_brief(page).sections) headings += section.heading + ";";
+    return headings;
+  };
+  EXPECT_EQ(kept(), "first;");
+  page.sections[1].in_brief = page.sections[2].in_brief = true;
+  EXPECT_EQ(kept(), "second;third;");
 }
 
 TEST(Page, AnswersInShort) {
