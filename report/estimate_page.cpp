@@ -130,8 +130,7 @@ std::string place_text(const Root& root) {
   const double width = std::isinf(root.interval.high)  ? 2 * (root.value - root.interval.low)
                        : std::isinf(root.interval.low) ? 2 * (root.interval.high - root.value)
                                                        : root.interval.high - root.interval.low;
-  if (std::isfinite(root.standard_uncertainty) || !std::isfinite(width) || !(width > 0))
-    return with_uncertainty(root.value, root.standard_uncertainty);
+  if (std::isfinite(root.standard_uncertainty)) return with_uncertainty(root.value, root.standard_uncertainty);
   return limit_text(root.value, width / 4);
 }
 

@@ -296,7 +296,7 @@ TEST(CountedFitPage, SaysWhatWasCountedAndWhatItTells) {
   EXPECT_NE(sentences(fit_page(too_even)).find(": the data scatter less than independent ones would."),
             std::string::npos);
   // Both sides together: from 5 % on it is no more than the distribution's.
-  for (const auto& [above, below] : {std::pair{0.018, 0.0245}, {0.0255, 0.04}}) {
+  for (const auto& [above, below] : {std::pair{0.018, 0.0245}, {0.0252, 0.0272}}) {
     double p = 0;
     std::vector<double> numbers(6);
     double off = 0;
@@ -305,8 +305,8 @@ TEST(CountedFitPage, SaysWhatWasCountedAndWhatItTells) {
       return fit(Model::written("y = a + b*x"),
                  Observations::counted(x, numbers, std::vector<double>(6, 1), ResponseKind::counts));
     };
-    for (; off < 3000 && !(p > above && p < below); off += 2) p = counted_quality(made()).pearson_p;
-    off -= 2;
+    for (; off < 3000 && !(p > above && p < below); off += 1) p = counted_quality(made()).pearson_p;
+    off -= 1;
     ASSERT_TRUE(p > above && p < below) << p;
     EXPECT_EQ(says(fit_page(made()), "no scatter beyond that of the distribution was detected"), 2 * p >= 0.05) << p;
   }

@@ -117,11 +117,10 @@ TEST(FitPage, ShowsTheIntervalsThatWereAskedFor) {
       fit(Model::written("y = a*exp(-x/tau)"), points, {.within = {{.parameter = "tau", .low = 0, .high = 1.5}}});
   ASSERT_TRUE(limited.estimate().is_at_limit(1));
   Trust known = trust;
-  known.profiles[1].interval = {1.23456, 1.5};
+  known.profiles[1].interval = {1.05123, 1.5};
   const Page at_limit = fit_page(limited, {.level = 0.95, .trust = known, .intervals = Intervals::profile});
   EXPECT_EQ(cell(at_limit, "Parameters", "tau", "standard uncertainty"), "at its limit");
-  EXPECT_EQ(cell(at_limit, "Parameters", "tau", "95 % profile interval"),
-            interval_text(1.23456, 1.5, (1.5 - 1.23456) / 4));
+  EXPECT_EQ(cell(at_limit, "Parameters", "tau", "95 % profile interval"), "1.05 to 1.50");
 }
 
 // Pearson's chi-squared of counts, of which the page gives four digits.
@@ -406,6 +405,13 @@ TEST(LookPage, NamesEightColumns) {
     std::vector<NamedNumbers> columns;
     for (int k = 1; k <= count; ++k) columns.push_back({fmt::format("c{}", k), "", {1, 2}});
     EXPECT_EQ(look_page(Table::from_columns(columns)).answer, words);
+  }
+  // A name of sixty characters in full, of a longer one its ends.
+  for (const std::size_t length : {60U, 61U}) {
+    const std::string name(length, 'c');
+    const Page page = look_page(Table::from_columns({{name, "", std::vector<double>{1, 2}}}));
+    EXPECT_EQ(table_in(page, "Columns").rows[0][0] == name, length == 60);
+    EXPECT_EQ(table_in(page, "Rows").headings[1].text == name, length == 60);
   }
 }
 
@@ -839,6 +845,13 @@ TEST(CensoredPage, ShowsQuantilesAndOtherTreatments) {
   EXPECT_EQ(number(ranked, 1, "difference"), comparison.ranked[1].fit.aicc - comparison.ranked[0].fit.aicc);
   EXPECT_NE(text_of(ranked).find("has the smallest AICc."), std::string::npos);
   EXPECT_NE(text_of(ranked).find("bad: no."), std::string::npos);
+  // Within 2 of the best: about equally well supported.
+  for (const double difference : {1.9, 2.0, 2.5}) {
+    CensoredComparison near = comparison;
+    near.ranked[1].difference = difference;
+    EXPECT_EQ(test::says(censored_comparison_page(near), "Within 2 of it, and about equally well supported: level ("),
+              difference < 2);
+  }
 }
 
 TEST(CensoredPage, CountsLimitsBesideWhatWasMeasured) {
