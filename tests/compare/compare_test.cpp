@@ -188,6 +188,97 @@ TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
   EXPECT_EQ(ladder.suggestion.name, "polynomial(2)");
 }
 
+// A search that did not end at a minimum gives no curve to count, to test or to compare routes by, however close it
+// came; neither does the second of two equal curves, nor one that passes through every row.
+TEST(Compare, CountsNoCurveThatDoesNotStand) {
+  const Observations rows =
+      Observations::of(Vector{0, 1, 2, 3, 4, 5, 6, 7}, Vector{11.02, 8.15, 6.1, 4.7, 3.6, 2.87, 2.39, 1.96});
+  const Fit whole = fit(Model::written("y = a*exp(-x/tau)"), rows);
+  const auto ended = [&](const char* text, double a, double tau) {
+    return fit(Model::written(text), rows, {.starts = {{"a", a}, {"tau", tau}}, .most_evaluations = 1});
+  };
+  const std::vector<Fit> fits = {ended("y = a*exp(-x/tau)", whole.parameter("a").value, whole.parameter("tau").value),
+                                 whole, ended("y = a*exp(-x/tau) + c", 10, 3),
+                                 fit(Model::written("ln(y) = c - x/tau"), rows),
+                                 fit(Model::written("y = a", {"x"}), rows)};
+  const Comparison all = compare(fits, {.names = {"ended", "whole", "richer", "logarithms", "level"}});
+  for (const Candidate& c : all.candidates) {
+    const bool stands = c.name != "ended" && c.name != "richer";
+    EXPECT_EQ(c.has(RemarkCode::not_converged), !stands) << c.name;
+    EXPECT_FALSE(c.has(RemarkCode::same_curve)) << c.name;
+  }
+  ASSERT_LT(find(all, "richer").aicc, find(all, "whole").aicc);
+  ASSERT_NEAR(find(all, "ended").aicc, find(all, "whole").aicc, 1e-4);
+  EXPECT_EQ(std::min(find(all, "whole").delta_aicc, find(all, "logarithms").delta_aicc), 0);
+  EXPECT_TRUE(all.nested_tests.empty());
+  EXPECT_EQ(all.routes.size(), 1U);
+  EXPECT_EQ(compare(std::vector<Fit>{whole, fit(Model::written("y = a*exp(-x/tau) + c"), rows)}).nested_tests.size(),
+            1U);
+
+  const std::vector<std::string> ladder = {"y = a", "y = a + b*x", "y = a + b*x + c*x^2"};
+  const Vector x = {1, 2, 3, 4, 5, 6};
+  const auto models_of = [&](const Observations& points, std::vector<std::string> texts) {
+    std::vector<Fit> made;
+    for (const std::string& text : texts) made.push_back(fit(Model::written(text, {"x"}), points));
+    return compare(made, {.names = std::move(texts)});
+  };
+  EXPECT_TRUE(models_of(Observations::of(x, Vector{3, 5, 7, 9, 11, 13}), ladder).nested_tests.empty());
+  const Observations points = Observations::of(x, Vector{2.1, 3.6, 6.3, 7.9, 9.8, 12.4});
+  EXPECT_EQ(models_of(points, {"y = a", "y = a + b*x", "y = b*x + a"}).nested_tests.size(), 1U);
+  // Of two special cases with as many parameters, the one that stands first.
+  const Comparison two = models_of(points, {"y = a + c*x^2", "y = a + b*x", ladder[2]});
+  const bool line_first = &find(two, "y = a + b*x") < &find(two, "y = a + c*x^2");
+  EXPECT_EQ(find(two, ladder[2]).added_to, line_first ? "y = a + b*x" : "y = a + c*x^2");
+}
+
+// What a candidate's numbers are where a sum is nothing, or no degree of freedom is left.
+TEST(Compare, HasNoNumbersOfNothing) {
+  const Model level = Model::written("y = a", {"x"});
+  const Model straight = shape_model("line");
+  const auto compared = [](const Observations& rows, const std::vector<Model>& models) {
+    std::vector<Fit> fits;
+    for (const Model& model : models) fits.push_back(fit(model, rows));
+    return compare(fits, {.names = {"level", "line"}});
+  };
+  // A mean explains nothing, not even by rounding.
+  for (const double scale : {1.0, 0.1, 1e5, 1.0 / 3}) {
+    const std::vector<double> y = {3.3 * scale, 5.6 * scale, 7.1 * scale, 9.3 * scale, 10.7 * scale};
+    const Comparison five =
+        compared(Observations::of({1, 2, 3, 4, 5}, y, std::vector<double>(5, 0.2 * scale)), {level, straight});
+    EXPECT_EQ(find(five, "level").r_squared, 0);
+    EXPECT_NEAR(find(five, "level").adjusted_r_squared, 0, 1e-15);
+    double chi_squared = 0;
+    for (const double value : y) chi_squared += std::pow((value / scale - 7.2) / 0.2, 2);
+    EXPECT_NEAR(find(five, "level").reduced_chi_squared, chi_squared / 4, 1e-9 * chi_squared);
+  }
+  // Two rows leave a line no degree of freedom: that it passes through them says nothing.
+  for (const double y : {7.7, 5.9, 1.0 / 3, 1e5 / 7}) {
+    const Candidate line = find(compared(Observations::of({0.1, 0.7}, {3.3, y}), {level, straight}), "line");
+    for (const double none : {line.residual_sd, line.adjusted_r_squared, line.aicc, line.bic, line.log_likelihood,
+                              line.largest_residual, line.reduced_chi_squared})
+      EXPECT_TRUE(std::isnan(none));
+    EXPECT_FALSE(line.has(RemarkCode::exact));
+    EXPECT_TRUE(line.has(RemarkCode::few_rows));
+  }
+  // Through every row, and of equal readings: no largest residual, and no share of what does not vary.
+  const Comparison exact = compared(Observations::of({1, 2, 3, 4}, {3, 5, 7, 9}), {level, straight});
+  EXPECT_TRUE(find(exact, "line").has(RemarkCode::exact));
+  EXPECT_EQ(find(exact, "line").residual_sd, 0);
+  EXPECT_TRUE(std::isnan(find(exact, "line").largest_residual));
+  const Comparison equal = compared(Observations::of({1, 2, 3, 4}, {3, 3, 3, 3}), {level, straight});
+  EXPECT_TRUE(std::isnan(find(equal, "line").r_squared));
+  EXPECT_TRUE(std::isnan(find(equal, "line").adjusted_r_squared));
+  // Of counts no sum of squares says anything.
+  const Comparison counted =
+      compared(Observations::counted({1, 2, 3, 4}, {12, 15, 21, 22}, std::vector<double>(4, 1), ResponseKind::counts),
+               {level, straight});
+  for (const Candidate& c : counted.candidates) {
+    EXPECT_TRUE(std::isnan(c.residual_sd));
+    EXPECT_TRUE(std::isnan(c.r_squared));
+    EXPECT_FALSE(std::isnan(c.deviance));
+  }
+}
+
 // A model of ln(y) is scored by the lognormal density it implies for y.
 TEST(Compare, ScoresATransformByTheDensityOfTheMeasuredResponse) {
   const Observations rows = demo_rows("viscosity.csv", "T", "eta");
@@ -353,6 +444,9 @@ TEST(HeldOut, IsMeasuredInItsOwnUncertainty) {
   EXPECT_EQ(comparison.held_out.size(), 2u);
   EXPECT_EQ(test::caught([&] { (void)compare_candidates(candidates, {}, {.rows = {}, .reason = "x > 9"}); }).code(),
             ErrorCode::bad_argument);
+  const HoldOut every{.rows = {1, 2, 3, 4, 5, 6}, .reason = "x > 0"};
+  EXPECT_EQ(test::caught([&] { (void)compare_candidates(candidates, {}, every); }).message(),
+            "'x > 0' holds out every row");
 }
 
 // Over a short range the height of a decay and what it decays to are hardly known, and only together; over a long one
@@ -676,6 +770,38 @@ TEST(CommonPredictors, AreTakenFromTheSameReadings) {
     EXPECT_EQ(widened[0].observations.predictors().size(), c.predictors);
     EXPECT_EQ(widened[1].observations.predictors().size(), 2u);
   }
+  // More predictors, of which the narrow one's is none.
+  Choice elsewhere = narrow;
+  elsewhere.predictors = {"D", "again"};
+  const auto apart = detail::with_common_predictors(std::vector<CandidateModel>{
+      {"line", Model::written("f = a + b*t"), Observations(table_of(u), narrow)},
+      {"both", Model::written("f = a + b*D + c*again"), Observations(table_of(u), elsewhere)}});
+  EXPECT_EQ(apart[0].observations.predictors().size(), 1u);
+  // A row more, which the narrow one does not have.
+  const Table four =
+      Table::from_columns({{"t", "mm", {20, 22, 24, 26}}, {"f", "Hz", {50, 40, 80, 60}}, {"u", "Hz", {5, 4, 8, 6}}});
+  const auto longer = detail::with_common_predictors(std::vector<CandidateModel>{
+      {"line", Model::written("f = a + b*t"), Observations(four, narrow)},
+      {"both", Model::written("f = a + b*t + c*D"), Observations(table_of(u), with("f", Uncertainty("u")))}});
+  EXPECT_EQ(longer[0].observations.predictors().size(), 1u);
+}
+
+// Akaike weights by their definition: exp(-difference/2), of which the sum is 1.
+TEST(CensoredCandidates, AreWeighedByAicc) {
+  std::istringstream lives("life (h)\n120\n190\n260\n310\n>400\n>400\n");
+  const CensoredRows rows = censored_rows(read_csv(lives, "lives.csv"), {.response = "life"});
+  std::vector<CensoredCandidate> candidates;
+  for (const Distribution distribution : {Distribution::normal, Distribution::weibull, Distribution::lognormal})
+    candidates.push_back({"level", fit_censored(Model::written("life = scale"), rows, {.distribution = distribution})});
+  const std::vector<CensoredCandidate> ranked = ranked_by_aicc(candidates);
+  double sum = 0;
+  for (const CensoredCandidate& c : ranked) sum += std::exp((ranked[0].fit.aicc - c.fit.aicc) / 2);
+  for (std::size_t i = 0; i < 3; ++i) {
+    EXPECT_EQ(ranked[i].difference, ranked[i].fit.aicc - ranked[0].fit.aicc);
+    EXPECT_GE(ranked[i].difference, i == 0 ? 0 : ranked[i - 1].difference);
+    EXPECT_NEAR(ranked[i].weight, std::exp(-ranked[i].difference / 2) / sum, 1e-15);
+  }
+  EXPECT_GT(ranked[1].difference, 0.01);
 }
 
 // A candidate that can't take half of the rows fails; one that takes more costs all the others its rows, or falls out.

@@ -63,6 +63,8 @@ TEST(Nested, IsFoundFromStructure) {
                             {"logarithm", "d = p + q*years + r*ln(years)", true},
                             {"square-root", "d = p + q*years + r*ln(years)", false},
                             {"d = 3 + b*years", "line", true},
+                            {"d = a + sin(years)", "d = a + b*years + sin(years)", true},
+                            {"d = a + sin(years)", "d = a + b*years - sin(years)", false},
                             {"line", "d = 3*years + q*ln(years) + p + r/years", false},
                             {"exponential", "exponential-offset", true},
                             {"d = A*exp(k*years)", "exponential-offset", true},
@@ -90,6 +92,11 @@ TEST(Nested, IsFoundFromStructure) {
   EXPECT_TRUE(is_special_case(edged[0], edged[1]));
   EXPECT_TRUE(is_special_case(edged[2], edged[3]));
   EXPECT_FALSE(is_special_case(edged[0], edged[3]));
+  // Far from zero the powers are nearly combinations of each other, and yet a cube is no parabola.
+  const std::vector<Fit> far = fits_of(Observations::of({2000, 2001, 2002, 2003, 2004}, {3.3, 5.6, 7.1, 9.3, 10.7}),
+                                       {"y = a + b*x^3", "y = a + b*x + c*x^2", "y = a + b*x^2"});
+  EXPECT_FALSE(is_special_case(far[0], far[1]));
+  EXPECT_TRUE(is_special_case(far[2], far[1]));
   const Fit whole = fit(shape_model("power", "years", "d"), rows);
   const Fit held = fit(shape_model("power", "years", "d"), rows, {.fixed = {{"b", 1.5}}});
   EXPECT_TRUE(is_special_case(held, whole));
@@ -134,6 +141,8 @@ TEST(Nested, IsFoundFromStructure) {
                Observations(two_predictors, {.response = "y", .predictors = {"p", "q"}, .response_uncertainty = u}));
   };
   const Fit wider = with_q(Uncertainty());
+  EXPECT_TRUE(is_special_case(fewer, wider));
+  EXPECT_FALSE(is_special_case(wider, fewer));
   const NestedTest added = nested_test(fewer, wider);
   EXPECT_NEAR(added.statistic, fewer.chi_squared() - wider.chi_squared(), 1e-12);
   EXPECT_DOUBLE_EQ(added.p, chi_squared_upper(added.statistic, 1));

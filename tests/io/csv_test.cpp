@@ -252,6 +252,9 @@ TEST(ReadCsv, TakesLinesOfAnyLength) {
     ASSERT_EQ(wide.columns().size(), 20'000u);
     EXPECT_EQ(wide.column("c19999").numbers[0], 19999.5);
     EXPECT_EQ(wide.source().remark, "semicolon-separated, decimal comma");
+    const Table named = read(fmt::format("{0};y{1}1,5;2{1}3;4{1}", text, end));
+    ASSERT_EQ(named.columns().size(), 2u);
+    EXPECT_EQ(named.columns()[0].numbers, (std::vector<double>{1.5, 3}));
   }
 }
 
@@ -489,6 +492,16 @@ TEST(ReadCsv, UndoesGzipAndUtf16) {
 }
 
 TEST(ReadCsv, NamesTheKindOfWhatIsNoTable) {
+  const auto message = [](const std::string& text) { return test::caught([&text] { (void)read(text); }).message(); };
+  EXPECT_EQ(message(""), "the file is empty");
+  EXPECT_EQ(message("# x, y\n\n"), "the file holds no table, only blank or comment lines");
+  // Byte by byte from 1, however much was read before.
+  for (const std::size_t before : {10U, 65'535U, 65'536U, 200'000U}) {
+    std::string text = "x,y\n";
+    while (text.size() < before) text += "1,2\n";
+    text.resize(before);
+    EXPECT_EQ(message(text + '\0' + "1,2\n"), fmt::format("this is not a text file: byte {} is zero", before + 1));
+  }
   const std::pair<std::string, const char*> files[] = {{"\x89HDF\r\n\x1A\n...", "HDF5"},
                                                        {"%PDF-1.7 ...", "PDF document"},
                                                        {"SQLite format 3", "SQLite"},

@@ -232,6 +232,7 @@ TEST(Records, OfComparisonsCarryWeightsThatAverage) {
 
   const std::vector<WeightedEstimate> curves = read_comparison_record(text, "memory");
   ASSERT_EQ(curves.size(), 2u);
+  for (const WeightedEstimate& c : curves) EXPECT_EQ(c.is_suggested, c.name == comparison.suggestion.name);
   const Vector at = {4};
   Json averaged = Json::parse(
       averaged_prediction_record(curves, std::span(&at, 1), averaged_band(curves, std::span(&at, 1), 0.95), 0.95));
@@ -353,7 +354,8 @@ TEST(Records, OfCensoredAndPenalisedEstimates) {
   EXPECT_NEAR(number(json["aic"]), 4 - 2 * log_likelihood, 1e-9);
   EXPECT_EQ(json["quantiles"][0]["share"], 0.1);
   EXPECT_NEAR(number(json["quantiles"][0]["value"]) / (scale * std::exp(s * normal_quantile(0.1))), 1, 1e-9);
-  EXPECT_EQ(json["profile_intervals"].size(), 1u);
+  ASSERT_EQ(json["profile_intervals"].size(), 1u);
+  EXPECT_EQ(json["profile_intervals"][0]["name"], "scale");
   EXPECT_EQ(json["covariance_with_ln_s"].size(), 2u);
 
   // A parameter that was held beside one that was not.

@@ -387,6 +387,16 @@ TEST(Page, IsOfALengthThatIsRead) {
   EXPECT_TRUE(is_short(cells.rows[0][1], 1000));
   EXPECT_EQ(cells.rows[0][0], "1");
   EXPECT_EQ(csv_of(shown), endless + "\n" + endless + "\n");
+  // What is just as long as may be stays whole.
+  for (const std::size_t beyond : {0U, 1U}) {
+    Page just{.title = std::string(2000 + beyond, 'n')};
+    PageTable one({{std::string(1000 + beyond, 'n')}});
+    one.add({"1"});
+    just.lead.show(one);
+    const Page read = spelled_out(just, {});
+    EXPECT_EQ(read.title == just.title, beyond == 0);
+    EXPECT_EQ(std::get<PageTable>(read.lead.blocks[0]).headings[0].text == one.headings[0].text, beyond == 0);
+  }
 }
 
 // A fit's page as numbers: those of the fit, to the last digit.
