@@ -370,7 +370,7 @@ TEST(LeaveOneOut, IsOneStepWithManyRowsAndSaysHowGoodThatIs) {
     one_step += std::pow(left_out.errors[static_cast<Index>(i)], 2);
     refitted += std::pow(y[static_cast<Index>(i)] - predicted, 2);
   }
-  EXPECT_NEAR(left_out.one_step_difference, std::sqrt(one_step / refitted) - 1, 1e-9);
+  EXPECT_NEAR(left_out.one_step_difference, std::sqrt(one_step / refitted) - 1, 1e-11);
   EXPECT_NEAR(left_out.size.root_mean_square, 0.1, 0.01);
   // Up to 500 every row is left out in turn.
   if (!test::is_sanitized()) {
@@ -378,6 +378,16 @@ TEST(LeaveOneOut, IsOneStepWithManyRowsAndSaysHowGoodThatIs) {
         leave_one_out(fit(shape_model("exponential"), Observations::of(VectorXd(x.head(500)), VectorXd(y.head(500)))));
     EXPECT_EQ(fewer.method, LeaveOneOut::Method::refitted);
     EXPECT_NEAR(fewer.errors[20], left_out.errors[20], 1e-3);
+  }
+  // What rounding leaves of a line is no error, in any unit; what is more is one.
+  for (const double unit : {1e-9, 1.0, 1e9}) {
+    Vector values = {0.3, 0.7, 1.1, 1.5, 1.9};
+    for (double& value : values) value *= unit;
+    EXPECT_EQ(leave_one_out(fit(shape_model("line"), Observations::of({1, 2, 3, 4, 5}, values))).size.root_mean_square,
+              0);
+    values[2] += 1e-9 * unit;
+    EXPECT_GT(leave_one_out(fit(shape_model("line"), Observations::of({1, 2, 3, 4, 5}, values))).size.root_mean_square,
+              0);
   }
   // A row that nothing else predicts leaves the whole size unknown.
   const Fit lonely = fit(shape_model("line"), Observations::of(Eigen::Vector3d(1, 1, 2), Eigen::Vector3d(1, 2, 3)));
@@ -420,7 +430,30 @@ TEST(CrossValidation, KeepsReplicatesTogether) {
   }
   const double by_hand = std::sqrt(sum / static_cast<double>(rows.size()));
   EXPECT_NEAR(cross_validation(made, 9, 1).root_mean_square, by_hand, 1e-9 * by_hand);
-  EXPECT_EQ(cross_validation(made, 4, 7).root_mean_square, cross_validation(made, 4, 7).root_mean_square);
+  // Of fewer folds: the compositions in ascending order, shuffled (Durstenfeld 1964) and dealt out in turn.
+  for (const std::size_t folds : {2U, 4U}) {
+    RandomNumbers random(7);
+    std::vector<std::size_t> order = {0, 1, 2, 3, 4, 5, 6, 7, 8};
+    for (std::size_t last = 9; last > 1; --last)
+      std::swap(order[last - 1], order[static_cast<std::size_t>(random.uniform() * static_cast<double>(last))]);
+    double squares = 0;
+    for (std::size_t fold = 0; fold < folds; ++fold) {
+      std::vector<std::size_t> held;
+      for (std::size_t g = fold; g < 9; g += folds) {
+        held.push_back(2 * order[g] + 1);
+        held.push_back(2 * order[g] + 2);
+      }
+      std::sort(held.begin(), held.end());
+      const Fit rest = fit(model, rows.without(held, "test"));
+      for (const std::size_t row : held) {
+        const auto i = static_cast<Index>(row - 1);
+        squares += std::pow(rows.responses()[i] - band_at(rest.estimate(), {rows.predictor(0)[i]}, 0.95)[0].value, 2);
+      }
+    }
+    const double wanted = std::sqrt(squares / static_cast<double>(rows.size()));
+    EXPECT_NEAR(cross_validation(made, static_cast<int>(folds), 7).root_mean_square, wanted, 1e-9 * wanted);
+  }
+  EXPECT_EQ(test::caught([&] { (void)cross_validation(made, 1, 1); }).code(), ErrorCode::bad_argument);
   EXPECT_NE(cross_validation(made, 4, 7).root_mean_square, cross_validation(made, 4, 8).root_mean_square);
   EXPECT_EQ(test::caught([&] { (void)cross_validation(made, 10, 1); }).code(), ErrorCode::bad_argument);
 }

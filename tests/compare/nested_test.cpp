@@ -41,10 +41,17 @@ TEST(Nested, KeepsToTheLimits) {
     const double own = few.parameter(pair.kept).value;
     EXPECT_TRUE(is_special_case(few, limited(pair.larger, {{pair.kept, own - std::abs(own) / 2, own + 100}})));
     EXPECT_FALSE(is_special_case(few, limited(pair.larger, {{pair.kept, pair.beside, infinity}})));
+    // On a limit is not inside.
+    EXPECT_FALSE(is_special_case(few, limited(pair.larger, {{pair.kept, own, infinity}})));
+    EXPECT_FALSE(is_special_case(few, limited(pair.larger, {{pair.kept, -infinity, own}})));
   }
   const Fit at_limit = limited("y = a + b*x", {{"b", beside, infinity}});
   ASSERT_TRUE(at_limit.estimate().is_at_limit(1));
   EXPECT_FALSE(is_special_case(at_limit, limited("y = a + b*x + c*x^2", {{"b", beside, 9}, {"c", 0, 1}})));
+  // But where both are held there, only what one adds to the other counts.
+  const Fit both_held = limited("y = a + b*x + c*x^2", {{"b", 5, 9}});
+  ASSERT_TRUE(both_held.estimate().is_at_limit(1));
+  EXPECT_TRUE(is_special_case(limited("y = a + b*x", {{"b", 5, 9}}), both_held));
 }
 
 struct Nesting {
@@ -55,25 +62,27 @@ struct Nesting {
 
 TEST(Nested, IsFoundFromStructure) {
   const Observations rows = demo_rows("patina.csv", "years", "d");
-  for (const auto& [smaller, larger, is_special] :
-       std::vector<Nesting>{{"line", "polynomial(2)", true},
-                            {"polynomial(2)", "line", false},
-                            {"line-through-origin", "line", true},
-                            {"line", "d = p + q*years + r*ln(years)", true},
-                            {"logarithm", "d = p + q*years + r*ln(years)", true},
-                            {"square-root", "d = p + q*years + r*ln(years)", false},
-                            {"d = 3 + b*years", "line", true},
-                            {"d = a + sin(years)", "d = a + b*years + sin(years)", true},
-                            {"d = a + sin(years)", "d = a + b*years - sin(years)", false},
-                            {"line", "d = 3*years + q*ln(years) + p + r/years", false},
-                            {"exponential", "exponential-offset", true},
-                            {"d = A*exp(k*years)", "exponential-offset", true},
-                            {"exponential", "logistic", false},
-                            {"logistic", "logistic-offset", true},
-                            {"power", "polynomial(2)", false},
-                            {"logistic-offset", "damped-oscillation", false},
-                            {"arrhenius", "exponential-offset", false},
-                            {"line", "ln(d) = a + b*years + c*years^2", false}}) {
+  for (const auto& [smaller, larger, is_special] : std::vector<Nesting>{
+           {"line", "polynomial(2)", true},
+           {"polynomial(2)", "line", false},
+           {"line-through-origin", "line", true},
+           {"line", "d = p + q*years + r*ln(years)", true},
+           {"logarithm", "d = p + q*years + r*ln(years)", true},
+           {"square-root", "d = p + q*years + r*ln(years)", false},
+           {"d = 3 + b*years", "line", true},
+           {"d = a + sin(years)", "d = a + b*years + sin(years)", true},
+           {"d = a + sin(years)", "d = a + b*years - sin(years)", false},
+           {"line", "d = 3*years + q*ln(years) + p + r/years", false},
+           {"exponential", "exponential-offset", true},
+           {"d = A*exp(k*years)", "exponential-offset", true},
+           {"exponential", "logistic", false},
+           {"logistic", "logistic-offset", true},
+           {"d = a*exp(k*years)", "d = a*exp(k*years) + p + q*years", true},
+           {"d = a*exp(k*years)", "d = a*exp(k*years) + p + q*years + r*years^2", false},  // not sought
+           {"power", "polynomial(2)", false},
+           {"logistic-offset", "damped-oscillation", false},
+           {"arrhenius", "exponential-offset", false},
+           {"line", "ln(d) = a + b*years + c*years^2", false}}) {
     const std::vector<Fit> pair = fits_of(rows, {smaller, larger});
     EXPECT_EQ(is_special_case(pair[0], pair[1]), is_special) << smaller << " in " << larger;
   }
@@ -121,6 +130,24 @@ TEST(Nested, IsFoundFromStructure) {
   EXPECT_TRUE(is_special_case(cubic({{"b0", 2}, {"b1", 0.5}}), one_held));
   EXPECT_FALSE(is_special_case(cubic({{"b0", 3}, {"b1", 0.5}}), one_held));
   EXPECT_FALSE(is_special_case(cubic({{"b1", 2}, {"b2", 0.5}}), one_held));
+  // Nothing added is nothing to test, and beside an exact curve there is no scatter to test by.
+  const std::vector<Fit> same = fits_of(rows, {"line", "line"});
+  EXPECT_EQ(nested_test(same[0], same[1]).added, 0);
+  EXPECT_TRUE(std::isnan(nested_test(same[0], same[1]).p));
+  const std::vector<Fit> through =
+      fits_of(Observations::of({1, 2, 3, 4}, {3, 5, 7, 9}), {"y = a + 0*x", "y = a + b*x"});
+  ASSERT_EQ(through[1].chi_squared(), 0);
+  EXPECT_TRUE(std::isnan(nested_test(through[0], through[1]).p));
+  EXPECT_TRUE(std::isnan(nested_test(through[0], through[1]).statistic));
+  // Of counts the fall of the deviance, by chi-squared.
+  const Observations counts = Observations::counted({1, 2, 3, 4, 5, 6}, {12, 15, 21, 22, 30, 31},
+                                                    std::vector<double>(6, 1), ResponseKind::counts);
+  const Fit level = fit(Model::written("ln(y) = a", {"x"}), counts);
+  const Fit growing = fit(Model::written("ln(y) = a + b*x"), counts);
+  const NestedTest deviances = nested_test(level, growing);
+  EXPECT_EQ(deviances.kind, NestedTest::Kind::chi_squared);
+  EXPECT_NEAR(deviances.statistic, level.chi_squared() - growing.chi_squared(), 1e-12);
+  EXPECT_DOUBLE_EQ(deviances.p, chi_squared_upper(deviances.statistic, 1));
   // Stated: the difference of chi-squared. Weights of a spread are those of the smaller curve.
   const Observations stated =
       Observations::of(as_eigen(rows.predictor(0)), as_eigen(rows.responses()), VectorXd::Constant(18, 0.6));

@@ -347,14 +347,16 @@ TEST(Suggestion, SaysWhereToMeasureNext) {
     unsigned seed;
     double rate;
     std::vector<std::string> curves;
+    bool stated = false;
   };
-  for (const auto& [sign, shift, noise, seed, rate, curves] :
+  for (const auto& [sign, shift, noise, seed, rate, curves, stated] :
        {Case{1, 0, 0.4, 17, -0.1, {"y = a*exp(-b*x)", "y = a/(1 + b*x)"}},
         {-1, 0, 0.4, 17, -0.1, {"y = a*exp(b*x)", "y = a/(1 - b*x)"}},
         {1, 0, 0.2, 4, -0.1, {"y = a*exp(-b*x)", "y = a/(1 + b*x)"}},
         {1, 0, 0.4, 17, -0.1, {"y = a + b*ln(x)", "y = a + b*sqrt(x)"}},
         {1, 0, 0.2, 1, 0.1, {"y = a*exp(b*x)", "y = a + b*x"}},
-        {1, -20, 0.2, 1, 0.1, {"y = a*exp(b*x)", "y = a + b*x"}}}) {
+        {1, -20, 0.2, 1, 0.1, {"y = a*exp(b*x)", "y = a + b*x"}},
+        {1, 0, 0.4, 17, -0.1, {"y = a*exp(-b*x)", "y = a/(1 + b*x)"}, true}}) {
     RandomNumbers random(seed);
     std::vector<double> x;
     std::vector<double> y;
@@ -362,16 +364,20 @@ TEST(Suggestion, SaysWhereToMeasureNext) {
       x.push_back(shift + sign * (1 + i));
       y.push_back((rate < 0 ? 5 : 2) * std::exp(rate * (1 + i)) + noise * random.normal());
     }
-    const Comparison comparison = compare(fits_of(Observations::of(x, y), curves));
+    // Stated row by row, a new reading is as uncertain as they are in the mean.
+    std::vector<double> u;
+    for (int i = 0; stated && i < 9; ++i) u.push_back(0.3 + 0.04 * i);
+    const Comparison comparison = compare(fits_of(Observations::of(x, y, u), curves));
     ASSERT_EQ(comparison.suggestion.separations.size(), 1u);
     const Separation& found = comparison.suggestion.separations[0];
     const Candidate& chosen = find(comparison, comparison.suggestion.name);
     const Candidate& rival = find(comparison, found.rival);
+    const double mean_u = stated ? 0.3 + 0.04 * 4 : not_a_number;
     const auto in_uncertainties = [&](double at) {
       double variance = 0;
       for (const Candidate* c : {&chosen, &rival}) {
-        const double u = curve_at(c->fit.estimate(), at).standard_uncertainty;
-        variance += u * u + c->residual_sd * c->residual_sd / 2;
+        const double reading = std::isnan(mean_u) ? c->residual_sd : mean_u;
+        variance += std::pow(curve_at(c->fit.estimate(), at).standard_uncertainty, 2) + reading * reading / 2;
       }
       return std::abs(curve_at(chosen.fit.estimate(), at).value - curve_at(rival.fit.estimate(), at).value) /
              std::sqrt(variance);

@@ -379,6 +379,17 @@ TEST(ReadCsv, KeepsWhatOnlyLooksLikeATitleOrUnits) {
 
 // Blocks with names of their own are tables of their own, wherever a chunk of bytes ends; a block of numbers or of
 // words alone is none.
+// Bars frame each row, or part its cells alone.
+TEST(ReadCsv, TakesTheFrameOfBarsAway) {
+  for (const char* text :
+       {"| x | y |\n|---|---|\n| 1 | 2 |\n| 3 | 4 |\n", "| x | y\n| 1 | 2\n| 3 | 4\n", "x | y\n1 | 2\n3 | 4\n"}) {
+    const Table table = read(text);
+    ASSERT_EQ(table.columns().size(), 2u) << text;
+    EXPECT_EQ(table.column("x").numbers, (std::vector<double>{1, 3})) << text;
+    EXPECT_EQ(table.column("y").numbers, (std::vector<double>{2, 4})) << text;
+  }
+}
+
 TEST(ReadCsv, TellsTablesBeneathEachOtherApart) {
   const auto read_block = [](const std::string& text, std::size_t block) {
     std::istringstream stream(text);
@@ -417,6 +428,23 @@ TEST(ReadCsv, TellsTablesBeneathEachOtherApart) {
   EXPECT_EQ(narrower.columns().size(), 2u);
   EXPECT_EQ(narrower.column("v").numbers, (std::vector<double>{2, 4}));
   EXPECT_EQ(test::caught([&] { (void)read_block("x,y\n1,2\n", 2); }).remedy(), "it holds one table: omit the choice");
+  // Where rows begin with words, several words or one that stands alone are names or a title all the same.
+  for (const char* title : {"", "Run 2\n"}) {
+    const std::string bells = fmt::format("bell,f\ngate,440\nrim,441\n\n{}bell,T\ngate,20\nrim,21\n", title);
+    EXPECT_EQ(read_block(bells, 2).column("T").numbers, (std::vector<double>{20, 21})) << title;
+  }
+  // Twenty are listed, by as much of their names as is read at a glance.
+  for (const int tables : {20, 21}) {
+    std::string lines;
+    for (int i = 1; i <= tables; ++i) lines += fmt::format("x,y{}\n1,2\n2,3\n\n", std::string(i == 1 ? 38 : 37, 'y'));
+    const std::string message = test::caught([&] { (void)read_block(lines, 0); }).message();
+    EXPECT_TRUE(message.starts_with(fmt::format("the file holds {} tables: 1 from line 1 on (x,yyy", tables)));
+    EXPECT_EQ(message.find("(x," + std::string(39, 'y')), std::string::npos);
+    EXPECT_NE(message.find("2 from line 5 on (x," + std::string(37, 'y') + "y)"), std::string::npos);
+    EXPECT_NE(message.find("20 from line 77 on"), std::string::npos);
+    EXPECT_EQ(message.find("21 from line"), std::string::npos);
+    EXPECT_EQ(message.ends_with(" and 1 more"), tables == 21);
+  }
 }
 
 TEST(ReadCsv, SkipsSoManyLines) {
