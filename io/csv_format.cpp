@@ -183,7 +183,7 @@ std::string unit_alone(std::string_view cell) {
   std::string text = as_utf8(trimmed(cell));
   if (text == "-") return "";
   for (const auto& [open, close] : {std::pair{'(', ')'}, std::pair{'[', ']'}}) {
-    if (text.size() < 3 || text.front() != open) continue;
+    if (!text.starts_with(open)) continue;
     std::size_t end = 0;
     int depth = 0;
     do {

@@ -327,6 +327,50 @@ TEST(ReadCsv, FindsTheTableAmongWhatInstrumentsWrite) {
 }
 
 // What was found is said, with its line.
+// Titles, names, units and remarks above the numbers, and what is none of them.
+TEST(ReadCsv, TellsTitlesNamesAndUnitsApart) {
+  struct Case {
+    const char* text;
+    std::size_t skipped, rows;
+    std::vector<std::string> columns;
+  };
+  for (const Case& c : {
+           Case{"1;2;3\n1;2;3\n1;2;3\n1;2;3\n1;2;3\nx,y\n3,4\n5,6\n", 5, 2, {"x", "y"}},
+           {"sep=; \nx;y\n1,5;2\n3;4\n", 0, 2, {"x", "y"}},
+           {"x,y,3\n1,2,3\n4,5,6\n", 0, 2, {"x", "y", "3"}},
+           {"Title one\nx,y\n1,2\n3,4\n\nsee, the, notes\n", 0, 2, {"x", "y"}},
+           {"5\nx,y\n1,2\n3,4\n5,6\n", 0, 3, {"x", "y"}},
+           {"Title\n5,a\n1,2\n3,4\n", 0, 2, {"5", "a"}},
+           {"Run,,\n,,\nx,y,z\n1,2,3\n3,4,5\n", 0, 2, {"x", "y", "z"}},
+           {"Run,a,b\nx,y,z\n1,2,3\n3,4,5\n", 0, 3, {"Run", "a", "b"}},
+           {"Probe; 3; a\nx;y\n1;2\n3;4\n5;6\n", 0, 3, {"x", "y"}},
+           // Units where a column of numbers has one that is known, in brackets any; one row is enough for them.
+           {"t,T\nmin,\n0,980.5\n5,874.1\n", 0, 2, {"t (min)", "T"}},
+           {"t,T\n-,-\n0,1\n1,2\n", 0, 3, {"t", "T"}},
+           {"t,T\nmin,K\n1,2\n", 0, 1, {"t (min)", "T (K)"}},
+           {"t,h\nmin,(turns)\n1,2\n3,4\n", 0, 2, {"t (min)", "h (turns)"}},
+           {"t,h\nmin,turns\n1,2\n3,4\n", 0, 3, {"t", "h"}},
+           {"t,T,n\nmin,K,a\n0,980.5,b\n5,874.1,c\n", 0, 2, {"t (min)", "T (K)", "n"}},
+           // A column is one of numbers that holds more of them than words.
+           {"t,n\nmin,abc\n1,2\n2,3\n3,b\n4,c\n", 0, 4, {"t (min)", "n (abc)"}},
+           {"t,n\nmin,abc\n1,2\n2,3\n3,4\n4,c\n", 0, 5, {"t", "n"}},
+           // Names in a remark, one for each column.
+           {"#x y\n0 1\n1 2\n", 0, 2, {"x", "y"}},
+           {"# x y z\n0 1\n1 2\n", 0, 2, {"c1", "c2"}},
+           {"# x\n0 1\n1 2\n", 0, 2, {"c1", "c2"}},
+           {"# 5 y\n0 1\n1 2\n", 0, 2, {"c1", "c2"}},
+       }) {
+    SCOPED_TRACE(c.text);
+    std::istringstream stream(c.text);
+    const Table table = read_csv(stream, "lab.csv", {.skipped_lines = c.skipped});
+    EXPECT_EQ(table.rows(), c.rows);
+    std::vector<std::string> columns;
+    for (const Column& column : table.columns())
+      columns.push_back(column.unit.empty() ? column.name : fmt::format("{} ({})", column.name, column.unit));
+    EXPECT_EQ(columns, c.columns);
+  }
+}
+
 TEST(ReadCsv, SaysWhatItFound) {
   const auto said = [](const std::string& text) {
     std::string all;
@@ -379,6 +423,20 @@ TEST(ReadCsv, KeepsWhatOnlyLooksLikeATitleOrUnits) {
 
 // Blocks with names of their own are tables of their own, wherever a chunk of bytes ends; a block of numbers or of
 // words alone is none.
+// A bracket that nothing stands before, or that nothing opens, is of the name; between two of them a unit may be none.
+TEST(ReadCsv, TakesUnitsFromBracketsBehindNames) {
+  const Table table = read("(s),y),z (),\" v (mm) \",w\n1,2,3,4,5\n");
+  const std::vector<std::pair<std::string, std::string>> headings = {
+      {"(s)", ""}, {"y)", ""}, {"z", ""}, {"v", "mm"}, {"w", ""}};
+  for (std::size_t k = 0; k < headings.size(); ++k) {
+    EXPECT_EQ(table.columns()[k].name, headings[k].first);
+    EXPECT_EQ(table.columns()[k].unit, headings[k].second);
+  }
+  const Table units = read("x,y,z,w\n(),(mm),[N m],s\n1,2,3,4\n2,3,4,5\n");
+  const std::vector<std::string> wanted = {"", "mm", "N m", "s"};
+  for (std::size_t k = 0; k < wanted.size(); ++k) EXPECT_EQ(units.columns()[k].unit, wanted[k]) << k;
+}
+
 // Bars frame each row, or part its cells alone.
 TEST(ReadCsv, TakesTheFrameOfBarsAway) {
   for (const char* text :
@@ -555,7 +613,7 @@ TEST(ReadCsv, KnowsWellFormedUtf8) {
     EXPECT_EQ(kept(bytes), "a" + std::string(bytes) + "b");
   for (const char* bytes :
        {"\xA0", "\xC0\xA0", "\xC1\xBF", "\xC2", "\xE2\xA2", "\xE0\xA0", "\xE0\x9F\xBF", "\xED\xA0\xA0", "\xE2\xA2\x41",
-        "\xF0\x8F\xBF\xBF", "\xF0\xA0\xA0", "\xF4\xA0\xA0\xA0", "\xF5\xA0\xA0\xA0", "\xFF"}) {
+        "\xF0\x8F\xBF\xBF", "\xF0\xA0\xA0", "\xF4\xA0\xA0\xA0", "\xF4\x90\xA0\xA0", "\xF5\xA0\xA0\xA0", "\xFF"}) {
     std::string latin = "a";
     for (const char c : std::string(bytes)) {
       const auto byte = static_cast<unsigned char>(c);
