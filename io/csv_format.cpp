@@ -12,8 +12,6 @@
 namespace truecurve::detail {
 namespace {
 
-// So many lines are enough to recognise a format and few enough to keep it cheap.
-constexpr std::size_t lines_looked_at = 100;
 // How well the lines read with this separator: the share of lines with the usual number of cells times the share of
 // cells below the first line that are numbers.
 struct Reading {
@@ -84,16 +82,6 @@ std::string blanks_to_tabs(std::string_view line) {
     result += c;
   }
   return result;
-}
-
-std::vector<std::string> head_lines(std::string_view head) {
-  std::vector<std::string> lines;
-  for (std::size_t start = 0; start < head.size() && lines.size() < lines_looked_at;) {
-    const std::size_t end = std::min(head.find_first_of("\r\n", start), head.size());
-    if (const std::string_view line = trimmed(head.substr(start, end - start)); !line.empty()) lines.emplace_back(line);
-    start = end + 1;
-  }
-  return lines;
 }
 
 std::vector<std::string> split_line(std::string_view given, char separator) {

@@ -39,9 +39,6 @@ struct CsvFormat {
 /// line.
 [[nodiscard]] std::string blanks_to_tabs(std::string_view line);
 
-/// The lines at the head of a file, comments included, trimmed.
-[[nodiscard]] std::vector<std::string> head_lines(std::string_view head);
-
 /// Bytes that are no UTF-8 are taken as Latin-1, which is what old instruments write for the degree sign and mu.
 [[nodiscard]] std::string as_utf8(std::string_view text);
 

@@ -13,6 +13,7 @@
 namespace truecurve::detail {
 namespace {
 
+// So many lines are enough to recognise a format and few enough to keep it cheap.
 constexpr std::size_t most_lines = 100;
 
 struct HeadLine {
@@ -207,10 +208,11 @@ CsvHead read_head(std::string_view head, bool whole_file, std::size_t skipped, s
 }
 
 void refuse_labelled_data(std::string_view head, const std::string& source) {
-  for (const std::string& line : head_lines(head)) {
+  for (const HeadLine& in_file : lines_of(head, true, 0, 1)) {
+    const std::string_view line = trimmed(in_file.text);
     if (!line.starts_with("##")) continue;
     const std::size_t equals = line.find('=');
-    const std::string label = equals == std::string::npos ? "" : line.substr(2, equals - 2);
+    const std::string_view label = equals == std::string_view::npos ? "" : line.substr(2, equals - 2);
     const bool is_label = !label.empty() && std::all_of(label.begin(), label.end(), [](unsigned char c) {
       return std::isalnum(c) != 0 || std::string_view(" -/_.$").find(static_cast<char>(c)) != std::string_view::npos;
     });
@@ -220,9 +222,9 @@ void refuse_labelled_data(std::string_view head, const std::string& source) {
          .message = fmt::format(
              "this is a file of labelled data ({}), not a table: its numbers can't be read as they stand",
              line.starts_with("##TITLE=") || line.starts_with("##JCAMP") ? "JCAMP-DX" : fmt::format("##{}=", label)),
-         .value = line.substr(0, 40),
+         .value = std::string(line.substr(0, 40)),
          .remedy = "export the data as CSV, one row per point, and read that",
-         .place = {.file = source, .line = 1}});
+         .place = {.file = source, .line = in_file.number}});
   }
 }
 

@@ -552,8 +552,12 @@ TEST(ReadCsv, UndoesGzipAndUtf16) {
   const test::TemporaryFolder folder;
   std::ofstream(folder / "t.csv", std::ios::binary) << text;
   ASSERT_EQ(std::system(fmt::format("gzip -k {}", (folder / "t.csv").string()).c_str()), 0);
-  std::ofstream(folder / "two.gz", std::ios::binary) << test::file_text(folder / "t.csv.gz");
-  std::ofstream(folder / "two.gz", std::ios::binary | std::ios::app) << test::file_text(folder / "t.csv.gz");
+  // Two of them, one behind the other, are one text.
+  std::ofstream(folder / "more.csv", std::ios::binary) << "15,690.2\n";
+  ASSERT_EQ(std::system(fmt::format("gzip -k {}", (folder / "more.csv").string()).c_str()), 0);
+  const std::string two = test::file_text(folder / "t.csv.gz") + test::file_text(folder / "more.csv.gz");
+  EXPECT_EQ(read(two).column("T").numbers, (std::vector<double>{980.5, 874.1, 781, 690.2}));
+  EXPECT_EQ(test::caught([&two] { (void)read(two + "\x1f\x8b\x08 no more"); }).code(), ErrorCode::binary_file);
   const Table plain = read(text);
   for (const std::string& bytes : {utf16(true), utf16(false), test::file_text(folder / "t.csv.gz")}) {
     const Table table = read(bytes);
@@ -581,6 +585,10 @@ TEST(ReadCsv, NamesTheKindOfWhatIsNoTable) {
   const auto message = [](const std::string& text) { return test::caught([&text] { (void)read(text); }).message(); };
   EXPECT_EQ(message(""), "the file is empty");
   EXPECT_EQ(message("# x, y\n\n"), "the file holds no table, only blank or comment lines");
+  const std::string label = "##OWNER= " + std::string(41, 'n');
+  const Error labelled = test::caught([&label] { (void)read("a title\n\n" + label + "\n1 2\n"); });
+  EXPECT_EQ(labelled.place().line, 3U);
+  EXPECT_EQ(labelled.value(), label.substr(0, 40));
   // Byte by byte from 1, however much was read before.
   for (const std::size_t before : {10U, 65'535U, 65'536U, 200'000U}) {
     std::string text = "x,y\n";
@@ -598,6 +606,7 @@ TEST(ReadCsv, NamesTheKindOfWhatIsNoTable) {
     const Error error = test::caught([&text] { (void)read(text); });
     EXPECT_EQ(error.code(), ErrorCode::unsupported_file) << kind;
     EXPECT_NE(error.message().find(kind), std::string::npos) << error.message();
+    EXPECT_EQ(error.place().line, kind == std::string("JCAMP-DX") ? 1U : 0U);
     EXPECT_FALSE(error.remedy().empty());
   }
 }
