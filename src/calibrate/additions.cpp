@@ -84,7 +84,7 @@ StandardAdditions additions_to(const Readings& readings, const std::string& samp
   result.standard_uncertainty = d * u;
   if (!(u > 0)) return result;
   const Interval compatible =
-      detail::compatible_amounts(curve, 0, infinity, at, std::isfinite(u) && u > 0 ? u / 4 : width / 1000);
+      detail::compatible_amounts(curve, 0, infinity, at, std::isfinite(u) ? u / 4 : width / 1000);
   result.interval = {-d * compatible.high, -d * compatible.low};
   return result;
 }

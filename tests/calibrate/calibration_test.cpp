@@ -697,6 +697,15 @@ TEST(StandardAdditions, EndAtTheNearestPlace) {
 
 // Readings on a line to the last digit: all that is uncertain is the blank, in the parameters, the curve and the
 // amount.
+// A signal that falls with what is added tells nothing of what was there, though it may meet 0.
+TEST(StandardAdditions, NeedASignalThatRises) {
+  Readings falling{.amount = {"x", "mg"}, .signal = {"y", "V"}};
+  for (const auto& [added, signal] : {std::pair{0.0, 2.0}, {1.0, 1.1}, {2.0, -0.1}, {3.0, -1.0}, {4.0, -1.9}})
+    falling.all.push_back({.amount = added, .signal = signal, .row = falling.all.size() + 1});
+  EXPECT_EQ(test::caught([&] { (void)standard_additions(falling); }).message(),
+            "the curve does not meet signal 0 below an addition of 0");
+}
+
 TEST(StandardAdditions, WithoutScatterKeepTheBlanksUncertainty) {
   Readings readings{.amount = {"added", "mg"}, .signal = {"y", "V"}};
   for (const double added : {0.0, 1.0, 2.0, 3.0})

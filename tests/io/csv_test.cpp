@@ -572,6 +572,24 @@ TEST(ReadCsv, UndoesGzipAndUtf16) {
   std::string damaged = compressed;
   damaged[compressed.size() / 2] = static_cast<char>(damaged[compressed.size() / 2] ^ 0x55);
   EXPECT_EQ(test::caught([&] { (void)read(damaged); }).code(), ErrorCode::binary_file);
+  // The halves of a character may be read apart, and in either order of bytes.
+  for (const bool low_first : {true, false}) {
+    for (const std::size_t before : {32'760U, 32'763U, 32'764U, 32'765U, 32'766U, 32'767U}) {
+      std::u16string wide = u"\uFEFFbell,T (\u03A9)\n";
+      wide += std::u16string(before - wide.size(), u'o') + u"\U0001F514\U0001F515,1\n";
+      for (int i = 0; i < 100; ++i) wide += u"rim,2\n";
+      std::string bytes;
+      for (const char16_t half : wide) {
+        const char low = static_cast<char>(half & 0xFF);
+        const char high = static_cast<char>(half >> 8);
+        bytes += low_first ? std::string{low, high} : std::string{high, low};
+      }
+      const Table table = read(bytes);
+      EXPECT_EQ(table.columns()[1].unit, "\u03A9");
+      EXPECT_TRUE(table.columns()[0].texts[0].text.ends_with("oo\U0001F514\U0001F515")) << before;
+      EXPECT_EQ(table.rows(), 101U);
+    }
+  }
   // Beyond 65,536 in two halves, a half alone as the mark of what can't be read, and an odd byte.
   const Table emoji = read(std::string("\xFF\xFEx\0,\0\x3D\xD8\x14\xDD\n\0001\0,\0002\0\n\0", 20));
   EXPECT_EQ(emoji.columns()[1].name, "\U0001F514");
