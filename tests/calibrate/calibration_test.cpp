@@ -314,7 +314,12 @@ TEST(Amount, SaysWhatCanNotBeRead) {
   const Amount diluted = amount_of(curve.curve, {.signals = {-4}, .dilution = 10, .dilution_uncertainty = 0.01});
   EXPECT_TRUE(diluted.outside_standards);
   EXPECT_NEAR(diluted.budget.dilution, 0.01 * std::abs(diluted.amount), 1e-12);
-  EXPECT_EQ(test::caught([&] { (void)amount_of(curve.curve, {}); }).code(), ErrorCode::bad_argument);
+  for (const Unknown& none :
+       {Unknown{}, Unknown{.signals = {16, not_a_number}}, Unknown{.signals = {infinity}},
+        Unknown{.signals = {16}, .dilution = 0}, Unknown{.signals = {16}, .dilution = -1},
+        Unknown{.signals = {16}, .dilution = not_a_number}, Unknown{.signals = {16}, .dilution_uncertainty = -0.1},
+        Unknown{.signals = {16}, .dilution_uncertainty = not_a_number}})
+    EXPECT_EQ(test::caught([&] { (void)amount_of(curve.curve, none); }).code(), ErrorCode::bad_argument);
 }
 
 // ISO/TS 28037, errors in both: every printed digit; with exact amounts the ordinary weighted line.

@@ -337,6 +337,16 @@ TEST(Suggestion, SaysWhatTheComparisonShows) {
 
 // Where a further measurement would tell two curves apart: the greatest difference of the two in units of its
 // uncertainty, over the range and half of it beyond, looked for anew on a finer grid.
+// Counts scatter as their mean and their exposure say: no single place is told that would part two curves.
+TEST(Suggestion, NamesNoPlaceForCounts) {
+  const Observations counts = Observations::counted({1, 2, 3, 4, 5, 6}, {12, 15, 21, 22, 30, 31},
+                                                    std::vector<double>(6, 1), ResponseKind::counts);
+  const Comparison both = compare(fits_of(counts, {"ln(y) = a + b*x", "y = a + b*x"}));
+  EXPECT_EQ(both.suggestion.indistinguishable.size(), 1U);
+  EXPECT_TRUE(both.suggestion.separations.empty());
+  EXPECT_EQ(both.suggestion.reason.find("A measurement at"), std::string::npos);
+}
+
 TEST(Suggestion, SaysWhereToMeasureNext) {
   // Places from 1 to 9 are looked at from a tenth of the lowest on, as places that are never negative may have to be
   // so.

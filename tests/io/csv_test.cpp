@@ -117,6 +117,16 @@ TEST(ReadCsv, ReadsCellsPastedFromSpreadsheets) {
                                      {"\"1,234,567\"", not_a_number},
                                      {"\"1,2345\"", not_a_number},
                                      {"\"12345,678.5\"", not_a_number},
+                                     {"\"123,456.5\"", 123456.5},
+                                     {"\"1234,567.5\"", not_a_number},
+                                     {"\",123.5\"", not_a_number},
+                                     {"\"1,234,56.5\"", not_a_number},
+                                     {"\"1,23,456.5\"", not_a_number},
+                                     {"\"1,234.567,8\"", not_a_number},
+                                     {"+7", 7},
+                                     {"5D+", not_a_number},
+                                     {"1.5D1", 15},
+                                     {"15D1.", not_a_number},
                                      {"1.5e", not_a_number},
                                      {"1.5e+", not_a_number},
                                      {"0x10", not_a_number}}) {
@@ -576,7 +586,7 @@ TEST(ReadCsv, UndoesGzipAndUtf16) {
   for (const bool low_first : {true, false}) {
     for (const std::size_t before : {32'760U, 32'763U, 32'764U, 32'765U, 32'766U, 32'767U}) {
       std::u16string wide = u"\uFEFFbell,T (\u03A9)\n";
-      wide += std::u16string(before - wide.size(), u'o') + u"\U0001F514\U0001F515,1\n";
+      wide += std::u16string(before - wide.size(), u'o') + u"\U00010000\U0001F7FF,1\n";
       for (int i = 0; i < 100; ++i) wide += u"rim,2\n";
       std::string bytes;
       for (const char16_t half : wide) {
@@ -586,7 +596,7 @@ TEST(ReadCsv, UndoesGzipAndUtf16) {
       }
       const Table table = read(bytes);
       EXPECT_EQ(table.columns()[1].unit, "\u03A9");
-      EXPECT_TRUE(table.columns()[0].texts[0].text.ends_with("oo\U0001F514\U0001F515")) << before;
+      EXPECT_TRUE(table.columns()[0].texts[0].text.ends_with("oo\U00010000\U0001F7FF")) << before;
       EXPECT_EQ(table.rows(), 101U);
     }
   }
@@ -594,6 +604,7 @@ TEST(ReadCsv, UndoesGzipAndUtf16) {
   const Table emoji = read(std::string("\xFF\xFEx\0,\0\x3D\xD8\x14\xDD\n\0001\0,\0002\0\n\0", 20));
   EXPECT_EQ(emoji.columns()[1].name, "\U0001F514");
   EXPECT_EQ(read(std::string("\xFF\xFEx\0,\0\x3D\xD8\n\0001\0,\0002\0\n\0", 18)).columns()[1].name, "\uFFFD");
+  EXPECT_EQ(read(std::string("\xFF\xFEx\0,\0\x14\xDD\n\0001\0,\0002\0\n\0", 18)).columns()[1].name, "\uFFFD");
   EXPECT_NE(
       std::string(test::caught([] { (void)read(std::string("\xFF\xFEx\0,", 5)); }).what()).find("within a character"),
       std::string::npos);

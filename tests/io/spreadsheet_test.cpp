@@ -193,6 +193,15 @@ TEST(Spreadsheet, IsReadAsItsExportWouldBe) {
   }
 }
 
+// Blank lines between rows of JSON count as lines and are no rows; a cell has one line.
+TEST(Spreadsheet, KeepsTheLinesOfJson) {
+  const Table table = read_bytes("{\"x\": 1, \"s\": \"a\\nb\\rc\\u0000d\"}\n\n{\"x\": 2}\n  \n");
+  EXPECT_EQ(table.column("x").numbers, (std::vector<double>{1, 2}));
+  EXPECT_EQ(*table.column("s").text_at(0), "a b c d");
+  EXPECT_EQ(table.line(0), 1U);
+  EXPECT_EQ(table.line(1), 3U);
+}
+
 // Durations of ISO 8601 as a clock shows them; what is none stays as it was written.
 TEST(Spreadsheet, ReadsDurationsOfCells) {
   for (const auto& [duration, shown] : {std::pair{"PT08H05M03S", "08:05:03"},
