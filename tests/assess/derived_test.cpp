@@ -51,6 +51,7 @@ TEST(Derive, PropagatesByExactDerivatives) {
   EXPECT_NEAR(above.p + below.p, 1, 1e-15);
   EXPECT_NEAR(equal.t > 0 ? above.p : below.p, equal.p / 2, 1e-15);
   EXPECT_NEAR(test_hypothesis(line.estimate(), "1.9 < b").p, above.p, 1e-15);
+  EXPECT_NEAR(test_hypothesis(line.estimate(), "(2*(b) - 1.9) - (b) > 0").p, above.p, 1e-12);
   EXPECT_NEAR(test_hypothesis(line.estimate(), "b >= 1.9").p, above.p, 1e-15);
   EXPECT_NEAR(test_hypothesis(line.estimate(), "1.9 >= b").p, below.p, 1e-15);
   EXPECT_THROW((void)derive(line.estimate(), "q = k*2", 0.95), Error);

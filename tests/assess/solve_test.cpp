@@ -91,6 +91,19 @@ TEST(Solve, FindsThePlaceBesideTheData) {
   }
 }
 
+// A bend that lies just between two of the 2001 places looked at, which are then equally near.
+TEST(Solve, FindsABendBetweenTwoPlaces) {
+  const Fit bend =
+      fit(Model::written("y = a + b*x^2"), Observations::of({-2, -1, 0, 1, 2}, {4.9, 2.2, 1.05, 1.9, 5.1}));
+  const double lowest = bend.parameter("a").value;
+  for (const double shift : {-0.001, 0.0, 0.0003, 0.001}) {
+    const auto roots = solve(bend.estimate(), lowest - 0.01, {.low = -2 + shift, .high = 2 + shift});
+    ASSERT_EQ(roots.size(), 1u) << shift;
+    EXPECT_TRUE(roots[0].is_nearest);
+    EXPECT_NEAR(roots[0].value, 0, 1e-4) << shift;
+  }
+}
+
 // The top of a bend below the response, and the limits of what has no value everywhere.
 TEST(Solve, GivesTheNearestPlaceOfABend) {
   const VectorXd x = VectorXd::LinSpaced(21, -5, 5);

@@ -114,6 +114,26 @@ TEST(Straightening, StandsInOrderWhereTheRowsDoNotTell) {
 }
 
 // Of a pair of columns with five rows or more.
+// Beyond 2 in AICc the better way goes first, within 2 the commoner.
+TEST(Straightening, StandsInOrderOfAiccBeyondTwo) {
+  int between = 0;
+  for (int set = 0; set < 12; ++set) {
+    std::vector<double> x;
+    std::vector<double> y;
+    for (int i = 1; i <= 12; ++i) {
+      x.push_back(i);
+      y.push_back(std::sqrt(2.0 + i) + 0.005 * (set + 1) * ((i * i * 7 + set * i * 5 + set) % 11 - 5));
+    }
+    double last = 0;
+    for (const Straightening& way : straightenings(Observations::of(x, y))) {
+      EXPECT_TRUE(way.delta_aicc < 2 ? last < 2 : way.delta_aicc >= last) << set << ": " << way.sentence;
+      between += way.delta_aicc >= 2 && way.delta_aicc < 3;
+      last = way.delta_aicc;
+    }
+  }
+  EXPECT_GT(between, 3);
+}
+
 TEST(Straightening, NeedsFiveRowsOfOnePredictor) {
   const Vector x = {1, 2, 3, 4, 5};
   const Vector y = {2.1, 3.9, 6.2, 8.1, 9.7};

@@ -251,6 +251,8 @@ TEST(Units, OfSeveralPredictors) {
   EXPECT_EQ(units_of("f = a + b*t + c*D + d*t*D", "in"),
             (std::vector<std::string>{"Hz", "Hz/mm", "Hz/in", "Hz/(mm in)"}));
   EXPECT_EQ(units_of("f = a + b*(t + D)", "mm"), (std::vector<std::string>{"Hz", "Hz/mm"}));
+  // A column without a unit has the one that the formula needs.
+  EXPECT_EQ(units_of("f = a + b*(t + D)", ""), (std::vector<std::string>{"Hz", "Hz/mm"}));
   EXPECT_EQ(
       units_of("f = a + b*(t + D)", "in").back(),
       "The parameters have no units, as those of the columns do not fit the formula: terms of different units are "
