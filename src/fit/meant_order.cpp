@@ -50,8 +50,7 @@ std::vector<Turn> turns_of(const Curve& curve, const SmallVector& theta, int par
 
 }  // namespace
 
-Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found, const SmallVector& starts,
-                       const Box& box) {
+Descent in_meant_order(Curve& curve, const Descent& found, const SmallVector& starts, const Box& box) {
   const BoundModel& bound = curve.bound();
   Descent result = found;
   const auto try_values = [&](const SmallVector& values) {
@@ -67,12 +66,6 @@ Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found
     result = std::move(polished);
     return true;
   };
-  // A shape knows the usual form of its parameters, phases in one turn say.
-  if (data.tidy && data.fixed.empty() && starts.array().isNaN().all()) {
-    const VectorXd tidied = data.tidy(result.theta);
-    if (tidied != result.theta) try_values(tidied);
-    return result;
-  }
   std::vector<int> phases;
   for (const int j : bound.entangled) {
     const ParameterPart part = bound.parts[static_cast<std::size_t>(j)];

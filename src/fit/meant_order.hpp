@@ -10,7 +10,6 @@ namespace truecurve::detail {
 /// left to right and the slowest first; widths and periods take the sign of their start, or are made positive; phases
 /// without a start lie in the turn about 0, places within an oscillation in its first period from the first row on, and
 /// of either half that in which fewer amplitudes are negative. `starts` holds NaN where none is given.
-[[nodiscard]] Descent in_meant_order(const ModelData& data, Curve& curve, const Descent& found,
-                                     const SmallVector& starts, const Box& box);
+[[nodiscard]] Descent in_meant_order(Curve& curve, const Descent& found, const SmallVector& starts, const Box& box);
 
 }  // namespace truecurve::detail

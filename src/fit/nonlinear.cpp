@@ -223,7 +223,7 @@ NonlinearSolution solve_nonlinear(const Model& model, const Observations& observ
   NonlinearSolution solution;
   try {
     watch.tell(FitStage::checking);
-    if (!watch.is_over()) best = in_meant_order(data_of(model), curve, best, given, box);
+    if (!watch.is_over()) best = in_meant_order(curve, best, given, box);
     auto open = open_ends == OpenEnds::ignored || watch.is_over()
                     ? std::nullopt
                     : open_end_of(curve, observations, box, best, open_ends);

@@ -125,7 +125,6 @@ struct ModelData {
   std::vector<FixedParameter> fixed;
   std::vector<std::string> names;  // all parameters in order of first appearance; known once bound
   std::function<std::vector<VectorXd>(const VectorXd& x, const VectorXd& y)> propose;  // a shape's own starts
-  std::function<VectorXd(const VectorXd& theta)> tidy;  // the same curve with its parameters in the usual form
   struct Limit {
     std::string parameter;
     double low;

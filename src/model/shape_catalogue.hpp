@@ -12,7 +12,6 @@ namespace truecurve::detail {
 struct CatalogueEntry {
   Shape shape;
   Propose propose = nullptr;  // of a shape that is not linear
-  Tidy tidy = nullptr;
 };
 
 /// Simplest first.

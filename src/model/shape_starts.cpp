@@ -91,11 +91,6 @@ std::vector<double> strong_frequencies(const VectorXd& x, const VectorXd& y, std
 
 constexpr std::array<double, 4> phases = {-2.4, -0.8, 0.8, 2.4};
 
-double in_a_turn(double phase) {
-  const double turns = std::floor((phase + std::numbers::pi) / (2 * std::numbers::pi));
-  return phase - 2 * std::numbers::pi * turns;
-}
-
 }  // namespace
 
 Guesses propose_rate(const VectorXd& x, const VectorXd&) {
@@ -294,25 +289,6 @@ Guesses propose_damped(const VectorXd& x, const VectorXd& y) {
     }
   }
   return guesses;
-}
-
-VectorXd tidy_sine(const VectorXd& theta) {
-  VectorXd tidy = theta;
-  if (tidy[2] < 0) {  // sin(phi - z) = sin(z + pi - phi)
-    tidy[2] = -tidy[2];
-    tidy[3] = std::numbers::pi - tidy[3];
-  }
-  if (tidy[1] < 0) {
-    tidy[1] = -tidy[1];
-    tidy[3] += std::numbers::pi;
-  }
-  tidy[3] = in_a_turn(tidy[3]);
-  return tidy;
-}
-
-VectorXd tidy_damped(const VectorXd& theta) {
-  const VectorXd sine = tidy_sine(guess({theta[0], theta[1], theta[3], theta[4]}));
-  return guess({sine[0], sine[1], theta[2], sine[2], sine[3]});
 }
 
 }  // namespace truecurve::detail

@@ -10,8 +10,6 @@ namespace truecurve::detail {
 /// Guesses for the parameters of a shape in the order of its formula, from x and y as they stand. Parameters that enter
 /// linearly are left at 1: the solver finds them at once.
 using Propose = std::vector<VectorXd> (*)(const VectorXd& x, const VectorXd& y);
-/// The same curve with its parameters in the usual form: amplitudes positive, phases in a turn.
-using Tidy = VectorXd (*)(const VectorXd& theta);
 
 std::vector<VectorXd> propose_rate(const VectorXd& x, const VectorXd& y);                 // a, b of a*exp(b*x)
 std::vector<VectorXd> propose_time(const VectorXd& x, const VectorXd& y);                 // a, tau
@@ -37,8 +35,5 @@ std::vector<VectorXd> propose_damped(const VectorXd& x, const VectorXd& y);     
 
 std::vector<VectorXd> propose_share(const VectorXd& x, const VectorXd& y);     // m, w of a share
 std::vector<VectorXd> propose_share_ln(const VectorXd& x, const VectorXd& y);  // the same over ln(x)
-
-VectorXd tidy_sine(const VectorXd& theta);    // c, a, f, phi
-VectorXd tidy_damped(const VectorXd& theta);  // c, a, tau, f, phi
 
 }  // namespace truecurve::detail

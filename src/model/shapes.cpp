@@ -286,7 +286,6 @@ Model shape_model_of_several(std::string_view name, const std::vector<std::strin
       if (is_there)
         data->limits.push_back({with_names(limit, columns), limit[0] == 'f' ? 0 : 0.5, limit[0] == 'f' ? 0.5 : 1});
   }
-  if (route == Route::direct && entry->tidy != nullptr) data->tidy = entry->tidy;
   return detail::made_of(std::move(data));
 }
 
