@@ -95,6 +95,13 @@ TEST(Search, LooksWhereThePartOfAParameterSuggests) {
       EXPECT_NEAR(detail::candidate_value(bound, at, 0.55, 0, s), -c.wide_lowest, 1e-9 * c.wide_lowest);
     }
     EXPECT_NEAR(widest / c.wide_highest, 1, 1e-9);
+    // Three of ten may be anything, in the unit of the part.
+    const double unit = std::string(c.parameter) == "k" ? 1.0 / 60 : 60;
+    const double farthest = std::string(c.parameter) == "k" ? 1e4 : 1e3;
+    for (const double kind : {0.7, 0.75, 0.85, 0.95}) {
+      EXPECT_NEAR(detail::candidate_value(bound, at, kind, 0, s) / (-1e-4 * unit), 1, 1e-12) << kind;
+      EXPECT_NEAR(detail::candidate_value(bound, at, kind, 1 - 1e-15, s) / (farthest * unit), 1, 1e-9) << kind;
+    }
   }
   // Frequencies keep below half the mean rate of the rows.
   const Model wave = Model::written("y = a*sin(2*pi*f*x + phi)", {"x"});

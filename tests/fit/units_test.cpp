@@ -245,6 +245,9 @@ TEST(Units, OfSeveralPredictors) {
     for (const std::string& remark : unit_remarks(result.estimate())) units.push_back(remark);
     return units;
   };
+  const Table three = Table::from_columns({{"t", "mm", {1, 2, 3}}, {"f", "Hz", {4, 5, 7}}});
+  const Fit level = fit(Model::written("f = a", {"t"}), Observations(three, {.response = "f", .predictors = {"t"}}));
+  EXPECT_EQ(level.estimate().unit(0), "Hz");
   EXPECT_EQ(units_of("f = a*t/D^2 + b", "mm"), (std::vector<std::string>{"Hz mm", "Hz"}));
   EXPECT_EQ(units_of("f = a*t/D^2 + b", "in"), (std::vector<std::string>{"Hz in^2/mm", "Hz"}));
   EXPECT_EQ(units_of("f = c*t^m/D^n", "in"), (std::vector<std::string>{"Hz in^n/mm^m", "", ""}));

@@ -127,8 +127,8 @@ TEST(CalibrationPage, TellsOfAReadingFarFromItsReplicates) {
       << sentences(page);
 }
 
-// What the page makes of one reading's share: the signal as it was read, its blank included, and the line without it
-// only where there is one; the parameters by what they are, whatever their order in the model.
+// A suspicious reading has its signal as it was read, the blank included, and the line without it is told
+// only where there is one, with slope and intercept as such whatever their order in the model.
 TEST(CalibrationPage, GivesSuspiciousReadingsAsTheyWereRead) {
   const std::vector<double> signal = {1.8,  2.0,  1.9,  1.95, 8.1,  8.3,  8.0,  8.2,
                                       14.4, 14.7, 14.5, 14.6, 27.2, 26.8, 27.1, 29.0};
