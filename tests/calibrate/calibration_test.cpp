@@ -702,6 +702,16 @@ TEST(StandardAdditions, EndAtTheNearestPlace) {
 
 // Readings on a line to the last digit: all that is uncertain is the blank, in the parameters, the curve and the
 // amount.
+// One standard beside four of another amount: without it there is no line, and the error is that of the slope.
+TEST(Calibration, LooksForAFarReadingOnlyWhereALineIsLeft) {
+  const Readings readings =
+      readings_of(Table::from_columns({{"c", "mg/g", {1, 1, 1, 1, 2}}, {"I", "kcps", {5.0, 5.6, 4.4, 5.2, 5.1}}}),
+                  {.amount = "c", .signals = {"I"}});
+  const Error error = test::caught([&] { (void)calibrate(readings, quick); });
+  EXPECT_EQ(error.code(), ErrorCode::rank_deficient);
+  EXPECT_TRUE(error.message().starts_with("the slope 0.05")) << error.message();
+}
+
 // A signal that falls with what is added tells nothing of what was there, though it may meet 0.
 TEST(StandardAdditions, NeedASignalThatRises) {
   Readings falling{.amount = {"x", "mg"}, .signal = {"y", "V"}};
