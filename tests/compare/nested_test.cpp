@@ -45,6 +45,8 @@ TEST(Nested, KeepsToTheLimits) {
     EXPECT_FALSE(is_special_case(few, limited(pair.larger, {{pair.kept, own, infinity}})));
     EXPECT_FALSE(is_special_case(few, limited(pair.larger, {{pair.kept, -infinity, own}})));
   }
+  // Inside limits that neither has met, on one side of 0.
+  EXPECT_TRUE(is_special_case(line, limited("y = a + b*x + c*x^2", {{"b", -500, line.parameter("b").value / 2}})));
   const Fit at_limit = limited("y = a + b*x", {{"b", beside, infinity}});
   ASSERT_TRUE(at_limit.estimate().is_at_limit(1));
   EXPECT_FALSE(is_special_case(at_limit, limited("y = a + b*x + c*x^2", {{"b", beside, 9}, {"c", 0, 1}})));
