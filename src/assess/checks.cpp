@@ -105,7 +105,6 @@ double outlier_bound(double standardized, const ResidualDesign& design, const Fi
   const double dof = fit.degrees_of_freedom();
   const auto n = static_cast<double>(fit.size());
   if (fit.estimate().has_known_scale()) return std::min(1.0, n * student_t_two_sided(standardized, infinity));
-  if (dof < 2) return 1;
   // The scatter of the others, at least that of their rounding, in the scale of all.
   const double rest =
       std::max(dof - standardized * standardized, (dof - 1) * design.rounding() * dof / fit.chi_squared());
@@ -127,7 +126,7 @@ double known_p(CheckKind kind, double statistic, const ResidualDesign& design, c
                                    : f_upper(statistic, design.lack_of_fit_degrees(), design.pure_error_degrees());
     case CheckKind::chi_squared: {
       const double upper = chi_squared_upper(statistic, design.degrees_of_freedom());
-      return std::min(1.0, 2 * std::min(upper, 1 - upper));
+      return 2 * std::min(upper, 1 - upper);
     }
     default: return not_a_number;
   }

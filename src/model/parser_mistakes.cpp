@@ -110,6 +110,13 @@ void throw_at(std::string_view text, Mistake mistake) {
   // The caret must stand under the character, and a character may be several bytes.
   std::size_t column = 0;
   for (std::size_t i = 0; i < at; ++i) column += (static_cast<unsigned char>(text[i]) & 0xC0) != 0x80;
+  constexpr std::size_t longest = 20;
+  std::string_view value = text.substr(at);
+  if (value.size() > longest) {  // not within a letter of several bytes
+    std::size_t end = longest;
+    while (end > 0 && (static_cast<unsigned char>(value[end]) & 0xC0) == 0x80) --end;
+    value = value.substr(0, end);
+  }
   std::string shown(text);
   for (char& c : shown) {
     if (c == '\n' || c == '\t' || c == '\r') c = ' ';
@@ -117,7 +124,7 @@ void throw_at(std::string_view text, Mistake mistake) {
   throw Error({.code = mistake.code,
                .message = std::move(mistake.message),
                .subject = std::move(mistake.subject),
-               .value = std::string(text.substr(at, 20)),
+               .value = std::string(value),
                .remedy = std::move(mistake.remedy),
                .excerpt = fmt::format("    {}\n    {}^", shown, std::string(column, ' ')),
                .place = {.file = "model text", .line = 1, .column = column + 1}});

@@ -38,17 +38,17 @@ int polynomial_degree(std::string_view name) {
 // "share-logistic(floor, ceiling)" taken apart: what stands in brackets are limits other than 0 and 1.
 struct ShareName {
   std::string_view shape;
-  bool floor = false;
-  bool ceiling = false;
+  bool floor;
+  bool ceiling;
 };
 std::optional<ShareName> share_name(std::string_view name) {
   const auto open = name.find('(');
   if (!name.starts_with("share-") || open == std::string_view::npos || !name.ends_with(")")) return std::nullopt;
-  ShareName made{name.substr(0, open)};
   std::string inside(name.substr(open + 1, name.size() - open - 2));
   std::erase(inside, ' ');
-  made.floor = inside == "floor" || inside == "floor,ceiling";
-  made.ceiling = inside == "ceiling" || inside == "floor,ceiling";
+  const ShareName made{.shape = name.substr(0, open),
+                       .floor = inside == "floor" || inside == "floor,ceiling",
+                       .ceiling = inside == "ceiling" || inside == "floor,ceiling"};
   return made.floor || made.ceiling ? std::optional(made) : std::nullopt;
 }
 

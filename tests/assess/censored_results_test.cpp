@@ -32,5 +32,27 @@ TEST(CensoredResults, HaveNoIntervalOfWhatIsCertain) {
   }
 }
 
+TEST(CensoredResults, RefuseAPlaceWhereTheCurveHasNoValue) {
+  const Table table = Table::from_columns({{"x", "", {1, 2, 3, 4, 5, 6}}, {"y", "", {2.1, 3.8, 6.3, 7.7, 10.2, 12.1}}});
+  const CensoredRows rows = censored_rows(table, {.response = "y", .predictors = {"x"}});
+  // At 0 the known part has no value, the parameters have their slopes.
+  const CensoredFit made = fit_censored(Model::written("y = a + b*x + 0.1/x"), rows, {});
+  EXPECT_EQ(test::caught([&] { (void)quantile_of(made, 0.5, {0}, 0.95); }).code(), ErrorCode::not_finite);
+  EXPECT_NO_THROW((void)quantile_of(made, 0.5, {0.5}, 0.95));
+}
+
+// Where the measured rows alone are too few there is no fit of them.
+TEST(CensoredResults, SayNothingOfAFitThatCanNotBeMade) {
+  std::vector<Column> columns(2);
+  columns[0] = {.name = "x", .numbers = {2, 2, 2, 4, 5, 6}};
+  columns[1] = {.name = "y", .numbers = {4.1, 3.6, 4.2, not_a_number, not_a_number, not_a_number}};
+  columns[1].texts = {{3, "<9"}, {4, ">9"}, {5, ">10"}};
+  const CensoredRows rows = censored_rows(Table(columns), {.response = "y", .predictors = {"x"}});
+  const CensoredFit made = fit_censored(Model::written("y = a + b*x"), rows, {});
+  const CensoredOtherwise otherwise = fitted_otherwise(made);
+  EXPECT_TRUE(otherwise.left_out.empty());
+  EXPECT_EQ(otherwise.as_measured.size(), 3u);
+}
+
 }  // namespace
 }  // namespace truecurve

@@ -158,6 +158,19 @@ TEST(ResidualChecks, AreWhatTheirDefinitionsSay) {
   EXPECT_LE(outlier.p, bound * (1 + 1e-9));
   EXPECT_GT(outlier.p, 0.6 * bound);
 
+  // With stated uncertainties the residuals are in these.
+  const Fit stated = fit(shape_model("line"), Observations::of(d.x, d.y, VectorXd::Constant(14, 0.3)));
+  const double scatter = std::sqrt(line.chi_squared() / 12);
+  const Check of_stated = check(stated, CheckKind::outlier);
+  EXPECT_NEAR(of_stated.statistic, outlier.statistic * scatter / 0.3, 1e-10);
+  EXPECT_LE(of_stated.p, std::min(1.0, 14 * std::erfc(of_stated.statistic / std::sqrt(2.0))) * (1 + 1e-9));
+
+  for (const double u : {0.5, 1.5, 3.0}) {  // one scatter of many: more than stated, and less
+    const Fit other = fit(shape_model("line"), Observations::of(d.x, d.y, VectorXd::Constant(14, u * scatter)));
+    const double above = chi_squared_upper(other.chi_squared(), 12);
+    EXPECT_NEAR(check(other, CheckKind::chi_squared).p, 2 * std::min(above, 1 - above), 1e-12) << u;
+  }
+
   std::vector<long double> sorted = z;
   std::sort(sorted.begin(), sorted.end());
   const long double mean = std::accumulate(z.begin(), z.end(), 0.0L) / 14;
@@ -215,6 +228,10 @@ TEST(ResidualDesign, RoundsWeightedReadingsByTheirOwnScatter) {
   const double sigma = std::sqrt(mean_square - design.rounding());
   const VectorXd root = design.residuals().cwiseQuotient(y - curve);  // of the weights
   const VectorXd basis = x.cwiseProduct(root).normalized();
+  for (Index i = 0; i < 24; ++i) {
+    const double beyond = std::max(0.0, std::abs(y[i] - curve[i]) - 0.5) * root[i];
+    EXPECT_NEAR(design.beyond_rounding(i), beyond / std::sqrt(1 - basis[i] * basis[i]) / sigma, 1e-9) << i;
+  }
   Eigen::Vector4d squares = Eigen::Vector4d::Zero();  // of the design's, then of ours; of small readings and of large
   constexpr int sets = 4000;
   for (int set = 0; set < sets; ++set) {
@@ -278,17 +295,18 @@ TEST(ResidualChecks, NeedRowsAndDegreesOfFreedom) {
     int rows;
     bool runs, variance, normality;
   };
-  for (const Case& c :
-       {Case{"y = a + b*x", 4, false, false, false}, Case{"y = a + b*x", 5, false, true, false},
-        Case{"y = a + b*x", 6, true, true, false}, Case{"y = a", 5, false, false, false},
-        Case{"y = a + b*x + c*x^2", 6, false, true, false}, Case{"y = a + b*x + c*x^2", 7, true, true, false}}) {
+  for (const Case& c : {Case{"y = a + b*x", 3, false, false, false}, Case{"y = a + b*x", 4, false, false, false},
+                        Case{"y = a + b*x", 5, false, true, false}, Case{"y = a + b*x", 6, true, true, false},
+                        Case{"y = a", 5, false, false, false}, Case{"y = a + b*x + c*x^2", 6, false, true, false},
+                        Case{"y = a + b*x + c*x^2", 7, true, true, false}}) {
     SCOPED_TRACE(fmt::format("{} of {} rows", c.model, c.rows));
     const std::set<CheckKind> kinds = kinds_of(c.model, c.rows);
     EXPECT_EQ(kinds.contains(CheckKind::runs), c.runs);
     EXPECT_EQ(kinds.contains(CheckKind::serial_correlation), c.runs);
     EXPECT_EQ(kinds.contains(CheckKind::equal_variance), c.variance);
     EXPECT_EQ(kinds.contains(CheckKind::normality), c.normality);
-    EXPECT_TRUE(kinds.contains(CheckKind::outlier));
+    EXPECT_EQ(kinds.contains(CheckKind::outlier), c.rows > 3);
+    EXPECT_EQ(kinds.contains(CheckKind::curvature), c.rows > 3 && !std::string(c.model).ends_with("x^2"));
   }
 }
 
@@ -421,6 +439,28 @@ TEST(ResidualChecks, OfManyRowsStayWithinTheRangeOfTheirFormulas) {
   for (const int seen : pieces) EXPECT_GE(seen, 10);
   // Rounding has no distribution.
   EXPECT_TRUE(residual_checks(fit(shape_model("line"), Observations::of(x, 2 * x))).empty());
+}
+
+// Simulated residuals of a counted response scatter about 0, each as its leverage leaves it.
+TEST(ResidualDesign, DrawsCountsAboutTheirMeans) {
+  const Fit made =
+      fit(shape_model("share-logistic"), Observations::counted({0, 1, 2, 3, 4, 5}, {2, 5, 12, 20, 26, 27},
+                                                               std::vector<double>(6, 30), ResponseKind::events));
+  const detail::ResidualDesign design(made);
+  RandomNumbers random(3);
+  constexpr int draws = 4000;
+  VectorXd sum = VectorXd::Zero(6);
+  VectorXd squares = VectorXd::Zero(6);
+  for (int i = 0; i < draws; ++i) {
+    const VectorXd drawn = design.simulated(random);
+    sum += drawn;
+    squares += drawn.cwiseAbs2();
+  }
+  for (Index i = 0; i < 6; ++i) {
+    const double left = 1 - made.leverage()[static_cast<std::size_t>(i)];
+    EXPECT_NEAR(sum[i] / draws, 0, 4.5 * std::sqrt(left / draws)) << i;
+    EXPECT_NEAR(squares[i] / draws, left, 8 * left / std::sqrt(draws)) << i;
+  }
 }
 
 // Of many rows at few places, runs and serial correlation are those of the places, drawn there: they scatter as those
@@ -696,6 +736,18 @@ TEST(RowMeasures, AreWhatDeletionGives) {
                            band_at(without.estimate(), VectorXd::Zero(1), 0.95)[0].value * VectorXd::Ones(14) -
                            without.parameter("b").value * as_eigen(data.predictor(0));
     EXPECT_NEAR(measures.cook_distance[i], moved.squaredNorm() / (2 * s * s), 1e-10);
+  }
+}
+
+// Against a stated uncertainty every residual is compared with that.
+TEST(RowMeasures, OfStatedUncertaintiesUseThem) {
+  const Fit made =
+      fit(shape_model("line"), Observations::of({1, 2, 3, 4, 5}, {1.1, 1.9, 3.2, 3.9, 5.3}, {1, 1, 1, 1, 1}));
+  const RowMeasures measures = row_measures(made);
+  for (std::size_t i = 0; i < 5; ++i) {
+    const double expected = made.residuals()[i] / std::sqrt(1 - measures.leverage[i]);
+    EXPECT_NEAR(measures.standardized[i], expected, 1e-12);
+    EXPECT_NEAR(measures.studentized[i], expected, 1e-12);
   }
 }
 

@@ -71,5 +71,19 @@ TEST(Curvature, IsTheMeanSquareAccelerationOfTheDefinition) {
   EXPECT_EQ(curvature_of(fit(shape_model("line"), data), 0.95).parameter_effects, 0);
 }
 
+// A parameter at a limit is held there, wherever it stands among the others.
+TEST(Curvature, OfAFitAtALimitIsThatOfTheHeldOne) {
+  const Observations data = test::saturation_rows();
+  for (const auto& [text, name, low, high, at] :
+       {std::tuple{"y = m*x/(k + x) + c", "c", 0.5, 1.0, 0.5}, {"y = c + m*x/(k + x)", "c", -3.0, -0.5, -0.5}}) {
+    const Fit limited = fit(Model::written(text), data, {.within = {{name, low, high}}});
+    ASSERT_TRUE(limited.estimate().is_at_limit(static_cast<std::size_t>(limited.estimate().index_of(name))));
+    const Curvature made = curvature_of(limited, 0.95);
+    const Curvature held = curvature_of(fit(Model::written(text), data, {.fixed = {{name, at}}}), 0.95);
+    EXPECT_NEAR(made.parameter_effects / held.parameter_effects, 1, 1e-5) << text;
+    EXPECT_NEAR(made.intrinsic / held.intrinsic, 1, 1e-5) << text;
+  }
+}
+
 }  // namespace
 }  // namespace truecurve

@@ -29,6 +29,8 @@ TEST(Derive, PropagatesByExactDerivatives) {
   const DerivedQuantity ratio = derive(line.estimate(), "x_0 = -a/b", 0.95);
   const double variance = (c(0, 0) - 2 * a / b * c(0, 1) + a * a / (b * b) * c(1, 1)) / (b * b);
   EXPECT_EQ(ratio.name, "x_0");
+  const DerivedQuantity close = derive(line.estimate(), "q=b*2", 0.95);
+  EXPECT_EQ(close.name + " is " + close.expression, "q is b*2");
   EXPECT_NEAR(ratio.value, -a / b, 1e-14);
   EXPECT_NEAR(ratio.standard_uncertainty, std::sqrt(variance), 1e-13);
   EXPECT_FALSE(ratio.curved);
@@ -52,11 +54,26 @@ TEST(Derive, PropagatesByExactDerivatives) {
   EXPECT_NEAR(equal.t > 0 ? above.p : below.p, equal.p / 2, 1e-15);
   EXPECT_NEAR(test_hypothesis(line.estimate(), "1.9 < b").p, above.p, 1e-15);
   EXPECT_NEAR(test_hypothesis(line.estimate(), "(2*(b) - 1.9) - (b) > 0").p, above.p, 1e-12);
+  EXPECT_NEAR(test_hypothesis(line.estimate(), "cases(0 < 1: b, otherwise: a) > 1.9").p, above.p, 1e-15);
+  EXPECT_NEAR(test_hypothesis(line.estimate(), "cases(2 == 3: a, otherwise: b) < 1.9").p, below.p, 1e-15);
   EXPECT_NEAR(test_hypothesis(line.estimate(), "b >= 1.9").p, above.p, 1e-15);
   EXPECT_NEAR(test_hypothesis(line.estimate(), "1.9 >= b").p, below.p, 1e-15);
   EXPECT_THROW((void)derive(line.estimate(), "q = k*2", 0.95), Error);
   EXPECT_THROW((void)derive(line.estimate(), "q = ln(a - a)", 0.95), Error);
   EXPECT_THROW((void)derive(line.estimate(), "q = 2", 0.95), Error);
+}
+
+// What follows from one parameter alone has limits that follow from its own; drawn often enough for the level.
+TEST(Derive, DrawsCurvedQuantitiesAsTheirLevelNeeds) {
+  const Estimate line = fit(shape_model("line"), test::line_rows(12, 2)).estimate();
+  const double u = line.standard_uncertainties()[0];
+  for (const double level : {0.95, 0.999}) {
+    const DerivedQuantity made = derive(line, "exp(3*a)", level);
+    ASSERT_TRUE(made.curved);
+    const double reach = line.coverage_factor(level) * u;
+    EXPECT_NEAR(std::log(made.monte_carlo.low) / 3, line.parameters()[0] - reach, 0.02 * reach) << level;
+    EXPECT_NEAR(std::log(made.monte_carlo.high) / 3, line.parameters()[0] + reach, 0.02 * reach) << level;
+  }
 }
 
 // A quotient whose divisor may be 0 has the rays that solve() finds, and no bounded interval.

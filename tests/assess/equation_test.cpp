@@ -109,6 +109,9 @@ TEST(Equation, HasAsFewDigitsAsItCan) {
     differs = differs || std::abs(a + b * x - curve.value) > 0.01 * curve.standard_uncertainty;
   }
   EXPECT_TRUE(differs) << equation;
+  // Zeros that end a number say nothing, before a power of ten too.
+  const Fit tiny = fit(shape_model("line"), Observations::of({1, 2, 3, 4}, {1.2e-15, 1.4e-15, 1.6e-15, 1.8e-15}));
+  EXPECT_EQ(equation_with_numbers(tiny.estimate()), "y = 1e-15 + 2e-16*x");
 }
 
 // Of two predictors whose parts cancel where both rise, the numbers are good enough elsewhere, too.
@@ -457,6 +460,16 @@ TEST(Equation, NamesAreThoseOfTheLanguage) {
   const Model code = Model::function({"k"}, [](double x, auto p) { return p[0] * x; });
   const Fit function = fit(code, Observations::of({1, 2, 3}, {2, 4.1, 5.9}));
   EXPECT_EQ(test::caught([&] { (void)equation_with_numbers(function.estimate()); }).code(), ErrorCode::not_supported);
+}
+
+// What would end a comment, or go on with it in the next line, stands in none.
+TEST(Equation, CommentsStayInTheirLine) {
+  const Observations rows =
+      Observations::of_columns({"y", "a\\b", {1, 2.1, 2.9, 4.2}}, {{"x", "c\r\nd", {1, 2, 3, 4}}});
+  const std::string text = equation_with_numbers(fit(shape_model("line"), rows).estimate(), FormulaLanguage::cpp);
+  EXPECT_EQ(text.find_first_of("\\\r"), std::string::npos) << text;
+  EXPECT_NE(text.find("y in a b"), std::string::npos) << text;
+  EXPECT_NE(text.find("x in c  d"), std::string::npos) << text;
 }
 
 }  // namespace

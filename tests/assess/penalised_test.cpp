@@ -142,6 +142,11 @@ TEST(Penalised, IsAskedForByName) {
   EXPECT_NE(test::run_command({"fit", test::demo_file("density.csv"), "rho = a + b*w_Sn", "--penalised"})
                 .error.find("this one is measured"),
             std::string::npos);
+  for (const char* text : {"y = a + b*x", "ln(y/(1-y)) = a + exp(b*x)"}) {
+    const Model other = Model::written(text);
+    const Observations rows = events(test::vector({1, 2, 3, 4}), test::vector({1, 3, 5, 8}), VectorXd::Constant(4, 10));
+    EXPECT_EQ(test::caught([&] { (void)penalised_estimates(other, rows, 0.95); }).code(), ErrorCode::not_supported);
+  }
   EXPECT_THROW((void)penalised_estimates(logit, events(VectorXd::Ones(3), VectorXd::Ones(3), VectorXd::Ones(3)), 0.95),
                Error);
 }

@@ -64,6 +64,7 @@ TEST(ProfileInterval, ReachesInfinityWhereTheRowsDoNotBound) {
   const Fit curve = fit(shape_model("saturation"), Observations::of(x, y));
   const Trust trust = trust_of(curve, 0.95);
   ASSERT_EQ(trust.profiles.size(), 2u);
+  EXPECT_FALSE(trust.profiles[1].symmetric_is_trusted);
   EXPECT_TRUE(std::isinf(trust.profiles[1].interval.high));
   EXPECT_TRUE(std::isfinite(trust.profiles[1].interval.low));
   ASSERT_FALSE(trust.sentences.empty());
@@ -80,15 +81,18 @@ TEST(ProfileInterval, ReachesInfinityWhereTheRowsDoNotBound) {
 // A limit cuts the symmetric interval off where it stands, and that makes it no less accurate: nothing lies beyond it.
 // Beyond the first row the curve is not defined: the end lies between, however near. Each held value by the sums.
 TEST(ProfileInterval, EndsBeforeAnEdgeOfTheCurve) {
-  const VectorXd x = test::vector({1, 1.5, 2, 3, 4, 6, 8});
-  for (const double shift : {0.6, 0.9, 0.99}) {
+  const VectorXd places = test::vector({1, 1.5, 2, 3, 4, 6, 8});
+  for (const auto& given : {std::pair{0.6, 1.0}, {0.9, 1.0}, {0.99, 1.0}, {0.9, 1e6}, {0.9, 1e-6}}) {
+    const double shift = given.first;
+    const double unit = given.second;
+    const VectorXd x = unit * places;
     VectorXd y(7);
     RandomNumbers random(4);
-    for (Index i = 0; i < 7; ++i) y[i] = 2 * std::log(x[i] - shift) + 0.4 * random.normal();
-    const Fit made =
-        fit(Model::written("y = a*ln(x - c)"), Observations::of(x, y), {.starts = {{"a", 2}, {"c", shift}}});
+    for (Index i = 0; i < 7; ++i) y[i] = 2 * std::log(places[i] - shift) + 0.4 * random.normal();
+    const Fit made = fit(Model::written(fmt::format("y = a*ln((x - c)/{})", unit)), Observations::of(x, y),
+                         {.starts = {{"a", 2}, {"c", shift * unit}}});
     const auto chi_squared = [&](double c) {
-      const VectorXd column = (x.array() - c).log();
+      const VectorXd column = ((x.array() - c) / unit).log();
       const double a = column.dot(y) / column.squaredNorm();
       return (y - a * column).squaredNorm();
     };
@@ -101,8 +105,8 @@ TEST(ProfileInterval, EndsBeforeAnEdgeOfTheCurve) {
     };
     const double c = made.parameter("c").value;
     const Interval found = profile_interval(made, "c", 0.95).interval;
-    EXPECT_NEAR((1 - found.high) / (1 - end(c, 1 - 1e-15)), 1, 1e-3) << shift;
-    EXPECT_NEAR(found.low, end(c, -3), 1e-3 * (c - found.low)) << shift;
+    EXPECT_NEAR((unit - found.high) / (unit - end(c, unit * (1 - 1e-15))), 1, 1e-3) << shift;
+    EXPECT_NEAR(found.low, end(c, -3 * unit), 1e-3 * (c - found.low)) << shift;
   }
 }
 
@@ -185,6 +189,47 @@ TEST(ConfidenceRegion, IsTheEllipseOfALineAndTheContourOfACurve) {
                 1e-8);
   }
   EXPECT_EQ(caught([&] { (void)confidence_region(curve, "m", "m", 0.95); }).code(), ErrorCode::bad_argument);
+}
+
+// Of a parameter and of its negative everything is the same with the sides exchanged.
+TEST(Profile, OfANegativeIsTheMirrorImage) {
+  RandomNumbers random(4);
+  const VectorXd x = VectorXd::LinSpaced(10, 0.1, 1);
+  VectorXd y(10);
+  for (Index i = 0; i < 10; ++i) y[i] = 40 * x[i] / (8 + x[i]) + 0.1 * random.normal();
+  const Fit above = fit(Model::written("y = m*x/(k + x)"), Observations::of(x, y));
+  const Fit below = fit(Model::written("y = m*x/(x - k)"), Observations::of(x, y));
+  const Profile one = profile(above, "k", 0.95);
+  const Profile other = profile(below, "k", 0.95);
+  ASSERT_TRUE(std::isinf(one.interval.interval.high));
+  EXPECT_TRUE(std::isinf(other.interval.interval.low));
+  const double half = above.estimate().coverage_factor(0.95) * above.parameter("k").standard_uncertainty;
+  EXPECT_NEAR(one.points.back().value / (above.parameter("k").value + 3 * half), 1, 1e-6);
+  EXPECT_NEAR(-other.points.front().value / one.points.back().value, 1, 1e-4);
+}
+
+// Within set limits a region ends at them.
+TEST(ConfidenceRegion, StaysWithinSetLimits) {
+  const Observations data = test::saturation_rows();
+  const Fit free = fit(shape_model("saturation"), data);
+  const double k = free.parameter("k").value;
+  const Fit limited = fit(shape_model("saturation"), data, {.within = {{"k", 0.9 * k, 1.1 * k}}});
+  double low = infinity;
+  double high = 0;
+  for (const ParameterPair& point : confidence_region(limited, "m", "k", 0.95).contour) {
+    low = std::min(low, point.second);
+    high = std::max(high, point.second);
+  }
+  EXPECT_NEAR(low, 0.9 * k, 1e-9 * k);
+  EXPECT_NEAR(high, 1.1 * k, 1e-9 * k);
+  // One that is held at its limit goes with none.
+  const Fit at_limit = fit(shape_model("saturation"), data, {.within = {{"k", 1.2 * k, 2 * k}}});
+  const Matrix tied = correlation(at_limit.estimate());
+  EXPECT_TRUE(std::isnan(tied(0, 1)) && std::isnan(tied(1, 0)));
+  EXPECT_EQ(tied(0, 0), 1);
+  const ParameterInterval made = parameter_intervals(limited.estimate(), 0.95)[1];
+  EXPECT_EQ(made.low, 0.9 * k);
+  EXPECT_EQ(made.high, 1.1 * k);
 }
 
 struct Covered {

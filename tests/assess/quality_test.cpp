@@ -164,6 +164,18 @@ TEST(CountedQuality, IsItsDefinitions) {
   }
 }
 
+// With a scale of its own the fall of the deviance is judged by F, a mean square for each parameter.
+TEST(CountedQuality, JudgesTheFallOfADevianceByItsDegrees) {
+  const Vector x = {0, 1, 2, 3, 4, 5, 6, 7, 8, 9};
+  const Observations rows = Observations::counted(x, {6, 9, 9, 18, 21, 27, 36, 36, 45, 54}, std::vector<double>(10, 60),
+                                                  ResponseKind::events);
+  const CountedQuality q = counted_quality(
+      fit(Model::written("ln(y/(1 - y)) = a + b*x + c*x^2"), rows, {.uncertainty = UncertaintyBasis::scatter}));
+  EXPECT_EQ(q.dependence_degrees, 2);
+  EXPECT_NEAR(q.dependence_statistic, (q.null_deviance - q.deviance) / q.dispersion, 1e-9);
+  EXPECT_NEAR(q.dependence_p / f_upper(q.dependence_statistic / 2, 2, 7), 1, 1e-9);
+}
+
 // Cochran's rule: none below 1, a fifth at most below 5.
 TEST(CountedQuality, KnowsWhetherExpectedNumbersAreLarge) {
   const auto is_grouped = [](const std::vector<double>& counts) {
@@ -191,6 +203,14 @@ TEST(CountedQuality, KnowsWhetherExpectedNumbersAreLarge) {
   EXPECT_TRUE(with_others(5, 5, 3)) << "5 is not below 5";
   EXPECT_FALSE(with_others(0, 1, 20)) << "below 1";
   EXPECT_TRUE(with_others(0, 2, 20)) << "1 is not below 1";
+  // Of events those that did not happen are expected as well.
+  for (const auto& [happened, large] : {std::pair{4.0, false}, {6.0, true}, {34.0, true}, {36.0, false}}) {
+    const std::size_t n = 6;
+    const Fit made = fit(Model::written("ln(y/(1-y)) = a + b*x"),
+                         Observations::counted({1, 2, 3, 4, 5, 6}, std::vector<double>(n, happened),
+                                               std::vector<double>(n, 40), ResponseKind::events));
+    EXPECT_EQ(counted_quality(made).is_grouped, large) << happened;
+  }
 }
 
 // Published limits: Clopper and Pearson's of 10 of 100 (0.0490, 0.1762), Garwood's of 10 counts (4.795, 18.390).

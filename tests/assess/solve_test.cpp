@@ -13,6 +13,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <span>
+#include <stdexcept>
 
 namespace truecurve {
 namespace {
@@ -275,6 +277,33 @@ TEST(Solve, ReachesToWhereTheModelEnds) {
   ASSERT_GT(low, 0);
   const CurvePoint at = curve_at(logarithm.estimate(), low);
   EXPECT_NEAR(at.value + logarithm.estimate().coverage_factor(0.95) * at.standard_uncertainty, 3, 1e-6);
+}
+
+// Code that throws at some places has no roots there, and keeps its others.
+TEST(Solve, LooksOnlyWhereTheCodeHasAValue) {
+  const Model guarded = Model::function({"a", "b"}, [](double x, std::span<const double> p) {
+    if (x > 6) throw std::domain_error("beyond the table of values");
+    return p[0] + p[1] * x * x;
+  });
+  std::vector<double> x, y;
+  for (int i = 0; i <= 10; ++i) {
+    x.push_back(0.6 * i - 1);
+    y.push_back(1 + 0.5 * x.back() * x.back() + (i % 2 == 0 ? 0.05 : -0.05));
+  }
+  const Fit made = fit(guarded, Observations::of(x, y), {.starts = {{"a", 1}, {"b", 1}}});
+  const std::vector<Root> roots = solve(made.estimate(), 9, {.low = -3, .high = 12});
+  ASSERT_EQ(roots.size(), 1u);
+  EXPECT_NEAR(roots[0].value, std::sqrt((9 - made.parameter("a").value) / made.parameter("b").value), 1e-9);
+}
+
+// A root that is an end of the search is found there: what a curve through the origin reaches only in it.
+TEST(Solve, FindsARootAtTheEnd) {
+  const Fit made = fit(Model::written("y = b*x + c*x^2"), test::saturation_rows());
+  for (const auto& [low, high] : {std::pair{0.0, 3.0}, {-1.0, 0.0}}) {
+    const std::vector<Root> roots = solve(made.estimate(), 0, {.low = low, .high = high});
+    ASSERT_EQ(roots.size(), 1u) << low;
+    EXPECT_EQ(roots[0].value, 0);
+  }
 }
 
 TEST(Solve, RefusesByName) {

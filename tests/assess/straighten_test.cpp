@@ -134,6 +134,19 @@ TEST(Straightening, StandsInOrderOfAiccBeyondTwo) {
   EXPECT_GT(between, 3);
 }
 
+// Events are looked at as the shares that they are: with a parabola where nothing straightens them.
+TEST(Straightening, TakesEventsAsNumbers) {
+  std::vector<double> x, waves;
+  for (int i = 0; i < 10; ++i) {
+    x.push_back(1 + i);
+    waves.push_back(std::floor(1000 + 600 * std::sin(x.back())));
+  }
+  const Observations rows = Observations::counted(x, waves, std::vector<double>(10, 2000), ResponseKind::events);
+  const Straightening line{.model = "y = a + b*x", .fit = fit(shape_model("line"), rows, {.events_as_numbers = true})};
+  const std::string said = straightness_sentence(rows, std::span(&line, 1));
+  EXPECT_NE(said.find("parabola"), std::string::npos) << said;
+}
+
 TEST(Straightening, NeedsFiveRowsOfOnePredictor) {
   const Vector x = {1, 2, 3, 4, 5};
   const Vector y = {2.1, 3.9, 6.2, 8.1, 9.7};

@@ -123,6 +123,13 @@ TEST(Trust, MakesProfilesWhereTheyAreCheapOrWanted) {
   const Trust bent = trust_of(fit(Model::written("y = m*x/(k + x)"),
                                   Observations::of(longer, test::vector({2.53, 1.06, 4.92, 5.57, 5.96, 7.46}))),
                               0.95);
+  // Simulation has the last word: of m the profile is pessimistic, of k it is right.
+  ASSERT_EQ(bent.profiles.size(), 2u);
+  EXPECT_LT(bent.profiles[0].symmetric_level, 1 - 0.05 * most_left_out + 0.02);
+  for (const ProfileInterval& p : bent.profiles) {
+    ASSERT_FALSE(std::isnan(p.simulated_level));
+    EXPECT_EQ(p.symmetric_is_trusted, p.simulated_level >= 1 - 0.05 * most_left_out) << p.parameter;
+  }
   std::string said;
   for (const std::string& sentence : bent.sentences) said += sentence + "\n";
   int doubted = 0;

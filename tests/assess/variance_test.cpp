@@ -34,6 +34,36 @@ TEST(VarianceTable, SplitsTheTotalTermByTerm) {
   EXPECT_NEAR(table.sequential[3].p, parameter_intervals(hald.estimate(), 0.95)[4].p, 1e-12);
 }
 
+// Of a curve only the whole is split.
+TEST(VarianceTable, SplitsTheTotalOfACurveInTwo) {
+  const Fit curve = fit(shape_model("saturation"), test::saturation_rows());
+  const VarianceTable table = variance_table(curve);
+  const auto y = as_eigen(curve.observations().responses());
+  const double total = (y.array() - y.mean()).square().sum();
+  EXPECT_NEAR(table.explained.sum_of_squares, total - curve.chi_squared(), 1e-12 * total);
+  EXPECT_EQ(table.explained.degrees_of_freedom + table.residual.degrees_of_freedom, table.total.degrees_of_freedom);
+  EXPECT_TRUE(std::isnan(table.explained.f));
+  EXPECT_FALSE(table.known);
+  // What is known and not fitted takes the rest.
+  const Fit offset = fit(Model::written("y = 2 + b*x"), test::saturation_rows());
+  const VarianceTable with_known = variance_table(offset);
+  const double b = offset.parameter("b").value;
+  const double explained = b * b * as_eigen(offset.observations().predictor(0)).squaredNorm();
+  EXPECT_NEAR(with_known.explained.sum_of_squares / explained, 1, 1e-12);
+  ASSERT_TRUE(with_known.known);
+  EXPECT_NEAR(with_known.known->sum_of_squares, total - explained - offset.chi_squared(), 1e-10 * total);
+}
+
+// Replicates that agree to their last digit have the scatter of its rounding, which the rows of a place share.
+TEST(LackOfFit, TakesRoundedReplicatesForNoBetterThanTheirStep) {
+  const Fit line =
+      fit(shape_model("line"), Observations::of({1, 1, 2, 2, 3, 3, 4, 4}, {1.1, 1.1, 2.0, 2.0, 3.3, 3.3, 3.9, 3.9}));
+  const auto split = lack_of_fit(line);
+  ASSERT_TRUE(split);
+  EXPECT_EQ(split->pure_error.sum_of_squares, 0);
+  EXPECT_NEAR(split->lack_of_fit.f, line.chi_squared() / 2 / (0.1 * 0.1 / 12 * 2), 1e-9);
+}
+
 TEST(LackOfFit, ComparesWithPureError) {
   const VectorXd x = (VectorXd(6) << 1, 1, 2, 2, 3, 3).finished();
   const VectorXd y = (VectorXd(6) << 1.0, 1.2, 3.1, 2.9, 4.0, 4.4).finished();
@@ -45,6 +75,8 @@ TEST(LackOfFit, ComparesWithPureError) {
   EXPECT_NEAR(split->lack_of_fit.sum_of_squares, line.chi_squared() - 0.12, 1e-12);
   EXPECT_EQ(split->lack_of_fit.degrees_of_freedom, 1);
   EXPECT_FALSE(lack_of_fit(fit(shape_model("line"), test::line_rows(8, 1))));
+  // Two places lie on every line.
+  EXPECT_FALSE(lack_of_fit(fit(shape_model("line"), Observations::of({1, 1, 2, 2}, {1.0, 1.2, 3.1, 2.9}))));
 }
 
 }  // namespace

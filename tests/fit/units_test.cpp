@@ -89,6 +89,10 @@ TEST(Units, MakeTheSameCurveInOtherUnits) {
       {"y = a*erf(x/(2*sqrt(D)))", {3, 4}},
       {"y = pi*r^2*x + v", {0.8, 2}},
       {"y = exp(ln(A) + B/x)", {2, 1.5}},
+      {"y = exp(ln(A) + 2*ln(x))", {2}},
+      {"y = exp(ln(A) - ln(x)/2)", {2}},
+      {"y = 10^(log10(A) + B/x)", {2, 0.6}},
+      {"y = 2^(log2(A) + B/x)", {2, 0.9}},
   };
   for (const Curve& curve : curves) expect_same_curve(Model::written(curve.model), curve.truth, curve.low, curve.high);
 }

@@ -306,6 +306,16 @@ ErrorCode code_of(Action action) {
   return ErrorCode::internal;
 }
 
+// The value of a mistake is what stands there, as far as a line shows it, in whole letters.
+TEST(WrittenMaths, QuotesWhatStandsAtAMistake) {
+  const std::pair<const char*, const char*> cases[] = {{"y = a + 2x", "x"},
+                                                       {"y = a + 2(b + c + d + e + f + g)", "(b + c + d + e + f +"},
+                                                       {"y = a + 2(abcdefghijklmnopqrτ)*x", "(abcdefghijklmnopqr"},
+                                                       {"y = a + 2(abcdefghijklmnopqτ)*x", "(abcdefghijklmnopqτ"}};
+  for (const auto& each : cases)
+    EXPECT_EQ(test::caught([&] { (void)Model::written(each.first); }).value(), each.second) << each.first;
+}
+
 TEST(WrittenMaths, RefusesModelsThatCannotBeFitted) {
   EXPECT_EQ(code_of([] { (void)Model::written("y = a*0 + b*x", {"x"}); }), ErrorCode::parameter_without_effect);
   EXPECT_EQ(code_of([] { (void)Model::written("y = x + z", {"x", "z"}); }), ErrorCode::syntax);
@@ -386,6 +396,9 @@ TEST(Model, DecidesLinearityFromStructure) {
         {"y = a + b*x + c*x^2", true, 0, false, false, 2},
         {"y = c*x^2 + b*x + a", true, 2, false, false, 2},
         {"y = a + c*x^2", true, 0, false},
+        {"y = a + b*x + c*(2*x)^2", true, 0, false},
+        {"y = 3*a + b*x + c*x^2", true, 0, false},
+        {"y = a + b*x + c*x*sqrt(x)", true, 0, false},
         {"y = (a + b*x)/2", true, 0, true},
         {"y = a + b*(x - 20)", true, 0, true},
         {"y = a + b*sin(x) + c*cos(x)", true, 0, false},

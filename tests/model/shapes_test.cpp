@@ -1,5 +1,6 @@
 // Every curved shape finds its truth in simulated data with no start given; the parametrizations of one curve agree.
 #include <truecurve/assess/derived.hpp>
+#include <truecurve/assess/intervals.hpp>
 #include <truecurve/base/random.hpp>
 #include <truecurve/fit/fit.hpp>
 #include <truecurve/fit/preview.hpp>
@@ -257,6 +258,19 @@ TEST(CurvedShape, DerivesWhatTheCurveHas) {
   }
   EXPECT_NEAR(derived_of("arrhenius", 2000)["E_a"], 8.31446261815324 * 2000, 1e-4);
   EXPECT_NEAR(derived_of("arrhenius-rate", -2000)["E_a"], 8.31446261815324 * 2000, 1e-4);
+}
+
+// Counts, too, have what follows from their curve; and a base is compared with 1, at which nothing changes.
+TEST(CurvedShape, OfCountsDerivesAsWell) {
+  const Fit counted =
+      fit(shape_model("exponential"), Observations::counted({0, 1, 2, 3, 4, 5}, {412, 260, 181, 102, 70, 41},
+                                                            std::vector<double>(6, 1), ResponseKind::counts));
+  const Deductions made = deduce(counted.estimate(), 0.95);
+  ASSERT_FALSE(made.derived.empty());
+  EXPECT_NEAR(made.derived[0].value, std::log(2) / -counted.parameter("b").value, 0.5 * made.derived[0].value);
+  const Fit base = fit(shape_model("exponential-base"), test::saturation_rows());
+  const ParameterInterval b = parameter_intervals(base.estimate(), 0.95)[1];
+  EXPECT_NEAR(b.t, (b.value - 1) / b.standard_uncertainty, 1e-12);
 }
 
 // The straightened sibling of every shape that has one meets the direct curve where there is hardly any scatter.
