@@ -165,10 +165,10 @@ void UnitWalk::require_pure(NodeId argument, const std::string& broken) {
   if (!is_number(argument)) rules_.strict.push_back({at(argument).unit, broken});
 }
 
-// Of a number in a product: none where it is simple.
-Exponents UnitWalk::factor(NodeId id) {
+// Of a number in a product: none where it is simple, a divisor as the fraction that it makes.
+Exponents UnitWalk::factor(NodeId id, bool divides) {
   if (!is_number(id)) return at(id).unit;
-  const double value = graph_.at(id).value;
+  const double value = divides ? 1 / graph_.at(id).value : graph_.at(id).value;
   if (std::abs(value) == 1) return {};
   Exponents made(1);
   made[0].unknown[unknowns_++] = 1;
@@ -185,7 +185,7 @@ UnitWalk::Unit UnitWalk::of_sum(const Node& node, const Rational& sign) {
 }
 
 UnitWalk::Unit UnitWalk::of_product(const Node& node, const Rational& sign) {
-  Unit made{sum_of(factor(node.a), factor(node.b), sign)};
+  Unit made{sum_of(factor(node.a, false), factor(node.b, node.op == Op::divide), sign)};
   const bool is_scaled = is_number(node.b) || (is_number(node.a) && node.op == Op::multiply);
   const NodeId scaled = is_number(node.b) ? node.a : node.b;
   const auto by = is_scaled ? rational_of(graph_.at(is_number(node.b) ? node.b : node.a).value, largest_simple)

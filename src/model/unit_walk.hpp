@@ -85,7 +85,7 @@ class UnitWalk {
   [[nodiscard]] Unit exponential(NodeId argument, std::size_t base);
   void require_alike(NodeId a, NodeId b, const char* broken);
   void require_pure(NodeId argument, const std::string& broken);
-  [[nodiscard]] Exponents factor(NodeId id);
+  [[nodiscard]] Exponents factor(NodeId id, bool divides);
   [[nodiscard]] Exponents raised(NodeId base, NodeId exponent);
   [[nodiscard]] bool is_number(NodeId id) const { return graph_.at(id).op == Op::constant; }
   [[nodiscard]] const Unit& at(NodeId id) const { return units_[static_cast<std::size_t>(id)]; }

@@ -1,6 +1,7 @@
 // What is said of fits with limits among their readings.
 #include <truecurve/assess/censored.hpp>
 #include <truecurve/base/distributions.hpp>
+#include <truecurve/base/random.hpp>
 #include <truecurve/fit/censored.hpp>
 
 #include "../support.hpp"
@@ -20,6 +21,12 @@ TEST(CensoredResults, HaveNoIntervalOfWhatIsCertain) {
   const CensoredFit made = fit_censored(Model::written("y = b*x"), rows, {});
   const CensoredResults results =
       censored_results(made, std::vector{0.5, 0.9}, std::vector{Vector{0}, Vector{3}}, 0.95);
+  ASSERT_EQ(results.parameters.size(), 2u);
+  for (const ParameterInterval& p : results.parameters) {
+    const Interval own = censored_interval(made, p.name, 0.95);
+    EXPECT_EQ(p.low, own.low) << p.name;
+    EXPECT_EQ(p.high, own.high) << p.name;
+  }
   ASSERT_EQ(results.quantiles.size(), 4u);
   for (const CensoredQuantile& q : results.quantiles) {
     const bool is_certain = q.share == 0.5 && q.at[0] == 0;
@@ -29,6 +36,33 @@ TEST(CensoredResults, HaveNoIntervalOfWhatIsCertain) {
     EXPECT_EQ(std::isnan(q.interval.high), is_certain);
     if (is_certain) EXPECT_EQ(q.standard_uncertainty, 0);
     if (!is_certain) EXPECT_LT(q.interval.low, q.interval.high);
+  }
+}
+
+// The curve ends at the first row: however near to it the end of the interval lies, it is found. Without censored rows
+// the deviance is n ln(SS/SS_min), and SS that of the line through the origin in ln(x - c).
+TEST(CensoredResults, EndBeforeAnEdgeOfTheCurve) {
+  const VectorXd x = test::vector({1, 1.5, 2, 3, 4, 6, 8});
+  for (const double shift : {0.6, 0.9, 0.99}) {
+    VectorXd y(7);
+    RandomNumbers random(4);
+    for (Eigen::Index i = 0; i < 7; ++i) y[i] = 2 * std::log(x[i] - shift) + 0.4 * random.normal();
+    const Table table =
+        Table::from_columns({NamedNumbers{"x", "", {x.begin(), x.end()}}, NamedNumbers{"y", "", {y.begin(), y.end()}}});
+    const CensoredFit made =
+        fit_censored(Model::written("y = a*ln(x - c)"), censored_rows(table, {.response = "y", .predictors = {"x"}}),
+                     {.starts = {{"a", 2}, {"c", shift}}});
+    const auto squares = [&](double c) {
+      const VectorXd column = (x.array() - c).log();
+      return (y - column.dot(y) / column.squaredNorm() * column).squaredNorm();
+    };
+    const double c = made.estimate.parameters()[1];
+    const double limit = squares(c) * std::exp(chi_squared_quantile(0.95, 1) / 7);
+    double inside = c;
+    double outside = 1 - 1e-15;
+    for (int k = 0; k < 200; ++k) (squares((inside + outside) / 2) < limit ? inside : outside) = (inside + outside) / 2;
+    const Interval found = censored_interval(made, "c", 0.95);
+    EXPECT_NEAR((1 - found.high) / (1 - inside), 1, 1e-3) << shift;
   }
 }
 

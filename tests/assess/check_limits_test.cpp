@@ -151,6 +151,11 @@ TEST(CheckLimits, DriftNeedsAnotherOrderThanThatOfThePredictor) {
   EXPECT_TRUE(std::isnan(check(fit(shape_model("line"), Observations::of(x, y)), CheckKind::drift).p));
   EXPECT_TRUE(std::isnan(
       check(fit(shape_model("line"), Observations::of(x.reverse().eval(), y.reverse().eval())), CheckKind::drift).p));
+  for (const Index first : {0, 6}) {  // one pair is enough
+    VectorXd pair = x;
+    std::swap(pair[first], pair[first + 1]);
+    EXPECT_FALSE(std::isnan(check(fit(shape_model("line"), Observations::of(pair, y)), CheckKind::drift).p)) << first;
+  }
   VectorXd swapped = x;
   std::swap(swapped[2], swapped[5]);
   EXPECT_FALSE(std::isnan(check(fit(shape_model("line"), Observations::of(swapped, y)), CheckKind::drift).p));

@@ -435,10 +435,25 @@ TEST(ResidualChecks, OfManyRowsStayWithinTheRangeOfTheirFormulas) {
         1 - std::exp(-13.436 + 101.14 * a - 223.73 * a * a), 1 - std::exp(-8.318 + 42.796 * a - 59.938 * a * a),
         std::exp(0.9177 - 4.279 * a - 1.38 * a * a), std::exp(1.2937 - 5.709 * a + 0.0186 * a * a)};
     EXPECT_NEAR(normal.p, of_piece[piece], 1e-12) << a;
+    EXPECT_LE(check(made, CheckKind::outlier).p, 1);
+    for (const Check& each : residual_checks(made)) EXPECT_LE(each.family_p, 1);
+    if (set > 2) continue;
+    EXPECT_EQ(check(fit(shape_model("line"), Observations::of(x, y, VectorXd::Constant(n, 1.2))), CheckKind::outlier).p,
+              1);
   }
   for (const int seen : pieces) EXPECT_GE(seen, 10);
   // Rounding has no distribution.
   EXPECT_TRUE(residual_checks(fit(shape_model("line"), Observations::of(x, 2 * x))).empty());
+}
+
+// A stated uncertainty has the rounding in it, and on a transformed side the steps are none.
+TEST(ResidualDesign, KnowsTheStepOnlyOfMeasuredScatter) {
+  const VectorXd x = VectorXd::LinSpaced(12, 1, 12);
+  const VectorXd y = test::vector({2, 4, 7, 8, 10, 13, 14, 15, 18, 21, 22, 24});
+  const auto is_rounded = [](const Fit& fit) { return detail::ResidualDesign(fit).is_rounded(); };
+  EXPECT_TRUE(is_rounded(fit(Model::written("y = a + b*x"), Observations::of(x, y))));
+  EXPECT_FALSE(is_rounded(fit(Model::written("y = a + b*x"), Observations::of(x, y, VectorXd::Constant(12, 0.5)))));
+  EXPECT_FALSE(is_rounded(fit(Model::written("ln(y) = a + b*ln(x)"), Observations::of(x, y))));
 }
 
 // Simulated residuals of a counted response scatter about 0, each as its leverage leaves it.
@@ -748,6 +763,16 @@ TEST(RowMeasures, OfStatedUncertaintiesUseThem) {
     const double expected = made.residuals()[i] / std::sqrt(1 - measures.leverage[i]);
     EXPECT_NEAR(measures.standardized[i], expected, 1e-12);
     EXPECT_NEAR(measures.studentized[i], expected, 1e-12);
+  }
+}
+
+// With two, those of the others have one.
+TEST(RowMeasures, OfTwoDegreesOfFreedomCompareWithOne) {
+  const RowMeasures measures =
+      row_measures(fit(shape_model("line"), Observations::of({1, 2, 3, 4}, {1.1, 1.9, 3.2, 3.9})));
+  for (std::size_t i = 0; i < 4; ++i) {
+    const double r = measures.standardized[i];
+    EXPECT_NEAR(measures.studentized[i], r / std::sqrt(2 - r * r), 1e-12);
   }
 }
 

@@ -85,5 +85,24 @@ TEST(Curvature, OfAFitAtALimitIsThatOfTheHeldOne) {
   }
 }
 
+// A row of twice the weight is two rows.
+TEST(Curvature, KnowsTheWeights) {
+  const Observations data = test::saturation_rows();
+  std::vector<double> x, y, u, all_x, all_y, all_u;
+  for (std::size_t i = 0; i < data.size(); ++i) {
+    const std::size_t times = 1 + i % 3;
+    x.push_back(data.predictor(0)[i]);
+    y.push_back(data.responses()[i]);
+    u.push_back(0.3 / std::sqrt(static_cast<double>(times)));
+    all_x.insert(all_x.end(), times, x.back());
+    all_y.insert(all_y.end(), times, y.back());
+    all_u.insert(all_u.end(), times, 0.3);
+  }
+  const Curvature weighted = curvature_of(fit(shape_model("saturation"), Observations::of(x, y, u)), 0.95);
+  const Curvature repeated = curvature_of(fit(shape_model("saturation"), Observations::of(all_x, all_y, all_u)), 0.95);
+  EXPECT_NEAR(weighted.intrinsic / repeated.intrinsic, 1, 1e-6);
+  EXPECT_NEAR(weighted.parameter_effects / repeated.parameter_effects, 1, 1e-6);
+}
+
 }  // namespace
 }  // namespace truecurve

@@ -462,6 +462,17 @@ TEST(Equation, NamesAreThoseOfTheLanguage) {
   EXPECT_EQ(test::caught([&] { (void)equation_with_numbers(function.estimate()); }).code(), ErrorCode::not_supported);
 }
 
+// A cell holds 8,192 letters; a line of text as many as it needs.
+TEST(Equation, OfACellIsNotTooLong) {
+  std::string known = "sin(x)";
+  for (int i = 0; i < 400; ++i) known += fmt::format(" + 0.{}1*sin({}.5*x)", 100 + i, i);
+  const Fit made = fit(Model::written("y = a + b*x + 1e-3*(" + known + ")"), test::saturation_rows());
+  EXPECT_GT(equation_with_numbers(made.estimate()).size(), 8192u);
+  const Error error = test::caught([&] { (void)equation_with_numbers(made.estimate(), FormulaLanguage::spreadsheet); });
+  EXPECT_EQ(error.code(), ErrorCode::not_supported);
+  EXPECT_NE(error.message().find("8,192"), std::string::npos) << error.message();
+}
+
 // What would end a comment, or go on with it in the next line, stands in none.
 TEST(Equation, CommentsStayInTheirLine) {
   const Observations rows =

@@ -142,6 +142,13 @@ TEST(Penalised, IsAskedForByName) {
   EXPECT_NE(test::run_command({"fit", test::demo_file("density.csv"), "rho = a + b*w_Sn", "--penalised"})
                 .error.find("this one is measured"),
             std::string::npos);
+  // There is no scale in it, whatever is asked for.
+  const Observations steep = events(test::vector({1, 2, 3, 4}), test::vector({1, 6, 2, 9}), VectorXd::Constant(4, 10));
+  const Estimate plain = penalised_estimates(logit, steep, 0.95).estimate;
+  const Estimate scaled = penalised_estimates(logit, steep, 0.95, {.uncertainty = UncertaintyBasis::scatter}).estimate;
+  EXPECT_TRUE(scaled.has_known_scale());
+  EXPECT_EQ(scaled.scale(), 1);
+  EXPECT_NEAR(scaled.standard_uncertainties()[1], plain.standard_uncertainties()[1], 1e-9);
   for (const char* text : {"y = a + b*x", "ln(y/(1-y)) = a + exp(b*x)"}) {
     const Model other = Model::written(text);
     const Observations rows = events(test::vector({1, 2, 3, 4}), test::vector({1, 3, 5, 8}), VectorXd::Constant(4, 10));

@@ -48,6 +48,7 @@ TEST(ProfileInterval, IsWhereChiSquaredReachesTheLimit) {
   EXPECT_TRUE(std::isnan(made.lower_chi_squared));
   const Profile drawn = profile(curve, "k", 0.95);
   EXPECT_NEAR(drawn.limit, limit, 1e-12);
+  EXPECT_EQ(drawn.points.size(), 41u) << "20 on each side";
   for (const ProfilePoint& point : drawn.points) EXPECT_NEAR(point.chi_squared / held(point.value), 1, 1e-9);
   // Another parametrization: the profile of 1/k is the same interval turned over.
   const ProfileInterval turned = profile_interval(fit(Model::written("y = m*x*q/(1 + x*q)"), data), "q", 0.95);
@@ -107,6 +108,17 @@ TEST(ProfileInterval, EndsBeforeAnEdgeOfTheCurve) {
     const Interval found = profile_interval(made, "c", 0.95).interval;
     EXPECT_NEAR((unit - found.high) / (unit - end(c, unit * (1 - 1e-15))), 1, 1e-3) << shift;
     EXPECT_NEAR(found.low, end(c, -3 * unit), 1e-3 * (c - found.low)) << shift;
+  }
+}
+
+// A root has a value at its edge, and where chi-squared has not risen so far the interval ends there, in every unit.
+TEST(ProfileInterval, EndsAtAnEdgeThatTheDataAllow) {
+  for (const double unit : {1.0, 1e6, 1e-6}) {
+    const VectorXd x = unit * test::vector({1, 1.5, 2, 3, 4, 6, 8});
+    const VectorXd y = test::vector({1.4, 1.1, 2.6, 2.4, 3.9, 4.2, 5.6});
+    const Fit made = fit(Model::written(fmt::format("y = a*sqrt((x - c)/{})", unit)), Observations::of(x, y),
+                         {.starts = {{"a", 2}, {"c", 0.5 * unit}}});
+    EXPECT_NEAR(profile_interval(made, "c", 0.95).interval.high / unit, 1, 1e-4) << unit;
   }
 }
 
@@ -291,6 +303,25 @@ TEST(CoverageOfCurves, ProfileIntervalsHoldTheirLevel) {
 }
 
 // Counts at one place tell of no other.
+// With a scale of its own the place reaches so many of its uncertainties as a level of known scale would give.
+TEST(ProfilePlace, KnowsTheScale) {
+  const auto made = [](UncertaintyBasis basis) {
+    return fit(
+        Model::written("ln(y) = a + b*x"),
+        Observations::counted({0, 1, 2, 3, 4, 5}, {90, 145, 130, 230, 250, 400}, Vector(6, 1), ResponseKind::counts),
+        {.uncertainty = basis});
+  };
+  const Fit known = made(UncertaintyBasis::stated);
+  const Fit scattered = made(UncertaintyBasis::scatter);
+  ASSERT_GT(scattered.estimate().scale(), 1.3);
+  const double place = (std::log(200) - known.parameter("a").value) / known.parameter("b").value;
+  const double reach = scattered.estimate().scale() * student_t_quantile(0.95, 4);
+  const Interval one = profile_place(scattered, 200, place, 0.9);
+  const Interval other = profile_place(known, 200, place, 1 - std::erfc(reach / std::sqrt(2.0)));
+  EXPECT_NEAR(one.low, other.low, 1e-5);
+  EXPECT_NEAR(one.high, other.high, 1e-5);
+}
+
 TEST(ProfilePlace, NeedsARangeOfPlaces) {
   const auto interval = [](const Vector& x) {
     const Fit made =

@@ -42,7 +42,7 @@ TEST(SmoothGuide, IsMadeOfLocalLinesWhoseShareCrossValidationChooses) {
     RandomNumbers random(seed);
     VectorXd y(40);
     for (Eigen::Index i = 0; i < 40; ++i)
-      y[i] = std::sin((0.5 + 0.1 * static_cast<double>((seed - 1) % 12 + 1)) * x[i]) + 0.3 * random.normal();
+      y[i] = std::sin((0.25 + 0.35 * static_cast<double>((seed - 1) % 12)) * x[i]) + 0.3 * random.normal();
     const auto neighbours = [](double span) { return std::max(6, static_cast<int>(std::ceil(span * 40))); };
     double best = infinity;
     std::vector<std::pair<double, double>> scores;
@@ -112,6 +112,12 @@ TEST(SmoothGuide, TakesUpToTwoThousandPoints) {
     alternating[i] = i % 2 == 0 ? 3 : -3;
   }
   for (const double value : smooth_guide(more, alternating, 7, 0.01).y) EXPECT_NEAR(value, 3, 1e-9);
+}
+
+TEST(SmoothGuide, HasTwoPlacesOrMore) {
+  const Vector x = {1, 2, 3, 4};
+  EXPECT_EQ(smooth_guide(x, x, 2, 1).y.size(), 2u);
+  EXPECT_THROW((void)smooth_guide(x, x, 1, 1), Error);
 }
 
 // Points on top of each other have a mean: the guide goes through it where only they are near.

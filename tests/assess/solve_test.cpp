@@ -56,7 +56,10 @@ TEST(Solve, FindsEveryRootAndSaysWhereThereIsNone) {
   EXPECT_NEAR(two[0].value, -3, 0.05);
   EXPECT_NEAR(two[1].value, 3, 0.05);
   EXPECT_TRUE(solve(parabola.estimate(), -4).empty());
-  EXPECT_GT(solve(parabola.estimate(), 100, {.low = 0, .high = 20})[0].outside, 0.4);
+  EXPECT_EQ(solve(parabola.estimate(), -0.03).size(), 1u);
+  EXPECT_TRUE(solve(parabola.estimate(), -0.03, {.nearest_places = false}).empty());
+  const Root beyond = solve(parabola.estimate(), 100, {.low = 0, .high = 20})[0];
+  EXPECT_NEAR(beyond.outside, (beyond.value - 5) / 10, 1e-12);
   EXPECT_THROW((void)solve(parabola.estimate(), 9, {.low = 3, .high = 1}), Error);
   // A pole is no root, and a slope that may be zero gives no limit.
   const Fit pole = fit(Model::written("y = a + b/x"), Observations::of(x.array() + 0.01, y));
@@ -183,6 +186,10 @@ TEST(Solve, KnowsAnAsymptote) {
   EXPECT_FALSE(near[0].is_nearest);
   EXPECT_TRUE(std::isnan(near[0].standard_uncertainty));
   EXPECT_NEAR(excess(near[0].interval.low, c + 1e-4), 0, 1e-9);
+  const auto turned_near = solve(back, back.parameters()[back.index_of("c")] + 1e-4, {.low = -100, .high = 0});
+  ASSERT_EQ(turned_near.size(), 1u);
+  EXPECT_TRUE(std::isnan(turned_near[0].standard_uncertainty));
+  EXPECT_NEAR(turned_near[0].interval.high, -near[0].interval.low, 1e-4);
   const auto place = solve(curve, 2, {.low = 0, .high = 100});
   ASSERT_EQ(place.size(), 1u);
   EXPECT_NEAR(place[0].standard_uncertainty, (place[0].interval.high - place[0].interval.low) / 2 / k, 1e-3);

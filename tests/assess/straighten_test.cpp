@@ -145,6 +145,46 @@ TEST(Straightening, TakesEventsAsNumbers) {
   const Straightening line{.model = "y = a + b*x", .fit = fit(shape_model("line"), rows, {.events_as_numbers = true})};
   const std::string said = straightness_sentence(rows, std::span(&line, 1));
   EXPECT_NE(said.find("parabola"), std::string::npos) << said;
+  // Named are the ways within two of the best that are straight, three at most.
+  const Observations level = Observations::of({1, 2, 3, 4, 5, 6}, {2.1, 3.95, 5.9, 8.15, 10.05, 11.9});
+  std::vector<Straightening> straight;
+  for (const auto& [model, delta] : {std::pair{"A", 0.0}, {"B", 1.9}, {"C", 2.1}, {"D", 1.5}, {"E", 1.6}})
+    straight.push_back({.model = model, .delta_aicc = delta, .fit = fit(shape_model("line"), level)});
+  EXPECT_EQ(straightness_sentence(level, straight),
+            "No departure from a straight line was detected of A, nor of B, nor of D.");
+  // Five rows that bend, too few for their runs.
+  const Observations bent = Observations::of({1, 2, 3, 4, 5}, {1.01, 3.98, 9.02, 15.99, 25.01});
+  const Straightening other{.model = "y = a + b*x", .fit = fit(shape_model("line"), bent)};
+  EXPECT_TRUE(
+      straightness_sentence(bent, std::span(&other, 1)).starts_with("None of these axes straightens the points"));
+}
+
+// Rows that a logarithm can't take are named where there are some, and others.
+TEST(Straightening, NamesRowsThatALogarithmCanNotTake) {
+  const auto said = [](const Vector& x, const Vector& y) {
+    std::vector<std::string> texts;
+    for (const Advice& remark : look_remarks(Observations::of(x, y))) texts.push_back(remark.text());
+    return texts;
+  };
+  const std::string taken = "Without this row these axes are tried as well.";
+  EXPECT_TRUE(said({1, 2, 3, 4}, {1, 2, 4, 5}).empty());
+  EXPECT_TRUE(said({-1, -2, -3, 0}, {1, 2, 4, 5}).empty()) << "all";
+  EXPECT_EQ(said({1, 2, 0, 4}, {1, 2, 4, 5}),
+            (std::vector<std::string>{
+                "'x' is zero or negative in row 3: a logarithm or reciprocal of it can't take it. " + taken}));
+  EXPECT_TRUE(said({1, 2, 3, 4}, {-1, 2, 4, 0}).at(0).starts_with("'y' is zero or negative in rows 1, 4: a log"));
+}
+
+// How the scatter changes is looked at about the polynomial of lowest AICc, and not the most flexible one.
+TEST(Straightening, SaysHowTheScatterGrowsAboutASmoothCurve) {
+  std::vector<double> x, y;
+  for (int i = 1; i <= 13; ++i) {
+    x.push_back(i);
+    y.push_back(20 + 2 * i + 0.01 * i * i * ((i * 7) % 5 - 2));
+  }
+  const std::vector<Advice> remarks = look_remarks(Observations::of(x, y));
+  ASSERT_EQ(remarks.size(), 1u);
+  EXPECT_TRUE(remarks[0].text().starts_with("The scatter about a smooth curve grows with 'y'")) << remarks[0].text();
 }
 
 TEST(Straightening, NeedsFiveRowsOfOnePredictor) {

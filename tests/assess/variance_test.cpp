@@ -34,6 +34,15 @@ TEST(VarianceTable, SplitsTheTotalTermByTerm) {
   EXPECT_NEAR(table.sequential[3].p, parameter_intervals(hald.estimate(), 0.95)[4].p, 1e-12);
 }
 
+// Where uncertainties are stated a sum of squares is a chi-squared.
+TEST(VarianceTable, TestsByStatedUncertainties) {
+  const Observations rows = Observations::of({1, 2, 3, 4, 5}, {1.3, 1.7, 3.4, 3.6, 5.5}, {1, 1, 1, 1, 1});
+  const VarianceTable table = variance_table(fit(shape_model("line"), rows));
+  EXPECT_NEAR(table.explained.p, std::erfc(std::sqrt(table.explained.sum_of_squares / 2)), 1e-12);
+  EXPECT_EQ(table.sequential.at(0).p, table.explained.p);
+  EXPECT_TRUE(std::isnan(table.explained.f));
+}
+
 // Of a curve only the whole is split.
 TEST(VarianceTable, SplitsTheTotalOfACurveInTwo) {
   const Fit curve = fit(shape_model("saturation"), test::saturation_rows());

@@ -10,6 +10,7 @@
 #include <truecurve/io/calibration_record.hpp>
 #include <truecurve/io/csv.hpp>
 
+#include "../../src/calibrate/uncertain_count.hpp"
 #include "../support.hpp"
 
 #include <cmath>
@@ -118,6 +119,17 @@ TEST(CountedLimits, AreThoseOfTheDistributions) {
 }
 
 // The score equations of sum N ln(t m) - t m, m = a + b A, hold; their derivative gives the covariance.
+// Of more counts than an upper tail is computed for, both tails make one.
+TEST(UncertainCount, HasTwoTailsThatMakeOne) {
+  for (const double expected : {3.0, 400.0, 2e7}) {
+    for (const double uncertainty : {0.0, 0.02 * expected}) {
+      const detail::UncertainCount count(expected, uncertainty);
+      for (const double at : {expected - std::floor(std::sqrt(expected)), expected, std::floor(expected * 1.02) + 1})
+        EXPECT_NEAR(count.at_least(at) + count.at_most(at - 1), 1, 1e-9) << expected << " " << uncertainty << " " << at;
+    }
+  }
+}
+
 TEST(CountedCalibration, IsTheGreatestLikelihoodWithItsExpectedInformation) {
   const Readings readings = tracer();
   const Calibration c = calibrate(readings, {.blank = BlankUse::include, .limits = {.simulations = 0}});
@@ -254,6 +266,51 @@ TEST(CountedCalibration, ReadsAmountsByTheTailsOfCounts) {
   EXPECT_NEAR(fewest, std::round(fewest), 1e-9);
   EXPECT_LE(1 - mixed_at_most(most, 20 * at(5).value, 20 * at(5).standard_uncertainty), 0.025);
   EXPECT_LE(mixed_at_most(fewest - 1, 20 * at(5).value, 20 * at(5).standard_uncertainty), 0.025);
+}
+
+// A blank of N counts is known to their root, and of none to one.
+TEST(CountedCalibration, KnowsItsBlankByItsCounts) {
+  for (const double many : {0.0, 9.0}) {
+    const std::vector<double> amounts = {0, 0, 1, 2, 4, 8};
+    const std::vector<double> counts = {many, many + 7 * (many > 0), 120, 210, 405, 822};
+    const Table table =
+        Table::from_columns({{"A", "", amounts}, {"N", "", counts}, {"t", "", {20, 20, 10, 10, 10, 10}}});
+    Readings readings = readings_of(
+        table, {.amount = "A", .signals = {"N"}, .counting = {.kind = ResponseKind::counts, .size_column = "t"}});
+    for (std::size_t i = 0; i < 2; ++i) readings.all[i].kind = ReadingKind::blank;
+    const double total = 2 * many + 7 * (many > 0);
+    EXPECT_NEAR(calibrate(readings, {.limits = {.simulations = 0}}).blank.mean_uncertainty,
+                std::sqrt(std::max(1.0, total)) / 40, 1e-12);
+  }
+}
+
+TEST(CountedCalibration, RoutesOfCountsStateTheirErrors) {
+  for (const BlankUse blank : {BlankUse::include, BlankUse::none}) {
+    const Calibration c = calibrate(tracer(), {.blank = blank, .limits = {.simulations = 0}});
+    EXPECT_NE(c.cautious_limit.find("is that of the route"), std::string::npos);
+    EXPECT_EQ(c.cautious_limit.find("no stated error rates"), std::string::npos) << c.cautious_limit;
+  }
+}
+
+// What further counts lie between, and their expectation: the quantiles of a distribution that knows how uncertain its
+// expectation is.
+TEST(CountedCalibration, PredictsFurtherCountsByTheirDistribution) {
+  const Calibration c = calibrate(tracer(), {.blank = BlankUse::include, .limits = {.simulations = 0}});
+  for (const double amount : {0.0, 0.5, 3.0}) {
+    for (const double exposure : {5.0, 60.0}) {
+      const SignalBand band = signal_at(c.curve, amount, exposure);
+      const CurvePoint point = curve_at(c.curve.estimate, amount);
+      const detail::UncertainCount count(exposure * point.value, exposure * point.standard_uncertainty);
+      double low = 0;
+      while (count.at_most(low) < 0.025) ++low;
+      double high = low;
+      while (count.at_most(high) < 0.975) ++high;
+      EXPECT_NEAR(band.prediction.low * exposure, low, 1e-9) << amount << " " << exposure;
+      EXPECT_NEAR(band.prediction.high * exposure, high, 1e-9) << amount << " " << exposure;
+      EXPECT_NEAR(band.confidence.low * exposure, count.expectation_quantile(0.025), 1e-9);
+      EXPECT_NEAR(band.confidence.high * exposure, count.expectation_quantile(0.975), 1e-9);
+    }
+  }
 }
 
 TEST(CountedCalibration, QuantifiesDecidesAndKeepsItsRecord) {

@@ -107,6 +107,42 @@ Readings laboratory(const std::vector<double>& levels, int replicates, double co
 
 // ISO 11843-2 for a line with equal scatter: x_c = t (s/b) sqrt(1/K + 1/N + mean²/Sxx), x_d with delta for t; and the
 // crossing of the one-sided bands.
+// What a route rests on is said where it is little.
+TEST(Limits, SayWhatTheyRestOn) {
+  const auto routes = [](std::size_t blanks, double fortified, double drift) {
+    Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
+    for (int i = 0; i < 12; ++i)
+      readings.all.push_back(
+          {.amount = 1 + 0.5 * i, .signal = 5 + 1.5 * i + (i % 3 - 1) * 0.1, .row = readings.all.size() + 1});
+    for (std::size_t i = 0; i < blanks; ++i)
+      readings.all.push_back({.kind = ReadingKind::blank,
+                              .signal = 2 + 0.05 * static_cast<double>(i % 4),
+                              .row = readings.all.size() + 1});
+    for (int i = 0; i < 4; ++i)
+      readings.all.push_back({.kind = ReadingKind::fortified,
+                              .amount = fortified,
+                              .signal = 2 + 3 * fortified + drift * (i - 1.5),
+                              .sample = "F",
+                              .row = readings.all.size() + 1});
+    return calibrate(readings, {.limits = {.simulations = 0}}).limits;
+  };
+  const auto remarks = [](const std::vector<LimitRoute>& all, LimitRouteKind kind) {
+    for (const LimitRoute& route : all) {
+      if (route.route == kind) return fmt::format("{}", fmt::join(route.remarks, "|"));
+    }
+    return std::string("none");
+  };
+  EXPECT_NE(
+      remarks(routes(9, 0.2, 0.1), LimitRouteKind::blank_sd).find("9 blanks are few: their SD is known to 25 % only"),
+      std::string::npos);
+  EXPECT_EQ(remarks(routes(10, 0.2, 0.1), LimitRouteKind::blank_sd), "below the lowest standard (1)");
+  EXPECT_EQ(remarks(routes(10, 0.2, 0.1), LimitRouteKind::fortified_sd), "below the lowest standard (1)");
+  EXPECT_NE(remarks(routes(10, 5, 0.1), LimitRouteKind::fortified_sd).find("fortified far above the limit"),
+            std::string::npos);
+  EXPECT_EQ(remarks(routes(10, 0.2, 0.1), LimitRouteKind::counting_statistics), "none")
+      << "no scatter like that of counts";
+}
+
 TEST(Limits, AreTheStandardsFormulas) {
   RandomNumbers random(4);
   const Readings readings = laboratory({0, 1, 2, 3, 4}, 3, 0.4, 0, random, 10);

@@ -97,6 +97,44 @@ TEST(Units, MakeTheSameCurveInOtherUnits) {
   for (const Curve& curve : curves) expect_same_curve(Model::written(curve.model), curve.truth, curve.low, curve.high);
 }
 
+// A number that geometry or a logarithm's base brings in has no unit; one that converts units may have one.
+TEST(Units, OfNumbersInProductsAreNoneWhereTheyAreSimple) {
+  for (const auto& [number, simple] : {std::pair{"1/2", true},
+                                       {"3/4", true},
+                                       {"7/8", true},
+                                       {"1/8", true},
+                                       {"9", true},
+                                       {"7", true},
+                                       {"1/7", false},
+                                       {"5/9", false},
+                                       {"1/9", false},
+                                       {"1/5", false},
+                                       {"1.8", false},
+                                       {"10", false},
+                                       {"11", false},
+                                       {"1/11", false},
+                                       {"0.1", false},
+                                       {"pi", true},
+                                       {"pi/4", true},
+                                       {"1/pi^2", false},
+                                       {"4*pi^2", false},
+                                       {"sqrt(2)", true},
+                                       {"sqrt(pi)/2", true},
+                                       {"ln(2)", true},
+                                       {"1/ln(10)", true},
+                                       {"ln(10)/pi", true},
+                                       {"sqrt(2*pi)", true},
+                                       {"2*sqrt(2*ln(2))", true},
+                                       {"1/ln(2)", true},
+                                       {"sqrt(11)", false},
+                                       {"1/sqrt(pi)", true},
+                                       {"2.54", false}}) {
+    const Fit made = fit_with_units(Model::written(std::string("y = a + b*x*") + number, {"x"}), {1, 2},
+                                    VectorXd::LinSpaced(9, 1, 5), "s", "V");
+    EXPECT_EQ(made.parameter("b").unit, simple ? "V/s" : "") << number;
+  }
+}
+
 // What each unit is written as, with columns as they come.
 struct Written {
   const char* model;
@@ -144,6 +182,12 @@ TEST(Units, AreWrittenWithTheColumnsOwn) {
        "V",
        {"", ""},
        "The parameters have no units, as those of the columns do not fit the formula: the argument of exp has a unit."},
+      {"y = exp(a - b*x) + a",  // a term of a logarithm can be no term of anything else
+       {0.5, 0.3},
+       "min",
+       "V",
+       {"", ""},
+       "The parameters have no units, as those of the columns do not fit the formula: its sides have different units."},
       {"y = a*sin(x)", {3}, "rad", "V", {"V"}},
       {"y = a + b*log2(x)", {3, 0.2}, "min", "V", {"V", "V"}},
       {"log2(y) = log2(A) - k*x", {3, 0.2}, "min", "V", {"V", "1/min"}},
