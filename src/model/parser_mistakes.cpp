@@ -88,6 +88,17 @@ void check_word(std::string_view text, std::size_t at) {
                       fmt::format("To multiply write {}*(...)", word)});
 }
 
+// Of the quotation that ends before a place.
+std::size_t start_of_quotation(std::string_view text, std::size_t end) {
+  for (std::size_t at = 0; at < end; ++at) {
+    if (text[at] != '\'') continue;
+    const std::size_t after = end_of_quotation(text, at);
+    if (after >= end) return at;
+    at = after - 1;
+  }
+  return end;
+}
+
 }  // namespace
 
 std::optional<Op> function_named(std::string_view name) {
@@ -176,9 +187,9 @@ Mistake diagnose(std::string_view text, std::size_t at, bool wants_equation) {
   while (before > 0 && text[before - 1] == ' ') --before;
   const char previous = before > 0 ? text[before - 1] : '\0';
   const char here = at < text.size() ? text[at] : '\0';
-  const bool after_operand = in_word(previous) || previous == ')' || previous == '.';
+  const bool after_operand = in_word(previous) || previous == ')' || previous == '.' || previous == '\'';
   if (after_operand && (starts_word(here) || here == '(' || (here >= '0' && here <= '9'))) {
-    std::size_t start = before;
+    std::size_t start = previous == '\'' ? start_of_quotation(text, before) : before;
     while (start > 0 && (in_word(text[start - 1]) || text[start - 1] == '.')) --start;
     const std::string left(start < before ? text.substr(start, before - start) : std::string_view("(...)"));
     const std::string right(starts_word(here) ? word_at(text, at)

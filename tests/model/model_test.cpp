@@ -284,6 +284,9 @@ TEST(WrittenMaths, PointsAtEveryMistake) {
         {"y ~ a + b*x", ErrorCode::syntax, 3, "y = a + b*x"},
         {"y = a + b*x;", ErrorCode::syntax, 12, "ordinary maths"},
         {"y = a + *x", ErrorCode::syntax, 9, "ordinary maths"},
+        {"y = 'c d' + 'b''s e' x", ErrorCode::missing_operator, 22, "write 'b''s e'*x"},
+        {"y = a + 'b c'(x)", ErrorCode::missing_operator, 14, "write 'b c'*(...)"},
+        {"y = a + 'b c' 2", ErrorCode::missing_operator, 15, "write 'b c'*2"},
         {"y = a\t+\n2x", ErrorCode::missing_operator, 10, "2*x"},
         {"y = and + x", ErrorCode::name_is_function, 5, "and_0"},
         {"y = pi(x)*a", ErrorCode::syntax, 5, "pi*(...)"}}) {
@@ -331,6 +334,13 @@ TEST(WrittenMaths, RefusesModelsThatCannotBeFitted) {
   const auto refused = [](const char* text) {
     return test::caught([&] { (void)Model::written(text, {"x"}); }).message();
   };
+  EXPECT_EQ(refused("y = a + ;"), "a value is expected here, not ';'");
+  EXPECT_EQ(refused("y = a + b;"), "';' can't stand here");
+  EXPECT_EQ(refused("y = a + 2.;"), "';' can't stand here");
+  EXPECT_EQ(refused("y = a + (b);"), "';' can't stand here");
+  EXPECT_EQ(refused("y = a + 'b c';"), "';' can't stand here");
+  EXPECT_EQ(refused("y = a + 'b c' x"), "an operator is missing here");
+  EXPECT_EQ(refused("y = a + 'b c'(x)"), "an operator is missing here");
   EXPECT_EQ(refused("2 = a + b*x"), "the left side of '2 = a + b*x' names no response");
   EXPECT_EQ(refused("y = 2 + 3"), "there is no parameter in 'y = 2 + 3'");
   const Model code = Model::function({"k"}, [](double x, auto p) { return p[0] * x; });
