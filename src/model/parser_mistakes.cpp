@@ -90,13 +90,9 @@ void check_word(std::string_view text, std::size_t at) {
 
 // Of the quotation that ends before a place.
 std::size_t start_of_quotation(std::string_view text, std::size_t end) {
-  for (std::size_t at = 0; at < end; ++at) {
-    if (text[at] != '\'') continue;
-    const std::size_t after = end_of_quotation(text, at);
-    if (after >= end) return at;
-    at = after - 1;
-  }
-  return end;
+  std::size_t at = text.find('\'');
+  while (at < end && end_of_quotation(text, at) < end) at = text.find('\'', at + 1);
+  return std::min(at, end);
 }
 
 }  // namespace

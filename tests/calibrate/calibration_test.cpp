@@ -1105,6 +1105,17 @@ TEST(Readings, ComeInTheUnitsOfTheCalibration) {
     EXPECT_DOUBLE_EQ(made.all[0].signal, 5 * factor) << has << " " << wanted;
     EXPECT_EQ(made.remarks.size(), factor == 1 ? 0u : 1u);
   }
+  // All that stands in the units of the two columns.
+  const Readings many{
+      .all = {{.amount = 7, .signal = 5, .amount_uncertainty = 0.2, .signal_uncertainty = 0.3, .exposure = 4}},
+      .amount = {"c", "mg"},
+      .signal = {"I", "kcps"}};
+  const Reading one = in_units_of(many, {"c", "g"}, {"I", "cps"}).all[0];
+  EXPECT_DOUBLE_EQ(one.amount, 7e-3);
+  EXPECT_DOUBLE_EQ(one.amount_uncertainty, 2e-4);
+  EXPECT_DOUBLE_EQ(one.signal, 5000);
+  EXPECT_DOUBLE_EQ(one.signal_uncertainty, 300);
+  EXPECT_DOUBLE_EQ(one.exposure * one.signal, 20) << "the count";
   // One percent of amount 0 is an exact amount.
   const Table table = Table::from_columns({{"c", "", {0, 1}}, {"s", "", {1, 3}}});
   const Readings exact =
@@ -1211,6 +1222,29 @@ TEST(Quantify, GroupsFlagsAndRecoversControls) {
   add(ReadingKind::control, "check", 8.9, 1, 5);
   EXPECT_EQ(test::caught([&] { (void)quantify(c.curve, unknowns); }).code(), ErrorCode::bad_argument);
   EXPECT_EQ(test::caught([&] { (void)quantify(c.curve, line); }).code(), ErrorCode::bad_argument);
+}
+
+// Where the curve has no amount for a signal it lies beyond the end of the standards whose signal is nearer; rows of
+// other kinds are named.
+TEST(Quantify, SaysOnWhichSideASignalLies) {
+  for (const double slope : {2.0, -2.0}) {
+    const Calibration c = calibrate(
+        standards({{1, 20 + slope}, {2, 20.1 + 2 * slope}, {3, 19.9 + 3 * slope}, {4, 20 + 4 * slope}}), quick);
+    Readings unknowns;
+    for (const double signal : {-500.0, 500.0})
+      unknowns.all.push_back({.kind = ReadingKind::sample, .signal = signal, .row = unknowns.all.size() + 1});
+    for (int i = 0; i < 3; ++i)
+      unknowns.all.push_back({.kind = ReadingKind::blank, .signal = 20, .row = unknowns.all.size() + 1});
+    unknowns.all.push_back({.kind = ReadingKind::standard, .amount = 1, .signal = 20, .row = 6});
+    unknowns.all.push_back({.kind = ReadingKind::standard, .amount = 1, .signal = 20, .row = 6, .replicate = 1});
+    const Quantities made = quantify(c.curve, unknowns);
+    EXPECT_EQ(made.unknowns[0].flag, slope > 0 ? AmountFlag::below_range : AmountFlag::above_range);
+    EXPECT_EQ(made.unknowns[1].flag, slope > 0 ? AmountFlag::above_range : AmountFlag::below_range);
+    EXPECT_EQ(made.remarks,
+              (std::vector<std::string>{
+                  "Row 6 of kind standard is not used: only samples and controls are read.",
+                  "Rows 3, 4, 5 of kind blank are not used: the blanks of the calibration are those that count."}));
+  }
 }
 
 // Replicates stand in rows one below the other.

@@ -130,6 +130,17 @@ TEST(UncertainCount, HasTwoTailsThatMakeOne) {
   }
 }
 
+// The smallest number that is exceeded with a probability of no more than so much: of Poisson counts by adding up.
+TEST(UncertainCount, IsExceededByItsTail) {
+  for (const double expected : {0.0, 0.01, 0.06, 0.3, 1.0, 2.5, 7.0, 40.0}) {
+    for (const double tail : {0.05, 0.025, 0.6}) {
+      double count = 0;
+      while (1 - poisson_at_most(count, expected) > tail) ++count;
+      EXPECT_EQ(detail::UncertainCount(expected, 0).exceeded_by(tail), count) << expected << " " << tail;
+    }
+  }
+}
+
 TEST(CountedCalibration, IsTheGreatestLikelihoodWithItsExpectedInformation) {
   const Readings readings = tracer();
   const Calibration c = calibrate(readings, {.blank = BlankUse::include, .limits = {.simulations = 0}});

@@ -103,6 +103,7 @@ TEST(Structure, KnowsHowAParameterMeetsThePredictor) {
                                                      {"y = a*sin(b*p*x)", ParameterPart::factor},
                                                      {"y = a*sin(2*x + p)", ParameterPart::phase},
                                                      {"y = a*cos(2*x - p)", ParameterPart::phase},
+                                                     {"y = sin(2*x + p)", ParameterPart::phase},
                                                      {"y = a*tan(p - 2*x)", ParameterPart::phase},
                                                      {"y = a*exp(2*x + p) + sin(x)", ParameterPart::other},
                                                      {"y = sin(a)*exp(p + 2*x)", ParameterPart::other}}) {
