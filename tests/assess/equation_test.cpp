@@ -473,6 +473,16 @@ TEST(Equation, OfACellIsNotTooLong) {
   EXPECT_NE(error.message().find("8,192"), std::string::npos) << error.message();
 }
 
+// Powers of ten of either sign are set as such.
+TEST(Equation, OfLatexSetsPowersOfTen) {
+  for (const auto& [size, power] : {std::pair{1e15, "10^{15}"}, {1e20, "10^{20}"}, {1e-15, "10^{-15}"}}) {
+    const Fit made =
+        fit(shape_model("line-through-origin"), Observations::of({1, 2, 3}, {2 * size, 4 * size, 6 * size}));
+    EXPECT_EQ(equation_with_numbers(made.estimate(), FormulaLanguage::latex),
+              fmt::format("y = 2\\times {}\\,x", power));
+  }
+}
+
 // What would end a comment, or go on with it in the next line, stands in none.
 TEST(Equation, CommentsStayInTheirLine) {
   const Observations rows =

@@ -196,6 +196,7 @@ TEST(Levels, GradeByOneAndFivePercent) {
     for (const Suspicion& s : test_levels(levels_of(moved.all)).suspicious) {
       EXPECT_EQ(s.grade, s.p < 0.01 ? Grade::outlier : Grade::straggler) << s.p;
       EXPECT_LT(s.p, 0.05);
+      EXPECT_LT(s.family_p, s.test == Suspicion::Test::cochran ? unequal_scatter : far_reading) << "among all tested";
       just_above += s.p > 0.01 && s.p < 0.011;
       outliers += s.p < 0.01;
     }
@@ -257,12 +258,25 @@ TEST(Levels, ScatterIsWhatTheFormulasSay) {
     for (double k = 1e-3; k < 1; k *= 1.1) EXPECT_GE(deviance(s0, k), -2 * best.log_likelihood - 1e-9);
   }
   EXPECT_NEAR(deviance(best.constant, best.slope), -2 * best.log_likelihood, 1e-9);
+  // Above a blank the same as of levels that are lower by it.
+  std::vector<CalibrationLevel> lower = levels;
+  for (CalibrationLevel& l : lower) {
+    l.mean -= 0.7;
+    for (Reading& r : l.readings) r.signal -= 0.7;
+  }
+  const VarianceFunction above_blank = variance_functions(levels, 0.7)[2];
+  EXPECT_NEAR(above_blank.slope, variance_functions(lower)[2].slope, 1e-9);
+  EXPECT_NEAR(above_blank.log_likelihood, variance_functions(lower)[2].log_likelihood, 1e-9);
   for (const VarianceFunction& f : variance_functions(levels, levels[1].mean))
     EXPECT_NE(f.form, VarianceFunction::Form::proportional) << "a level at the blank has no share";
   // Akaike's criterion, n the number of levels, which must be more than the numbers of a function and one.
   ASSERT_EQ(variance_functions(levels).size(), 3u);
   EXPECT_NEAR(variance_functions(levels)[0].aicc, 2 - 2 * variance_functions(levels)[0].log_likelihood + 4, 1e-12);
   EXPECT_TRUE(std::isnan(best.aicc));
+  const Readings five =
+      standards({{1, 2.0}, {1, 2.3}, {2, 4.0}, {2, 4.9}, {3, 6.5}, {3, 5.1}, {4, 8.9}, {4, 7.2}, {5, 9}, {5, 11}});
+  const VarianceFunction of_five = variance_functions(levels_of(five.all))[2];
+  EXPECT_NEAR(of_five.aicc, 4 - 2 * of_five.log_likelihood + 6, 1e-12);
   // Two levels tell no function of two numbers.
   for (const VarianceFunction& f : variance_functions(std::span(levels).first(2)))
     EXPECT_NE(f.form, VarianceFunction::Form::both);
@@ -344,6 +358,32 @@ TEST(Amount, MovesWithItsAxis) {
         EXPECT_NEAR(there.interval.high - from, here.interval.high, 1e-6);
         EXPECT_EQ(there.outside_standards, signal < 2.5 || signal > 15);
       }
+    }
+  }
+}
+
+// Above the highest point of a curve a mean of several readings is compatible with it as far as their mean scatters.
+TEST(Amount, ComesNearACurveAsItsMeanScatters) {
+  Readings readings = standards({});
+  const double off[] = {0.2, -0.3, 0.1, 0.3, -0.2, -0.1, 0.25, -0.25};
+  for (std::size_t i = 0; i < 8; ++i) {
+    const auto x = static_cast<double>(i + 1);
+    readings.all.push_back({.amount = x, .signal = 10 * x - x * x + off[i], .row = i + 1});
+  }
+  CalibrationOptions options = quick;
+  options.model = shape_model("polynomial(2)", "x", "y");
+  const CalibrationCurve curve = calibrate(readings, options).curve;
+  const auto c = curve.estimate.parameters();
+  const double top = -c[1] / (2 * c[2]);
+  const CurvePoint at = curve_at(curve.estimate, top);
+  const double k = curve.estimate.coverage_factor(0.95);
+  for (const std::size_t m : {1u, 4u, 16u}) {
+    const double reach =
+        k * std::hypot(at.standard_uncertainty, curve.scatter.scale / std::sqrt(static_cast<double>(m)));
+    for (const double share : {0.97, 1.03}) {
+      const Amount made = amount_of(curve, {.signals = std::vector<double>(m, at.value + share * reach)});
+      EXPECT_EQ(std::isnan(made.amount), share > 1) << m;
+      if (share < 1) EXPECT_NEAR(made.amount, top, 1e-4) << m;
     }
   }
 }
@@ -558,6 +598,8 @@ TEST(Blank, IsCarriedAsCovariance) {
     const MatrixXd covariance = test::inverse(design.transpose().lazyProduct(precision.lazyProduct(design)));
     const VectorXd theta = covariance.lazyProduct(design.transpose().lazyProduct(precision.lazyProduct(net)));
     EXPECT_TRUE(as_eigen(c.reported.parameters()).isApprox(theta, 1e-9)) << theta.transpose();
+    for (const ParameterInterval& shown : c.parameters)
+      EXPECT_NEAR(shown.t, shown.value / shown.standard_uncertainty, 1e-9 * std::abs(shown.t)) << shown.name;
     EXPECT_TRUE(as_eigen(c.reported.covariance()).isApprox(covariance, 1e-7)) << covariance;
     const BandPoint at = band_at(c.reported, VectorXd::Constant(1, 3), 0.95)[0];
     VectorXd g(p);
@@ -607,6 +649,26 @@ TEST(Calibration, TestsForABendFromThreeLevelsOn) {
   const Linearity three = calibrate(readings, quick).linearity;
   EXPECT_FALSE(std::isnan(three.mandel_p));
   EXPECT_NEAR(three.mandel_p, three.lack_of_fit_p, 1e-9) << "of three levels they are the same test";
+}
+
+// Of a scatter that is a power of the signal two blanks tell what it is at nothing; one does not.
+TEST(Calibration, KnowsTheScatterOfNothingFromTwoBlanksOn) {
+  const std::vector<double> blanks = {0.11, 0.13, 0.1};
+  for (std::size_t count = 1; count <= blanks.size(); ++count) {
+    Readings readings = standards({{1, 2.1}, {1, 2.2}, {2, 4.0}, {2, 4.3}, {4, 8.5}, {4, 8.1}, {8, 16.9}, {8, 16.1}});
+    add_blanks(readings, {blanks.begin(), blanks.begin() + static_cast<std::ptrdiff_t>(count)});
+    CalibrationOptions options = quick;
+    options.scatter = {SignalScatter::Kind::power, 0.5};
+    const CalibrationCurve curve = calibrate(readings, options).curve;
+    if (count < 2) {
+      EXPECT_TRUE(std::isnan(curve.scatter_at_zero));
+      continue;
+    }
+    const VectorXd some = test::vector(blanks).head(static_cast<Index>(count));
+    EXPECT_NEAR(curve.scatter_at_zero,
+                std::sqrt((some.array() - some.mean()).square().sum() / static_cast<double>(count - 1)), 1e-12);
+    EXPECT_EQ(curve.scatter_at_zero_degrees_of_freedom, static_cast<double>(count - 1));
+  }
 }
 
 // Of pairs as of more replicates the scatter is the one that makes chi-squared its degrees of freedom.
@@ -1244,6 +1306,18 @@ TEST(Quantify, SaysOnWhichSideASignalLies) {
               (std::vector<std::string>{
                   "Row 6 of kind standard is not used: only samples and controls are read.",
                   "Rows 3, 4, 5 of kind blank are not used: the blanks of the calibration are those that count."}));
+  }
+}
+
+// A little above the highest standard is above the range, in every unit.
+TEST(Quantify, FlagsWhatLiesAboveTheRangeInEveryUnit) {
+  for (const double unit : {1.0, 1e-10, 1e10}) {
+    const Calibration c = calibrate(standards({{unit, 3.1}, {2 * unit, 4.9}, {3 * unit, 7.2}, {4 * unit, 8.8}}), quick);
+    for (const double share : {0.999, 1.001}) {
+      const double signal = curve_at(c.curve.estimate, share * 4 * unit).value;
+      const Quantities made = quantify(c.curve, {.all = {{.kind = ReadingKind::sample, .signal = signal, .row = 1}}});
+      EXPECT_EQ(made.unknowns[0].flag == AmountFlag::above_range, share > 1) << unit << " " << share;
+    }
   }
 }
 

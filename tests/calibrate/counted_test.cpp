@@ -279,6 +279,13 @@ TEST(CountedCalibration, ReadsAmountsByTheTailsOfCounts) {
   EXPECT_LE(mixed_at_most(fewest - 1, 20 * at(5).value, 20 * at(5).standard_uncertainty), 0.025);
 }
 
+// The mean of a level is all its counts over all their exposure.
+TEST(CountedCalibration, LevelsWeighCountsByTheirExposure) {
+  const std::vector<Reading> readings = {{.amount = 1, .signal = 30.0 / 10, .exposure = 10, .row = 1},
+                                         {.amount = 1, .signal = 260.0 / 100, .exposure = 100, .row = 2}};
+  EXPECT_NEAR(levels_of(readings).at(0).mean, 290.0 / 110, 1e-12);
+}
+
 // A blank of N counts is known to their root, and of none to one.
 TEST(CountedCalibration, KnowsItsBlankByItsCounts) {
   for (const double many : {0.0, 9.0}) {
