@@ -1348,6 +1348,9 @@ TEST(Quantify, SaysThatResultsOfOneCurveAreCorrelated) {
     if (made.remarks.empty()) continue;
     EXPECT_TRUE(made.remarks[0].starts_with("2 results come from one curve"));
     EXPECT_NEAR(made.level_of_each, 0.975, 1e-12);
+    EXPECT_TRUE(made.remarks[0].ends_with(fmt::format("the coverage factor {:.3f} replaces {:.3f} (Bonferroni).",
+                                                      student_t_quantile(0.9875, 3), student_t_quantile(0.975, 3))))
+        << made.remarks[0];
   }
 }
 

@@ -133,6 +133,15 @@ TEST(CalibrationWords, NameTheReadingThatSpoilsALine) {
   }
 }
 
+// Of four readings none is accused by the line through the other three.
+TEST(CalibrationWords, NameNoReadingOfFour) {
+  const Error error = test::caught([] {
+    (void)calibrate(readings_of_points({{1, 1.0}, {2, 2.05}, {10, -8}, {10.5, 10.45}}));
+  });
+  EXPECT_EQ(error.code(), ErrorCode::rank_deficient);
+  EXPECT_EQ(error.message().find("look at row"), std::string::npos) << error.message();
+}
+
 TEST(CalibrationWords, SuggestByWhatTheReplicatesTell) {
   const auto suggested = [](const Points& points) {
     return calibrate(readings_of_points(points), {.limits = {.simulations = 0}}).suggestion.text();
