@@ -195,7 +195,8 @@ std::vector<ParameterInterval> calibration_parameters(const CoreCalibration& cor
     p.high = known.quantile((1 + level) / 2);
     if (!(p.standard_uncertainty > 0)) continue;  // nothing to be tested by
     p.t = (p.value - p.null_value) / p.standard_uncertainty;
-    p.p = 2 * std::min(known.below(p.null_value), known.above(p.null_value));
+    // By the rounding of the weights the sides may make more than 1.
+    p.p = std::min(1.0, 2 * std::min(known.below(p.null_value), known.above(p.null_value)));
   }
   return list;
 }
