@@ -55,6 +55,7 @@ double end_of(detail::CensoredLikelihood& likelihood, const CensoredFit& fit, co
     const VectorXd before = from;
     double over = beyond(outside);
     // Towards where the curve is none the steps are halved.
+    VectorXd followed = before;
     for (int halving = 0; std::isinf(over) && halving < halvings_to_an_edge; ++halving) {
       from = before;
       const double middle = (inside + outside) / 2;
@@ -62,12 +63,18 @@ double end_of(detail::CensoredLikelihood& likelihood, const CensoredFit& fit, co
       if (there < 0) {
         inside = middle;
         below = there;
+        followed = from;
       } else {
         outside = middle;
         over = there;
       }
     }
-    if (std::isinf(over)) return not_a_number;
+    if (std::isinf(over)) {
+      // As far as the curve goes the likelihood allows it.
+      const auto [reached, along] = quantity(followed);
+      const VectorXd next = followed + (outside - reached) / along.squaredNorm() * along;
+      return std::isinf(likelihood.at(next).value) ? reached : not_a_number;
+    }
     if (over < 0) {
       inside = outside;
       below = over;

@@ -238,10 +238,7 @@ bool Graph::is_positive(NodeId of) const {
     bool positive = false;
     bool nonnegative = false;
     switch (node.op) {
-      case Op::constant:
-        positive = node.value > 0;
-        nonnegative = node.value >= 0;
-        break;
+      case Op::constant: positive = node.value > 0; break;  // 0 is no term or factor
       case Op::exp:
       case Op::sqrt:
       case Op::abs:

@@ -43,10 +43,11 @@ TEST(CensoredResults, HaveNoIntervalOfWhatIsCertain) {
 // the deviance is n ln(SS/SS_min), and SS that of the line through the origin in ln(x - c).
 TEST(CensoredResults, EndBeforeAnEdgeOfTheCurve) {
   const VectorXd x = test::vector({1, 1.5, 2, 3, 4, 6, 8});
-  for (const double shift : {0.6, 0.9, 0.99}) {
+  for (const auto& [given, scatter] : {std::pair{0.6, 0.4}, {0.9, 0.4}, {0.99, 0.4}, {0.6, 1.5}, {0.9, 1.5}}) {
+    const double shift = given;
     VectorXd y(7);
     RandomNumbers random(4);
-    for (Eigen::Index i = 0; i < 7; ++i) y[i] = 2 * std::log(x[i] - shift) + 0.4 * random.normal();
+    for (Eigen::Index i = 0; i < 7; ++i) y[i] = 2 * std::log(x[i] - shift) + scatter * random.normal();
     const Table table =
         Table::from_columns({NamedNumbers{"x", "", {x.begin(), x.end()}}, NamedNumbers{"y", "", {y.begin(), y.end()}}});
     const CensoredFit made =
@@ -63,6 +64,21 @@ TEST(CensoredResults, EndBeforeAnEdgeOfTheCurve) {
     for (int k = 0; k < 200; ++k) (squares((inside + outside) / 2) < limit ? inside : outside) = (inside + outside) / 2;
     const Interval found = censored_interval(made, "c", 0.95);
     EXPECT_NEAR((1 - found.high) / (1 - inside), 1, 1e-3) << shift;
+  }
+}
+
+// A root has a value at its edge: where the likelihood allows all as far as that, the interval ends there.
+TEST(CensoredResults, EndAtAnEdgeThatTheDataAllow) {
+  for (const double unit : {1.0, 1e6, 1e-6}) {
+    const VectorXd x = unit * test::vector({1, 1.5, 2, 3, 4, 6, 8});
+    const VectorXd y = test::vector({1.9, 0.6, 3.3, 1.6, 4.9, 3.2, 6.1});
+    const Table table =
+        Table::from_columns({NamedNumbers{"x", "", {x.begin(), x.end()}}, NamedNumbers{"y", "", {y.begin(), y.end()}}});
+    const CensoredFit made = fit_censored(Model::written(fmt::format("y = a*sqrt((x - c)/{})", unit)),
+                                          censored_rows(table, {.response = "y", .predictors = {"x"}}),
+                                          {.starts = {{"a", 2}, {"c", 0.5 * unit}}});
+    EXPECT_NEAR(censored_interval(made, "c", 0.95).high / unit, 1, 1e-3) << unit;
+    EXPECT_LT(censored_interval(made, "c", 0.95).low / unit, -3) << unit;
   }
 }
 

@@ -362,6 +362,30 @@ TEST(Amount, MovesWithItsAxis) {
   }
 }
 
+// A signal that falls as another rises gives the same amounts, whatever it scatters by.
+TEST(Amount, IsTheSameByASignalTurnedOver) {
+  const auto read = [](double sign, SignalScatter scatter) {
+    Readings readings = standards({});
+    RandomNumbers random(8);
+    for (int i = 0; i < 24; ++i) {
+      const double amount = 1 + i / 4;
+      const double signal = 5 + 4 * amount + std::hypot(0.8, 0.05 * amount) * random.normal();
+      readings.all.push_back({.amount = amount, .signal = sign * signal, .row = readings.all.size() + 1});
+    }
+    CalibrationOptions options = quick;
+    options.scatter = scatter;
+    return amount_of(calibrate(readings, options).curve, {.signals = {sign * 12, sign * 12.6}});
+  };
+  for (const SignalScatter scatter : {SignalScatter{}, SignalScatter{SignalScatter::Kind::both}}) {
+    const Amount rising = read(1, scatter);
+    const Amount falling = read(-1, scatter);
+    EXPECT_NEAR(falling.amount / rising.amount, 1, 1e-6);
+    EXPECT_NEAR(falling.standard_uncertainty / rising.standard_uncertainty, 1, 1e-5);
+    EXPECT_NEAR(falling.interval.low / rising.interval.low, 1, 1e-5);
+    EXPECT_NEAR(falling.interval.high / rising.interval.high, 1, 1e-5);
+  }
+}
+
 // Above the highest point of a curve a mean of several readings is compatible with it as far as their mean scatters.
 TEST(Amount, ComesNearACurveAsItsMeanScatters) {
   Readings readings = standards({});
@@ -759,6 +783,8 @@ TEST(Calibration, WeighsAsItIsTold) {
   EXPECT_NEAR(both.reported.parameters()[1], by_hand.parameter("b").value, 1e-12);
   EXPECT_NEAR(by_hand.chi_squared(), 18, 1e-8);  // s0 is the one that makes it so
   EXPECT_EQ(both.reported.degrees_of_freedom(), 18);
+  for (const ParameterInterval& shown : both.parameters)
+    EXPECT_NEAR(shown.t, shown.value / shown.standard_uncertainty, 1e-9 * std::abs(shown.t)) << shown.name;
   // Of Student's t averaged over the weightings, 2.5 % lie beyond either end of a parameter's interval.
   for (std::size_t j = 0; j < 2; ++j) {
     const auto beneath = [&](double end) {

@@ -56,8 +56,8 @@ void expect_best_so_far(const Fit& stopped, StopReason why) {
   for (const double value : stopped.estimate().parameters()) EXPECT_TRUE(std::isfinite(value));
 }
 
-// Calls after a search has to end: some evaluations, and the statistics of the best. A machine that has little time for
-// this may take long for them; the search itself would take a million.
+// Calls after a search was told to end: some evaluations, and the statistics of the best. The whole search makes a
+// million. No clock judges them: on a busy machine any call may take long.
 constexpr int some_calls = 24 * (17 * 12 + 300);
 
 TEST(Stopping, EndsWhereItIsRequested) {

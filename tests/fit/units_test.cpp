@@ -182,7 +182,7 @@ TEST(Units, AreWrittenWithTheColumnsOwn) {
        "V",
        {"", ""},
        "The parameters have no units, as those of the columns do not fit the formula: the argument of exp has a unit."},
-      {"y = exp(a - b*x) + a",  // a term of a logarithm can be no term of anything else
+      {"y = a*exp(a - b*x)",  // a term of a logarithm can be nothing else
        {0.5, 0.3},
        "min",
        "V",

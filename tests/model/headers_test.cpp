@@ -52,7 +52,7 @@ TEST(Headers, AreFoundInFormulas) {
   EXPECT_EQ(name_in_formula("exp"), "'exp'");
   // Letters of two and three bytes, in any script; signs among them; bytes that are no letter.
   for (const char* letters : {"τ", "вес", "質量", "é2"}) EXPECT_EQ(name_in_formula(letters), letters);
-  for (const char* other : {"T°", "a×b", "m€", "T\xff", "π"})
+  for (const char* other : {"T°", "a×b", "m€", "T\xff", "π", "T！"})
     EXPECT_EQ(name_in_formula(other), "'" + std::string(other) + "'");
 }
 

@@ -25,7 +25,8 @@ namespace truecurve {
 
 /// The values of a parameter, or of the scatter by its name, at which twice the log likelihood, maximised over
 /// everything else, lies less than the quantile of chi-squared with one degree of freedom below its maximum; infinite
-/// where it nowhere does. Throws Error (unknown_name, bad_argument). Source: Lawless (2003), 4.3.
+/// where it never lies lower, the last value at which the curve is defined where that comes first, NaN where the
+/// search for it ends elsewhere. Throws Error (unknown_name, bad_argument). Source: Lawless (2003), 4.3.
 [[nodiscard]] Interval censored_interval(const CensoredFit& fit, std::string_view parameter, Level level);
 
 /// The response below which a share of all lies at a place.
