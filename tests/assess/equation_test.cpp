@@ -478,7 +478,7 @@ TEST(Equation, OfLatexSetsPowersOfTen) {
   for (const auto& [size, power] : {std::pair{1e15, "10^{15}"}, {1e20, "10^{20}"}, {1e-15, "10^{-15}"}}) {
     const Fit made =
         fit(shape_model("line-through-origin"), Observations::of({1, 2, 3}, {2 * size, 4 * size, 6 * size}));
-    const Fit known = fit(Model::written(fmt::format("y = a*x/{:e}", size)), Observations::of({1, 2, 3}, {2, 4, 6}));
+    const Fit known = fit(Model::written(fmt::format("y = a*x*{:e}", size)), Observations::of({1, 2, 3}, {2, 4, 6}));
     EXPECT_NE(equation_with_numbers(known.estimate(), FormulaLanguage::latex).find(power), std::string::npos) << power;
     EXPECT_EQ(equation_with_numbers(made.estimate(), FormulaLanguage::latex),
               fmt::format("y = 2\\times {}\\,x", power));
