@@ -475,7 +475,7 @@ TEST(Equation, OfACellIsNotTooLong) {
 
 // Powers of ten of either sign are set as such.
 TEST(Equation, OfLatexSetsPowersOfTen) {
-  for (const auto& [size, power] : {std::pair{1e15, "10^{15}"}, {1e20, "10^{20}"}, {1e-15, "10^{-15}"}}) {
+  for (const auto& [size, power] : {std::pair{1e18, "10^{18}"}, {1e20, "10^{20}"}, {1e-15, "10^{-15}"}}) {
     const Fit made =
         fit(shape_model("line-through-origin"), Observations::of({1, 2, 3}, {2 * size, 4 * size, 6 * size}));
     const Fit known = fit(Model::written(fmt::format("y = a*x*{:e}", size)), Observations::of({1, 2, 3}, {2, 4, 6}));
