@@ -93,9 +93,12 @@ double keep_tangent_plane(Curve& curve, const Descent& best, const Box& box, Lin
   for (Index k = 0; k < count; ++k) {
     norms[k] = r.col(k).head(k + 1).stableNorm();
     if (!is_negligible(r, k)) continue;
-    // The best so far of a search that gave up, or was stopped at an end of what a mean may be, is still a result, but
-    // nothing is known of its uncertainty. Where it ended by itself, parameters that can't be told apart are why.
-    const bool gave_up = !best.converged && (best.stop == StopReason::evaluations || curve.is_scored());
+    // The best so far of a search that gave up, was asked to end, or was stopped at an end of what a mean may be, is
+    // still a result, but nothing is known of its uncertainty. Where it ended by itself, parameters that can't be told
+    // apart are why.
+    const bool was_ended =
+        best.stop == StopReason::evaluations || best.stop == StopReason::stopped || best.stop == StopReason::time_limit;
+    const bool gave_up = !best.converged && (was_ended || curve.is_scored());
     if (!gave_up) fail_inseparable(curve.bound(), r, order, k, theta, "at the best curve found ");
     linear.spread = MatrixXd::Constant(p, p, not_a_number);
     linear.working.inverse_factor = linear.spread;

@@ -26,16 +26,17 @@ Observations two_decays() {
   return Observations::of(x, y);
 }
 
-// Two decays as code that takes its time in every row and counts its calls, and those after an end.
+// Two decays as code that counts its calls, and those after an end; from one of them on it takes its time in every row.
 struct SlowDecays {
   std::atomic<int>* calls = nullptr;
-  std::chrono::microseconds pause{0};
+  int slow_from = 0;
   std::atomic<int>* late = nullptr;
   Clock::time_point end = Clock::time_point::max();
   double operator()(double x, std::span<const double> p) const {
-    if (calls != nullptr) ++*calls;
-    if (late != nullptr && Clock::now() > end) ++*late;
-    if (pause.count() > 0) std::this_thread::sleep_for(pause);
+    const int call = calls == nullptr ? 0 : ++*calls;
+    const bool is_late = late != nullptr && Clock::now() > end;
+    if (is_late) ++*late;
+    if (slow_from > 0 && call > slow_from && !is_late) std::this_thread::sleep_for(std::chrono::microseconds(50));
     return p[0] * std::exp(-x / p[1]) + p[2] * std::exp(-x / p[3]);
   }
 };
@@ -52,7 +53,8 @@ void expect_ended(const Fit& stopped, StopReason why) {
 void expect_best_so_far(const Fit& stopped, StopReason why) {
   expect_ended(stopped, why);
   EXPECT_TRUE(std::isfinite(stopped.chi_squared()));
-  EXPECT_GE(stopped.chi_squared(), 0.99 * fit(slow({}), two_decays()).chi_squared());
+  static const double least = fit(slow({}), two_decays()).chi_squared();
+  EXPECT_GE(stopped.chi_squared(), 0.99 * least);
   for (const double value : stopped.estimate().parameters()) EXPECT_TRUE(std::isfinite(value));
 }
 
@@ -69,20 +71,43 @@ TEST(Stopping, EndsWhereItIsRequested) {
     source.request_stop();
     before = calls;
   });
-  const Fit stopped = fit(slow({&calls, std::chrono::microseconds(50)}), two_decays(), {.stop = source.get_token()});
+  const Fit stopped = fit(slow({&calls, 1}), two_decays(), {.stop = source.get_token()});
   other.join();
   EXPECT_LT(calls - before, some_calls);
   expect_best_so_far(stopped, StopReason::stopped);
+}
+
+// Some of these ends come where one decay's time makes no difference to the best curve seen: then it has no
+// uncertainty.
+TEST(Stopping, EndsAnywhere) {
+  int without_uncertainty = 0;
+  for (int last = 1; last < 500; ++last) {
+    std::stop_source source;
+    int calls = 0;
+    const Model model = Model::function({"a", "s", "b", "t"}, [&](double x, std::span<const double> p) {
+      if (++calls == last) source.request_stop();
+      return SlowDecays{}(x, p);
+    });
+    const FitAttempt made = try_fit(model, two_decays(), {.stop = source.get_token()});
+    if (!made) {
+      EXPECT_EQ(made.error()->code(), ErrorCode::stopped) << last;
+      EXPECT_LE(last, 48) << "more than two evaluations have a best so far";
+      continue;
+    }
+    expect_best_so_far(made.fit(), StopReason::stopped);
+    without_uncertainty += std::isnan(made.fit().estimate().standard_uncertainties()[1]);
+  }
+  EXPECT_GT(without_uncertainty, 0);
 }
 
 TEST(Stopping, EndsWithItsTime) {
   std::atomic<int> calls = 0;
   std::atomic<int> late = 0;
   const auto begun = Clock::now();
-  const SlowDecays code{&calls, std::chrono::microseconds(50), &late, begun + std::chrono::milliseconds(200)};
-  const Fit stopped = fit(slow(code), two_decays(), {.time_limit = 0.2});
+  const SlowDecays code{&calls, 3000, &late, begun + std::chrono::milliseconds(500)};
+  const Fit stopped = fit(slow(code), two_decays(), {.time_limit = 0.5});
   const std::chrono::duration<double> took = Clock::now() - begun;
-  EXPECT_GE(took.count(), 0.2);
+  EXPECT_GE(took.count(), 0.5);
   EXPECT_LT(late, some_calls);
   expect_best_so_far(stopped, StopReason::time_limit);
 }
