@@ -1,17 +1,11 @@
 // The demo data are what their truth and seed make, and the fits find the truth again.
-#include <truecurve/assess/derived.hpp>
-#include <truecurve/calibrate/quantify.hpp>
-#include <truecurve/fit/fit.hpp>
 #include <truecurve/io/calibration_record.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../demo/make_demo_data.hpp"
 #include "../demo/truth.hpp"
 #include "support.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

@@ -2,14 +2,7 @@
 // origins and duplicates, through the command, record and text.
 #include "support.hpp"
 
-#include <cmath>
 #include <fstream>
-#include <functional>
-#include <map>
-#include <numeric>
-#include <set>
-
-#include <fmt/format.h>
 
 namespace truecurve {
 namespace {

@@ -1,25 +1,19 @@
 // Shared by the tests.
 #include "support.hpp"
 
-#include <truecurve/assess/simulate.hpp>
-#include <truecurve/base/random.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/io/record.hpp>
 
 #include "../app/run.hpp"
 
-#include <algorithm>
 #include <charconv>
 #include <clocale>
-#include <cmath>
 #include <cstdlib>
 #include <fstream>
 #include <locale>
 #include <random>
-#include <sstream>
 
 #include <dlfcn.h>
-#include <fmt/format.h>
 
 namespace {
 
@@ -231,6 +225,11 @@ void expect_record(const std::string& text) {
 }
 
 }  // namespace
+
+::testing::AssertionResult has(std::string_view text, std::string_view part) {
+  if (text.find(part) != std::string_view::npos) return ::testing::AssertionSuccess() << "in '" << text << "'";
+  return ::testing::AssertionFailure() << "not in '" << text << "'";
+}
 
 CommandResult run_command(std::vector<std::string> arguments, const std::string& input) {
   const std::vector<std::string> given = arguments;

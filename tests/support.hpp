@@ -1,13 +1,22 @@
-// What the tests share: published cases, matching digits, and the command driven without a process.
+// What the tests share: the whole core and the headers that most of them need (they name others only), published cases,
+// matching digits, and the command driven without a process.
 #pragma once
 
 #include <truecurve/base/eigen.hpp>
-#include <truecurve/base/error.hpp>
-#include <truecurve/data/table.hpp>
-#include <truecurve/fit/fit.hpp>
+#include <truecurve/truecurve.hpp>
 
+#include <algorithm>
+#include <cmath>
 #include <filesystem>
+#include <functional>
+#include <limits>
+#include <map>
+#include <numbers>
+#include <numeric>
+#include <set>
+#include <sstream>
 #include <string>
+#include <tuple>
 #include <vector>
 
 #include <fmt/format.h>
@@ -63,6 +72,9 @@ VectorXd curve_values(const Model& model, const std::vector<double>& parameters,
 /// Whether a value rounds to a published text at the decimal place it is printed with.
 ::testing::AssertionResult prints_as(double got, const std::string& printed);
 
+/// Whether a text has a part; a failure shows the text.
+::testing::AssertionResult has(std::string_view text, std::string_view part);
+
 /// The Error that an action throws; a failure of the test where it throws none.
 template <typename Action>
 Error caught(Action action) {
@@ -117,3 +129,7 @@ bool is_sanitized();
 std::string file_text(const std::filesystem::path& file);
 
 }  // namespace truecurve::test
+
+namespace truecurve {
+using test::has;
+}  // namespace truecurve

@@ -3,9 +3,6 @@
 
 #include "../support.hpp"
 
-#include <cmath>
-#include <sstream>
-
 namespace truecurve {
 namespace {
 
@@ -26,11 +23,11 @@ TEST(CensoredCommand, FitsRunOutsAndKeepsThem) {
   for (const char* words :
        {"23 measured, 7 known to lie above a limit", "A is 5.14(55)e6, b is 7.82(37) and s is 0.376(55).",
         "share above", "Other distributions about the same curve", "taken as measured", "A_half", "Both are biased"})
-    EXPECT_NE(made.out.find(words), std::string::npos) << words;
+    EXPECT_TRUE(has(made.out, words)) << words;
   const std::string drawing = test::file_text(figure);
   for (const char* words : {"limit, the response beyond", "5 limits", "middle 80 % of responses", "10⁷"})
-    EXPECT_NE(drawing.find(words), std::string::npos) << words;
-  EXPECT_NE(test::file_text(plot).find("in units of the scatter"), std::string::npos);
+    EXPECT_TRUE(has(drawing, words)) << words;
+  EXPECT_TRUE(has(test::file_text(plot), "in units of the scatter"));
   const json kept = json::parse(test::file_text(record));
   EXPECT_EQ(kept["record"], "truecurve.censored/1");
   EXPECT_EQ(kept["above"], 7);
@@ -62,15 +59,15 @@ TEST(CensoredCommand, TakesWordsAndGivesTables) {
   ASSERT_EQ(cells.code, 0) << cells.error;
   EXPECT_EQ(cells.out, words.out);
   EXPECT_TRUE(cells.out.starts_with("name,value,standard_uncertainty,low,high,unit\na,")) << cells.out;
-  EXPECT_NE(cells.out.find("\nk,"), std::string::npos);
+  EXPECT_TRUE(has(cells.out, "\nk,"));
   // A parameter of the curve keeps its name, and the scatter takes another.
   const auto taken = run_command({"fit", "-", "N = k", "--distribution", "weibull"}, lives);
-  EXPECT_NE(taken.out.find("shape_k"), std::string::npos) << taken.error;
-  EXPECT_NE(taken.out.find("The measured rows reach from the share"), std::string::npos);
-  EXPECT_NE(taken.out.find("Only 7 rows are measured"), std::string::npos);
+  EXPECT_TRUE(has(taken.out, "shape_k")) << taken.error;
+  EXPECT_TRUE(has(taken.out, "The measured rows reach from the share"));
+  EXPECT_TRUE(has(taken.out, "Only 7 rows are measured"));
   const auto held =
       run_command({"fit", "-", "ln(N) = a + b*ln(S)", "--distribution", "lognormal", "--fix", "b=-4"}, lives);
-  EXPECT_NE(held.out.find("held"), std::string::npos) << held.error;
+  EXPECT_TRUE(has(held.out, "held")) << held.error;
 }
 
 // Whole numbers may be counts; with a unit, a fraction or round numbers only they are not said to be.
@@ -94,8 +91,8 @@ TEST(CensoredCommand, RefusesWhatDoesNotGoTogether) {
     EXPECT_NE(result.code, 0);
     return result.error;
   };
-  EXPECT_NE(refused({}).find("--distribution normal, lognormal or weibull"), std::string::npos);
-  EXPECT_NE(refused({"--censored", "S"}).find("how the responses scatter"), std::string::npos);
+  EXPECT_TRUE(has(refused({}), "--distribution normal, lognormal or weibull"));
+  EXPECT_TRUE(has(refused({"--censored", "S"}), "how the responses scatter"));
   for (const std::vector<std::string>& more : {std::vector<std::string>{"--u", "N=1"},
                                                {"--spread", "proportional"},
                                                {"--within", "A=0.."},
@@ -107,17 +104,16 @@ TEST(CensoredCommand, RefusesWhatDoesNotGoTogether) {
                                                {"--uncertainty", "scatter"}}) {
     std::vector<std::string> all = {"--distribution", "normal"};
     all.insert(all.end(), more.begin(), more.end());
-    EXPECT_NE(refused(all).find(more[0]), std::string::npos) << more[0];
+    EXPECT_TRUE(has(refused(all), more[0])) << more[0];
   }
-  EXPECT_NE(refused({"--distribution", "normal", "--quantiles", "0.1"}, "N = a + b*S").find("--quantiles-at S=VALUE"),
-            std::string::npos);
-  EXPECT_NE(refused({"--distribution", "normal", "--quantiles", "1.5"}).find("no quantile of the share 1.5"),
-            std::string::npos);
+  EXPECT_TRUE(
+      has(refused({"--distribution", "normal", "--quantiles", "0.1"}, "N = a + b*S"), "--quantiles-at S=VALUE"));
+  EXPECT_TRUE(has(refused({"--distribution", "normal", "--quantiles", "1.5"}), "no quantile of the share 1.5"));
   const auto stated =
       run_command({"fit", "-", "y = c", "--distribution", "normal"}, "y,u(y)\n1,0.1\n2,0.1\n>3,0.1\n4,0.1\n");
   EXPECT_EQ(stated.code, 0);
-  EXPECT_NE(stated.error.find("the uncertainties in 'u(y)' are not used"), std::string::npos) << stated.error;
-  EXPECT_NE(run_command({"look", "-"}, lives).out.find("limits are fitted as such"), std::string::npos);
+  EXPECT_TRUE(has(stated.error, "the uncertainties in 'u(y)' are not used"));
+  EXPECT_TRUE(has(run_command({"look", "-"}, lives).out, "limits are fitted as such"));
 }
 
 // Every candidate with every distribution, ranked; the numbers are those of the single fits.
@@ -130,8 +126,8 @@ TEST(CensoredCommand, ComparesCandidatesByAicc) {
   };
   const auto text = with({"--distribution", "all"}, all);
   ASSERT_EQ(text.code, 0) << text.error;
-  EXPECT_NE(text.out.find("9 candidates for 30 rows"), std::string::npos);
-  EXPECT_NE(text.out.find("N = A*exp(-b*S) (lognormal) has the smallest AICc. Within 2 of it"), std::string::npos);
+  EXPECT_TRUE(has(text.out, "9 candidates for 30 rows"));
+  EXPECT_TRUE(has(text.out, "N = A*exp(-b*S) (lognormal) has the smallest AICc. Within 2 of it"));
   const auto csv = with({"--distribution", "weibull", "--format", "csv"}, all);
   std::istringstream lines(csv.out);
   std::string line;
@@ -155,10 +151,10 @@ TEST(CensoredCommand, ComparesCandidatesByAicc) {
   EXPECT_EQ(count, 3);
   EXPECT_NEAR(weights, 1, 1e-12);
   const auto one = run_command({"compare", test::demo_file("rinse.csv"), "c_Pb = c", "--distribution", "all"});
-  EXPECT_NE(one.out.find("Within 2 of it, and about equally"), std::string::npos) << one.error;
+  EXPECT_TRUE(has(one.out, "Within 2 of it, and about equally")) << one.error;
   // What can't be fitted is named with its reason, and where nothing can, there is no page.
   const auto zero = run_command({"compare", "-", "y = c", "--distribution", "all"}, "y\n0\n1\n2\n>3\n4\n");
-  EXPECT_NE(zero.out.find("y = c (weibull): row 1: y = 0 is not above 0"), std::string::npos) << zero.out << zero.error;
+  EXPECT_TRUE(has(zero.out, "y = c (weibull): row 1: y = 0 is not above 0")) << zero.out << zero.error;
   EXPECT_EQ(run_command({"compare", "-", "y = c", "--distribution", "all"}, "y\n>3\n>4\n").code, 4);
   for (const std::vector<std::string>& more : {std::vector<std::string>{"--censored", "S"},
                                                {"--distribution", "normal", "--folds", "3"},
@@ -166,7 +162,7 @@ TEST(CensoredCommand, ComparesCandidatesByAicc) {
                                                {"--distribution", "normal", "--counts"},
                                                {"--distribution", "normal", "--format", "json"},
                                                {"--distribution", "normal", "--figure", "f.svg"}})
-    EXPECT_NE(with(more, all).error.find("--distribution"), std::string::npos) << more.back();
+    EXPECT_TRUE(has(with(more, all).error, "--distribution")) << more.back();
   for (const char* own : {"; spread proportional", "; within b=0..", "; uncertainty scatter"}) {
     const auto refused = run_command({"compare", test::demo_file("clappers.csv"), "N = A*exp(-b*S)",
                                       "N = A*(S/100)^(-b)" + std::string(own), "--distribution", "normal"});

@@ -4,7 +4,6 @@
 #include "../support.hpp"
 
 #include <fstream>
-#include <sstream>
 
 namespace truecurve {
 namespace {
@@ -37,8 +36,8 @@ void expect_said(const Typed& typed) {
   EXPECT_EQ(result.code, typed.code) << line << "\n" << result.error;
   const std::string said = on_one_line(result.out + result.error);
   for (const std::string& expected : typed.said)
-    EXPECT_NE(said.find(on_one_line(expected)), std::string::npos) << line << "\nlacks: " << expected << "\n"
-                                                                   << result.out << result.error;
+    EXPECT_TRUE(has(said, on_one_line(expected))) << line << "\nlacks: " << expected << "\n"
+                                                  << result.out << result.error;
 }
 
 TEST(Columns, AreNamedByTheirHeaders) {
@@ -133,16 +132,15 @@ TEST(Columns, OfUncertaintiesAreSpokenOf) {
   for (const char* header : {"dy", "y_err", "sigma_y", "sd(y)", "s_y", "y error", "±", "error", "unc", "std"}) {
     const std::string table = "x,y," + std::string(header) + rows;
     const auto silent = run_command({"fit", "-", "line", "--x", "x", "--y", "y"}, table);
-    EXPECT_NE(silent.error.find(fmt::format("column '{}' looks like the standard uncertainty of 'y'", header)),
-              std::string::npos)
+    EXPECT_TRUE(has(silent.error, fmt::format("column '{}' looks like the standard uncertainty of 'y'", header)))
         << header << silent.error;
     const auto used =
         run_command({"fit", "-", "line", "--x", "x", "--y", "y", "--u", fmt::format("y={}", header)}, table);
     EXPECT_EQ(used.error, "") << header;
-    EXPECT_NE(used.out.find("from column"), std::string::npos) << header;
+    EXPECT_TRUE(has(used.out, "from column")) << header;
   }
   // "u y" is no name of a column of uncertainties that is taken by itself, and one of another quantity is none.
-  EXPECT_NE(run_command({"fit", "-", "line"}, "x,y,u y" + rows).error.find("'u y' looks like"), std::string::npos);
+  EXPECT_TRUE(has(run_command({"fit", "-", "line"}, "x,y,u y" + rows).error, "'u y' looks like"));
   EXPECT_EQ(run_command({"fit", "-", "line", "--x", "x", "--y", "y"}, "x,y,day" + rows).error, "");
   EXPECT_EQ(run_command({"fit", "-", "y = a + b*x + c*dy"}, "x,y,dy\n1,2,1\n2,3,0\n3,5,1\n4,4,0\n5,6,2\n").error, "");
 }
@@ -169,13 +167,13 @@ TEST(Columns, KeepTheirHeadersInRecords) {
   EXPECT_EQ(read_fit_record(test::file_text(record), record).predictors()[0].name, "Drying time");
   for (const std::string& at :
        {std::string("Drying time=4"), std::string("Drying time (min) = 4"), std::string("'Drying time'=4")})
-    EXPECT_NE(run_command({"predict", record, "--at", at}).out.find("5.123(36)"), std::string::npos)
+    EXPECT_TRUE(has(run_command({"predict", record, "--at", at}).out, "5.123(36)"))
         << at << run_command({"predict", record, "--at", at}).out;
-  EXPECT_NE(run_command({"predict", record, "--at-file", table}).out.find("9.19"), std::string::npos);
+  EXPECT_TRUE(has(run_command({"predict", record, "--at-file", table}).out, "9.19"));
   EXPECT_EQ(run_command({"solve", record, "--for", "Core strength=5"}).code, 0);
   const auto unknown = run_command({"predict", record, "--at", "time=4"});
   EXPECT_EQ(unknown.code, 2);
-  EXPECT_NE(unknown.error.find("its predictor is 'Drying time'"), std::string::npos) << unknown.error;
+  EXPECT_TRUE(has(unknown.error, "its predictor is 'Drying time'"));
   const std::string calibration = (folder / "c.json").string();
   ASSERT_EQ(
       run_command({"calibrate", table, "--x", "Drying time", "--y", "Core strength", "--output", calibration}).code, 0);
@@ -274,8 +272,8 @@ TEST(Options, TakeWhatIsTypedFirst) {
   EXPECT_EQ(rows[4]["at"]["t"], 20);
   EXPECT_NEAR(rows[4]["fitted"].get<double>() + rows[4]["residual"].get<double>(), 632, 1e-9);
   const auto brief = run_command({"fit", "-", "line", "--brief"}, cooling);
-  EXPECT_EQ(brief.out.find("Goodness of fit"), std::string::npos);
-  EXPECT_EQ(brief.out.find("Residual checks"), std::string::npos);
+  EXPECT_FALSE(has(brief.out, "Goodness of fit"));
+  EXPECT_FALSE(has(brief.out, "Residual checks"));
 }
 
 }  // namespace

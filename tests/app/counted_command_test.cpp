@@ -1,18 +1,10 @@
 // Events and counts through the command: said in the options, shown on the page, kept in the record.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/checks.hpp>
-#include <truecurve/assess/simulate.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/compare/average.hpp>
-#include <truecurve/compare/compare.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
 #include "truth.hpp"
 
-#include <cmath>
 #include <fstream>
 
 namespace truecurve {
@@ -93,7 +85,7 @@ TEST(CountedCommand, RefusesWhatCannotHaveBeenCountedByRow) {
     arguments.insert(arguments.end(), r.options.begin(), r.options.end());
     const auto result = run_command(arguments, r.table);
     EXPECT_NE(result.code, 0) << r.table;
-    EXPECT_NE(result.error.find(r.names), std::string::npos) << r.names << "\n" << result.error;
+    EXPECT_TRUE(has(result.error, r.names)) << r.names << "\n" << result.error;
     EXPECT_TRUE(result.out.empty());
   }
 }
@@ -103,8 +95,8 @@ TEST(CountedCommand, TellsTheRowWhereACurveLeavesWhatAMeanMayBe) {
   const auto result = run_command({"fit", "-", "state = a + b*T", "--event", "yes"},
                                   "T,state\n1,no\n2,no\n3,no\n4,yes\n5,no\n6,yes\n7,yes\n8,yes\n");
   EXPECT_EQ(result.code, 4);
-  EXPECT_NE(result.out.find("(T = "), std::string::npos) << result.out;
-  EXPECT_NE(result.out.find("a probability can't"), std::string::npos) << result.out;
+  EXPECT_TRUE(has(result.out, "(T = "));
+  EXPECT_TRUE(has(result.out, "a probability can't"));
 }
 
 // A curve that could leave it, with its greatest likelihood inside, is found there whatever least squares says.
@@ -166,13 +158,12 @@ TEST(CountedCommand, SaysWhatItsPageSays) {
   for (const char* part :
        {"'found' counts the events among the trials of its row (from column 'there')", "binomial",
         "95 % profile interval", "deviance", "with one probability for all", "dispersion", "events, trials", "scoring"})
-    EXPECT_NE(page.out.find(part), std::string::npos) << part << "\n" << page.out;
-  for (const char* part : {"R²", "Variance table", "nan", "inf "})
-    EXPECT_EQ(page.out.find(part), std::string::npos) << part;
+    EXPECT_TRUE(has(page.out, part)) << part << "\n" << page.out;
+  for (const char* part : {"R²", "Variance table", "nan", "inf "}) EXPECT_FALSE(has(page.out, part)) << part;
   const auto rate = run_command({"fit", "-", "N = a*exp(-t/tau)", "--counts", "--exposure", "dt"}, count_table);
-  EXPECT_NE(rate.out.find("the mean count for one unit of"), std::string::npos) << rate.out;
+  EXPECT_TRUE(has(rate.out, "the mean count for one unit of"));
   const auto look = run_command({"look", "-"}, worded);
-  EXPECT_NE(look.out.find("--event no"), std::string::npos) << look.out;
+  EXPECT_TRUE(has(look.out, "--event no"));
 }
 
 TEST(CountedCommand, FindsTheDemosTruth) {
@@ -292,7 +283,7 @@ TEST_F(CountedCandidates, OfDifferentKindsAreNotMixed) {
   const Observations measured = Observations::of(as_eigen(rows().predictor(0)), as_eigen(rows().responses()));
   const Fit other = fit(Model::written("y = a + b*x"), measured);
   const Error error = test::caught([&] { (void)compare(std::vector<Fit>{line, other}); });
-  EXPECT_NE(std::string(error.what()).find("different distributions"), std::string::npos) << error.what();
+  EXPECT_TRUE(has(error.what(), "different distributions"));
 }
 
 TEST_F(CountedCandidates, AverageInsideTheirEnds) {
@@ -376,8 +367,8 @@ TEST(CountedCommand, CalibratesAndReadsCounts) {
   for (const char* words :
        {"rate (1/min)", "No scatter beyond that of counts is detected", "counts, paired blank", "counts, known blank",
         "nominal probability of at most 0.05", "an exposure of 20 min", "31.6 (Currie's formulas: 12.5 and 27.6)"})
-    EXPECT_NE(made.out.find(words), std::string::npos) << words;
-  EXPECT_NE(test::file_text(figure).find("of a new count in 20 min"), std::string::npos);
+    EXPECT_TRUE(has(made.out, words)) << words;
+  EXPECT_TRUE(has(test::file_text(figure), "of a new count in 20 min"));
   const json kept = json::parse(test::file_text(record));
   EXPECT_EQ(kept["columns"]["exposure"], "t");
   EXPECT_EQ(kept["treatment"]["scatter"], "counted");
@@ -397,7 +388,7 @@ TEST(CountedCommand, CalibratesAndReadsCounts) {
   const auto measured = run_command(
       {"quantify", test::demo_file("lead_calibration.json"), test::demo_file("lead_unknowns.csv"), "--exposure", "5"});
   EXPECT_EQ(measured.code, 2);
-  EXPECT_NE(measured.error.find("the calibration is not one of counts"), std::string::npos) << measured.error;
+  EXPECT_TRUE(has(measured.error, "the calibration is not one of counts"));
   for (const auto& [arguments, words] : std::vector<std::pair<std::vector<std::string>, std::string>>{
            {{"--counts", "--blank", "subtract"}, "can't be subtracted from counts"},
            {{"--counts", "--spread", "both"}, "spread is given"},
@@ -410,7 +401,7 @@ TEST(CountedCommand, CalibratesAndReadsCounts) {
     all.insert(all.end(), arguments.begin(), arguments.end());
     const auto refused = run_command(all);
     EXPECT_EQ(refused.code, words.starts_with("standard") || words.starts_with("can") ? 4 : 2) << words;
-    EXPECT_NE(refused.error.find(words), std::string::npos) << refused.error;
+    EXPECT_TRUE(has(refused.error, words));
   }
 }
 

@@ -5,7 +5,6 @@
 #include "../../demo/truth.hpp"
 #include "../support.hpp"
 
-#include <cmath>
 #include <fstream>
 
 namespace truecurve {
@@ -129,7 +128,7 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
       if (name.ends_with(".json")) EXPECT_NO_THROW(require_record(bytes, name));
     }
     EXPECT_GT(made.size(), 60u);
-    EXPECT_NE(made["bells/results/density.json"].find("\"source\": \"density.csv\""), std::string::npos);
+    EXPECT_TRUE(has(made["bells/results/density.json"], "\"source\": \"density.csv\""));
   }
   std::filesystem::current_path(before);
   EXPECT_EQ(file_text(folder / "bells/lead_calibration.csv"),
@@ -138,20 +137,19 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
 
   const Study study = read_study(demo_study());
   EXPECT_EQ(study.tasks.size(), 25u);
-  for (const StudyTable& task : study.tasks)
-    EXPECT_NE(page.find("<section id=\"" + task.name + "\">"), std::string::npos) << task.name;
-  EXPECT_EQ(page.find("<script"), std::string::npos);
+  for (const StudyTable& task : study.tasks) EXPECT_TRUE(has(page, "<section id=\"" + task.name + "\">")) << task.name;
+  EXPECT_FALSE(has(page, "<script"));
   for (const std::string& expected :
        {std::string("<svg"), std::string("<title>The bell foundry's"), std::string("not detected (critical value"),
         study.sha256, std::string("truecurve quantify results/lead.json lead_unknowns.csv"),
         std::string("class=\"fraction\">.961(56)"), std::string("--leave-out '36: mistyped, the notebook says 26.57'")})
-    EXPECT_NE(page.find(expected), std::string::npos) << expected;
+    EXPECT_TRUE(has(page, expected)) << expected;
   const auto results = folder / "bells/results";
   EXPECT_EQ(nlohmann::json::parse(file_text(results / "lead.json"))["data"]["left_out"][0]["reason"],
             "mistyped, the notebook says 26.57");
   EXPECT_EQ(file_text(results / "cooling.png").substr(1, 3), "PNG");
   expect_results_near_truth(results);
-  EXPECT_NE(run_command({"run", demo_study(), "--check"}).out.find("no problems found"), std::string::npos);
+  EXPECT_TRUE(has(run_command({"run", demo_study(), "--check"}).out, "no problems found"));
   EXPECT_EQ(run_command({"demo", "/proc/none"}).code, 5);
 }
 
@@ -192,8 +190,8 @@ hypothesis = "b = 2"
   const std::string page = file_text(folder / "out/report.html");
   for (const char* expected : {"<h2>The first &amp; best</h2>", "<p>Watch this.</p>", "<p>Made &lt;for&gt; a test.</p>",
                                "mm/min", "Residual checks", "Hypotheses", "<td>twice</td>"})
-    EXPECT_NE(page.find(expected), std::string::npos) << expected;
-  EXPECT_EQ(page.find("section id=\"hidden\""), std::string::npos);
+    EXPECT_TRUE(has(page, expected)) << expected;
+  EXPECT_FALSE(has(page, "section id=\"hidden\""));
   EXPECT_TRUE(std::filesystem::exists(folder / "out/hidden.json"));
 }
 
@@ -240,8 +238,8 @@ TEST(Study, IsRefusedWithItsPlaceAndLeavesNothing) {
     const auto result = run_command({"run", folder / "s.toml", "--into", folder / "out"});
     EXPECT_EQ(result.code, code) << result.error;
     EXPECT_EQ(result.out, "");
-    EXPECT_NE(result.error.find(says), std::string::npos) << result.error;
-    EXPECT_NE(result.error.find(std::string("s.toml") + place), std::string::npos) << place << result.error;
+    EXPECT_TRUE(has(result.error, says));
+    EXPECT_TRUE(has(result.error, std::string("s.toml") + place)) << place << result.error;
     EXPECT_EQ(files_in(folder.path()), 2u) << result.error;
   }
   EXPECT_EQ(run_command({"run", folder / "none.toml", "--into", "x"}).code, 3);
@@ -258,8 +256,7 @@ TEST(Study, IsRefusedWithItsPlaceAndLeavesNothing) {
   ASSERT_EQ(result.code, 0) << result.error;
   const auto record = nlohmann::json::parse(file_text(std::filesystem::path(folder / "out/a.json")));
   EXPECT_NEAR(record["blank"]["mean"].get<double>(), 0.31 / 3, 1e-12);
-  EXPECT_NE(file_text(std::filesystem::path(folder / "out/report.html")).find("b.csv</td><td><code>"),
-            std::string::npos);
+  EXPECT_TRUE(has(file_text(std::filesystem::path(folder / "out/report.html")), "b.csv</td><td><code>"));
   // No two results have one name, and none is a file that the study reads.
   const std::string fit = "command = 'fit'\ndata = 'd'\nmodel = 'line'\n";
   std::ofstream(folder / "s.toml") << head << "[[task]]\nname = 'a'\n"
@@ -268,17 +265,16 @@ TEST(Study, IsRefusedWithItsPlaceAndLeavesNothing) {
                                    << fit << "figure = true\n";
   const auto twice = run_command({"run", folder / "s.toml", "--check"});
   EXPECT_EQ(twice.code, 2);
-  EXPECT_NE(twice.error.find(
-                "s.toml:11:1: a result of the task 'a-checks' would be named a-checks.svg, as one of the task 'a' is"),
-            std::string::npos)
-      << twice.error;
+  EXPECT_TRUE(
+      has(twice.error,
+          "s.toml:11:1: a result of the task 'a-checks' would be named a-checks.svg, as one of the task 'a' is"));
   std::filesystem::create_directory(folder / "in");
   std::filesystem::rename(folder / "d.csv", folder / "in" / "a.txt");
   std::ofstream(folder / "s.toml") << "[data.d]\nfile = 'in/a.txt'\nx = 'x'\ny = 'y'\n[[task]]\nname = 'a'\n" << fit;
   const std::string rows = file_text(folder / "in" / "a.txt");
   const auto read = run_command({"run", folder / "s.toml", "--into", folder / "in/"});
   EXPECT_EQ(read.code, 2);
-  EXPECT_NE(read.error.find("which the study reads"), std::string::npos) << read.error;
+  EXPECT_TRUE(has(read.error, "which the study reads"));
   EXPECT_EQ(file_text(folder / "in" / "a.txt"), rows);
   EXPECT_EQ(files_in(folder / "in"), 1u);
   EXPECT_EQ(run_command({"run", folder / "s.toml", "--into", folder / "out"}).code, 0);

@@ -9,11 +9,9 @@
 #include "../../app/topics.hpp"
 #include "../support.hpp"
 
-#include <algorithm>
 #include <cctype>
 #include <chrono>
 #include <cstdio>
-#include <sstream>
 #include <thread>
 
 namespace truecurve {
@@ -84,8 +82,7 @@ TEST(Terminal, AddsColourAndNothingElse) {
       coloured.erase(at, coloured.find('m', at) + 1 - at);
     EXPECT_EQ(coloured, plain);
   }
-  EXPECT_NE(on_terminal(pages()[0], {.output = app::Paint::coloured}).find("\033[1mParameters\033[0m\n"),
-            std::string::npos);
+  EXPECT_TRUE(has(on_terminal(pages()[0], {.output = app::Paint::coloured}), "\033[1mParameters\033[0m\n"));
 }
 
 TEST(Progress, ShowsWhatTakesLongAndWipesIt) {
@@ -101,7 +98,7 @@ TEST(Progress, ShowsWhatTakesLongAndWipesIt) {
     progress.write("a remark\n");
   }
   const std::string shown = terminal.str();
-  EXPECT_NE(shown.find("\r\033[Ka remark\n"), std::string::npos);
+  EXPECT_TRUE(has(shown, "\r\033[Ka remark\n"));
   EXPECT_TRUE(shown.ends_with("\r\033[K"));
   // Not for what is done at once, and not where it was forbidden.
   std::istringstream in;
@@ -114,7 +111,7 @@ TEST(Progress, ShowsWhatTakesLongAndWipesIt) {
 TEST(Help, ExplainsEveryCommandAndTopicAndSuggestsTheNearest) {
   const std::string overview = run_command({"help"}).out;
   for (const app::Topic& topic : app::topics()) {
-    EXPECT_NE(overview.find("  " + topic.name), std::string::npos);
+    EXPECT_TRUE(has(overview, "  " + topic.name));
     const auto shown = run_command({"help", topic.name});
     EXPECT_EQ(shown.code, 0);
     EXPECT_TRUE(shown.out.starts_with(topic.name + ": " + topic.title)) << shown.out;
@@ -122,7 +119,7 @@ TEST(Help, ExplainsEveryCommandAndTopicAndSuggestsTheNearest) {
   EXPECT_EQ(run_command({"help", "fit"}).out, run_command({"fit", "--help"}).out);
   const auto mistyped = run_command({"help", "uncertanty"});
   EXPECT_EQ(mistyped.code, 2);
-  EXPECT_NE(mistyped.error.find("did you mean 'uncertainty'"), std::string::npos);
+  EXPECT_TRUE(has(mistyped.error, "did you mean 'uncertainty'"));
 }
 
 TEST(Completion, KnowsCommandsOptionsValuesShapesAndColumns) {
@@ -158,7 +155,7 @@ TEST(Completion, KnowsCommandsOptionsValuesShapesAndColumns) {
   }
   EXPECT_EQ(run_command({"completion", "--words", "ca"}).out, "calibrate\n");
   for (const char* shell : {"bash", "zsh", "fish"})
-    EXPECT_NE(run_command({"completion", shell}).out.find("truecurve completion --words"), std::string::npos);
+    EXPECT_TRUE(has(run_command({"completion", shell}).out, "truecurve completion --words"));
   EXPECT_EQ(run_command({"completion", "sh"}).code, 2);
 }
 
@@ -168,14 +165,14 @@ TEST(Manual, HasAPageForEveryCommandAndTopicWithEveryOption) {
     const auto at = std::find_if(pages.begin(), pages.end(), [&file](const auto& p) { return p.file == file; });
     return at == pages.end() ? std::string() : at->text;
   };
-  EXPECT_NE(page("truecurve.1").find("\\fBcalibrate\\fR"), std::string::npos);
+  EXPECT_TRUE(has(page("truecurve.1"), "\\fBcalibrate\\fR"));
   for (const app::Topic& topic : app::topics()) EXPECT_NE(page("truecurve-" + topic.name + ".7"), "") << topic.name;
   const std::string fit = page("truecurve-fit.1");
   EXPECT_TRUE(fit.starts_with(".TH TRUECURVE\\-FIT 1 "));
   for (const char* expected :
        {"\\fBtruecurve fit\\fR \\fIFILE\\fR", "\\fB\\-\\-uncertainty\\fR \\fIstated|scatter\\fR\n",
         "\\fB\\-\\-level\\fR \\fINUMBER|PERCENT%\\fR\n", "(default: 0.95)", ".SH EXAMPLE\n.EX\n  truecurve fit demo/"})
-    EXPECT_NE(fit.find(expected), std::string::npos) << expected;
+    EXPECT_TRUE(has(fit, expected)) << expected;
 }
 
 TEST(Units, CanBeGivenToColumnsWithoutThem) {
@@ -183,9 +180,8 @@ TEST(Units, CanBeGivenToColumnsWithoutThem) {
   const Words line = {"fit", "-", "line", "--x", "t", "--y", "y", "--unit", "t=min", "--unit", "y=mm"};
   const auto result = run_command(line, rows);
   EXPECT_EQ(result.code, 0) << result.error;
-  EXPECT_NE(result.out.find("mm/min"), std::string::npos);
-  EXPECT_NE(run_command({"fit", "-", "line", "--x", "t", "--y", "y", "--unit", "s=min"}, rows).error.find("'s'"),
-            std::string::npos);
+  EXPECT_TRUE(has(result.out, "mm/min"));
+  EXPECT_TRUE(has(run_command({"fit", "-", "line", "--x", "t", "--y", "y", "--unit", "s=min"}, rows).error, "'s'"));
 }
 
 // The library's steps are said in options that exist, with what is known of their values.
@@ -230,7 +226,7 @@ TEST(Complaint, ShowsWhatAColumnIsCalledAndDoesNotObeyIt) {
       test::run_command({"fit", "-", "line", "--x", "x", "--y", "z"}, "x,\x1b[2Jy\u202e\n1,2\n2,3\n3,5\n");
   EXPECT_EQ(result.code, 3);
   EXPECT_EQ(result.error.find('\x1b'), std::string::npos) << result.error;
-  EXPECT_NE(result.error.find("<ESC>[2Jy<U+202E>"), std::string::npos) << result.error;
+  EXPECT_TRUE(has(result.error, "<ESC>[2Jy<U+202E>"));
   const auto page =
       test::run_command({"fit", "-", "line", "--x", "x", "--y", "\x1b[2Jy"}, "x,\x1b[2Jy\n1,2\n2,3\n3,5\n4,6.5\n");
   EXPECT_EQ(page.code, 0) << page.error;
@@ -246,8 +242,8 @@ TEST(Glossary, ExplainsTheWordsOfTheReports) {
     EXPECT_EQ(result.code, 0) << word;
     EXPECT_GT(result.out.size(), 100u) << word;
   }
-  EXPECT_NE(run_command({"help", "detection", "limit"}).out.find("ISO 11843"), std::string::npos);
-  EXPECT_NE(run_command({"help", "outlyer"}).error.find("did you mean 'outlier'"), std::string::npos);
+  EXPECT_TRUE(has(run_command({"help", "detection", "limit"}).out, "ISO 11843"));
+  EXPECT_TRUE(has(run_command({"help", "outlyer"}).error, "did you mean 'outlier'"));
   std::string before;
   for (const app::GlossaryEntry& entry : app::glossary()) {
     std::string word(entry.word);

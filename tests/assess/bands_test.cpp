@@ -1,14 +1,6 @@
 // Bands against the formulas of the textbooks, worked by hand.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/quality.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/error.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

@@ -1,14 +1,6 @@
 // What is said of fits with limits among their readings.
-#include <truecurve/assess/censored.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/fit/censored.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
-
-#include <gtest/gtest.h>
 
 namespace truecurve {
 namespace {

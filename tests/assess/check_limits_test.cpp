@@ -1,14 +1,6 @@
 // The checks of many rows against exact counts and published tables, and what they say.
-#include <truecurve/assess/checks.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <algorithm>
-#include <cmath>
-#include <map>
 
 namespace truecurve {
 namespace {
@@ -178,7 +170,7 @@ TEST(CheckWords, SayWhichWayItGoes) {
     return fit(shape_model(shape), Observations::of(x, y));
   };
   const auto expect = [](const std::string& text, const std::string& part) {
-    EXPECT_NE(text.find(part), std::string::npos) << part << " in: " << text;
+    EXPECT_TRUE(has(text, part)) << part << " in: " << text;
   };
   const Fit grows = made("line", [](double i, double z) { return i + 0.05 * (1 + i) * z; });
   expect(said(grows, CheckKind::equal_variance), "The residuals grow as the fitted value rises.");

@@ -1,27 +1,11 @@
 // Residual checks: statistics against their definitions, sizes and power by simulation, and how rarely clean data are
 // cautioned.
-#include <truecurve/assess/checks.hpp>
-#include <truecurve/assess/intervals.hpp>
-#include <truecurve/assess/quality.hpp>
-#include <truecurve/assess/trust.hpp>
-#include <truecurve/assess/variance.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/compare/compare.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../../src/assess/residual_design.hpp"
 #include "../../src/base/count_tails.hpp"
 #include "../support.hpp"
 
-#include <algorithm>
-#include <cmath>
-#include <map>
-#include <numeric>
-#include <set>
 #include <thread>
-
-#include <gtest/gtest.h>
 
 namespace truecurve {
 namespace {

@@ -1,13 +1,6 @@
 // Simulated truth: 95 % intervals must cover it in 95 % of many data sets.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/intervals.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/fit/fit.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

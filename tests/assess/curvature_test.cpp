@@ -1,13 +1,6 @@
 // Curvature against its definition.
-#include <truecurve/assess/curvature.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/fit/fit.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

@@ -1,20 +1,7 @@
 // Derived quantities and hypotheses against definitions and simulation.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/derived.hpp>
-#include <truecurve/assess/intervals.hpp>
-#include <truecurve/assess/solve.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/error.hpp>
-#include <truecurve/base/random.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <algorithm>
-#include <cmath>
-
-#include <fmt/format.h>
 
 namespace truecurve {
 namespace {

@@ -1,12 +1,7 @@
 // The equation with its numbers: read back, compiled and computed, it is the fitted curve.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/equation.hpp>
-#include <truecurve/base/error.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
 
-#include <cmath>
 #include <cstdlib>
 #include <fstream>
 #include <regex>
@@ -133,7 +128,7 @@ TEST(Equation, HasDigitsForAllPlacesOfSeveralPredictors) {
   for (auto at = std::sregex_iterator(equation.begin(), equation.end(), number); at != std::sregex_iterator(); ++at)
     numbers.push_back(std::stod(at->str()));
   ASSERT_EQ(numbers.size(), 3u) << equation;
-  ASSERT_NE(equation.find(" - "), std::string::npos) << equation;
+  ASSERT_TRUE(has(equation, " - "));
   for (const auto& [at_p, at_q] : {std::pair{0.0, 0.0}, {0.0, 1000.0}, {1000.0, 0.0}, {300.0, 800.0}}) {
     const std::vector<Vector> place = {{at_p}, {at_q}};
     const CurvePoint curve = curve_at(plane.estimate(), place);
@@ -275,7 +270,7 @@ TEST(Equation, OfASpreadsheetIsTheCurve) {
       for (const char* part : {"=IF(OR($C$7 <= 1, 5 <= $C$7), ", ", IF($C$7 = 3, ",
                                ", IF(AND(NOT(OR($C$7 < 2, 4 < $C$7)), NOT($C$7 = 2.5)), ",
                                "*$C$7 + 0.1*LOG($C$7 + 1, 2) + MAX($C$7, 4))))"})
-        EXPECT_NE(formula.find(part), std::string::npos) << part << "\n" << formula;
+        EXPECT_TRUE(has(formula, part)) << part << "\n" << formula;
       continue;
     }
     std::string maths = formula.substr(1);
@@ -304,12 +299,12 @@ TEST(Equation, OfLatexIsTheCurve) {
     ASSERT_TRUE(equation.starts_with("y = ")) << equation;
     std::string maths = equation.substr(4);
     if (std::string(c.name) == "pieces" || std::string(c.name) == "logic") {
-      EXPECT_NE(maths.find("\\begin{array}{ll}"), std::string::npos) << equation;
+      EXPECT_TRUE(has(maths, "\\begin{array}{ll}")) << equation;
       if (std::string(c.name) == "pieces") continue;
       for (const char* part : {" & x \\le 1 \\vee 5 \\le x\\\\", " & x = 3\\\\",
                                "\\,x & \\neg \\left(x < 2 \\vee 4 < x\\right) \\wedge \\neg \\left(x = 2.5\\right)\\\\",
                                "0.1\\,\\log_{2}\\left(x + 1\\right) + \\max\\left(x, 4\\right) & \\mathrm{otherwise}"})
-        EXPECT_NE(equation.find(part), std::string::npos) << part << "\n" << equation;
+        EXPECT_TRUE(has(equation, part)) << part << "\n" << equation;
       continue;
     }
     const auto replace = [&maths](const std::string& what, const std::string& by) {
@@ -411,7 +406,7 @@ TEST(Equation, OfAMeanHasItsDigits) {
     return values_of(band.at(i).text.substr(band.at(i).text.find(" = ") + 3), {1})[0];
   };
   EXPECT_NEAR(value(0), 0.00046255, 0.5e-5);
-  EXPECT_EQ(band[0].text.find("sqrt"), std::string::npos) << band[0].text;
+  EXPECT_FALSE(has(band[0].text, "sqrt"));
   EXPECT_NEAR(value(1), 865.416925 - 3.18245 * 0.00046255, 2e-5);
   EXPECT_NEAR(value(4), 865.416925 + 3.18245 * 0.00046255 * std::sqrt(5.0), 4e-5);
 }
@@ -424,7 +419,7 @@ TEST(Equation, BandWithoutAFormulaIsRefused) {
       fit(Model::written("1/y = a + b*x", {"x"}), Observations::of({1, 2, 3, 4, 5, 6}, {1.05, 0.52, 1.4, 0.3, 3, 30}));
   const Error error = test::caught([&] { (void)band_with_numbers(pole.estimate(), 0.999); });
   EXPECT_EQ(error.code(), ErrorCode::not_supported);
-  EXPECT_NE(error.message().find("at x = "), std::string::npos) << error.message();
+  EXPECT_TRUE(has(error.message(), "at x = "));
 }
 
 TEST(Equation, NamesAreThoseOfTheLanguage) {
@@ -437,16 +432,13 @@ TEST(Equation, NamesAreThoseOfTheLanguage) {
   const Fit made = fit(model.with_fixed({{"tau", 290}, {"c", -0.5}}),
                        Observations(table, {.response = "T_oven", .predictors = {"Drying time", "int", "2 theta"}}));
   const std::string c = equation_with_numbers(made.estimate(), FormulaLanguage::c);
-  EXPECT_NE(c.find("double T_oven(double Drying_time, double int_, double x_2_theta) {"), std::string::npos) << c;
-  EXPECT_NE(c.find("T_oven in K, Drying time in min from 1 to 4, int from 0 to 1, 2 theta in ° from 1 to 7"),
-            std::string::npos)
-      << c;
+  EXPECT_TRUE(has(c, "double T_oven(double Drying_time, double int_, double x_2_theta) {"));
+  EXPECT_TRUE(has(c, "T_oven in K, Drying time in min from 1 to 4, int from 0 to 1, 2 theta in ° from 1 to 7"));
   const std::string latex = equation_with_numbers(made.estimate(), FormulaLanguage::latex);
   EXPECT_TRUE(latex.starts_with("T_{\\mathrm{oven}} = 290 + ")) << latex;
-  EXPECT_NE(latex.find("\\mathrm{Drying\\ time}"), std::string::npos) << latex;
-  EXPECT_NE(latex.find("+ 0.5\\,\\mathrm{2\\ theta}"), std::string::npos) << latex;
-  EXPECT_NE(equation_with_numbers(made.estimate(), FormulaLanguage::spreadsheet).find("*A2 + 3*B2 + 0.5*C2"),
-            std::string::npos);
+  EXPECT_TRUE(has(latex, "\\mathrm{Drying\\ time}"));
+  EXPECT_TRUE(has(latex, "+ 0.5\\,\\mathrm{2\\ theta}"));
+  EXPECT_TRUE(has(equation_with_numbers(made.estimate(), FormulaLanguage::spreadsheet), "*A2 + 3*B2 + 0.5*C2"));
   // Two numbers side by side would read as one.
   const Fit twice = fit(Model::written("y = 3*b*x"), Observations::of({1, 2, 3}, {6.1, 11.8, 18.2}));
   const std::string product = equation_with_numbers(twice.estimate(), FormulaLanguage::latex);
@@ -470,7 +462,7 @@ TEST(Equation, OfACellIsNotTooLong) {
   EXPECT_GT(equation_with_numbers(made.estimate()).size(), 8192u);
   const Error error = test::caught([&] { (void)equation_with_numbers(made.estimate(), FormulaLanguage::spreadsheet); });
   EXPECT_EQ(error.code(), ErrorCode::not_supported);
-  EXPECT_NE(error.message().find("8,192"), std::string::npos) << error.message();
+  EXPECT_TRUE(has(error.message(), "8,192"));
 }
 
 // Powers of ten of either sign are set as such.
@@ -479,7 +471,7 @@ TEST(Equation, OfLatexSetsPowersOfTen) {
     const Fit made =
         fit(shape_model("line-through-origin"), Observations::of({1, 2, 3}, {2 * size, 4 * size, 6 * size}));
     const Fit known = fit(Model::written(fmt::format("y = a*x*{:e}", size)), Observations::of({1, 2, 3}, {2, 4, 6}));
-    EXPECT_NE(equation_with_numbers(known.estimate(), FormulaLanguage::latex).find(power), std::string::npos) << power;
+    EXPECT_TRUE(has(equation_with_numbers(known.estimate(), FormulaLanguage::latex), power)) << power;
     EXPECT_EQ(equation_with_numbers(made.estimate(), FormulaLanguage::latex),
               fmt::format("y = 2\\times {}\\,x", power));
   }
@@ -491,8 +483,8 @@ TEST(Equation, CommentsStayInTheirLine) {
       Observations::of_columns({"y", "a\\b", {1, 2.1, 2.9, 4.2}}, {{"x", "c\r\nd", {1, 2, 3, 4}}});
   const std::string text = equation_with_numbers(fit(shape_model("line"), rows).estimate(), FormulaLanguage::cpp);
   EXPECT_EQ(text.find_first_of("\\\r"), std::string::npos) << text;
-  EXPECT_NE(text.find("y in a b"), std::string::npos) << text;
-  EXPECT_NE(text.find("x in c  d"), std::string::npos) << text;
+  EXPECT_TRUE(has(text, "y in a b"));
+  EXPECT_TRUE(has(text, "x in c  d"));
 }
 
 }  // namespace

@@ -3,9 +3,6 @@
 
 #include "../support.hpp"
 
-#include <string>
-#include <utility>
-
 namespace truecurve {
 namespace {
 

@@ -1,16 +1,6 @@
 // Means of new readings, worked in another way.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/means.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/error.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <algorithm>
-#include <cmath>
-#include <numeric>
 
 namespace truecurve {
 namespace {

@@ -1,15 +1,6 @@
 // Polynomials written about another origin.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/polynomial.hpp>
-#include <truecurve/base/error.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <algorithm>
-#include <cmath>
-#include <numeric>
 
 namespace truecurve {
 namespace {

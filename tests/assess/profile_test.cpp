@@ -1,13 +1,7 @@
 // Profile intervals and regions against independent calculations; how often intervals cover the truth.
-#include <truecurve/assess/intervals.hpp>
-#include <truecurve/assess/trust.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
 
-#include <cmath>
 #include <cstdlib>
 #include <fstream>
 
@@ -69,7 +63,7 @@ TEST(ProfileInterval, ReachesInfinityWhereTheRowsDoNotBound) {
   EXPECT_TRUE(std::isinf(trust.profiles[1].interval.high));
   EXPECT_TRUE(std::isfinite(trust.profiles[1].interval.low));
   ASSERT_FALSE(trust.sentences.empty());
-  EXPECT_NE(trust.sentences[0].find("no upper limit for"), std::string::npos);
+  EXPECT_TRUE(has(trust.sentences[0], "no upper limit for"));
   ASSERT_FALSE(trust.pairs.empty());
   EXPECT_TRUE(trust.pairs[0].is_redundant);
   // A set limit ends the interval.

@@ -1,13 +1,6 @@
 // Figures of merit from their definitions.
-#include <truecurve/assess/counted.hpp>
-#include <truecurve/assess/quality.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/error.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

@@ -1,10 +1,7 @@
 // Simulated tables: their truth, their scatter, their seed, and what fits find in them.
-#include <truecurve/assess/simulate.hpp>
-#include <truecurve/fit/fit.hpp>
 
 #include "../support.hpp"
 
-#include <cmath>
 #include <fstream>
 
 namespace truecurve {
@@ -58,7 +55,7 @@ TEST(SimulateCommand, MakesTablesThatLeadBackToTheTruth) {
                                        "D=300,500,350,700,420,610", "--truth", "a=5e6", "--truth", "p1=1", "--truth",
                                        "p2=-2", "--u", "y=1%", "--replicates", "3", "--output", file});
   EXPECT_EQ(made.code, 0) << made.error;
-  EXPECT_NE(made.out.find("18 rows"), std::string::npos);
+  EXPECT_TRUE(has(made.out, "18 rows"));
   const auto written = test::run_command({"simulate", "T = T_s + (T_0 - T_s)*exp(-t/tau)", "--at", "t=0..150 step 10",
                                           "--truth", "T_s=24", "--truth", "T_0=1030", "--truth", "tau=41", "--u",
                                           "T=0.5%", "--seed", "11", "--output", file});
@@ -72,8 +69,7 @@ TEST(SimulateCommand, MakesTablesThatLeadBackToTheTruth) {
     const auto& p = record["parameters"][j];
     EXPECT_LT(std::abs(p["value"].get<double>() - truth[j]), 3 * p["standard_uncertainty"].get<double>()) << p["name"];
   }
-  EXPECT_NE(test::run_command({"simulate", "y = a*x", "--at", "x=1,2"}).error.find("'a' is not given"),
-            std::string::npos);
+  EXPECT_TRUE(has(test::run_command({"simulate", "y = a*x", "--at", "x=1,2"}).error, "'a' is not given"));
   for (const std::vector<std::string>& at : {std::vector<std::string>{"--at", "x=1,2", "--at", "x=3"},
                                              {"--at", "x=1,2", "--at", "w=1,2"},
                                              {"--at", "z=1,2"},
@@ -82,7 +78,7 @@ TEST(SimulateCommand, MakesTablesThatLeadBackToTheTruth) {
     words.insert(words.end(), at.begin(), at.end());
     const auto refused = test::run_command(words);
     EXPECT_EQ(refused.code, 2) << refused.out;
-    EXPECT_NE(refused.error.find("\n  "), std::string::npos) << refused.error;  // a remedy
+    EXPECT_TRUE(has(refused.error, "\n  "));  // a remedy
   }
   EXPECT_EQ(test::run_command({"simulate", "line", "--at", "x=1,2", "--truth", "a=1", "--truth", "b=2"}).out,
             "x,y\n1,3\n2,5\n");

@@ -1,13 +1,7 @@
 // Derivatives by predictors, against closed forms and against curves written for every row.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/solve.hpp>
-#include <truecurve/fit/fit.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../../src/model/predictor_slopes.hpp"
 #include "../support.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

@@ -1,13 +1,6 @@
 // Smooth guides, worked in another way.
-#include <truecurve/assess/smooth.hpp>
-#include <truecurve/base/error.hpp>
-#include <truecurve/base/random.hpp>
 
 #include "../support.hpp"
-
-#include <algorithm>
-#include <cmath>
-#include <numeric>
 
 namespace truecurve {
 namespace {

@@ -1,19 +1,8 @@
 // Curves read backwards, against published cases and closed forms.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/derived.hpp>
-#include <truecurve/assess/intervals.hpp>
-#include <truecurve/assess/solve.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/error.hpp>
-#include <truecurve/base/random.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
 
-#include <algorithm>
-#include <cmath>
-#include <span>
 #include <stdexcept>
 
 namespace truecurve {
@@ -194,9 +183,8 @@ TEST(Solve, KnowsAnAsymptote) {
   ASSERT_EQ(place.size(), 1u);
   EXPECT_NEAR(place[0].standard_uncertainty, (place[0].interval.high - place[0].interval.low) / 2 / k, 1e-3);
   const auto page = test::run_command({"solve", record, "--for", "y=0.15", "--between", "0..100"}).out;
-  EXPECT_NE(page.find("y = 0.15 is not reached; the curve comes near it, within their uncertainty, from x = 15.84 on."),
-            std::string::npos)
-      << page;
+  EXPECT_TRUE(
+      has(page, "y = 0.15 is not reached; the curve comes near it, within their uncertainty, from x = 15.84 on."));
 }
 
 // Where an asymptote wavers by rounding, the nearest place is the farthest that was looked at.

@@ -1,15 +1,6 @@
 // Straightened axes, each against the line it stands for.
-#include <truecurve/assess/quality.hpp>
-#include <truecurve/assess/straighten.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
-#include <functional>
-#include <map>
 
 namespace truecurve {
 namespace {
@@ -144,7 +135,7 @@ TEST(Straightening, TakesEventsAsNumbers) {
   const Observations rows = Observations::counted(x, waves, std::vector<double>(10, 2000), ResponseKind::events);
   const Straightening line{.model = "y = a + b*x", .fit = fit(shape_model("line"), rows, {.events_as_numbers = true})};
   const std::string said = straightness_sentence(rows, std::span(&line, 1));
-  EXPECT_NE(said.find("parabola"), std::string::npos) << said;
+  EXPECT_TRUE(has(said, "parabola"));
   // Named are the ways within two of the best that are straight, three at most.
   const Observations level = Observations::of({1, 2, 3, 4, 5, 6}, {2.1, 3.95, 5.9, 8.15, 10.05, 11.9});
   std::vector<Straightening> straight;
@@ -210,11 +201,10 @@ TEST(Straightening, SaysHowTheScatterChanges) {
     for (const Advice& remark : look_remarks(Observations::of(x, y))) all += remark.text() + "\n";
     return all;
   };
-  EXPECT_NE(said(2, 60).find("The scatter about a smooth curve grows with 'y' (p = "), std::string::npos)
-      << said(2, 60);
-  EXPECT_NE(said(-1.5, 60).find("The scatter about a smooth curve shrinks with 'y' (p = "), std::string::npos);
-  EXPECT_EQ(said(0, 60).find("The scatter"), std::string::npos);
-  EXPECT_EQ(said(2, 7).find("The scatter"), std::string::npos);
+  EXPECT_TRUE(has(said(2, 60), "The scatter about a smooth curve grows with 'y' (p = ")) << said(2, 60);
+  EXPECT_TRUE(has(said(-1.5, 60), "The scatter about a smooth curve shrinks with 'y' (p = "));
+  EXPECT_FALSE(has(said(0, 60), "The scatter"));
+  EXPECT_FALSE(has(said(2, 7), "The scatter"));
 }
 
 TEST(Straightening, RecogniseTheCurveAndNameWhatForbidsIt) {
@@ -239,8 +229,7 @@ TEST(Straightening, RecogniseTheCurveAndNameWhatForbidsIt) {
             "axes are tried as well.");
   ASSERT_EQ(remarks[0].means().size(), 1u);
   EXPECT_EQ(remarks[0].means()[0].argument, "5");
-  for (const Straightening& way : straightenings(Observations::of(x, zeros)))
-    EXPECT_EQ(way.model.find("ln(y)"), std::string::npos);
+  for (const Straightening& way : straightenings(Observations::of(x, zeros))) EXPECT_FALSE(has(way.model, "ln(y)"));
   // Six rows are named, of more the first six.
   for (const std::size_t count : {2U, 6U, 8U}) {
     VectorXd some = x;

@@ -1,13 +1,6 @@
 // Variance tables and lack of fit against their definitions.
-#include <truecurve/assess/intervals.hpp>
-#include <truecurve/assess/variance.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
-
-#include <fmt/format.h>
 
 namespace truecurve {
 namespace {

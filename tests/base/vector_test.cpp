@@ -1,22 +1,9 @@
 // Lists and tables of numbers from whatever holds them; levels and seeds that are refused where they are given.
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/eigen.hpp>
-#include <truecurve/base/level.hpp>
-#include <truecurve/base/warning.hpp>
-#include <truecurve/calibrate/levels.hpp>
-#include <truecurve/calibrate/limits.hpp>
-#include <truecurve/calibrate/quantify.hpp>
-#include <truecurve/compare/compare.hpp>
-#include <truecurve/fit/solver_report.hpp>
 
 #include "../support.hpp"
 
 #include <array>
-#include <cmath>
-#include <limits>
 #include <list>
-#include <set>
-#include <span>
 #include <type_traits>
 
 namespace truecurve {

@@ -1,24 +1,9 @@
 // Calibrations against published cases, closed forms and generalised least squares written out.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/checks.hpp>
-#include <truecurve/assess/quality.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/calibrate/additions.hpp>
-#include <truecurve/calibrate/calibration.hpp>
-#include <truecurve/calibrate/quantify.hpp>
-#include <truecurve/calibrate/uncertain_standards.hpp>
-#include <truecurve/data/resolution.hpp>
 #include <truecurve/io/calibration_record.hpp>
 #include <truecurve/io/csv.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../claims/claims.hpp"
 #include "../support.hpp"
-
-#include <cmath>
-#include <numeric>
-#include <tuple>
 
 #include <Eigen/LU>
 
@@ -70,9 +55,9 @@ TEST(Weights, NeedReplicatesThatTell) {
     }
     return std::string();
   };
-  EXPECT_NE(message(2, 9, 0.1).find("needs replicates at three levels or more"), std::string::npos);
-  EXPECT_NE(message(9, 1, 0.1).find("needs replicates at three levels or more"), std::string::npos);
-  EXPECT_NE(message(4, 6, 0).find("the replicates of each level are equal"), std::string::npos);
+  EXPECT_TRUE(has(message(2, 9, 0.1), "needs replicates at three levels or more"));
+  EXPECT_TRUE(has(message(9, 1, 0.1), "needs replicates at three levels or more"));
+  EXPECT_TRUE(has(message(4, 6, 0), "the replicates of each level are equal"));
   EXPECT_TRUE(message(3, 6, 0.1, 1)
                   .starts_with("17 readings of standards and blanks leave 15 degrees of freedom to tell how the "
                                "scatter grows from a constant, and 16 are needed (10 with 5 blanks or more)"));
@@ -591,7 +576,7 @@ TEST(UncertainStandards, AreReadWithTheLinesOwnUncertainty) {
   options.blank = BlankUse::subtract;
   const Error refused = test::caught([&] { (void)calibrate(readings, options); });
   EXPECT_EQ(refused.code(), ErrorCode::not_supported);
-  EXPECT_NE(refused.remedy().find("blank"), std::string::npos) << refused.remedy();
+  EXPECT_TRUE(has(refused.remedy(), "blank"));
 }
 
 // The subtracted blank against generalised least squares with the covariance s² I + u²(blank) 1 1ᵀ written out.
@@ -932,10 +917,8 @@ TEST(Calibration, MeetsBadInput) {
       const Error error = test::caught([&] { (void)calibrate(standards(points), quick); });
       return error.message() + error.remedy();
     };
-    EXPECT_EQ(refusal({{1, 2}, {2, 2.1}, {3, 1.9}, {4, 2.05}, {5, 1.95}, {6, 2.02}}).find("look at"),
-              std::string::npos);
-    EXPECT_NE(refusal({{1, 2}, {2, 4}, {3, 6.1}, {4, 7.9}, {5, 10}, {6, -12}}).find("look at row 6 first"),
-              std::string::npos);
+    EXPECT_FALSE(has(refusal({{1, 2}, {2, 2.1}, {3, 1.9}, {4, 2.05}, {5, 1.95}, {6, 2.02}}), "look at"));
+    EXPECT_TRUE(has(refusal({{1, 2}, {2, 4}, {3, 6.1}, {4, 7.9}, {5, 10}, {6, -12}}), "look at row 6 first"));
   }
   const Readings plain = standards({{1, 2}, {2, 4.1}, {3, 5.9}, {4, 8.05}});
   CalibrationOptions options = quick;
@@ -962,8 +945,8 @@ TEST(Calibration, MeetsBadInput) {
       continue;
     }
     const Error error = test::caught([&] { (void)calibrate(levels, options); });
-    EXPECT_NE(error.message().find(left), std::string::npos) << error.message();
-    EXPECT_NE(error.message().find("and 16 are needed (10 with 5 blanks or more)"), std::string::npos);
+    EXPECT_TRUE(has(error.message(), left));
+    EXPECT_TRUE(has(error.message(), "and 16 are needed (10 with 5 blanks or more)"));
   }
   options = quick;
   options.low = 8;
@@ -1033,7 +1016,7 @@ TEST(Calibration, RefusesByName) {
     SCOPED_TRACE(c.message);
     const Error error = test::caught([&] { (void)calibrate(c.readings, c.options); });
     EXPECT_EQ(error.message().substr(0, std::string_view(c.message).size()), c.message);
-    EXPECT_NE(error.remedy().find(c.remedy), std::string::npos) << error.remedy();
+    EXPECT_TRUE(has(error.remedy(), c.remedy));
   }
   // One blank can be included, one percent of an error be made.
   EXPECT_NO_THROW((void)calibrate(one_blank, {.blank = BlankUse::include, .limits = {.simulations = 0}}));
@@ -1047,7 +1030,7 @@ TEST(Calibration, WithoutScatterHasNoLimits) {
     for (const SignalScatter scatter : {SignalScatter{}, SignalScatter{SignalScatter::Kind::power, 1}}) {
       const Calibration c = calibrate(standards(points), {.scatter = scatter});
       EXPECT_TRUE(c.limits.empty());
-      EXPECT_NE(c.remarks.front().find("passes through every reading"), std::string::npos);
+      EXPECT_TRUE(has(c.remarks.front(), "passes through every reading"));
       const Quantities q = quantify(c.curve, {.all = {{.kind = ReadingKind::sample, .signal = 2, .row = 1}}});
       EXPECT_NEAR(q.unknowns[0].amount.amount, 0.4, 1e-12);
       EXPECT_TRUE(std::isnan(q.unknowns[0].amount.interval.low));
@@ -1112,7 +1095,7 @@ TEST(Readings, AreTakenFromLongAndWideTables) {
   };
   EXPECT_EQ(caught({}).code(), ErrorCode::text_in_numbers);
   EXPECT_EQ(caught({}).value(), "<0.5");
-  EXPECT_NE(caught({{1, ""}}).remedy().find("'sample'"), std::string::npos);
+  EXPECT_TRUE(has(caught({{1, ""}}).remedy(), "'sample'"));
   EXPECT_EQ(caught({{1, ""}, {3, ""}}).subject(), "dilution");
   EXPECT_EQ(caught({{1, ""}, {3, ""}, {4, ""}}).subject(), "c");
   EXPECT_EQ(readings_of(table, columns, {{1, ""}, {3, ""}, {4, ""}, {5, ""}}).all.size(), 1u);
@@ -1300,13 +1283,11 @@ TEST(Quantify, GroupsFlagsAndRecoversControls) {
   EXPECT_NEAR(q.unknowns[11].sd_p, f_upper(f, 1, 3), 1e-9);
   // Disagreeing readings, rows apart, two dilutions, a blank, one curve for the eleven that have an interval.
   ASSERT_EQ(q.remarks.size(), 5u);
-  EXPECT_NE(q.remarks[1].find(fmt::format("'odd' scatter more than those of the standards (SD {} against {}, ",
-                                          rounded(q.unknowns[11].sd, 3), rounded(c.curve.scatter.scale, 3))),
-            std::string::npos)
-      << q.remarks[1];
-  EXPECT_NE(q.remarks[3].find("blank"), std::string::npos);
+  EXPECT_TRUE(has(q.remarks[1], fmt::format("'odd' scatter more than those of the standards (SD {} against {}, ",
+                                            rounded(q.unknowns[11].sd, 3), rounded(c.curve.scatter.scale, 3))));
+  EXPECT_TRUE(has(q.remarks[3], "blank"));
   EXPECT_NEAR(q.level_of_each, 1 - 0.05 / 11, 1e-12);
-  EXPECT_NE(q.remarks[4].find("Each interval has 95 % coverage on its own"), std::string::npos) << q.remarks[4];
+  EXPECT_TRUE(has(q.remarks[4], "Each interval has 95 % coverage on its own"));
   add(ReadingKind::control, "check", 8.9, 1, 5);
   EXPECT_EQ(test::caught([&] { (void)quantify(c.curve, unknowns); }).code(), ErrorCode::bad_argument);
   EXPECT_EQ(test::caught([&] { (void)quantify(c.curve, line); }).code(), ErrorCode::bad_argument);
@@ -1537,7 +1518,7 @@ TEST(Calibration, NamesTheRowsOfTheTable) {
   without_place.all[5].order = std::nan("");
   const Error error = test::caught([&] { (void)calibrate(without_place, quick); });
   EXPECT_EQ(error.code(), ErrorCode::bad_argument);
-  EXPECT_NE(error.message().find("row 6"), std::string::npos) << error.message();
+  EXPECT_TRUE(has(error.message(), "row 6"));
   // Blanks of a table of their own stand after the others and are named with their file.
   Readings foreign{.amount = {"x", "mg"}, .signal = {"y", "V"}, .source = {.name = "blanks.csv"}};
   add_blanks(foreign, {0.03, -0.01});
@@ -1613,7 +1594,7 @@ TEST(CalibrationRecord, RestoresWhatItHoldsAndRefusesWhatWasChanged) {
     options.scatter = {scatter};
     const Calibration c = calibrate(readings, options);
     const std::string record = calibration_record(c, {.amount = "x", .signals = {"y"}}, "monday");
-    EXPECT_EQ(record.find("nan"), std::string::npos);
+    EXPECT_FALSE(has(record, "nan"));
     const StoredCalibration stored = read_calibration_record(record, "memory");
     const Unknown unknown{.signals = {20, 21}};
     EXPECT_NEAR(amount_of(stored.curve, unknown).amount, amount_of(c.curve, unknown).amount, 1e-12);

@@ -1,23 +1,12 @@
 // Calibrations of counts: limits against sums over the distributions, the curve and its intervals against the
 // likelihood written down again, records, refusals.
-#include <truecurve/assess/counted.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/error.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/calibrate/additions.hpp>
-#include <truecurve/calibrate/calibration.hpp>
-#include <truecurve/calibrate/quantify.hpp>
 #include <truecurve/io/calibration_record.hpp>
 #include <truecurve/io/csv.hpp>
 
 #include "../../src/calibrate/uncertain_count.hpp"
 #include "../support.hpp"
 
-#include <cmath>
-#include <functional>
-
 #include <Eigen/LU>
-#include <gtest/gtest.h>
 
 namespace truecurve {
 namespace {
@@ -305,8 +294,8 @@ TEST(CountedCalibration, KnowsItsBlankByItsCounts) {
 TEST(CountedCalibration, RoutesOfCountsStateTheirErrors) {
   for (const BlankUse blank : {BlankUse::include, BlankUse::none}) {
     const Calibration c = calibrate(tracer(), {.blank = blank, .limits = {.simulations = 0}});
-    EXPECT_NE(c.cautious_limit.find("is that of the route"), std::string::npos);
-    EXPECT_EQ(c.cautious_limit.find("no stated error rates"), std::string::npos) << c.cautious_limit;
+    EXPECT_TRUE(has(c.cautious_limit, "is that of the route"));
+    EXPECT_FALSE(has(c.cautious_limit, "no stated error rates"));
   }
 }
 
@@ -385,30 +374,27 @@ TEST(CountedCalibration, RefusesByNameWhatCountsCantBe) {
     return message_of([&] { (void)readings_of(table, {.amount = "A", .signals = {"N"}, .counting = counting}); });
   };
   const Counting counts{.kind = ResponseKind::counts, .size_column = "t"};
-  EXPECT_NE(with(2.5, 5, counts).find("row 3, column 'N': 2.5 is not a whole number"), std::string::npos);
-  EXPECT_NE(with(-1, 5, counts).find("row 3"), std::string::npos);
-  EXPECT_NE(with(30, 0, counts).find("row 3, column 'N': an exposure of 0"), std::string::npos);
-  EXPECT_NE(with(30, not_a_number, counts).find("its exposure is missing"), std::string::npos);
-  EXPECT_NE(with(1, 5, {.kind = ResponseKind::events}).find("events among trials"), std::string::npos);
+  EXPECT_TRUE(has(with(2.5, 5, counts), "row 3, column 'N': 2.5 is not a whole number"));
+  EXPECT_TRUE(has(with(-1, 5, counts), "row 3"));
+  EXPECT_TRUE(has(with(30, 0, counts), "row 3, column 'N': an exposure of 0"));
+  EXPECT_TRUE(has(with(30, not_a_number, counts), "its exposure is missing"));
+  EXPECT_TRUE(has(with(1, 5, {.kind = ResponseKind::events}), "events among trials"));
   const auto refused = [&](CalibrationOptions options) {
     return message_of([&] { (void)calibrate(tracer(), options); });
   };
-  EXPECT_NE(refused({.blank = BlankUse::subtract}).find("can't be subtracted from counts"), std::string::npos);
-  EXPECT_NE(refused({.scatter = {SignalScatter::Kind::both}}).find("spread is given"), std::string::npos);
-  EXPECT_NE(refused({.limits = {.exposure = 0}}).find("to be counted for 0"), std::string::npos);
-  EXPECT_NE(refused({.limits = {.exposure = infinity}}).find("to be counted for inf"), std::string::npos);
+  EXPECT_TRUE(has(refused({.blank = BlankUse::subtract}), "can't be subtracted from counts"));
+  EXPECT_TRUE(has(refused({.scatter = {SignalScatter::Kind::both}}), "spread is given"));
+  EXPECT_TRUE(has(refused({.limits = {.exposure = 0}}), "to be counted for 0"));
+  EXPECT_TRUE(has(refused({.limits = {.exposure = infinity}}), "to be counted for inf"));
   Readings uncertain = tracer();
   uncertain.all[0].amount_uncertainty = 0.1;
-  EXPECT_NE(message_of([&] { (void)calibrate(uncertain); }).find("uncertain amounts of the standards"),
-            std::string::npos);
-  EXPECT_NE(message_of([&] { (void)standard_additions(tracer(), {}); }).find("measured signals"), std::string::npos);
+  EXPECT_TRUE(has(message_of([&] { (void)calibrate(uncertain); }), "uncertain amounts of the standards"));
+  EXPECT_TRUE(has(message_of([&] { (void)standard_additions(tracer(), {}); }), "measured signals"));
   Readings measured = tracer();
   measured.are_counts = false;
-  EXPECT_NE(message_of([&] { (void)joined(measured, tracer()); }).find("are counts"), std::string::npos);
-  EXPECT_NE(message_of([&] {
-              (void)calibrate(measured, {.scatter = {SignalScatter::Kind::counted}});
-            }).find("given as counts"),
-            std::string::npos);
+  EXPECT_TRUE(has(message_of([&] { (void)joined(measured, tracer()); }), "are counts"));
+  EXPECT_TRUE(has(message_of([&] { (void)calibrate(measured, {.scatter = {SignalScatter::Kind::counted}}); }),
+                  "given as counts"));
 }
 
 // Cochran's rule: at most a fifth of the expected numbers below 5, of readings for their scatter, of levels for the
@@ -451,7 +437,7 @@ TEST(CountedLimits, WithoutBlanksAreThoseOfTheCurve) {
     EXPECT_NEAR(route->critical / (counts.critical / 5 / b), 1, 1e-6);
     EXPECT_NEAR(route->detection / (counts.detection / 5 / b), 1, 1e-6);
     EXPECT_EQ(route->rests_on.substr(0, 47), "the curve at amount 0, as there are no blanks: ");
-    EXPECT_NE(route->rests_on.find(rounded(5 * a, 3) + " expected"), std::string::npos) << route->rests_on;
+    EXPECT_TRUE(has(route->rests_on, rounded(5 * a, 3) + " expected")) << route->rests_on;
   }
 }
 
@@ -545,7 +531,7 @@ TEST(CountedCalibration, HoldsOnDegenerateCounts) {
   const Calibration few = of({0, 1, 2, 3}, {0, 1, 0, 8}, nullptr);
   EXPECT_TRUE(std::isnan(few.counted_scatter.p));
   EXPECT_TRUE(std::isnan(few.linearity.lack_of_fit_p)) << "too few counts for a chi-squared distribution";
-  EXPECT_NE(few.suggestion.text().find("Without replicates"), std::string::npos);
+  EXPECT_TRUE(has(few.suggestion.text(), "Without replicates"));
   const Calibration origin = of({1, 2, 4, 8}, {4, 8, 16, 32}, "N = b*x");
   EXPECT_NEAR(origin.chi_squared, 0, 1e-9);
   EXPECT_EQ(origin.limits.back().critical, 0) << "nothing is expected at amount 0: one count speaks";

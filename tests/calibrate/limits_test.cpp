@@ -1,14 +1,8 @@
 // Detection limits by their formulas, and what becomes of blanks, samples and intervals in simulated laboratories.
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/calibrate/calibration.hpp>
 
 #include "../support.hpp"
 
-#include <cmath>
 #include <cstdlib>
-
-#include <fmt/format.h>
 
 namespace truecurve {
 namespace {
@@ -132,13 +126,11 @@ TEST(Limits, SayWhatTheyRestOn) {
     }
     return std::string("none");
   };
-  EXPECT_NE(
-      remarks(routes(9, 0.2, 0.1), LimitRouteKind::blank_sd).find("9 blanks are few: their SD is known to 25 % only"),
-      std::string::npos);
+  EXPECT_TRUE(
+      has(remarks(routes(9, 0.2, 0.1), LimitRouteKind::blank_sd), "9 blanks are few: their SD is known to 25 % only"));
   EXPECT_EQ(remarks(routes(10, 0.2, 0.1), LimitRouteKind::blank_sd), "below the lowest standard (1)");
   EXPECT_EQ(remarks(routes(10, 0.2, 0.1), LimitRouteKind::fortified_sd), "below the lowest standard (1)");
-  EXPECT_NE(remarks(routes(10, 5, 0.1), LimitRouteKind::fortified_sd).find("fortified far above the limit"),
-            std::string::npos);
+  EXPECT_TRUE(has(remarks(routes(10, 5, 0.1), LimitRouteKind::fortified_sd), "fortified far above the limit"));
   EXPECT_EQ(remarks(routes(10, 0.2, 0.1), LimitRouteKind::counting_statistics), "none")
       << "no scatter like that of counts";
 }
@@ -303,13 +295,13 @@ TEST(Limits, FollowCurvesToo) {
   const double x = route(c, "residual SD").detection;
   const auto value = [&c](double at) { return band_at(c.curve.estimate, VectorXd::Constant(1, at), 0.95)[0].value; };
   EXPECT_NEAR(value(x) - value(0), 3.3 * c.curve.scatter.scale, 1e-9);
-  EXPECT_NE(route(c, "blank SD").remark().find("3 blanks are few"), std::string::npos);
+  EXPECT_TRUE(has(route(c, "blank SD").remark(), "3 blanks are few"));
   // A logarithm has no value at amount 0: the calibration stands, without limits, and says so.
   std::erase_if(readings.all, [](const Reading& r) { return r.amount == 0; });
   options.model = Model::written("y = p + q*ln(x)", {"x"});
   const Calibration logarithm = calibrate(readings, options);
   EXPECT_TRUE(logarithm.limits.empty());
-  EXPECT_NE(logarithm.remarks.front().find("not defined at amount 0"), std::string::npos);
+  EXPECT_TRUE(has(logarithm.remarks.front(), "not defined at amount 0"));
 }
 
 int laboratories() { return test::simulated_sets(150, 10'000); }

@@ -1,11 +1,7 @@
 // Mixtures of Student's t against sums of their parts.
 #include "../../src/calibrate/mixture.hpp"
 
-#include <truecurve/base/distributions.hpp>
-
 #include "../support.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

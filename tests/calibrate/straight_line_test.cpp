@@ -1,15 +1,7 @@
 // A straight calibration line, every number of it by sums written out.
-#include <truecurve/assess/variance.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/calibrate/calibration.hpp>
 #include <truecurve/io/calibration_record.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <algorithm>
-#include <cmath>
-#include <map>
 
 namespace truecurve {
 namespace {
@@ -242,9 +234,8 @@ TEST(StraightCalibration, HasALimitByTheBlanksFromTwoOn) {
     near(by_blanks->detection, 3.3 * sd / c.reported.parameters()[1], "3.3 SD over the slope");
     near(by_blanks->quantitation, 10 * sd / c.reported.parameters()[1], "10 SD over the slope");
     // u(s)/s is about 1/sqrt(2 (n - 1)).
-    EXPECT_NE(by_blanks->remark().find(count == 2 ? "2 blanks are few: their SD is known to 71 % only"
-                                                  : "3 blanks are few: their SD is known to 50 % only"),
-              std::string::npos)
+    EXPECT_TRUE(has(by_blanks->remark(), count == 2 ? "2 blanks are few: their SD is known to 71 % only"
+                                                    : "3 blanks are few: their SD is known to 50 % only"))
         << by_blanks->remark();
   }
 }

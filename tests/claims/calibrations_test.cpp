@@ -1,16 +1,9 @@
 // What a calibration prints, held against the laboratory that the readings were simulated from.
-#include <truecurve/base/random.hpp>
-#include <truecurve/calibrate/additions.hpp>
-#include <truecurve/calibrate/calibration.hpp>
-#include <truecurve/calibrate/quantify.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
 #include "claims.hpp"
 
-#include <algorithm>
 #include <array>
-#include <cmath>
 
 namespace truecurve {
 namespace {

@@ -1,12 +1,7 @@
 // What is printed of responses with limits among them, held against the curve and the scatter that they were made from.
-#include <truecurve/assess/censored.hpp>
-#include <truecurve/base/error.hpp>
-#include <truecurve/base/random.hpp>
 
 #include "../support.hpp"
 #include "claims.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

@@ -1,11 +1,6 @@
 #include "claims.hpp"
 
-#include <algorithm>
-#include <cmath>
-
 #include <boost/math/distributions/binomial.hpp>
-#include <fmt/format.h>
-#include <gtest/gtest.h>
 
 namespace truecurve::test {
 namespace {

@@ -1,14 +1,7 @@
 // What a comparison prints, held against the curve that the data were simulated from.
-#include <truecurve/base/random.hpp>
-#include <truecurve/compare/average.hpp>
-#include <truecurve/compare/compare.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
 #include "claims.hpp"
-
-#include <cmath>
-#include <functional>
 
 namespace truecurve {
 namespace {

@@ -1,17 +1,7 @@
 // What is printed of events and counts, held against the curve that they were simulated from.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/checks.hpp>
-#include <truecurve/assess/counted.hpp>
-#include <truecurve/assess/profile.hpp>
-#include <truecurve/assess/solve.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/compare/nested.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
 #include "claims.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

@@ -1,21 +1,7 @@
 // What a fit prints, held against the truth that the data were simulated from.
-#include <truecurve/assess/checks.hpp>
-#include <truecurve/assess/derived.hpp>
-#include <truecurve/assess/intervals.hpp>
-#include <truecurve/assess/means.hpp>
-#include <truecurve/assess/quality.hpp>
-#include <truecurve/assess/solve.hpp>
-#include <truecurve/assess/trust.hpp>
-#include <truecurve/assess/variance.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/compare/nested.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
 #include "claims.hpp"
-
-#include <cmath>
-#include <functional>
 
 namespace truecurve {
 namespace {

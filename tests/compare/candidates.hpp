@@ -1,15 +1,11 @@
 // Fits to be compared, and candidates by their names.
 #pragma once
 
-#include <truecurve/compare/compare.hpp>
 #include <truecurve/io/csv.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
 
 #include <stdexcept>
-#include <string>
-#include <vector>
 
 namespace truecurve::test {
 

@@ -1,20 +1,10 @@
 // Candidates side by side against published cases and independent calculations.
-#include <truecurve/assess/derived.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/random.hpp>
 #include <truecurve/io/comparison_record.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/truecurve.hpp>
 
 #include "../../src/compare/common_predictors.hpp"
 #include "candidates.hpp"
-
-#include <cmath>
-#include <map>
-#include <numbers>
-#include <numeric>
-#include <set>
-#include <tuple>
 
 namespace truecurve {
 namespace {
@@ -539,7 +529,7 @@ TEST(Compare, RefusesFitsOfOtherRows) {
     const std::vector<Fit> two = {one, another};
     const Error error = test::caught([&two] { (void)compare(two); });
     EXPECT_EQ(error.code(), ErrorCode::bad_argument);
-    EXPECT_NE(error.message().find("was fitted to other rows than"), std::string::npos) << error.message();
+    EXPECT_TRUE(has(error.message(), "was fitted to other rows than"));
   }
 }
 
@@ -894,7 +884,7 @@ TEST(Compare, MeetsBadUse) {
   // Row 5 has no logarithm, so nobody is fitted to it; what can't take half of the rows falls out and costs no rows.
   ASSERT_EQ(comparison.not_common.size(), 1u);
   EXPECT_EQ(comparison.not_common[0].row, 5u);
-  EXPECT_NE(comparison.not_common[0].reason.find("straightened"), std::string::npos);
+  EXPECT_TRUE(has(comparison.not_common[0].reason, "straightened"));
   ASSERT_EQ(comparison.candidates.size(), 3u);
   for (const Candidate& c : comparison.candidates) EXPECT_EQ(c.fit.size(), 7u);
   ASSERT_EQ(comparison.failed.size(), 2u);
@@ -939,7 +929,7 @@ TEST(Comparison, IsRestoredFromItsRecord) {
   const Observations rows = demo_rows("patina.csv", "years", "d");
   const Comparison comparison = compare(fits_of(rows, {"logistic", "gompertz", "polynomial(3)"}));
   const std::string record = comparison_record(comparison, 0.9);
-  EXPECT_EQ(record.find("nan"), std::string::npos);
+  EXPECT_FALSE(has(record, "nan"));
   const auto curves = read_comparison_record(record, "memory");
   ASSERT_EQ(curves.size(), 3u);
   for (std::size_t i = 0; i < 3; ++i) {

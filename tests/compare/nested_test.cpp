@@ -1,10 +1,7 @@
 // Which curve is a special case of another, and what the other adds.
-#include <truecurve/base/distributions.hpp>
 #include <truecurve/truecurve.hpp>
 
 #include "candidates.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

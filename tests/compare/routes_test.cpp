@@ -3,9 +3,6 @@
 
 #include "candidates.hpp"
 
-#include <algorithm>
-#include <cmath>
-#include <map>
 #include <string_view>
 
 namespace truecurve {
@@ -49,7 +46,7 @@ TEST(Routes, AreJudgedByWhatTheyAssume) {
       squares += std::pow(std::log(y[i]) - std::log(linearized.fitted_response()[static_cast<std::size_t>(i)]), 2);
     }
     EXPECT_NEAR(pair->delta_aicc, 10 * std::log(squares / direct.chi_squared()) + 2 * logarithms, 1e-9);
-    EXPECT_NE(pair->verdict.find(fmt::format("lower by {:.1f}.", std::abs(pair->delta_aicc))), std::string::npos);
+    EXPECT_TRUE(has(pair->verdict, fmt::format("lower by {:.1f}.", std::abs(pair->delta_aicc))));
     EXPECT_NEAR(pair->parameters[0].linearized, std::exp(linearized.parameter("c").value), 1e-6);
     EXPECT_EQ(assumed_scatter(direct), pair->direct_scatter);
   }

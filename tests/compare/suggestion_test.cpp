@@ -1,20 +1,9 @@
 // What is suggested, and why: how often the suggestion finds the truth in simulated data, beside what other ways of
 // choosing find.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/compare/compare.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "candidates.hpp"
 
-#include <algorithm>
-#include <cmath>
 #include <cstdlib>
-#include <functional>
-#include <set>
-#include <tuple>
-
-#include <fmt/format.h>
 
 namespace truecurve {
 namespace {
@@ -199,10 +188,8 @@ TEST(Suggestion, KnowsOneCurveWithTwoScatters) {
                                   {.names = {"equal", "proportional"}});
   ASSERT_EQ(both.suggestion.indistinguishable.size(), 1u) << both.suggestion.reason;
   EXPECT_TRUE(both.suggestion.separations.empty());
-  EXPECT_NE(both.suggestion.reason.find(both.suggestion.indistinguishable[0] +
-                                        " is the same curve with another assumption on the scatter"),
-            std::string::npos)
-      << both.suggestion.reason;
+  EXPECT_TRUE(has(both.suggestion.reason,
+                  both.suggestion.indistinguishable[0] + " is the same curve with another assumption on the scatter"));
 }
 
 // All sentences of a suggestion, from the numbers of its comparison: the fewest parameters of those within 2 of the
@@ -290,10 +277,9 @@ std::string said_of(const Comparison& comparison, std::set<std::string>& seen) {
     said += say(rivals.size() > 1 ? "rivals" : "rival",
                 fmt::format(" {} and {} are about equally well supported (AICc within 2).", chosen.name, names));
     for (const Separation& s : comparison.suggestion.separations) {
-      EXPECT_NE(
-          comparison.suggestion.reason.find(
-              s.rival + (s.in_uncertainties < 1 ? ": the two never differ by more than " : ": they differ there by ")),
-          std::string::npos);
+      EXPECT_TRUE(
+          has(comparison.suggestion.reason,
+              s.rival + (s.in_uncertainties < 1 ? ": the two never differ by more than " : ": they differ there by ")));
     }
   }
   std::string doubts;
@@ -344,7 +330,7 @@ TEST(Suggestion, NamesNoPlaceForCounts) {
   const Comparison both = compare(fits_of(counts, {"ln(y) = a + b*x", "y = a + b*x"}));
   EXPECT_EQ(both.suggestion.indistinguishable.size(), 1U);
   EXPECT_TRUE(both.suggestion.separations.empty());
-  EXPECT_EQ(both.suggestion.reason.find("A measurement at"), std::string::npos);
+  EXPECT_FALSE(has(both.suggestion.reason, "A measurement at"));
 }
 
 TEST(Suggestion, SaysWhereToMeasureNext) {
@@ -414,7 +400,7 @@ TEST(Suggestion, SaysWhereToMeasureNext) {
                   "times the uncertainty of that difference.",
                   rounded(found.at, 3), found.outside_data ? " (outside the data)" : "", found.rival,
                   rounded(std::abs(found.difference), 3), rounded(found.in_uncertainties, 2));
-    EXPECT_NE(comparison.suggestion.reason.find(said), std::string::npos) << comparison.suggestion.reason;
+    EXPECT_TRUE(has(comparison.suggestion.reason, said));
   }
   EXPECT_EQ(is_hidden.size(), 2u);
   EXPECT_TRUE(at_low);

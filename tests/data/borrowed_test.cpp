@@ -1,11 +1,6 @@
 // Observations from arrays: several named predictors with units, moved in or lent.
-#include <truecurve/base/error.hpp>
-#include <truecurve/fit/fit.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

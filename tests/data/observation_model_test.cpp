@@ -1,11 +1,6 @@
 // What a response scatters by, asked as a fit asks it.
-#include <truecurve/base/random.hpp>
-#include <truecurve/data/observation_model.hpp>
-#include <truecurve/data/observations.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

@@ -1,20 +1,7 @@
 // Choosing columns, uncertainties and rows.
-#include <truecurve/base/error.hpp>
-#include <truecurve/data/observations.hpp>
-#include <truecurve/data/summary.hpp>
-#include <truecurve/data/times.hpp>
-#include <truecurve/data/units.hpp>
 #include <truecurve/io/csv.hpp>
-#include <truecurve/model/condition.hpp>
 
 #include "../support.hpp"
-
-#include <algorithm>
-#include <cmath>
-#include <sstream>
-#include <tuple>
-
-#include <gtest/gtest.h>
 
 namespace truecurve {
 namespace {
@@ -50,7 +37,7 @@ TEST(Observations, FindUncertaintiesByNameNumberOrPercentage) {
   const Table table = read("x,y,u(y)\n1,20,0.5\n2,40,1.5\n");
   const Observations found(table, {.response = "y", .predictors = {"x"}});
   EXPECT_EQ(found.uncertainties()[1], 1.5);
-  EXPECT_NE(found.uncertainty_origin().find("found by its name"), std::string::npos);
+  EXPECT_TRUE(has(found.uncertainty_origin(), "found by its name"));
   const Observations underscore(read("x,y,u_y\n1,2,0.25\n"), {.response = "y", .predictors = {"x"}});
   EXPECT_EQ(underscore.uncertainties()[0], 0.25);
   const Observations percent(table,
@@ -60,7 +47,7 @@ TEST(Observations, FindUncertaintiesByNameNumberOrPercentage) {
   EXPECT_FALSE(none.has_uncertainties());
   const Observations predictor(read("x,y,u(x)\n1,2,3\n"), {.response = "y", .predictors = {"x"}});
   ASSERT_EQ(predictor.remarks().size(), 1u);
-  EXPECT_NE(predictor.remarks()[0].find("u(x)"), std::string::npos);
+  EXPECT_TRUE(has(predictor.remarks()[0], "u(x)"));
 }
 
 TEST(Observations, RefuseUncertaintiesThatAreNone) {
@@ -286,7 +273,7 @@ TEST(Observations, ReadUncertaintiesInTheirUnits) {
     return Observations(table, {.response = "y", .predictors = {"x"}});
   };
   EXPECT_DOUBLE_EQ(with_unit("mV", 1).uncertainties()[1], 0.05);
-  EXPECT_NE(with_unit("mV", 1).uncertainty_origin().find("converted from mV to V"), std::string::npos);
+  EXPECT_TRUE(has(with_unit("mV", 1).uncertainty_origin(), "converted from mV to V"));
   EXPECT_DOUBLE_EQ(with_unit("V", 1e-3).uncertainties()[1], 0.05);
   EXPECT_DOUBLE_EQ(with_unit("", 1e-3).uncertainties()[1], 0.05);
   EXPECT_DOUBLE_EQ(with_unit("%", 0.1).relative_uncertainty(), 0.05);

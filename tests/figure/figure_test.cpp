@@ -1,18 +1,12 @@
 // Figures: complete files of the right kind, ticks that can be read at any magnitude.
-#include <truecurve/base/error.hpp>
 #include <truecurve/figure/checks_figure.hpp>
 #include <truecurve/figure/fit_figure.hpp>
 #include <truecurve/figure/look_figure.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../../figure/ticks.hpp"
 #include "../../figure/tidy_svg.hpp"
 #include "../support.hpp"
 
-#include <algorithm>
-#include <cmath>
-
-#include <fmt/format.h>
 #include <pugixml.hpp>
 
 namespace truecurve {
@@ -47,7 +41,7 @@ TEST(Ticks, StayShortAndDistinctAtEveryMagnitude) {
   }
   EXPECT_EQ(detail::axis_title("t", "min", detail::ticks_for(0, 100, 6)), "t (min)");
   EXPECT_EQ(detail::axis_title("p", "Pa", detail::ticks_for(0, 3e9, 6)), "p (10⁹ Pa)");
-  EXPECT_NE(detail::axis_title("t", "s", detail::ticks_for(1e9, 1e9 + 1, 6)).find("− 1000000000"), std::string::npos);
+  EXPECT_TRUE(has(detail::axis_title("t", "s", detail::ticks_for(1e9, 1e9 + 1, 6)), "− 1000000000"));
 }
 
 // Places of a logarithmic axis: equal ratios are equal lengths, labels are what they stand for.
@@ -120,18 +114,18 @@ TEST(FitFigure, IsWrittenWholeInEachFormat) {
   EXPECT_EQ(big_endian(png, 20), 800u);
   draw_fit(a_fit(), folder / "line.svg");
   const std::string svg = test::file_text(folder / "line.svg");
-  EXPECT_NE(svg.find("</svg>"), std::string::npos);
-  EXPECT_NE(svg.find(">fitted curve<"), std::string::npos);  // text is text
+  EXPECT_TRUE(has(svg, "</svg>"));
+  EXPECT_TRUE(has(svg, ">fitted curve<"));  // text is text
   draw_fit(a_fit(), folder / "again.svg");
   EXPECT_TRUE(svg == test::file_text(folder / "again.svg"));
   draw_fit(a_fit(), folder / "line.pdf");
   EXPECT_EQ(test::file_text(folder / "line.pdf").substr(0, 4), "%PDF");
   draw_checks(a_fit(), folder / "checks.svg");
   const std::string checks = test::file_text(folder / "checks.svg");
-  EXPECT_NE(checks.find("</svg>"), std::string::npos);
-  EXPECT_EQ(checks.find("nan"), std::string::npos);
+  EXPECT_TRUE(has(checks, "</svg>"));
+  EXPECT_FALSE(has(checks, "nan"));
   draw_look(a_fit().observations(), folder / "look.svg");
-  EXPECT_NE(test::file_text(folder / "look.svg").find("</svg>"), std::string::npos);
+  EXPECT_TRUE(has(test::file_text(folder / "look.svg"), "</svg>"));
   EXPECT_THROW(draw_look(a_fit().observations(), folder / "look.svg", -1), Error);
   EXPECT_THROW(draw_fit(a_fit(), folder / "line.gif"), Error);
   EXPECT_THROW(draw_fit(a_fit(), folder / "line.svg", {.level = 2}), Error);
@@ -178,14 +172,14 @@ TEST(FitFigure, HasLogarithmicAxesWhereAsked) {
   ASSERT_NE(curve, std::string::npos);
   const std::string path = svg.substr(curve, svg.find("/>", curve) - curve);
   EXPECT_LE(std::count(path.begin(), path.end(), ','), 3) << path;
-  EXPECT_NE(svg.find(">500<"), std::string::npos);
+  EXPECT_TRUE(has(svg, ">500<"));
   const Error refused = test::caught(
       [&] { draw_fit(growth, folder / "refused.svg", {.layout = {.x = {.scale = AxisScale::logarithmic}}}); });
   EXPECT_EQ(refused.code(), ErrorCode::unsuitable_row);
-  EXPECT_NE(refused.message().find("row 1"), std::string::npos);
+  EXPECT_TRUE(has(refused.message(), "row 1"));
   EXPECT_FALSE(std::filesystem::exists(folder / "refused.svg"));
   draw_look(growth.observations(), folder / "look.svg", not_a_number, {.y = {.scale = AxisScale::logarithmic}});
-  EXPECT_NE(test::file_text(folder / "look.svg").find(">500<"), std::string::npos);
+  EXPECT_TRUE(has(test::file_text(folder / "look.svg"), ">500<"));
 }
 
 // What the driver writes, made small: lines of one style in one path, straight ones without the points between.
@@ -196,9 +190,9 @@ TEST(TidySvg, KeepsThePictureAndItsText) {
       "0.00,0.00 1.00,1.00 2.00,2.00\n\"/>\n" + line + "2.00,2.00 3.00,3.00\n\"/>\n" + line +
       "7.00,0.00 8.00,5.00 9.00,0.00\"/>\n<text\n x=\"1\"\n><tspan>&#x61;&#xb5;&#x3c;&#x26;</tspan></text>\n</svg>\n";
   const std::string tidy = detail::tidy_svg(svg);
-  EXPECT_NE(tidy.find("width=\"1280\" height=\"800\""), std::string::npos) << tidy;
-  EXPECT_NE(tidy.find("d=\"M0,0 3,3M7,0 8,5 9,0\"/>"), std::string::npos) << tidy;
-  EXPECT_NE(tidy.find("<tspan>aµ&lt;&amp;</tspan></text>"), std::string::npos) << tidy;
+  EXPECT_TRUE(has(tidy, "width=\"1280\" height=\"800\""));
+  EXPECT_TRUE(has(tidy, "d=\"M0,0 3,3M7,0 8,5 9,0\"/>"));
+  EXPECT_TRUE(has(tidy, "<tspan>aµ&lt;&amp;</tspan></text>"));
   EXPECT_THROW((void)detail::tidy_svg("nothing"), Error);
   // Of a picture that a full disk has cut nothing is made.
   for (std::size_t length = 0; length + 2 < svg.size(); ++length)

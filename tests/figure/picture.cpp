@@ -2,11 +2,7 @@
 
 #include "../support.hpp"
 
-#include <algorithm>
-#include <cmath>
 #include <locale>
-#include <optional>
-#include <sstream>
 
 #include <pugixml.hpp>
 

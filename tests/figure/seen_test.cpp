@@ -1,17 +1,5 @@
 // What figures show is where it belongs: points, curves, bands and limits are read back from the pictures through the
 // numbers on their axes.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/censored.hpp>
-#include <truecurve/assess/checks.hpp>
-#include <truecurve/assess/equation.hpp>
-#include <truecurve/assess/profile.hpp>
-#include <truecurve/assess/quality.hpp>
-#include <truecurve/assess/smooth.hpp>
-#include <truecurve/assess/straighten.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/calibrate/calibration.hpp>
-#include <truecurve/calibrate/quantify.hpp>
-#include <truecurve/compare/compare.hpp>
 #include <truecurve/figure/calibration_figure.hpp>
 #include <truecurve/figure/censored_figure.hpp>
 #include <truecurve/figure/checks_figure.hpp>
@@ -19,19 +7,10 @@
 #include <truecurve/figure/fit_figure.hpp>
 #include <truecurve/figure/look_figure.hpp>
 #include <truecurve/figure/profile_figure.hpp>
-#include <truecurve/fit/censored.hpp>
-#include <truecurve/fit/preview.hpp>
 #include <truecurve/io/csv.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
 #include "picture.hpp"
-
-#include <algorithm>
-#include <cmath>
-#include <map>
-#include <set>
-#include <sstream>
 
 namespace truecurve {
 namespace {
@@ -613,7 +592,7 @@ TEST(Layout, IsAsItIsAskedFor) {
   EXPECT_NEAR(panel.x_value(panel.right), 8, 1e-2);
   EXPECT_NEAR(panel.y(0), panel.bottom, 0.1);
   draw_fit(line, folder / "small.svg", {.layout = {.size = {640, 400}}});
-  EXPECT_NE(test::file_text(folder / "small.svg").find("viewBox=\"0 0 640 400\""), std::string::npos);
+  EXPECT_TRUE(has(test::file_text(folder / "small.svg"), "viewBox=\"0 0 640 400\""));
   expect_curve(panel, picture.lines(panel, curve_colour, 2.2),
                [&](double x) { return curve_at(line.estimate(), x).value; });
   const auto refused = [&](const FigureLayout& layout) {
@@ -640,9 +619,9 @@ TEST(Layout, MeasuresInMillimetres) {
   EXPECT_EQ(number(16), 3000);  // of the header chunk: width, then height
   EXPECT_EQ(number(20), 1500);
   draw_fit(line, folder / "f.pdf", options);
-  EXPECT_NE(test::file_text(folder / "f.pdf").find("MediaBox [ 0 0 720 360 ]"), std::string::npos);
+  EXPECT_TRUE(has(test::file_text(folder / "f.pdf"), "MediaBox [ 0 0 720 360 ]"));
   draw_fit(line, folder / "a4.pdf");
-  EXPECT_NE(test::file_text(folder / "a4.pdf").find("MediaBox [ 0 0 842 595 ]"), std::string::npos);
+  EXPECT_TRUE(has(test::file_text(folder / "a4.pdf"), "MediaBox [ 0 0 842 595 ]"));
 }
 
 // Letters of the size that is asked for, with room for them: points and curve stand where the axes say, and axis and
@@ -656,8 +635,7 @@ TEST(Layout, HasLettersOfASize) {
     draw_fit(line, folder / "figure.svg", options);
     const Picture picture(folder / "figure.svg");
     const double high = points * 96 / 72;
-    EXPECT_NE(test::file_text(folder / "figure.svg").find(fmt::format("font-size=\"{:.0f}\"", high)), std::string::npos)
-        << points;
+    EXPECT_TRUE(has(test::file_text(folder / "figure.svg"), fmt::format("font-size=\"{:.0f}\"", high))) << points;
     ASSERT_EQ(picture.panels().size(), 2u) << points;
     const Panel& panel = picture.panels()[0];
     const Observations& rows = line.observations();

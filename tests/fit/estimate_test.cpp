@@ -1,12 +1,6 @@
 // What an estimate says of combinations and regions: closed forms.
-#include <truecurve/fit/fit.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
-
-#include <gtest/gtest.h>
 
 namespace truecurve {
 namespace {

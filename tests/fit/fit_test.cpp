@@ -1,13 +1,6 @@
 // What a fit says of its terms, its uncertainties and its rounding: closed forms.
-#include <truecurve/assess/solve.hpp>
-#include <truecurve/fit/fit.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
-
-#include <gtest/gtest.h>
 
 namespace truecurve {
 namespace {

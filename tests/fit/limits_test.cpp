@@ -1,16 +1,7 @@
 // Held parameters, limits, and curves at their starts.
-#include <truecurve/assess/derived.hpp>
-#include <truecurve/assess/intervals.hpp>
-#include <truecurve/assess/quality.hpp>
-#include <truecurve/assess/variance.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/fit/preview.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

@@ -1,22 +1,11 @@
 // Models that are not linear: certified results from every start and from none, the same inference, failures that
 // speak.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/checks.hpp>
-#include <truecurve/assess/derived.hpp>
-#include <truecurve/assess/quality.hpp>
-#include <truecurve/assess/solve.hpp>
-#include <truecurve/base/error.hpp>
-#include <truecurve/base/random.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
 
-#include <cmath>
 #include <cstdlib>
 #include <fstream>
-#include <functional>
-#include <numbers>
 #include <regex>
 
 namespace truecurve {
@@ -221,7 +210,7 @@ TEST(NonlinearFit, FailsWell) {
   const Observations data = cooling(2);
   const Error twins = caught([&] { (void)fit(Model::written("y = a*exp(-x/s) + b*exp(-x/s)"), data); });
   EXPECT_EQ(twins.code(), ErrorCode::rank_deficient);
-  EXPECT_NE(twins.subject().find("a"), std::string::npos);
+  EXPECT_TRUE(has(twins.subject(), "a"));
   EXPECT_EQ(caught([&] {
               (void)fit(Model::written("y = a*exp(-x/s)"), data, {.starts = {{"tau", 3}}});
             }).code(),
@@ -316,13 +305,13 @@ TEST(NonlinearFit, TellsRowsThatBoundNothingFromUnits) {
   const Model peak = Model::written("y = h*exp(-((x + s)/w)^2/2)");
   const Error unbound = test::caught([&] { (void)fit(peak, Observations::of(x, y)); });
   EXPECT_EQ(unbound.code(), ErrorCode::not_finite);
-  EXPECT_NE(unbound.message().find("do not bound the parameters of 'y = h*exp"), std::string::npos);
-  EXPECT_NE(unbound.remedy().find("hold a parameter"), std::string::npos);
+  EXPECT_TRUE(has(unbound.message(), "do not bound the parameters of 'y = h*exp"));
+  EXPECT_TRUE(has(unbound.remedy(), "hold a parameter"));
   std::vector<double> large = y;
   for (double& value : large) value *= 1e200;
   const Error units = test::caught([&] { (void)fit(peak, Observations::of(x, large)); });
   EXPECT_EQ(units.code(), ErrorCode::not_finite);
-  EXPECT_NE(units.remedy().find("units"), std::string::npos) << units.what();
+  EXPECT_TRUE(has(units.remedy(), "units")) << units.what();
 }
 
 // An exact curve is found exactly and called so.

@@ -1,15 +1,8 @@
 // Parameters that the rows give one end only.
-#include <truecurve/assess/profile.hpp>
-#include <truecurve/assess/trust.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/compare/compare.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
 
-#include <cmath>
 #include <fstream>
 
 namespace truecurve {
@@ -61,7 +54,7 @@ TEST(OpenEnd, IsWhereChiSquaredHasRisen) {
     EXPECT_FALSE(before.estimate().open_end());
     EXPECT_EQ(before.parameter(steepness).value, end.bound / 2);
     for (const std::string& sentence : trust_of(made, 0.95, Profiles::always).sentences)
-      EXPECT_EQ(sentence.find("nan"), std::string::npos) << sentence;
+      EXPECT_FALSE(has(sentence, "nan"));
     const Estimate stored = read_fit_record(fit_record(made, 0.95), "record");
     ASSERT_TRUE(stored.is_open(end.parameter));
     EXPECT_TRUE(stored.is_at_limit(end.parameter));
@@ -135,15 +128,15 @@ TEST(OpenEnd, IsToldByEveryPage) {
   const std::string record = (folder / "fit.json").string();
   const auto page = run_command({"fit", "-", "hill", "--x", "x", "--y", "y", "--output", record}, table);
   EXPECT_EQ(page.code, 0);
-  EXPECT_NE(page.out.find("n is at least 36 and k is"), std::string::npos) << page.out;
-  EXPECT_NE(page.out.find("held: it is at least 36"), std::string::npos);
-  EXPECT_NE(page.out.find("These data only show that n is at least 36 (95 %)"), std::string::npos);
-  EXPECT_NE(page.out.find("The correlation between m and k is 0.17"), std::string::npos);
-  EXPECT_EQ(page.out.find("nan"), std::string::npos);
+  EXPECT_TRUE(has(page.out, "n is at least 36 and k is"));
+  EXPECT_TRUE(has(page.out, "held: it is at least 36"));
+  EXPECT_TRUE(has(page.out, "These data only show that n is at least 36 (95 %)"));
+  EXPECT_TRUE(has(page.out, "The correlation between m and k is 0.17"));
+  EXPECT_FALSE(has(page.out, "nan"));
   for (const std::vector<std::string>& command : std::vector<std::vector<std::string>>{
            {"predict", record, "--at", "x=1.05"}, {"solve", record, "--for", "y=0.5"}, {"derive", record, "m/2"}}) {
     const std::string caution = "n is at least 36 and held at 58.6: ";
-    EXPECT_NE(run_command(command).out.find(caution), std::string::npos) << command[0];
+    EXPECT_TRUE(has(run_command(command).out, caution)) << command[0];
     std::vector<std::string> as_json = command;
     as_json.insert(as_json.end(), {"--format", "json"});
     const auto json = nlohmann::json::parse(run_command(as_json).out);
@@ -153,7 +146,7 @@ TEST(OpenEnd, IsToldByEveryPage) {
   const auto at = spoilt.find("\"at_least\": ");
   spoilt.replace(at, spoilt.find('\n', at) - at, "\"at_least\": 0");
   const Error refused = test::caught([&] { (void)read_fit_record(spoilt, "spoilt.json"); });
-  EXPECT_NE(refused.message().find("is not 0"), std::string::npos) << refused.message();
+  EXPECT_TRUE(has(refused.message(), "is not 0"));
   // The report of a study, with a quotient that has no bounded interval beside it.
   std::ofstream(folder / "edge.csv") << table;
   std::ofstream(folder / "flat.csv") << "x,y\n1,3.15\n2,3.0\n3,3.13\n4,3.26\n5,2.97\n6,3.23\n7,3.17\n8,3.04\n";
@@ -167,16 +160,15 @@ TEST(OpenEnd, IsToldByEveryPage) {
   const auto ran = run_command({"run", (folder / "study.toml").string(), "--into", out});
   ASSERT_EQ(ran.code, 0) << ran.error;
   const std::string report = test::file_text(folder / "out" / "report.html");
-  EXPECT_NE(report.find("held: it is at least 36"), std::string::npos);
-  EXPECT_NE(report.find("no bounded interval of r holds"), std::string::npos);
-  EXPECT_NE(report.find(">below "), std::string::npos);
-  EXPECT_NE(report.find(">no bounded interval<"), std::string::npos);
+  EXPECT_TRUE(has(report, "held: it is at least 36"));
+  EXPECT_TRUE(has(report, "no bounded interval of r holds"));
+  EXPECT_TRUE(has(report, ">below "));
+  EXPECT_TRUE(has(report, ">no bounded interval<"));
   // Of candidates that are averaged, with their names.
   const std::string comparison = (folder / "comparison.json").string();
   ASSERT_EQ(run_command({"compare", "-", "hill", "line", "--x", "x", "--y", "y", "--output", comparison}, table).code,
             0);
-  EXPECT_NE(run_command({"predict", comparison, "--at", "x=1.05"}).out.find("hill: n is at least 36"),
-            std::string::npos);
+  EXPECT_TRUE(has(run_command({"predict", comparison, "--at", "x=1.05"}).out, "hill: n is at least 36"));
 }
 
 // The search along a parameter has a limit of its own, of rows times evaluations: over more rows it is given up, and

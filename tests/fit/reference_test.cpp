@@ -1,11 +1,6 @@
 // Published results, to the digits they are published with.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/intervals.hpp>
-#include <truecurve/assess/quality.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

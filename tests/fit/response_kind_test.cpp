@@ -1,14 +1,6 @@
 // Responses that least squares would mistreat: events, ranks, running totals.
-#include <truecurve/base/error.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/data/observations.hpp>
-#include <truecurve/fit/fit.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <algorithm>
-#include <cmath>
 
 namespace truecurve {
 namespace {

@@ -1,16 +1,9 @@
 // Where a search looks for a parameter, by the part that it plays and the scales of the rows.
 #include "../../src/fit/search.hpp"
 
-#include <truecurve/model/model.hpp>
-
 #include "../../src/fit/tangent_plane.hpp"
 #include "../../src/model/model_data.hpp"
 #include "../support.hpp"
-
-#include <algorithm>
-#include <cmath>
-#include <numbers>
-#include <set>
 
 namespace truecurve {
 namespace {

@@ -1,14 +1,9 @@
 // Searches that are watched: stopped from outside, by a limit of time or of evaluations, and by what callers throw.
-#include <truecurve/base/error.hpp>
-#include <truecurve/fit/fit.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
 
 #include <atomic>
 #include <chrono>
-#include <cmath>
-#include <set>
 #include <stop_token>
 #include <thread>
 
@@ -47,7 +42,7 @@ void expect_ended(const Fit& stopped, StopReason why) {
   EXPECT_EQ(stopped.solver().stop, why);
   ASSERT_FALSE(stopped.warnings().empty());
   EXPECT_EQ(stopped.warnings()[0].code, WarningCode::not_converged);
-  EXPECT_NE(stopped.warnings()[0].text.find(std::string("(") + std::string(name(why)) + ")"), std::string::npos);
+  EXPECT_TRUE(has(stopped.warnings()[0].text, std::string("(") + std::string(name(why)) + ")"));
 }
 
 void expect_best_so_far(const Fit& stopped, StopReason why) {

@@ -2,21 +2,8 @@
 #include "../support.hpp"
 
 // response.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/means.hpp>
-#include <truecurve/assess/quality.hpp>
-#include <truecurve/base/error.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/fit/fit.hpp>
-#include <truecurve/fit/invalid_rows.hpp>
-#include <truecurve/model/shapes.hpp>
-
-#include <algorithm>
-#include <cmath>
-#include <numbers>
 
 #include <Eigen/Core>
-#include <gtest/gtest.h>
 
 namespace truecurve {
 namespace {
@@ -144,7 +131,7 @@ TEST(Spread, IsRefusedWhereItPinsTheCurve) {
     const Error error =
         test::caught([&] { (void)fit(shape_model("line"), Observations::of(x, y), {.spread = spread}); });
     EXPECT_EQ(error.code(), ErrorCode::not_supported);
-    EXPECT_NE(std::string(error.what()).find("row 1"), std::string::npos);
+    EXPECT_TRUE(has(error.what(), "row 1"));
   }
   y[0] = 0.4;
   EXPECT_NO_THROW((void)fit(shape_model("line"), Observations::of(x, y), {.spread = Spread::counts()}));
@@ -248,7 +235,7 @@ TEST(InvalidRows, AreNamedAndLeftOutExactly) {
   const Error error = caught([&] { (void)fit(Model::written("ln(I) = c - k*t"), all); });
   EXPECT_EQ(error.code(), ErrorCode::unsuitable_row);
   EXPECT_EQ(error.subject(), "row 3");
-  EXPECT_NE(error.message().find("ln(I) is not defined at I = 0, and row 5"), std::string::npos) << error.message();
+  EXPECT_TRUE(has(error.message(), "ln(I) is not defined at I = 0, and row 5"));
   const auto invalid = invalid_rows(Model::written("ln(I) = c + b/t"), all);
   ASSERT_EQ(invalid.size(), 3u);
   EXPECT_EQ(invalid[0].row, 1u);

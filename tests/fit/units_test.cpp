@@ -1,13 +1,7 @@
 // The units of parameters: what the formula and the columns determine, and that a curve in other units is the same
 // curve when its parameters change as their units say.
-#include <truecurve/assess/derived.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <algorithm>
-#include <cmath>
-#include <map>
 
 namespace truecurve {
 namespace {

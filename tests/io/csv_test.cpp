@@ -1,16 +1,10 @@
 // Tables as laboratories write them.
-#include <truecurve/base/error.hpp>
-#include <truecurve/data/units.hpp>
 #include <truecurve/io/csv.hpp>
 
 #include "../support.hpp"
 
-#include <cmath>
 #include <cstdlib>
 #include <fstream>
-#include <sstream>
-
-#include <fmt/format.h>
 
 namespace truecurve {
 namespace {
@@ -206,7 +200,7 @@ TEST(ReadCsv, NamesTheNearestColumn) {
     ADD_FAILURE();
   } catch (const Error& error) {
     EXPECT_EQ(error.code(), ErrorCode::unknown_column);
-    EXPECT_NE(error.remedy().find("'Temp'"), std::string::npos);
+    EXPECT_TRUE(has(error.remedy(), "'Temp'"));
   }
 }
 
@@ -389,13 +383,13 @@ TEST(ReadCsv, SaysWhatItFound) {
     return all;
   };
   EXPECT_EQ(said("x,y\n1,2\n3,4\n"), "");
-  EXPECT_NE(said("Cooling\n\nt,T\n0,1\n1,2\n").find("the table begins in line 3"), std::string::npos);
-  EXPECT_NE(said("t,T\nmin,K\n0,1\n1,2\n").find("line 2 was read as the units"), std::string::npos);
+  EXPECT_TRUE(has(said("Cooling\n\nt,T\n0,1\n1,2\n"), "the table begins in line 3"));
+  EXPECT_TRUE(has(said("t,T\nmin,K\n0,1\n1,2\n"), "line 2 was read as the units"));
   // A column of words needs no unit, a number among them or not.
-  EXPECT_NE(said("sample,T,note\ncode,K,text\nA,20.1,ok\nB,20.5,7\nC,21.0,ok\nD,21.4,ok\n").find("line 2 was read as"),
-            std::string::npos);
-  EXPECT_NE(said("# x y\n0 1\n1 2\n").find("named by the remark in line 1"), std::string::npos);
-  EXPECT_NE(said("x,y\n1,2.1±0.1\n2,3.0±0.2\n").find("the column 'u(y)'"), std::string::npos);
+  EXPECT_TRUE(
+      has(said("sample,T,note\ncode,K,text\nA,20.1,ok\nB,20.5,7\nC,21.0,ok\nD,21.4,ok\n"), "line 2 was read as"));
+  EXPECT_TRUE(has(said("# x y\n0 1\n1 2\n"), "named by the remark in line 1"));
+  EXPECT_TRUE(has(said("x,y\n1,2.1±0.1\n2,3.0±0.2\n"), "the column 'u(y)'"));
 }
 
 // A line that only looks like a title, names or units is none: nothing is thrown away.
@@ -478,7 +472,7 @@ TEST(ReadCsv, TellsTablesBeneathEachOtherApart) {
       for (const std::size_t block : {0u, 3u}) {
         const Error error = test::caught([&] { (void)read_block(both, block); });
         EXPECT_EQ(error.code(), ErrorCode::bad_argument);
-        EXPECT_NE(text_of(error.details()).find("1 from line 1 on (t;y), 2 from line"), std::string::npos);
+        EXPECT_TRUE(has(text_of(error.details()), "1 from line 1 on (t;y), 2 from line"));
       }
     }
   }
@@ -507,10 +501,10 @@ TEST(ReadCsv, TellsTablesBeneathEachOtherApart) {
     for (int i = 1; i <= tables; ++i) lines += fmt::format("x,y{}\n1,2\n2,3\n\n", std::string(i == 1 ? 38 : 37, 'y'));
     const std::string message = test::caught([&] { (void)read_block(lines, 0); }).message();
     EXPECT_TRUE(message.starts_with(fmt::format("the file holds {} tables: 1 from line 1 on (x,yyy", tables)));
-    EXPECT_EQ(message.find("(x," + std::string(39, 'y')), std::string::npos);
-    EXPECT_NE(message.find("2 from line 5 on (x," + std::string(37, 'y') + "y)"), std::string::npos);
-    EXPECT_NE(message.find("20 from line 77 on"), std::string::npos);
-    EXPECT_EQ(message.find("21 from line"), std::string::npos);
+    EXPECT_FALSE(has(message, "(x," + std::string(39, 'y')));
+    EXPECT_TRUE(has(message, "2 from line 5 on (x," + std::string(37, 'y') + "y)"));
+    EXPECT_TRUE(has(message, "20 from line 77 on"));
+    EXPECT_FALSE(has(message, "21 from line"));
     EXPECT_EQ(message.ends_with(" and 1 more"), tables == 21);
   }
 }
@@ -576,9 +570,8 @@ TEST(ReadCsv, UndoesGzipAndUtf16) {
     EXPECT_NE(table.source().sha256, plain.source().sha256);
   }
   const std::string compressed = test::file_text(folder / "t.csv.gz");
-  EXPECT_NE(std::string(test::caught([&] { (void)read(compressed.substr(0, compressed.size() - 6)); }).what())
-                .find("ends too early"),
-            std::string::npos);
+  EXPECT_TRUE(has(std::string(test::caught([&] { (void)read(compressed.substr(0, compressed.size() - 6)); }).what()),
+                  "ends too early"));
   std::string damaged = compressed;
   damaged[compressed.size() / 2] = static_cast<char>(damaged[compressed.size() / 2] ^ 0x55);
   EXPECT_EQ(test::caught([&] { (void)read(damaged); }).code(), ErrorCode::binary_file);
@@ -605,9 +598,7 @@ TEST(ReadCsv, UndoesGzipAndUtf16) {
   EXPECT_EQ(emoji.columns()[1].name, "\U0001F514");
   EXPECT_EQ(read(std::string("\xFF\xFEx\0,\0\x3D\xD8\n\0001\0,\0002\0\n\0", 18)).columns()[1].name, "\uFFFD");
   EXPECT_EQ(read(std::string("\xFF\xFEx\0,\0\x14\xDD\n\0001\0,\0002\0\n\0", 18)).columns()[1].name, "\uFFFD");
-  EXPECT_NE(
-      std::string(test::caught([] { (void)read(std::string("\xFF\xFEx\0,", 5)); }).what()).find("within a character"),
-      std::string::npos);
+  EXPECT_TRUE(has(test::caught([] { (void)read(std::string("\xFF\xFEx\0,", 5)); }).what(), "within a character"));
 }
 
 TEST(ReadCsv, NamesTheKindOfWhatIsNoTable) {
@@ -634,7 +625,7 @@ TEST(ReadCsv, NamesTheKindOfWhatIsNoTable) {
     const std::string& text = bytes;
     const Error error = test::caught([&text] { (void)read(text); });
     EXPECT_EQ(error.code(), ErrorCode::unsupported_file) << kind;
-    EXPECT_NE(error.message().find(kind), std::string::npos) << error.message();
+    EXPECT_TRUE(has(error.message(), kind));
     EXPECT_EQ(error.place().line, kind == std::string("JCAMP-DX") ? 1U : 0U);
     EXPECT_FALSE(error.remedy().empty());
   }

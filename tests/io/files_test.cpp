@@ -1,5 +1,4 @@
 // Files that are written whole or not at all, and studies as they are read.
-#include <truecurve/base/error.hpp>
 #include <truecurve/io/files.hpp>
 #include <truecurve/io/study.hpp>
 
@@ -9,10 +8,8 @@
 #include <cstdlib>
 #include <fstream>
 #include <thread>
-#include <vector>
 
 #include <fcntl.h>
-#include <fmt/format.h>
 #include <sys/resource.h>
 #include <sys/stat.h>
 #include <sys/wait.h>
@@ -33,7 +30,7 @@ TEST(WriteFile, ReplacesInOneStepOrLeavesWhatWasThere) {
   EXPECT_EQ(files_in(folder.path()), 1u);
   const Error error = test::caught([&] { write_file(folder / "none" / "a.json", "lost"); });
   EXPECT_EQ(error.code(), ErrorCode::cannot_write);
-  EXPECT_NE(std::string(error.what()).find("none"), std::string::npos);
+  EXPECT_TRUE(has(error.what(), "none"));
   std::filesystem::create_directory(folder / "taken");
   std::ofstream(folder / "taken" / "inside") << "x";
   EXPECT_EQ(test::caught([&] { write_file(folder / "taken", "lost"); }).code(), ErrorCode::bad_argument);
@@ -282,7 +279,7 @@ TEST(ReadStudy, KeepsOrderPlacesAndKindsOfValues) {
   EXPECT_NO_THROW(require_known_keys(first, {"command", "x", "counts"}, "a task"));
   const Error unknown = test::caught([&] { require_known_keys(first, {"command", "xx", "counts"}, "a task"); });
   EXPECT_EQ(unknown.place().line, 10u);
-  EXPECT_NE(unknown.remedy().find("xx"), std::string::npos) << unknown.what();
+  EXPECT_TRUE(has(unknown.remedy(), "xx")) << unknown.what();
 }
 
 TEST(ReadStudy, RefusesWhatIsNoStudyWithItsPlace) {

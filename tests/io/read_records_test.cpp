@@ -1,15 +1,11 @@
 // Records that were edited by hand, damaged or forged: every field is held against its schema, and the fields against
 // each other, before anything is made of them.
-#include <truecurve/base/error.hpp>
-#include <truecurve/fit/censored.hpp>
 
 #include "../../fuzz/made_records.hpp"
 #include "../../io/calibration_json.hpp"
 #include "../support.hpp"
 
-#include <cmath>
 #include <regex>
-#include <set>
 
 namespace truecurve {
 namespace {
@@ -109,7 +105,7 @@ TEST(ReadRecords, MissingFieldsAreNamed) {
     json[at.parent_pointer()].erase(at.back());
     const Error error = test::caught([&] { (void)read_fit_record(json.dump(), "r.json"); });
     EXPECT_EQ(error.subject(), field);
-    EXPECT_NE(error.message().find("missing"), std::string::npos) << error.what();
+    EXPECT_TRUE(has(error.message(), "missing")) << error.what();
   }
 }
 
@@ -290,7 +286,7 @@ TEST(ReadRecords, TextsThatAreNoRecordsAreRefused) {
                                    {"{\"record\": \"truecurve.study/1\"}", "truecurve.study/1"}}) {
     const Error error = test::caught([&text = text] { require_record(text, "r.json"); });
     EXPECT_EQ(error.code(), ErrorCode::bad_record);
-    EXPECT_NE(std::string(error.what()).find(said), std::string::npos) << error.what();
+    EXPECT_TRUE(has(error.what(), said));
     EXPECT_EQ(test::caught([&text = text] { (void)read_calibration_record(text, "r.json"); }).code(),
               ErrorCode::bad_record);
   }

@@ -1,16 +1,9 @@
 // Records: what is restored predicts as what was stored, whatever was fitted; records of 0.1 are read as before.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/calibrate/quantify.hpp>
-#include <truecurve/fit/fit.hpp>
 #include <truecurve/io/calibration_record.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {

@@ -1,26 +1,12 @@
 // Every record says what its result is: each kind against closed forms and the library's own values.
-#include <truecurve/assess/censored.hpp>
-#include <truecurve/assess/means.hpp>
-#include <truecurve/assess/penalised.hpp>
-#include <truecurve/assess/solve.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/calibrate/additions.hpp>
-#include <truecurve/calibrate/quantify.hpp>
-#include <truecurve/compare/average.hpp>
-#include <truecurve/compare/compare.hpp>
-#include <truecurve/fit/preview.hpp>
 #include <truecurve/io/calibration_record.hpp>
 #include <truecurve/io/censored_record.hpp>
 #include <truecurve/io/comparison_record.hpp>
 #include <truecurve/io/csv.hpp>
 #include <truecurve/io/penalised_record.hpp>
 #include <truecurve/io/record.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
-#include <sstream>
 
 namespace truecurve {
 namespace {

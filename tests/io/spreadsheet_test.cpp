@@ -5,12 +5,8 @@
 
 #include "../support.hpp"
 
-#include <cmath>
 #include <fstream>
-#include <map>
-#include <sstream>
 
-#include <fmt/format.h>
 #include <zip.h>
 
 namespace truecurve {
@@ -352,7 +348,7 @@ TEST(Spreadsheet, RefusesWithPlaceAndRemedy) {
   for (const Case& c : cases) {
     const Error error = test::caught([&] { (void)read_bytes(c.bytes, c.options); });
     EXPECT_EQ(error.code(), c.code) << error.what();
-    EXPECT_NE(text_of(error.details()).find(c.part), std::string::npos) << text_of(error.details());
+    EXPECT_TRUE(has(text_of(error.details()), c.part));
   }
 }
 
@@ -422,15 +418,13 @@ TEST(Spreadsheet, KeepsTheNamesInView) {
   page.data.names = {"n", std::string(7, 'a'), std::string(8, 'b'), std::string(38, 'c'), std::string(60, 'd')};
   page.data.rows = {{std::size_t{1}, 1.0, 2.0, 3.0, 4.0}};
   const std::string sheet = part_of(xlsx_of(page), "xl/worksheets/sheet1.xml");
-  EXPECT_NE(sheet.find("<pane ySplit=\"1\" topLeftCell=\"A2\" "), std::string::npos) << sheet;
+  EXPECT_TRUE(has(sheet, "<pane ySplit=\"1\" topLeftCell=\"A2\" "));
   // Beside the characters five pixels of seven: 0.7109375 in steps of a 256th.
-  EXPECT_NE(sheet.find("<row r=\"2\""), std::string::npos) << sheet;
-  EXPECT_EQ(sheet.find("<row r=\"3\""), std::string::npos) << sheet;
+  EXPECT_TRUE(has(sheet, "<row r=\"2\""));
+  EXPECT_FALSE(has(sheet, "<row r=\"3\""));
   const std::vector<int> widths = {9, 9, 10, 40, 40};
   for (std::size_t k = 0; k < widths.size(); ++k)
-    EXPECT_NE(sheet.find(fmt::format("<col min=\"{0}\" max=\"{0}\" width=\"{1}.7109375\"", k + 1, widths[k])),
-              std::string::npos)
-        << sheet;
+    EXPECT_TRUE(has(sheet, fmt::format("<col min=\"{0}\" max=\"{0}\" width=\"{1}.7109375\"", k + 1, widths[k])));
 }
 
 TEST(Spreadsheet, GoesInAndOutOfTheCommand) {
@@ -444,8 +438,8 @@ TEST(Spreadsheet, GoesInAndOutOfTheCommand) {
   const auto result =
       test::run_command({"fit", made, "line", "--x", "x", "--y", "y", "--table", out, "--decimal-comma"});
   EXPECT_EQ(result.code, 0) << result.error;
-  EXPECT_NE(test::file_text(out).find("\nb;"), std::string::npos);
-  EXPECT_NE(test::file_text(out).find("2,0"), std::string::npos);
+  EXPECT_TRUE(has(test::file_text(out), "\nb;"));
+  EXPECT_TRUE(has(test::file_text(out), "2,0"));
   const auto sheets = test::run_command({"fit", made, "line", "--sheet", "Numbers", "--cells", "A1:B12"});
   EXPECT_EQ(sheets.code, 0) << sheets.error;
   struct Refused {
@@ -461,7 +455,7 @@ TEST(Spreadsheet, GoesInAndOutOfTheCommand) {
     words.insert(words.end(), r.options.begin(), r.options.end());
     const auto refused = test::run_command(words);
     EXPECT_EQ(refused.code, 2) << refused.error;
-    EXPECT_NE(refused.error.find(r.part), std::string::npos) << refused.error;
+    EXPECT_TRUE(has(refused.error, r.part));
   }
   EXPECT_FALSE(std::filesystem::exists(folder / "r.xlsx"));
 }
@@ -503,15 +497,14 @@ model = "line"
   const auto ran = test::run_command({"run", study, "--into", results});
   ASSERT_EQ(ran.code, 0) << ran.error;
   const std::string report = test::file_text(folder / "results/report.html");
-  for (const char* file : {"book.xlsx", "runs.csv"})
-    EXPECT_NE(report.find(checksum_of(folder / file)), std::string::npos) << file;
-  EXPECT_NE(report.find("truecurve fit runs.csv line --block 2"), std::string::npos);
+  for (const char* file : {"book.xlsx", "runs.csv"}) EXPECT_TRUE(has(report, checksum_of(folder / file))) << file;
+  EXPECT_TRUE(has(report, "truecurve fit runs.csv line --block 2"));
   const std::string record = results + "/block.json";
   const auto at = [&](const char* block) {
     return test::run_command({"predict", record, "--at-file", runs, "--block", block, "--format", "csv"}).out;
   };
-  EXPECT_NE(at("2").find("\n5,"), std::string::npos);
-  EXPECT_NE(at("1").find("\n3,"), std::string::npos);
+  EXPECT_TRUE(has(at("2"), "\n5,"));
+  EXPECT_TRUE(has(at("1"), "\n3,"));
   EXPECT_EQ(test::run_command({"predict", record, "--at-file", runs}).code, 2);
   EXPECT_EQ(test::run_command({"predict", record, "--at", "x=1", "--sheet", "New"}).code, 2);
   // FIPS 180-4's example.

@@ -1,13 +1,6 @@
 // Columns in formulas by their headers, typeset signs, and formulas written out again.
-#include <truecurve/base/error.hpp>
-#include <truecurve/model/condition.hpp>
-#include <truecurve/model/headers.hpp>
-#include <truecurve/model/model.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../support.hpp"
-
-#include <cmath>
 
 namespace truecurve {
 namespace {
@@ -93,7 +86,7 @@ TEST(Headers, StandInModelsAndTheirTexts) {
   // What stands in marks is never a parameter.
   const Error error = test::caught([] { (void)Model::written("y = a + b*'Drying tme'", {"Drying time"}); });
   EXPECT_EQ(error.code(), ErrorCode::unknown_name);
-  EXPECT_NE(error.message().find("'Drying tme'"), std::string::npos);
+  EXPECT_TRUE(has(error.message(), "'Drying tme'"));
 }
 
 // Each typeset formula has the value of the plain one.
@@ -142,7 +135,7 @@ TEST(Typeset, SlipsGetTheRemedyThatFits) {
   };
   for (const auto& c : cases) {
     const Error error = test::caught([&] { (void)Model::written(c.formula, {"x"}); });
-    EXPECT_NE(std::string(error.what()).find(c.remedy), std::string::npos) << c.formula << "\n" << error.what();
+    EXPECT_TRUE(has(error.what(), c.remedy)) << c.formula << "\n" << error.what();
   }
   // e is a name like any other where it can't be the base of the exponential function.
   EXPECT_EQ(Model::written("y = a*x^e", {"x"}).parameters(), (std::vector<std::string>{"a", "e"}));
@@ -164,32 +157,26 @@ TEST(Shapes, EverydayWordsLeadToThem) {
     const std::string word = everyday;
     const std::string shape = meant;
     const std::string what = test::caught([&] { (void)shape_model(word); }).what();
-    EXPECT_NE(what.find("did you mean '" + shape + "'"), std::string::npos) << what;
+    EXPECT_TRUE(has(what, "did you mean '" + shape + "'"));
     EXPECT_TRUE(is_shape(shape)) << shape;
     EXPECT_LT(what.size(), 200u) << what;
   }
   for (const char* word :
        {"polynomial(k)", "polynomial", "poly", "polynomial(2", "polynomial(2x)", "polynomial(0)", "polynomial(-1)"})
-    EXPECT_NE(std::string(test::caught([&] { (void)shape_model(word); }).what()).find("of which degree"),
-              std::string::npos)
-        << word;
+    EXPECT_TRUE(has(test::caught([&] { (void)shape_model(word); }).what(), "of which degree")) << word;
   EXPECT_EQ(test::caught([] { (void)shape_model("polynomial(16)"); }).message(),
             "a polynomial of degree 16 is not possible; 15 is the highest");
   EXPECT_NO_THROW((void)shape_model("polynomial(15)"));
   for (const char* word : {"constant", "Mean"})
-    EXPECT_NE(std::string(test::caught([&] { (void)shape_model(word); }).what()).find("a column: y = a"),
-              std::string::npos)
-        << word;
+    EXPECT_TRUE(has(test::caught([&] { (void)shape_model(word); }).what(), "a column: y = a")) << word;
   for (const char* word : {"share-logistic(", "share-logistic(roof)", "share-logistic()", "share-(floor)", "log(floor)",
                            "share-logistic(floor"})
     EXPECT_FALSE(is_shape(word)) << word;
   for (const char* word : {"share-logistic(floor)", "share-logistic(ceiling)", "share-logistic(floor,ceiling)",
                            "share-logistic( floor , ceiling )"})
     EXPECT_TRUE(is_shape(word)) << word;
-  EXPECT_NE(std::string(test::caught([] { (void)shape_model("qqqqqqq"); }).what()).find("your own is written as an"),
-            std::string::npos);
-  EXPECT_NE(std::string(test::caught([] { (void)shape_model("a + b*x"); }).what()).find("y = a + b*x"),
-            std::string::npos);
+  EXPECT_TRUE(has(test::caught([] { (void)shape_model("qqqqqqq"); }).what(), "your own is written as an"));
+  EXPECT_TRUE(has(test::caught([] { (void)shape_model("a + b*x"); }).what(), "y = a + b*x"));
 }
 
 }  // namespace

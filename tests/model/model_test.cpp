@@ -1,18 +1,9 @@
 // Written maths: what it means, and what is said where it means nothing.
-#include <truecurve/base/error.hpp>
-#include <truecurve/fit/fit.hpp>
-#include <truecurve/model/model.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../../src/model/graph.hpp"
 #include "../../src/model/parser.hpp"
 #include "../../src/model/program.hpp"
 #include "../support.hpp"
-
-#include <cmath>
-
-#include <fmt/format.h>
-#include <gtest/gtest.h>
 
 namespace truecurve {
 namespace {
@@ -297,7 +288,7 @@ TEST(WrittenMaths, PointsAtEveryMistake) {
     } catch (const Error& error) {
       EXPECT_EQ(error.code(), code) << error.what();
       EXPECT_EQ(error.place().column, column) << error.what();
-      EXPECT_NE(error.remedy().find(remedy), std::string::npos) << error.what();
+      EXPECT_TRUE(has(error.remedy(), remedy)) << error.what();
     }
   }
 }

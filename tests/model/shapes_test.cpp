@@ -1,18 +1,7 @@
 // Every curved shape finds its truth in simulated data with no start given; the parametrizations of one curve agree.
-#include <truecurve/assess/derived.hpp>
-#include <truecurve/assess/intervals.hpp>
-#include <truecurve/base/random.hpp>
-#include <truecurve/fit/fit.hpp>
-#include <truecurve/fit/preview.hpp>
-#include <truecurve/model/shapes.hpp>
 
 #include "../../src/model/shape_starts.hpp"
 #include "../support.hpp"
-
-#include <cmath>
-#include <map>
-#include <numbers>
-#include <set>
 
 namespace truecurve {
 namespace {

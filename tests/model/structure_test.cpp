@@ -1,14 +1,7 @@
 // What the text of a curve shows of its parameters, against what anyone reads in it.
-#include <truecurve/model/model.hpp>
 
 #include "../../src/model/model_data.hpp"
 #include "../support.hpp"
-
-#include <cmath>
-#include <numbers>
-#include <string>
-#include <tuple>
-#include <vector>
 
 namespace truecurve {
 namespace {

@@ -1,9 +1,4 @@
 // What is read from a curve: places, values, averages, starts, additions. Each sentence for what it may have to say.
-#include <truecurve/assess/bands.hpp>
-#include <truecurve/assess/means.hpp>
-#include <truecurve/assess/solve.hpp>
-#include <truecurve/compare/average.hpp>
-#include <truecurve/model/shapes.hpp>
 #include <truecurve/report/calibration_page.hpp>
 #include <truecurve/report/comparison_page.hpp>
 #include <truecurve/report/estimate_page.hpp>
@@ -11,10 +6,6 @@
 
 #include "../support.hpp"
 #include "page_reading.hpp"
-
-#include <cmath>
-
-#include <fmt/format.h>
 
 namespace truecurve {
 namespace {
@@ -164,11 +155,10 @@ TEST(AveragedPage, ListsWeights) {
       {.name = "square", .weight = 0.0004, .estimate = line}};
   const std::vector<Vector> at = {{2.5}};
   const Page page = averaged_prediction_page(curves, at, averaged_band(curves, at, 0.95), 0.95);
-  EXPECT_NE(sentences(page).find(fmt::format(
-                "Weights: line ({:.3f}), power (0.188), hill ({:.3f}), 1 with less than 0.0005.\n", 0.8115, 0.0005)),
-            std::string::npos)
-      << sentences(page);
-  EXPECT_NE(sentences(page).find("The confidence band of line alone is conditional"), std::string::npos);
+  EXPECT_TRUE(has(
+      sentences(page),
+      fmt::format("Weights: line ({:.3f}), power (0.188), hill ({:.3f}), 1 with less than 0.0005.\n", 0.8115, 0.0005)));
+  EXPECT_TRUE(has(sentences(page), "The confidence band of line alone is conditional"));
   EXPECT_EQ(page.subject, "averaged over 4 candidates by weight");
   EXPECT_EQ(page.data.rows.size(), 1u);
   EXPECT_EQ(page.data.rows[0].size(), page.data.names.size());
@@ -188,8 +178,8 @@ TEST(AveragedPage, ListsWeights) {
   const Page outside = averaged_prediction_page(even, beyond, averaged_band(even, beyond, 0.95), 0.95);
   EXPECT_EQ(table_in(outside, "").rows[0].back(), "outside the data");
   EXPECT_EQ(table_in(outside, "").rows[0][5], "");
-  EXPECT_EQ(sentences(outside).find(" alone is conditional"), std::string::npos);
-  EXPECT_EQ(sentences(outside).find("with less than"), std::string::npos);
+  EXPECT_FALSE(has(sentences(outside), " alone is conditional"));
+  EXPECT_FALSE(has(sentences(outside), "with less than"));
 }
 
 TEST(PreviewPage, SaysHowFarTheCurveIs) {
@@ -198,24 +188,20 @@ TEST(PreviewPage, SaysHowFarTheCurveIs) {
   const FitOptions from{.starts = {{"a", 2}, {"b", std::log(2.0)}}};
   // 2, 4, 8 against 1, 2, 4 with u = 0.5: (1 + 4 + 16)/0.25.
   const Observations stated = Observations::of(x, {1, 2, 4}, {0.5, 0.5, 0.5});
-  EXPECT_NE(sentences(preview_page(preview(grow, stated, from), stated))
-                .find("Chi-squared is 84 for 3 rows; the root mean square residual is 2.646."),
-            std::string::npos);
+  EXPECT_TRUE(has(sentences(preview_page(preview(grow, stated, from), stated)),
+                  "Chi-squared is 84 for 3 rows; the root mean square residual is 2.646."));
   const Observations plain = Observations::of(x, {1, 2, 4});
   const FitOptions logs{.starts = {{"a", 0}, {"b", 1}}};
-  EXPECT_NE(sentences(preview_page(preview(Model::written("ln(y) = a + b*x"), plain, logs), plain))
-                .find(" on the scale of ln(y)."),
-            std::string::npos);
+  EXPECT_TRUE(has(sentences(preview_page(preview(Model::written("ln(y) = a + b*x"), plain, logs), plain)),
+                  " on the scale of ln(y)."));
   // Of counts twice the likelihood ratio: means 2, 4, 8 against 1, 2, 4.
   const Observations counts = Observations::counted(x, {1, 2, 4}, {1, 1, 1}, ResponseKind::counts);
   const double deviance = 2 * (7 * std::log(0.5) + 7);
-  EXPECT_NE(sentences(preview_page(preview(grow, counts, from), counts))
-                .find(fmt::format("The deviance is {:.6g}.", deviance)),
-            std::string::npos);
-  EXPECT_NE(
-      sentences(preview_page(preview(Model::written("y = a + b*x"), counts, {.starts = {{"a", -2}, {"b", 1}}}), counts))
-          .find("There the curve leaves the range that a mean can have."),
-      std::string::npos);
+  EXPECT_TRUE(has(sentences(preview_page(preview(grow, counts, from), counts)),
+                  fmt::format("The deviance is {:.6g}.", deviance)));
+  EXPECT_TRUE(has(sentences(preview_page(
+                      preview(Model::written("y = a + b*x"), counts, {.starts = {{"a", -2}, {"b", 1}}}), counts)),
+                  "There the curve leaves the range that a mean can have."));
   const Page proposed = preview_page(preview(shape_model("exponential"), plain), plain);
   EXPECT_EQ(table_in(proposed, "").rows[0][2], "solved for: it enters linearly");
   EXPECT_EQ(table_in(proposed, "").rows[1][2], "proposed from the data");
@@ -232,9 +218,8 @@ TEST(FitPage, SaysOnWhatACountDepends) {
         Model::written(model, predictors),
         Observations(table, {.response = "N", .predictors = predictors, .counting = {.kind = ResponseKind::counts}}))));
   };
-  EXPECT_NE(page_of("ln(N) = a + b*t", {"t"}).find("a dependence on t is detected."), std::string::npos);
-  EXPECT_NE(page_of("ln(N) = a + b*t + c*d", {"t", "d"}).find("a dependence on the predictors is detected."),
-            std::string::npos);
+  EXPECT_TRUE(has(page_of("ln(N) = a + b*t", {"t"}), "a dependence on t is detected."));
+  EXPECT_TRUE(has(page_of("ln(N) = a + b*t + c*d", {"t", "d"}), "a dependence on the predictors is detected."));
 }
 
 // A sample that was diluted before its additions, and one of which nothing is known but the sum.
@@ -251,14 +236,12 @@ TEST(AdditionsPage, SaysWhatTheSampleHeldBeforeItsDilution) {
   EXPECT_EQ(page.subject, "standard additions: 6 readings of one sample, c added");
   readings.amount.name = "added";
   EXPECT_EQ(additions_page(standard_additions(readings, {})).subject, "standard additions: 6 readings of one sample");
-  EXPECT_NE(sentences(page).find(fmt::format(
-                "The sample before its dilution by 4 holds {} mg/g (95 % interval {}).",
-                with_uncertainty(found[0].amount, found[0].standard_uncertainty),
-                interval_text(found[0].interval.low, found[0].interval.high, found[0].standard_uncertainty))),
-            std::string::npos)
-      << sentences(page);
+  EXPECT_TRUE(has(sentences(page), fmt::format("The sample before its dilution by 4 holds {} mg/g (95 % interval {}).",
+                                               with_uncertainty(found[0].amount, found[0].standard_uncertainty),
+                                               interval_text(found[0].interval.low, found[0].interval.high,
+                                                             found[0].standard_uncertainty))));
   EXPECT_NEAR(found[0].amount, 6, 0.1);
-  EXPECT_NE(sentences(page).find("The signal without any analyte is taken as 0"), std::string::npos);
+  EXPECT_TRUE(has(sentences(page), "The signal without any analyte is taken as 0"));
 }
 
 }  // namespace

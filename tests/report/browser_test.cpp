@@ -6,9 +6,6 @@
 #include <cstdio>
 #include <cstdlib>
 #include <fstream>
-#include <sstream>
-
-#include <fmt/format.h>
 
 namespace truecurve {
 namespace {
@@ -93,12 +90,11 @@ TEST(Report, FitsPhoneScreenAndPaperInABrowser) {
   const std::string shown = output_of(
       fmt::format("{} --dump-dom file://{} 2> {}", chromium, (out / "harness.html").string(), (out / "log").string()));
   for (const int width : {360, 1280, 680}) {
-    EXPECT_NE(shown.find(fmt::format("{}: wide 0, outside 0 , numbers true, points apart 0, drawn text true", width)),
-              std::string::npos)
+    EXPECT_TRUE(has(shown, fmt::format("{}: wide 0, outside 0 , numbers true, points apart 0, drawn text true", width)))
         << shown.substr(0, 2000);
   }
-  EXPECT_NE(shown.find("done</pre>"), std::string::npos);
-  EXPECT_EQ(file_text(out / "log").find("CONSOLE"), std::string::npos) << file_text(out / "log");
+  EXPECT_TRUE(has(shown, "done</pre>"));
+  EXPECT_FALSE(has(file_text(out / "log"), "CONSOLE")) << file_text(out / "log");
 
   // On paper: pages of A4 (595 by 842 points).
   (void)output_of(fmt::format("{} --print-to-pdf={} file://{} 2>&1", chromium, (out / "report.pdf").string(),

@@ -1,14 +1,8 @@
 // A calibration's page: its verdict, what blanks and scatter are said to be, suspicious readings, limits, additions.
-#include <truecurve/base/distributions.hpp>
 #include <truecurve/report/calibration_page.hpp>
 
 #include "../support.hpp"
 #include "page_reading.hpp"
-
-#include <cmath>
-#include <numeric>
-
-#include <fmt/format.h>
 
 namespace truecurve {
 namespace {
@@ -76,8 +70,8 @@ TEST(CalibrationPage, TellsWhatAFarReadingDoesToTheLine) {
     const std::string text = caution.text();
     if (text.starts_with("Row 16 (29 kcps at level 4) is a")) {
       by_grubbs = true;
-      EXPECT_NE(text.find(fmt::format(" by Grubbs' test (G = {}, p = ", rounded(g, 3))), std::string::npos) << text;
-      EXPECT_NE(text.find(numbers), std::string::npos) << text << "\n" << numbers;
+      EXPECT_TRUE(has(text, fmt::format(" by Grubbs' test (G = {}, p = ", rounded(g, 3))));
+      EXPECT_TRUE(has(text, numbers)) << text << "\n" << numbers;
     } else if (text.starts_with("The scatter of level 4 is a")) {
       by_cochran = true;
       double variances = squares / 3;
@@ -86,18 +80,14 @@ TEST(CalibrationPage, TellsWhatAFarReadingDoesToTheLine) {
         for (std::size_t i = 0; i < 4; ++i) sum += signal[4 * l + i] / 4;
         for (std::size_t i = 0; i < 4; ++i) variances += (signal[4 * l + i] - sum) * (signal[4 * l + i] - sum) / 3;
       }
-      EXPECT_NE(text.find(fmt::format(" by Cochran's test (C = {}, p = ", rounded(squares / 3 / variances, 3))),
-                std::string::npos)
-          << text;
-      EXPECT_NE(text.find("; the reading farthest out is that of row 16 (29 kcps)."), std::string::npos) << text;
-      EXPECT_NE(text.find(numbers), std::string::npos) << text;
+      EXPECT_TRUE(has(text, fmt::format(" by Cochran's test (C = {}, p = ", rounded(squares / 3 / variances, 3))));
+      EXPECT_TRUE(has(text, "; the reading farthest out is that of row 16 (29 kcps)."));
+      EXPECT_TRUE(has(text, numbers));
     }
   }
   EXPECT_TRUE(by_grubbs || by_cochran) << words;
-  EXPECT_NE(words.find(by_grubbs && by_cochran ? "2 readings are suspicious" : "a reading is suspicious"),
-            std::string::npos)
-      << words;
-  EXPECT_NE(words.find("To be settled before use: "), std::string::npos) << words;
+  EXPECT_TRUE(has(words, by_grubbs && by_cochran ? "2 readings are suspicious" : "a reading is suspicious"));
+  EXPECT_TRUE(has(words, "To be settled before use: "));
 }
 
 // One of six readings that lies far out of a quiet level, whose scatter is no larger than that of the others for it.
@@ -163,17 +153,14 @@ TEST(CalibrationPage, SaysWhatIsToBeSettledBeforeUse) {
     growing.push_back(2 + 6 * at + (0.1 + 4 * at) * scatter[(i + i / 4) % 4]);
   }
   const Page of_clean = calibration_page(calibration_of(c, clean));
-  EXPECT_NE(sentences(of_clean).find("No lack of fit, no curvature, no difference of scatter between the levels and no "
-                                     "suspicious reading was detected."),
-            std::string::npos)
-      << sentences(of_clean);
+  EXPECT_TRUE(has(sentences(of_clean),
+                  "No lack of fit, no curvature, no difference of scatter between the levels and no "
+                  "suspicious reading was detected."));
   // Without replicates no reading is tested, of two readings nothing.
   const std::string single = sentences(calibration_page(calibration_of({0, 1, 2, 3, 4}, {2.1, 7.9, 14.2, 19.9, 26.1})));
-  EXPECT_NE(single.find("No curvature was detected."), std::string::npos) << single;
+  EXPECT_TRUE(has(single, "No curvature was detected."));
   const std::string two = sentences(calibration_page(calibration_of({0, 1}, {2.1, 7.9})));
-  EXPECT_NE(two.find("These readings leave nothing to be tested: they are too few, or do not scatter."),
-            std::string::npos)
-      << two;
+  EXPECT_TRUE(has(two, "These readings leave nothing to be tested: they are too few, or do not scatter."));
   // One pair is no test of a reading; three replicates are, or pairs at two levels.
   const auto tested = [](const std::vector<double>& amounts, const std::vector<double>& signals) {
     return sentences(calibration_page(calibration_of(amounts, signals))).find("suspicious reading was detected") !=
@@ -183,8 +170,7 @@ TEST(CalibrationPage, SaysWhatIsToBeSettledBeforeUse) {
   EXPECT_TRUE(tested({1, 1, 1, 2, 3, 4}, {2, 2.1, 2.05, 3, 4.1, 5}));
   EXPECT_TRUE(tested({1, 1, 2, 2, 3, 4}, {2, 2.1, 3, 3.05, 4.1, 5}));
   EXPECT_FALSE(tested({1, 1, 1, 2, 2, 2, 3}, {2, 2, 2, 3, 3, 3, 4.1}));
-  EXPECT_NE(two.find("All readings are equally weighted; none is left to estimate their scatter from."),
-            std::string::npos);
+  EXPECT_TRUE(has(two, "All readings are equally weighted; none is left to estimate their scatter from."));
   EXPECT_EQ(line(of_clean, "Linearity", "Mandel").second, "A quadratic is not significantly better.");
   EXPECT_EQ(line(of_clean, "Linearity", "lack of fit").second, "No lack of fit detected.");
   EXPECT_EQ(line(of_clean, "Linearity", "intercept zero").second, "The intercept differs from zero.");
@@ -192,23 +178,20 @@ TEST(CalibrationPage, SaysWhatIsToBeSettledBeforeUse) {
   const Calibration bent = calibration_of(c, curved);
   const Page of_bent = calibration_page(bent);
   const std::string text = sentences(of_bent);
-  EXPECT_NE(
-      text.find(fmt::format("To be settled before use: the means of the levels deviate from the curve (p = "
-                            "{}); a quadratic describes the readings better (p = {}).",
-                            probability_text(bent.linearity.lack_of_fit_p), probability_text(bent.linearity.mandel_p))),
-      std::string::npos)
-      << text;
+  EXPECT_TRUE(has(
+      text, fmt::format("To be settled before use: the means of the levels deviate from the curve (p = "
+                        "{}); a quadratic describes the readings better (p = {}).",
+                        probability_text(bent.linearity.lack_of_fit_p), probability_text(bent.linearity.mandel_p))));
   EXPECT_EQ(line(of_bent, "Linearity", "Mandel").second,
             "A quadratic describes the readings significantly better than the line.");
 
   const Calibration unequal = calibration_of(c, growing);
   ASSERT_FALSE(unequal.equal_scatter.is_equal);
   const Page of_unequal = calibration_page(unequal);
-  EXPECT_NE(sentences(of_unequal)
-                .find(fmt::format("To be settled before use: the scatter differs between the levels (p = {}), and "
-                                  "equal weights do not allow for it",
-                                  probability_text(unequal.equal_scatter.family_p))),
-            std::string::npos)
+  EXPECT_TRUE(has(sentences(of_unequal),
+                  fmt::format("To be settled before use: the scatter differs between the levels (p = {}), and "
+                              "equal weights do not allow for it",
+                              probability_text(unequal.equal_scatter.family_p))))
       << sentences(of_unequal);
   // What to do about it comes first, and not again below.
   ASSERT_FALSE(of_unequal.cautions.empty());
@@ -220,11 +203,9 @@ TEST(CalibrationPage, SaysWhatIsToBeSettledBeforeUse) {
   // Weighted by what the levels scatter, the same readings have nothing to be settled about their scatter.
   const Page weighted = calibration_page(
       calibration_of(c, growing, {.scatter = {.kind = SignalScatter::Kind::both}, .limits = {.simulations = 0}}));
-  EXPECT_EQ(sentences(weighted).find("equal weights do not allow for it"), std::string::npos);
-  EXPECT_NE(sentences(weighted).find(
-                "The readings are weighted by the scatter of the levels: s = sqrt(s0² + (k × net signal)²)"),
-            std::string::npos)
-      << sentences(weighted);
+  EXPECT_FALSE(has(sentences(weighted), "equal weights do not allow for it"));
+  EXPECT_TRUE(has(sentences(weighted),
+                  "The readings are weighted by the scatter of the levels: s = sqrt(s0² + (k × net signal)²)"));
 }
 
 // Every p below 0.05 is to be settled, and none from there on: readings that bend more and more.
@@ -313,21 +294,18 @@ TEST(CalibrationPage, SaysWhatIsDoneWithBlanks) {
                   ", 3 blanks");
     return sentences(page);
   };
-  EXPECT_NE(said(BlankUse::none).find("The mean of 3 blanks is " + mean + "; it is not part of the line."),
-            std::string::npos)
+  EXPECT_TRUE(has(said(BlankUse::none), "The mean of 3 blanks is " + mean + "; it is not part of the line."))
       << said(BlankUse::none);
-  EXPECT_NE(said(BlankUse::include)
-                .find("3 blanks with the mean " + mean + " are part of the line as standards of amount 0."),
-            std::string::npos)
+  EXPECT_TRUE(has(said(BlankUse::include),
+                  "3 blanks with the mean " + mean + " are part of the line as standards of amount 0."))
       << said(BlankUse::include);
   const std::string subtracted =
       "The mean " + mean +
       " of 3 blanks is subtracted from every signal; its uncertainty is common to all and is "
       "carried as covariance";
-  EXPECT_NE(said(BlankUse::subtract).find(subtracted + ": it is part of the constant's uncertainty, and cancels"),
-            std::string::npos)
+  EXPECT_TRUE(has(said(BlankUse::subtract), subtracted + ": it is part of the constant's uncertainty, and cancels"))
       << said(BlankUse::subtract);
-  EXPECT_NE(said(BlankUse::subtract, Model::written("I = b*c")).find(subtracted + ".\n"), std::string::npos);
+  EXPECT_TRUE(has(said(BlankUse::subtract, Model::written("I = b*c")), subtracted + ".\n"));
 }
 
 TEST(CalibrationPage, SaysHowTheReadingsAreWeighted) {
@@ -343,49 +321,42 @@ TEST(CalibrationPage, SaysHowTheReadingsAreWeighted) {
     chi_squared += std::pow((signal[i] - fitted.intercept - fitted.slope * c[i]) / 0.1, 2);
   const auto said = [](const Calibration& calibration) { return sentences(calibration_page(calibration)); };
   const std::string equal = said(calibration_of(c, signal));
-  EXPECT_NE(equal.find(fmt::format("All readings are equally weighted; their residual standard deviation is {} kcps.",
-                                   rounded(0.1 * std::sqrt(chi_squared / 6), 4))),
-            std::string::npos)
-      << equal;
+  EXPECT_TRUE(has(equal, fmt::format("All readings are equally weighted; their residual standard deviation is {} kcps.",
+                                     rounded(0.1 * std::sqrt(chi_squared / 6), 4))));
   const CalibrationOptions stated{.scatter = {.kind = SignalScatter::Kind::stated}, .limits = {.simulations = 0}};
   const std::string of_signals =
       said(calibrate(readings_of(table, {.amount = "c", .signals = {"I"}, .signal_uncertainty = "u"}), stated));
-  EXPECT_NE(of_signals.find(fmt::format("The stated uncertainties of I are used as stated: chi-squared is {} with 6 "
-                                        "degrees of freedom (p = {}).",
-                                        rounded(chi_squared, 4), probability_text(chi_squared_upper(chi_squared, 6)))),
-            std::string::npos)
-      << of_signals;
+  EXPECT_TRUE(
+      has(of_signals, fmt::format("The stated uncertainties of I are used as stated: chi-squared is {} with 6 "
+                                  "degrees of freedom (p = {}).",
+                                  rounded(chi_squared, 4), probability_text(chi_squared_upper(chi_squared, 6)))));
   const Table three =
       Table::from_columns({{"c", "mg/g", {1, 2, 3}}, {"I", "kcps", {7.1, 12.9, 19.1}}, {"u", "kcps", {0.1, 0.1, 0.1}}});
   const std::string of_three =
       said(calibrate(readings_of(three, {.amount = "c", .signals = {"I"}, .signal_uncertainty = "u"}), stated));
-  EXPECT_NE(of_three.find(" with 1 degree of freedom (p = "), std::string::npos) << of_three;
+  EXPECT_TRUE(has(of_three, " with 1 degree of freedom (p = "));
   const Readings both =
       readings_of(table, {.amount = "c", .signals = {"I"}, .amount_uncertainty = "uc", .signal_uncertainty = "u"});
   const std::string shared = said(calibrate(both, stated));
-  EXPECT_NE(shared.find("The stated uncertainties of I and of the amounts c (readings of one standard share its "
-                        "uncertainty) are used as stated"),
-            std::string::npos)
-      << shared;
+  EXPECT_TRUE(has(shared,
+                  "The stated uncertainties of I and of the amounts c (readings of one standard share its "
+                  "uncertainty) are used as stated"));
   CalibrationOptions apart = stated;
   apart.separate_standards = true;
   const std::string separate = said(calibrate(both, apart));
-  EXPECT_NE(separate.find(" and of the amounts c (each reading of a standard of its own) are used"), std::string::npos)
-      << separate;
+  EXPECT_TRUE(has(separate, " and of the amounts c (each reading of a standard of its own) are used"));
   const CalibrationOptions growing{.scatter = {.kind = SignalScatter::Kind::both}, .limits = {.simulations = 0}};
   const Calibration weighted = calibration_of(growing_amounts, growing_signals, growing);
   const std::string by_levels = said(weighted);
-  EXPECT_NE(by_levels.find(fmt::format(
-                "with the most probable values s0 = {} kcps and k = {}. Intervals and limits average over the {} "
-                "weightings that",
-                rounded(weighted.curve.scatter.growing.constant, 3), rounded(weighted.curve.scatter.growing.slope, 3),
-                weighted.curve.weightings.size())),
-            std::string::npos)
-      << by_levels;
+  EXPECT_TRUE(
+      has(by_levels,
+          fmt::format("with the most probable values s0 = {} kcps and k = {}. Intervals and limits average over the {} "
+                      "weightings that",
+                      rounded(weighted.curve.scatter.growing.constant, 3),
+                      rounded(weighted.curve.scatter.growing.slope, 3), weighted.curve.weightings.size())));
   CalibrationOptions squared{.scatter = {.kind = SignalScatter::Kind::power, .power = 0.5},
                              .limits = {.simulations = 0}};
-  EXPECT_NE(said(calibration_of(c, signal, squared)).find("The scatter of I is taken as proportional to I^0.5.\n"),
-            std::string::npos);
+  EXPECT_TRUE(has(said(calibration_of(c, signal, squared)), "The scatter of I is taken as proportional to I^0.5.\n"));
 }
 
 // What the limits are for, and with which probabilities.
@@ -395,24 +366,22 @@ TEST(CalibrationPage, SaysWhatTheLimitsMean) {
   const Page page = calibration_page(
       calibration_of(c, signal, {.limits = {.alpha = 0.01, .beta = 0.1, .readings = 3, .simulations = 40}}));
   const std::string answer = answer_of(page);
-  EXPECT_NE(answer.find("(α = 0.01, β = 0.1, 3 readings)."), std::string::npos) << answer;
+  EXPECT_TRUE(has(answer, "(α = 0.01, β = 0.1, 3 readings)."));
   EXPECT_EQ(answer.find("; detection limit"), answer.rfind("; detection limit")) << answer;
   std::string all = sentences(page);
-  EXPECT_NE(all.find("For the mean of 3 readings of an unknown. The critical value is exceeded by a blank with nominal "
-                     "probability 0.01; an amount at the detection limit of 'critical value and power' falls below it "
-                     "with nominal probability 0.1;"),
-            std::string::npos)
-      << all;
-  EXPECT_NE(all.find("The uncertainties of the limits are those of 40 simulated calibrations."), std::string::npos)
-      << all;
+  EXPECT_TRUE(has(all,
+                  "For the mean of 3 readings of an unknown. The critical value is exceeded by a blank with nominal "
+                  "probability 0.01; an amount at the detection limit of 'critical value and power' falls below it "
+                  "with nominal probability 0.1;"));
+  EXPECT_TRUE(has(all, "The uncertainties of the limits are those of 40 simulated calibrations."));
   const Calibration one = calibration_of(c, signal);
   all = sentences(calibration_page(one));
-  EXPECT_NE(all.find("For a single reading of an unknown."), std::string::npos) << all;
-  EXPECT_EQ(all.find("simulated calibrations"), std::string::npos);
+  EXPECT_TRUE(has(all, "For a single reading of an unknown."));
+  EXPECT_FALSE(has(all, "simulated calibrations"));
   for (const LimitRoute& route : one.limits)
     EXPECT_EQ(cell(calibration_page(one), "Detection", std::string(name(route.route)), "detection limit"),
               rounded(route.detection, 3));
-  EXPECT_NE(answer_of(calibration_page(one)).find("(α = 0.05, β = 0.05, one reading)"), std::string::npos);
+  EXPECT_TRUE(has(answer_of(calibration_page(one)), "(α = 0.05, β = 0.05, one reading)"));
 }
 
 TEST(CalibrationPage, ListsRowsAndWhatTheRangeLeavesOut) {
@@ -471,12 +440,12 @@ TEST(CalibrationPage, ShowsLevelsTestsAndLimits) {
   }
   // What holds for all is said once, and not of each again.
   const std::string text = text_of(page);
-  EXPECT_NE(text.find("All of them: below the lowest standard (1)."), std::string::npos) << text;
-  EXPECT_EQ(text.find("; below the lowest standard"), std::string::npos);
+  EXPECT_TRUE(has(text, "All of them: below the lowest standard (1)."));
+  EXPECT_FALSE(has(text, "; below the lowest standard"));
   EXPECT_NE(answer_of(page).find("kcps; detection limit ") == std::string::npos &&
                 answer_of(page).find("; detection limit ") == std::string::npos,
             true);
-  EXPECT_NE(answer_of(page).find("(α = 0.05, β = 0.05, one reading)."), std::string::npos) << answer_of(page);
+  EXPECT_TRUE(has(answer_of(page), "(α = 0.05, β = 0.05, one reading)."));
 }
 
 // The tests of equal scatter, and what other weights would make of the readings, a row each.
@@ -544,7 +513,7 @@ TEST(AdditionsPage, NamesEachSample) {
   ASSERT_EQ(page.data.rows.size(), 2U);
   EXPECT_NEAR(number(page, 0, "amount"), 1, 0.02);
   EXPECT_NEAR(number(page, 1, "amount"), 3, 0.02);
-  EXPECT_NE(text_of(page).find("The sample 'rim' as measured holds"), std::string::npos) << text_of(page);
+  EXPECT_TRUE(has(text_of(page), "The sample 'rim' as measured holds"));
   EXPECT_EQ(cell(page, "Parameters of 'rim'", found[1].calibration.parameters[0].name, "value"),
             with_uncertainty(found[1].calibration.parameters[0].value,
                              found[1].calibration.parameters[0].standard_uncertainty));

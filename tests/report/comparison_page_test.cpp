@@ -1,16 +1,8 @@
 // A comparison's page: its tables hold the numbers of the candidates, its sentences say what these rest on.
-#include <truecurve/assess/intervals.hpp>
-#include <truecurve/base/numeric.hpp>
-#include <truecurve/compare/average.hpp>
-#include <truecurve/model/shapes.hpp>
 #include <truecurve/report/comparison_page.hpp>
 
 #include "../support.hpp"
 #include "page_reading.hpp"
-
-#include <cmath>
-
-#include <fmt/format.h>
 
 namespace truecurve {
 namespace {
@@ -201,8 +193,8 @@ TEST(ComparisonPage, SaysWhatTheUncertaintiesRestOn) {
   EXPECT_TRUE(says(apart, "the assumed scatter differs between candidates; see below.")) << sentences(apart);
   const PageTable& curves = table_in(apart, "The curves");
   ASSERT_EQ(curves.rows.size(), 4U);
-  EXPECT_NE(curves.rows[0][1].find("; scatter "), std::string::npos);
-  EXPECT_EQ(table_in(plain, "The curves").rows[0][1].find("; scatter "), std::string::npos);
+  EXPECT_TRUE(has(curves.rows[0][1], "; scatter "));
+  EXPECT_FALSE(has(table_in(plain, "The curves").rows[0][1], "; scatter "));
   // In groups: how many, and how they were dealt.
   EXPECT_TRUE(says(page_of({fit(straight, points), fit(bent, points)}, {.folds = 3, .seed = 7}),
                    "; 3-fold: of predicting groups of rows (seed 7), replicates kept together."));

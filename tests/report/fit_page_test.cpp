@@ -1,20 +1,9 @@
 // The sentences and tables of a fit's page that depend on how the scatter is known, what was counted, and how it was
 // solved.
-#include <truecurve/assess/checks.hpp>
-#include <truecurve/assess/counted.hpp>
-#include <truecurve/assess/intervals.hpp>
-#include <truecurve/assess/quality.hpp>
-#include <truecurve/assess/variance.hpp>
-#include <truecurve/base/distributions.hpp>
-#include <truecurve/model/shapes.hpp>
 #include <truecurve/report/fit_page.hpp>
 
 #include "../support.hpp"
 #include "page_reading.hpp"
-
-#include <cmath>
-
-#include <fmt/format.h>
 
 namespace truecurve {
 namespace {
@@ -73,9 +62,9 @@ TEST(FitSentences, SayWhatTheUncertaintiesRestOn) {
   };
   for (const Case& c : cases) {
     const std::string text = sentences(fit_page(c.fit));
-    EXPECT_NE(text.find(c.said), std::string::npos) << text << "\nwanted: " << c.said;
+    EXPECT_TRUE(has(text, c.said)) << text << "\nwanted: " << c.said;
   }
-  EXPECT_EQ(sentences(fit_page(cases[7].fit)).find("relative uncertainties"), std::string::npos);
+  EXPECT_FALSE(has(sentences(fit_page(cases[7].fit)), "relative uncertainties"));
   EXPECT_TRUE(says(fit_page(fit(straight, of_percent(15))), "With relative uncertainties of 15 %"));
   // A scatter of few degrees of freedom is poorly known; of none there is no scatter.
   const auto known_poorly = [&](const std::vector<double>& x, const std::vector<double>& y) {
@@ -85,7 +74,7 @@ TEST(FitSentences, SayWhatTheUncertaintiesRestOn) {
   EXPECT_TRUE(known_poorly({1, 2, 3}, {3.0, 5.1, 6.9}));
   EXPECT_TRUE(known_poorly({1, 2, 3, 4}, {3.0, 5.1, 6.9, 9.2}));
   EXPECT_FALSE(known_poorly({1, 2, 3, 4, 5}, {3.0, 5.1, 6.9, 9.2, 10.9}));
-  EXPECT_EQ(sentences(fit_page(fit(straight, of_percent(14)))).find("relative uncertainties"), std::string::npos);
+  EXPECT_FALSE(has(sentences(fit_page(fit(straight, of_percent(14)))), "relative uncertainties"));
 }
 
 // Where p is small, the scale may be taken from the scatter: by how much stands there.
@@ -174,9 +163,8 @@ TEST(FitTables, ShowTermsAndCorrelations) {
       EXPECT_EQ(tables[1].rows[i][j + 1], j > i ? "" : fmt::format("{:.3f}", r(i, j)));
   }
   // Of a line: -mean(x)/sqrt(mean(x²)) = -3.2/sqrt(13.2).
-  EXPECT_NE(sentences(fit_page(fit(shape_model("line"), five())))
-                .find(fmt::format("The correlation between a and b is {:.3f}.", -3.2 / std::sqrt(13.2))),
-            std::string::npos);
+  EXPECT_TRUE(has(sentences(fit_page(fit(shape_model("line"), five()))),
+                  fmt::format("The correlation between a and b is {:.3f}.", -3.2 / std::sqrt(13.2))));
 }
 
 TEST(FitSentences, TellHowTheSearchEnded) {
@@ -192,23 +180,20 @@ TEST(FitSentences, TellHowTheSearchEnded) {
     }
     return sentences(fit_page(made, {.trust = trust}));
   };
-  EXPECT_NE(said(0.004, 0.2)
-                .find("intrinsic below 0.01, parameter effects 0.20. Below 0.3 symmetric intervals are adequate."),
-            std::string::npos);
-  EXPECT_NE(said(0.006, 0.31)
-                .find("intrinsic 0.01, parameter effects 0.31. Above 0.3 symmetric intervals may be inaccurate."),
-            std::string::npos)
+  EXPECT_TRUE(has(said(0.004, 0.2),
+                  "intrinsic below 0.01, parameter effects 0.20. Below 0.3 symmetric intervals are adequate."));
+  EXPECT_TRUE(has(said(0.006, 0.31),
+                  "intrinsic 0.01, parameter effects 0.31. Above 0.3 symmetric intervals may be inaccurate."))
       << said(0.006, 0.31);
-  EXPECT_NE(said(0.4, 123).find("intrinsic 0.40, parameter effects 1.2e+02. Above 0.3"), std::string::npos);
-  EXPECT_NE(
-      said(0.1, 0.5, {true, true}).find("Above 0.3, yet the profiles show that the symmetric intervals are adequate."),
-      std::string::npos);
-  EXPECT_NE(said(0.1, 0.5, {true, false}).find("Above 0.3 symmetric intervals may be inaccurate."), std::string::npos);
-  EXPECT_EQ(sentences(fit_page(made)).find("Nonlinearity"), std::string::npos);
+  EXPECT_TRUE(has(said(0.4, 123), "intrinsic 0.40, parameter effects 1.2e+02. Above 0.3"));
+  EXPECT_TRUE(
+      has(said(0.1, 0.5, {true, true}), "Above 0.3, yet the profiles show that the symmetric intervals are adequate."));
+  EXPECT_TRUE(has(said(0.1, 0.5, {true, false}), "Above 0.3 symmetric intervals may be inaccurate."));
+  EXPECT_FALSE(has(sentences(fit_page(made)), "Nonlinearity"));
   const std::string text = sentences(fit_page(made));
-  EXPECT_NE(text.find("Converged ("), std::string::npos) << text;
+  EXPECT_TRUE(has(text, "Converged ("));
   EXPECT_EQ(text.find("starting points were tried") != std::string::npos, made.solver().descents > 2) << text;
-  EXPECT_EQ(sentences(fit_page(fit(shape_model("line"), rows))).find("Converged"), std::string::npos);
+  EXPECT_FALSE(has(sentences(fit_page(fit(shape_model("line"), rows))), "Converged"));
   // Two minima: the other one is told with what it misses.
   std::vector<double> y;
   std::vector<double> x;
@@ -220,13 +205,10 @@ TEST(FitSentences, TellHowTheSearchEnded) {
   ASSERT_FALSE(wave.solver().other_minima.empty());
   const OtherMinimum& other = wave.solver().other_minima[0];
   const std::string of_wave = sentences(fit_page(wave));
-  EXPECT_NE(of_wave.find(fmt::format("Another minimum, {} {:.5g} against {:.5g}: w = {:.5g}.", wave.objective_name(),
-                                     other.chi_squared, wave.chi_squared(), other.parameters[0])),
-            std::string::npos)
-      << of_wave;
-  EXPECT_NE(of_wave.find(fmt::format(" {} starting points were tried; {} led to this minimum.", wave.solver().descents,
-                                     wave.solver().met_best)),
-            std::string::npos);
+  EXPECT_TRUE(has(of_wave, fmt::format("Another minimum, {} {:.5g} against {:.5g}: w = {:.5g}.", wave.objective_name(),
+                                       other.chi_squared, wave.chi_squared(), other.parameters[0])));
+  EXPECT_TRUE(has(of_wave, fmt::format(" {} starting points were tried; {} led to this minimum.",
+                                       wave.solver().descents, wave.solver().met_best)));
 }
 
 // What was counted, among how many, against one mean for all, and by groups.
@@ -242,20 +224,16 @@ TEST(CountedFitPage, SaysWhatWasCountedAndWhatItTells) {
   for (const double n : counts) null_deviance += 2 * n * std::log(n / (total / 6));
   const double fall = null_deviance - q.deviance;
   const std::string text = sentences(page);
-  EXPECT_NE(text.find(fmt::format("Against one mean for all rows the deviance falls by {} (chi-squared, 1 degree of "
-                                  "freedom, p = {}): a dependence on x is detected.",
-                                  rounded(fall, 4), probability_text(chi_squared_upper(fall, 1)))),
-            std::string::npos)
-      << text;
-  EXPECT_NE(
-      text.find(
-          "y is a count, its exposure given with the data, and the curve is the mean count for one unit of exposure. "),
-      std::string::npos)
-      << text;
-  EXPECT_NE(text.find("The parameters have the greatest likelihood (Poisson distribution). Standard uncertainties come "
-                      "from the expected information."),
-            std::string::npos);
-  EXPECT_NE(text.find("no scatter beyond that of the distribution was detected"), std::string::npos) << text;
+  EXPECT_TRUE(has(text, fmt::format("Against one mean for all rows the deviance falls by {} (chi-squared, 1 degree of "
+                                    "freedom, p = {}): a dependence on x is detected.",
+                                    rounded(fall, 4), probability_text(chi_squared_upper(fall, 1)))));
+  EXPECT_TRUE(has(
+      text,
+      "y is a count, its exposure given with the data, and the curve is the mean count for one unit of exposure. "));
+  EXPECT_TRUE(has(text,
+                  "The parameters have the greatest likelihood (Poisson distribution). Standard uncertainties come "
+                  "from the expected information."));
+  EXPECT_TRUE(has(text, "no scatter beyond that of the distribution was detected"));
   using Cells = std::pair<std::string, std::string>;
   EXPECT_EQ(line(page, "Goodness", "counts in all"), (Cells{"914", "exposure 12"}));
   EXPECT_EQ(line(page, "Goodness", "rows n"), (Cells{"6", "2 parameters, 4 degrees of freedom"}));
@@ -280,21 +258,17 @@ TEST(CountedFitPage, SaysWhatWasCountedAndWhatItTells) {
       fit(Model::written("ln(y/(1 - y)) = a + b*x"),
           Observations::counted(x, {30, 12, 28, 12, 30, 14}, std::vector<double>(6, 40), ResponseKind::events));
   const std::string events = sentences(fit_page(level));
-  EXPECT_NE(events.find("Against one probability for all rows"), std::string::npos) << events;
-  EXPECT_NE(events.find("): no dependence on x detected."), std::string::npos) << events;
-  EXPECT_NE(events.find(": the data scatter more than the distribution explains, or the curve is unsuitable."),
-            std::string::npos)
-      << events;
-  EXPECT_NE(events.find("'y' counts the events among the trials of its row (given with the data), and the curve is "
-                        "their probability. "),
-            std::string::npos)
-      << events;
+  EXPECT_TRUE(has(events, "Against one probability for all rows"));
+  EXPECT_TRUE(has(events, "): no dependence on x detected."));
+  EXPECT_TRUE(has(events, ": the data scatter more than the distribution explains, or the curve is unsuitable."));
+  EXPECT_TRUE(has(events,
+                  "'y' counts the events among the trials of its row (given with the data), and the curve is "
+                  "their probability. "));
   EXPECT_EQ(line(fit_page(level), "Goodness", "events, trials"), (Cells{"126", "240"}));
   const Fit too_even =
       fit(Model::written("y = a + b*x"),
           Observations::counted(x, {100, 110, 120, 130, 140, 150}, std::vector<double>(6, 1), ResponseKind::counts));
-  EXPECT_NE(sentences(fit_page(too_even)).find(": the data scatter less than independent ones would."),
-            std::string::npos);
+  EXPECT_TRUE(has(sentences(fit_page(too_even)), ": the data scatter less than independent ones would."));
   // Both sides together: from 5 % on it is no more than the distribution's.
   for (const auto& [above, below] : {std::pair{0.018, 0.0245}, {0.0252, 0.0272}}) {
     double p = 0;
@@ -312,22 +286,17 @@ TEST(CountedFitPage, SaysWhatWasCountedAndWhatItTells) {
   }
   const Fit few = fit(Model::written("ln(y) = a + b*x"),
                       Observations::counted(x, {3, 1, 2, 0, 1, 0}, std::vector<double>(6, 1), ResponseKind::counts));
-  EXPECT_NE(sentences(fit_page(few)).find(" Fewer than five counts are expected in too many rows for the deviance"),
-            std::string::npos)
-      << sentences(fit_page(few));
+  EXPECT_TRUE(has(sentences(fit_page(few)), " Fewer than five counts are expected in too many rows for the deviance"));
   // With the scale from the dispersion: F, and the root of it stands there.
   const Fit scaled =
       fit(Model::written("ln(y/(1 - y)) = a + b*x"), level.observations(), {.uncertainty = UncertaintyBasis::scatter});
   const CountedQuality of_scaled = counted_quality(scaled);
   const std::string by_scale = sentences(fit_page(scaled));
-  EXPECT_NE(by_scale.find(fmt::format("multiplied by {}, the root of the dispersion.",
-                                      rounded(std::sqrt(of_scaled.dispersion), 3))),
-            std::string::npos)
-      << by_scale;
-  EXPECT_NE(by_scale.find(fmt::format(
-                " (F = {}, p = ", rounded((of_scaled.null_deviance - of_scaled.deviance) / of_scaled.dispersion, 4))),
-            std::string::npos)
-      << by_scale;
+  EXPECT_TRUE(has(by_scale, fmt::format("multiplied by {}, the root of the dispersion.",
+                                        rounded(std::sqrt(of_scaled.dispersion), 3))));
+  EXPECT_TRUE(
+      has(by_scale, fmt::format(" (F = {}, p = ",
+                                rounded((of_scaled.null_deviance - of_scaled.deviance) / of_scaled.dispersion, 4))));
   EXPECT_EQ(line(fit_page(scaled), "Goodness", "AIC, AICc").second, "not with an estimated dispersion");
 }
 

@@ -5,12 +5,6 @@
 #include "../support.hpp"
 #include "page_reading.hpp"
 
-#include <algorithm>
-#include <limits>
-
-#include <fmt/format.h>
-#include <gtest/gtest.h>
-
 namespace truecurve {
 namespace {
 
@@ -37,8 +31,8 @@ struct ReadSamples {
 TEST(QuantitiesPage, SaysHowMuchToDilute) {
   const ReadSamples samples;
   const std::string text = text_of(samples.page({1, 10, 1}, {60, 60, 8}));
-  EXPECT_NE(text.find("dilute by about 5  "), std::string::npos) << text;
-  EXPECT_NE(text.find("dilute by about 5 more, 50 in all"), std::string::npos) << text;
+  EXPECT_TRUE(has(text, "dilute by about 5  "));
+  EXPECT_TRUE(has(text, "dilute by about 5 more, 50 in all"));
   const Page page = samples.page({1}, {8});
   EXPECT_EQ(page.answer.find("c (mg/g): "), 0U) << page.answer;
   EXPECT_TRUE(page.cautions.empty());
@@ -80,7 +74,7 @@ TEST(QuantitiesPage, WritesUnboundedIntervals) {
   q.amount.interval = {-std::numeric_limits<double>::infinity(), 2};
   quantities.unknowns.push_back(q);
   const std::string table = csv_of(quantities_page(quantities, samples.line.readings.amount, samples.line.curve, {}));
-  EXPECT_NE(table.find("\n\"A, upper\",sample,1,1,,0.5,,-inf,2,"), std::string::npos) << table;
+  EXPECT_TRUE(has(table, "\n\"A, upper\",sample,1,1,,0.5,,-inf,2,"));
 }
 
 // Controls stand in a table of their own: recovery in percent, and the error in its standard uncertainties.

@@ -1,18 +1,8 @@
 // A page as text, HTML, Markdown, LaTeX and CSV: the same words and numbers, each in the form its readers expect.
-#include <truecurve/base/visible.hpp>
-#include <truecurve/model/shapes.hpp>
 #include <truecurve/report/fit_page.hpp>
 #include <truecurve/report/renderers.hpp>
 
 #include "../support.hpp"
-
-#include <algorithm>
-#include <cmath>
-#include <limits>
-#include <map>
-#include <sstream>
-
-#include <gtest/gtest.h>
 
 namespace truecurve {
 namespace {
@@ -70,7 +60,7 @@ TEST(Renderers, LeaveEmptyColumnsOut) {
   table.add({"", "", ""});
   page.lead.show(std::move(table));
   EXPECT_EQ(text_of(page), "t\n\n  sample   value\n           7\n\n");
-  EXPECT_NE(markdown_of(page).find("| sample | value |"), std::string::npos) << markdown_of(page);
+  EXPECT_TRUE(has(markdown_of(page), "| sample | value |"));
 }
 
 // On a page of the web, tables of more than seven columns are set smaller.
@@ -94,8 +84,8 @@ TEST(Renderers, MarkHeadingsOfATerminal) {
   const std::string text =
       text_of(full_page(), {.columns = 60, .before_heading = "<", .before_cautions = "!", .after_heading = ">"});
   for (const char* heading : {"<T_1 = a*exp(-t/tau) & more>\n", "<Parameters>\n", "!Cautions>\n"})
-    EXPECT_NE(text.find(heading), std::string::npos) << text;
-  EXPECT_EQ(text.find("<fitted"), std::string::npos);
+    EXPECT_TRUE(has(text, heading));
+  EXPECT_FALSE(has(text, "<fitted"));
   // In the lead, which has no headings, sentences and tables are set apart; in a section they are not.
   Page apart{.title = "t"};
   PageTable table({{"name"}});
@@ -196,15 +186,15 @@ TEST(Renderers, EscapeWhatTheFormTakesForItsOwn) {
         "<th colspan=\"2\">value</th>", "<td class=\"number\">12</td><td class=\"fraction\">.5(3)</td>",
         "<td colspan=\"2\">held</td>", "<td class=\"whole\">12</td>",
         "<ul><li>one</li>\n<li>two</li>\n</ul>\n<p>After them.</p>"})
-    EXPECT_NE(html.find(part), std::string::npos) << part << "\n" << html;
-  EXPECT_EQ(html.find("Nothing"), std::string::npos);
+    EXPECT_TRUE(has(html, part)) << part << "\n" << html;
+  EXPECT_FALSE(has(html, "Nothing"));
 
   const std::string markdown = markdown_of(full_page());
   for (const char* part :
        {"## T\\_1 = a\\*exp(-t/tau) &amp; more\n\n", "### Parameters\n\n",
         "| name | value | n | remark |\n| --- | ---: | ---: | --- |\n",
         "| a | 12.5(3) | 7 | it is \\|given\\| as stated |\n", "### Cautions\n\n- Row 3 is far out.\n"})
-    EXPECT_NE(markdown.find(part), std::string::npos) << part << "\n" << markdown;
+    EXPECT_TRUE(has(markdown, part)) << part << "\n" << markdown;
 
   const std::string latex = latex_of(full_page());
   for (const char* part :
@@ -212,7 +202,7 @@ TEST(Renderers, EscapeWhatTheFormTakesForItsOwn) {
         "\\begin{tabular}{lr@{}lrp{0.5\\linewidth}}", "name & \\multicolumn{2}{l}{value} & n & remark \\\\",
         "a & 12 & .5(3) & 7 & it is |given| as stated \\\\", "b & \\multicolumn{2}{l}{held} & 3",
         "\\ensuremath{\\pm}2 \\ensuremath{\\mu}m \\\\", "\\begin{itemize}\n  \\item one\n  \\item two\n"})
-    EXPECT_NE(latex.find(part), std::string::npos) << part << "\n" << latex;
+    EXPECT_TRUE(has(latex, part)) << part << "\n" << latex;
 }
 
 // In HTML what is longer than a name may be broken.
@@ -223,9 +213,8 @@ TEST(Renderers, BreakSentencesInCells) {
   table.add({std::string(31, 'n'), ""});
   page.lead.show(std::move(table));
   const std::string html = html_of(page);
-  EXPECT_NE(html.find("<td>" + std::string(30, 'n') + "</td><td class=\"words\">short</td>"), std::string::npos)
-      << html;
-  EXPECT_NE(html.find("<td class=\"words\">" + std::string(31, 'n') + "</td>"), std::string::npos) << html;
+  EXPECT_TRUE(has(html, "<td>" + std::string(30, 'n') + "</td><td class=\"words\">short</td>"));
+  EXPECT_TRUE(has(html, "<td class=\"words\">" + std::string(31, 'n') + "</td>"));
 }
 
 // A row that belongs to the one above is set in, and says the same in every form.
@@ -235,10 +224,10 @@ TEST(Renderers, SetRowsIn) {
   table.add({"residual", "5"});
   table.add({"  pure error", "3"});
   page.section("Variance").show(std::move(table));
-  EXPECT_NE(text_of(page).find("\n    pure error   3"), std::string::npos) << text_of(page);
-  EXPECT_NE(markdown_of(page).find("| &emsp;pure error | 3 |"), std::string::npos) << markdown_of(page);
-  EXPECT_NE(html_of(page).find("<td class=\"inset\">  pure error</td>"), std::string::npos) << html_of(page);
-  EXPECT_NE(latex_of(page).find("pure error & 3"), std::string::npos) << latex_of(page);
+  EXPECT_TRUE(has(text_of(page), "\n    pure error   3"));
+  EXPECT_TRUE(has(markdown_of(page), "| &emsp;pure error | 3 |"));
+  EXPECT_TRUE(has(html_of(page), "<td class=\"inset\">  pure error</td>"));
+  EXPECT_TRUE(has(latex_of(page), "pure error & 3"));
 }
 
 // A terminal shows letters of East Asia in two columns and marks above letters in none.
@@ -275,8 +264,8 @@ TEST(Renderers, KeepBracketsAndOptionsInLatex) {
   page.lead.show(std::move(table));
   page.lead.list("[sic] use --spread both");
   const std::string latex = latex_of(page);
-  EXPECT_NE(latex.find("\n{[}Pb{]} & 1"), std::string::npos) << latex;
-  EXPECT_NE(latex.find("\\item {[}sic{]} use -{}-{}spread both"), std::string::npos) << latex;
+  EXPECT_TRUE(has(latex, "\n{[}Pb{]} & 1"));
+  EXPECT_TRUE(has(latex, "\\item {[}sic{]} use -{}-{}spread both"));
 }
 
 TEST(Renderers, WriteNumbersInFullAsCsv) {
