@@ -226,6 +226,15 @@ void expect_record(const std::string& text) {
 
 }  // namespace
 
+void add_to(Readings& readings, Reading reading) {
+  reading.row = readings.all.size() + 1;
+  readings.all.push_back(std::move(reading));
+}
+
+void add_blanks(Readings& readings, const std::vector<double>& signals) {
+  for (const double signal : signals) add_to(readings, {.kind = ReadingKind::blank, .signal = signal});
+}
+
 ::testing::AssertionResult has(std::string_view text, std::string_view part) {
   if (text.find(part) != std::string_view::npos) return ::testing::AssertionSuccess() << "in '" << text << "'";
   return ::testing::AssertionFailure() << "not in '" << text << "'";

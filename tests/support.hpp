@@ -66,6 +66,10 @@ Observations line_rows(Eigen::Index rows, std::uint64_t seed);
 /// Readings of 10 x/(3 + x) at equal steps from 0.5 to 6.
 Observations saturation_rows(double scatter = 0.25, std::uint64_t seed = 31, Eigen::Index rows = 8);
 
+/// One more reading, of the next row; readings of blanks.
+void add_to(Readings& readings, Reading reading);
+void add_blanks(Readings& readings, const std::vector<double>& signals);
+
 /// A curve at given parameters: what a fit of data without scatter must return.
 VectorXd curve_values(const Model& model, const std::vector<double>& parameters, const VectorXd& x);
 
@@ -131,5 +135,7 @@ std::string file_text(const std::filesystem::path& file);
 }  // namespace truecurve::test
 
 namespace truecurve {
+using test::add_blanks;
+using test::add_to;
 using test::has;
 }  // namespace truecurve

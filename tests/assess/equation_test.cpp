@@ -12,8 +12,7 @@ namespace {
 using test::TemporaryFolder;
 
 Fit fit_of(const std::string& model, double from, double to, double (*truth)(double)) {
-  std::vector<double> x;
-  std::vector<double> y;
+  std::vector<double> x, y;
   for (int i = 0; i < 15; ++i) {
     x.push_back(from + (to - from) * i / 14);
     y.push_back(truth(x.back()) * (1 + 0.003 * std::sin(7.0 * i)));

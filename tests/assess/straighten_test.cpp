@@ -17,8 +17,7 @@ double squares_of(const char* model, const std::vector<std::string>& predictors,
 // Every way is the line through the transformed points; what bend is left is the F of a square of x added to it.
 TEST(Straightening, IsTheLineInItsAxes) {
   RandomNumbers random(4);
-  std::vector<double> x;
-  std::vector<double> y;
+  std::vector<double> x, y;
   for (int i = 0; i < 16; ++i) {
     x.push_back(0.4 + 0.35 * i);
     y.push_back(7 * std::exp(-0.3 * x.back()) * (1 + 0.02 * random.normal()));
@@ -57,8 +56,7 @@ TEST(Straightening, IsTheLineInItsAxes) {
   for (const Straightening& way : ways) {
     const Axes& axes = known.at(way.meaning);
     EXPECT_EQ(way.across, axes.across);
-    std::vector<double> across;
-    std::vector<double> up;
+    std::vector<double> across, up;
     double log_slopes = 0;
     for (std::size_t i = 0; i < x.size(); ++i) {
       across.push_back(axes.of_x(x[i]));
@@ -109,8 +107,7 @@ TEST(Straightening, StandsInOrderWhereTheRowsDoNotTell) {
 TEST(Straightening, StandsInOrderOfAiccBeyondTwo) {
   int between = 0;
   for (int set = 0; set < 12; ++set) {
-    std::vector<double> x;
-    std::vector<double> y;
+    std::vector<double> x, y;
     for (int i = 1; i <= 12; ++i) {
       x.push_back(i);
       y.push_back(std::sqrt(2.0 + i) + 0.005 * (set + 1) * ((i * i * 7 + set * i * 5 + set) % 11 - 5));

@@ -18,14 +18,16 @@ Readings readings_of_case(const std::string& name) {
 
 Readings standards(const std::vector<std::pair<double, double>>& points) {
   Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
-  for (const auto& [amount, signal] : points)
-    readings.all.push_back({.amount = amount, .signal = signal, .row = readings.all.size() + 1});
+  for (const auto& [amount, signal] : points) add_to(readings, {.amount = amount, .signal = signal});
   return readings;
 }
 
-void add_blanks(Readings& readings, const std::vector<double>& signals) {
-  for (const double signal : signals)
-    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+// Replicates of each amount.
+Readings replicates(const std::vector<std::pair<double, std::vector<double>>>& levels) {
+  Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
+  for (const auto& [amount, signals] : levels)
+    for (const double signal : signals) add_to(readings, {.amount = amount, .signal = signal});
+  return readings;
 }
 
 const LimitRoute& route_of(const Calibration& c, std::string_view name) {
@@ -43,9 +45,7 @@ TEST(Weights, NeedReplicatesThatTell) {
     Readings readings = standards({});
     for (int level = 1; level <= levels; ++level) {
       for (int k = 0; k < replicates; ++k)
-        readings.all.push_back({.amount = static_cast<double>(level),
-                                .signal = 2.0 * level + scatter * random.normal(),
-                                .row = readings.all.size() + 1});
+        add_to(readings, {.amount = static_cast<double>(level), .signal = 2.0 * level + scatter * random.normal()});
     }
     readings.all.resize(readings.all.size() - static_cast<std::size_t>(left_out));
     try {
@@ -137,22 +137,20 @@ TEST(Levels, TestsKnowTheStepOfTheReadings) {
   EXPECT_NEAR(resolution_of(std::vector<double>{1e9, 1.02e9, 1.05e9}), 1e7, 1);
   EXPECT_LT(resolution_of(std::vector<double>{std::sqrt(2.0), std::sqrt(3.0), std::exp(1.0)}), 1e-6);
   EXPECT_EQ(resolution_of(std::vector<double>{4, 4, 4}), 0);
-  const Readings two_equal =
-      standards({{1, 2.1}, {1, 2.1}, {1, 2.2}, {2, 4.0}, {2, 4.2}, {2, 4.1}, {3, 6.0}, {3, 6.2}, {3, 6.1}});
+  const Readings two_equal = replicates({{1, {2.1, 2.1, 2.2}}, {2, {4.0, 4.2, 4.1}}, {3, {6.0, 6.2, 6.1}}});
   EXPECT_TRUE(test_levels(levels_of(two_equal.all)).suspicious.empty());
   EXPECT_GT(test_levels(levels_of(two_equal.all)).equal_scatter.family_p, 0.2);
-  const Readings mistyped =
-      standards({{1, 2.10}, {1, 2.13}, {2, 4.05}, {2, 4.01}, {3, 6.02}, {3, 0.611}, {4, 8.07}, {4, 8.11}});
+  const Readings mistyped = replicates({{1, {2.10, 2.13}}, {2, {4.05, 4.01}}, {3, {6.02, 0.611}}, {4, {8.07, 8.11}}});
   const LevelTests tests = test_levels(levels_of(mistyped.all));
   ASSERT_EQ(tests.suspicious.size(), 1u);
   EXPECT_EQ(tests.suspicious[0].amount, 3);
   EXPECT_FALSE(tests.equal_scatter.is_equal);
   EXPECT_TRUE(std::isnan(tests.equal_scatter.brown_forsythe_p));
-  const Readings equal = standards({{1, 2.1}, {1, 2.1}, {2, 4.0}, {2, 4.1}, {3, 6.0}, {3, 6.0}, {4, 8.1}, {4, 8.0}});
+  const Readings equal = replicates({{1, {2.1, 2.1}}, {2, {4.0, 4.1}}, {3, {6.0, 6.0}}, {4, {8.1, 8.0}}});
   EXPECT_GT(test_levels(levels_of(equal.all)).equal_scatter.cochran_p, 0.2);
   EXPECT_TRUE(test_levels(levels_of(equal.all)).equal_scatter.is_equal);
   // In a thousandth of the unit both the scatter and the step are a thousandth.
-  const Readings coarse = standards({{1, 21}, {1, 24}, {1, 22}, {2, 40}, {2, 49}, {2, 41}, {3, 60}, {3, 61}, {3, 62}});
+  const Readings coarse = replicates({{1, {21, 24, 22}}, {2, {40, 49, 41}}, {3, {60, 61, 62}}});
   Readings fine = coarse;
   for (Reading& reading : fine.all) reading.signal /= 1000;
   const LevelTests as_read = test_levels(levels_of(coarse.all));
@@ -168,16 +166,8 @@ TEST(Levels, GradeByOneAndFivePercent) {
   int outliers = 0;
   for (int step = 0; step < 300; ++step) {
     const double off = 0.3 + 0.004 * step;
-    const Readings moved = standards({{1, 2.113},
-                                      {1, 2.047},
-                                      {1, 1.982},
-                                      {1, 2.021},
-                                      {1, 2.061},
-                                      {2, 4.013},
-                                      {2, 3.957},
-                                      {2, 4.018},
-                                      {2, 4.066},
-                                      {2, 4.0 + off}});
+    const Readings moved =
+        replicates({{1, {2.113, 2.047, 1.982, 2.021, 2.061}}, {2, {4.013, 3.957, 4.018, 4.066, 4.0 + off}}});
     for (const Suspicion& s : test_levels(levels_of(moved.all)).suspicious) {
       EXPECT_EQ(s.grade, s.p < 0.01 ? Grade::outlier : Grade::straggler) << s.p;
       EXPECT_LT(s.p, 0.05);
@@ -199,8 +189,7 @@ TEST(Levels, GradeByOneAndFivePercent) {
 
 // The F of |y - median| between levels, from its sums; and the variance function against a fine search.
 TEST(Levels, ScatterIsWhatTheFormulasSay) {
-  const Readings readings =
-      standards({{1, 2.0}, {1, 2.3}, {1, 1.9}, {2, 4.0}, {2, 4.9}, {2, 3.6}, {2, 4.1}, {3, 6.5}, {3, 5.1}, {3, 6.9}});
+  const Readings readings = replicates({{1, {2.0, 2.3, 1.9}}, {2, {4.0, 4.9, 3.6, 4.1}}, {3, {6.5, 5.1, 6.9}}});
   const std::vector<CalibrationLevel> levels = levels_of(readings.all);
   const std::vector<std::vector<double>> z = {{0, 0.3, 0.1}, {0.05, 0.85, 0.45, 0.05}, {0, 1.4, 0.4}};
   double total = 0;
@@ -222,13 +211,13 @@ TEST(Levels, ScatterIsWhatTheFormulasSay) {
   for (const double d : z[1]) within_two += std::pow(d - 0.35, 2);
   EXPECT_NEAR(test_levels(std::span(levels).first(2)).equal_scatter.brown_forsythe, between_two / (within_two / 5),
               1e-12);
-  const Readings unequal = standards({{1, 2}, {1, 2.3}, {1, 2.1}, {2, 4.1}, {2, 3.5}, {2, 4}, {2, 4.4}, {2, 3.6}});
+  const Readings unequal = replicates({{1, {2, 2.3, 2.1}}, {2, {4.1, 3.5, 4, 4.4, 3.6}}});
   const std::vector<CalibrationLevel> two = levels_of(unequal.all);
   EXPECT_NEAR(test_levels(two).equal_scatter.high_to_low, std::pow(two[1].sd / two[0].sd, 2), 1e-12);
   EXPECT_TRUE(variance_functions(levels_of(standards({{1, 2}, {1, 2}, {2, 4}, {2, 4}}).all)).empty());
-  const Readings exact = standards({{1, 2}, {1, 2}, {1, 2}, {2, 4.1}, {2, 3.9}, {2, 4}});
+  const Readings exact = replicates({{1, {2, 2, 2}}, {2, {4.1, 3.9, 4}}});
   EXPECT_EQ(test_levels(levels_of(exact.all)).equal_scatter.high_to_low, infinity);
-  const Readings exact_above = standards({{1, 2.1}, {1, 2}, {1, 1.9}, {2, 4}, {2, 4}, {2, 4}});
+  const Readings exact_above = replicates({{1, {2.1, 2, 1.9}}, {2, {4, 4, 4}}});
   EXPECT_EQ(test_levels(levels_of(exact_above.all)).equal_scatter.high_to_low, 0);
   const VarianceFunction best = variance_functions(levels)[2];
   const auto deviance = [&levels](double s0, double k) {
@@ -258,8 +247,7 @@ TEST(Levels, ScatterIsWhatTheFormulasSay) {
   ASSERT_EQ(variance_functions(levels).size(), 3u);
   EXPECT_NEAR(variance_functions(levels)[0].aicc, 2 - 2 * variance_functions(levels)[0].log_likelihood + 4, 1e-12);
   EXPECT_TRUE(std::isnan(best.aicc));
-  const Readings five =
-      standards({{1, 2.0}, {1, 2.3}, {2, 4.0}, {2, 4.9}, {3, 6.5}, {3, 5.1}, {4, 8.9}, {4, 7.2}, {5, 9}, {5, 11}});
+  const Readings five = replicates({{1, {2.0, 2.3}}, {2, {4.0, 4.9}}, {3, {6.5, 5.1}}, {4, {8.9, 7.2}}, {5, {9, 11}}});
   const VarianceFunction of_five = variance_functions(levels_of(five.all))[2];
   EXPECT_NEAR(of_five.aicc, 4 - 2 * of_five.log_likelihood + 6, 1e-12);
   // Two levels tell no function of two numbers.
@@ -326,10 +314,9 @@ TEST(Amount, MovesWithItsAxis) {
     Readings readings = standards({});
     for (std::size_t i = 0; i < 6; ++i) {
       const auto x = static_cast<double>(i);
-      readings.all.push_back({.amount = from + x, .signal = 3 + 2 * x + 0.05 * x * x + 0.2 * off[i], .row = i + 1});
+      add_to(readings, {.amount = from + x, .signal = 3 + 2 * x + 0.05 * x * x + 0.2 * off[i]});
     }
-    CalibrationOptions options = quick;
-    options.model = shape_model(shape, "x", "y");
+    CalibrationOptions options{.model = shape_model(shape, "x", "y"), .limits = {.simulations = 0}};
     return amount_of(calibrate(readings, options).curve, {.signals = {signal}});
   };
   for (const char* shape : {"line", "polynomial(2)"}) {
@@ -355,10 +342,9 @@ TEST(Amount, IsTheSameByASignalTurnedOver) {
     for (int i = 0; i < 24; ++i) {
       const double amount = 1 + i / 4;
       const double signal = 5 + 4 * amount + std::hypot(0.8, 0.05 * amount) * random.normal();
-      readings.all.push_back({.amount = amount, .signal = sign * signal, .row = readings.all.size() + 1});
+      add_to(readings, {.amount = amount, .signal = sign * signal});
     }
-    CalibrationOptions options = quick;
-    options.scatter = scatter;
+    CalibrationOptions options{.scatter = scatter, .limits = {.simulations = 0}};
     return amount_of(calibrate(readings, options).curve, {.signals = {sign * 12, sign * 12.6}});
   };
   for (const SignalScatter scatter : {SignalScatter{}, SignalScatter{SignalScatter::Kind::both}}) {
@@ -377,10 +363,9 @@ TEST(Amount, ComesNearACurveAsItsMeanScatters) {
   const double off[] = {0.2, -0.3, 0.1, 0.3, -0.2, -0.1, 0.25, -0.25};
   for (std::size_t i = 0; i < 8; ++i) {
     const auto x = static_cast<double>(i + 1);
-    readings.all.push_back({.amount = x, .signal = 10 * x - x * x + off[i], .row = i + 1});
+    add_to(readings, {.amount = x, .signal = 10 * x - x * x + off[i]});
   }
-  CalibrationOptions options = quick;
-  options.model = shape_model("polynomial(2)", "x", "y");
+  CalibrationOptions options{.model = shape_model("polynomial(2)", "x", "y"), .limits = {.simulations = 0}};
   const CalibrationCurve curve = calibrate(readings, options).curve;
   const auto c = curve.estimate.parameters();
   const double top = -c[1] / (2 * c[2]);
@@ -402,8 +387,7 @@ TEST(Amount, SaysWhatCanNotBeRead) {
   Readings readings = standards({});
   for (int i = 0; i <= 10; ++i)
     readings.all.push_back({.amount = 1.0 * i, .signal = 25 - (i - 5.0) * (i - 5.0) + (i % 2 == 0 ? 0.1 : -0.1)});
-  CalibrationOptions options = quick;
-  options.model = shape_model("polynomial(2)", "x", "y");
+  CalibrationOptions options{.model = shape_model("polynomial(2)", "x", "y"), .limits = {.simulations = 0}};
   const Calibration curve = calibrate(readings, options);
   const Amount twice = amount_of(curve.curve, {.signals = {16}});
   EXPECT_NEAR(twice.amount, 2, 0.1);
@@ -427,8 +411,7 @@ TEST(UncertainStandards, AgreeWithTheStandard) {
   const Table table = test::case_table(reference);
   const Readings readings =
       readings_of(table, {.amount = "x", .signals = {"y"}, .amount_uncertainty = "ux", .signal_uncertainty = "uy"});
-  CalibrationOptions options = quick;
-  options.scatter = {SignalScatter::Kind::stated};
+  CalibrationOptions options{.scatter = {SignalScatter::Kind::stated}, .limits = {.simulations = 0}};
   const Calibration line = calibrate(readings, options);
   const auto& wanted = reference["certified"];
   const auto prints = [](double got, const nlohmann::json& text) {
@@ -520,14 +503,10 @@ TEST(UncertainStandards, AreOneForAllReadingsOfTheirAmountOrSeparate) {
     for (std::size_t i = 0; i < off.size(); ++i) {
       const double amount = 1 + static_cast<double>(i / 3);
       const double signal = 2 + 3 * amount + 1e-6 * off[i];
-      readings.all.push_back({.amount = amount,
-                              .signal = signal,
-                              .amount_uncertainty = u_amount,
-                              .signal_uncertainty = 1e-5,
-                              .row = i + 1});
+      add_to(readings,
+             {.amount = amount, .signal = signal, .amount_uncertainty = u_amount, .signal_uncertainty = 1e-5});
     }
-    CalibrationOptions options = quick;
-    options.scatter = {SignalScatter::Kind::stated};
+    CalibrationOptions options{.scatter = {SignalScatter::Kind::stated}, .limits = {.simulations = 0}};
     const Calibration shared = calibrate(readings, options);
     options.separate_standards = true;
     const Calibration separate = calibrate(readings, options);
@@ -549,14 +528,12 @@ TEST(UncertainStandards, AreReadWithTheLinesOwnUncertainty) {
   const std::vector<double> off = {3, -5, 1, 4, -2, -1};
   for (std::size_t i = 0; i < off.size(); ++i) {
     const double amount = 1 + static_cast<double>(i);
-    readings.all.push_back({.amount = amount,
-                            .signal = 2 + 3 * amount + 0.02 * off[i],
-                            .amount_uncertainty = 0.05,
-                            .signal_uncertainty = 0.08,
-                            .row = i + 1});
+    add_to(readings, {.amount = amount,
+                      .signal = 2 + 3 * amount + 0.02 * off[i],
+                      .amount_uncertainty = 0.05,
+                      .signal_uncertainty = 0.08});
   }
-  CalibrationOptions options = quick;
-  options.scatter = {SignalScatter::Kind::stated};
+  CalibrationOptions options{.scatter = {SignalScatter::Kind::stated}, .limits = {.simulations = 0}};
   const Calibration plain = calibrate(readings, options);
   const double a = plain.reported.parameters()[0];
   const double b = plain.reported.parameters()[1];
@@ -570,8 +547,7 @@ TEST(UncertainStandards, AreReadWithTheLinesOwnUncertainty) {
   EXPECT_NEAR(found.budget.readings, 0.08 / std::sqrt(2) / b, 1e-9);
   EXPECT_EQ(plain.curve.without_blank.standard_uncertainties()[1], std::sqrt(c(1, 1)));
   for (const double blank : {1.8, 2.1, 1.9}) {
-    readings.all.push_back(
-        {.kind = ReadingKind::blank, .signal = blank, .signal_uncertainty = 0.08, .row = readings.all.size() + 1});
+    add_to(readings, {.kind = ReadingKind::blank, .signal = blank, .signal_uncertainty = 0.08});
   }
   options.blank = BlankUse::subtract;
   const Error refused = test::caught([&] { (void)calibrate(readings, options); });
@@ -583,12 +559,10 @@ TEST(UncertainStandards, AreReadWithTheLinesOwnUncertainty) {
 TEST(Blank, IsCarriedAsCovariance) {
   for (const char* shape : {"line", "line-through-origin", "polynomial(2)"}) {
     SCOPED_TRACE(shape);
-    Readings readings =
-        standards({{1, 7.9}, {1, 8.3}, {2, 14.6}, {2, 14.1}, {4, 26.8}, {4, 27.4}, {8, 52.1}, {8, 52.9}});
+    Readings readings = replicates({{1, {7.9, 8.3}}, {2, {14.6, 14.1}}, {4, {26.8, 27.4}}, {8, {52.1, 52.9}}});
     add_blanks(readings, {1.5, 2.4, 1.9, 1.7});
-    CalibrationOptions options = quick;
-    options.model = shape_model(shape, "x", "y");
-    options.blank = BlankUse::subtract;
+    CalibrationOptions options{
+        .model = shape_model(shape, "x", "y"), .blank = BlankUse::subtract, .limits = {.simulations = 0}};
     const Calibration c = calibrate(readings, options);
     const bool has_constant = std::string(shape) != "line-through-origin";
     const Index p = as_eigen(c.reported.parameters()).size();
@@ -632,9 +606,8 @@ TEST(Blank, IsCarriedAsCovariance) {
   // A curve that is not linear takes the same way; the offset hardly moves it here.
   Readings readings = standards({{1, 7.9}, {2, 14.6}, {4, 26.8}, {8, 52.1}, {8, 52.9}, {10, 63.9}});
   add_blanks(readings, {1.5, 2.4, 1.9, 1.7});
-  CalibrationOptions options = quick;
-  options.model = shape_model("power", "x", "y");
-  options.blank = BlankUse::subtract;
+  CalibrationOptions options{
+      .model = shape_model("power", "x", "y"), .blank = BlankUse::subtract, .limits = {.simulations = 0}};
   const Calibration power = calibrate(readings, options);
   EXPECT_GT(power.reported.covariance()(0, 0), power.fit.estimate().covariance()(0, 0));
   EXPECT_NEAR(power.reported.parameters()[1], power.fit.parameter("b").value, 0.05);
@@ -651,10 +624,9 @@ TEST(Blank, IsCarriedAsCovariance) {
 
 // Against a parabola from three levels on.
 TEST(Calibration, TestsForABendFromThreeLevelsOn) {
-  Readings readings = standards({{1, 3.1}, {1, 2.9}, {1, 3.2}, {2, 5.0}, {2, 5.2}, {2, 4.7}});
+  Readings readings = replicates({{1, {3.1, 2.9, 3.2}}, {2, {5.0, 5.2, 4.7}}});
   EXPECT_TRUE(std::isnan(calibrate(readings, quick).linearity.mandel_p));
-  for (const double y : {7.3, 6.8, 7.1})
-    readings.all.push_back({.amount = 3, .signal = y, .row = readings.all.size() + 1});
+  for (const double y : {7.3, 6.8, 7.1}) add_to(readings, {.amount = 3, .signal = y});
   const Linearity three = calibrate(readings, quick).linearity;
   EXPECT_FALSE(std::isnan(three.mandel_p));
   EXPECT_NEAR(three.mandel_p, three.lack_of_fit_p, 1e-9) << "of three levels they are the same test";
@@ -664,10 +636,9 @@ TEST(Calibration, TestsForABendFromThreeLevelsOn) {
 TEST(Calibration, KnowsTheScatterOfNothingFromTwoBlanksOn) {
   const std::vector<double> blanks = {0.11, 0.13, 0.1};
   for (std::size_t count = 1; count <= blanks.size(); ++count) {
-    Readings readings = standards({{1, 2.1}, {1, 2.2}, {2, 4.0}, {2, 4.3}, {4, 8.5}, {4, 8.1}, {8, 16.9}, {8, 16.1}});
+    Readings readings = replicates({{1, {2.1, 2.2}}, {2, {4.0, 4.3}}, {4, {8.5, 8.1}}, {8, {16.9, 16.1}}});
     add_blanks(readings, {blanks.begin(), blanks.begin() + static_cast<std::ptrdiff_t>(count)});
-    CalibrationOptions options = quick;
-    options.scatter = {SignalScatter::Kind::power, 0.5};
+    CalibrationOptions options{.scatter = {SignalScatter::Kind::power, 0.5}, .limits = {.simulations = 0}};
     const CalibrationCurve curve = calibrate(readings, options).curve;
     if (count < 2) {
       EXPECT_TRUE(std::isnan(curve.scatter_at_zero));
@@ -687,13 +658,11 @@ TEST(Calibration, WeighsPairs) {
   for (int level = 1; level <= 10; ++level) {
     for (int i = 0; i < 2; ++i) {
       const double net = 5.0 * level;
-      readings.all.push_back({.amount = static_cast<double>(level),
-                              .signal = 3 + net + std::hypot(0.3, 0.1 * net) * random.normal(),
-                              .row = readings.all.size() + 1});
+      add_to(readings,
+             {.amount = static_cast<double>(level), .signal = 3 + net + std::hypot(0.3, 0.1 * net) * random.normal()});
     }
   }
-  CalibrationOptions weighted = quick;
-  weighted.scatter = {SignalScatter::Kind::both};
+  CalibrationOptions weighted{.scatter = {SignalScatter::Kind::both}, .limits = {.simulations = 0}};
   const CalibrationCurve curve = calibrate(readings, weighted).curve;
   std::vector<double> x, y, u;
   for (const Reading& r : readings.all) {
@@ -719,8 +688,7 @@ TEST(Calibration, WeighsAsItIsTold) {
   // The most probable variance function: the restricted likelihood times Jeffreys' prior, by hand at the ratio that was
   // found and beside it; the line is that of its weights.
   const std::vector<CalibrationLevel> levels = levels_of(readings.all);
-  CalibrationOptions weighted = quick;
-  weighted.scatter = {SignalScatter::Kind::both};
+  CalibrationOptions weighted{.scatter = {SignalScatter::Kind::both}, .limits = {.simulations = 0}};
   const Calibration both = calibrate(readings, weighted);
   const GrowingScatter& found = both.curve.scatter.growing;
   Eigen::Matrix<double, 20, 2> design;
@@ -799,8 +767,7 @@ TEST(Calibration, WeighsAsItIsTold) {
   for (Index j = 0; j < 2; ++j)
     EXPECT_NEAR(beside.reported.standard_uncertainties()[static_cast<std::size_t>(j)], std::sqrt(covariance(j, j)),
                 1e-9);
-  CalibrationOptions options = quick;
-  options.scatter = {SignalScatter::Kind::power, 1};
+  CalibrationOptions options{.scatter = {SignalScatter::Kind::power, 1}, .limits = {.simulations = 0}};
   const Calibration proportional = calibrate(readings, options);
   EXPECT_NEAR(proportional.curve.scatter.at(10), 10 * proportional.curve.scatter.scale, 1e-12);
   options.high = 4;
@@ -830,7 +797,7 @@ TEST(StandardAdditions, AgreeWithTheirFormula) {
   Readings two = readings;
   for (Reading& r : two.all) r.sample = "A";
   for (const auto& [amount, signal] : {std::pair{0.0, -0.002}, {5, 0.101}, {10, 0.199}, {15, 0.302}})
-    two.all.push_back({.amount = amount, .signal = signal, .dilution = 2, .sample = "B", .row = two.all.size() + 1});
+    add_to(two, {.amount = amount, .signal = signal, .dilution = 2, .sample = "B"});
   const std::vector<StandardAdditions> both = standard_additions(two);
   ASSERT_EQ(both.size(), 2u);
   EXPECT_DOUBLE_EQ(both[0].amount, found.amount);
@@ -863,7 +830,7 @@ TEST(StandardAdditions, EndAtTheNearestPlace) {
   Readings curved{.amount = {"x", "mg"}, .signal = {"y", "V"}};
   for (const auto& [added, signal] :
        {std::pair{0.0, 2.0}, {1.0, 7.51}, {2.0, 15.99}, {3.0, 27.5}, {4.0, 42.01}, {4.0, 41.99}, {0.0, 2.0}})
-    curved.all.push_back({.amount = added, .signal = signal, .row = curved.all.size() + 1});
+    add_to(curved, {.amount = added, .signal = signal});
   const StandardAdditions found =
       standard_additions(curved, {.model = Model::written("y = a + b*x + c*x^2", {"x"})})[0];
   EXPECT_NEAR(found.amount, 2.0 / 3, 0.01);
@@ -886,17 +853,15 @@ TEST(Calibration, LooksForAFarReadingOnlyWhereALineIsLeft) {
 TEST(StandardAdditions, NeedASignalThatRises) {
   Readings falling{.amount = {"x", "mg"}, .signal = {"y", "V"}};
   for (const auto& [added, signal] : {std::pair{0.0, 2.0}, {1.0, 1.1}, {2.0, -0.1}, {3.0, -1.0}, {4.0, -1.9}})
-    falling.all.push_back({.amount = added, .signal = signal, .row = falling.all.size() + 1});
+    add_to(falling, {.amount = added, .signal = signal});
   EXPECT_EQ(test::caught([&] { (void)standard_additions(falling); }).message(),
             "the curve does not meet signal 0 below an addition of 0");
 }
 
 TEST(StandardAdditions, WithoutScatterKeepTheBlanksUncertainty) {
   Readings readings{.amount = {"added", "mg"}, .signal = {"y", "V"}};
-  for (const double added : {0.0, 1.0, 2.0, 3.0})
-    readings.all.push_back({.amount = added, .signal = 4 + 2 * added, .row = readings.all.size() + 1});
-  for (const double signal : {0.5, 1.0, 1.5})
-    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+  for (const double added : {0.0, 1.0, 2.0, 3.0}) add_to(readings, {.amount = added, .signal = 4 + 2 * added});
+  add_blanks(readings, {0.5, 1.0, 1.5});
   const auto found = standard_additions(readings, {.blank = BlankUse::subtract});
   ASSERT_EQ(found.size(), 1U);
   EXPECT_NEAR(found[0].amount, 1.5, 1e-12);
@@ -921,8 +886,7 @@ TEST(Calibration, MeetsBadInput) {
     EXPECT_TRUE(has(refusal({{1, 2}, {2, 4}, {3, 6.1}, {4, 7.9}, {5, 10}, {6, -12}}), "look at row 6 first"));
   }
   const Readings plain = standards({{1, 2}, {2, 4.1}, {3, 5.9}, {4, 8.05}});
-  CalibrationOptions options = quick;
-  options.blank = BlankUse::subtract;
+  CalibrationOptions options{.blank = BlankUse::subtract, .limits = {.simulations = 0}};
   EXPECT_EQ(code(plain, options), ErrorCode::bad_argument);
   options = quick;
   options.scatter = {SignalScatter::Kind::both};
@@ -1211,12 +1175,7 @@ TEST(Quantify, GroupsFlagsAndRecoversControls) {
   Readings unknowns;
   const auto add = [&unknowns](ReadingKind kind, const char* name, double signal, double dilution = 1,
                                double amount = not_a_number) {
-    unknowns.all.push_back({.kind = kind,
-                            .amount = amount,
-                            .signal = signal,
-                            .dilution = dilution,
-                            .sample = name,
-                            .row = unknowns.all.size() + 1});
+    add_to(unknowns, {.kind = kind, .amount = amount, .signal = signal, .dilution = dilution, .sample = name});
   };
   const auto at = [a, b](double amount) { return a + b * amount; };
   // Decided at the critical value for as many readings, in the sample's own scale.
@@ -1300,10 +1259,8 @@ TEST(Quantify, SaysOnWhichSideASignalLies) {
     const Calibration c = calibrate(
         standards({{1, 20 + slope}, {2, 20.1 + 2 * slope}, {3, 19.9 + 3 * slope}, {4, 20 + 4 * slope}}), quick);
     Readings unknowns;
-    for (const double signal : {-500.0, 500.0})
-      unknowns.all.push_back({.kind = ReadingKind::sample, .signal = signal, .row = unknowns.all.size() + 1});
-    for (int i = 0; i < 3; ++i)
-      unknowns.all.push_back({.kind = ReadingKind::blank, .signal = 20, .row = unknowns.all.size() + 1});
+    for (const double signal : {-500.0, 500.0}) add_to(unknowns, {.kind = ReadingKind::sample, .signal = signal});
+    for (int i = 0; i < 3; ++i) add_to(unknowns, {.kind = ReadingKind::blank, .signal = 20});
     unknowns.all.push_back({.kind = ReadingKind::standard, .amount = 1, .signal = 20, .row = 6});
     unknowns.all.push_back({.kind = ReadingKind::standard, .amount = 1, .signal = 20, .row = 6, .replicate = 1});
     const Quantities made = quantify(c.curve, unknowns);
@@ -1349,7 +1306,7 @@ TEST(Quantify, SaysThatResultsOfOneCurveAreCorrelated) {
   const CalibrationCurve curve = calibrate(standards({{1, 3.1}, {2, 4.9}, {3, 7.2}, {4, 8.8}, {5, 11.1}}), quick).curve;
   Readings sample;
   for (const char* name : {"S", "T"}) {
-    sample.all.push_back({.kind = ReadingKind::sample, .signal = 6, .sample = name, .row = sample.all.size() + 1});
+    add_to(sample, {.kind = ReadingKind::sample, .signal = 6, .sample = name});
     const Quantities made = quantify(curve, sample);
     EXPECT_EQ(made.remarks.size(), sample.all.size() - 1);
     if (made.remarks.empty()) continue;
@@ -1372,8 +1329,7 @@ TEST(Quantify, ReadsTheBandBackwards) {
           {.amount = amount, .signal = 6 * amount + std::hypot(0.2, 0.18 * amount) * random.normal()});
   }
   for (const SignalScatter scatter : {SignalScatter{}, SignalScatter{SignalScatter::Kind::both}}) {
-    CalibrationOptions options = quick;
-    options.scatter = scatter;
+    CalibrationOptions options{.scatter = scatter, .limits = {.simulations = 0}};
     const CalibrationCurve curve = calibrate(readings, options).curve;
     for (const std::vector<double>& signals : {std::vector<double>{20}, {19.5, 20, 20.9}}) {
       const Amount a = amount_of(curve, {.signals = signals});
@@ -1383,8 +1339,7 @@ TEST(Quantify, ReadsTheBandBackwards) {
     }
     Readings sample;
     for (const double signal : {19.5, 20.0, 20.9})
-      sample.all.push_back(
-          {.kind = ReadingKind::sample, .signal = signal, .sample = "S", .row = sample.all.size() + 1});
+      add_to(sample, {.kind = ReadingKind::sample, .signal = signal, .sample = "S"});
     const Quantified q = quantify(curve, sample).unknowns[0];
     const double variance = (0.63333 * 0.63333 + 0.13333 * 0.13333 + 0.76667 * 0.76667) / 2;
     EXPECT_NEAR(q.sd, std::sqrt(variance), 1e-4);
@@ -1420,8 +1375,7 @@ TEST(Calibration, RefusesAGrossSignalOfZero) {
 // A standard of amount 0 may have the scatter of its gross signal where that is at least a tenth of the largest.
 TEST(Calibration, WeighsAStandardWithoutAnalyteByItsGrossSignal) {
   for (const double nothing : {2.5, 1.9}) {
-    Readings readings =
-        standards({{0, nothing}, {0, nothing + 0.1}, {1, 8}, {1, 8.2}, {2, 14.8}, {2, 15}, {3, 21.8}, {3, 22.2}});
+    Readings readings = replicates({{0, {nothing, nothing + 0.1}}, {1, {8, 8.2}}, {2, {14.8, 15}}, {3, {21.8, 22.2}}});
     add_blanks(readings, {1.9, 2.0, 2.1, 2.0});
     const auto make = [&] {
       (void)calibrate(
@@ -1445,8 +1399,7 @@ TEST(Quantify, ReadsBeyondTheStandardsWhereTheCurveIs) {
       readings.all.push_back({.amount = amount, .signal = 2 + 3 * amount + 0.8 * random.normal(), .row = 1});
   }
   for (const char* shape : {"line", "polynomial(2)"}) {
-    CalibrationOptions options = quick;
-    options.model = shape_model(shape, "x", "y");
+    CalibrationOptions options{.model = shape_model(shape, "x", "y"), .limits = {.simulations = 0}};
     const Calibration c = calibrate(readings, options);
     for (const double at : {0.7, 0.95, 1.05, 4.95, 5.05, 5.3}) {
       SCOPED_TRACE(fmt::format("{} at {}", shape, at));
@@ -1476,7 +1429,7 @@ TEST(Quantify, ReadsBeyondTheStandardsWhereTheCurveIs) {
   }
   EXPECT_NEAR(held / static_cast<double>(sets), 0.95, 4 * std::sqrt(0.95 * 0.05 / sets));
   // Where nothing scatters nothing is known of the uncertainty: it is not 0.
-  const Calibration exact = calibrate(standards({{1, 3}, {1, 3}, {2, 5}, {2, 5}, {3, 7}, {3, 7}}), quick);
+  const Calibration exact = calibrate(replicates({{1, {3, 3}}, {2, {5, 5}}, {3, {7, 7}}}), quick);
   const Amount without = amount_of(exact.curve, {.signals = {4.2}});
   EXPECT_NEAR(without.amount, 1.6, 1e-12);
   EXPECT_TRUE(std::isnan(without.standard_uncertainty) && std::isnan(without.budget.readings));
@@ -1486,8 +1439,7 @@ TEST(Quantify, ReadsBeyondTheStandardsWhereTheCurveIs) {
     for (int k = 0; k < 3; ++k)
       bent.all.push_back({.amount = amount, .signal = 4 * amount - amount * amount + 0.1 * random.normal(), .row = 1});
   }
-  CalibrationOptions options = quick;
-  options.model = shape_model("polynomial(2)", "x", "y");
+  CalibrationOptions options{.model = shape_model("polynomial(2)", "x", "y"), .limits = {.simulations = 0}};
   const Calibration c = calibrate(bent, options);
   const Amount top = amount_of(c.curve, {.signals = {4.15}});
   EXPECT_NEAR(top.amount, 2, 0.2);
@@ -1500,10 +1452,8 @@ TEST(Calibration, NamesTheRowsOfTheTable) {
   add_blanks(readings, {0.02, -0.02, 0.01});
   const std::vector<double> signals = {1.1, 2.05, 2.9, 4.1, 4.95, 6.1, 7.0, 14.0, 9.05, 9.9};
   for (std::size_t i = 0; i < signals.size(); ++i)
-    readings.all.push_back({.amount = 1.0 + static_cast<double>(i),
-                            .signal = signals[i],
-                            .row = readings.all.size() + 1,
-                            .order = static_cast<double>((7 * i) % 10)});
+    add_to(readings,
+           {.amount = 1.0 + static_cast<double>(i), .signal = signals[i], .order = static_cast<double>((7 * i) % 10)});
   const Calibration c = calibrate(readings, quick);
   EXPECT_EQ(c.fit.observations().source_rows()[0], 4U);
   EXPECT_EQ(c.fit.observations().order()[1], 7);
@@ -1525,38 +1475,24 @@ TEST(Calibration, NamesTheRowsOfTheTable) {
   Readings both = standards({{1, 1.1}, {2, 2.1}, {3, 2.9}, {4, 4.2}});
   both = joined(both, foreign);
   EXPECT_EQ(both.place_of(both.all.back()), "row 2 of blanks.csv");
-  CalibrationOptions included = quick;
-  included.blank = BlankUse::include;
+  CalibrationOptions included{.blank = BlankUse::include, .limits = {.simulations = 0}};
   const VectorXd order = as_eigen(calibrate(both, included).fit.observations().order());
   EXPECT_EQ(order, VectorXd::LinSpaced(6, 1, 6));
   readings.all[4].signal = -1;
-  CalibrationOptions logarithm = quick;
-  logarithm.model = Model::written("ln(y) = a + b*ln(x)", {"x"});
+  CalibrationOptions logarithm{.model = Model::written("ln(y) = a + b*ln(x)", {"x"}), .limits = {.simulations = 0}};
   EXPECT_EQ(test::caught([&] { (void)calibrate(readings, logarithm); }).subject(), "row 5");
 }
 
 // A spread, and weights by the scatter of the levels, are no stated uncertainties.
 TEST(Calibration, StatesNoUncertaintiesThatWereNotGiven) {
-  Readings readings = standards({{0, 0.1},
-                                 {0, 0.3},
-                                 {0, 0.2},
-                                 {2, 4.1},
-                                 {2, 4.6},
-                                 {2, 3.9},
-                                 {4, 8.6},
-                                 {4, 7.5},
-                                 {4, 8.1},
-                                 {8, 16.9},
-                                 {8, 14.9},
-                                 {8, 16.1},
-                                 {16, 30.0},
-                                 {16, 33.9},
-                                 {16, 31.5}});
+  Readings readings = replicates({{0, {0.1, 0.3, 0.2}},
+                                  {2, {4.1, 4.6, 3.9}},
+                                  {4, {8.6, 7.5, 8.1}},
+                                  {8, {16.9, 14.9, 16.1}},
+                                  {16, {30.0, 33.9, 31.5}}});
   add_blanks(readings, {0.15, 0.25, 0.21, 0.18, 0.2, 0.22});
   for (const SignalScatter scatter : {SignalScatter{SignalScatter::Kind::both}, {SignalScatter::Kind::power, 0.5}}) {
-    CalibrationOptions options = quick;
-    options.scatter = scatter;
-    options.blank = BlankUse::subtract;
+    CalibrationOptions options{.blank = BlankUse::subtract, .scatter = scatter, .limits = {.simulations = 0}};
     const Calibration c = calibrate(readings, options);
     EXPECT_FALSE(c.fit.observations().has_uncertainties());
     EXPECT_TRUE(std::isnan(quality_of(c.fit).birge_ratio));
@@ -1567,31 +1503,30 @@ TEST(Calibration, StatesNoUncertaintiesThatWereNotGiven) {
   // A net signal of 0 on a curve through the origin is a gross one of the blank, and pins nothing.
   Readings origin = standards({{0, 10}, {0, 10}, {1, 15.2}, {2, 19.9}, {3, 24.8}, {4, 30.3}});
   add_blanks(origin, {9, 11, 10, 10});
-  CalibrationOptions through = quick;
-  through.model = shape_model("line-through-origin", "x", "y");
-  through.scatter = {SignalScatter::Kind::power, 0.5};
-  through.blank = BlankUse::subtract;
+  CalibrationOptions through{.model = shape_model("line-through-origin", "x", "y"),
+                             .blank = BlankUse::subtract,
+                             .scatter = {SignalScatter::Kind::power, 0.5},
+                             .limits = {.simulations = 0}};
   EXPECT_NEAR(calibrate(origin, through).fit.parameter("b").value, 5, 0.1);
   // The scatter follows the gross signal: its weights are those of the curve plus the blank.
-  CalibrationOptions gross = quick;
-  gross.scatter = {SignalScatter::Kind::power, 0.5};
-  gross.blank = BlankUse::subtract;
+  CalibrationOptions gross{
+      .blank = BlankUse::subtract, .scatter = {SignalScatter::Kind::power, 0.5}, .limits = {.simulations = 0}};
   const Calibration c = calibrate(readings, gross);
   const VectorXd expected = (as_eigen(c.fit.fitted()).array() + c.curve.blank).sqrt();
   EXPECT_LT((as_eigen(c.fit.left_side_observations().row_scatter()) - expected).cwiseAbs().maxCoeff(), 1e-9);
 }
 
 TEST(CalibrationRecord, RestoresWhatItHoldsAndRefusesWhatWasChanged) {
-  Readings readings = standards({{1, 7.9}, {1, 8.3}, {2, 14.6}, {2, 14.1}, {4, 26.8}, {4, 27.4}, {8, 52.1}, {8, 52.9}});
+  Readings readings = replicates({{1, {7.9, 8.3}}, {2, {14.6, 14.1}}, {4, {26.8, 27.4}}, {8, {52.1, 52.9}}});
   add_blanks(readings, {1.5, 2.4, 1.9, 1.7, 2.0});
   for (const auto& [shape, scatter] : {std::pair{"line", SignalScatter::Kind::both},
                                        {"line-through-origin", SignalScatter::Kind::both},
                                        {"power", SignalScatter::Kind::constant}}) {
     SCOPED_TRACE(shape);
-    CalibrationOptions options = quick;
-    options.model = shape_model(shape, "x", "y");
-    options.blank = BlankUse::subtract;
-    options.scatter = {scatter};
+    CalibrationOptions options{.model = shape_model(shape, "x", "y"),
+                               .blank = BlankUse::subtract,
+                               .scatter = {scatter},
+                               .limits = {.simulations = 0}};
     const Calibration c = calibrate(readings, options);
     const std::string record = calibration_record(c, {.amount = "x", .signals = {"y"}}, "monday");
     EXPECT_FALSE(has(record, "nan"));

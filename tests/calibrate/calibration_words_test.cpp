@@ -11,11 +11,9 @@ Readings readings_of_points(const Points& points, const std::vector<double>& bla
                             double stated = not_a_number) {
   Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
   for (const auto& [amount, signal] : points)
-    readings.all.push_back(
-        {.amount = amount, .signal = signal, .signal_uncertainty = stated, .row = readings.all.size() + 1});
+    add_to(readings, {.amount = amount, .signal = signal, .signal_uncertainty = stated});
   for (const double blank : blanks) {
-    readings.all.push_back(
-        {.kind = ReadingKind::blank, .signal = blank, .signal_uncertainty = stated, .row = readings.all.size() + 1});
+    add_to(readings, {.kind = ReadingKind::blank, .signal = blank, .signal_uncertainty = stated});
   }
   return readings;
 }

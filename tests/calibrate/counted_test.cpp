@@ -410,7 +410,7 @@ TEST(CountedCalibration, TestsWhereCountsAreLargeEnough) {
     Readings readings{.amount = {"x", ""}, .signal = {"N", ""}, .are_counts = true};
     for (const double count : {c.first, c.second, 16.0, 30.0, 62.0}) {
       for (int replicate = 0; replicate < 2; ++replicate)
-        readings.all.push_back({.amount = count, .signal = count / 4, .exposure = 4, .row = readings.all.size() + 1});
+        add_to(readings, {.amount = count, .signal = count / 4, .exposure = 4});
     }
     const Calibration made =
         calibrate(readings, {.model = Model::written("N = b*x", {"x"}), .limits = {.simulations = 0}});
@@ -448,10 +448,9 @@ TEST(CountedLimits, SayWhetherTheCurveIsExtrapolatedToZero) {
   const auto said = [](const std::vector<double>& amounts) {
     Readings readings{.amount = {"x", ""}, .signal = {"N", ""}, .are_counts = true};
     for (std::size_t i = 0; i < amounts.size(); ++i)
-      readings.all.push_back({.amount = amounts[i],
-                              .signal = std::round(40 + 90 * amounts[i]) + static_cast<double>(i % 3),
-                              .exposure = 1,
-                              .row = i + 1});
+      add_to(readings, {.amount = amounts[i],
+                        .signal = std::round(40 + 90 * amounts[i]) + static_cast<double>(i % 3),
+                        .exposure = 1});
     bool found = false;
     for (const LimitRoute& route : calibrate(readings, {.limits = {.simulations = 0}}).limits) {
       for (const std::string& remark : route.remarks)
@@ -468,10 +467,7 @@ TEST(CountedCalibration, SaysWhereCountsScatterMoreThanCounts) {
     Readings readings{.amount = {"x", ""}, .signal = {"N", ""}, .are_counts = true};
     for (const double root : {10.0, 15.0, 20.0, 25.0}) {
       for (const double off : {-spread, spread})
-        readings.all.push_back({.amount = root * root / 4,
-                                .signal = root * (root + off) / 4,
-                                .exposure = 4,
-                                .row = readings.all.size() + 1});
+        add_to(readings, {.amount = root * root / 4, .signal = root * (root + off) / 4, .exposure = 4});
     }
     const Calibration c =
         calibrate(readings, {.model = Model::written("N = b*x", {"x"}), .limits = {.simulations = 0}});
@@ -505,10 +501,8 @@ TEST(CountedCalibration, HasNoLimitFarBeyondItsStandards) {
   for (const double seconds : {1.0, 2000.0}) {
     Readings readings{.amount = {"x", ""}, .signal = {"N", ""}, .are_counts = true};
     for (int row = 0; row < 220; ++row)
-      readings.all.push_back({.amount = static_cast<double>(row % 11),
-                              .signal = 1000.0 + 3 * (row % 11),
-                              .exposure = seconds,
-                              .row = readings.all.size() + 1});
+      add_to(readings,
+             {.amount = static_cast<double>(row % 11), .signal = 1000.0 + 3 * (row % 11), .exposure = seconds});
     const Calibration made = calibrate(readings, {.limits = {.simulations = 0}});
     const LimitRoute& limits = made.limits.back();
     // Currie: 2 k sqrt(b) where the background b is known, and more where it is not.
@@ -523,7 +517,7 @@ TEST(CountedCalibration, HoldsOnDegenerateCounts) {
   const auto of = [](const std::vector<double>& amounts, const std::vector<double>& counts, const char* model) {
     Readings readings{.amount = {"x", ""}, .signal = {"N", ""}, .are_counts = true};
     for (std::size_t i = 0; i < amounts.size(); ++i)
-      readings.all.push_back({.amount = amounts[i], .signal = counts[i] / 4, .exposure = 4, .row = i + 1});
+      add_to(readings, {.amount = amounts[i], .signal = counts[i] / 4, .exposure = 4});
     CalibrationOptions options{.limits = {.simulations = 20}};
     if (model != nullptr) options.model = Model::written(model, {"x"});
     return calibrate(readings, options);
@@ -565,10 +559,8 @@ TEST(CountedCalibration, HoldsForVeryManyCounts) {
   RandomNumbers random(3);
   const ObservationModel counts = ObservationModel::counts();
   for (const double amount : {0.0, 1.0, 2.0, 4.0})
-    readings.all.push_back({.amount = amount,
-                            .signal = counts.kernel().draw(1e12 * (1 + amount), 100, random),
-                            .exposure = 100,
-                            .row = readings.all.size() + 1});
+    add_to(readings,
+           {.amount = amount, .signal = counts.kernel().draw(1e12 * (1 + amount), 100, random), .exposure = 100});
   const Calibration c = calibrate(readings, {.limits = {.simulations = 0}});
   const Amount found = amount_of(c.curve, {.signals = {3e12}, .exposures = {100}});
   const double u =

@@ -73,8 +73,7 @@ TEST(Limits, OfCountsAreThePublishedOnes) {
   EXPECT_EQ(test::caught([] { (void)counting_limits(-1, 2, 0.05, 0.05); }).code(), ErrorCode::bad_argument);
   Readings counts{.amount = {"x", ""}, .signal = {"y", "counts"}};
   for (const double amount : {1.0, 2.0, 3.0, 4.0})
-    counts.all.push_back(
-        {.amount = amount, .signal = 100 + 300 * amount + amount * amount, .row = counts.all.size() + 1});
+    add_to(counts, {.amount = amount, .signal = 100 + 300 * amount + amount * amount});
   for (const double blank : {96.0, 104.0}) counts.all.push_back({.kind = ReadingKind::blank, .signal = blank});
   const Calibration c =
       calibrate(counts, {.blank = BlankUse::none, .scatter = {Kind::power, 0.5}, .limits = {.simulations = 0}});
@@ -88,14 +87,11 @@ Readings laboratory(const std::vector<double>& levels, int replicates, double co
   for (const double level : levels) {
     for (int i = 0; i < replicates; ++i) {
       const double net = 6 * level;
-      readings.all.push_back({.amount = level,
-                              .signal = 2 + net + std::hypot(constant, relative * net) * random.normal(),
-                              .row = readings.all.size() + 1});
+      add_to(readings, {.amount = level, .signal = 2 + net + std::hypot(constant, relative * net) * random.normal()});
     }
   }
   for (int i = 0; i < blanks; ++i)
-    readings.all.push_back(
-        {.kind = ReadingKind::blank, .signal = 2 + constant * random.normal(), .row = readings.all.size() + 1});
+    add_to(readings, {.kind = ReadingKind::blank, .signal = 2 + constant * random.normal()});
   return readings;
 }
 
@@ -105,19 +101,14 @@ Readings laboratory(const std::vector<double>& levels, int replicates, double co
 TEST(Limits, SayWhatTheyRestOn) {
   const auto routes = [](std::size_t blanks, double fortified, double drift) {
     Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
-    for (int i = 0; i < 12; ++i)
-      readings.all.push_back(
-          {.amount = 1 + 0.5 * i, .signal = 5 + 1.5 * i + (i % 3 - 1) * 0.1, .row = readings.all.size() + 1});
+    for (int i = 0; i < 12; ++i) add_to(readings, {.amount = 1 + 0.5 * i, .signal = 5 + 1.5 * i + (i % 3 - 1) * 0.1});
     for (std::size_t i = 0; i < blanks; ++i)
-      readings.all.push_back({.kind = ReadingKind::blank,
-                              .signal = 2 + 0.05 * static_cast<double>(i % 4),
-                              .row = readings.all.size() + 1});
+      add_to(readings, {.kind = ReadingKind::blank, .signal = 2 + 0.05 * static_cast<double>(i % 4)});
     for (int i = 0; i < 4; ++i)
-      readings.all.push_back({.kind = ReadingKind::fortified,
-                              .amount = fortified,
-                              .signal = 2 + 3 * fortified + drift * (i - 1.5),
-                              .sample = "F",
-                              .row = readings.all.size() + 1});
+      add_to(readings, {.kind = ReadingKind::fortified,
+                        .amount = fortified,
+                        .signal = 2 + 3 * fortified + drift * (i - 1.5),
+                        .sample = "F"});
     return calibrate(readings, {.limits = {.simulations = 0}}).limits;
   };
   const auto remarks = [](const std::vector<LimitRoute>& all, LimitRouteKind kind) {
@@ -261,10 +252,7 @@ TEST(Limits, ByFortifiedSamplesAreAsUncertainAsTheirScatter) {
   RandomNumbers random(6);
   Readings readings = laboratory({0, 5, 10, 15, 20}, 4, 0.4, 0, random);
   for (int i = 0; i < 11; ++i)
-    readings.all.push_back({.kind = ReadingKind::fortified,
-                            .amount = 0.2,
-                            .signal = 2 + 6 * 0.2 + 0.4 * random.normal(),
-                            .row = readings.all.size() + 1});
+    add_to(readings, {.kind = ReadingKind::fortified, .amount = 0.2, .signal = 2 + 6 * 0.2 + 0.4 * random.normal()});
   const Calibration c = calibrate(readings, {.limits = {.simulations = 4000}});
   const LimitRoute& made = route(c, "fortified SD");
   const auto half = [](double p) { return std::sqrt(chi_squared_quantile(p, 10) / 10); };

@@ -40,7 +40,7 @@ Readings three_of_six_levels() {
   const std::vector<double> off = {3, -5, 1, 4, -2, -1, -6, 5, 2, 0, 7, -4, 1, -3, 6, -2, 4, 5};
   for (std::size_t i = 0; i < off.size(); ++i) {
     const double amount = std::vector<double>{0.5, 1, 2, 4, 6, 8}[i / 3];
-    readings.all.push_back({.amount = amount, .signal = 1.3 + 2.1 * amount + off[i] / 50, .row = i + 1});
+    add_to(readings, {.amount = amount, .signal = 1.3 + 2.1 * amount + off[i] / 50});
   }
   return readings;
 }
@@ -49,8 +49,7 @@ const CalibrationOptions without_limits{.limits = {.simulations = 0}};
 
 TEST(StraightCalibration, IsWhatItsSumsSay) {
   Readings readings = three_of_six_levels();
-  for (const double signal : {1.25, 1.31, 1.22, 1.40})
-    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+  add_blanks(readings, {1.25, 1.31, 1.22, 1.40});
   const std::vector<Reading> standards(readings.all.begin(), readings.all.begin() + 18);
   const Calibration c = calibrate(readings, without_limits);
   const Line line(standards);
@@ -155,8 +154,7 @@ TEST(StraightCalibration, TriesEqualWeightsWhereTheyHold) {
 // Amounts are read with the blank's own uncertainty beside those of the reading and of the curve; the squares add up.
 TEST(StraightCalibration, CarriesASubtractedBlank) {
   Readings readings = three_of_six_levels();
-  for (const double signal : {1.25, 1.31, 1.22, 1.40})
-    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+  add_blanks(readings, {1.25, 1.31, 1.22, 1.40});
   CalibrationOptions options = without_limits;
   options.blank = BlankUse::subtract;
   options.model = Model::written("y = b*x", {"x"});
@@ -200,8 +198,7 @@ TEST(StraightCalibration, CarriesASubtractedBlank) {
 // whatever the number of readings (Welch 1947 and Satterthwaite 1946 for the sum with the curve's variance).
 TEST(StraightCalibration, TakesTheScatterOfNothingFromTheBlanks) {
   Readings readings = three_of_six_levels();
-  for (const double signal : {1.25, 1.31, 1.22, 1.40, 1.19})
-    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+  add_blanks(readings, {1.25, 1.31, 1.22, 1.40, 1.19});
   CalibrationOptions options = without_limits;
   options.scatter = {SignalScatter::Kind::power, 1};
   const Calibration c = calibrate(readings, options);
@@ -222,8 +219,7 @@ TEST(StraightCalibration, HasALimitByTheBlanksFromTwoOn) {
   for (const std::size_t count : {1U, 2U, 3U}) {
     Readings readings = three_of_six_levels();
     const std::vector<double> blanks = {1.25, 1.41, 1.36};
-    for (std::size_t k = 0; k < count; ++k)
-      readings.all.push_back({.kind = ReadingKind::blank, .signal = blanks[k], .row = readings.all.size() + 1});
+    for (std::size_t k = 0; k < count; ++k) add_to(readings, {.kind = ReadingKind::blank, .signal = blanks[k]});
     const Calibration c = calibrate(readings, without_limits);
     const auto by_blanks = std::find_if(c.limits.begin(), c.limits.end(), [](const LimitRoute& route) {
       return route.route == LimitRouteKind::blank_sd;
@@ -244,9 +240,8 @@ TEST(StraightCalibration, HasALimitByTheBlanksFromTwoOn) {
 Readings exact_standards(double intercept) {
   Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
   for (const double amount : {1.0, 2.0, 3.0, 4.0})
-    readings.all.push_back({.amount = amount, .signal = intercept + 2 * amount, .row = readings.all.size() + 1});
-  for (const double signal : {0.5, 1.0, 1.5})
-    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+    add_to(readings, {.amount = amount, .signal = intercept + 2 * amount});
+  add_blanks(readings, {0.5, 1.0, 1.5});
   return readings;
 }
 
@@ -304,10 +299,9 @@ TEST(StraightCalibration, JudgesStatedUncertaintiesWhereItCan) {
     for (const double u : {0.1, 0.4}) {
       Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
       for (std::size_t i = 0; i < rows; ++i)
-        readings.all.push_back({.amount = 1.0 + static_cast<double>(i),
-                                .signal = 3 + static_cast<double>(2 * i) + off[i],
-                                .signal_uncertainty = u,
-                                .row = i + 1});
+        add_to(readings, {.amount = 1.0 + static_cast<double>(i),
+                          .signal = 3 + static_cast<double>(2 * i) + off[i],
+                          .signal_uncertainty = u});
       const Calibration c = calibrate(readings, options);
       const bool is_said = std::any_of(c.remarks.begin(), c.remarks.end(), [](const std::string& remark) {
         return remark.find("the residuals are larger than the stated") != std::string::npos;
@@ -324,8 +318,7 @@ TEST(StraightCalibration, SaysWhatASuspiciousReadingDoes) {
   Readings readings = three_of_six_levels();
   for (std::size_t i = 0; i < 3; ++i) {  // a fourth and a fifth reading of each of three levels
     const double amount = std::vector<double>{1, 4, 8}[i];
-    for (const double off : {0.03, -0.02})
-      readings.all.push_back({.amount = amount, .signal = 1.3 + 2.1 * amount + off, .row = readings.all.size() + 1});
+    for (const double off : {0.03, -0.02}) add_to(readings, {.amount = amount, .signal = 1.3 + 2.1 * amount + off});
   }
   readings.all[9].signal += 2;  // the first of level 4
   const Calibration c = calibrate(readings, without_limits);
@@ -365,7 +358,7 @@ TEST(StraightCalibration, NamesTheFartherOfTwo) {
     const std::vector<double> off = {3, -2, -1, 4, -3, 1, 2, -2, -4, 3, 1, -1};
     for (std::size_t i = 0; i < off.size(); ++i) {
       const double amount = std::vector<double>{0.5, 1, 2, 4, 6, 8}[i / 2];
-      readings.all.push_back({.amount = amount, .signal = 1.3 + 2.1 * amount + off[i] / 50, .row = i + 1});
+      add_to(readings, {.amount = amount, .signal = 1.3 + 2.1 * amount + off[i] / 50});
     }
     readings.all[wrong].signal -= 2;
     const Calibration c = calibrate(readings, without_limits);

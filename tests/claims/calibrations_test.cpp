@@ -47,13 +47,11 @@ Readings readings_of(const Laboratory& lab, int levels, int replicates, RandomNu
     const double amount = lab.lowest + (highest - lab.lowest) * l / (levels - 1);
     const double held = lab.standards > 0 ? amount + lab.standards * random.normal() : amount;
     for (int i = 0; i < replicates; ++i)
-      all.all.push_back({.amount = amount,
-                         .signal = reading(lab, held, random),
-                         .amount_uncertainty = lab.standards > 0 ? lab.standards : not_a_number,
-                         .row = all.all.size() + 1});
+      add_to(all, {.amount = amount,
+                   .signal = reading(lab, held, random),
+                   .amount_uncertainty = lab.standards > 0 ? lab.standards : not_a_number});
   }
-  for (int i = 0; i < lab.blanks; ++i)
-    all.all.push_back({.kind = ReadingKind::blank, .signal = reading(lab, 0, random), .row = all.all.size() + 1});
+  for (int i = 0; i < lab.blanks; ++i) add_to(all, {.kind = ReadingKind::blank, .signal = reading(lab, 0, random)});
   if (lab.kind == Kind::stated) {
     for (Reading& r : all.all) r.signal_uncertainty = std::hypot(lab.constant, lab.relative * sensitivity * r.amount);
   }
@@ -96,10 +94,7 @@ void judge(const Laboratory& lab, int levels, int replicates, RandomNumbers& ran
   const std::array<std::pair<const char*, double>, 2> held = {{{"A", 2.0}, {"B", 6.5}}};
   for (const auto& [name, amount] : held) {
     for (int i = 0; i < 3; ++i)
-      samples.all.push_back({.kind = ReadingKind::sample,
-                             .signal = reading(lab, amount, random),
-                             .sample = name,
-                             .row = samples.all.size() + 1});
+      add_to(samples, {.kind = ReadingKind::sample, .signal = reading(lab, amount, random), .sample = name});
   }
   const Quantities read = quantify(c.curve, samples);
   count("a sample whose readings are said to disagree", 0.05, read.unknowns[0].sd_p < 0.05, lab.errors_within + 1);
@@ -124,9 +119,7 @@ void judge_additions(RandomNumbers& random, Claims& claims) {
   Laboratory lab{.blanks = 3};
   Readings readings{.amount = {"c", ""}, .signal = {"I", ""}};
   for (const double added : {0.0, 2.0, 4.0, 6.0}) {
-    for (int i = 0; i < 2; ++i)
-      readings.all.push_back(
-          {.amount = added, .signal = reading(lab, held + added, random), .row = readings.all.size() + 1});
+    for (int i = 0; i < 2; ++i) add_to(readings, {.amount = added, .signal = reading(lab, held + added, random)});
   }
   for (int i = 0; i < lab.blanks; ++i)
     readings.all.push_back({.kind = ReadingKind::blank, .signal = reading(lab, 0, random)});

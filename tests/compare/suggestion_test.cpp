@@ -354,8 +354,7 @@ TEST(Suggestion, SaysWhereToMeasureNext) {
         {1, -20, 0.2, 1, 0.1, {"y = a*exp(b*x)", "y = a + b*x"}},
         {1, 0, 0.4, 17, -0.1, {"y = a*exp(-b*x)", "y = a/(1 + b*x)"}, true}}) {
     RandomNumbers random(seed);
-    std::vector<double> x;
-    std::vector<double> y;
+    std::vector<double> x, y;
     for (int i = 0; i < 9; ++i) {
       x.push_back(shift + sign * (1 + i));
       y.push_back((rate < 0 ? 5 : 2) * std::exp(rate * (1 + i)) + noise * random.normal());

@@ -231,9 +231,7 @@ TEST(ChecksFigure, ShowsResidualsTheirScatterTheirDistributionAndTheirOrder) {
 
 // The scatter found is twice the root of the smoothed squares; of few places that of their mean.
 TEST(ChecksFigure, FindsTheScatterAlongEachPredictor) {
-  std::vector<double> p;
-  std::vector<double> q;
-  std::vector<double> y;
+  std::vector<double> p, q, y;
   for (int i = 0; i < 40; ++i) {
     p.push_back(i);
     q.push_back(i % 3);
@@ -288,8 +286,7 @@ TEST(ChecksFigure, HasRoomForTheFarthestResidual) {
 }
 
 TEST(LookFigure, ShowsTheRowsAndTheirStraightenings) {
-  std::vector<double> x;
-  std::vector<double> y;
+  std::vector<double> x, y;
   for (int i = 0; i < 12; ++i) {
     x.push_back(300 + 25 * i);
     y.push_back(1e-3 * std::exp(2000 / x.back()) * (i % 2 == 0 ? 1.01 : 0.99));
@@ -305,8 +302,7 @@ TEST(LookFigure, ShowsTheRowsAndTheirStraightenings) {
   EXPECT_EQ(ways.front().model, "ln(y) = a + b/x");
   const auto best = std::find_if(picture.panels().begin(), picture.panels().end(),
                                  [&](const Panel& panel) { return panel.left > scatter->right; });
-  std::vector<double> inverse;
-  std::vector<double> logarithm;
+  std::vector<double> inverse, logarithm;
   for (std::size_t i = 0; i < x.size(); ++i) {
     inverse.push_back(1 / x[i]);
     logarithm.push_back(std::log(y[i]));
@@ -329,8 +325,7 @@ TEST(CalibrationFigure, ShowsReadingsLevelsBandsAndLimits) {
   const Picture picture = drawn([&](const auto& file) { draw_calibration(c, file); });
   ASSERT_EQ(picture.panels().size(), 1u);
   const Panel& panel = picture.panels()[0];
-  std::vector<double> x;
-  std::vector<double> y;
+  std::vector<double> x, y;
   for (const Reading& r : c.used) {
     x.push_back(r.amount);
     y.push_back(r.signal);
@@ -383,9 +378,7 @@ TEST(CalibrationFigure, ShowsResidualsByLevelWithTheAssumedScatter) {
   ASSERT_EQ(picture.panels().size(), 2u);
   const double a = c.fit.estimate().parameters()[0];
   const double b = c.fit.estimate().parameters()[1];
-  std::vector<double> x;
-  std::vector<double> residuals;
-  std::vector<double> sizes;
+  std::vector<double> x, residuals, sizes;
   for (const Reading& r : c.used) {
     x.push_back(r.amount);
     residuals.push_back(r.signal - a - b * r.amount);
@@ -721,11 +714,7 @@ TEST(FittedFigure, ShowsWhatHasNoCurve) {
 // would miss half of them: all of them are seen.
 TEST(ManyRows, AreDrawnAtAllTheirPlaces) {
   constexpr std::size_t size = 4200;
-  std::vector<double> x;
-  std::vector<double> p;
-  std::vector<double> y;
-  std::vector<double> shares;
-  std::vector<double> events;
+  std::vector<double> x, p, y, shares, events;
   for (std::size_t i = 0; i < size; ++i) {
     const auto place = static_cast<double>(i % 20);
     const auto turn = static_cast<double>((i / 20) % 3);

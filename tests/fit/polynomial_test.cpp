@@ -79,8 +79,7 @@ TEST(Polynomial, SpendsDoubleDoubleArithmeticWhereRowsAreFew) {
   for (const auto& [rows, method, digits] :
        {std::tuple{61, SolverMethod::double_double_qr, 15.0}, {2001, SolverMethod::refined_qr, 12.0}}) {
     // y alternates about 1, so that the exact slope is a sum of whole numbers over another.
-    std::vector<double> x;
-    std::vector<double> y;
+    std::vector<double> x, y;
     long double xy = 0;
     long double xx = 0;
     for (int i = 0; i < rows; ++i) {

@@ -226,10 +226,9 @@ TEST(FitPage, SaysOnWhatACountDepends) {
 TEST(AdditionsPage, SaysWhatTheSampleHeldBeforeItsDilution) {
   Readings readings{.amount = {"c", "mg/g"}, .signal = {"I", ""}};
   for (const double added : {0.0, 0.0, 1.0, 1.0, 2.0, 3.0})
-    readings.all.push_back({.amount = added,
-                            .signal = 2 * (added + 1.5) + (readings.all.size() % 2 == 0 ? 0.02 : -0.02),
-                            .dilution = 4,
-                            .row = readings.all.size() + 1});
+    add_to(
+        readings,
+        {.amount = added, .signal = 2 * (added + 1.5) + (readings.all.size() % 2 == 0 ? 0.02 : -0.02), .dilution = 4});
   const auto found = standard_additions(readings, {});
   ASSERT_EQ(found.size(), 1U);
   const Page page = additions_page(found);

@@ -140,10 +140,7 @@ TEST(CalibrationPage, GivesSuspiciousReadingsAsTheyWereRead) {
 
 // The verdict names each test that failed with its p, and each that did not.
 TEST(CalibrationPage, SaysWhatIsToBeSettledBeforeUse) {
-  std::vector<double> c;
-  std::vector<double> clean;
-  std::vector<double> curved;
-  std::vector<double> growing;
+  std::vector<double> c, clean, curved, growing;
   const std::vector<double> scatter = {-0.12, 0.05, 0.16, -0.09};
   for (std::size_t i = 0; i < 20; ++i) {
     c.push_back(static_cast<double>(i / 4));
@@ -278,12 +275,9 @@ TEST(CalibrationPage, RoundsIntervalsOfLevels) {
 TEST(CalibrationPage, SaysWhatIsDoneWithBlanks) {
   Readings readings{.amount = {"c", "mg/g"}, .signal = {"I", "kcps"}};
   for (const double c : {1.0, 2.0, 3.0, 4.0}) {
-    for (const double off : {-0.1, 0.1})
-      readings.all.push_back(
-          {.amount = c, .signal = 1 + 5 * c + off * (c == 2 ? -1 : 1), .row = readings.all.size() + 1});
+    for (const double off : {-0.1, 0.1}) add_to(readings, {.amount = c, .signal = 1 + 5 * c + off * (c == 2 ? -1 : 1)});
   }
-  for (const double signal : {0.9, 1.1, 1.0})
-    readings.all.push_back({.kind = ReadingKind::blank, .signal = signal, .row = readings.all.size() + 1});
+  add_blanks(readings, {0.9, 1.1, 1.0});
   const std::string mean = with_uncertainty(1, 0.1 / std::sqrt(3)) + " kcps";
   const auto said = [&](BlankUse use, const std::optional<Model>& model = {}) {
     const Page page =
@@ -500,12 +494,11 @@ TEST(AdditionsPage, NamesEachSample) {
   Readings readings{.amount = {"c", "mg/g"}, .signal = {"I", ""}};
   for (const auto& [sample, amount] : {std::pair{"gate", 1.0}, {"rim", 3.0}}) {
     for (const double added : {0.0, 1.0, 2.0, 3.0})
-      readings.all.push_back({.amount = added,
-                              .signal = 2 * (added + amount) + (added == 1   ? 0.01
-                                                                : added == 2 ? -0.01
-                                                                             : 0),
-                              .sample = sample,
-                              .row = readings.all.size() + 1});
+      add_to(readings, {.amount = added,
+                        .signal = 2 * (added + amount) + (added == 1   ? 0.01
+                                                          : added == 2 ? -0.01
+                                                                       : 0),
+                        .sample = sample});
   }
   const auto found = standard_additions(readings, {});
   const Page page = additions_page(found);

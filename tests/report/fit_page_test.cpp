@@ -195,8 +195,7 @@ TEST(FitSentences, TellHowTheSearchEnded) {
   EXPECT_EQ(text.find("starting points were tried") != std::string::npos, made.solver().descents > 2) << text;
   EXPECT_FALSE(has(sentences(fit_page(fit(shape_model("line"), rows))), "Converged"));
   // Two minima: the other one is told with what it misses.
-  std::vector<double> y;
-  std::vector<double> x;
+  std::vector<double> y, x;
   for (int i = 0; i < 24; ++i) {
     x.push_back(0.25 * i);
     y.push_back(std::sin(2 * x.back()) + (i % 3 == 0 ? 0.03 : -0.02));

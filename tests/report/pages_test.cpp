@@ -468,8 +468,7 @@ TEST(FitPage, CautionsOfAScatterOfFewRows) {
 }
 
 TEST(LookPage, ListsTheAxesThatStraightenAPair) {
-  std::vector<double> x;
-  std::vector<double> y;
+  std::vector<double> x, y;
   for (int i = 1; i <= 12; ++i) {
     x.push_back(i);
     y.push_back(3 * std::exp(0.3 * i) * (1 + 0.01 * (i % 3 - 1)));
@@ -499,8 +498,7 @@ TEST(LookPage, ListsTheAxesThatStraightenAPair) {
   EXPECT_GT(close, 0);
   // Which of line, parabola and straightening holds, or that none does; headers that are no plain names, too.
   const auto said = [](double (*truth)(double)) {
-    std::vector<double> at;
-    std::vector<double> values;
+    std::vector<double> at, values;
     RandomNumbers random(3);
     for (int i = 1; i <= 24; ++i) {
       at.push_back(i);
@@ -531,8 +529,7 @@ TEST(FitPage, CautionsOfTheScatterThatATransformTakes) {
 
 // An outlier may mimic curvature or unequal scatter: it is told first.
 TEST(FitPage, TellsOfAnOutlierBeforeWhatItMayMimic) {
-  std::vector<double> x;
-  std::vector<double> y;
+  std::vector<double> x, y;
   RandomNumbers random(8);
   for (int i = 0; i < 24; ++i) {
     x.push_back(i);
