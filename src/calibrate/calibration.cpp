@@ -56,14 +56,20 @@ double detection_of(const std::vector<LimitRoute>& routes) {
 }
 
 // A curve without a constant misses the net signals by the error of the mean blank, which is no bend: its offset is
-// left free where the bend is asked for.
+// left free where the bend is asked for. One whose parameters make a constant by themselves, as those of a + b x^c,
+// takes the error up as it is.
 Fit with_free_offset(const CoreCalibration& core) {
   const Estimate& curve = core.curve.estimate;
   if (curve.parameter_names().size() == core.fit.model().parameters().size()) return core.fit;
-  return fit(curve.model(), core.fit.observations(),
-             {.uncertainty = core.fit.estimate().basis(),
-              .starts = detail::starts_at(curve.model(), as_eigen(curve.parameters())),
-              .events_as_numbers = true});
+  try {
+    return fit(curve.model(), core.fit.observations(),
+               {.uncertainty = core.fit.estimate().basis(),
+                .starts = detail::starts_at(curve.model(), as_eigen(curve.parameters())),
+                .events_as_numbers = true});
+  } catch (const Error& error) {
+    if (error.code() != ErrorCode::rank_deficient) throw;
+    return core.fit;
+  }
 }
 
 // Whether expected numbers are large enough for a chi-squared distribution (Cochran 1954): none below 1 and at most a

@@ -268,8 +268,7 @@ EqualScatter equal_scatter_of(const Tested& tested, const Statistics& seen, cons
     const double above = tested.plain ? f_upper(seen.high_to_low, degrees_of(std::span(tested.spreads).last(third)),
                                                 degrees_of(std::span(tested.spreads).first(third)))
                                       : not_a_number;
-    scatter.high_to_low_p =
-        tested.plain ? std::min(1.0, 2 * std::min(above, 1 - above)) : simulation.high_to_low(seen.high_to_low);
+    scatter.high_to_low_p = tested.plain ? 2 * std::min(above, 1 - above) : simulation.high_to_low(seen.high_to_low);
     scatter.family_p =
         simulation.scatter_family(simulation.least_of_scatter(seen.cochran, seen.median_distances, seen.high_to_low));
     scatter.is_equal = !(scatter.family_p < unequal_scatter);

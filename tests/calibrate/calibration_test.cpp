@@ -160,6 +160,22 @@ TEST(Levels, TestsKnowTheStepOfTheReadings) {
   EXPECT_NEAR(in_thousandths.equal_scatter.cochran_p, as_read.equal_scatter.cochran_p, 1e-9);
 }
 
+// The order of the levels does not matter to how unlike their scatters are; a statistic beyond all of the 1999
+// simulated ones has p = 1/2000.
+TEST(Levels, AreTestedInAnyOrder) {
+  const Readings unequal = replicates({{1, {2.013, 2.134, 1.988, 2.077, 2.391}}, {2, {4.02, 4.19}}, {3, {6.1, 6.35}}});
+  Readings reversed = unequal;
+  for (Reading& r : reversed.all) r.amount = -r.amount;
+  const EqualScatter one = test_levels(levels_of(unequal.all)).equal_scatter;
+  const EqualScatter other = test_levels(levels_of(reversed.all)).equal_scatter;
+  EXPECT_NEAR(one.cochran, other.cochran, 1e-12);
+  EXPECT_NEAR(one.cochran_p, other.cochran_p, 0.02);
+  EXPECT_NEAR(one.high_to_low, 1 / other.high_to_low, 1e-12);
+  EXPECT_NEAR(one.high_to_low_p, other.high_to_low_p, 1e-12);
+  const Readings wild = replicates({{1, {1, 2, 1}}, {2, {4, 5, 4}}, {3, {7, 9000}}});
+  EXPECT_NEAR(test_levels(levels_of(wild.all)).equal_scatter.cochran_p, 1.0 / 2000, 1e-12);
+}
+
 // A reading below 5 % is a straggler, below 1 % an outlier (ISO 5725-2): one that is moved out in small steps.
 TEST(Levels, GradeByOneAndFivePercent) {
   int just_above = 0;
@@ -184,6 +200,7 @@ TEST(Levels, GradeByOneAndFivePercent) {
   const double largest = 2 / std::sqrt(3.0);
   EXPECT_LT(grubbs_p(largest, 3), 1e-7);
   EXPECT_EQ(grubbs_p(largest * (1 + 1e-15), 3), 0);
+  for (const double statistic : {1.0, 1 + 1e-15}) EXPECT_EQ(cochran_p(statistic, 4, 3), 0);
   EXPECT_GT(outliers, 0);
 }
 
@@ -435,6 +452,7 @@ TEST(UncertainStandards, AgreeWithTheStandard) {
   const Fit plain = fit(shape_model("line"), Observations::of(x, y, u));
   EXPECT_NEAR(exact.estimate.parameters()[0], plain.parameter("a").value, 1e-12);
   EXPECT_NEAR(exact.chi_squared, plain.chi_squared(), 1e-11);
+  EXPECT_EQ(exact.iterations, 1);
   EXPECT_TRUE(as_eigen(exact.estimate.covariance()).isApprox(as_eigen(plain.estimate().covariance()), 1e-11));
   EXPECT_NEAR(band_at(exact.estimate, VectorXd::Constant(1, 2.5), 0.95)[0].standard_uncertainty,
               band_at(plain.estimate(), VectorXd::Constant(1, 2.5), 0.95)[0].standard_uncertainty, 1e-12);
@@ -489,6 +507,9 @@ TEST(UncertainStandards, OfOneUncertaintyHaveAClosedForm) {
     const double slope = (d + std::sqrt(d * d + 4 * ratio * sxy * sxy)) / (2 * sxy);
     EXPECT_NEAR(line.estimate.parameters()[1], slope, 1e-10);
     EXPECT_EQ(line.degrees_of_freedom, 4);
+    EXPECT_EQ(line.estimate.degrees_of_freedom(), 4);
+    const BandPoint at = band_at(line.estimate, Vector{0.7}, 0.95)[0];
+    EXPECT_NEAR(at.prediction.high - at.value, normal_quantile(0.975) * std::hypot(at.standard_uncertainty, uy), 1e-9);
     EXPECT_NEAR(line.estimate.parameters()[0], 0, 1e-12);
     EXPECT_NEAR(line.chi_squared, (y - slope * x).squaredNorm() / (uy * uy + slope * slope * ux * ux), 1e-10);
   }
@@ -511,6 +532,7 @@ TEST(UncertainStandards, AreOneForAllReadingsOfTheirAmountOrSeparate) {
     options.separate_standards = true;
     const Calibration separate = calibrate(readings, options);
     const double ratio = u_amount > 0.1 ? std::sqrt(3) : 1;
+    if (u_amount < 0.1) EXPECT_NEAR(shared.chi_squared / separate.chi_squared, 1, 1e-6);
     EXPECT_EQ(shared.degrees_of_freedom, 10);
     EXPECT_EQ(separate.degrees_of_freedom, 10);
     EXPECT_EQ(shared.reported.degrees_of_freedom(), 10);
@@ -611,6 +633,14 @@ TEST(Blank, IsCarriedAsCovariance) {
   const Calibration power = calibrate(readings, options);
   EXPECT_GT(power.reported.covariance()(0, 0), power.fit.estimate().covariance()(0, 0));
   EXPECT_NEAR(power.reported.parameters()[1], power.fit.parameter("b").value, 0.05);
+  // What takes an offset up by itself has it there, and nowhere else.
+  options.model = Model::written("y = a + b*x^k", {"x"});
+  const Calibration raised = calibrate(readings, options);
+  const Estimate& own = raised.fit.estimate();
+  EXPECT_NEAR(raised.reported.standard_uncertainties()[0],
+              std::hypot(own.standard_uncertainties()[0], raised.blank.mean_uncertainty), 1e-6);
+  for (const std::size_t j : {1u, 2u})
+    EXPECT_NEAR(raised.reported.standard_uncertainties()[j], own.standard_uncertainties()[j], 1e-6);
   // A transform can't carry an offset of the signal, and says so.
   options.model = Model::written("ln(y) = a + b*ln(x)", {"x"});
   EXPECT_EQ(test::caught([&] { (void)calibrate(readings, options); }).code(), ErrorCode::not_supported);
@@ -620,6 +650,79 @@ TEST(Blank, IsCarriedAsCovariance) {
   const Calibration included = calibrate(readings, options);
   EXPECT_EQ(included.used.size(), 10u);
   EXPECT_EQ(included.levels[0].amount, 0);
+}
+
+// With stated uncertainties every reading has its own variance, and the offset that of the mean blank.
+TEST(Blank, IsSharedByReadingsOfUnequalUncertainty) {
+  Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};
+  const std::vector<double> u = {0.1, 0.3, 0.2, 0.5, 0.4};
+  for (std::size_t i = 0; i < u.size(); ++i) {
+    const auto x = static_cast<double>(i + 1);
+    add_to(readings, {.amount = x, .signal = 2 + 4 * x + (i % 2 == 0 ? 0.2 : -0.3), .signal_uncertainty = u[i]});
+  }
+  for (const double blank : {1.6, 2.3, 2.0})
+    add_to(readings, {.kind = ReadingKind::blank, .signal = blank, .signal_uncertainty = 0.2});
+  readings.all[1].amount = 1;  // a level of two
+  for (const char* text : {"y=b*x", "y = a + b*x"}) {
+    const Calibration c = calibrate(readings, {.model = Model::written(text),
+                                               .blank = BlankUse::subtract,
+                                               .scatter = {SignalScatter::Kind::stated},
+                                               .limits = {.simulations = 0}});
+    const Index p = as_eigen(c.reported.parameters()).size();
+    MatrixXd v = MatrixXd::Constant(5, 5, std::pow(c.blank.mean_uncertainty, 2));
+    MatrixXd design = MatrixXd::Ones(5, p);
+    for (Index i = 0; i < 5; ++i) {
+      v(i, i) += std::pow(u[static_cast<std::size_t>(i)], 2);
+      design(i, p - 1) = readings.all[static_cast<std::size_t>(i)].amount;
+    }
+    const MatrixXd covariance = (design.transpose() * v.inverse() * design).inverse();
+    EXPECT_TRUE(as_eigen(c.reported.covariance()).isApprox(covariance, 1e-9)) << covariance;
+    EXPECT_NEAR(c.curve.scatter.at(c.levels[0].mean), (u[0] + u[1]) / 2, 1e-12);
+    EXPECT_NEAR(c.curve.scatter.at(c.levels[2].mean), u[3], 1e-12);
+  }
+}
+
+// Net signals of 0 and 1 are measured ones all the same.
+TEST(Blank, LeavesSignalsOfZeroAndOneNumbers) {
+  Readings readings = replicates({{1, {0, 0, 0, 0, 1}}, {2, {1, 0}}, {3, {1, 1, 1, 1}}});
+  add_blanks(readings, {-0.1, 0.1});
+  for (const char* shape : {"line", "line-through-origin"}) {
+    const Calibration c = calibrate(
+        readings, {.model = shape_model(shape, "x", "y"), .blank = BlankUse::subtract, .limits = {.simulations = 0}});
+    EXPECT_EQ(c.used.size(), 11u);
+    EXPECT_TRUE(c.readings_tested);
+  }
+  const Readings many = replicates({{1, {0, 0, 0, 0, 0, 0, 1}}, {2, {0, 1, 0, 1, 0}}, {3, {1, 1, 0, 1, 1, 1, 1, 1}}});
+  EXPECT_EQ(
+      calibrate(many, {.scatter = {SignalScatter::Kind::both}, .limits = {.simulations = 0}}).fit.degrees_of_freedom(),
+      18);
+}
+
+// A signal that is the same amount higher everywhere, also of the blanks, changes neither weights nor limits.
+TEST(Blank, MayBeHoweverHigh) {
+  const auto made = [](double offset, BlankUse use) {
+    Readings readings = replicates({{1, {7.9, 8.3, 8.0, 8.2}},
+                                    {2, {14.6, 14.1, 13.8, 14.2}},
+                                    {4, {26.8, 27.4, 25.2, 26.1}},
+                                    {8, {52.1, 54.9, 47.3, 50.4}}});
+    add_blanks(readings, {1.5, 2.4, 1.9, 1.7, 2.0});
+    for (Reading& r : readings.all) r.signal += offset;
+    return calibrate(readings, {.blank = use, .scatter = {SignalScatter::Kind::both}, .limits = {.simulations = 40}});
+  };
+  for (const BlankUse use : {BlankUse::none, BlankUse::subtract}) {
+    const Calibration low = made(0, use);
+    const Calibration high = made(3000, use);
+    EXPECT_NEAR(high.curve.scatter.growing.slope / low.curve.scatter.growing.slope, 1, 1e-5);
+    ASSERT_EQ(high.curve.weightings.size(), low.curve.weightings.size());
+    for (std::size_t i = 0; i < low.curve.weightings.size(); ++i)
+      EXPECT_NEAR(high.curve.weightings[i].weight, low.curve.weightings[i].weight, 1e-5);
+    ASSERT_EQ(high.limits.size(), low.limits.size());
+    for (std::size_t i = 0; i < low.limits.size(); ++i) {
+      SCOPED_TRACE(name(low.limits[i].route));
+      EXPECT_NEAR(high.limits[i].detection / low.limits[i].detection, 1, 1e-4);
+      EXPECT_NEAR(high.limits[i].detection_uncertainty / low.limits[i].detection_uncertainty, 1, 1e-3);
+    }
+  }
 }
 
 // Against a parabola from three levels on.
@@ -731,6 +834,20 @@ TEST(Calibration, WeighsAsItIsTold) {
   }
   EXPECT_NEAR(weights, 1, 1e-12);
   EXPECT_GT(growing, 5);
+  // Of a scatter that may as well fall, some do: s0² (1 + r (signal/largest)²) with a negative r.
+  const Readings falling = replicates({{1, {8.2, 7.6, 8.9, 8.3, 7.8, 8.6}},
+                                       {2, {14.1, 14.8, 13.6, 14.3, 13.9, 14.5}},
+                                       {4, {26.2, 26.5, 25.8, 26.1, 25.9, 26.4}},
+                                       {8, {50.1, 50.2, 49.9, 50.0, 50.1, 49.8}}});
+  int fall = 0;
+  for (const Weighting& w :
+       calibrate(falling, {.scatter = {SignalScatter::Kind::both}, .limits = {.simulations = 0}}).curve.weightings) {
+    if (w.scatter.form == Scatter::Form::growing) continue;
+    ++fall;
+    const auto squared = [&w](double signal) { return std::pow(w.scatter.at(signal), 2); };
+    EXPECT_GT(squared(8), 1.0001 * squared(50));
+  }
+  EXPECT_GT(fall, 3);
   const VectorXd u = (found.constant * found.constant + found.slope * found.slope * signal.array().square()).sqrt();
   const Fit by_hand = fit(shape_model("line"), Observations::of(design.col(1), y, u));
   EXPECT_NEAR(both.reported.parameters()[1], by_hand.parameter("b").value, 1e-12);
@@ -749,6 +866,11 @@ TEST(Calibration, WeighsAsItIsTold) {
       }
       return sum;
     };
+    double squares = 0;
+    for (const Weighting& w : both.curve.weightings)
+      squares += w.weight * (std::pow(w.estimate.standard_uncertainties()[j], 2) +
+                             std::pow(w.estimate.parameters()[j] - both.parameters[j].value, 2));
+    EXPECT_NEAR(both.parameters[j].standard_uncertainty, std::sqrt(squares), 1e-9 * std::sqrt(squares));
     EXPECT_NEAR(beneath(both.parameters[j].low), 0.025, 1e-8);
     EXPECT_NEAR(beneath(both.parameters[j].high), 0.975, 1e-8);
   }
@@ -770,6 +892,8 @@ TEST(Calibration, WeighsAsItIsTold) {
   CalibrationOptions options{.scatter = {SignalScatter::Kind::power, 1}, .limits = {.simulations = 0}};
   const Calibration proportional = calibrate(readings, options);
   EXPECT_NEAR(proportional.curve.scatter.at(10), 10 * proportional.curve.scatter.scale, 1e-12);
+  for (const LimitRoute& route : calibrate(with_blanks, options).limits)
+    EXPECT_NE(route.route, LimitRouteKind::counting_statistics) << "they scatter as the square root";
   options.high = 4;
   EXPECT_EQ(calibrate(readings, options).levels.size(), 3u);
   // Mandel's test is the F of line against quadratic from their residual variances (ISO 8466-1).
@@ -821,6 +945,15 @@ TEST(StandardAdditions, AgreeWithTheirFormula) {
     const double degrees = std::pow(u, 4) / (std::pow(at.standard_uncertainty, 4) / 5 + std::pow(blank_u, 4) / 1);
     return std::abs(at.value) / u / student_t_quantile(0.975, degrees);
   };
+  // However the line is written.
+  for (const char* text : {"y = b*(x + c)", "y = (x + c)/d"}) {
+    const StandardAdditions other =
+        standard_additions(with_blanks, {.model = Model::written(text, {"x"}), .blank = BlankUse::subtract})[0];
+    EXPECT_NEAR(other.amount, net.amount, 1e-6);
+    EXPECT_NEAR(other.standard_uncertainty, net.standard_uncertainty, 1e-4 * net.standard_uncertainty);
+    EXPECT_NEAR(other.interval.low, net.interval.low, 1e-3);
+    EXPECT_NEAR(other.interval.high, net.interval.high, 1e-3);
+  }
   EXPECT_NEAR(t_at(-net.interval.low), 1, 1e-6);
   EXPECT_NEAR(t_at(-net.interval.high), 1, 1e-6);
 }
@@ -999,6 +1132,10 @@ TEST(Calibration, WithoutScatterHasNoLimits) {
       EXPECT_NEAR(q.unknowns[0].amount.amount, 0.4, 1e-12);
       EXPECT_TRUE(std::isnan(q.unknowns[0].amount.interval.low));
       EXPECT_EQ(q.unknowns[0].flag, AmountFlag::below_range);
+      Readings two;
+      for (const double signal : {8.0, 9.0})
+        add_to(two, {.kind = ReadingKind::sample, .signal = signal, .sample = "S"});
+      EXPECT_TRUE(std::isnan(quantify(c.curve, two).unknowns[0].sd_p)) << "nothing to compare its scatter with";
       const StandardAdditions found = standard_additions(standards(points), {.scatter = scatter})[0];
       EXPECT_EQ(found.amount, 0);
       EXPECT_TRUE(std::isnan(found.interval.low));
@@ -1230,6 +1367,11 @@ TEST(Quantify, GroupsFlagsAndRecoversControls) {
     const Reading reading{.kind = ReadingKind::sample, .signal = a + times * (at(5) - a), .row = 1};
     EXPECT_EQ(quantify(c.curve, {.all = {reading}}).unknowns[0].dilute_by, by) << times;
   }
+  for (const double dilution : {1.0, 1.5, 2.0}) {
+    const Reading reading{.kind = ReadingKind::sample, .signal = at(3), .dilution = dilution, .row = 1};
+    const Quantities read = quantify(c.curve, {.all = {reading}}, {.dilution_uncertainty = 0.01});
+    EXPECT_NEAR(read.unknowns[0].amount.budget.dilution, dilution == 1 ? 0 : 0.01 * 3 * dilution, 1e-9);
+  }
   EXPECT_EQ(q.unknowns[0].rows.size(), 2u);
   EXPECT_EQ(q.unknowns[7].dilute_by, 2);
   EXPECT_EQ(q.unknowns[8].dilute_by, 10);
@@ -1273,15 +1415,19 @@ TEST(Quantify, SaysOnWhichSideASignalLies) {
   }
 }
 
-// A little above the highest standard is above the range, in every unit.
-TEST(Quantify, FlagsWhatLiesAboveTheRangeInEveryUnit) {
+// A little beyond the standards is out of the range, in every unit.
+TEST(Quantify, FlagsWhatLiesBeyondTheRangeInEveryUnit) {
   for (const double unit : {1.0, 1e-10, 1e10}) {
-    const Calibration c = calibrate(standards({{unit, 3.1}, {2 * unit, 4.9}, {3 * unit, 7.2}, {4 * unit, 8.8}}), quick);
-    for (const double share : {0.999, 1.001}) {
-      const double signal = curve_at(c.curve.estimate, share * 4 * unit).value;
-      const Quantities made = quantify(c.curve, {.all = {{.kind = ReadingKind::sample, .signal = signal, .row = 1}}});
-      EXPECT_EQ(made.unknowns[0].flag == AmountFlag::above_range, share > 1) << unit << " " << share;
-    }
+    const Readings line = standards({{unit, 3.001}, {2 * unit, 4.999}, {3 * unit, 7.002}, {4 * unit, 8.998}});
+    const Calibration c = calibrate(line, quick);
+    const auto flag_at = [&](double share) {
+      const double signal = curve_at(c.curve.estimate, share * unit).value;
+      return quantify(c.curve, {.all = {{.kind = ReadingKind::sample, .signal = signal, .row = 1}}}).unknowns[0].flag;
+    };
+    EXPECT_EQ(flag_at(0.999), AmountFlag::below_range) << unit;
+    EXPECT_EQ(flag_at(1.001), AmountFlag::none) << unit;
+    EXPECT_EQ(flag_at(3.999), AmountFlag::none) << unit;
+    EXPECT_EQ(flag_at(4.001), AmountFlag::above_range) << unit;
   }
 }
 
@@ -1316,6 +1462,18 @@ TEST(Quantify, SaysThatResultsOfOneCurveAreCorrelated) {
                                                       student_t_quantile(0.9875, 3), student_t_quantile(0.975, 3))))
         << made.remarks[0];
   }
+}
+
+TEST(Quantify, HasNoOneFactorForAllWeightings) {
+  const Readings line = replicates({{1, {6.1, 5.9, 6.0, 6.2, 5.7, 6.1}},
+                                    {2, {12.3, 11.8, 12.4, 11.6, 12.2, 11.9}},
+                                    {4, {24.9, 23.2, 24.4, 23.6, 25.1, 23.3}}});
+  Readings sample;
+  for (const double signal : {8.0, 9.0}) add_to(sample, {.kind = ReadingKind::sample, .signal = signal});
+  const Calibration c = calibrate(line, {.scatter = {SignalScatter::Kind::both}, .limits = {.simulations = 0}});
+  const std::vector<std::string> remarks = quantify(c.curve, sample).remarks;
+  EXPECT_TRUE(remarks.back().ends_with("for all at once calibrate with a level of 0.975 (Bonferroni)."))
+      << remarks.back();
 }
 
 // The interval of an amount ends where its signal leaves the band of the mean of as many readings (Fieller 1954),
@@ -1496,9 +1654,26 @@ TEST(Calibration, StatesNoUncertaintiesThatWereNotGiven) {
     const Calibration c = calibrate(readings, options);
     EXPECT_FALSE(c.fit.observations().has_uncertainties());
     EXPECT_TRUE(std::isnan(quality_of(c.fit).birge_ratio));
-    EXPECT_GT(as_eigen(c.fit.left_side_observations().row_scatter()).size(), 0);
+    const Vector rows = c.fit.left_side_observations().row_scatter();
+    for (std::size_t i = 0; i < 15 && scatter.kind == SignalScatter::Kind::both; ++i)
+      EXPECT_NEAR(rows[i] / c.curve.scatter.at(c.levels[i / 3].mean), 1, 1e-9) << i;
+    EXPECT_EQ(rows.size(), 15u);
     EXPECT_TRUE(as_eigen(c.fit.left_side_observations().uncertainties()).size() == 0);
     EXPECT_EQ(c.fit.objective_name(), "weighted sum of squares");
+    options.model = shape_model("line-through-origin", "x", "y");
+    Readings beside = readings;
+    for (Reading& r : beside.all) {
+      if (r.amount == 0) r.amount = 1;
+      if (r.kind == ReadingKind::standard && r.amount == 1) r.signal += 2;
+      if (r.kind == ReadingKind::blank) r.signal = r.row % 2 == 0 ? 2.5 : -0.9;
+    }
+    const Calibration origin = calibrate(beside, options);
+    // The blank, which lies beside the line, moves the slope and with it the interval of all weightings.
+    const ParameterInterval& slope = origin.parameters[0];
+    EXPECT_GT(std::abs(slope.value - origin.fit.parameter("b").value), 0.3 * slope.standard_uncertainty);
+    EXPECT_NEAR((slope.low + slope.high) / 2, slope.value, 0.1 * slope.standard_uncertainty);
+    EXPECT_EQ(origin.curve.without_blank.parameters()[0], origin.fit.parameter("b").value);
+    EXPECT_EQ(origin.curve.without_blank.standard_uncertainties()[0], origin.fit.parameter("b").standard_uncertainty);
   }
   // A net signal of 0 on a curve through the origin is a gross one of the blank, and pins nothing.
   Readings origin = standards({{0, 10}, {0, 10}, {1, 15.2}, {2, 19.9}, {3, 24.8}, {4, 30.3}});

@@ -80,6 +80,11 @@ TEST(CalibrationWords, CompareResidualsWithStatedUncertainties) {
       fmt::format("Chi-squared is {:.4g} with 8 degrees of freedom ({}): the residuals are larger than the stated "
                   "uncertainties explain.",
                   by_hand.chi_squared(), p_equals(chi_squared_upper(by_hand.chi_squared(), 8))));
+  // From p = 0.01 on.
+  for (const double p : {0.0098, 0.0102}) {
+    const double u = 0.03 * std::sqrt(by_hand.chi_squared() / chi_squared_quantile(1 - p, 8));
+    EXPECT_EQ(remarks_of(readings_of_points(pairs(5), {}, u), options).size(), p < 0.01 ? 1u : 0u);
+  }
 }
 
 // The smaller p of two tests of one question is named, and what may be done depends on the curve.
@@ -117,9 +122,14 @@ TEST(CalibrationWords, NameTheReadingThatSpoilsALine) {
     if (turned) std::swap(points[4], points[5]);
     const Error error = test::caught([&] { (void)calibrate(readings_of_points(points)); });
     EXPECT_EQ(error.code(), ErrorCode::rank_deficient);
-    EXPECT_TRUE(error.message().ends_with(
-        fmt::format("look at row {} first (-8 at 10), which lies far from the others", turned ? 6 : 5)))
-        << error.message();
+    const std::string words = "look at row {} first ({} at 10), which lies far from the others";
+    EXPECT_TRUE(error.message().ends_with(fmt::format(fmt::runtime(words), turned ? 6 : 5, -8))) << error.message();
+    // As it was read, where blanks are taken off.
+    Points gross = points;
+    for (auto& [amount, signal] : gross) signal += 20;
+    const Readings with_blanks = readings_of_points(gross, {19.9, 20.1, 20});
+    const Error net = test::caught([&] { (void)calibrate(with_blanks, {.blank = BlankUse::subtract}); });
+    EXPECT_TRUE(net.message().ends_with(fmt::format(fmt::runtime(words), turned ? 6 : 5, 12))) << net.message();
   }
 }
 

@@ -272,7 +272,11 @@ TEST(CountedCalibration, ReadsAmountsByTheTailsOfCounts) {
 TEST(CountedCalibration, LevelsWeighCountsByTheirExposure) {
   const std::vector<Reading> readings = {{.amount = 1, .signal = 30.0 / 10, .exposure = 10, .row = 1},
                                          {.amount = 1, .signal = 260.0 / 100, .exposure = 100, .row = 2}};
-  EXPECT_NEAR(levels_of(readings).at(0).mean, 290.0 / 110, 1e-12);
+  const CalibrationLevel level = levels_of(readings).at(0);
+  EXPECT_NEAR(level.mean, 290.0 / 110, 1e-12);
+  const Interval interval = exact_interval(ResponseKind::counts, 290, 110, 0.95);
+  EXPECT_EQ(level.interval.low, interval.low);
+  EXPECT_EQ(level.interval.high, interval.high);
 }
 
 // A blank of N counts is known to their root, and of none to one.
@@ -297,6 +301,37 @@ TEST(CountedCalibration, RoutesOfCountsStateTheirErrors) {
     EXPECT_TRUE(has(c.cautious_limit, "is that of the route"));
     EXPECT_FALSE(has(c.cautious_limit, "no stated error rates"));
   }
+}
+
+// In other units of the amount, and of time, the limits are the same amounts.
+TEST(CountedLimits, AreTheSameInAnyUnit) {
+  const auto made = [](double of_amount, double of_time) {
+    Readings readings = tracer();
+    for (Reading& r : readings.all) {
+      r.amount *= of_amount;
+      r.signal /= of_time;
+      r.exposure *= of_time;
+    }
+    return calibrate(readings, {.limits = {.exposure = 20 * of_time, .simulations = 0}}).limits;
+  };
+  const std::vector<LimitRoute> plain = made(1, 1);
+  ASSERT_EQ(plain.size(), 3u);
+  for (const auto& [of_amount, of_time] : {std::pair{1e6, 1.0}, {1e-6, 1.0}, {1.0, 60.0}}) {
+    const std::vector<LimitRoute> other = made(of_amount, of_time);
+    for (std::size_t i = 0; i < plain.size(); ++i) {
+      SCOPED_TRACE(fmt::format("{} {} {}", name(plain[i].route), of_amount, of_time));
+      EXPECT_NEAR(other[i].critical / of_amount / plain[i].critical, 1, 1e-6);
+      EXPECT_NEAR(other[i].detection / of_amount / plain[i].detection, 1, 1e-6);
+      EXPECT_NEAR(other[i].quantitation / of_amount / plain[i].quantitation, 1, 1e-5);
+    }
+  }
+  EXPECT_EQ(
+      plain[0].rests_on,
+      "86 counts of blanks in an exposure of 60: 28.7 expected in the exposure of the sample, each sample beside a "
+      "blank of the same exposure; net counts 15.3 and 31.6 (Currie's formulas: 12.5 and 27.6)");
+  EXPECT_TRUE(has(plain[2].rests_on,
+                  fmt::format("analyte is declared from {} counts on; nominal errors",
+                              decision_limits(calibrate(tracer()).curve, {.exposure = 20}).largest_count + 1)));
 }
 
 // What further counts lie between, and their expectation: the quantiles of a distribution that knows how uncertain its
@@ -404,8 +439,8 @@ TEST(CountedCalibration, TestsWhereCountsAreLargeEnough) {
     double first, second;
     bool scatter, lack;
   };
-  for (const Case& c :
-       {Case{3, 8, true, true}, Case{3, 4, false, true}, Case{2, 8, true, true}, Case{1, 2, false, false}}) {
+  for (const Case& c : {Case{3, 8, true, true}, Case{3, 4, false, true}, Case{2, 8, true, true}, Case{1, 8, true, true},
+                        Case{5, 5, true, true}, Case{1, 2, false, false}}) {
     SCOPED_TRACE(fmt::format("{} and {} counts", c.first, c.second));
     Readings readings{.amount = {"x", ""}, .signal = {"N", ""}, .are_counts = true};
     for (const double count : {c.first, c.second, 16.0, 30.0, 62.0}) {

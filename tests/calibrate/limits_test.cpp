@@ -121,7 +121,12 @@ TEST(Limits, SayWhatTheyRestOn) {
       has(remarks(routes(9, 0.2, 0.1), LimitRouteKind::blank_sd), "9 blanks are few: their SD is known to 25 % only"));
   EXPECT_EQ(remarks(routes(10, 0.2, 0.1), LimitRouteKind::blank_sd), "below the lowest standard (1)");
   EXPECT_EQ(remarks(routes(10, 0.2, 0.1), LimitRouteKind::fortified_sd), "below the lowest standard (1)");
-  EXPECT_TRUE(has(remarks(routes(10, 5, 0.1), LimitRouteKind::fortified_sd), "fortified far above the limit"));
+  // Farther than five times the limit, by which the samples' scatter decides.
+  for (const double share : {0.97, 1.03}) {
+    const double drift = 3 / (3.3 * share * std::sqrt(5.0 / 3));
+    EXPECT_EQ(has(remarks(routes(10, 5, drift), LimitRouteKind::fortified_sd), "fortified far above the limit"),
+              share > 1);
+  }
   EXPECT_EQ(remarks(routes(10, 0.2, 0.1), LimitRouteKind::counting_statistics), "none")
       << "no scatter like that of counts";
 }
@@ -148,6 +153,10 @@ TEST(Limits, AreTheStandardsFormulas) {
     EXPECT_NEAR(route(c, "residual SD").quantitation, 10 * s / b, 1e-9);
     EXPECT_NEAR(route(c, "intercept SD").detection, 3.3 * c.fit.parameter("a").standard_uncertainty / b, 1e-9);
     EXPECT_NEAR(route(c, "blank SD").detection, 3.3 * c.blank.sd / b, 1e-9);
+    const auto largest = std::max_element(c.limits.begin(), c.limits.end(), [](const auto& one, const auto& other) {
+      return one.detection < other.detection;
+    });
+    EXPECT_TRUE(has(c.cautious_limit, fmt::format("is that of the route {}", name(largest->route))));
   }
   // Their own uncertainty: what repeated laboratories show.
   const Calibration once = calibrate(readings, {.limits = {.simulations = 1000}});
@@ -221,6 +230,8 @@ TEST(Limits, AreThoseOfTheLineHoweverItIsWritten) {
     const Calibration turned =
         calibrate(readings, {.model = Model::written("y = b*x + a"), .scatter = {kind}, .limits = limits});
     ASSERT_EQ(turned.fit.model().constant_index(), 1);
+    for (const std::size_t i : {std::size_t{0}, c.alternatives.size() - 1})
+      EXPECT_NEAR(turned.alternatives[i].slope_uncertainty / c.alternatives[i].slope_uncertainty, 1, 1e-9);
     ASSERT_EQ(turned.limits.size(), c.limits.size());
     for (std::size_t i = 0; i < c.limits.size(); ++i) {
       EXPECT_EQ(turned.limits[i].route, c.limits[i].route);
@@ -246,19 +257,27 @@ TEST(Limits, AreWideWhereNothingTellsTheScatterOfNothing) {
   }
 }
 
-// The limit by fortified samples is as uncertain as their standard deviation, of ten degrees of freedom; a precise line
-// adds little.
+// The limits by fortified samples and by blanks are as uncertain as their standard deviation, of ten degrees of
+// freedom; a precise line adds little.
 TEST(Limits, ByFortifiedSamplesAreAsUncertainAsTheirScatter) {
   RandomNumbers random(6);
-  Readings readings = laboratory({0, 5, 10, 15, 20}, 4, 0.4, 0, random);
+  Readings readings = laboratory({0, 5, 10, 15, 20}, 4, 0.4, 0, random, 11);
   for (int i = 0; i < 11; ++i)
     add_to(readings, {.kind = ReadingKind::fortified, .amount = 0.2, .signal = 2 + 6 * 0.2 + 0.4 * random.normal()});
   const Calibration c = calibrate(readings, {.limits = {.simulations = 4000}});
-  const LimitRoute& made = route(c, "fortified SD");
   const auto half = [](double p) { return std::sqrt(chi_squared_quantile(p, 10) / 10); };
   const double share = (half(normal_probability(1)) - half(normal_probability(-1))) / 2;
-  EXPECT_NEAR(made.detection, 3.3 * made.sd / c.fit.parameter("b").value, 1e-9);
-  EXPECT_NEAR(made.detection_uncertainty / made.detection, share, 0.08 * share);
+  for (const char* name : {"fortified SD", "blank SD"}) {
+    const LimitRoute& made = route(c, name);
+    EXPECT_NEAR(made.detection, 3.3 * made.sd / c.fit.parameter("b").value, 1e-9);
+    EXPECT_NEAR(made.detection_uncertainty / made.detection, share, 0.08 * share) << name;
+  }
+  // Of two amounts, pooled over the degrees of freedom.
+  Readings two = laboratory({0, 5, 10, 15, 20}, 4, 0.4, 0, random);
+  for (const auto& [amount, signal] : {std::pair{0.2, 3.0}, {0.2, 3.6}, {0.4, 4.4}, {0.4, 4.1}, {0.4, 4.7}, {0.4, 4.4}})
+    add_to(two, {.kind = ReadingKind::fortified, .amount = amount, .signal = signal});
+  EXPECT_NEAR(route(calibrate(two, {.limits = {.simulations = 0}}), "fortified SD").sd,
+              std::sqrt((2 * 0.09 + 2 * 0.09) / 4), 1e-12);
 }
 
 // Fewer than 20 simulated laboratories tell no uncertainty of a limit.
@@ -283,6 +302,10 @@ TEST(Limits, FollowCurvesToo) {
   const double x = route(c, "residual SD").detection;
   const auto value = [&c](double at) { return band_at(c.curve.estimate, VectorXd::Constant(1, at), 0.95)[0].value; };
   EXPECT_NEAR(value(x) - value(0), 3.3 * c.curve.scatter.scale, 1e-9);
+  const double at_zero = band_at(c.curve.estimate, Vector{0.0}, 0.95)[0].standard_uncertainty;
+  const LimitRoute& intercept = route(c, "intercept SD");
+  EXPECT_NEAR(value(intercept.detection) - value(0), 3.3 * at_zero, 1e-9);
+  EXPECT_NEAR(value(intercept.quantitation) - value(0), 10 * at_zero, 1e-9);
   EXPECT_TRUE(has(route(c, "blank SD").remark(), "3 blanks are few"));
   // A logarithm has no value at amount 0: the calibration stands, without limits, and says so.
   std::erase_if(readings.all, [](const Reading& r) { return r.amount == 0; });
