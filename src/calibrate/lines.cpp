@@ -46,7 +46,7 @@ std::optional<Fit> line_without(const CoreCalibration& core, const std::function
   const auto as_vector = [](std::vector<double>& v) {
     return VectorXd(Eigen::Map<VectorXd>(v.data(), static_cast<Index>(v.size())));
   };
-  if (x.size() < 3 || *std::min_element(x.begin(), x.end()) == *std::max_element(x.begin(), x.end())) return {};
+  if (*std::min_element(x.begin(), x.end()) == *std::max_element(x.begin(), x.end())) return {};
   return fit(shape_model("line"), Observations::of(as_vector(x), as_vector(y)), {.events_as_numbers = true});
 }
 

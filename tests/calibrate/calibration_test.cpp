@@ -172,8 +172,28 @@ TEST(Levels, AreTestedInAnyOrder) {
   EXPECT_NEAR(one.cochran_p, other.cochran_p, 0.02);
   EXPECT_NEAR(one.high_to_low, 1 / other.high_to_low, 1e-12);
   EXPECT_NEAR(one.high_to_low_p, other.high_to_low_p, 1e-12);
+  // Of rounded readings p is a share of the simulated ones.
+  const Readings rounded = replicates({{1, {1, 2, 1}}, {2, {4, 5, 4}}, {3, {7, 12, 8}}});
+  const double times = 2000 * test_levels(levels_of(rounded.all)).equal_scatter.cochran_p;
+  EXPECT_NEAR(times, std::round(times), 1e-9);
   const Readings wild = replicates({{1, {1, 2, 1}}, {2, {4, 5, 4}}, {3, {7, 9000}}});
   EXPECT_NEAR(test_levels(levels_of(wild.all)).equal_scatter.cochran_p, 1.0 / 2000, 1e-12);
+}
+
+// The probability of all tests of scatter together lies between the least of them and their sum (Bonferroni).
+TEST(Levels, HaveAProbabilityOfAllTests) {
+  RandomNumbers random(12);
+  for (int set = 0; set < 60; ++set) {
+    Readings readings = standards({});
+    for (int i = 0; i < 24; ++i)
+      add_to(readings, {.amount = 1.0 + i / 4, .signal = i / 4 + (1 + 0.4 * (i / 4 % 3)) * random.normal()});
+    const EqualScatter e = test_levels(levels_of(readings.all)).equal_scatter;
+    const double least = std::min({e.cochran_p, e.brown_forsythe_p, e.high_to_low_p});
+    EXPECT_GT(e.family_p, 0.8 * least - 0.01) << set;
+    EXPECT_LT(e.family_p, 3.2 * least + 0.01) << set;
+  }
+  const Readings one = replicates({{1, {2.013, 2.134, 1.988, 2.077, 2.391}}});
+  EXPECT_TRUE(std::isnan(test_levels(levels_of(one.all)).equal_scatter.cochran));
 }
 
 // A reading below 5 % is a straggler, below 1 % an outlier (ISO 5725-2): one that is moved out in small steps.
@@ -188,6 +208,7 @@ TEST(Levels, GradeByOneAndFivePercent) {
       EXPECT_EQ(s.grade, s.p < 0.01 ? Grade::outlier : Grade::straggler) << s.p;
       EXPECT_LT(s.p, 0.05);
       EXPECT_LT(s.family_p, s.test == Suspicion::Test::cochran ? unequal_scatter : far_reading) << "among all tested";
+      EXPECT_GT(s.family_p, 0.5 * s.p - 1e-3);
       just_above += s.p > 0.01 && s.p < 0.011;
       outliers += s.p < 0.01;
     }
@@ -353,7 +374,7 @@ TEST(Amount, MovesWithItsAxis) {
 
 // A signal that falls as another rises gives the same amounts, whatever it scatters by.
 TEST(Amount, IsTheSameByASignalTurnedOver) {
-  const auto read = [](double sign, SignalScatter scatter) {
+  const auto made = [](double sign, SignalScatter scatter) {
     Readings readings = standards({});
     RandomNumbers random(8);
     for (int i = 0; i < 24; ++i) {
@@ -361,8 +382,10 @@ TEST(Amount, IsTheSameByASignalTurnedOver) {
       const double signal = 5 + 4 * amount + std::hypot(0.8, 0.05 * amount) * random.normal();
       add_to(readings, {.amount = amount, .signal = sign * signal});
     }
-    CalibrationOptions options{.scatter = scatter, .limits = {.simulations = 0}};
-    return amount_of(calibrate(readings, options).curve, {.signals = {sign * 12, sign * 12.6}});
+    return calibrate(readings, {.scatter = scatter, .limits = {.simulations = 0}});
+  };
+  const auto read = [&made](double sign, SignalScatter scatter) {
+    return amount_of(made(sign, scatter).curve, {.signals = {sign * 12, sign * 12.6}});
   };
   for (const SignalScatter scatter : {SignalScatter{}, SignalScatter{SignalScatter::Kind::both}}) {
     const Amount rising = read(1, scatter);
@@ -371,6 +394,10 @@ TEST(Amount, IsTheSameByASignalTurnedOver) {
     EXPECT_NEAR(falling.standard_uncertainty / rising.standard_uncertainty, 1, 1e-5);
     EXPECT_NEAR(falling.interval.low / rising.interval.low, 1, 1e-5);
     EXPECT_NEAR(falling.interval.high / rising.interval.high, 1, 1e-5);
+    const Calibration up = made(1, scatter);
+    const Calibration down = made(-1, scatter);
+    for (std::size_t i = 0; i < up.limits.size(); ++i)
+      EXPECT_NEAR(down.limits[i].detection / up.limits[i].detection, 1, 1e-5) << name(up.limits[i].route);
   }
 }
 
@@ -419,7 +446,7 @@ TEST(Amount, SaysWhatCanNotBeRead) {
         Unknown{.signals = {16}, .dilution = 0}, Unknown{.signals = {16}, .dilution = -1},
         Unknown{.signals = {16}, .dilution = not_a_number}, Unknown{.signals = {16}, .dilution_uncertainty = -0.1},
         Unknown{.signals = {16}, .dilution_uncertainty = not_a_number}})
-    EXPECT_EQ(test::caught([&] { (void)amount_of(curve.curve, none); }).code(), ErrorCode::bad_argument);
+    EXPECT_TRUE(has(test::caught([&] { (void)amount_of(curve.curve, none); }).message(), "an unknown of"));
 }
 
 // ISO/TS 28037, errors in both: every printed digit; with exact amounts the ordinary weighted line.
@@ -606,6 +633,9 @@ TEST(Blank, IsCarriedAsCovariance) {
     for (const ParameterInterval& shown : c.parameters)
       EXPECT_NEAR(shown.t, shown.value / shown.standard_uncertainty, 1e-9 * std::abs(shown.t)) << shown.name;
     EXPECT_TRUE(as_eigen(c.reported.covariance()).isApprox(covariance, 1e-7)) << covariance;
+    // A curve through the origin is tested for lack of fit with its offset left free.
+    const Fit free = fit(has_constant ? c.fit.model() : shape_model("line", "x", "y"), c.fit.observations());
+    EXPECT_NEAR(c.linearity.lack_of_fit_p, lack_of_fit(free)->lack_of_fit.p, 1e-9);
     const BandPoint at = band_at(c.reported, VectorXd::Constant(1, 3), 0.95)[0];
     VectorXd g(p);
     for (Index j = 0; j < p; ++j) g[j] = std::pow(3.0, has_constant ? j : j + 1);
@@ -641,6 +671,11 @@ TEST(Blank, IsCarriedAsCovariance) {
               std::hypot(own.standard_uncertainties()[0], raised.blank.mean_uncertainty), 1e-6);
   for (const std::size_t j : {1u, 2u})
     EXPECT_NEAR(raised.reported.standard_uncertainties()[j], own.standard_uncertainties()[j], 1e-6);
+  // A constant that counts in other units has its share of them.
+  options.model = Model::written("y = 5*a + b*x", {"x"});
+  const Calibration fivefold = calibrate(readings, options);
+  EXPECT_NEAR(fivefold.reported.standard_uncertainties()[0],
+              std::hypot(fivefold.fit.parameter("a").standard_uncertainty, fivefold.blank.mean_uncertainty / 5), 1e-9);
   // A transform can't carry an offset of the signal, and says so.
   options.model = Model::written("ln(y) = a + b*ln(x)", {"x"});
   EXPECT_EQ(test::caught([&] { (void)calibrate(readings, options); }).code(), ErrorCode::not_supported);
@@ -716,6 +751,7 @@ TEST(Blank, MayBeHoweverHigh) {
     ASSERT_EQ(high.curve.weightings.size(), low.curve.weightings.size());
     for (std::size_t i = 0; i < low.curve.weightings.size(); ++i)
       EXPECT_NEAR(high.curve.weightings[i].weight, low.curve.weightings[i].weight, 1e-5);
+    EXPECT_NEAR(high.alternatives.at(0).mid_amount, 4.5, 1e-6);
     ASSERT_EQ(high.limits.size(), low.limits.size());
     for (std::size_t i = 0; i < low.limits.size(); ++i) {
       SCOPED_TRACE(name(low.limits[i].route));
@@ -880,6 +916,9 @@ TEST(Calibration, WeighsAsItIsTold) {
   add_blanks(with_blanks, {1.93, 2.11, 2.04, 1.87, 2.05});
   const Calibration beside = calibrate(with_blanks, weighted);
   EXPECT_EQ(beside.reported.degrees_of_freedom(), 22);
+  Readings with_two = readings;
+  add_blanks(with_two, {1.93, 2.11});
+  EXPECT_EQ(calibrate(with_two, weighted).reported.degrees_of_freedom(), 19);
   const GrowingScatter& pooled = beside.curve.scatter.growing;
   VectorXd variances(20);
   for (Index i = 0; i < 20; ++i)
@@ -1389,6 +1428,9 @@ TEST(Quantify, GroupsFlagsAndRecoversControls) {
   EXPECT_TRUE(has(q.remarks[3], "blank"));
   EXPECT_NEAR(q.level_of_each, 1 - 0.05 / 11, 1e-12);
   EXPECT_TRUE(has(q.remarks[4], "Each interval has 95 % coverage on its own"));
+  Readings nothing;
+  add_to(nothing, {.kind = ReadingKind::control, .amount = 0, .signal = at(2), .sample = "zero"});
+  EXPECT_TRUE(std::isnan(quantify(c.curve, nothing).unknowns[0].recovery)) << "of nothing there is no share";
   add(ReadingKind::control, "check", 8.9, 1, 5);
   EXPECT_EQ(test::caught([&] { (void)quantify(c.curve, unknowns); }).code(), ErrorCode::bad_argument);
   EXPECT_EQ(test::caught([&] { (void)quantify(c.curve, line); }).code(), ErrorCode::bad_argument);
@@ -1425,8 +1467,7 @@ TEST(Quantify, FlagsWhatLiesBeyondTheRangeInEveryUnit) {
       return quantify(c.curve, {.all = {{.kind = ReadingKind::sample, .signal = signal, .row = 1}}}).unknowns[0].flag;
     };
     EXPECT_EQ(flag_at(0.999), AmountFlag::below_range) << unit;
-    EXPECT_EQ(flag_at(1.001), AmountFlag::none) << unit;
-    EXPECT_EQ(flag_at(3.999), AmountFlag::none) << unit;
+    for (const double within : {1.0, 1.001, 3.999, 4.0}) EXPECT_EQ(flag_at(within), AmountFlag::none) << unit;
     EXPECT_EQ(flag_at(4.001), AmountFlag::above_range) << unit;
   }
 }
@@ -1464,16 +1505,21 @@ TEST(Quantify, SaysThatResultsOfOneCurveAreCorrelated) {
   }
 }
 
-TEST(Quantify, HasNoOneFactorForAllWeightings) {
-  const Readings line = replicates({{1, {6.1, 5.9, 6.0, 6.2, 5.7, 6.1}},
-                                    {2, {12.3, 11.8, 12.4, 11.6, 12.2, 11.9}},
-                                    {4, {24.9, 23.2, 24.4, 23.6, 25.1, 23.3}}});
+TEST(Quantify, HasNoOneFactorForAllWeightingsOrWithABlank) {
+  Readings line = replicates({{1, {6.1, 5.9, 6.0, 6.2, 5.7, 6.1}},
+                              {2, {12.3, 11.8, 12.4, 11.6, 12.2, 11.9}},
+                              {4, {24.9, 23.2, 24.4, 23.6, 25.1, 23.3}}});
   Readings sample;
   for (const double signal : {8.0, 9.0}) add_to(sample, {.kind = ReadingKind::sample, .signal = signal});
-  const Calibration c = calibrate(line, {.scatter = {SignalScatter::Kind::both}, .limits = {.simulations = 0}});
-  const std::vector<std::string> remarks = quantify(c.curve, sample).remarks;
-  EXPECT_TRUE(remarks.back().ends_with("for all at once calibrate with a level of 0.975 (Bonferroni)."))
-      << remarks.back();
+  add_blanks(line, {0.1, -0.1, 0.2});
+  for (const auto& [blank, scatter] :
+       {std::pair{BlankUse::none, SignalScatter::Kind::both}, {BlankUse::subtract, SignalScatter::Kind::constant}}) {
+    const Calibration c = calibrate(line, {.blank = blank, .scatter = {scatter}, .limits = {.simulations = 0}});
+    EXPECT_EQ(c.variance_functions.size(), 3u);
+    const std::vector<std::string> remarks = quantify(c.curve, sample).remarks;
+    EXPECT_TRUE(remarks.back().ends_with("for all at once calibrate with a level of 0.975 (Bonferroni)."))
+        << remarks.back();
+  }
 }
 
 // The interval of an amount ends where its signal leaves the band of the mean of as many readings (Fieller 1954),
@@ -1672,6 +1718,12 @@ TEST(Calibration, StatesNoUncertaintiesThatWereNotGiven) {
     const ParameterInterval& slope = origin.parameters[0];
     EXPECT_GT(std::abs(slope.value - origin.fit.parameter("b").value), 0.3 * slope.standard_uncertainty);
     EXPECT_NEAR((slope.low + slope.high) / 2, slope.value, 0.1 * slope.standard_uncertainty);
+    double squares = std::pow(origin.reported.standard_uncertainties()[0], 2);
+    if (!origin.curve.weightings.empty()) squares -= std::pow(origin.fit.parameter("b").standard_uncertainty, 2);
+    for (const Weighting& w : origin.curve.weightings)
+      squares += w.weight * (std::pow(w.estimate.standard_uncertainties()[0], 2) +
+                             std::pow(w.estimate.parameters()[0] - origin.fit.parameter("b").value, 2));
+    EXPECT_NEAR(slope.standard_uncertainty / std::sqrt(squares), 1, 1e-6);
     EXPECT_EQ(origin.curve.without_blank.parameters()[0], origin.fit.parameter("b").value);
     EXPECT_EQ(origin.curve.without_blank.standard_uncertainties()[0], origin.fit.parameter("b").standard_uncertainty);
   }

@@ -3,6 +3,7 @@
 #include <truecurve/io/calibration_record.hpp>
 #include <truecurve/io/csv.hpp>
 
+#include "../../src/base/count_tails.hpp"
 #include "../../src/calibrate/uncertain_count.hpp"
 #include "../support.hpp"
 
@@ -127,7 +128,12 @@ TEST(UncertainCount, IsExceededByItsTail) {
       while (1 - poisson_at_most(count, expected) > tail) ++count;
       EXPECT_EQ(detail::UncertainCount(expected, 0).exceeded_by(tail), count) << expected << " " << tail;
     }
+    EXPECT_EQ(detail::UncertainCount(expected, 0).at_least(0), 1);
+    EXPECT_NEAR(detail::UncertainCount(expected, 0).at_least(1), -std::expm1(-expected), 1e-12);
   }
+  // An uncertainty beyond a hundred times the expectation counts as that.
+  EXPECT_EQ(detail::UncertainCount(1, 1e3).at_most(3), detail::UncertainCount(1, 100).at_most(3));
+  EXPECT_NE(detail::UncertainCount(1, 100).at_most(3), detail::UncertainCount(1, 50).at_most(3));
 }
 
 TEST(CountedCalibration, IsTheGreatestLikelihoodWithItsExpectedInformation) {
@@ -247,6 +253,7 @@ TEST(CountedCalibration, ReadsAmountsByTheTailsOfCounts) {
   const DecisionLimits limits = decision_limits(c.curve, {.exposure = 20});
   const CurvePoint zero = at(0);
   const auto exceeds = [&](double n) { return 1 - mixed_at_most(n, 20 * zero.value, 20 * zero.standard_uncertainty); };
+  EXPECT_EQ(decision_limits(c.curve, {.readings = 2, .exposure = 10}).largest_count, limits.largest_count);
   EXPECT_LE(exceeds(limits.largest_count), 0.05);
   EXPECT_GT(exceeds(limits.largest_count - 1), 0.05);
   EXPECT_NEAR(at(limits.critical).value, limits.largest_count / 20, 1e-9);
@@ -259,8 +266,12 @@ TEST(CountedCalibration, ReadsAmountsByTheTailsOfCounts) {
   EXPECT_EQ(test::caught([&] { (void)decision_limits(c.curve, {.alpha = 1e-300}); }).subject(), "alpha");
   EXPECT_EQ(test::caught([&] { (void)decision_limits(c.curve, {.beta = not_a_number}); }).subject(), "beta");
 
-  // The band of new counts holds whole numbers over the exposure.
+  // The band of new counts holds whole numbers over the exposure, that of their mean is the gamma distribution's.
   const SignalBand band = signal_at(c.curve, 5, 20);
+  const double shape = std::pow(at(5).value / at(5).standard_uncertainty, 2);
+  const auto below = [&](double rate) { return detail::gamma_below(shape, rate * shape / at(5).value); };
+  EXPECT_NEAR(below(band.confidence.low), 0.025, 1e-9);
+  EXPECT_NEAR(below(band.confidence.high), 0.975, 1e-9);
   const double fewest = band.prediction.low * 20;
   const double most = band.prediction.high * 20;
   EXPECT_NEAR(fewest, std::round(fewest), 1e-9);
@@ -274,6 +285,7 @@ TEST(CountedCalibration, LevelsWeighCountsByTheirExposure) {
                                          {.amount = 1, .signal = 260.0 / 100, .exposure = 100, .row = 2}};
   const CalibrationLevel level = levels_of(readings).at(0);
   EXPECT_NEAR(level.mean, 290.0 / 110, 1e-12);
+  EXPECT_NEAR(level.sd, 0.4 / std::sqrt(2.0), 1e-12);
   const Interval interval = exact_interval(ResponseKind::counts, 290, 110, 0.95);
   EXPECT_EQ(level.interval.low, interval.low);
   EXPECT_EQ(level.interval.high, interval.high);
@@ -290,8 +302,9 @@ TEST(CountedCalibration, KnowsItsBlankByItsCounts) {
         table, {.amount = "A", .signals = {"N"}, .counting = {.kind = ResponseKind::counts, .size_column = "t"}});
     for (std::size_t i = 0; i < 2; ++i) readings.all[i].kind = ReadingKind::blank;
     const double total = 2 * many + 7 * (many > 0);
-    EXPECT_NEAR(calibrate(readings, {.limits = {.simulations = 0}}).blank.mean_uncertainty,
-                std::sqrt(std::max(1.0, total)) / 40, 1e-12);
+    const BlankSummary blank = calibrate(readings, {.limits = {.simulations = 0}}).blank;
+    EXPECT_NEAR(blank.mean, total / 40, 1e-12);
+    EXPECT_NEAR(blank.mean_uncertainty, std::sqrt(std::max(1.0, total)) / 40, 1e-12);
   }
 }
 
@@ -451,6 +464,9 @@ TEST(CountedCalibration, TestsWhereCountsAreLargeEnough) {
         calibrate(readings, {.model = Model::written("N = b*x", {"x"}), .limits = {.simulations = 0}});
     EXPECT_EQ(std::isfinite(made.counted_scatter.p), c.scatter);
     EXPECT_EQ(std::isfinite(made.linearity.lack_of_fit_p), c.lack);
+    if (c.lack)
+      EXPECT_DOUBLE_EQ(made.linearity.lack_of_fit_p,
+                       chi_squared_upper(made.linearity.lack_of_fit_f, static_cast<double>(made.levels.size()) - 1));
   }
 }
 

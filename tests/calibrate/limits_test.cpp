@@ -143,6 +143,7 @@ TEST(Limits, AreTheStandardsFormulas) {
     const double t = student_t_quantile(0.95, 13);
     const LimitRoute& power = route(c, "critical value and power");
     EXPECT_NEAR(power.critical, t * s / b * root, 1e-9);
+    EXPECT_EQ(c.alternatives.at(0).detection, power.detection);
     EXPECT_NEAR(power.detection, detection_noncentrality(13, 0.05, 0.1) * s / b * root, 1e-8);
     const double x = route(c, "prediction bands").detection;
     const double t_beta = student_t_quantile(0.9, 13);
@@ -157,6 +158,7 @@ TEST(Limits, AreTheStandardsFormulas) {
       return one.detection < other.detection;
     });
     EXPECT_TRUE(has(c.cautious_limit, fmt::format("is that of the route {}", name(largest->route))));
+    EXPECT_EQ(has(c.cautious_limit, "no stated error rates"), has(name(largest->route), "SD"));
   }
   // Their own uncertainty: what repeated laboratories show.
   const Calibration once = calibrate(readings, {.limits = {.simulations = 1000}});
@@ -197,10 +199,7 @@ TEST(Limits, AreThoseOfAllWeightings) {
     };
     const LimitRoute& power = route(c, "critical value and power");
     const double slope = value(c.curve.estimate, 1) - value(c.curve.estimate, 0);
-    double exceeded = 0;
-    double squares = 0;
-    double weights = 0;
-    double largest = 0;
+    double exceeded = 0, missed = 0, squares = 0, weights = 0, largest = 0;
     for (const Weighting& w : all) {
       weights += w.weight;
       largest = std::max(largest, w.weight);
@@ -208,6 +207,11 @@ TEST(Limits, AreThoseOfAllWeightings) {
       const double apart = slope * power.critical - (value(w.estimate, 0) - value(c.curve.estimate, 0));
       const double tail = student_t_two_sided(apart / sd, w.estimate.scale_degrees_of_freedom()) / 2;
       exceeded += w.weight * (apart > 0 ? tail : 1 - tail);
+      // As far as it rises above the mean curve at amount 0 its readings miss the critical signal (noncentral t).
+      const double wide = std::hypot(of_readings(w, power.detection), curve_at(w.estimate, 0.0).standard_uncertainty);
+      missed +=
+          w.weight * noncentral_t_probability(slope * power.critical / wide, w.estimate.scale_degrees_of_freedom(),
+                                              (value(w.estimate, power.detection) - value(c.curve.estimate, 0)) / wide);
       const double q = power.quantitation;
       const double off = value(w.estimate, q) - value(c.curve.estimate, q);
       squares += w.weight * (std::pow(of_readings(w, q), 2) + off * off +
@@ -216,6 +220,7 @@ TEST(Limits, AreThoseOfAllWeightings) {
     EXPECT_NEAR(weights, 1, 1e-12);
     EXPECT_LT(largest, 0.9);
     EXPECT_NEAR(exceeded, 0.05, 1e-8);
+    EXPECT_NEAR(missed, 0.05, 1e-6);
     EXPECT_NEAR(std::sqrt(squares) / slope, 0.1 * power.quantitation, 1e-9);
   }
 }
@@ -230,8 +235,10 @@ TEST(Limits, AreThoseOfTheLineHoweverItIsWritten) {
     const Calibration turned =
         calibrate(readings, {.model = Model::written("y = b*x + a"), .scatter = {kind}, .limits = limits});
     ASSERT_EQ(turned.fit.model().constant_index(), 1);
-    for (const std::size_t i : {std::size_t{0}, c.alternatives.size() - 1})
+    for (const std::size_t i : {std::size_t{0}, c.alternatives.size() - 1}) {
+      EXPECT_NEAR(turned.alternatives[i].slope / c.alternatives[i].slope, 1, 1e-9);
       EXPECT_NEAR(turned.alternatives[i].slope_uncertainty / c.alternatives[i].slope_uncertainty, 1, 1e-9);
+    }
     ASSERT_EQ(turned.limits.size(), c.limits.size());
     for (std::size_t i = 0; i < c.limits.size(); ++i) {
       EXPECT_EQ(turned.limits[i].route, c.limits[i].route);
