@@ -11,6 +11,7 @@ namespace {
 using Eigen::Index;
 using nlohmann::json;
 using test::run_command;
+using test::run_typed;
 
 struct Rows {
   std::string name;
@@ -114,8 +115,7 @@ TEST(Degenerate, CalibrationsGetAnAnswerOrARefusal) {
   const test::TemporaryFolder folder;
   const std::string record = folder / "made.json";
   const struct {
-    const char* name;
-    const char* standards;
+    const char *name, *standards;
     std::vector<std::string> blanks;
   } tables[] = {
       {"exact", "1,3,standard\n2,5,standard\n3,7,standard\n4,9,standard\n", {"0.5", "1", "1.5"}},
@@ -157,14 +157,12 @@ TEST(Degenerate, CalibrationsGetAnAnswerOrARefusal) {
 // y = 2x to rounding: what is known is said, and nothing is tested.
 TEST(Degenerate, FitsWithoutScatterHaveNoStatistics) {
   const std::string table = "x,y\n1,0.3333333333333333\n2,0.6666666666666666\n3,1\n4,1.3333333333333333\n";
-  const json record =
-      json::parse(run_command({"fit", "-", "line", "--x", "x", "--y", "y", "--format", "json"}, table).out);
+  const json record = json::parse(run_typed("fit - line --x x --y y --format json", table).out);
   EXPECT_EQ(record["parameters"][0]["value"], 0);
   EXPECT_TRUE(record["parameters"][1]["p"].is_null());
   EXPECT_EQ(record["chi_squared"], 0);
   EXPECT_TRUE(record["checks"].empty());
-  const json both =
-      json::parse(run_command({"compare", "-", "y=a", "line", "--x", "x", "--y", "y", "--format", "json"}, table).out);
+  const json both = json::parse(run_typed("compare - y=a line --x x --y y --format json", table).out);
   for (const json& candidate : both["candidates"]) {
     if (candidate["name"] != "line") continue;
     EXPECT_EQ(candidate["leave_one_out_sd"], 0);
@@ -200,7 +198,7 @@ TEST(Degenerate, FitsWithoutScatterHaveNoStatistics) {
   const Fit cubic =
       fit(shape_model("polynomial(3)"), Observations(table_of_years, {.response = "y", .predictors = {"x"}}));
   EXPECT_NEAR(cubic.estimate().parameters()[0] / -8e9, 1, 1e-9);
-  const std::string page = run_command({"fit", "-", "line", "--x", "x", "--y", "y"}, table).out;
+  const std::string page = run_typed("fit - line --x x --y y", table).out;
   EXPECT_FALSE(has(page, "poorly known"));
   EXPECT_FALSE(has(page, "Residual checks"));
 }
@@ -245,10 +243,9 @@ TEST(Resolution, IsTheLeastScaleOfTests) {
   EXPECT_EQ(without.rounding_mean_square(), 0);
   EXPECT_TRUE(std::isnan(lack_of_fit(without)->lack_of_fit.p));
   for (const Check& made : residual_checks(without)) EXPECT_NE(made.kind, CheckKind::lack_of_fit);
-  const std::string page = run_command({"fit", "-", "line", "--x", "x", "--y", "y"}, csv_of(unrounded)).out;
+  const std::string page = run_typed("fit - line --x x --y y", csv_of(unrounded)).out;
   EXPECT_TRUE(has(page, "The replicates agree exactly: there is no scatter"));
-  EXPECT_TRUE(
-      has(run_command({"fit", "-", "line", "--x", "x", "--y", "y"}, csv_of(pairs)).out, "lack of fit is judged"));
+  EXPECT_TRUE(has(run_typed("fit - line --x x --y y", csv_of(pairs)).out, "lack of fit is judged"));
   // One reading off a line that the others follow: its distance is judged by their rounding.
   const Fit one_off = line_of({"", {1, 2, 3, 4, 5, 6}, {2, 4, 6, 8, 10, 12.3}});
   const Check outlier = check(one_off, CheckKind::outlier);
@@ -295,8 +292,7 @@ TEST(Resolution, IsAllowedForInTheChecks) {
   for (const double sigma : {0.05, 0.3}) {
     RandomNumbers random(3);
     const int sets = test::simulated_sets(150, 2000);
-    int cautioned = 0;
-    int told = 0;
+    int cautioned = 0, told = 0;
     for (int set = 0; set < sets; ++set) {
       Rows rows;
       const double step = set % 2 == 0 ? 1 : 1000;
@@ -350,11 +346,8 @@ TEST(Degenerate, ConstantsAreCandidates) {
 // An interval ends where the parameter's limit does, and what follows from a fit at a limit says so.
 TEST(Degenerate, LimitsOfParametersBoundTheirIntervals) {
   const Rows rows{"", {1, 2, 3, 4, 5}, {1.0, 2.1, 2.9, 4.2, 4.9}};
-  const json within = json::parse(
-      run_command({"fit", "-", "line", "--x", "x", "--y", "y", "--within", "a=0..", "--format", "json"}, csv_of(rows))
-          .out);
-  const json free =
-      json::parse(run_command({"fit", "-", "line", "--x", "x", "--y", "y", "--format", "json"}, csv_of(rows)).out);
+  const json within = json::parse(run_typed("fit - line --x x --y y --within a=0.. --format json", csv_of(rows)).out);
+  const json free = json::parse(run_typed("fit - line --x x --y y --format json", csv_of(rows)).out);
   EXPECT_LT(free["parameters"][0]["interval"]["low"], 0);
   EXPECT_EQ(within["parameters"][0]["interval"]["low"], 0);
   EXPECT_NEAR(within["parameters"][0]["interval"]["high"].get<double>(),
@@ -414,8 +407,7 @@ TEST(Degenerate, CandidatesShareTheirPredictors) {
 TEST(Degenerate, AgreementIsOfThoseThatHaveAnError) {
   const std::string rounded =
       "x,y\n0,20.1\n1,20.2\n2,20.3\n3,20.5\n4,20.6\n5,20.7\n6,20.9\n7,21\n8,21.1\n9,21.2\n10,21.4\n11,21.5\n";
-  const auto result = run_command(
-      {"compare", "-", "line", "y = a + b*exp(-k*x)", "y = a", "--x", "x", "--y", "y", "--format", "json"}, rounded);
+  const auto result = run_typed("compare - line 'y = a + b*exp(-k*x)' 'y = a' --x x --y y --format json", rounded);
   ASSERT_EQ(result.code, 0) << result.error;
   const json record = json::parse(result.out);
   bool all_have = true;

@@ -57,8 +57,7 @@ TEST(Documentation, ShowsWhatTheCommandPrints) {
     SCOPED_TRACE(name);
     const test::TemporaryFolder folder;
     std::istringstream text(test::file_text(name));
-    std::string rebuilt;
-    std::string line;
+    std::string rebuilt, line;
     while (std::getline(text, line)) {
       rebuilt += line + "\n";
       if (!line.starts_with("$ truecurve ")) continue;

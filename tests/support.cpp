@@ -10,6 +10,7 @@
 #include <clocale>
 #include <cstdlib>
 #include <fstream>
+#include <iomanip>
 #include <locale>
 #include <random>
 
@@ -235,6 +236,13 @@ void add_blanks(Readings& readings, const std::vector<double>& signals) {
   for (const double signal : signals) add_to(readings, {.kind = ReadingKind::blank, .signal = signal});
 }
 
+const LimitRoute& route_of(const Calibration& calibration, std::string_view name) {
+  for (const LimitRoute& route : calibration.limits) {
+    if (truecurve::name(route.route) == name) return route;
+  }
+  throw std::out_of_range(std::string(name));
+}
+
 ::testing::AssertionResult has(std::string_view text, std::string_view part) {
   if (text.find(part) != std::string_view::npos) return ::testing::AssertionSuccess() << "in '" << text << "'";
   return ::testing::AssertionFailure() << "not in '" << text << "'";
@@ -254,6 +262,19 @@ CommandResult run_command(std::vector<std::string> arguments, const std::string&
   const auto output = std::find(given.begin(), given.end(), "--output");
   if (output != given.end() && std::filesystem::is_regular_file(*(output + 1))) expect_record(file_text(*(output + 1)));
   return result;
+}
+
+nlohmann::json json_of(const CommandResult& result) {
+  EXPECT_EQ(result.code, 0) << result.error;
+  return result.code == 0 ? nlohmann::json::parse(result.out) : nlohmann::json{};
+}
+
+CommandResult run_typed(const std::string& line, const std::string& input) {
+  std::vector<std::string> words;
+  std::istringstream typed(line);
+  for (std::string word; typed >> std::quoted(word, '\'');)
+    words.push_back(word.starts_with("demo/") ? demo_file(word.substr(5)) : word);
+  return run_command(std::move(words), input);
 }
 
 TemporaryFolder::TemporaryFolder() {

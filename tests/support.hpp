@@ -70,6 +70,9 @@ Observations saturation_rows(double scatter = 0.25, std::uint64_t seed = 31, Eig
 void add_to(Readings& readings, Reading reading);
 void add_blanks(Readings& readings, const std::vector<double>& signals);
 
+/// A route to the limits, by its name.
+const LimitRoute& route_of(const Calibration& calibration, std::string_view name);
+
 /// A curve at given parameters: what a fit of data without scatter must return.
 VectorXd curve_values(const Model& model, const std::vector<double>& parameters, const VectorXd& x);
 
@@ -101,10 +104,14 @@ MatrixXd triangle(const MatrixXd& matrix);
 /// What the command did.
 struct CommandResult {
   int code = -1;
-  std::string out;
-  std::string error;
+  std::string out, error;
 };
 CommandResult run_command(std::vector<std::string> arguments, const std::string& input = "");
+/// The same of a line as it is typed: words between blanks or 'in quotes', demo/... for a file of the demo.
+CommandResult run_typed(const std::string& line, const std::string& input = "");
+
+/// What it wrote, as JSON; a failure of the test where it did not end well.
+nlohmann::json json_of(const CommandResult& result);
 
 /// A folder that is removed at the end.
 class TemporaryFolder {
@@ -138,4 +145,5 @@ namespace truecurve {
 using test::add_blanks;
 using test::add_to;
 using test::has;
+using test::route_of;
 }  // namespace truecurve

@@ -8,6 +8,7 @@ namespace {
 
 using nlohmann::json;
 using test::run_command;
+using test::run_typed;
 
 const char* const lives = "S,N\n100,210\n100,330\n100,>400\n80,380\n80,>400\n120,90\n120,130\n120,160\n100,280\n";
 
@@ -61,20 +62,18 @@ TEST(CensoredCommand, TakesWordsAndGivesTables) {
   EXPECT_TRUE(cells.out.starts_with("name,value,standard_uncertainty,low,high,unit\na,")) << cells.out;
   EXPECT_TRUE(has(cells.out, "\nk,"));
   // A parameter of the curve keeps its name, and the scatter takes another.
-  const auto taken = run_command({"fit", "-", "N = k", "--distribution", "weibull"}, lives);
+  const auto taken = run_typed("fit - 'N = k' --distribution weibull", lives);
   EXPECT_TRUE(has(taken.out, "shape_k")) << taken.error;
   EXPECT_TRUE(has(taken.out, "The measured rows reach from the share"));
   EXPECT_TRUE(has(taken.out, "Only 7 rows are measured"));
-  const auto held =
-      run_command({"fit", "-", "ln(N) = a + b*ln(S)", "--distribution", "lognormal", "--fix", "b=-4"}, lives);
+  const auto held = run_typed("fit - 'ln(N) = a + b*ln(S)' --distribution lognormal --fix b=-4", lives);
   EXPECT_TRUE(has(held.out, "held")) << held.error;
 }
 
 // Whole numbers may be counts; with a unit, a fraction or round numbers only they are not said to be.
 TEST(CensoredCommand, LookTellsWhatMayBeCounts) {
   const auto says = [](const std::string& table) {
-    return run_command({"look", "-", "--x", "t", "--y", "N"}, table).out.find("holds whole numbers only") !=
-           std::string::npos;
+    return run_typed("look - --x t --y N", table).out.find("holds whole numbers only") != std::string::npos;
   };
   EXPECT_TRUE(says("t,N\n0,31\n1,22\n2,17\n3,9\n4,0\n"));
   EXPECT_FALSE(says("t,N (V)\n0,31\n1,22\n2,17\n3,9\n4,0\n"));
@@ -109,11 +108,10 @@ TEST(CensoredCommand, RefusesWhatDoesNotGoTogether) {
   EXPECT_TRUE(
       has(refused({"--distribution", "normal", "--quantiles", "0.1"}, "N = a + b*S"), "--quantiles-at S=VALUE"));
   EXPECT_TRUE(has(refused({"--distribution", "normal", "--quantiles", "1.5"}), "no quantile of the share 1.5"));
-  const auto stated =
-      run_command({"fit", "-", "y = c", "--distribution", "normal"}, "y,u(y)\n1,0.1\n2,0.1\n>3,0.1\n4,0.1\n");
+  const auto stated = run_typed("fit - 'y = c' --distribution normal", "y,u(y)\n1,0.1\n2,0.1\n>3,0.1\n4,0.1\n");
   EXPECT_EQ(stated.code, 0);
   EXPECT_TRUE(has(stated.error, "the uncertainties in 'u(y)' are not used"));
-  EXPECT_TRUE(has(run_command({"look", "-"}, lives).out, "limits are fitted as such"));
+  EXPECT_TRUE(has(run_typed("look -", lives).out, "limits are fitted as such"));
 }
 
 // Every candidate with every distribution, ranked; the numbers are those of the single fits.
@@ -150,12 +148,12 @@ TEST(CensoredCommand, ComparesCandidatesByAicc) {
   }
   EXPECT_EQ(count, 3);
   EXPECT_NEAR(weights, 1, 1e-12);
-  const auto one = run_command({"compare", test::demo_file("rinse.csv"), "c_Pb = c", "--distribution", "all"});
+  const auto one = run_typed("compare demo/rinse.csv 'c_Pb = c' --distribution all");
   EXPECT_TRUE(has(one.out, "Within 2 of it, and about equally")) << one.error;
   // What can't be fitted is named with its reason, and where nothing can, there is no page.
-  const auto zero = run_command({"compare", "-", "y = c", "--distribution", "all"}, "y\n0\n1\n2\n>3\n4\n");
+  const auto zero = run_typed("compare - 'y = c' --distribution all", "y\n0\n1\n2\n>3\n4\n");
   EXPECT_TRUE(has(zero.out, "y = c (weibull): row 1: y = 0 is not above 0")) << zero.out << zero.error;
-  EXPECT_EQ(run_command({"compare", "-", "y = c", "--distribution", "all"}, "y\n>3\n>4\n").code, 4);
+  EXPECT_EQ(run_typed("compare - 'y = c' --distribution all", "y\n>3\n>4\n").code, 4);
   for (const std::vector<std::string>& more : {std::vector<std::string>{"--censored", "S"},
                                                {"--distribution", "normal", "--folds", "3"},
                                                {"--distribution", "normal", "--hold-out", "S > 150"},

@@ -9,6 +9,7 @@ namespace truecurve {
 namespace {
 
 using test::run_command;
+using test::run_typed;
 using test::TemporaryFolder;
 
 const char* const cores = "Drying time (min),Core strength (MPa)\n1,2.1\n2,3.0\n3,4.2\n5,6.1\n8,9.2\n";
@@ -131,7 +132,7 @@ TEST(Columns, OfUncertaintiesAreSpokenOf) {
   const std::string rows = "\n1,2,0.1\n2,3,0.1\n3,5,0.1\n";
   for (const char* header : {"dy", "y_err", "sigma_y", "sd(y)", "s_y", "y error", "±", "error", "unc", "std"}) {
     const std::string table = "x,y," + std::string(header) + rows;
-    const auto silent = run_command({"fit", "-", "line", "--x", "x", "--y", "y"}, table);
+    const auto silent = run_typed("fit - line --x x --y y", table);
     EXPECT_TRUE(has(silent.error, fmt::format("column '{}' looks like the standard uncertainty of 'y'", header)))
         << header << silent.error;
     const auto used =
@@ -140,15 +141,15 @@ TEST(Columns, OfUncertaintiesAreSpokenOf) {
     EXPECT_TRUE(has(used.out, "from column")) << header;
   }
   // "u y" is no name of a column of uncertainties that is taken by itself, and one of another quantity is none.
-  EXPECT_TRUE(has(run_command({"fit", "-", "line"}, "x,y,u y" + rows).error, "'u y' looks like"));
-  EXPECT_EQ(run_command({"fit", "-", "line", "--x", "x", "--y", "y"}, "x,y,day" + rows).error, "");
-  EXPECT_EQ(run_command({"fit", "-", "y = a + b*x + c*dy"}, "x,y,dy\n1,2,1\n2,3,0\n3,5,1\n4,4,0\n5,6,2\n").error, "");
+  EXPECT_TRUE(has(run_typed("fit - line", "x,y,u y" + rows).error, "'u y' looks like"));
+  EXPECT_EQ(run_typed("fit - line --x x --y y", "x,y,day" + rows).error, "");
+  EXPECT_EQ(run_typed("fit - 'y = a + b*x + c*dy'", "x,y,dy\n1,2,1\n2,3,0\n3,5,1\n4,4,0\n5,6,2\n").error, "");
 }
 
 // What holds for all candidates is said once.
 TEST(Columns, AreSpokenOfOnce) {
-  const auto result = run_command({"compare", "-", "line", "polynomial(2)", "y = a"},
-                                  "x,y,dy\n1,2,1\n2,3,1\n3,5,1\n4,5,1\n5,8,1\n6,8,1\n");
+  const auto result =
+      run_typed("compare - line polynomial(2) 'y = a'", "x,y,dy\n1,2,1\n2,3,1\n3,5,1\n4,5,1\n5,8,1\n6,8,1\n");
   EXPECT_EQ(result.code, 0) << result.error;
   const auto first = result.error.find("x is 'x' and y is 'y'");
   ASSERT_NE(first, std::string::npos) << result.error;
@@ -266,12 +267,12 @@ TEST(Options, TakeWhatIsTypedFirst) {
       {{"predict", test::demo_file("lead_calibration.json"), "--equation", "text"}, "", 3, {"truecurve.calibration/1"}},
   };
   for (const Typed& typed : all) expect_said(typed);
-  const auto rows = nlohmann::json::parse(
-      run_command({"calibrate", "-", "--rows", "--simulations", "0", "--format", "json"}, cooling).out)["fit"]["rows"];
+  const auto rows =
+      test::json_of(run_typed("calibrate - --rows --simulations 0 --format json", cooling))["fit"]["rows"];
   ASSERT_EQ(rows.size(), 5u);
   EXPECT_EQ(rows[4]["at"]["t"], 20);
   EXPECT_NEAR(rows[4]["fitted"].get<double>() + rows[4]["residual"].get<double>(), 632, 1e-9);
-  const auto brief = run_command({"fit", "-", "line", "--brief"}, cooling);
+  const auto brief = run_typed("fit - line --brief", cooling);
   EXPECT_FALSE(has(brief.out, "Goodness of fit"));
   EXPECT_FALSE(has(brief.out, "Residual checks"));
 }

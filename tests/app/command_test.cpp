@@ -16,6 +16,7 @@ namespace {
 
 using test::demo_file;
 using test::run_command;
+using test::run_typed;
 using test::TemporaryFolder;
 
 const std::vector<std::string> fit_line = {"fit", "-", "line", "--x", "x", "--y", "y"};
@@ -77,12 +78,11 @@ TEST(FitCommand, WritesNullForWhatDoesNotApply) {
 
 TEST(FitCommand, TakesAliasesAndHeadersThatAreNoNames) {
   const char* const table = "Time elapsed (s),T measured (°C)\n0,20.1\n1,22.2\n2,24.1\n3,26.0\n";
-  const auto alias = run_command(
-      {"fit", "-", "T = a + b*t", "--alias", "t=Time elapsed", "--alias", "T=T measured", "--format", "csv"}, table);
+  const auto alias =
+      run_typed("fit - 'T = a + b*t' --alias 't=Time elapsed' --alias 'T=T measured' --format csv", table);
   ASSERT_EQ(alias.code, 0) << alias.error;
   EXPECT_TRUE(has(alias.out, "°C/s"));
-  const auto shape =
-      run_command({"fit", "-", "line", "--x", "Time elapsed", "--y", "T measured", "--format", "csv"}, table);
+  const auto shape = run_typed("fit - line --x 'Time elapsed' --y 'T measured' --format csv", table);
   EXPECT_EQ(shape.out, alias.out);
   EXPECT_EQ(shape.error, "");
 }
@@ -195,31 +195,13 @@ TEST(Figures, EndWhereTheCurveEnds) {
 TEST(CompareCommand, PutsCandidatesSideBySide) {
   const test::TemporaryFolder folder;
   const std::string record = folder / "young.json";
-  const auto result = run_command({"compare",
-                                   demo_file("patina.csv"),
-                                   "exponential",
-                                   "exponential; linearized; spread counts",
-                                   "logistic; name a rather long name for a curve",
-                                   "polynomial(1..2)",
-                                   "d = a*years^b; start a=0.1; start b=2; within b=0..5",
-                                   "--x",
-                                   "years",
-                                   "--y",
-                                   "d",
-                                   "--leave-out",
-                                   "years > 14",
-                                   "--hold-out",
-                                   "years > 11",
-                                   "--folds",
-                                   "4",
-                                   "--output",
-                                   record,
-                                   "--figure",
-                                   folder / "c.svg",
-                                   "--figure-residuals",
-                                   folder / "r.svg",
-                                   "--figure-criterion",
-                                   folder / "k.svg"});
+  const auto result = run_typed(fmt::format(
+      "compare demo/patina.csv exponential 'exponential; linearized; spread counts' "
+      "'logistic; name a rather long name for a curve' polynomial(1..2) "
+      "'d = a*years^b; start a=0.1; start b=2; within b=0..5' --x years --y d --leave-out 'years > 14' "
+      "--hold-out 'years > 11' --folds 4 --output {0}/young.json --figure {0}/c.svg --figure-residuals {0}/r.svg "
+      "--figure-criterion {0}/k.svg",
+      folder.path().string()));
   ASSERT_EQ(result.code, 0) << result.error;
   EXPECT_EQ(result.error, "");
   std::istringstream lines(result.out);
@@ -236,59 +218,50 @@ TEST(CompareCommand, PutsCandidatesSideBySide) {
   EXPECT_EQ(stored["candidates"].size(), 6u);
   EXPECT_EQ(stored["hold_out"][0]["rows"].size(), 2u);
   EXPECT_EQ(stored["candidates"][0]["fit"]["record"], "truecurve.fit/1");
-  const auto predicted = run_command({"predict", record, "--at", "years=10,14", "--format", "json"});
-  ASSERT_EQ(predicted.code, 0) << predicted.error;
-  const auto points = nlohmann::json::parse(predicted.out);
+  const auto points = test::json_of(run_command({"predict", record, "--at", "years=10,14", "--format", "json"}));
   EXPECT_EQ(points["averaged"].size(), 6u);
   EXPECT_GT(points["points"][1]["between"].get<double>(), 0);
   EXPECT_EQ(run_command({"solve", record, "--for", "d=5"}).code, 3);
-  const auto csv = run_command(
-      {"compare", demo_file("density.csv"), "--all-shapes", "--x", "w_Sn", "--y", "rho", "--format", "csv"});
+  const auto csv = run_typed("compare demo/density.csv --all-shapes --x w_Sn --y rho --format csv");
   ASSERT_EQ(csv.code, 0) << csv.error;
   EXPECT_GT(std::count(csv.out.begin(), csv.out.end(), '\n'), 15);
   EXPECT_FALSE(has(csv.out, "nan"));
   // Row 1 has no logarithm: without --all-shapes all candidates lose it, and that is said.
-  const auto common =
-      run_command({"compare", demo_file("density.csv"), "line", "logarithm", "--x", "w_Sn", "--y", "rho"});
+  const auto common = run_typed("compare demo/density.csv line logarithm --x w_Sn --y rho");
   EXPECT_TRUE(has(common.out, "Rows 1, 2 were fitted by no candidate"));
 }
 
 TEST(FitCommand, TestsDerivesAndExplainsTheTransform) {
-  const auto result =
-      run_command({"fit", demo_file("tone.csv"), "product-of-powers", "--route", "linearized", "--x", "t", "--x", "D",
-                   "--y", "f", "--hypothesis", "p1 + p2 = -1", "--derive", "q = p1/p2", "--format", "json"});
-  ASSERT_EQ(result.code, 0) << result.error;
-  const auto record = nlohmann::json::parse(result.out);
+  const auto record = test::json_of(run_typed(
+      "fit demo/tone.csv product-of-powers --route linearized --x t --x D --y f --hypothesis 'p1 + p2 = -1' --derive "
+      "'q = p1/p2' --format json"));
   EXPECT_EQ(record["model"]["route"], "linearized");
   EXPECT_EQ(record["derived"][0]["name"], "a");
   EXPECT_EQ(record["derived"][1]["name"], "q");
   EXPECT_GT(record["hypotheses"][0]["p"].get<double>(), 0.05);
   EXPECT_EQ(record["variance"]["sequential"].size(), 2u);
-  const auto text = run_command({"fit", "-", "ln(y) = c - k*x", "--derive", "t_half = ln(2)/k"},
-                                "x,y\n0,9.2\n1,6.1\n2,4.3\n3,2.8\n4,1.9\n5,1.3\n")
+  const auto text = run_typed("fit - 'ln(y) = c - k*x' --derive 't_half = ln(2)/k'",
+                              "x,y\n0,9.2\n1,6.1\n2,4.3\n3,2.8\n4,1.9\n5,1.3\n")
                         .out;
   for (const char* expected : {"proportional", "t_half", "on the scale of ln(y)", "of the measured y"})
     EXPECT_TRUE(has(text, expected)) << expected << text;
-  const auto invalid = run_command({"fit", "-", "ln(y) = c - k*x", "--leave-out", "invalid", "--format", "json"},
-                                   "x,y\n0,9\n1,0\n2,4\n3,3\n4,2\n");
+  const auto invalid =
+      run_typed("fit - 'ln(y) = c - k*x' --leave-out invalid --format json", "x,y\n0,9\n1,0\n2,4\n3,3\n4,2\n");
   EXPECT_EQ(nlohmann::json::parse(invalid.out)["data"]["left_out"][0]["row"], 2);
-  const auto spread = run_command({"fit", "-", "ln(y) = c - k*x", "--spread", "power:0.5", "--format", "json"},
-                                  "x,y\n0,9\n1,6\n2,4\n3,3\n4,2\n");
+  const auto spread =
+      run_typed("fit - 'ln(y) = c - k*x' --spread power:0.5 --format json", "x,y\n0,9\n1,6\n2,4\n3,3\n4,2\n");
   EXPECT_EQ(nlohmann::json::parse(spread.out)["spread"], 0.5);
 }
 
 TEST(FitCommand, FindsItsOwnStartsAndSaysSo) {
-  const auto direct = run_command(
-      {"fit", demo_file("viscosity.csv"), "eta = a*exp(b/T)", "--derive", "E = 8.314462618*b", "--format", "json"});
-  ASSERT_EQ(direct.code, 0) << direct.error;
-  const auto record = nlohmann::json::parse(direct.out);
+  const auto record =
+      test::json_of(run_typed("fit demo/viscosity.csv 'eta = a*exp(b/T)' --derive 'E = 8.314462618*b' --format json"));
   EXPECT_EQ(record["solver"]["method"], "variable projection");
   EXPECT_EQ(record["solver"]["stop"], "relative offset");
   EXPECT_GT(record["solver"]["met_best"].get<int>(), 15);
   // The linearized route with propagated weights gives nearly the same energy.
-  const auto straight = nlohmann::json::parse(run_command({"fit", demo_file("viscosity.csv"), "arrhenius", "--route",
-                                                           "linearized", "--x", "T", "--y", "eta", "--format", "json"})
-                                                  .out);
+  const auto straight =
+      test::json_of(run_typed("fit demo/viscosity.csv arrhenius --route linearized --x T --y eta --format json"));
   const auto energy = [](const nlohmann::json& r, const char* name) {
     for (const auto& q : r["derived"]) {
       if (q["name"] == name) return q["value"].get<double>();
@@ -296,31 +269,26 @@ TEST(FitCommand, FindsItsOwnStartsAndSaysSo) {
     return not_a_number;
   };
   EXPECT_NEAR(energy(record, "E") / energy(straight, "E_a"), 1, 0.005);
-  const auto text =
-      run_command({"fit", demo_file("viscosity.csv"), "eta = a*exp(b/T)", "--start", "b=2000", "--start", "a=1"});
+  const auto text = run_typed("fit demo/viscosity.csv 'eta = a*exp(b/T)' --start b=2000 --start a=1");
   EXPECT_TRUE(has(text.out, "variable projection"));
-  EXPECT_EQ(run_command({"fit", demo_file("viscosity.csv"), "eta = a*exp(b/T)", "--start", "q=1"}).code, 2);
+  EXPECT_EQ(run_typed("fit demo/viscosity.csv 'eta = a*exp(b/T)' --start q=1").code, 2);
 }
 
 TEST(PredictAndSolve, ReadARecord) {
-  const auto predicted =
-      run_command({"predict", demo_file("density.json"), "--at", "w_Sn=0..20 step 5", "--format", "json"});
-  ASSERT_EQ(predicted.code, 0) << predicted.error;
-  const auto record = nlohmann::json::parse(predicted.out);
+  const auto record = test::json_of(run_typed("predict demo/density.json --at 'w_Sn=0..20 step 5' --format json"));
   ASSERT_EQ(record["points"].size(), 5u);
   EXPECT_EQ(record["points"][1]["at"]["w_Sn"], 5.0);
   EXPECT_LT(record["points"][0]["prediction"]["low"], record["points"][0]["confidence"]["low"]);
-  EXPECT_TRUE(
-      has(run_command({"predict", demo_file("density.json"), "--at", "w_Sn=30"}).out, "outside the data by 25 %"));
+  EXPECT_TRUE(has(run_typed("predict demo/density.json --at w_Sn=30").out, "outside the data by 25 %"));
   const TemporaryFolder folder;
   std::ofstream(folder / "at.csv") << "w_Sn\n3\n7\n";
   EXPECT_TRUE(has(
       run_command({"predict", demo_file("density.json"), "--at-file", (folder / "at.csv").string(), "--format", "csv"})
           .out,
       "\n7,8.8"));
-  const auto solved = run_command({"solve", demo_file("density.json"), "--for", "rho=8.8", "--format", "json"});
+  const auto solved = run_typed("solve demo/density.json --for rho=8.8 --format json");
   EXPECT_NEAR(nlohmann::json::parse(solved.out)["roots"][0]["value"].get<double>(), 7.5, 0.2);
-  EXPECT_TRUE(has(run_command({"solve", demo_file("density.json"), "--for", "rho=5"}).out, "not reached"));
+  EXPECT_TRUE(has(run_typed("solve demo/density.json --for rho=5").out, "not reached"));
   // The slope at 20 % from b1 + 40 b2, by the law of propagation with the record's own covariance.
   const auto derived = run_command({"derive", demo_file("density.json"), "slope = b1 + 40*b2", "--hypothesis", "b2 = 0",
                                     "--output", folder / "slope.json"});
@@ -333,44 +301,24 @@ TEST(PredictAndSolve, ReadARecord) {
   EXPECT_NEAR(slope["standard_uncertainty"].get<double>() / std::sqrt(c(1, 1) + 80 * c(1, 2) + 1600 * c(2, 2)), 1,
               1e-6);
   EXPECT_TRUE(has(derived.out, "b2 = 0: the sides differ by 0.000206(18)"));
-  EXPECT_EQ(run_command({"derive", demo_file("density.json")}).code, 2);
-  EXPECT_TRUE(has(run_command({"derive", demo_file("density.json"), "b3 + 1"}).error, "b0, b1, b2"));
+  EXPECT_EQ(run_typed("derive demo/density.json").code, 2);
+  EXPECT_TRUE(has(run_typed("derive demo/density.json 'b3 + 1'").error, "b0, b1, b2"));
 }
 
 TEST(CalibrateCommand, GoesFromStandardsToUnknowns) {
   const TemporaryFolder folder;
   const std::string record = folder / "lead.json";
-  const auto made = run_command({"calibrate",
-                                 demo_file("lead_calibration.csv"),
-                                 "--x",
-                                 "c_Pb",
-                                 "--y",
-                                 "I",
-                                 "--blank",
-                                 "subtract",
-                                 "--spread",
-                                 "both",
-                                 "--leave-out",
-                                 "36",
-                                 "--day",
-                                 "monday",
-                                 "--simulations",
-                                 "20",
-                                 "--output",
-                                 record,
-                                 "--figure",
-                                 folder / "c.svg",
-                                 "--figure-residuals",
-                                 folder / "r.svg"});
+  const auto made = run_typed(fmt::format(
+      "calibrate demo/lead_calibration.csv --x c_Pb --y I --blank subtract --spread both --leave-out 36 --day monday "
+      "--simulations 20 --output {0}/lead.json --figure {0}/c.svg --figure-residuals {0}/r.svg",
+      folder.path().string()));
   ASSERT_EQ(made.code, 0) << made.error;
   for (const char* expected : {"10 blanks", "7 fortified samples", "carried as covariance", "Left out: row 36",
                                "critical value and power", "the cautious choice", "Mandel", "Brown-Forsythe"})
     EXPECT_TRUE(has(made.out, expected)) << expected << made.out;
-  const auto read =
+  const auto quantities = test::json_of(
       run_command({"quantify", record, demo_file("lead_unknowns.csv"), "--day", "monday", "--format", "json",
-                   "--dilution-uncertainty", "1", "--figure", folder / "q.svg", "--figure-sample", "gate"});
-  ASSERT_EQ(read.code, 0) << read.error;
-  const auto quantities = nlohmann::json::parse(read.out);
+                   "--dilution-uncertainty", "1", "--figure", folder / "q.svg", "--figure-sample", "gate"}));
   ASSERT_EQ(quantities["unknowns"].size(), 7u);
   EXPECT_EQ(quantities["unknowns"][3]["flag"], "not detected");
   EXPECT_EQ(quantities["unknowns"][5]["flag"], "above the range");
@@ -391,12 +339,11 @@ TEST(CalibrateCommand, GoesFromStandardsToUnknowns) {
                   wide);
   ASSERT_EQ(replicates.code, 0) << replicates.error;
   EXPECT_EQ(nlohmann::json::parse(replicates.out)["levels"].size(), 4u);
-  const auto additions =
-      run_command({"calibrate", "-", "--x", "added", "--y", "A", "--additions"}, "added,A\n0,2.1\n1,4\n2,6.1\n3,7.9\n");
+  const auto additions = run_typed("calibrate - --x added --y A --additions", "added,A\n0,2.1\n1,4\n2,6.1\n3,7.9\n");
   EXPECT_TRUE(has(additions.out, "The sample as measured holds 1.077"));
   const auto by_sample =
-      run_command({"calibrate", "-", "--x", "added", "--y", "A", "--additions", "--format", "csv"},
-                  "sample,added,A\nA,0,2.1\nA,1,4\nA,2,6.1\nA,3,7.9\nB,0,1.0\nB,1,2.1\nB,2,3.0\nB,3,4.05\n");
+      run_typed("calibrate - --x added --y A --additions --format csv",
+                "sample,added,A\nA,0,2.1\nA,1,4\nA,2,6.1\nA,3,7.9\nB,0,1.0\nB,1,2.1\nB,2,3.0\nB,3,4.05\n");
   EXPECT_TRUE(has(by_sample.out, "\nB,1,1.02")) << by_sample.out << by_sample.error;
 }
 
@@ -471,8 +418,7 @@ TEST(Command, LosesNothingOnAFullDisk) {
   };
   struct Output {
     std::vector<std::string> command;
-    const char* option;
-    const char* ending;
+    const char *option, *ending;
   };
   const std::vector<std::string> simulate = {"simulate", "y = a + b*x", "--at",    "x=0..9 step 0.001",
                                              "--truth",  "a=1",         "--truth", "b=2"};
@@ -576,22 +522,22 @@ TEST(Record, RefusesWhatIsDamaged) {
 }
 
 TEST(LookCommand, ShowsWhatIsInTheFile) {
-  const auto result = run_command({"look", demo_file("lead_standards.csv")});
+  const auto result = run_typed("look demo/lead_standards.csv");
   EXPECT_EQ(result.code, 0);
   for (const char* expected :
        {"32 rows of 3 columns", "semicolon-separated, decimal comma", "I (kcps)", "'standard' is a text column"})
     EXPECT_TRUE(has(result.out, expected)) << expected;
-  const auto odd = run_command({"look", "-"}, "x,y\n1,2\n2,NA\n3,<1\n4,3\n5,2\n6,3\n7,99\n");
+  const auto odd = run_typed("look -", "x,y\n1,2\n2,NA\n3,<1\n4,3\n5,2\n6,3\n7,99\n");
   for (const char* expected : {"missing in row 2", "row 3 ('<1')", "far from its other values in row 7"})
     EXPECT_TRUE(has(odd.out, expected));
-  EXPECT_TRUE(has(run_command({"look", "-", "--format", "csv"}, six_points).out, "x,,6,0,0,3.5,"));
+  EXPECT_TRUE(has(run_typed("look - --format csv", six_points).out, "x,,6,0,0,3.5,"));
 }
 
 // One page in every form, a figure to several files, and a refusal of what a result has not.
 // A name or a cell as long as a file is not printed whole, in pages and complaints.
 TEST(Command, SaysLongNamesInShort) {
   const std::string name(100'000, 'n');
-  const auto look = run_command({"look", "-"}, "x," + name + "\n1," + std::string(100'000, 'a') + "\n2,3\n3,4\n");
+  const auto look = run_typed("look -", "x," + name + "\n1," + std::string(100'000, 'a') + "\n2,3\n3,4\n");
   EXPECT_EQ(look.code, 0);
   EXPECT_LT(look.out.size(), 4000U);
   const std::string shorter(3000, 'n');
@@ -599,7 +545,7 @@ TEST(Command, SaysLongNamesInShort) {
       run_command({"fit", "-", "line", "--x", "x", "--y", shorter}, "x," + shorter + "\n1,1\n2,3\n3,4\n4,6\n");
   EXPECT_EQ(line.code, 0) << line.error;
   EXPECT_LT(line.out.size() + line.error.size(), 20'000U) << line.out;
-  const auto refused = run_command({"look", "-"}, "x,y\n1," + std::string(100'000, '7') + "\n");
+  const auto refused = run_typed("look -", "x,y\n1," + std::string(100'000, '7') + "\n");
   EXPECT_EQ(refused.code, 3);
   EXPECT_LT(refused.error.size(), 1500U);
   EXPECT_TRUE(has(refused.error, "is outside the range of a double"));
@@ -628,13 +574,13 @@ TEST(Command, PrintsItsPageInEveryForm) {
   const auto no_csv = run_command(with(line, {"--for-spreadsheet"}), six_points);
   EXPECT_EQ(no_csv.code, 2);
   EXPECT_TRUE(has(no_csv.error, "add --format csv"));
-  const auto refused = run_command({"look", "-", "--format", "json"}, six_points);
+  const auto refused = run_typed("look - --format json", six_points);
   EXPECT_EQ(refused.code, 2);
   EXPECT_TRUE(has(refused.error, "text,csv,markdown,latex"));
 }
 
 TEST(Command, ExplainsItself) {
-  std::istringstream overview(run_command({"help"}).out);
+  std::istringstream overview(run_typed("help").out);
   std::string command;
   std::getline(overview, command);
   int commands = 0;
@@ -660,13 +606,13 @@ TEST(Command, ExplainsItself) {
     if (command != "demo") EXPECT_EQ(run_command(words).code, 0) << help.out;  // which the tests of studies run
   }
   EXPECT_GE(commands, 14);
-  EXPECT_EQ(run_command({"--version"}).out, std::string("truecurve ") + TRUECURVE_VERSION + "\n");
-  EXPECT_TRUE(has(run_command({"shapes"}).out, "y = a + b*x"));
-  const std::string named = run_command({"shapes", "cooling"}).out;
+  EXPECT_EQ(run_typed("--version").out, std::string("truecurve ") + TRUECURVE_VERSION + "\n");
+  EXPECT_TRUE(has(run_typed("shapes").out, "y = a + b*x"));
+  const std::string named = run_typed("shapes cooling").out;
   EXPECT_TRUE(named.starts_with("newton-cooling\n")) << named;
   EXPECT_EQ(named.find("\n\n"), named.size() - 2) << "one shape";
-  EXPECT_TRUE(run_command({"shapes", "polynomial(3)"}).out.starts_with("polynomial(k)\n"));
-  const test::CommandResult unknown = run_command({"shapes", "line", "exponental"});
+  EXPECT_TRUE(run_typed("shapes polynomial(3)").out.starts_with("polynomial(k)\n"));
+  const test::CommandResult unknown = run_typed("shapes line exponental");
   EXPECT_EQ(unknown.code, 2);
   EXPECT_TRUE(has(unknown.error, "did you mean 'exponential'"));
   EXPECT_EQ(unknown.out, "");
@@ -677,21 +623,18 @@ TEST(Command, TakesACurveFromItsStartsToItsProfiles) {
   const test::TemporaryFolder folder;
   const std::vector<std::string> curve = {demo_file("pour_cooling.csv"), "T = T_s + (T_0 - T_s)*exp(-t/tau)"};
   auto preview = with({"preview"}, curve);
-  const auto looked = nlohmann::json::parse(
-      run_command(with(preview, {"--start", "tau=20", "--format", "json", "--figure", (folder / "p.svg").string()}))
-          .out);
+  const auto looked = test::json_of(
+      run_command(with(preview, {"--start", "tau=20", "--format", "json", "--figure", (folder / "p.svg").string()})));
   EXPECT_EQ(looked["record"], "truecurve.preview/1");
   EXPECT_EQ(looked["parameters"][2]["origin"], "given");
   EXPECT_EQ(looked["parameters"][0]["origin"], "solved");
   EXPECT_GT(std::filesystem::file_size(folder / "p.svg"), 1000u);
   EXPECT_TRUE(has(run_command(preview).out, "proposed from the data"));
   EXPECT_EQ(run_command(with(preview, {"--format", "csv"})).out.substr(0, 18), "name,start,origin\n");
-  const auto made = run_command(with(
+  const auto record = test::json_of(run_command(with(
       with({"fit"}, curve), {"--within", "tau=..60", "--fix", "T_s=24", "--interval", "profile", "--show-start",
                              "--figure", (folder / "f.svg").string(), "--figure-profiles", (folder / "c.svg").string(),
-                             "--figure-regions", (folder / "r.svg").string(), "--format", "json"}));
-  ASSERT_EQ(made.code, 0) << made.error;
-  const auto record = nlohmann::json::parse(made.out);
+                             "--figure-regions", (folder / "r.svg").string(), "--format", "json"})));
   EXPECT_EQ(record["parameters"][0]["fixed"], true);
   EXPECT_EQ(record["parameters"][2]["within"]["high"], 60.0);
   EXPECT_TRUE(record["parameters"][2]["within"]["low"].is_null());
@@ -703,8 +646,7 @@ TEST(Command, TakesACurveFromItsStartsToItsProfiles) {
 
 // A search that gives up returns the best so far, marked, with exit code 4; null where nothing is known.
 TEST(Command, MarksAFitThatDidNotConverge) {
-  const auto stopped = run_command(
-      {"fit", "-", "y = a*exp(b*x)", "--start", "b=-30", "--most-evaluations", "4", "--format", "json"}, six_points);
+  const auto stopped = run_typed("fit - 'y = a*exp(b*x)' --start b=-30 --most-evaluations 4 --format json", six_points);
   EXPECT_EQ(stopped.code, 4);
   const auto record = nlohmann::json::parse(stopped.out);
   EXPECT_EQ(record["solver"]["converged"], false);
@@ -713,9 +655,8 @@ TEST(Command, MarksAFitThatDidNotConverge) {
   EXPECT_TRUE(record["parameters"][1]["value"].is_number());
   EXPECT_FALSE(has(stopped.out, "nan"));
   // What was not made is not claimed.
-  const auto text = run_command(
-      {"fit", "-", "y = a*exp(b*x)", "--start", "b=-30", "--most-evaluations", "4", "--interval", "profile"},
-      six_points);
+  const auto text =
+      run_typed("fit - 'y = a*exp(b*x)' --start b=-30 --most-evaluations 4 --interval profile", six_points);
   EXPECT_FALSE(has(text.out, "profile interval"));
 }
 

@@ -12,6 +12,7 @@ namespace {
 
 using nlohmann::json;
 using test::run_command;
+using test::run_typed;
 
 const char* const worded = "T,state\n1,no\n2,no\n3,yes\n4,no\n5,yes\n6,yes\n";
 const char* const share_table = "d,there,found\n1,5,0\n2,6,2\n3,5,4\n4,6,5\n";
@@ -92,8 +93,8 @@ TEST(CountedCommand, RefusesWhatCannotHaveBeenCountedByRow) {
 
 // A straight line for a probability meets 0 or 1, and is told with the row.
 TEST(CountedCommand, TellsTheRowWhereACurveLeavesWhatAMeanMayBe) {
-  const auto result = run_command({"fit", "-", "state = a + b*T", "--event", "yes"},
-                                  "T,state\n1,no\n2,no\n3,no\n4,yes\n5,no\n6,yes\n7,yes\n8,yes\n");
+  const auto result =
+      run_typed("fit - 'state = a + b*T' --event yes", "T,state\n1,no\n2,no\n3,no\n4,yes\n5,no\n6,yes\n7,yes\n8,yes\n");
   EXPECT_EQ(result.code, 4);
   EXPECT_TRUE(has(result.out, "(T = "));
   EXPECT_TRUE(has(result.out, "a probability can't"));
@@ -153,16 +154,15 @@ TEST(CountedCommand, KeepsItsKindInTheRecord) {
 }
 
 TEST(CountedCommand, SaysWhatItsPageSays) {
-  const auto page =
-      run_command({"fit", "-", "share-logistic", "--x", "d", "--y", "found", "--trials", "there"}, share_table);
+  const auto page = run_typed("fit - share-logistic --x d --y found --trials there", share_table);
   for (const char* part :
        {"'found' counts the events among the trials of its row (from column 'there')", "binomial",
         "95 % profile interval", "deviance", "with one probability for all", "dispersion", "events, trials", "scoring"})
     EXPECT_TRUE(has(page.out, part)) << part << "\n" << page.out;
   for (const char* part : {"R²", "Variance table", "nan", "inf "}) EXPECT_FALSE(has(page.out, part)) << part;
-  const auto rate = run_command({"fit", "-", "N = a*exp(-t/tau)", "--counts", "--exposure", "dt"}, count_table);
+  const auto rate = run_typed("fit - 'N = a*exp(-t/tau)' --counts --exposure dt", count_table);
   EXPECT_TRUE(has(rate.out, "the mean count for one unit of"));
-  const auto look = run_command({"look", "-"}, worded);
+  const auto look = run_typed("look -", worded);
   EXPECT_TRUE(has(look.out, "--event no"));
 }
 
@@ -229,8 +229,7 @@ TEST(CountedSimulation, DrawsFromItsKind) {
     EXPECT_NE(refused.code, 0) << option << value;
     EXPECT_TRUE(refused.out.empty());
   }
-  const auto table = run_command(
-      {"simulate", "y = a*exp(-x)", "--at", "x=0,1", "--truth", "a=50", "--counts", "--exposure", "2", "--seed", "3"});
+  const auto table = run_typed("simulate 'y = a*exp(-x)' --at x=0,1 --truth a=50 --counts --exposure 2 --seed 3");
   EXPECT_TRUE(table.out.starts_with("x,y,exposure\n0,")) << table.out;
 }
 
@@ -342,27 +341,10 @@ TEST(CountedCommand, CalibratesAndReadsCounts) {
   const test::TemporaryFolder folder;
   const std::string record = (folder.path() / "tracer.json").string();
   const std::string figure = (folder.path() / "tracer.svg").string();
-  const auto made = run_command({"calibrate",
-                                 test::demo_file("tracer_standards.csv"),
-                                 "--x",
-                                 "A",
-                                 "--y",
-                                 "N",
-                                 "--counts",
-                                 "--exposure",
-                                 "t",
-                                 "--blank",
-                                 "include",
-                                 "--unknown-exposure",
-                                 "20",
-                                 "--simulations",
-                                 "40",
-                                 "--output",
-                                 record,
-                                 "--figure",
-                                 figure,
-                                 "--figure-residuals",
-                                 (folder.path() / "r.svg").string()});
+  const auto made = test::run_typed(fmt::format(
+      "calibrate demo/tracer_standards.csv --x A --y N --counts --exposure t --blank include --unknown-exposure 20 "
+      "--simulations 40 --output {0}/tracer.json --figure {0}/tracer.svg --figure-residuals {0}/r.svg",
+      folder.path().string()));
   ASSERT_EQ(made.code, 0) << made.error;
   for (const char* words :
        {"rate (1/min)", "No scatter beyond that of counts is detected", "counts, paired blank", "counts, known blank",
@@ -385,8 +367,7 @@ TEST(CountedCommand, CalibratesAndReadsCounts) {
   const json ladle = json::parse(given.out)["unknowns"][0];
   EXPECT_EQ(ladle["amount"], samples[1]["amount"]);
   EXPECT_EQ(ladle["interval"], samples[1]["interval"]);
-  const auto measured = run_command(
-      {"quantify", test::demo_file("lead_calibration.json"), test::demo_file("lead_unknowns.csv"), "--exposure", "5"});
+  const auto measured = run_typed("quantify demo/lead_calibration.json demo/lead_unknowns.csv --exposure 5");
   EXPECT_EQ(measured.code, 2);
   EXPECT_TRUE(has(measured.error, "the calibration is not one of counts"));
   for (const auto& [arguments, words] : std::vector<std::pair<std::vector<std::string>, std::string>>{

@@ -12,6 +12,7 @@ namespace {
 
 using test::file_text;
 using test::run_command;
+using test::run_typed;
 using test::TemporaryFolder;
 
 std::string demo_study() { return (test::source_folder() / "demo/foundry.toml").string(); }
@@ -104,13 +105,13 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
   const TemporaryFolder folder;
   const auto before = std::filesystem::current_path();
   std::filesystem::current_path(folder.path());
-  const auto first = run_command({"demo", "bells"});
+  const auto first = run_typed("demo bells");
   ASSERT_EQ(first.code, 0) << first.error;
   EXPECT_EQ(files_in("."), 1u);  // nothing but the folder asked for
   const std::string page = file_text("bells/results/report.html");
   const std::string figure = file_text("bells/results/lead-residuals.svg");
   std::ofstream("bells/results/notes.txt") << "mine";
-  const auto second = run_command({"run", "bells/foundry.toml", "--into", "bells/results"});
+  const auto second = run_typed("run bells/foundry.toml --into bells/results");
   EXPECT_TRUE(page == file_text("bells/results/report.html"));
   EXPECT_TRUE(figure == file_text("bells/results/lead-residuals.svg"));
   EXPECT_EQ(file_text("bells/results/notes.txt"), "mine");
@@ -150,7 +151,7 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
   EXPECT_EQ(file_text(results / "cooling.png").substr(1, 3), "PNG");
   expect_results_near_truth(results);
   EXPECT_TRUE(has(run_command({"run", demo_study(), "--check"}).out, "no problems found"));
-  EXPECT_EQ(run_command({"demo", "/proc/none"}).code, 5);
+  EXPECT_EQ(run_typed("demo /proc/none").code, 5);
 }
 
 TEST(Study, TakesTitlesNotesUnitsAndKeepsATaskOffThePage) {
@@ -199,8 +200,7 @@ TEST(Study, IsRefusedWithItsPlaceAndLeavesNothing) {
   struct Case {
     const char* text;
     int code;
-    const char* place;
-    const char* says;
+    const char *place, *says;
   };
   const TemporaryFolder folder;
   std::ofstream(folder / "d.csv") << "x,y\n1,2\n2,3.9\n3,6.1\n";

@@ -19,6 +19,7 @@ namespace {
 
 using test::demo_file;
 using test::run_command;
+using test::run_typed;
 using Words = std::vector<std::string>;
 
 std::string on_terminal(const Words& arguments, const app::Terminal& terminal) {
@@ -109,15 +110,15 @@ TEST(Progress, ShowsWhatTakesLongAndWipesIt) {
 }
 
 TEST(Help, ExplainsEveryCommandAndTopicAndSuggestsTheNearest) {
-  const std::string overview = run_command({"help"}).out;
+  const std::string overview = run_typed("help").out;
   for (const app::Topic& topic : app::topics()) {
     EXPECT_TRUE(has(overview, "  " + topic.name));
     const auto shown = run_command({"help", topic.name});
     EXPECT_EQ(shown.code, 0);
     EXPECT_TRUE(shown.out.starts_with(topic.name + ": " + topic.title)) << shown.out;
   }
-  EXPECT_EQ(run_command({"help", "fit"}).out, run_command({"fit", "--help"}).out);
-  const auto mistyped = run_command({"help", "uncertanty"});
+  EXPECT_EQ(run_typed("help fit").out, run_typed("fit --help").out);
+  const auto mistyped = run_typed("help uncertanty");
   EXPECT_EQ(mistyped.code, 2);
   EXPECT_TRUE(has(mistyped.error, "did you mean 'uncertainty'"));
 }
@@ -153,10 +154,10 @@ TEST(Completion, KnowsCommandsOptionsValuesShapesAndColumns) {
     offered.resize(first.size());
     EXPECT_EQ(offered, first);
   }
-  EXPECT_EQ(run_command({"completion", "--words", "ca"}).out, "calibrate\n");
+  EXPECT_EQ(run_typed("completion --words ca").out, "calibrate\n");
   for (const char* shell : {"bash", "zsh", "fish"})
     EXPECT_TRUE(has(run_command({"completion", shell}).out, "truecurve completion --words"));
-  EXPECT_EQ(run_command({"completion", "sh"}).code, 2);
+  EXPECT_EQ(run_typed("completion sh").code, 2);
 }
 
 TEST(Manual, HasAPageForEveryCommandAndTopicWithEveryOption) {
@@ -181,7 +182,7 @@ TEST(Units, CanBeGivenToColumnsWithoutThem) {
   const auto result = run_command(line, rows);
   EXPECT_EQ(result.code, 0) << result.error;
   EXPECT_TRUE(has(result.out, "mm/min"));
-  EXPECT_TRUE(has(run_command({"fit", "-", "line", "--x", "t", "--y", "y", "--unit", "s=min"}, rows).error, "'s'"));
+  EXPECT_TRUE(has(run_typed("fit - line --x t --y y --unit s=min", rows).error, "'s'"));
 }
 
 // The library's steps are said in options that exist, with what is known of their values.
@@ -222,8 +223,7 @@ TEST(Quoted, IsOneWordToAShell) {
 
 // A table may hold anything, and a terminal does as its characters say.
 TEST(Complaint, ShowsWhatAColumnIsCalledAndDoesNotObeyIt) {
-  const auto result =
-      test::run_command({"fit", "-", "line", "--x", "x", "--y", "z"}, "x,\x1b[2Jy\u202e\n1,2\n2,3\n3,5\n");
+  const auto result = test::run_typed("fit - line --x x --y z", "x,\x1b[2Jy\u202e\n1,2\n2,3\n3,5\n");
   EXPECT_EQ(result.code, 3);
   EXPECT_EQ(result.error.find('\x1b'), std::string::npos) << result.error;
   EXPECT_TRUE(has(result.error, "<ESC>[2Jy<U+202E>"));
@@ -242,8 +242,8 @@ TEST(Glossary, ExplainsTheWordsOfTheReports) {
     EXPECT_EQ(result.code, 0) << word;
     EXPECT_GT(result.out.size(), 100u) << word;
   }
-  EXPECT_TRUE(has(run_command({"help", "detection", "limit"}).out, "ISO 11843"));
-  EXPECT_TRUE(has(run_command({"help", "outlyer"}).error, "did you mean 'outlier'"));
+  EXPECT_TRUE(has(run_typed("help detection limit").out, "ISO 11843"));
+  EXPECT_TRUE(has(run_typed("help outlyer").error, "did you mean 'outlier'"));
   std::string before;
   for (const app::GlossaryEntry& entry : app::glossary()) {
     std::string word(entry.word);

@@ -50,8 +50,7 @@ TEST(CheckLimits, RunsHaveTheirExactChances) {
     int runs = 1;
     for (Index i = 1; i < many; ++i) runs += (y[i] > 0) != (y[i - 1] > 0);
     const auto plus = static_cast<int>(high.size());
-    double below = 0;
-    double above = 0;
+    double below = 0, above = 0;
     for (const auto& [count, chance] : chances_of_runs(plus, static_cast<int>(many) - plus)) {
       if (count <= runs) below += chance;
       if (count >= runs) above += chance;

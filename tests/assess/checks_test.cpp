@@ -33,9 +33,7 @@ struct Sample {
 // not.
 TEST(ResidualChecks, TellATermThatIsMissing) {
   struct Case {
-    const char* model;
-    const char* extended;
-    const char* term;
+    const char *model, *extended, *term;
     CheckKind kind;
     const char* sentence;
   };
@@ -55,8 +53,7 @@ TEST(ResidualChecks, TellATermThatIsMissing) {
       SCOPED_TRACE(c.model);
       const Check made = check(fit(Model::written(c.model), data), c.kind);
       const Fit extended = fit(Model::written(c.extended), data);
-      double p = 2;
-      double value = 0;
+      double p = 2, value = 0;
       for (const ParameterInterval& parameter : parameter_intervals(extended.estimate(), 0.95)) {
         if (parameter.name != c.term) continue;
         p = parameter.p;
@@ -674,8 +671,7 @@ TEST(CleanData, AreRarelyCautioned) {
                          {"polynomial(2)", [](double x) { return 1 + x - 0.08 * x * x; }},
                          {"exponential-offset-time-constant", [](double x) { return 1 + 5 * std::exp(-x / 2.5); }},
                          {"logistic", [](double x) { return 6 / (1 + std::exp(-1.2 * (x - 4))); }}};
-  int cautioned = 0;
-  int made = 0;
+  int cautioned = 0, made = 0;
   for (const Clean& c : cases) {
     for (const Index n : {8, 15, 30, 100}) {
       RandomNumbers random(500 + static_cast<std::uint64_t>(n));

@@ -23,10 +23,7 @@ TEST_P(Coverage, IsNinetyFivePercent) {
   const double sd_at = 0.4;   // of a new observation there
   const Case& c = GetParam();
   RandomNumbers random(20'261'125);
-  int in_a = 0;
-  int in_b = 0;
-  int in_line = 0;
-  int in_new = 0;
+  int in_a = 0, in_b = 0, in_line = 0, in_new = 0;
   const Model model = shape_model("line").with_predictors({"x"});
   for (int set = 0; set < sets; ++set) {
     VectorXd x(9);
@@ -70,8 +67,7 @@ TEST(NonlinearCoverage, HoldsApproximatelyForCurvedModels) {
     for (const Eigen::Index n : {8, 30}) {
       RandomNumbers random(20'261'126);
       const Model model = Model::written(text, {"x"});
-      int in_a = 0;
-      int in_b = 0;
+      int in_a = 0, in_b = 0;
       const VectorXd x = VectorXd::LinSpaced(n, 0.5, 10);
       for (int set = 0; set < sets; ++set) {
         VectorXd y(n);

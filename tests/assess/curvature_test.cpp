@@ -42,8 +42,7 @@ TEST(Curvature, IsTheMeanSquareAccelerationOfTheDefinition) {
   const MatrixXd back = test::inverse(test::triangle(velocity));
   const MatrixXd q = velocity.lazyProduct(back);  // an orthonormal basis of the tangent plane
   const double s = std::sqrt(curve.chi_squared() / 6);
-  double tangential = 0;
-  double normal = 0;
+  double tangential = 0, normal = 0;
   constexpr int directions = 3600;
   for (int d = 0; d < directions; ++d) {
     const double angle = 2 * 3.14159265358979324 * d / directions;

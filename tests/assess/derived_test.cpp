@@ -115,9 +115,7 @@ TEST(Coverage, HoldsForWhatIsDerivedFromTheLine) {
   const double three_sigma = 3 * std::sqrt(0.95 * 0.05 * sets);
   for (const bool weighted : {false, true}) {
     RandomNumbers random(77);
-    int derived = 0;
-    int solved = 0;
-    int everywhere = 0;
+    int derived = 0, solved = 0, everywhere = 0;
     const VectorXd grid = VectorXd::LinSpaced(40, -20, 30);
     for (int set = 0; set < sets; ++set) {
       VectorXd x = VectorXd::LinSpaced(10, 0, 9);

@@ -213,8 +213,7 @@ TEST(Equation, CompiledIsTheCurve) {
   for (const auto& [language, ending, compiler] : {std::tuple{FormulaLanguage::c, ".c", "cc -std=c99"},
                                                    std::tuple{FormulaLanguage::cpp, ".cpp", "c++ -std=c++11"}}) {
     const TemporaryFolder folder;
-    std::string program;
-    std::string calls;
+    std::string program, calls;
     int count = 0;
     std::vector<FittedCase> all = fitted_cases();
     for (const FittedCase& c : all) {

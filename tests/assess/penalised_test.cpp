@@ -130,11 +130,11 @@ TEST(Penalised, IsAskedForByName) {
   EXPECT_TRUE(with({"--format", "csv"}).out.starts_with("name,value,standard_uncertainty,low,high,p\na,-1"));
   EXPECT_TRUE(has(with({"--figure", "f.svg"}).error, "--penalised"));
   EXPECT_TRUE(has(with({"--uncertainty", "scatter"}).error, "does not go with --penalised"));
-  const auto shape = test::run_command({"fit", test::demo_file("castings.csv"), "share-logistic", "--x", "T_pour",
-                                        "--y", "state", "--event", "cracked", "--penalised"});
+  const auto shape =
+      test::run_typed("fit demo/castings.csv share-logistic --x T_pour --y state --event cracked --penalised");
   EXPECT_TRUE(has(shape.error, "is not linear behind a link"));
-  EXPECT_TRUE(has(test::run_command({"fit", test::demo_file("density.csv"), "rho = a + b*w_Sn", "--penalised"}).error,
-                  "this one is measured"));
+  EXPECT_TRUE(
+      has(test::run_typed("fit demo/density.csv 'rho = a + b*w_Sn' --penalised").error, "this one is measured"));
   // There is no scale in it, whatever is asked for.
   const Observations steep = events(test::vector({1, 2, 3, 4}), test::vector({1, 6, 2, 9}), VectorXd::Constant(4, 10));
   const Estimate plain = penalised_estimates(logit, steep, 0.95).estimate;

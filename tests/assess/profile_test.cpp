@@ -220,8 +220,7 @@ TEST(ConfidenceRegion, StaysWithinSetLimits) {
   const Fit free = fit(shape_model("saturation"), data);
   const double k = free.parameter("k").value;
   const Fit limited = fit(shape_model("saturation"), data, {.within = {{"k", 0.9 * k, 1.1 * k}}});
-  double low = infinity;
-  double high = 0;
+  double low = infinity, high = 0;
   for (const ParameterPair& point : confidence_region(limited, "m", "k", 0.95).contour) {
     low = std::min(low, point.second);
     high = std::max(high, point.second);
@@ -239,13 +238,10 @@ TEST(ConfidenceRegion, StaysWithinSetLimits) {
 }
 
 struct Covered {
-  const char* name;
-  const char* text;
+  const char *name, *text;
   std::vector<double> truth;
   std::size_t watched;
-  double low;
-  double high;
-  double scatter;
+  double low, high, scatter;
 };
 
 // How often symmetric and profile intervals of 95 % cover the truth of the most curved parameter; with
@@ -267,10 +263,7 @@ TEST(CoverageOfCurves, ProfileIntervalsHoldTheirLevel) {
       const VectorXd x = VectorXd::LinSpaced(n, c.low, c.high);
       const VectorXd curve = test::curve_values(model, c.truth, x);
       RandomNumbers random(61);
-      int symmetric = 0;
-      int by_profile = 0;
-      int open = 0;
-      int made = 0;
+      int symmetric = 0, by_profile = 0, open = 0, made = 0;
       for (int set = 0; set < sets; ++set) {
         VectorXd y(n);
         for (Index i = 0; i < n; ++i) y[i] = curve[i] + c.scatter * random.normal();

@@ -69,7 +69,7 @@ TEST(SimulateCommand, MakesTablesThatLeadBackToTheTruth) {
     const auto& p = record["parameters"][j];
     EXPECT_LT(std::abs(p["value"].get<double>() - truth[j]), 3 * p["standard_uncertainty"].get<double>()) << p["name"];
   }
-  EXPECT_TRUE(has(test::run_command({"simulate", "y = a*x", "--at", "x=1,2"}).error, "'a' is not given"));
+  EXPECT_TRUE(has(test::run_typed("simulate 'y = a*x' --at x=1,2").error, "'a' is not given"));
   for (const std::vector<std::string>& at : {std::vector<std::string>{"--at", "x=1,2", "--at", "x=3"},
                                              {"--at", "x=1,2", "--at", "w=1,2"},
                                              {"--at", "z=1,2"},
@@ -80,8 +80,7 @@ TEST(SimulateCommand, MakesTablesThatLeadBackToTheTruth) {
     EXPECT_EQ(refused.code, 2) << refused.out;
     EXPECT_TRUE(has(refused.error, "\n  "));  // a remedy
   }
-  EXPECT_EQ(test::run_command({"simulate", "line", "--at", "x=1,2", "--truth", "a=1", "--truth", "b=2"}).out,
-            "x,y\n1,3\n2,5\n");
+  EXPECT_EQ(test::run_typed("simulate line --at x=1,2 --truth a=1 --truth b=2").out, "x,y\n1,3\n2,5\n");
 }
 
 // Every refusal says what can't be made, and names it.
@@ -90,8 +89,7 @@ TEST(Simulate, RefusesByName) {
   const std::vector<Start> truth = {{"a", 1}, {"b", 2}};
   const std::vector<Vector> at = {{1, 2, 3}};
   struct Case {
-    const char* subject;
-    const char* message;
+    const char *subject, *message;
     std::vector<Start> truth;
     std::vector<Vector> at;
     SimulateOptions options;

@@ -40,8 +40,7 @@ TEST(SmoothGuide, IsMadeOfLocalLinesWhoseShareCrossValidationChooses) {
     double best = infinity;
     std::vector<std::pair<double, double>> scores;
     for (const double span : {0.15, 0.2, 0.3, 0.4, 0.5, 0.65, 0.8, 1.0}) {
-      double squares = 0;
-      double trace = 0;
+      double squares = 0, trace = 0;
       for (Eigen::Index i = 0; i < 40; ++i) {
         squares += std::pow(y[i] - local_line_at(x, y, x[i], neighbours(span)), 2);
         VectorXd unit = VectorXd::Zero(40);

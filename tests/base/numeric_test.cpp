@@ -14,8 +14,7 @@ namespace truecurve {
 namespace {
 
 struct Written {
-  double value;
-  double uncertainty;
+  double value, uncertainty;
   const char* text;
 };
 
@@ -102,11 +101,7 @@ TEST(RandomNumbers, FillWithStandardNormals) {
   constexpr std::size_t n = 200'001;
   std::vector<double> values(n);
   RandomNumbers(3).fill_normal(values);
-  double mean = 0;
-  double square = 0;
-  double fourth = 0;
-  double neighbours = 0;
-  double beyond_two = 0;
+  double mean = 0, square = 0, fourth = 0, neighbours = 0, beyond_two = 0;
   for (std::size_t i = 0; i < n; ++i) {
     mean += values[i] / n;
     square += values[i] * values[i] / n;

@@ -10,8 +10,7 @@ namespace {
 
 TEST(Visible, NamesWhatCannotBeSeenAndKeepsTheRest) {
   struct Case {
-    std::string text;
-    std::string shown;
+    std::string text, shown;
   };
   for (const Case& c :
        {Case{"", ""},

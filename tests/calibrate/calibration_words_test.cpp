@@ -102,8 +102,7 @@ TEST(CalibrationWords, SayThatTheMeansDoNotLieOnTheCurve) {
   Points waves = pairs(6);
   for (std::size_t i = 0; i < waves.size(); ++i) waves[i].second += i / 2 % 2 == 0 ? 1.5 : -1.5;
   for (const char* shape : {"line", "polynomial(2)"}) {
-    CalibrationOptions options{.limits = {.simulations = 0}};
-    options.model = shape_model(shape, "x", "y");
+    CalibrationOptions options{.model = shape_model(shape, "x", "y"), .limits = {.simulations = 0}};
     const bool is_line = std::string(shape) == "line";
     const Calibration wavy = calibrate(readings_of_points(waves), options);
     ASSERT_EQ(wavy.remarks.size(), 1u);

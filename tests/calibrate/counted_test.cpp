@@ -141,8 +141,7 @@ TEST(CountedCalibration, IsTheGreatestLikelihoodWithItsExpectedInformation) {
   const Calibration c = calibrate(readings, {.blank = BlankUse::include, .limits = {.simulations = 0}});
   const double a = c.curve.estimate.parameters()[0];
   const double b = c.curve.estimate.parameters()[1];
-  double of_a = 0;
-  double of_b = 0;
+  double of_a = 0, of_b = 0;
   Eigen::Matrix2d information = Eigen::Matrix2d::Zero();
   double deviance = 0;
   for (const Reading& r : readings.all) {

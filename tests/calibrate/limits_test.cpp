@@ -9,13 +9,6 @@ namespace {
 
 using Kind = SignalScatter::Kind;
 
-const LimitRoute& route(const Calibration& c, std::string_view name) {
-  for (const LimitRoute& r : c.limits) {
-    if (truecurve::name(r.route) == name) return r;
-  }
-  throw std::out_of_range(std::string(name));
-}
-
 // Noncentral t by its definition: the mean of Phi(t s - delta) over s² ~ chi-squared/dof, by Simpson's rule.
 double noncentral_by_integration(double t, double dof, double delta) {
   constexpr int steps = 20'000;
@@ -77,7 +70,7 @@ TEST(Limits, OfCountsAreThePublishedOnes) {
   for (const double blank : {96.0, 104.0}) counts.all.push_back({.kind = ReadingKind::blank, .signal = blank});
   const Calibration c =
       calibrate(counts, {.blank = BlankUse::none, .scatter = {Kind::power, 0.5}, .limits = {.simulations = 0}});
-  EXPECT_NEAR(route(c, "counting statistics").detection * c.fit.parameter("b").value,
+  EXPECT_NEAR(route_of(c, "counting statistics").detection * c.fit.parameter("b").value,
               counting_limits(100, 1.5, 0.05, 0.05).detection, 1e-6);
 }
 
@@ -141,19 +134,19 @@ TEST(Limits, AreTheStandardsFormulas) {
     const double b = c.fit.parameter("b").value;
     const double root = std::sqrt(1.0 / k + 1.0 / 15 + 4.0 / 30);
     const double t = student_t_quantile(0.95, 13);
-    const LimitRoute& power = route(c, "critical value and power");
+    const LimitRoute& power = route_of(c, "critical value and power");
     EXPECT_NEAR(power.critical, t * s / b * root, 1e-9);
     EXPECT_EQ(c.alternatives.at(0).detection, power.detection);
     EXPECT_NEAR(power.detection, detection_noncentrality(13, 0.05, 0.1) * s / b * root, 1e-8);
-    const double x = route(c, "prediction bands").detection;
+    const double x = route_of(c, "prediction bands").detection;
     const double t_beta = student_t_quantile(0.9, 13);
     EXPECT_NEAR(b * x - t_beta * s * std::sqrt(1.0 / k + 1.0 / 15 + (x - 2) * (x - 2) / 30), t * s * root, 1e-8);
     const double q = power.quantitation;
     EXPECT_NEAR(s / b * std::sqrt(1.0 / k + 1.0 / 15 + (q - 2) * (q - 2) / 30), 0.1 * q, 1e-8);
-    EXPECT_NEAR(route(c, "residual SD").detection, 3.3 * s / b, 1e-9);
-    EXPECT_NEAR(route(c, "residual SD").quantitation, 10 * s / b, 1e-9);
-    EXPECT_NEAR(route(c, "intercept SD").detection, 3.3 * c.fit.parameter("a").standard_uncertainty / b, 1e-9);
-    EXPECT_NEAR(route(c, "blank SD").detection, 3.3 * c.blank.sd / b, 1e-9);
+    EXPECT_NEAR(route_of(c, "residual SD").detection, 3.3 * s / b, 1e-9);
+    EXPECT_NEAR(route_of(c, "residual SD").quantitation, 10 * s / b, 1e-9);
+    EXPECT_NEAR(route_of(c, "intercept SD").detection, 3.3 * c.fit.parameter("a").standard_uncertainty / b, 1e-9);
+    EXPECT_NEAR(route_of(c, "blank SD").detection, 3.3 * c.blank.sd / b, 1e-9);
     const auto largest = std::max_element(c.limits.begin(), c.limits.end(), [](const auto& one, const auto& other) {
       return one.detection < other.detection;
     });
@@ -162,8 +155,7 @@ TEST(Limits, AreTheStandardsFormulas) {
   }
   // Their own uncertainty: what repeated laboratories show.
   const Calibration once = calibrate(readings, {.limits = {.simulations = 1000}});
-  double sum = 0;
-  double squares = 0;
+  double sum = 0, squares = 0;
   const int laboratories = test::simulated_sets(250, 1000);
   for (int i = 0; i < laboratories; ++i) {
     Readings again = readings;
@@ -173,12 +165,12 @@ TEST(Limits, AreTheStandardsFormulas) {
                                : once.fit.parameter("a").value + once.fit.parameter("b").value * r.amount;
       r.signal = curve + (r.kind == ReadingKind::blank ? once.blank.sd : once.curve.scatter.scale) * random.normal();
     }
-    const double d = route(calibrate(again, {.limits = {.simulations = 0}}), "critical value and power").detection;
+    const double d = route_of(calibrate(again, {.limits = {.simulations = 0}}), "critical value and power").detection;
     sum += d;
     squares += d * d;
   }
   const double sd = std::sqrt(squares / laboratories - sum * sum / laboratories / laboratories);
-  EXPECT_NEAR(route(once, "critical value and power").detection_uncertainty, sd,
+  EXPECT_NEAR(route_of(once, "critical value and power").detection_uncertainty, sd,
               0.12 * sd * std::sqrt(1000.0 / laboratories));
 }
 
@@ -197,7 +189,7 @@ TEST(Limits, AreThoseOfAllWeightings) {
     const auto of_readings = [&](const Weighting& w, double x) {
       return w.scatter.at(value(w.estimate, x)) / std::sqrt(k);
     };
-    const LimitRoute& power = route(c, "critical value and power");
+    const LimitRoute& power = route_of(c, "critical value and power");
     const double slope = value(c.curve.estimate, 1) - value(c.curve.estimate, 0);
     double exceeded = 0, missed = 0, squares = 0, weights = 0, largest = 0;
     for (const Weighting& w : all) {
@@ -275,7 +267,7 @@ TEST(Limits, ByFortifiedSamplesAreAsUncertainAsTheirScatter) {
   const auto half = [](double p) { return std::sqrt(chi_squared_quantile(p, 10) / 10); };
   const double share = (half(normal_probability(1)) - half(normal_probability(-1))) / 2;
   for (const char* name : {"fortified SD", "blank SD"}) {
-    const LimitRoute& made = route(c, name);
+    const LimitRoute& made = route_of(c, name);
     EXPECT_NEAR(made.detection, 3.3 * made.sd / c.fit.parameter("b").value, 1e-9);
     EXPECT_NEAR(made.detection_uncertainty / made.detection, share, 0.08 * share) << name;
   }
@@ -283,7 +275,7 @@ TEST(Limits, ByFortifiedSamplesAreAsUncertainAsTheirScatter) {
   Readings two = laboratory({0, 5, 10, 15, 20}, 4, 0.4, 0, random);
   for (const auto& [amount, signal] : {std::pair{0.2, 3.0}, {0.2, 3.6}, {0.4, 4.4}, {0.4, 4.1}, {0.4, 4.7}, {0.4, 4.4}})
     add_to(two, {.kind = ReadingKind::fortified, .amount = amount, .signal = signal});
-  EXPECT_NEAR(route(calibrate(two, {.limits = {.simulations = 0}}), "fortified SD").sd,
+  EXPECT_NEAR(route_of(calibrate(two, {.limits = {.simulations = 0}}), "fortified SD").sd,
               std::sqrt((2 * 0.09 + 2 * 0.09) / 4), 1e-12);
 }
 
@@ -293,7 +285,7 @@ TEST(Limits, HaveAnUncertaintyFromTwentySimulationsOn) {
   const Readings readings = laboratory({0, 1, 2, 3, 4}, 3, 0.4, 0, random, 10);
   for (const int simulations : {19, 20}) {
     const Calibration c = calibrate(readings, {.limits = {.simulations = simulations}});
-    EXPECT_EQ(route(c, "critical value and power").detection_uncertainty > 0, simulations == 20);
+    EXPECT_EQ(route_of(c, "critical value and power").detection_uncertainty > 0, simulations == 20);
   }
 }
 
@@ -303,17 +295,16 @@ TEST(Limits, FollowCurvesToo) {
   for (Reading& r : readings.all) {
     if (r.kind == ReadingKind::standard) r.signal = r.signal - 0.5 * r.amount * r.amount;
   }
-  CalibrationOptions options{.limits = {.simulations = 0}};
-  options.model = Model::written("y = p + q*x + r*x^2", {"x"});
+  CalibrationOptions options{.model = Model::written("y = p + q*x + r*x^2", {"x"}), .limits = {.simulations = 0}};
   const Calibration c = calibrate(readings, options);
-  const double x = route(c, "residual SD").detection;
+  const double x = route_of(c, "residual SD").detection;
   const auto value = [&c](double at) { return band_at(c.curve.estimate, VectorXd::Constant(1, at), 0.95)[0].value; };
   EXPECT_NEAR(value(x) - value(0), 3.3 * c.curve.scatter.scale, 1e-9);
   const double at_zero = band_at(c.curve.estimate, Vector{0.0}, 0.95)[0].standard_uncertainty;
-  const LimitRoute& intercept = route(c, "intercept SD");
+  const LimitRoute& intercept = route_of(c, "intercept SD");
   EXPECT_NEAR(value(intercept.detection) - value(0), 3.3 * at_zero, 1e-9);
   EXPECT_NEAR(value(intercept.quantitation) - value(0), 10 * at_zero, 1e-9);
-  EXPECT_TRUE(has(route(c, "blank SD").remark(), "3 blanks are few"));
+  EXPECT_TRUE(has(route_of(c, "blank SD").remark(), "3 blanks are few"));
   // A logarithm has no value at amount 0: the calibration stands, without limits, and says so.
   std::erase_if(readings.all, [](const Reading& r) { return r.amount == 0; });
   options.model = Model::written("y = p + q*ln(x)", {"x"});
@@ -329,8 +320,7 @@ int laboratories() { return test::simulated_sets(150, 10'000); }
 TEST(Limits, ErrAsOftenAsTheyState) {
   for (const int readings : {1, 3}) {
     RandomNumbers random(12);
-    int false_positive = 0;
-    int false_negative = 0;
+    int false_positive = 0, false_negative = 0;
     const std::vector<double> levels = {0, 0.2, 0.4, 0.6, 0.8, 1};
     const double dof = 16;
     // The amount that the formula gives for the true line and scatter.
@@ -339,7 +329,7 @@ TEST(Limits, ErrAsOftenAsTheyState) {
     for (int i = 0; i < laboratories(); ++i) {
       const Calibration c =
           calibrate(laboratory(levels, 3, 0.3, 0, random), {.limits = {.readings = readings, .simulations = 0}});
-      const double critical = route(c, "critical value and power").critical;
+      const double critical = route_of(c, "critical value and power").critical;
       for (const double amount : {0.0, detectable}) {
         double mean = 0;
         for (int k = 0; k < readings; ++k) mean += (2 + 6 * amount + 0.3 * random.normal()) / readings;

@@ -113,8 +113,7 @@ TEST(StraightCalibration, IsSetBesideItsAlternatives) {
   // One reading on the line: ISO 8466-1, as Miller and Miller (2010), equation 5.9.
   near(own.mid_uncertainty,
        line.s / line.b * std::sqrt(1 + 1 / line.n + std::pow(4.25L - line.mean_x, 2.0L) / line.sxx), "u in the middle");
-  CalibrationOptions other = without_limits;
-  other.scatter = {SignalScatter::Kind::both};
+  CalibrationOptions other{.scatter = {SignalScatter::Kind::both}, .limits = {.simulations = 0}};
   const Calibration weighted = calibrate(readings, other);
   const Alternative& by_levels = c.alternatives[1];
   EXPECT_EQ(by_levels.name, "weights from the levels' scatter");
@@ -155,9 +154,8 @@ TEST(StraightCalibration, TriesEqualWeightsWhereTheyHold) {
 TEST(StraightCalibration, CarriesASubtractedBlank) {
   Readings readings = three_of_six_levels();
   add_blanks(readings, {1.25, 1.31, 1.22, 1.40});
-  CalibrationOptions options = without_limits;
-  options.blank = BlankUse::subtract;
-  options.model = Model::written("y = b*x", {"x"});
+  CalibrationOptions options{
+      .model = Model::written("y = b*x", {"x"}), .blank = BlankUse::subtract, .limits = {.simulations = 0}};
   const Calibration c = calibrate(readings, options);
   near(c.curve.blank, c.blank.mean, "what is taken off");
   EXPECT_EQ(c.curve.blank_degrees_of_freedom, 3);
@@ -199,8 +197,7 @@ TEST(StraightCalibration, CarriesASubtractedBlank) {
 TEST(StraightCalibration, TakesTheScatterOfNothingFromTheBlanks) {
   Readings readings = three_of_six_levels();
   add_blanks(readings, {1.25, 1.31, 1.22, 1.40, 1.19});
-  CalibrationOptions options = without_limits;
-  options.scatter = {SignalScatter::Kind::power, 1};
+  CalibrationOptions options{.scatter = {SignalScatter::Kind::power, 1}, .limits = {.simulations = 0}};
   const Calibration c = calibrate(readings, options);
   EXPECT_EQ(c.curve.scatter_at_zero, c.blank.sd);
   EXPECT_EQ(c.curve.scatter_at_zero_degrees_of_freedom, 4);
@@ -221,18 +218,17 @@ TEST(StraightCalibration, HasALimitByTheBlanksFromTwoOn) {
     const std::vector<double> blanks = {1.25, 1.41, 1.36};
     for (std::size_t k = 0; k < count; ++k) add_to(readings, {.kind = ReadingKind::blank, .signal = blanks[k]});
     const Calibration c = calibrate(readings, without_limits);
-    const auto by_blanks = std::find_if(c.limits.begin(), c.limits.end(), [](const LimitRoute& route) {
-      return route.route == LimitRouteKind::blank_sd;
-    });
-    ASSERT_EQ(by_blanks != c.limits.end(), count >= 2) << count;
+    const auto is_of_blanks = [](const LimitRoute& route) { return route.route == LimitRouteKind::blank_sd; };
+    ASSERT_EQ(std::any_of(c.limits.begin(), c.limits.end(), is_of_blanks), count >= 2) << count;
     if (count < 2) continue;
     const double sd = count == 2 ? 0.16 / std::sqrt(2.0) : c.blank.sd;
-    near(by_blanks->detection, 3.3 * sd / c.reported.parameters()[1], "3.3 SD over the slope");
-    near(by_blanks->quantitation, 10 * sd / c.reported.parameters()[1], "10 SD over the slope");
+    const LimitRoute& by_blanks = route_of(c, "blank SD");
+    near(by_blanks.detection, 3.3 * sd / c.reported.parameters()[1], "3.3 SD over the slope");
+    near(by_blanks.quantitation, 10 * sd / c.reported.parameters()[1], "10 SD over the slope");
     // u(s)/s is about 1/sqrt(2 (n - 1)).
-    EXPECT_TRUE(has(by_blanks->remark(), count == 2 ? "2 blanks are few: their SD is known to 71 % only"
-                                                    : "3 blanks are few: their SD is known to 50 % only"))
-        << by_blanks->remark();
+    EXPECT_TRUE(has(by_blanks.remark(), count == 2 ? "2 blanks are few: their SD is known to 71 % only"
+                                                   : "3 blanks are few: their SD is known to 50 % only"))
+        << by_blanks.remark();
   }
 }
 
@@ -247,8 +243,7 @@ Readings exact_standards(double intercept) {
 
 // They have no scatter of their own; the blank's uncertainty is that of the constant, and nothing tests the slope.
 TEST(StraightCalibration, OfExactStandardsKeepsTheBlanksUncertainty) {
-  CalibrationOptions options = without_limits;
-  options.blank = BlankUse::subtract;
+  CalibrationOptions options{.blank = BlankUse::subtract, .limits = {.simulations = 0}};
   const Calibration c = calibrate(exact_standards(3), options);
   const double u = 0.5 / std::sqrt(3.0);
   EXPECT_NEAR(c.reported.parameters()[0], 2, 1e-12);
@@ -263,9 +258,8 @@ TEST(StraightCalibration, OfExactStandardsKeepsTheBlanksUncertainty) {
 
 // Through the origin they tell the blank themselves, and exactly.
 TEST(StraightCalibration, ThroughTheOriginExactStandardsLeaveNothingOpen) {
-  CalibrationOptions options = without_limits;
-  options.blank = BlankUse::subtract;
-  options.model = Model::written("y = b*x");
+  CalibrationOptions options{
+      .model = Model::written("y = b*x"), .blank = BlankUse::subtract, .limits = {.simulations = 0}};
   Readings readings = exact_standards(1);
   const Calibration exact = calibrate(readings, options);
   EXPECT_NEAR(exact.reported.parameters()[0], 2, 1e-12);
@@ -278,8 +272,7 @@ TEST(StraightCalibration, ThroughTheOriginExactStandardsLeaveNothingOpen) {
 // A scatter of zero that grows with the signal, blanks that scatter: limits come from the blanks, before and after the
 // record is read.
 TEST(StraightCalibration, OfExactStandardsHasTheLimitsOfItsBlanks) {
-  CalibrationOptions options = without_limits;
-  options.scatter = {SignalScatter::Kind::power, 1};
+  CalibrationOptions options{.scatter = {SignalScatter::Kind::power, 1}, .limits = {.simulations = 0}};
   const Calibration c = calibrate(exact_standards(1), options);
   const DecisionLimits limits = decision_limits(c.curve, {});
   near(limits.critical, student_t_quantile(0.95, 2) * 0.5 / 2, "t SD over the slope");
@@ -293,8 +286,7 @@ TEST(StraightCalibration, OfExactStandardsHasTheLimitsOfItsBlanks) {
 // What the stated uncertainties do not explain is said; with nothing left to compare them with, nothing.
 TEST(StraightCalibration, JudgesStatedUncertaintiesWhereItCan) {
   const std::vector<double> off = {0.3, -0.3, -0.3, 0.3};
-  CalibrationOptions options = without_limits;
-  options.scatter = {SignalScatter::Kind::stated, 1};
+  CalibrationOptions options{.scatter = {SignalScatter::Kind::stated, 1}, .limits = {.simulations = 0}};
   for (const std::size_t rows : {2U, 4U}) {
     for (const double u : {0.1, 0.4}) {
       Readings readings{.amount = {"x", "mg"}, .signal = {"y", "V"}};

@@ -32,8 +32,7 @@ class Claims {
 
  private:
   struct Tally {
-    int held = 0;
-    int trials = 0;
+    int held = 0, trials = 0;
   };
   struct Line {
     std::string design;

@@ -45,8 +45,7 @@ TEST(Compare, AgreesWithThePublishedWeightsOfTheCementData) {
   ASSERT_EQ(all.candidates.size(), 15u);
   struct Published {
     const char* name;
-    double delta;
-    double weight;
+    double delta, weight;
   };
   for (const auto& [name, delta, weight] :
        {Published{"12", 0.00, 0.567}, Published{"124", 3.13, 0.119}, Published{"123", 3.16, 0.117},
@@ -81,8 +80,7 @@ TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
       compare(fits_of(rows, {"polynomial(1)", "polynomial(2)", "polynomial(3)", "polynomial(4)"}));
   const auto n = static_cast<Index>(rows.size());
   const auto ln = static_cast<long double>(n);
-  std::vector<long double> squares;
-  std::vector<long double> criteria;
+  std::vector<long double> squares, criteria;
   for (int degree = 1; degree <= 4; ++degree) {
     const auto p = static_cast<std::size_t>(degree) + 1;
     const auto term = [&rows](Index i, std::size_t d) {
@@ -97,8 +95,7 @@ TEST(Compare, AgreesWithTheLadderCalculatedByHand) {
       for (Index i = 0; i < n; ++i) moments[d] += term(i, d) * rows.responses()[i];
     }
     const test::LongMatrix inverse = test::inverse(squares_of_columns);
-    std::vector<long double> residuals;
-    std::vector<long double> leverages;
+    std::vector<long double> residuals, leverages;
     for (Index i = 0; i < n; ++i) {
       residuals.push_back(rows.responses()[i]);
       leverages.push_back(0);
@@ -352,8 +349,7 @@ TEST(LeaveOneOut, IsOneStepWithManyRowsAndSaysHowGoodThatIs) {
         20 * k + static_cast<std::size_t>(20 * std::fmod(0.6180339887498949 * static_cast<double>(k), 1));
     if (i != rows[0]) rows.push_back(i);
   }
-  double one_step = 0;
-  double refitted = 0;
+  double one_step = 0, refitted = 0;
   for (const std::size_t i : rows) {
     const std::size_t row = i + 1;
     const Fit rest = fit(shape_model("exponential"), Observations::of(x, y).without(std::span(&row, 1), "test"));
@@ -599,8 +595,7 @@ TEST(Compare, RemarksOnCurvesThatBendWithinTheirUncertainty) {
 // The suggested candidate is judged as it would be alone, by 5 %; the others share 1 %.
 TEST(Compare, JudgesTheChecksOfTheOthersTogether) {
   RandomNumbers random(12);
-  int shared = 0;
-  int close = 0;
+  int shared = 0, close = 0;
   for (int set = 0; set < 30; ++set) {
     VectorXd x = VectorXd::LinSpaced(20, 0, 10);
     VectorXd y(20);

@@ -21,9 +21,7 @@ TEST(Nested, KeepsToTheLimits) {
   const Fit line = limited("y = a + b*x", {});
   const double beside = line.parameter("b").value + 0.1;
   struct Pair {
-    const char* smaller;
-    const char* larger;
-    const char* kept;
+    const char *smaller, *larger, *kept;
     double beside;
   };
   for (const Pair& pair : {Pair{"y = a + b*x", "y = a + b*x + c*x^2", "b", beside},
@@ -54,8 +52,7 @@ TEST(Nested, KeepsToTheLimits) {
 }
 
 struct Nesting {
-  const char* smaller;
-  const char* larger;
+  const char *smaller, *larger;
   bool is_special;
 };
 
@@ -183,8 +180,7 @@ TEST(Nested, IsFoundFromStructure) {
   EXPECT_EQ(f.denominator, 16);
   // Both curves with the weights of the smaller, the larger by its normal equations.
   long double a[2][3] = {};
-  long double smaller = 0;
-  long double squares = 0;
+  long double smaller = 0, squares = 0;
   for (Eigen::Index i = 0; i < 18; ++i) {
     const long double x = rows.predictor(0)[i];
     const long double y = rows.responses()[i];

@@ -39,8 +39,7 @@ TEST(Routes, AreJudgedByWhatTheyAssume) {
     ASSERT_TRUE(pair.has_value());
     EXPECT_EQ(pair->verdict.substr(0, std::string_view(verdict).size()), verdict);
     // AICc of the two, which have as many parameters: the logarithms' Jacobian stands beside their squares.
-    double logarithms = 0;
-    double squares = 0;
+    double logarithms = 0, squares = 0;
     for (Index i = 0; i < 10; ++i) {
       logarithms += std::log(y[i]);
       squares += std::pow(std::log(y[i]) - std::log(linearized.fitted_response()[static_cast<std::size_t>(i)]), 2);

@@ -28,10 +28,7 @@ struct Hits {
   int suggested = 0;
   int open = 0;    // the suggestion says that the truth can't be told from it
   int larger = 0;  // the suggestion has more parameters than the truth
-  int lowest_aicc = 0;
-  int lowest_bic = 0;
-  int lowest_leave_one_out = 0;
-  int highest_adjusted = 0;
+  int lowest_aicc = 0, lowest_bic = 0, lowest_leave_one_out = 0, highest_adjusted = 0;
 };
 
 template <typename Value>

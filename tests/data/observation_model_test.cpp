@@ -11,8 +11,7 @@ TEST(Scatter, IsOneLawForRowsAndNewReadings) {
   using Form = Scatter::Form;
   struct Case {
     Scatter law;
-    double mean;
-    double sd;
+    double mean, sd;
   };
   const GrowingScatter growing{3, 0.4};
   for (const auto& [law, mean, sd] :
@@ -42,8 +41,7 @@ TEST(NormalKernel, IsTheNormalDistribution) {
   double residuals[3];
   double roots[3];
   EXPECT_EQ(kernel.linearize({y.data(), u.data(), 3}, mean.data(), residuals, roots), 0);
-  double squares = 0;
-  double density = 1;
+  double squares = 0, density = 1;
   for (std::size_t i = 0; i < 3; ++i) {
     const double z = (y[i] - mean[i]) / u[i];
     EXPECT_DOUBLE_EQ(residuals[i], z);

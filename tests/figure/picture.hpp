@@ -9,8 +9,7 @@
 namespace truecurve::test {
 
 struct Pixel {
-  double x = 0;
-  double y = 0;
+  double x = 0, y = 0;
 };
 using Path = std::vector<Pixel>;
 
@@ -31,8 +30,7 @@ struct Panel {
 
   std::vector<std::pair<double, double>> x_ticks{};  ///< value and pixel, rising
   std::vector<std::pair<double, double>> y_ticks{};
-  bool x_is_logarithmic = false;
-  bool y_is_logarithmic = false;
+  bool x_is_logarithmic = false, y_is_logarithmic = false;
 
  private:
   static double along(const std::vector<std::pair<double, double>>& ticks, double value, bool is_logarithmic);

@@ -72,8 +72,7 @@ void expect_curve(const Panel& panel, const std::vector<Path>& lines, Curve curv
 template <typename Edges>
 void expect_band(const Panel& panel, const Path& corners, Edges edges) {
   ASSERT_GE(corners.size(), 4u);
-  int lower = 0;
-  int upper = 0;
+  int lower = 0, upper = 0;
   for (const Pixel& p : corners) {
     const Interval at = edges(panel.x_value(p.x));
     const double below = std::abs(p.y - panel.y(at.low));
@@ -358,11 +357,8 @@ TEST(CalibrationFigure, ShowsReadingsLevelsBandsAndLimits) {
            std::abs(bar[1].y - panel.y(81.1 / 3 + reach)) < sharp;
   })) << reach;
   // The limits of the route with stated errors, as upright lines.
-  const auto route = std::find_if(c.limits.begin(), c.limits.end(), [](const LimitRoute& r) {
-    return r.route == LimitRouteKind::critical_value_and_power;
-  });
-  ASSERT_NE(route, c.limits.end());
-  for (const double limit : {route->detection, route->quantitation}) {
+  const LimitRoute& route = route_of(c, "critical value and power");
+  for (const double limit : {route.detection, route.quantitation}) {
     double drawn_length = 0;
     for (const Path& dash : picture.lines(panel, "#78808A", 1)) {
       if (std::abs(dash[0].x - panel.x(limit)) < sharp) drawn_length += std::abs(dash.back().y - dash[0].y);

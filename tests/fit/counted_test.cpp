@@ -22,8 +22,7 @@ Observations single_events(const std::vector<double>& x, const std::vector<doubl
 }
 
 struct Published {
-  const char* source;
-  const char* model;
+  const char *source, *model;
   ResponseKind kind;
   std::vector<double> x, counted, sizes;
   std::vector<std::pair<const char*, const char*>> parameters;  // value, standard error, as printed

@@ -133,9 +133,7 @@ TEST(Line, AgreesWithTextbookSumsForAnyNumberOfRows) {
     SCOPED_TRACE(n);
     const Sample s = sample(n, 14, 990, 1010);
     const Fit result = line(s.x, s.y, s.u);
-    long double sw = 0;
-    long double swx = 0;
-    long double swy = 0;
+    long double sw = 0, swx = 0, swy = 0;
     for (Index i = 0; i < n; ++i) {
       const long double w = 1 / (static_cast<long double>(s.u[i]) * s.u[i]);
       sw += w;
@@ -144,9 +142,7 @@ TEST(Line, AgreesWithTextbookSumsForAnyNumberOfRows) {
     }
     const long double xm = swx / sw;
     const long double ym = swy / sw;
-    long double sxx = 0;
-    long double sxy = 0;
-    long double syy = 0;
+    long double sxx = 0, sxy = 0, syy = 0;
     for (Index i = 0; i < n; ++i) {
       const long double w = 1 / (static_cast<long double>(s.u[i]) * s.u[i]);
       sxx += w * (s.x[i] - xm) * (s.x[i] - xm);

@@ -47,8 +47,7 @@ TEST(PublishedNonlinearSets, AreMetFromEveryStartAndFromNone) {
       EXPECT_TRUE(result.solver().converged);
       const bool certified =
           reference["certified"]["parameters"].begin().value()["value"].get<std::string>().size() > 12;
-      double estimates = 11;
-      double uncertainties = 11;
+      double estimates = 11, uncertainties = 11;
       for (const auto& [name, want] : reference["certified"]["parameters"].items()) {
         const ParameterEstimate got = result.parameter(name);
         if (!certified) {
@@ -229,8 +228,7 @@ TEST(NonlinearFit, FailsWell) {
   EXPECT_FALSE(stopped.solver().converged);
   ASSERT_FALSE(stopped.warnings().empty());
   EXPECT_EQ(stopped.warnings()[0].code, WarningCode::not_converged);
-  const auto command =
-      test::run_command({"fit", "-", "y = a*exp(-x/tau)", "--start", "tau=x"}, "x,y\n0,9\n1,6\n2,4\n3,3\n");
+  const auto command = test::run_typed("fit - 'y = a*exp(-x/tau)' --start tau=x", "x,y\n0,9\n1,6\n2,4\n3,3\n");
   EXPECT_EQ(command.code, 2);
 }
 

@@ -105,8 +105,7 @@ TEST(OpenEnd, HasASide) {
 
 TEST(OpenEnd, HoldsTheTruth) {
   RandomNumbers random(3);
-  int open = 0;
-  int covered = 0;
+  int open = 0, covered = 0;
   for (int set = 0; set < 60; ++set) {
     VectorXd x = VectorXd::LinSpaced(10, 1, 10), y(10);
     const double place = 4.2 + 0.8 * random.uniform();
@@ -139,7 +138,7 @@ TEST(OpenEnd, IsToldByEveryPage) {
     EXPECT_TRUE(has(run_command(command).out, caution)) << command[0];
     std::vector<std::string> as_json = command;
     as_json.insert(as_json.end(), {"--format", "json"});
-    const auto json = nlohmann::json::parse(run_command(as_json).out);
+    const auto json = test::json_of(run_command(as_json));
     EXPECT_EQ(json["remarks"][0].get<std::string>().substr(0, caution.size()), caution) << command[0];
   }
   std::string spoilt = test::file_text(record);

@@ -80,8 +80,7 @@ TEST(Polynomial, SpendsDoubleDoubleArithmeticWhereRowsAreFew) {
        {std::tuple{61, SolverMethod::double_double_qr, 15.0}, {2001, SolverMethod::refined_qr, 12.0}}) {
     // y alternates about 1, so that the exact slope is a sum of whole numbers over another.
     std::vector<double> x, y;
-    long double xy = 0;
-    long double xx = 0;
+    long double xy = 0, xx = 0;
     for (int i = 0; i < rows; ++i) {
       x.push_back(i - rows / 2);
       y.push_back(1 + (i % 2 != 0 ? 0.5 : -0.5) + (i == rows - 1 ? 0.25 : 0));

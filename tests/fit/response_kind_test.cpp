@@ -70,8 +70,7 @@ TEST(ResponseKind, RemarksOnExchangedAxes) {
 TEST(ResponseKind, TellsRunningTotalsFromCountsAndReadings) {
   RandomNumbers random(4);
   const int sets = 50;
-  int totals_told = 0;
-  int others_told = 0;
+  int totals_told = 0, others_told = 0;
   for (int set = 0; set < sets; ++set) {
     std::vector<double> x, totals, counts, readings;
     double total = 0;

@@ -64,8 +64,7 @@ TEST(Search, MeasuresByTheRows) {
 // Ends and middle of what is drawn where the part is followed (kind below 0.5), and of the wider half.
 TEST(Search, LooksWhereThePartOfAParameterSuggests) {
   struct Case {
-    const char* text;
-    const char* parameter;
+    const char *text, *parameter;
     double lowest, highest;            // likely half
     double wide_lowest, wide_highest;  // in size, of the other half
   };

@@ -96,8 +96,7 @@ TEST(StatedUncertainties, ArePropagatedThroughTheTransform) {
 TEST(StatedUncertainties, MakeTheLinearizedFitAgreeWithTheDirectOne) {
   const Decay d = decay(25, 0.02);
   const Fit straight = fit(shape_model("exponential", "x", "y", Route::linearized), Observations::of(d.x, d.y, d.u));
-  double a = 50;
-  double b = -0.6;
+  double a = 50, b = -0.6;
   for (int round = 0; round < 50; ++round) {
     Eigen::MatrixXd jacobian(25, 2);
     VectorXd rest(25);

@@ -56,8 +56,7 @@ void expect_same_curve(const Model& written, const std::vector<double>& truth, d
 struct Curve {
   const char* model;
   std::vector<double> truth;
-  double low = 0.5;
-  double high = 8;
+  double low = 0.5, high = 8;
 };
 
 TEST(Units, MakeTheSameCurveInOtherUnits) {
@@ -133,8 +132,7 @@ TEST(Units, OfNumbersInProductsAreNoneWhereTheyAreSimple) {
 struct Written {
   const char* model;
   std::vector<double> truth;
-  const char* x_unit;
-  const char* y_unit;
+  const char *x_unit, *y_unit;
   std::vector<std::string> units;
   const char* remark = "";
 };

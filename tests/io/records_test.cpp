@@ -32,9 +32,7 @@ const VectorXd readings = test::vector({3.1, 4.9, 7.2, 8.8, 11.3, 12.7});
 
 // The sums of a line with equal weights.
 struct LineSums {
-  double mean = 3.5;
-  double sxx = 17.5;
-  double b, a, rss, s;
+  double mean = 3.5, sxx = 17.5, b, a, rss, s;
   LineSums() {
     b = (places.array() - mean).matrix().dot(readings) / sxx;
     a = readings.mean() - b * mean;
@@ -222,8 +220,7 @@ TEST(Records, OfComparisonsCarryWeightsThatAverage) {
   const Vector at = {4};
   Json averaged = Json::parse(
       averaged_prediction_record(curves, std::span(&at, 1), averaged_band(curves, std::span(&at, 1), 0.95), 0.95));
-  double value = 0;
-  double between = 0;
+  double value = 0, between = 0;
   for (const WeightedEstimate& c : curves) value += c.weight * band_at(c.estimate, at, 0.95)[0].value;
   for (const WeightedEstimate& c : curves)
     between += c.weight * std::pow(band_at(c.estimate, at, 0.95)[0].value - value, 2);

@@ -43,8 +43,7 @@ const std::string relation =
 // The parts of a workbook of sheets: name and what stands in its sheetData.
 Parts parts_of(const std::vector<std::pair<std::string, std::string>>& sheets, const std::string& more) {
   Parts parts;
-  std::string list;
-  std::string relations;
+  std::string list, relations;
   for (std::size_t k = 0; k < sheets.size(); ++k) {
     list += fmt::format(R"(<sheet name="{}" sheetId="{}" r:id="s{}"/>)", sheets[k].first, k + 1, k);
     relations += fmt::format(R"(<Relationship Id="s{0}" Type="x/worksheet" Target="worksheets/{0}.xml"/>)", k);

@@ -15,8 +15,7 @@ Table ovens() {
 
 TEST(Headers, AreFoundInFormulas) {
   const struct {
-    const char* written;
-    const char* named;
+    const char *written, *named;
   } cases[] = {
       {"y = a + b*Drying time", "y = a + b*'Drying time'"},
       {"y = a + b*'Drying time'", "y = a + b*'Drying time'"},
@@ -92,8 +91,7 @@ TEST(Headers, StandInModelsAndTheirTexts) {
 // Each typeset formula has the value of the plain one.
 TEST(Typeset, SignsAreWhatTheyLookLike) {
   const struct {
-    const char* typeset;
-    const char* plain;
+    const char *typeset, *plain;
   } cases[] = {
       {"y = a·x² − b×√x", "y = a*x^2 - b*sqrt(x)"},
       {"y = a∗x³ + ½", "y = a*x^3 + 0.5"},
@@ -116,8 +114,7 @@ TEST(Typeset, SignsAreWhatTheyLookLike) {
 // What is typed first by people who write formulas elsewhere.
 TEST(Typeset, SlipsGetTheRemedyThatFits) {
   const struct {
-    const char* formula;
-    const char* remedy;
+    const char *formula, *remedy;
   } cases[] = {
       {"y = A*e^(-k*x)", "write exp(-k*x)"},
       {"y = A*e^-x", "write exp(-x)"},

@@ -344,8 +344,7 @@ TEST(WrittenMaths, RefusesModelsThatCannotBeFitted) {
 // Equal scatter of the left side is a scatter of the response by one over its slope.
 TEST(Model, SaysWhatATransformTakesTheScatterAs) {
   struct Case {
-    const char* left;
-    const char* scatter;
+    const char *left, *scatter;
   };
   for (const auto& [left, scatter] : {Case{"y", "1"},
                                       {"2*y + 3", "1"},
@@ -392,8 +391,7 @@ struct Structure {
   const char* text;
   bool linear;
   int constant;  // its index, or -1
-  bool straight;
-  bool known = false;
+  bool straight, known = false;
   int degree = 0;
 };
 

@@ -11,8 +11,7 @@ using Eigen::Index;
 struct Recovery {
   const char* shape;
   std::vector<double> truth;  // in the order of the formula
-  double low;
-  double high;
+  double low, high;
   Index rows;
   double scatter;
 };
@@ -58,8 +57,7 @@ TEST(CurvedShape, FindsItsTruthWithoutStarts) {
     ASSERT_EQ(model.parameters().size(), r.truth.size());
     const VectorXd x = VectorXd::LinSpaced(r.rows, r.low, r.high);
     RandomNumbers random(77);
-    int found = 0;
-    int warned = 0;
+    int found = 0, warned = 0;
     std::string last;
     const VectorXd curve = test::curve_values(model, r.truth, x);
     for (int set = 0; set < sets; ++set) {

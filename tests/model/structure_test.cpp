@@ -14,8 +14,7 @@ const detail::BoundModel& bound_of(const Model& model) { return *detail::data_of
 TEST(Structure, KnowsThePowerThatAColumnIs) {
   struct Column {
     const char* text;
-    int degree;
-    int predictor = 0;
+    int degree, predictor = 0;
   };
   for (const auto& [text, degree, predictor] : {Column{"3", 0, -1},
                                                 {"x", 1},

@@ -104,8 +104,7 @@ TEST(Report, FitsPhoneScreenAndPaperInABrowser) {
   const auto box = pdf.find(mark);
   ASSERT_NE(box, std::string::npos);
   std::istringstream size(pdf.substr(box + mark.size(), 40));
-  double width = 0;
-  double height = 0;
+  double width = 0, height = 0;
   size >> width >> height;
   EXPECT_NEAR(width, 595, 1);
   EXPECT_NEAR(height, 842, 1);

@@ -24,8 +24,7 @@ Line least_squares(const std::vector<double>& x, const std::vector<double>& y) {
   const auto n = static_cast<double>(x.size());
   const double mean_x = std::accumulate(x.begin(), x.end(), 0.0) / n;
   const double mean_y = std::accumulate(y.begin(), y.end(), 0.0) / n;
-  double sxy = 0;
-  double sxx = 0;
+  double sxy = 0, sxx = 0;
   for (std::size_t i = 0; i < x.size(); ++i) {
     sxy += (x[i] - mean_x) * (y[i] - mean_y);
     sxx += (x[i] - mean_x) * (x[i] - mean_x);
@@ -64,8 +63,7 @@ TEST(CalibrationPage, TellsWhatAFarReadingDoesToTheLine) {
       "find out what happened.",
       rounded(without.slope, 5), rounded(all.slope, 5), rounded(without.intercept, 4), rounded(all.intercept, 4));
   const Page page = calibration_page(c);
-  bool by_grubbs = false;
-  bool by_cochran = false;
+  bool by_grubbs = false, by_cochran = false;
   for (const Advice& caution : page.cautions) {
     const std::string text = caution.text();
     if (text.starts_with("Row 16 (29 kcps at level 4) is a")) {

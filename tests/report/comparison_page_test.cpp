@@ -89,8 +89,7 @@ TEST(ComparisonPage, ShowsWhatWasHeldOut) {
   EXPECT_EQ(held.headings[3].text, "measured (mm)");
   for (std::size_t i = 0; i < 2; ++i) {
     const HeldOutRows& expected = comparison.held_out[i];
-    double squares = 0;
-    double relative = 0;
+    double squares = 0, relative = 0;
     for (std::size_t k = 0; k < 2; ++k) {
       const HeldOutRow& row = expected.rows[k];
       const auto& cells = held.rows[3 * i + k];

@@ -106,8 +106,7 @@ TEST(FitTables, SayOnWhichScaleTheQualityIs) {
   EXPECT_EQ(rows[4][1], rounded(q.measured_scale.r_squared, 6));
   EXPECT_EQ(rows[4][2], "of y, unweighted, about the mean");
   EXPECT_EQ(line(page, "Goodness", "log-likelihood"), (Cells{rounded(q.log_likelihood, 6), "of the measured y"}));
-  double squares = 0;
-  double about_mean = 0;
+  double squares = 0, about_mean = 0;
   for (std::size_t i = 0; i < 5; ++i) {
     squares += std::pow(five_y[i] - logarithmic.fitted_response()[i], 2);
     about_mean += std::pow(five_y[i] - 37.3 / 5, 2);

@@ -671,8 +671,7 @@ TEST(FitPage, TellsOutcomesOfRowsLeftOut) {
   const std::vector<double> outcomes = {0, 0, 1, 0, 1, 0, 1, 1, 1};
   const Observations rows = Observations::counted(x, outcomes, std::vector<double>(9, 1), ResponseKind::events);
   const Fit whole = fit(logit, rows);
-  int right = 0;
-  int right_without = 0;
+  int right = 0, right_without = 0;
   for (std::size_t i = 0; i < 9; ++i) {
     right += (whole.fitted_response()[i] > 0.5) == (outcomes[i] == 1);
     const Fit without = fit(logit, rows.without(std::vector<std::size_t>{i + 1}, "in turn"));

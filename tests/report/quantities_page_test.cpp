@@ -132,8 +132,7 @@ TEST(QuantitiesPage, SaysWhatEachFlagMeans) {
   q.limits.quantitation = 0.6789;
   struct Case {
     AmountFlag flag;
-    const char* remark;
-    const char* caution;
+    const char *remark, *caution;
   };
   for (const Case& known :
        {Case{AmountFlag::not_detected, "not detected (critical value 0.157)",
