@@ -272,7 +272,8 @@ nlohmann::json json_of(const CommandResult& result) {
 CommandResult run_typed(const std::string& line, const std::string& input) {
   std::vector<std::string> words;
   std::istringstream typed(line);
-  for (std::string word; typed >> std::quoted(word, '\'');)
+  const auto quote = [&typed] { return (typed >> std::ws).peek() == '"' ? '"' : '\''; };
+  for (std::string word; typed >> std::quoted(word, quote());)
     words.push_back(word.starts_with("demo/") ? demo_file(word.substr(5)) : word);
   return run_command(std::move(words), input);
 }

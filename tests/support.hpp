@@ -107,7 +107,8 @@ struct CommandResult {
   std::string out, error;
 };
 CommandResult run_command(std::vector<std::string> arguments, const std::string& input = "");
-/// The same of a line as it is typed: words between blanks or 'in quotes', demo/... for a file of the demo.
+/// The same of a line as it is typed: words between blanks, 'in quotes' or in "double" ones, demo/... for a file of the
+/// demo.
 CommandResult run_typed(const std::string& line, const std::string& input = "");
 
 /// What it wrote, as JSON; a failure of the test where it did not end well.

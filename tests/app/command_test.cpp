@@ -88,84 +88,72 @@ TEST(FitCommand, TakesAliasesAndHeadersThatAreNoNames) {
 }
 
 struct Mistake {
-  std::vector<std::string> arguments;
-  std::string input;
+  std::string line, input;
   int code;
   const char* says;
 };
 
 TEST(Command, AnswersMistakesWithTheRightCodeAndARemedy) {
   const std::string nowhere = "/no/such/folder/out";
-  for (const auto& [arguments, input, code, says] : std::vector<Mistake>{
-           {{"fti", "x.csv"}, "", 2, "did you mean 'fit'"},
-           {{}, "", 2, "truecurve help"},
-           {{"fit", "-", "line", "--levle", "0.9"}, "", 2, "did you mean --level?"},
-           {{"fit", "-", "line", "--x", "x", "--y", "y", "--log-axis", "x"},
-            six_points,
-            2,
-            "--log-axis requires --figure"},
-           {{"quantify", "--output=x.json", "--yy=I"}, "", 2, "has no option --yy"},
-           {{"fit", "-"}, "", 2, "MODEL"},
-           {{"fit", "-", "line"}, "x,y,z\n1,3,1\n2,5,1\n3,6,1\n", 2, "--x COLUMN --y COLUMN"},
-           {{"fit", "-", "lime", "--x", "x", "--y", "y"}, six_points, 2, "did you mean 'line'"},
-           {{"fit", "-", "y = a + 2x"}, six_points, 2, "^"},
-           {with(fit_line, {"--level", "95"}), six_points, 2, "0.95"},
-           {with(fit_line, {"--format", "xml"}), six_points, 2, "xml"},
-           {with(fit_line, {"--figure", "line.gif"}), six_points, 2, ".png"},
-           {with(fit_line, {"--u", "y"}), six_points, 2, "NAME=VALUE"},
-           {with(fit_line, {"--u", "y=u(y)"}), six_points, 3, "no column 'u(y)'"},
-           {with(fit_line, {"--u", "y=-1"}), six_points, 3, "greater than 0"},
-           {with(fit_line, {"--leave-out", "7"}), six_points, 3, "rows 1 to 6"},
-           {with(fit_line, {"--uncertainty", "stated"}), six_points, 3, "none are given"},
-           {{"fit", "no-such.csv", "line", "--x", "x", "--y", "y"}, "", 3, "no such file"},
-           {{"fit", "-", "line", "--x", "z", "--y", "y"}, six_points, 3, "columns are: x, y"},
-           {{"look", "-"}, "", 3, "empty"},
-           {{"look", "-", "--x", "x"}, six_points, 2, "--y COLUMN"},
-           {{"fit", "-", "y = a + b*X"}, six_points, 2, "did you mean 'x'"},
-           {with(fit_line, {"--spread", "fan"}), six_points, 2, "power:p"},
-           {with(fit_line, {"--spread", "counts", "--u", "y=1"}), six_points, 2, "one of the two"},
-           {with(fit_line, {"--derive", "q = z"}), six_points, 2, "a, b"},
-           {with(fit_line, {"--hypothesis", "a"}), six_points, 2, "y = "},
-           {{"fit", "-", "ln(y) = a + b*x"}, "x,y\n1,2\n2,0\n3,4\n", 3, "--leave-out invalid"},
-           {{"predict", demo_file("density.json"), "--at", "w=1"}, "", 2, "w_Sn"},
-           {{"predict", demo_file("density.json"), "--at", "w_Sn=1..x"}, "", 2, "not a number"},
-           {{"predict", demo_file("density.json")}, "", 2, "--at w_Sn=VALUE"},
-           {{"predict", demo_file("density.csv"), "--at", "w_Sn=1"},
-            "",
-            3,
+  for (const auto& [line, input, code, says] : std::vector<Mistake>{
+           {"fti x.csv", "", 2, "did you mean 'fit'"},
+           {"", "", 2, "truecurve help"},
+           {"fit - line --levle 0.9", "", 2, "did you mean --level?"},
+           {"fit - line --x x --y y --log-axis x", six_points, 2, "--log-axis requires --figure"},
+           {"quantify --output=x.json --yy=I", "", 2, "has no option --yy"},
+           {"fit -", "", 2, "MODEL"},
+           {"fit - line", "x,y,z\n1,3,1\n2,5,1\n3,6,1\n", 2, "--x COLUMN --y COLUMN"},
+           {"fit - lime --x x --y y", six_points, 2, "did you mean 'line'"},
+           {"fit - 'y = a + 2x'", six_points, 2, "^"},
+           {"fit - line --x x --y y --level 95", six_points, 2, "0.95"},
+           {"fit - line --x x --y y --format xml", six_points, 2, "xml"},
+           {"fit - line --x x --y y --figure line.gif", six_points, 2, ".png"},
+           {"fit - line --x x --y y --u y", six_points, 2, "NAME=VALUE"},
+           {"fit - line --x x --y y --u y=u(y)", six_points, 3, "no column 'u(y)'"},
+           {"fit - line --x x --y y --u y=-1", six_points, 3, "greater than 0"},
+           {"fit - line --x x --y y --leave-out 7", six_points, 3, "rows 1 to 6"},
+           {"fit - line --x x --y y --uncertainty stated", six_points, 3, "none are given"},
+           {"fit no-such.csv line --x x --y y", "", 3, "no such file"},
+           {"fit - line --x z --y y", six_points, 3, "columns are: x, y"},
+           {"look -", "", 3, "empty"},
+           {"look - --x x", six_points, 2, "--y COLUMN"},
+           {"fit - 'y = a + b*X'", six_points, 2, "did you mean 'x'"},
+           {"fit - line --x x --y y --spread fan", six_points, 2, "power:p"},
+           {"fit - line --x x --y y --spread counts --u y=1", six_points, 2, "one of the two"},
+           {"fit - line --x x --y y --derive 'q = z'", six_points, 2, "a, b"},
+           {"fit - line --x x --y y --hypothesis a", six_points, 2, "y = "},
+           {"fit - 'ln(y) = a + b*x'", "x,y\n1,2\n2,0\n3,4\n", 3, "--leave-out invalid"},
+           {"predict demo/density.json --at w=1", "", 2, "w_Sn"},
+           {"predict demo/density.json --at w_Sn=1..x", "", 2, "not a number"},
+           {"predict demo/density.json", "", 2, "--at w_Sn=VALUE"},
+           {"predict demo/density.csv --at w_Sn=1", "", 3,
             "no JSON, and so no record: line 1 can't be read from column 1 on"},
-           {{"solve", demo_file("density.json"), "--for", "f=1"}, "", 2, "--for rho=VALUE"},
-           {{"solve", demo_file("density.json"), "--for", "rho=8", "--between", "5"}, "", 2, "--between 0..10"},
-           {fit_line, "x,y\n1,2\n1,3\n1,4\n", 4, "a + b"},
-           {fit_line, "x,y\n1,2\n", 4, "2 parameters"},
-           {with(fit_line, {"--start", "z=1"}), six_points, 2, "not a parameter of"},
-           {with(fit_line, {"--show-start"}), six_points, 2, "--figure FILE.png"},
-           {with(fit_line, {"--route", "linearized"}), six_points, 2, "no linearized form"},
-           {{"fit", "-", "y = a*exp(b*x)", "--route", "linearized"}, six_points, 2, "named shapes"},
-           {with(fit_line, {"--within", "a=3"}), six_points, 2, "a=0..10"},
-           {with(fit_line, {"--within", "a=3..1"}), six_points, 2, "lower end first"},
-           {with(fit_line, {"--fix", "q=3"}), six_points, 2, "a, b"},
-           {{"fit", "-", "y = a*exp(b*x)", "--start", "b=5", "--within", "b=0..1"}, six_points, 2, "outside 0..1"},
-           {{"fit", "-", "y = a*exp(b*x)", "--start", "b=1e9"}, six_points, 4, "row 1"},
-           {{"fit", "-", "y = cases(x < 4: a*exp(b*x), otherwise: a*ln(x - 9)/0)"}, six_points, 4, "row 4 it never is"},
-           {{"fit", "-", "y = a*exp(b*x)*c"}, six_points, 4, "only through a*c"},
-           {{"fit", "-", "y = a*exp(-x/s)"}, "x,y\n1,0\n2,0\n3,0\n", 4, "'s' does not matter"},
-           {{"preview", "-", "y = a*ln(x - s)", "--start", "s=3", "--start", "a=1"}, six_points, 4, "row 1"},
-           {{"compare", "-", "line", "--x", "x", "--y", "y"}, six_points, 2, "polynomial(1..5)"},
-           {{"compare", "-", "line", "polynomial(5..1)", "--x", "x", "--y", "y"}, six_points, 2, "lower degree first"},
-           {{"compare", "-", "line; sprad counts", "logarithm", "--x", "x", "--y", "y"}, six_points, 2, "sprad counts"},
-           {{"compare", "-", "line", "lime", "--x", "x", "--y", "y"}, six_points, 2, "did you mean 'line'"},
-           {{"compare", "-", "line", "logarithm", "--x", "x", "--y", "y", "--hold-out", "x > 9"},
-            six_points,
-            2,
-            "no row"},
-           {{"compare", "-", "line", "logarithm", "--x", "x", "--y", "y", "--folds", "9"},
-            six_points,
-            2,
-            "between 2 and 6"},
-           {with(fit_line, {"--output", nowhere + ".json"}), six_points, 5, "no such folder"},
-           {with(fit_line, {"--figure", nowhere + ".png"}), six_points, 5, "no such folder"}}) {
-    const auto result = run_command(arguments, input);
+           {"solve demo/density.json --for f=1", "", 2, "--for rho=VALUE"},
+           {"solve demo/density.json --for rho=8 --between 5", "", 2, "--between 0..10"},
+           {"fit - line --x x --y y", "x,y\n1,2\n1,3\n1,4\n", 4, "a + b"},
+           {"fit - line --x x --y y", "x,y\n1,2\n", 4, "2 parameters"},
+           {"fit - line --x x --y y --start z=1", six_points, 2, "not a parameter of"},
+           {"fit - line --x x --y y --show-start", six_points, 2, "--figure FILE.png"},
+           {"fit - line --x x --y y --route linearized", six_points, 2, "no linearized form"},
+           {"fit - 'y = a*exp(b*x)' --route linearized", six_points, 2, "named shapes"},
+           {"fit - line --x x --y y --within a=3", six_points, 2, "a=0..10"},
+           {"fit - line --x x --y y --within a=3..1", six_points, 2, "lower end first"},
+           {"fit - line --x x --y y --fix q=3", six_points, 2, "a, b"},
+           {"fit - 'y = a*exp(b*x)' --start b=5 --within b=0..1", six_points, 2, "outside 0..1"},
+           {"fit - 'y = a*exp(b*x)' --start b=1e9", six_points, 4, "row 1"},
+           {"fit - 'y = cases(x < 4: a*exp(b*x), otherwise: a*ln(x - 9)/0)'", six_points, 4, "row 4 it never is"},
+           {"fit - 'y = a*exp(b*x)*c'", six_points, 4, "only through a*c"},
+           {"fit - 'y = a*exp(-x/s)'", "x,y\n1,0\n2,0\n3,0\n", 4, "'s' does not matter"},
+           {"preview - 'y = a*ln(x - s)' --start s=3 --start a=1", six_points, 4, "row 1"},
+           {"compare - line --x x --y y", six_points, 2, "polynomial(1..5)"},
+           {"compare - line polynomial(5..1) --x x --y y", six_points, 2, "lower degree first"},
+           {"compare - 'line; sprad counts' logarithm --x x --y y", six_points, 2, "sprad counts"},
+           {"compare - line lime --x x --y y", six_points, 2, "did you mean 'line'"},
+           {"compare - line logarithm --x x --y y --hold-out 'x > 9'", six_points, 2, "no row"},
+           {"compare - line logarithm --x x --y y --folds 9", six_points, 2, "between 2 and 6"},
+           {"fit - line --x x --y y --output " + nowhere + ".json", six_points, 5, "no such folder"},
+           {"fit - line --x x --y y --figure " + nowhere + ".png", six_points, 5, "no such folder"}}) {
+    const auto result = run_typed(line, input);
     EXPECT_EQ(result.code, code) << result.error;
     EXPECT_EQ(result.out, "");
     EXPECT_TRUE(has(result.error, says));
@@ -349,39 +337,39 @@ TEST(CalibrateCommand, GoesFromStandardsToUnknowns) {
 
 TEST(CalibrateCommand, AnswersMistakes) {
   const char* const standards = "x,y\n1,3.1\n2,4.9\n3,7.2\n4,8.8\n";
-  const std::vector<std::string> plain = {"calibrate", "-", "--x", "x", "--y", "y"};
+  const std::string plain = "calibrate - --x x --y y";
   const TemporaryFolder folder;
   const std::string record = folder / "line.json";
-  ASSERT_EQ(run_command(with(plain, {"--output", record, "--day", "monday"}), standards).code, 0);
+  ASSERT_EQ(run_typed(plain + " --day monday --output " + record, standards).code, 0);
   std::string text = test::file_text(record);
   text.replace(text.find("\"level\": 0.95"), 13, "\"level\": 0.90");
   std::ofstream(folder / "changed.json") << text;
-  for (const auto& [arguments, input, code, says] : std::vector<Mistake>{
-           {{"calibrate", "-", "--y", "y"}, "x,y,z\n1,3,1\n2,5,1\n", 2, "--x COLUMN"},
-           {with(plain, {"--blank", "subtract"}), standards, 2, "measure two blanks"},
-           {with(plain, {"--spread", "fan"}), standards, 2, "power:p or both"},
-           {with(plain, {"--spread", "both"}), standards, 2, "replicates at three levels"},
-           {with(plain, {"--spread", "proportional"}), "x,y\n0,0.1\n1,3.1\n2,4.9\n3,7.2\n", 2, "--spread both"},
-           {with(plain, {"--spread", "both", "--u", "y=0.1"}), standards, 2, "one of the two"},
-           {with(plain, {"--u", "x=0.1"}), standards, 4, "stated uncertainties of the signals"},
-           {with(plain, {"--range", "3"}), standards, 2, "0..10"},
-           {with(plain, {"--range", "9.."}), standards, 4, "widen the range"},
-           {with(plain, {"--kind", "z"}), standards, 3, "columns are: x, y"},
-           {plain, "x,y\n1,3\n1,4\n", 4, "two levels"},
-           {plain, "x,y\n1,<0.5\n2,4\n3,6\n", 3, "--leave-out 1"},
-           {plain, "kind,x,y\nstandart,1,2\n", 2, "did you mean 'standard'"},
-           {with(plain, {"--additions"}), "x,y\n0,9\n1,7\n2,5.1\n", 2, "more added must give more signal"},
-           {{"quantify", folder / "changed.json", "-"}, "y\n5\n", 3, "changed or damaged"},
-           {{"quantify", record, "-", "--day", "tuesday"}, "y\n5\n", 3, "'monday'"},
-           {{"quantify", record, "-"}, "z\n5\n", 3, "no column 'y'"},
-           {{"quantify", record, "-"}, "kind,y\nblank,5\n", 2, "no sample or control"},
-           {{"quantify", demo_file("density.json"), "-"}, "y\n5\n", 3, "truecurve.calibration/1"},
-           {{"quantify", record, "-", "--figure", folder / "q.svg", "--figure-sample", "B"},
-            "sample,y\nA,5\n",
-            2,
-            "no sample 'B'"},
-           {{"quantify", record, "-", "--figure", folder / "q.svg"}, "sample,y\nA,99\n", 2, "not reached"}}) {
-    const auto result = run_command(arguments, input);
+  const std::string changed = (folder.path() / "changed.json").string();
+  const std::string figure = (folder.path() / "q.svg").string();
+  for (const auto& [line, input, code, says] :
+       std::vector<Mistake>{{"calibrate - --y y", "x,y,z\n1,3,1\n2,5,1\n", 2, "--x COLUMN"},
+                            {plain + " --blank subtract", standards, 2, "measure two blanks"},
+                            {plain + " --spread fan", standards, 2, "power:p or both"},
+                            {plain + " --spread both", standards, 2, "replicates at three levels"},
+                            {plain + " --spread proportional", "x,y\n0,0.1\n1,3.1\n2,4.9\n3,7.2\n", 2, "--spread both"},
+                            {plain + " --spread both --u y=0.1", standards, 2, "one of the two"},
+                            {plain + " --u x=0.1", standards, 4, "stated uncertainties of the signals"},
+                            {plain + " --range 3", standards, 2, "0..10"},
+                            {plain + " --range 9..", standards, 4, "widen the range"},
+                            {plain + " --kind z", standards, 3, "columns are: x, y"},
+                            {plain, "x,y\n1,3\n1,4\n", 4, "two levels"},
+                            {plain, "x,y\n1,<0.5\n2,4\n3,6\n", 3, "--leave-out 1"},
+                            {plain, "kind,x,y\nstandart,1,2\n", 2, "did you mean 'standard'"},
+                            {plain + " --additions", "x,y\n0,9\n1,7\n2,5.1\n", 2, "more added must give more signal"},
+                            {"quantify " + changed + " -", "y\n5\n", 3, "changed or damaged"},
+                            {"quantify " + record + " - --day tuesday", "y\n5\n", 3, "'monday'"},
+                            {"quantify " + record + " -", "z\n5\n", 3, "no column 'y'"},
+                            {"quantify " + record + " -", "kind,y\nblank,5\n", 2, "no sample or control"},
+                            {"quantify demo/density.json -", "y\n5\n", 3, "truecurve.calibration/1"},
+                            {"quantify " + record + " - --figure " + figure + " --figure-sample B", "sample,y\nA,5\n",
+                             2, "no sample 'B'"},
+                            {"quantify " + record + " - --figure " + figure, "sample,y\nA,99\n", 2, "not reached"}}) {
+    const auto result = run_typed(line, input);
     EXPECT_EQ(result.code, code) << result.error;
     EXPECT_EQ(result.out, "");
     EXPECT_TRUE(has(result.error, says));

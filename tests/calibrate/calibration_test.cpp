@@ -186,6 +186,8 @@ TEST(Levels, HaveAProbabilityOfAllTests) {
     EXPECT_GT(e.family_p, 0.8 * least - 0.01) << set;
     EXPECT_LT(e.family_p, 3.2 * least + 0.01) << set;
   }
+  const Readings still = replicates({{1, {2, 2}}, {2, {4, 4.2}}, {3, {6, 6}}});
+  EXPECT_TRUE(std::isnan(test_levels(levels_of(still.all)).equal_scatter.high_to_low)) << "nothing over nothing";
   const Readings one = replicates({{1, {2.013, 2.134, 1.988, 2.077, 2.391}}});
   EXPECT_TRUE(std::isnan(test_levels(levels_of(one.all)).equal_scatter.cochran));
 }

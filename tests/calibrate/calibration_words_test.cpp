@@ -62,6 +62,9 @@ TEST(CalibrationWords, NameABlankThatLiesBeyondTheLowestStandard) {
     ASSERT_EQ(falling.size(), 2u);
     EXPECT_EQ(falling[1], fmt::format(fmt::runtime(said), "17.5", "17.98"));
     EXPECT_EQ(remarks_of(readings_of_points(pairs(5, -2), {20.1, 19.9, 20}), options).size(), 1u);
+    Points from_nothing = pairs(5);
+    for (auto& [amount, signal] : from_nothing) amount -= 1;
+    EXPECT_EQ(remarks_of(readings_of_points(from_nothing, {22.6, 22.4, 22.5}), options), Said{}) << "no standard is 0";
   }
 }
 
@@ -148,11 +151,13 @@ TEST(CalibrationWords, NameTheReadingThatSpoilsALine) {
 
 // Of four readings none is accused by the line through the other three.
 TEST(CalibrationWords, NameNoReadingOfFour) {
-  const Error error = test::caught([] {
-    (void)calibrate(readings_of_points({{1, 1.0}, {2, 2.05}, {10, -8}, {10.5, 10.45}}));
-  });
-  EXPECT_EQ(error.code(), ErrorCode::rank_deficient);
-  EXPECT_FALSE(has(error.message(), "look at row"));
+  for (const bool fifth : {false, true}) {
+    Points points = {{1, 1.0}, {2, 2.05}, {10, -8}, {10.5, 10.45}};
+    if (fifth) points.emplace_back(3, 2.95);
+    const Error error = test::caught([&] { (void)calibrate(readings_of_points(points)); });
+    EXPECT_EQ(error.code(), ErrorCode::rank_deficient);
+    EXPECT_EQ(has(error.message(), "look at row 3 first"), fifth);
+  }
 }
 
 TEST(CalibrationWords, SuggestByWhatTheReplicatesTell) {

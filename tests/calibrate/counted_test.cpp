@@ -213,6 +213,7 @@ TEST(CountedCalibration, ReadsAmountsByTheTailsOfCounts) {
   for (const auto& [amount, outside] : {std::pair{0.9 * standards.high, false},
                                         {0.5 * standards.high, false},
                                         {1.1 * standards.high, true},
+                                        {standards.high + 0.498 * (standards.high - standards.low), true},
                                         {standards.low - 0.1 * standards.high, true}}) {
     const Amount read =
         amount_of(c.curve, {.signals = {std::round(2000 * at(amount).value) / 2000}, .exposures = {2000}});

@@ -140,142 +140,66 @@ std::function<double(double, RandomNumbers&)> proportional(double share) {
   return [share](double curve, RandomNumbers& random) { return curve * (1 + share * random.normal()); };
 }
 double line(double x) { return 2 + 0.5 * x; }
+double through_origin(double x) { return 0.5 * x; }
+double square(double x) { return 0.05 * x * x; }
+double many(double x) { return 40 + 10 * x; }
+double falling(double x) { return std::exp(1 - 0.2 * x); }
+double bent(double x) { return 1 + x * (2 - 0.15 * x); }
+double decaying(double x) { return 10 * std::exp(-x / 3); }
+double saturating(double x) { return 8 * x / (2 + x); }
+double growing(double x) { return 10 / (1 + std::exp(5 - x)); }
 
 std::vector<Design> designs() {
   const Model straight = shape_model("line").with_predictors({"x"});
+  const Model origin = shape_model("line-through-origin").with_predictors({"x"});
+  const Model term = Model::written("y = b*x^2", {"x"});
   const Model quadratic = shape_model("polynomial(2)").with_predictors({"x"});
   const Model cubic = shape_model("polynomial(3)").with_predictors({"x"});
   const Model decay = Model::written("y = a*exp(-x/b)", {"x"});
+  const Model decay_to_constant = Model::written("y = a*exp(-x/b) + c", {"x"});
   const Model log_line = Model::written("ln(y) = a + b*x", {"x"});
   const Model log_quadratic = Model::written("ln(y) = a + b*x + c*x^2", {"x"});
+  const Model saturation = shape_model("saturation").with_predictors({"x"});
+  const Model logistic = shape_model("logistic").with_predictors({"x"});
   const auto fixed_u = [](double u) {
     return [u](const VectorXd& curve, const VectorXd&) { return VectorXd(VectorXd::Constant(curve.size(), u)); };
   };
+  const auto relative_u = [](const VectorXd& curve, const VectorXd&) { return VectorXd(0.03 * curve); };
+  const auto counted = [](double curve, RandomNumbers& random) { return curve + std::sqrt(curve) * random.normal(); };
+  const auto log_normal = [](double curve, RandomNumbers& random) { return curve * std::exp(0.15 * random.normal()); };
+  const FitOptions by_scatter{.uncertainty = UncertaintyBasis::scatter};
+  const FitOptions as_share{.spread = Spread::proportional()};
+  const FitOptions as_counts{.spread = Spread::counts()};
   std::vector<Design> all;
-  all.push_back({"line, by scatter", straight, {2, 0.5}, line, 0, 10, normal(0.4)});
-  all.back().larger = quadratic;
-  all.back().derived = {{"a + 12*b", 8}};
-  all.back().hypothesis = "a + 4*b = 4";
-  all.push_back({"line through the origin, by scatter",
-                 shape_model("line-through-origin").with_predictors({"x"}),
-                 {0.5},
-                 [](double x) { return 0.5 * x; },
-                 1,
-                 10,
-                 normal(0.4)});
-  all.push_back({"a quadratic term alone, stated",
-                 Model::written("y = b*x^2", {"x"}),
-                 {0.05},
-                 [](double x) { return 0.05 * x * x; },
-                 1,
-                 10,
-                 normal(0.4),
-                 fixed_u(0.4)});
-  all.push_back({"line, stated", straight, {2, 0.5}, line, 0, 10, normal(0.4), fixed_u(0.4)});
-  all.back().larger = quadratic;
-  all.back().derived = {{"a/b", 4}};
-  all.back().hypothesis = "b = 0.5";
-  all.push_back({"line, relative weights",
-                 straight,
-                 {2, 0.5},
-                 line,
-                 0,
-                 10,
-                 [](double curve, RandomNumbers& random) { return curve + 0.1 * curve * random.normal(); },
-                 [](const VectorXd& curve, const VectorXd&) { return VectorXd(0.03 * curve); },
-                 {.uncertainty = UncertaintyBasis::scatter}});
-  all.back().larger = quadratic;
-  all.push_back({"line, 10 % stated", straight, {2, 0.5}, line, 0, 10, proportional(0.1)});
-  all.back().relative = 10;
-  all.back().within = 1.5;
-  all.back().larger = quadratic;
-  all.push_back({"line, spread proportional",
-                 straight,
-                 {2, 0.5},
-                 line,
-                 0,
-                 10,
-                 proportional(0.1),
-                 {},
-                 {.spread = Spread::proportional()}});
-  all.back().within = 1.5;
-  all.back().larger = quadratic;
-  all.push_back({"line, spread counts",
-                 straight,
-                 {40, 10},
-                 [](double x) { return 40 + 10 * x; },
-                 0,
-                 10,
-                 [](double curve, RandomNumbers& random) { return curve + std::sqrt(curve) * random.normal(); },
-                 {},
-                 {.spread = Spread::counts()}});
-  all.back().within = 1.5;
-  all.back().larger = quadratic;
-  all.push_back({"ln(y) = a + b*x, by scatter",
-                 log_line,
-                 {1, -0.2},
-                 [](double x) { return std::exp(1 - 0.2 * x); },
-                 0,
-                 10,
-                 [](double curve, RandomNumbers& random) { return curve * std::exp(0.15 * random.normal()); }});
-  all.back().larger = log_quadratic;
-  all.push_back({"ln(y) = a + b*x, 10 % stated",
-                 log_line,
-                 {1, -0.2},
-                 [](double x) { return std::exp(1 - 0.2 * x); },
-                 0,
-                 10,
-                 proportional(0.1)});
-  all.back().relative = 10;
-  all.back().within = 1.5;
-  all.back().larger = log_quadratic;
-  all.push_back({"quadratic, by scatter",
-                 quadratic,
-                 {1, 2, -0.15},
-                 [](double x) { return 1 + x * (2 - 0.15 * x); },
-                 0,
-                 10,
-                 normal(0.3)});
-  all.back().larger = cubic;
-  all.back().derived = {{"-b1/(2*b2)", 2 / 0.3}};
-  all.back().within = 1;
-  all.push_back({"decay a*exp(-x/b), by scatter",
-                 decay,
-                 {10, 3},
-                 [](double x) { return 10 * std::exp(-x / 3); },
-                 0.5,
-                 10,
-                 normal(0.3)});
-  all.back().larger = Model::written("y = a*exp(-x/b) + c", {"x"});
-  all.back().derived = {{"b*ln(2)", 3 * std::log(2)}};
-  all.back().within = 1.5;
-  all.push_back({"decay a*exp(-x/b), stated",
-                 decay,
-                 {10, 3},
-                 [](double x) { return 10 * std::exp(-x / 3); },
-                 0.5,
-                 10,
-                 normal(0.3),
-                 fixed_u(0.3)});
-  all.back().larger = Model::written("y = a*exp(-x/b) + c", {"x"});
-  all.back().within = 1.5;
-  all.push_back({"saturation m*x/(k + x)",
-                 shape_model("saturation").with_predictors({"x"}),
-                 {8, 2},
-                 [](double x) { return 8 * x / (2 + x); },
-                 0.5,
-                 10,
-                 normal(0.2)});
-  all.back().derived = {{"m/k", 4}};
-  all.back().within = 1.5;
-  all.push_back({"logistic m/(1 + exp(-k*(x - x0)))",
-                 shape_model("logistic").with_predictors({"x"}),
-                 {10, 1, 5},
-                 [](double x) { return 10 / (1 + std::exp(5 - x)); },
-                 0,
-                 10,
-                 normal(0.3)});
-  all.back().within = 2;
+  const auto add = [&all](Design design, double within, std::optional<Model> larger = {}) -> Design& {
+    design.within = within;
+    design.larger = std::move(larger);
+    return all.emplace_back(std::move(design));
+  };
+  Design& first = add({"line, by scatter", straight, {2, 0.5}, line, 0, 10, normal(0.4)}, 0, quadratic);
+  first.derived = {{"a + 12*b", 8}};
+  first.hypothesis = "a + 4*b = 4";
+  add({"line through the origin, by scatter", origin, {0.5}, through_origin, 1, 10, normal(0.4)}, 0);
+  add({"a quadratic term alone, stated", term, {0.05}, square, 1, 10, normal(0.4), fixed_u(0.4)}, 0);
+  Design& stated = add({"line, stated", straight, {2, 0.5}, line, 0, 10, normal(0.4), fixed_u(0.4)}, 0, quadratic);
+  stated.derived = {{"a/b", 4}};
+  stated.hypothesis = "b = 0.5";
+  add({"line, relative weights", straight, {2, 0.5}, line, 0, 10, proportional(0.1), relative_u, by_scatter}, 0,
+      quadratic);
+  add({"line, 10 % stated", straight, {2, 0.5}, line, 0, 10, proportional(0.1)}, 1.5, quadratic).relative = 10;
+  add({"line, spread proportional", straight, {2, 0.5}, line, 0, 10, proportional(0.1), {}, as_share}, 1.5, quadratic);
+  add({"line, spread counts", straight, {40, 10}, many, 0, 10, counted, {}, as_counts}, 1.5, quadratic);
+  add({"ln(y) = a + b*x, by scatter", log_line, {1, -0.2}, falling, 0, 10, log_normal}, 0, log_quadratic);
+  add({"ln(y) = a + b*x, 10 % stated", log_line, {1, -0.2}, falling, 0, 10, proportional(0.1)}, 1.5, log_quadratic)
+      .relative = 10;
+  add({"quadratic, by scatter", quadratic, {1, 2, -0.15}, bent, 0, 10, normal(0.3)}, 1, cubic).derived = {
+      {"-b1/(2*b2)", 2 / 0.3}};
+  add({"decay a*exp(-x/b), by scatter", decay, {10, 3}, decaying, 0.5, 10, normal(0.3)}, 1.5, decay_to_constant)
+      .derived = {{"b*ln(2)", 3 * std::log(2)}};
+  add({"decay a*exp(-x/b), stated", decay, {10, 3}, decaying, 0.5, 10, normal(0.3), fixed_u(0.3)}, 1.5,
+      decay_to_constant);
+  add({"saturation m*x/(k + x)", saturation, {8, 2}, saturating, 0.5, 10, normal(0.2)}, 1.5).derived = {{"m/k", 4}};
+  add({"logistic m/(1 + exp(-k*(x - x0)))", logistic, {10, 1, 5}, growing, 0, 10, normal(0.3)}, 2);
   return all;
 }
 

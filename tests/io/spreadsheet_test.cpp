@@ -228,47 +228,25 @@ TEST(Spreadsheet, TellsTimesByTheirFormats) {
   const char* const number = "45000.25";
   const char* const date = "2023-03-15 06:00:00";  // 45000 days after 1899-12-30
   const char* const time = "1080006:00:00";
-  struct Case {
-    std::string format;  // a code, or the number of a built-in one
-    const char* shown;
-  };
-  std::vector<Case> cases = {{"[Red]0.00", number},
-                             {"[&gt;=100]0", number},
-                             {"[Blue][hh]:mm", time},
-                             {"[$-409]d/m/yy", date},
-                             {"\\d0.0", number},
-                             {"_d0.0", number},
-                             {"*d0.0", number},
-                             {"0.0;[h]", number},
-                             {"General", number},
-                             {"&quot;s&quot;0", number},
-                             {"D&quot; h&quot;", date},
-                             {"yyyy hh", date},
-                             {"YYYY", date},
-                             {"ss.00", time},
-                             {"S", time},
-                             {"H", time},
-                             {"[s]", time},
-                             {"[M]", time},
-                             {"[", number},
-                             {"0[]", number},
-                             {"&quot;;&quot;d", date},
-                             {"13", number},
-                             {"23", number},
-                             {"44", number},
-                             {"48", number},
-                             {"22", date}};
-  for (const char* built_in : {"14", "15", "16", "17"}) cases.push_back({built_in, date});
-  for (const char* built_in : {"18", "19", "20", "21", "45", "46", "47"}) cases.push_back({built_in, time});
-  for (const auto& [format, shown] : cases) {
-    SCOPED_TRACE(format);
-    Parts parts = parts_of(
-        {{"Data", R"(<row><c t="inlineStr"><is><t>x</t></is></c></row><row><c s="1"><v>45000.25</v></c></row>)"}}, "");
-    const bool built_in = format.find_first_not_of("0123456789") == std::string::npos;
-    parts["xl/styles.xml"] = fmt::format(
-        R"(<styleSheet><numFmts><numFmt numFmtId="170" formatCode="{}"/></numFmts><cellXfs><xf numFmtId="0"/><xf numFmtId="{}"/></cellXfs></styleSheet>)",
-        built_in ? "0" : format, built_in ? format : "170");
-    expect_same(read_bytes(zip_of(parts)), read_bytes(fmt::format("x\n\"{}\"\n", shown)));
+  // By what they show, codes and the numbers of built-in ones.
+  const std::map<std::string, std::vector<std::string>> cases = {
+      {number,
+       {"[Red]0.00", "[&gt;=100]0", "\\d0.0", "_d0.0", "*d0.0", "0.0;[h]", "General", "&quot;s&quot;0", "[", "0[]",
+        "13", "23", "44", "48"}},
+      {time, {"[Blue][hh]:mm", "ss.00", "S", "H", "[s]", "[M]", "18", "19", "20", "21", "45", "46", "47"}},
+      {date, {"[$-409]d/m/yy", "D&quot; h&quot;", "yyyy hh", "YYYY", "&quot;;&quot;d", "22", "14", "15", "16", "17"}}};
+  for (const auto& [shown, formats] : cases) {
+    for (const std::string& format : formats) {
+      SCOPED_TRACE(format);
+      Parts parts = parts_of(
+          {{"Data", R"(<row><c t="inlineStr"><is><t>x</t></is></c></row><row><c s="1"><v>45000.25</v></c></row>)"}},
+          "");
+      const bool built_in = format.find_first_not_of("0123456789") == std::string::npos;
+      parts["xl/styles.xml"] = fmt::format(
+          R"(<styleSheet><numFmts><numFmt numFmtId="170" formatCode="{}"/></numFmts><cellXfs><xf numFmtId="0"/><xf numFmtId="{}"/></cellXfs></styleSheet>)",
+          built_in ? "0" : format, built_in ? format : "170");
+      expect_same(read_bytes(zip_of(parts)), read_bytes(fmt::format("x\n\"{}\"\n", shown)));
+    }
   }
 }
 
