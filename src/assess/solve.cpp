@@ -35,7 +35,15 @@ class Distance {
         slopes_(estimate) {}
 
   [[nodiscard]] CurvePoint point(double x) const { return curve_at(estimate_, x); }
-  [[nodiscard]] double signed_at(double x) const { return point(x).value - response_; }
+  /// NaN where the curve has no value, as at a pole.
+  [[nodiscard]] double signed_at(double x) const {
+    try {
+      return point(x).value - response_;
+    } catch (const Error& error) {
+      if (error.code() != ErrorCode::not_finite) throw;
+      return not_a_number;
+    }
+  }
   /// Positive where the response is compatible with the curve at x.
   [[nodiscard]] double compatible_at(double x) const {
     const CurvePoint at = point(x);
@@ -173,9 +181,9 @@ std::vector<Root> crossings(const Distance& distance, const Estimate& estimate, 
     if (i + 1 == count) break;
     const double next = scan[i + 1];
     if (std::isnan(next) || next == 0 || is_stretch(i + 1) || (here < 0) == (next < 0)) continue;
-    const double at = detail::change_of_sign(x[i], x[i + 1], [&](double place) { return distance.signed_at(place); });
-    // A pole changes sign too, but the curve does not come near the response there.
-    if (std::abs(distance.signed_at(at)) <= std::max(std::abs(here), std::abs(next))) add(at);
+    const auto away = [&](double place) { return distance.signed_at(place); };
+    const double at = detail::change_of_sign(x[i], x[i + 1], away);
+    if (detail::comes_through_zero(x[i], x[i + 1], at, away)) add(at);
   }
   return roots;
 }

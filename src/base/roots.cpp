@@ -1,6 +1,7 @@
 // Through Boost.Math.
 #include "roots.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <cstdint>
 #include <utility>
@@ -60,6 +61,19 @@ double smooth_change_of_sign(double low, double high, const std::function<double
   const auto [left, right] = boost::math::tools::toms748_solve(function, low, high, at_low, at_high,
                                                                boost::math::tools::eps_tolerance<double>(bits), steps);
   return left + (right - left) / 2;
+}
+
+bool comes_through_zero(double low, double high, double place, const std::function<double(double)>& function) {
+  const double farthest = std::max(std::abs(function(low)), std::abs(function(high)));
+  if (!(std::abs(function(place)) <= farthest)) return false;
+  // The value at a pole itself may be anything, and the pole as close to an end as a double can tell.
+  for (const double share : {1e-3, 1e-6, 1e-9}) {
+    const double beside = share * (high - low);
+    for (const double at : {std::max(low, place - beside), std::min(high, place + beside)}) {
+      if (!(std::abs(function(at)) <= farthest)) return false;
+    }
+  }
+  return true;
 }
 
 double lowest_place(double low, double high, const std::function<double(double)>& function) {

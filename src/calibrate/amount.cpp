@@ -48,6 +48,7 @@ std::vector<Root> rate_crossings(const CalibrationCurve& curve, double rate, dou
     const bool crosses = (at_from <= 0 && at_to >= 0) || (at_from >= 0 && at_to <= 0);
     if (!crosses || (at_from == 0 && i > 0) || at_from == at_to) continue;
     Root root{.value = detail::smooth_change_of_sign(from, to, above)};
+    if (!detail::comes_through_zero(from, to, root.value, above)) continue;
     root.standard_uncertainty = std::hypot(curve_at(curve.estimate, root.value).standard_uncertainty, uncertainty) /
                                 std::abs(slopes.at(root.value));
     root.outside = std::max({0.0, standards.low - root.value, root.value - standards.high});

@@ -275,6 +275,27 @@ TEST(Solve, ReachesToWhereTheModelEnds) {
 }
 
 // Code that throws at some places has no roots there, and keeps its others.
+// A hyperbola crosses each response but one once, however it is written and wherever its pole lies.
+TEST(Solve, PassesOverPoles) {
+  const VectorXd x = VectorXd::LinSpaced(12, 0, 22);
+  VectorXd y = 10 * (x.array() + 3) / (x.array() + 43);
+  for (Index i = 0; i < 12; ++i) y[i] += 0.01 * std::sin(7.0 * static_cast<double>(i));
+  std::vector<Fit> same;
+  for (const char* text : {"y = m*(x + c)/(k + x + c)", "y = a + b/(x + c)", "y = (p + q*x)/(x + r)"})
+    same.push_back(fit(Model::written(text), Observations::of(x, y)));
+  const double end = same[1].parameter("a").value, b = same[1].parameter("b").value, c = same[1].parameter("c").value;
+  for (const double response : {-5.0, 0.0, 1.0, 20.0, 400.0}) {
+    for (const double low : {-60.0, -200.0, -1000.0}) {
+      for (const Fit& made : same) {
+        const std::vector<Root> roots = solve(made.estimate(), response, {.nearest_places = false, .low = low});
+        const double at = b / (response - end) - c;
+        ASSERT_EQ(roots.size(), at > low ? 1u : 0u) << made.model().text() << " " << response << " " << low;
+        if (at > low) EXPECT_NEAR(roots[0].value, at, 1e-5);
+      }
+    }
+  }
+}
+
 TEST(Solve, LooksOnlyWhereTheCodeHasAValue) {
   const Model guarded = Model::function({"a", "b"}, [](double x, std::span<const double> p) {
     if (x > 6) throw std::domain_error("beyond the table of values");

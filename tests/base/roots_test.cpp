@@ -34,6 +34,16 @@ TEST(ChangeOfSign, IsFoundToTheLastDouble) {
   EXPECT_LT(evaluations, 25) << "halving alone takes more than fifty";
 }
 
+// A pole wherever it lies between the ends, also one whose own value is lost, against zeros however steep.
+TEST(ChangeOfSign, IsAZeroOrAPole) {
+  for (const double at : {0.5, 0.001, 1e-5, 1e-8, 1 - 1e-6}) {
+    EXPECT_FALSE(detail::comes_through_zero(0, 1, at, [at](double x) { return x == at ? 0 : 1 / (x - at); })) << at;
+    EXPECT_TRUE(detail::comes_through_zero(0, 1, at, [at](double x) { return std::cbrt(x - at); })) << at;
+    EXPECT_TRUE(detail::comes_through_zero(0, 1, at, [at](double x) { return x < at ? -2.0 : 3.0; })) << at;
+  }
+  EXPECT_FALSE(detail::comes_through_zero(0, 1, 0.5, [](double x) { return x == 0.5 ? not_a_number : x - 0.5; }));
+}
+
 TEST(ChangeOfSign, StopsAtAPoleAndAtTheEndOfAFunction) {
   EXPECT_NEAR(detail::change_of_sign(0.5, 2, [](double x) { return 1 / (x - 1); }), 1, 3e-16);
   // Not defined above 2: the end of the function is where its sign is lost.
