@@ -101,14 +101,22 @@ TEST(Typeset, SignsAreWhatTheyLookLike) {
       {"y = a\u00A0+\u2009b*x", "y = a + b*x"},
       {"y = √2.5*a", "y = sqrt(2.5)*a"},
       {"y = √Zaz_09*b", "y = sqrt(Zaz_09)*b"},
+      {"y = √'Drying time'*b", "y = sqrt('Drying time')*b"},
       {"y = a*‘Drying time’", "y = a*'Drying time'"},
       {"y = a*'x² √'", "y = a*'x² √'"},
       {"y = a*'x²'² + b·x", "y = a*'x²'^2 + b*x"},
       {"y = η₀*x", "y = η₀*x"},
   };
   for (const auto& c : cases) EXPECT_EQ(Model::written(c.typeset).text(), c.plain);
-  for (const char* refused : {"y = a + b∫x", "y = a + “x”", "y = 3°*a", "y = a ∝ x"})
-    EXPECT_EQ(test::caught([&] { (void)Model::written(refused); }).code(), ErrorCode::syntax) << refused;
+  for (const auto& [refused, remedy] : {std::pair{"y = a + b∫x", "write it with letters, digits"},
+                                        {"y = a + “x”", "in single quotation marks"},
+                                        {"y = a + x”", "in single quotation marks"},
+                                        {"y = 3°*a", "write the unit beside the column"},
+                                        {"y = a ∝ x", "write it with letters, digits"}}) {
+    const Error error = test::caught([text = refused] { (void)Model::written(text); });
+    EXPECT_EQ(error.code(), ErrorCode::syntax) << refused;
+    EXPECT_TRUE(has(error.remedy(), remedy));
+  }
 }
 
 // What is typed first by people who write formulas elsewhere.

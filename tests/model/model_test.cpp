@@ -110,7 +110,25 @@ TEST(WrittenMaths, MeansWhatMathematicsMeans) {
                                     {"cases(x > y: 1, x == 0.7: 2, otherwise: 3)", 2},
                                     {"x < y and not (x > 1) or x != x", 1},
                                     {"x^y", std::pow(x, y)},
-                                    {"(x + y)^2 - x^2 - 2*x*y", y * y}}) {
+                                    {"(x + y)^2 - x^2 - 2*x*y", y * y},
+                                    {"0/x + y", y},
+                                    {"x*(-2)", -2 * x},
+                                    {"(-2)*x", -2 * x},
+                                    {"x*(-1) + (-1)*y", -x - y},
+                                    {"2*x*0 + 0*y + x", x},
+                                    {"x/1 + y/2", x + y / 2},
+                                    {"1*x + y*1", x + y},
+                                    {"0 + x - 0", x},
+                                    {"0 - x", -x},
+                                    {"x - (-y)", x + y},
+                                    {"x + (-y)", x - y},
+                                    {"-(-x) - (y - y)", x},
+                                    {"x^0.5 + y^0", std::sqrt(x) + 1},
+                                    {"x^1 + y^-3", x + std::pow(y, -3)},
+                                    {"x^64 + x^65 + y^-64", std::pow(x, 64) + std::pow(x, 65) + std::pow(y, -64)},
+                                    {"cases(1 < 2: x, otherwise: y)", x},
+                                    {"cases(2 < 1: x, otherwise: y)", y},
+                                    {"cases(x < y: y, otherwise: y)", y}}) {
     EXPECT_NEAR(value_of(text), value, 1e-14 * std::max(1.0, std::abs(value))) << text;
   }
 }
@@ -288,6 +306,16 @@ ErrorCode code_of(Action action) {
     return error.code();
   }
   return ErrorCode::internal;
+}
+
+// A name that a formula takes as it is: letters, figures and low lines, not a word of the formulas.
+TEST(WrittenMaths, KnowsPlainNames) {
+  for (const char* name : {"x", "Z", "aZ", "A9", "_a", "z_", "\u00e4", "\U0001D465"})
+    EXPECT_TRUE(detail::is_plain_name(name)) << name;
+  for (const char* name : {"", "9a", "a b", "sin", "pi", "a-b", "\u03c0", "\x80", "a\xc3", "\u00b2"})
+    EXPECT_FALSE(detail::is_plain_name(name)) << name;
+  EXPECT_EQ(detail::in_formula("Z"), "Z");
+  EXPECT_EQ(detail::in_formula("bell's"), "'bell''s'");
 }
 
 // The value of a mistake is what stands there, as far as a line shows it, in whole letters.
