@@ -563,6 +563,19 @@ TEST(CountedCalibration, HasNoLimitFarBeyondItsStandards) {
   }
 }
 
+// A pole below the standards is no amount.
+TEST(CountedCalibration, ReadsNothingAtAPole) {
+  Readings readings{.amount = {"x", ""}, .signal = {"N", ""}, .are_counts = true};
+  for (int x = 0; x <= 10; ++x)
+    add_to(readings, {.amount = 1.0 * x, .signal = std::round(4e4 * (x + 1) / (x + 3)) / 40, .exposure = 40});
+  const Calibration c =
+      calibrate(readings, {.model = Model::written("N = a*(x + c)/(x + k)"), .limits = {.simulations = 0}});
+  ASSERT_NEAR(c.fit.parameter("k").value, 3, 0.1);
+  const Amount read = amount_of(c.curve, {.signals = {300}, .exposures = {40}});
+  EXPECT_NEAR(read.amount, -1.0 / 7, 0.01);
+  EXPECT_TRUE(read.other_amounts.empty());
+}
+
 // Few counts, none, equal ones, no replicates: numbers or words, never a fault.
 TEST(CountedCalibration, HoldsOnDegenerateCounts) {
   const auto of = [](const std::vector<double>& amounts, const std::vector<double>& counts, const char* model) {

@@ -56,6 +56,8 @@ TEST(Headers, OfAUnitInBracketsAreNames) {
   const Table numbered({{.name = "Oven 12", .unit = "°C", .numbers = {1, 2, 3}, .header = "Oven 12 (°C)"},
                         {.name = "Höhe_0 z9", .numbers = {1, 2, 3}, .header = "Höhe_0 z9"}});
   EXPECT_EQ(with_columns_named("y = a*Oven 12 (°C) + b*Höhe_0 z9", numbered), "y = a*'Oven 12' + b*'Höhe_0 z9'");
+  const Table core({{.name = "Core T", .numbers = {1, 2, 3}, .header = "Core T"}});
+  EXPECT_EQ(with_columns_named("y = a*Core T + b*Core Temp", core), "y = a*'Core T' + b*Core Temp");
   // What reads as maths, or as nothing, stays as it is.
   std::vector<Column> columns;
   for (const auto& [name, header] : {std::pair{"exp", "exp(x)"}, {"first", "(min)"}, {"T", "T(K)"}})

@@ -326,6 +326,7 @@ TEST(WrittenMaths, QuotesWhatStandsAtAMistake) {
                                                        {"y = a + 2(abcdefghijklmnopqτ)*x", "(abcdefghijklmnopqτ"}};
   for (const auto& each : cases)
     EXPECT_EQ(test::caught([&] { (void)Model::written(each.first); }).value(), each.second) << each.first;
+  EXPECT_TRUE(has(test::caught([] { (void)Model::written("y =\ta\n+\r2x"); }).what(), "y = a + 2x\n"));
 }
 
 TEST(WrittenMaths, RefusesModelsThatCannotBeFitted) {
@@ -333,8 +334,15 @@ TEST(WrittenMaths, RefusesModelsThatCannotBeFitted) {
   EXPECT_EQ(code_of([] { (void)Model::written("y = x + z", {"x", "z"}); }), ErrorCode::syntax);
   EXPECT_EQ(code_of([] { (void)Model::written("y = a + y*x", {"x"}); }), ErrorCode::syntax);
   EXPECT_EQ(code_of([] { (void)Model::written("y = a + b*x").parameters(); }), ErrorCode::bad_argument);
-  EXPECT_EQ(code_of([] { (void)Model::written("y = " + std::string(300, '(') + "x" + std::string(300, ')')); }),
-            ErrorCode::model_too_large);
+  const auto nested = [](std::size_t deep) {
+    return Model::written("y = a*" + std::string(deep, '(') + "x" + std::string(deep, ')'), {"x"});
+  };
+  EXPECT_EQ(nested(100).parameters().size(), 1u);
+  EXPECT_EQ(code_of([&] { (void)nested(101); }), ErrorCode::model_too_large);
+  detail::Graph graph;
+  for (int i = 0; i < 200'000; ++i) (void)graph.constant(i);
+  EXPECT_EQ(graph.constant(7), 7) << "which it has";
+  EXPECT_EQ(code_of([&] { (void)graph.constant(0.5); }), ErrorCode::model_too_large);
   EXPECT_EQ(code_of([] { (void)Model::written("y = " + std::string(20'000, '-') + "x"); }), ErrorCode::model_too_large);
   EXPECT_EQ(code_of([] { (void)Model::written("y = a + b*log(x)"); }), ErrorCode::unknown_function);
   const auto refused = [](const char* text) {
