@@ -243,6 +243,13 @@ const LimitRoute& route_of(const Calibration& calibration, std::string_view name
   throw std::out_of_range(std::string(name));
 }
 
+std::vector<std::string> parted(const std::string& texts) {
+  std::vector<std::string> all;
+  std::istringstream stream(texts);
+  for (std::string text; std::getline(stream >> std::ws, text, ';');) all.push_back(text);
+  return all;
+}
+
 ::testing::AssertionResult has(std::string_view text, std::string_view part) {
   if (text.find(part) != std::string_view::npos) return ::testing::AssertionSuccess() << "in '" << text << "'";
   return ::testing::AssertionFailure() << "not in '" << text << "'";

@@ -1,5 +1,5 @@
-// What the tests share: the whole core and the headers that most of them need (they name others only), published cases,
-// matching digits, and the command driven without a process.
+// What the tests share: the core and the headers that most of them need, published cases, the command without a
+// process.
 #pragma once
 
 #include <truecurve/base/eigen.hpp>
@@ -82,6 +82,9 @@ VectorXd curve_values(const Model& model, const std::vector<double>& parameters,
 /// Whether a text has a part; a failure shows the text.
 ::testing::AssertionResult has(std::string_view text, std::string_view part);
 
+/// The texts that stand between semicolons.
+std::vector<std::string> parted(const std::string& texts);
+
 /// The Error that an action throws; a failure of the test where it throws none.
 template <typename Action>
 Error caught(Action action) {
@@ -107,8 +110,7 @@ struct CommandResult {
   std::string out, error;
 };
 CommandResult run_command(std::vector<std::string> arguments, const std::string& input = "");
-/// The same of a line as it is typed: words between blanks, 'in quotes' or in "double" ones, demo/... for a file of the
-/// demo.
+/// The same of a line as it is typed, with words 'in quotes' or "double" ones, and demo/... for a file of the demo.
 CommandResult run_typed(const std::string& line, const std::string& input = "");
 
 /// What it wrote, as JSON; a failure of the test where it did not end well.

@@ -51,12 +51,9 @@ TEST(CensoredCommand, TakesWordsAndGivesTables) {
   const char* const worded =
       "S,N,end\n100,210,none\n100,330,none\n100,400,above\n80,380,none\n80,400,above\n120,90,none\n120,130,none\n"
       "120,160,none\n100,280,\n";
-  const std::vector<std::string> how = {"fit",      "-",  "ln(N) = a + b*ln(S)", "--distribution", "weibull",
-                                        "--format", "csv"};
-  const auto cells = run_command(how, lives);
-  std::vector<std::string> with_words = how;
-  with_words.insert(with_words.end(), {"--censored", "end"});
-  const auto words = run_command(with_words, worded);
+  const std::string how = "fit - 'ln(N) = a + b*ln(S)' --distribution weibull --format csv";
+  const auto cells = run_typed(how, lives);
+  const auto words = run_typed(how + " --censored end", worded);
   ASSERT_EQ(cells.code, 0) << cells.error;
   EXPECT_EQ(cells.out, words.out);
   EXPECT_TRUE(cells.out.starts_with("name,value,standard_uncertainty,low,high,unit\na,")) << cells.out;
@@ -104,17 +101,13 @@ TEST(CensoredCommand, RefusesWhatDoesNotGoTogether) {
 
 // Every candidate with every distribution, ranked; the numbers are those of the single fits.
 TEST(CensoredCommand, ComparesCandidatesByAicc) {
-  const std::vector<std::string> all = {"compare", test::demo_file("clappers.csv"), "N = A*(S/100)^(-b)",
-                                        "N = A*exp(-b*S)", "N = A*(S/100)^(-b); fix b=7; name held"};
-  const auto with = [&](std::vector<std::string> more, const std::vector<std::string>& how) {
-    more.insert(more.begin(), how.begin(), how.end());
-    return run_command(more);
-  };
-  const auto text = with({"--distribution", "all"}, all);
+  const std::string all =
+      "compare demo/clappers.csv 'N = A*(S/100)^(-b)' 'N = A*exp(-b*S)' 'N = A*(S/100)^(-b); fix b=7; name held' ";
+  const auto text = run_typed(all + "--distribution all");
   ASSERT_EQ(text.code, 0) << text.error;
   EXPECT_TRUE(has(text.out, "9 candidates for 30 rows"));
   EXPECT_TRUE(has(text.out, "N = A*exp(-b*S) (lognormal) has the smallest AICc. Within 2 of it"));
-  const auto csv = with({"--distribution", "weibull", "--format", "csv"}, all);
+  const auto csv = run_typed(all + "--distribution weibull --format csv");
   std::istringstream lines(csv.out);
   std::string line;
   std::getline(lines, line);
@@ -142,16 +135,13 @@ TEST(CensoredCommand, ComparesCandidatesByAicc) {
   const auto zero = run_typed("compare - 'y = c' --distribution all", "y\n0\n1\n2\n>3\n4\n");
   EXPECT_TRUE(has(zero.out, "y = c (weibull): row 1: y = 0 is not above 0")) << zero.out << zero.error;
   EXPECT_EQ(run_typed("compare - 'y = c' --distribution all", "y\n>3\n>4\n").code, 4);
-  for (const std::vector<std::string>& more : {std::vector<std::string>{"--censored", "S"},
-                                               {"--distribution", "normal", "--folds", "3"},
-                                               {"--distribution", "normal", "--hold-out", "S > 150"},
-                                               {"--distribution", "normal", "--counts"},
-                                               {"--distribution", "normal", "--format", "json"},
-                                               {"--distribution", "normal", "--figure", "f.svg"}})
-    EXPECT_TRUE(has(with(more, all).error, "--distribution")) << more.back();
-  for (const char* own : {"; spread proportional", "; within b=0..", "; uncertainty scatter"}) {
-    const auto refused = run_command({"compare", test::demo_file("clappers.csv"), "N = A*exp(-b*S)",
-                                      "N = A*(S/100)^(-b)" + std::string(own), "--distribution", "normal"});
+  for (const std::string more : {"--censored S", "--distribution normal --folds 3",
+                                 "--distribution normal --hold-out 'S > 150'", "--distribution normal --counts",
+                                 "--distribution normal --format json", "--distribution normal --figure f.svg"})
+    EXPECT_TRUE(has(run_typed(all + more).error, "--distribution")) << more;
+  for (const std::string own : {"; spread proportional", "; within b=0..", "; uncertainty scatter"}) {
+    const auto refused =
+        run_typed("compare demo/clappers.csv 'N = A*exp(-b*S)' 'N = A*(S/100)^(-b)" + own + "' --distribution normal");
     EXPECT_EQ(refused.code, 2) << own << refused.out;
   }
 }

@@ -233,12 +233,12 @@ TEST(FitCommand, TestsDerivesAndExplainsTheTransform) {
                         .out;
   for (const char* expected : {"proportional", "t_half", "on the scale of ln(y)", "of the measured y"})
     EXPECT_TRUE(has(text, expected)) << expected << text;
-  const auto invalid =
-      run_typed("fit - 'ln(y) = c - k*x' --leave-out invalid --format json", "x,y\n0,9\n1,0\n2,4\n3,3\n4,2\n");
-  EXPECT_EQ(nlohmann::json::parse(invalid.out)["data"]["left_out"][0]["row"], 2);
-  const auto spread =
-      run_typed("fit - 'ln(y) = c - k*x' --spread power:0.5 --format json", "x,y\n0,9\n1,6\n2,4\n3,3\n4,2\n");
-  EXPECT_EQ(nlohmann::json::parse(spread.out)["spread"], 0.5);
+  EXPECT_EQ(test::json_of(run_typed("fit - 'ln(y) = c - k*x' --leave-out invalid --format json",
+                                    "x,y\n0,9\n1,0\n2,4\n3,3\n4,2\n"))["data"]["left_out"][0]["row"],
+            2);
+  EXPECT_EQ(test::json_of(run_typed("fit - 'ln(y) = c - k*x' --spread power:0.5 --format json",
+                                    "x,y\n0,9\n1,6\n2,4\n3,3\n4,2\n"))["spread"],
+            0.5);
 }
 
 TEST(FitCommand, FindsItsOwnStartsAndSaysSo) {
@@ -274,8 +274,9 @@ TEST(PredictAndSolve, ReadARecord) {
       run_command({"predict", demo_file("density.json"), "--at-file", (folder / "at.csv").string(), "--format", "csv"})
           .out,
       "\n7,8.8"));
-  const auto solved = run_typed("solve demo/density.json --for rho=8.8 --format json");
-  EXPECT_NEAR(nlohmann::json::parse(solved.out)["roots"][0]["value"].get<double>(), 7.5, 0.2);
+  EXPECT_NEAR(test::json_of(run_typed("solve demo/density.json --for rho=8.8 --format json"))["roots"][0]["value"]
+                  .get<double>(),
+              7.5, 0.2);
   EXPECT_TRUE(has(run_typed("solve demo/density.json --for rho=5").out, "not reached"));
   // The slope at 20 % from b1 + 40 b2, by the law of propagation with the record's own covariance.
   const auto derived = run_command({"derive", demo_file("density.json"), "slope = b1 + 40*b2", "--hypothesis", "b2 = 0",
@@ -321,12 +322,12 @@ TEST(CalibrateCommand, GoesFromStandardsToUnknowns) {
   // Wide tables, blanks in a file of their own, headers that are no names.
   std::ofstream(folder / "blanks.csv") << "s1,s2\n1.9,2.1\n2.0,1.8\n";
   const char* const wide = "Amount added,s1,s2\n1,8,8.2\n2,14.1,14.4\n4,26,26.3\n";
-  const auto replicates =
-      run_command({"calibrate", "-", "--x", "Amount added", "--replicates", "s1,s2", "--blanks", folder / "blanks.csv",
-                   "--blank", "include", "--alias", "x=Amount added", "--format", "json", "--simulations", "0"},
-                  wide);
-  ASSERT_EQ(replicates.code, 0) << replicates.error;
-  EXPECT_EQ(nlohmann::json::parse(replicates.out)["levels"].size(), 4u);
+  EXPECT_EQ(test::json_of(run_command(
+                {"calibrate", "-", "--x", "Amount added", "--replicates", "s1,s2", "--blanks", folder / "blanks.csv",
+                 "--blank", "include", "--alias", "x=Amount added", "--format", "json", "--simulations", "0"},
+                wide))["levels"]
+                .size(),
+            4u);
   const auto additions = run_typed("calibrate - --x added --y A --additions", "added,A\n0,2.1\n1,4\n2,6.1\n3,7.9\n");
   EXPECT_TRUE(has(additions.out, "The sample as measured holds 1.077"));
   const auto by_sample =
@@ -541,25 +542,25 @@ TEST(Command, SaysLongNamesInShort) {
 
 TEST(Command, PrintsItsPageInEveryForm) {
   const test::TemporaryFolder folder;
-  const std::vector<std::string> line = {"fit", "-", "line", "--x", "x", "--y", "y"};
-  const std::string text = run_command(line, six_points).out;
+  const std::string line = "fit - line --x x --y y";
+  const std::string text = run_typed(line, six_points).out;
   const std::string slope = text.substr(text.find("the slope b is ") + 15, 5);
   for (const auto& [form, mark] : {std::pair{"markdown", "### Parameters\n"}, {"latex", "\\subsection*{Parameters}"}}) {
-    const auto printed = run_command(with(line, {"--format", form}), six_points);
+    const auto printed = run_typed(line + " --format " + form, six_points);
     EXPECT_EQ(printed.code, 0);
     EXPECT_TRUE(has(printed.out, mark));
     EXPECT_TRUE(has(printed.out, "the slope b is " + slope));
   }
-  const auto drawn = run_command(with(line, {"--figure", folder / "a.svg", "--figure", folder / "b.png"}), six_points);
+  const auto drawn =
+      run_typed(fmt::format("{0} --figure {1}/a.svg --figure {1}/b.png", line, folder.path().string()), six_points);
   EXPECT_EQ(drawn.out, text);
   for (const char* file : {"a.svg", "b.png"}) EXPECT_GT(std::filesystem::file_size(folder / file), 1000u) << file;
   // What the laboratory called a sample is no formula; for a program it stays what it is.
-  const std::vector<std::string> unknowns = {"quantify", test::source_folder() / "demo/lead_calibration.json", "-",
-                                             "--format", "csv"};
+  const std::string unknowns = "quantify demo/lead_calibration.json - --format csv";
   const std::string sample = "sample,I\n=1+1,10\n-5,12\n";
-  EXPECT_TRUE(has(run_command(with(unknowns, {"--for-spreadsheet"}), sample).out, "\n'=1+1,"));
-  EXPECT_TRUE(has(run_command(unknowns, sample).out, "\n=1+1,"));
-  const auto no_csv = run_command(with(line, {"--for-spreadsheet"}), six_points);
+  EXPECT_TRUE(has(run_typed(unknowns + " --for-spreadsheet", sample).out, "\n'=1+1,"));
+  EXPECT_TRUE(has(run_typed(unknowns, sample).out, "\n=1+1,"));
+  const auto no_csv = run_typed(line + " --for-spreadsheet", six_points);
   EXPECT_EQ(no_csv.code, 2);
   EXPECT_TRUE(has(no_csv.error, "add --format csv"));
   const auto refused = run_typed("look - --format json", six_points);

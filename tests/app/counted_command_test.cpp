@@ -18,13 +18,8 @@ const char* const worded = "T,state\n1,no\n2,no\n3,yes\n4,no\n5,yes\n6,yes\n";
 const char* const share_table = "d,there,found\n1,5,0\n2,6,2\n3,5,4\n4,6,5\n";
 const char* const count_table = "t,dt,N\n0,2,30\n1,2,21\n2,2,13\n3,4,17\n4,4,9\n";
 
-json record_of(const std::vector<std::string>& arguments, const std::string& table) {
-  std::vector<std::string> all = {"fit", "-"};
-  all.insert(all.end(), arguments.begin(), arguments.end());
-  all.insert(all.end(), {"--format", "json"});
-  const auto result = run_command(all, table);
-  EXPECT_EQ(result.code, 0) << result.error;
-  return json::parse(result.out);
+json record_of(const std::string& more, const std::string& table) {
+  return test::json_of(run_typed("fit - " + more + " --format json", table));
 }
 
 // The word and the number say the same; trials of one are single events; an alias is a name for the probability.
@@ -34,11 +29,11 @@ TEST(CountedCommand, TakesEventsInEveryForm) {
     for (std::size_t at; (at = numbers.find(word)) != std::string::npos;)
       numbers.replace(at, std::string(word).size(), number);
   }
-  const json a = record_of({"share-logistic", "--x", "T", "--y", "state", "--event", "yes"}, worded);
-  const json b = record_of({"share-logistic", "--x", "T", "--y", "state", "--event", "1"}, numbers);
-  const json c = record_of({"share-logistic", "--x", "T", "--y", "state", "--trials", "1"}, numbers);
-  const json d = record_of({"p = 1/(1 + exp(-(T - m)/w))", "--y", "state", "--event", "yes"}, worded);
-  const json none = record_of({"share-logistic", "--x", "T", "--y", "state", "--event", "no"}, worded);
+  const json a = record_of("share-logistic --x T --y state --event yes", worded);
+  const json b = record_of("share-logistic --x T --y state --event 1", numbers);
+  const json c = record_of("share-logistic --x T --y state --trials 1", numbers);
+  const json d = record_of("'p = 1/(1 + exp(-(T - m)/w))' --y state --event yes", worded);
+  const json none = record_of("share-logistic --x T --y state --event no", worded);
   EXPECT_EQ(a["response_kind"], "events");
   EXPECT_EQ(a["event"], "state = yes");
   EXPECT_EQ(b["event"], "state");
@@ -55,36 +50,34 @@ TEST(CountedCommand, TakesEventsInEveryForm) {
 
 struct Refused {
   std::string table;
-  std::vector<std::string> options;
+  std::string options;
   std::string names;  // what the message must hold
 };
 
 TEST(CountedCommand, RefusesWhatCannotHaveBeenCountedByRow) {
   const std::vector<Refused> all = {
-      {worded, {}, "--event"},
-      {worded, {"--event", "maybe"}, "'maybe'"},
-      {"T,state\n1,no\n2,yes\n3,perhaps\n4,yes\n", {"--event", "yes"}, "row 3"},
-      {"T,state\n1,0\n2,1\n3,0.5\n4,1\n", {"--event", "1"}, "row 3"},
-      {"T,state,n\n1,0,3\n2,4,3\n3,1,3\n", {"--trials", "n"}, "row 2"},
-      {"T,state,n\n1,0,3\n2,2,0\n3,1,3\n", {"--trials", "n"}, "row 2"},
-      {"T,state,n\n1,0,3\n2,2,2.5\n3,1,3\n", {"--trials", "n"}, "row 2"},
-      {"T,state,n\n1,0,3\n2,1.5,3\n3,1,3\n", {"--trials", "n"}, "row 2"},
-      {"T,state,n\n1,0,3\n2,1,x\n3,1,3\n", {"--trials", "n"}, "'x' is not a number"},
-      {"T,state\n1,4\n2,-1\n3,2\n", {"--counts"}, "row 2"},
-      {"T,state\n1,4\n2,1.5\n3,2\n", {"--counts"}, "row 2"},
-      {"T,state,s\n1,4,2\n2,1,0\n3,2,1\n", {"--counts", "--exposure", "s"}, "row 2"},
-      {"T,state\n1,4\n2,1\n3,2\n", {"--counts", "--exposure", "dt"}, "dt"},
-      {"T,state\n1,4\n2,1\n3,2\n", {"--exposure", "2"}, "--counts"},
-      {"T,state\n1,1\n2,0\n3,1\n", {"--event", "1", "--counts"}, "--event"},
-      {"T,state\n1,1\n2,0\n3,1\n", {"--event", "1", "--trials", "2"}, "--trials"},
-      {"T,state\n1,1\n2,0\n3,1\n4,1\n", {"--event", "1", "--u", "state=0.1"}, "uncertainty"},
-      {"T,state\n1,1\n2,0\n3,1\n4,1\n", {"--event", "1", "--spread", "constant"}, "spread"},
-      {"T,state\n1,1\n2,0\n3,1\n4,0\n5,1\n6,1\n", {}, "--event 1"},
+      {worded, "", "--event"},
+      {worded, "--event maybe", "'maybe'"},
+      {"T,state\n1,no\n2,yes\n3,perhaps\n4,yes\n", "--event yes", "row 3"},
+      {"T,state\n1,0\n2,1\n3,0.5\n4,1\n", "--event 1", "row 3"},
+      {"T,state,n\n1,0,3\n2,4,3\n3,1,3\n", "--trials n", "row 2"},
+      {"T,state,n\n1,0,3\n2,2,0\n3,1,3\n", "--trials n", "row 2"},
+      {"T,state,n\n1,0,3\n2,2,2.5\n3,1,3\n", "--trials n", "row 2"},
+      {"T,state,n\n1,0,3\n2,1.5,3\n3,1,3\n", "--trials n", "row 2"},
+      {"T,state,n\n1,0,3\n2,1,x\n3,1,3\n", "--trials n", "'x' is not a number"},
+      {"T,state\n1,4\n2,-1\n3,2\n", "--counts", "row 2"},
+      {"T,state\n1,4\n2,1.5\n3,2\n", "--counts", "row 2"},
+      {"T,state,s\n1,4,2\n2,1,0\n3,2,1\n", "--counts --exposure s", "row 2"},
+      {"T,state\n1,4\n2,1\n3,2\n", "--counts --exposure dt", "dt"},
+      {"T,state\n1,4\n2,1\n3,2\n", "--exposure 2", "--counts"},
+      {"T,state\n1,1\n2,0\n3,1\n", "--event 1 --counts", "--event"},
+      {"T,state\n1,1\n2,0\n3,1\n", "--event 1 --trials 2", "--trials"},
+      {"T,state\n1,1\n2,0\n3,1\n4,1\n", "--event 1 --u state=0.1", "uncertainty"},
+      {"T,state\n1,1\n2,0\n3,1\n4,1\n", "--event 1 --spread constant", "spread"},
+      {"T,state\n1,1\n2,0\n3,1\n4,0\n5,1\n6,1\n", "", "--event 1"},
   };
   for (const Refused& r : all) {
-    std::vector<std::string> arguments = {"fit", "-", "share-logistic", "--x", "T", "--y", "state"};
-    arguments.insert(arguments.end(), r.options.begin(), r.options.end());
-    const auto result = run_command(arguments, r.table);
+    const auto result = run_typed("fit - share-logistic --x T --y state " + r.options, r.table);
     EXPECT_NE(result.code, 0) << r.table;
     EXPECT_TRUE(has(result.error, r.names)) << r.names << "\n" << result.error;
     EXPECT_TRUE(result.out.empty());
@@ -119,10 +112,8 @@ TEST(CountedCommand, IsNotStoppedAtAnEndItMayPassOnTheWay) {
 // A record restores the curve with its kind: the same bands and places as from the fit.
 TEST(CountedCommand, KeepsItsKindInTheRecord) {
   for (const auto& [table, options, kind] :
-       {std::tuple{std::string(share_table),
-                   std::vector<std::string>{"share-logistic", "--x", "d", "--y", "found", "--trials", "there"},
-                   "events"},
-        {std::string(count_table), {"N = a*exp(-t/tau)", "--counts", "--exposure", "dt"}, "counts"}}) {
+       {std::tuple{share_table, "share-logistic --x d --y found --trials there", "events"},
+        {count_table, "'N = a*exp(-t/tau)' --counts --exposure dt", "counts"}}) {
     const json record = record_of(options, table);
     EXPECT_EQ(record["response_kind"], kind);
     EXPECT_TRUE(record["dependence"]["p"].get<double>() < 0.05);
@@ -131,8 +122,9 @@ TEST(CountedCommand, KeepsItsKindInTheRecord) {
     const BandPoint at = band_at(restored, VectorXd::Constant(1, 2.5), 0.95)[0];
     EXPECT_GT(at.confidence.low, 0);
     EXPECT_TRUE(std::isnan(at.prediction.low));
-    const auto predicted = run_command(
-        {"predict", "-", "--at", std::string(kind) == "events" ? "d=2.5" : "t=2.5", "--format", "json"}, record.dump());
+    const auto predicted =
+        run_typed(std::string("predict - --format json --at ") + (std::string(kind) == "events" ? "d=2.5" : "t=2.5"),
+                  record.dump());
     EXPECT_EQ(predicted.code, 0) << predicted.error;
     EXPECT_EQ(json::parse(predicted.out)["points"][0]["confidence"]["low"], at.confidence.low);
     EXPECT_EQ(record["parameters"][0]["interval"]["low"], record["profiles"][0]["interval"]["low"]);
@@ -148,7 +140,7 @@ TEST(CountedCommand, KeepsItsKindInTheRecord) {
       EXPECT_LT(root["interval"]["low"], root["value"]);
     }
   }
-  json broken = record_of({"N = a*exp(-t/tau)", "--counts"}, count_table);
+  json broken = record_of("'N = a*exp(-t/tau)' --counts", count_table);
   broken["response_kind"] = "guesses";
   EXPECT_EQ(test::caught([&] { (void)read_fit_record(broken.dump(), "record"); }).code(), ErrorCode::bad_record);
 }
@@ -356,31 +348,26 @@ TEST(CountedCommand, CalibratesAndReadsCounts) {
   EXPECT_EQ(kept["treatment"]["scatter"], "counted");
   EXPECT_EQ(kept["limit_options"]["exposure"], 20);
   EXPECT_TRUE(kept["equal_scatter"]["cochran"].is_null());
-  const auto read = run_command({"quantify", record, test::demo_file("tracer_samples.csv"), "--format", "json"});
-  ASSERT_EQ(read.code, 0) << read.error;
-  const json samples = json::parse(read.out)["unknowns"];
+  const json samples =
+      test::json_of(run_typed("quantify " + record + " demo/tracer_samples.csv --format json"))["unknowns"];
   EXPECT_EQ(samples[0]["exposures"], json({10, 10}));
   // The same counts without a column of times, the exposure given as a number.
-  const auto given =
-      run_command({"quantify", record, "-", "--exposure", "20", "--format", "json"}, "sample,N\nladle,63\n");
-  ASSERT_EQ(given.code, 0) << given.error;
-  const json ladle = json::parse(given.out)["unknowns"][0];
+  const json ladle = test::json_of(
+      run_typed("quantify " + record + " - --exposure 20 --format json", "sample,N\nladle,63\n"))["unknowns"][0];
   EXPECT_EQ(ladle["amount"], samples[1]["amount"]);
   EXPECT_EQ(ladle["interval"], samples[1]["interval"]);
   const auto measured = run_typed("quantify demo/lead_calibration.json demo/lead_unknowns.csv --exposure 5");
   EXPECT_EQ(measured.code, 2);
   EXPECT_TRUE(has(measured.error, "the calibration is not one of counts"));
-  for (const auto& [arguments, words] : std::vector<std::pair<std::vector<std::string>, std::string>>{
-           {{"--counts", "--blank", "subtract"}, "can't be subtracted from counts"},
-           {{"--counts", "--spread", "both"}, "spread is given"},
-           {{"--counts", "--u", "N=1"}, "signals that were counted"},
-           {{"--counts", "--additions"}, "standard additions"},
-           {{"--counts", "--unknown-exposure", "0"}, "is to be counted for 0"},
-           {{"--unknown-exposure", "5"}, "the readings are not counts"},
-           {{"--exposure", "t"}, "belongs to counts"}}) {
-    std::vector<std::string> all = {"calibrate", test::demo_file("tracer_standards.csv"), "--x", "A", "--y", "N"};
-    all.insert(all.end(), arguments.begin(), arguments.end());
-    const auto refused = run_command(all);
+  for (const auto& [more, words] : std::vector<std::pair<std::string, std::string>>{
+           {"--counts --blank subtract", "can't be subtracted from counts"},
+           {"--counts --spread both", "spread is given"},
+           {"--counts --u N=1", "signals that were counted"},
+           {"--counts --additions", "standard additions"},
+           {"--counts --unknown-exposure 0", "is to be counted for 0"},
+           {"--unknown-exposure 5", "the readings are not counts"},
+           {"--exposure t", "belongs to counts"}}) {
+    const auto refused = run_typed("calibrate demo/tracer_standards.csv --x A --y N " + more);
     EXPECT_EQ(refused.code, words.starts_with("standard") || words.starts_with("can") ? 4 : 2) << words;
     EXPECT_TRUE(has(refused.error, words));
   }

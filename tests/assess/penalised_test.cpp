@@ -105,20 +105,9 @@ TEST(Penalised, SolvesTheModifiedScoreAndProfilesIt) {
 TEST(Penalised, IsAskedForByName) {
   const test::TemporaryFolder folder;
   const std::string record = (folder.path() / "p.json").string();
-  const std::vector<std::string> how = {"fit",
-                                        test::demo_file("castings_trial.csv"),
-                                        "ln(p/(1-p)) = a + b*T_pour",
-                                        "--y",
-                                        "cracked",
-                                        "--event",
-                                        "1",
-                                        "--penalised"};
-  const auto with = [&](std::vector<std::string> more) {
-    std::vector<std::string> all = how;
-    all.insert(all.end(), more.begin(), more.end());
-    return test::run_command(all);
-  };
-  const auto made = with({"--derive", "middle = -a/b", "--output", record});
+  const std::string how = "fit demo/castings_trial.csv 'ln(p/(1-p)) = a + b*T_pour' --y cracked --event 1 --penalised ";
+  const auto with = [&how](const std::string& more) { return test::run_typed(how + more); };
+  const auto made = with("--derive 'middle = -a/b' --output " + record);
   ASSERT_EQ(made.code, 0) << made.error;
   for (const char* words : {"(Firth 1993)", "the outcomes are separated", "penalised profile interval", "middle"})
     EXPECT_TRUE(has(made.out, words)) << words;
@@ -127,9 +116,9 @@ TEST(Penalised, IsAskedForByName) {
   EXPECT_TRUE(kept["greatest_log_likelihood"].is_null());
   EXPECT_EQ(kept["data"]["rows_used"], 12);
   EXPECT_EQ(test::run_command({"predict", record, "--at", "T_pour=1150"}).code, 0);
-  EXPECT_TRUE(with({"--format", "csv"}).out.starts_with("name,value,standard_uncertainty,low,high,p\na,-1"));
-  EXPECT_TRUE(has(with({"--figure", "f.svg"}).error, "--penalised"));
-  EXPECT_TRUE(has(with({"--uncertainty", "scatter"}).error, "does not go with --penalised"));
+  EXPECT_TRUE(with("--format csv").out.starts_with("name,value,standard_uncertainty,low,high,p\na,-1"));
+  EXPECT_TRUE(has(with("--figure f.svg").error, "--penalised"));
+  EXPECT_TRUE(has(with("--uncertainty scatter").error, "does not go with --penalised"));
   const auto shape =
       test::run_typed("fit demo/castings.csv share-logistic --x T_pour --y state --event cracked --penalised");
   EXPECT_TRUE(has(shape.error, "is not linear behind a link"));

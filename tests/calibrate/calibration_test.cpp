@@ -154,8 +154,7 @@ TEST(Levels, TestsKnowTheStepOfTheReadings) {
   EXPECT_NEAR(in_thousandths.equal_scatter.cochran_p, as_read.equal_scatter.cochran_p, 1e-9);
 }
 
-// The order of the levels does not matter to how unlike their scatters are; a statistic beyond all of the 1999
-// simulated ones has p = 1/2000.
+// The order of the levels does not matter; a statistic beyond all of the 1999 simulated ones has p = 1/2000.
 TEST(Levels, AreTestedInAnyOrder) {
   const Readings unequal = replicates({{1, {2.013, 2.134, 1.988, 2.077, 2.391}}, {2, {4.02, 4.19}}, {3, {6.1, 6.35}}});
   Readings reversed = unequal;
@@ -1010,8 +1009,6 @@ TEST(StandardAdditions, EndAtTheNearestPlace) {
   EXPECT_NEAR(curve_at(found.calibration.fit.estimate(), -found.amount).value, 0, 1e-9);
 }
 
-// Readings on a line to the last digit: all that is uncertain is the blank, in the parameters, the curve and the
-// amount.
 // One standard beside four of another amount: without it there is no line, and the error is that of the slope.
 TEST(Calibration, LooksForAFarReadingOnlyWhereALineIsLeft) {
   const Readings readings =
@@ -1031,6 +1028,7 @@ TEST(StandardAdditions, NeedASignalThatRises) {
             "the curve does not meet signal 0 below an addition of 0");
 }
 
+// Readings on a line to the last digit: all that is uncertain of the amount is the blank.
 TEST(StandardAdditions, WithoutScatterKeepTheBlanksUncertainty) {
   Readings readings{.amount = {"added", "mg"}, .signal = {"y", "V"}};
   for (const double added : {0.0, 1.0, 2.0, 3.0}) add_to(readings, {.amount = added, .signal = 4 + 2 * added});

@@ -42,8 +42,6 @@ TEST(Limits, UseTheNoncentralDistribution) {
   }
 }
 
-// Currie (1968): 2.33 sqrt(B), 2.71 + 4.65 sqrt(B), 50 (1 + sqrt(1 + B/12.5)) for a blank counted as long as the
-// sample.
 // Far out the noncentral distribution goes on smoothly, and to 0 and 1.
 TEST(Limits, KnowTheNoncentralDistributionFarOut) {
   for (const double degrees : {2.0, 5.0, 30.0}) {
@@ -56,6 +54,8 @@ TEST(Limits, KnowTheNoncentralDistributionFarOut) {
   }
 }
 
+// Currie (1968): 2.33 sqrt(B), 2.71 + 4.65 sqrt(B), 50 (1 + sqrt(1 + B/12.5)) for a blank counted as long as the
+// sample.
 TEST(Limits, OfCountsAreThePublishedOnes) {
   for (const double blank : {0.0, 9.0, 400.0}) {
     const CountingLimits limits = counting_limits(blank, 2, 0.05, 0.05);
@@ -88,8 +88,6 @@ Readings laboratory(const std::vector<double>& levels, int replicates, double co
   return readings;
 }
 
-// ISO 11843-2 for a line with equal scatter: x_c = t (s/b) sqrt(1/K + 1/N + mean²/Sxx), x_d with delta for t; and the
-// crossing of the one-sided bands.
 // What a route rests on is said where it is little.
 TEST(Limits, SayWhatTheyRestOn) {
   const auto routes = [](std::size_t blanks, double fortified, double drift) {
@@ -124,6 +122,8 @@ TEST(Limits, SayWhatTheyRestOn) {
       << "no scatter like that of counts";
 }
 
+// ISO 11843-2 for a line with equal scatter: x_c = t (s/b) sqrt(1/K + 1/N + mean²/Sxx), x_d with delta for t; and the
+// crossing of the one-sided bands.
 TEST(Limits, AreTheStandardsFormulas) {
   RandomNumbers random(4);
   const Readings readings = laboratory({0, 1, 2, 3, 4}, 3, 0.4, 0, random, 10);
