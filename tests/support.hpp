@@ -1,5 +1,4 @@
-// What the tests share: the core and the headers that most of them need, published cases, the command without a
-// process.
+// What the tests share: the core, the headers of most tests, published cases, and the command without a process.
 #pragma once
 
 #include <truecurve/base/eigen.hpp>
