@@ -64,16 +64,15 @@ double smooth_change_of_sign(double low, double high, const std::function<double
 }
 
 bool comes_through_zero(double low, double high, double place, const std::function<double(double)>& function) {
-  const double farthest = std::max(std::abs(function(low)), std::abs(function(high)));
-  if (!(std::abs(function(place)) <= farthest)) return false;
-  // The value at a pole itself may be anything, and the pole as close to an end as a double can tell.
-  for (const double share : {1e-3, 1e-6, 1e-9}) {
-    const double beside = share * (high - low);
-    for (const double at : {std::max(low, place - beside), std::min(high, place + beside)}) {
-      if (!(std::abs(function(at)) <= farthest)) return false;
-    }
+  const auto away = [&](double share) {
+    return std::abs(function(std::clamp(place + share * (high - low), low, high)));
+  };
+  double farthest = 0;
+  for (const double share : {-1.0, -1e-3, 1e-3, 1.0}) {
+    if (const double there = away(share); there > farthest) farthest = there;
   }
-  return true;
+  // The value at a pole itself may be anything.
+  return away(-1e-9) <= farthest && away(0) <= farthest && away(1e-9) <= farthest;
 }
 
 double lowest_place(double low, double high, const std::function<double(double)>& function) {

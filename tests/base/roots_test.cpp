@@ -5,6 +5,7 @@
 #include <truecurve/base/numeric.hpp>
 
 #include <cmath>
+#include <numbers>
 
 #include <gtest/gtest.h>
 
@@ -42,6 +43,8 @@ TEST(ChangeOfSign, IsAZeroOrAPole) {
     EXPECT_TRUE(detail::comes_through_zero(0, 1, at, [at](double x) { return x < at ? -2.0 : 3.0; })) << at;
   }
   EXPECT_FALSE(detail::comes_through_zero(0, 1, 0.5, [](double x) { return x == 0.5 ? not_a_number : x - 0.5; }));
+  // Between ends that are nearly zeros themselves.
+  EXPECT_TRUE(detail::comes_through_zero(1e-9, 2 - 1e-9, 1, [](double x) { return std::sin(std::numbers::pi * x); }));
   for (const double sign : {1.0, -1.0})  // on one side only
     EXPECT_FALSE(detail::comes_through_zero(-1, 1, 0, [sign](double x) {
       return sign * x < 0 ? 1 / x : x == 0 ? 0 : sign;
