@@ -67,10 +67,7 @@ bool comes_through_zero(double low, double high, double place, const std::functi
   const auto away = [&](double share) {
     return std::abs(function(std::clamp(place + share * (high - low), low, high)));
   };
-  double farthest = 0;
-  for (const double share : {-1.0, -1e-3, 1e-3, 1.0}) {
-    if (const double there = away(share); there > farthest) farthest = there;
-  }
+  const double farthest = std::fmax(away(-1e-3), away(1e-3));
   // The value at a pole itself may be anything.
   return away(-1e-9) <= farthest && away(0) <= farthest && away(1e-9) <= farthest;
 }

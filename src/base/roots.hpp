@@ -15,7 +15,7 @@ namespace truecurve::detail {
 [[nodiscard]] double smooth_change_of_sign(double low, double high, const std::function<double(double)>& function);
 
 /// Whether a function that changes its sign there comes through zero, and not over a pole: at the place and close
-/// beside it, between the ends, it is no farther from zero than at the ends and less close. NaN values are far.
+/// beside it, between the ends, it is no farther from zero than a thousandth of the way beside it. NaN values are far.
 [[nodiscard]] bool comes_through_zero(double low, double high, double place,
                                       const std::function<double(double)>& function);
 
