@@ -251,8 +251,9 @@ std::vector<std::string> parted(const std::string& texts) {
 }
 
 ::testing::AssertionResult has(std::string_view text, std::string_view part) {
-  if (text.find(part) != std::string_view::npos) return ::testing::AssertionSuccess() << "in '" << text << "'";
-  return ::testing::AssertionFailure() << "not in '" << text << "'";
+  const bool is_there = text.find(part) != std::string_view::npos;
+  return (is_there ? ::testing::AssertionSuccess() : ::testing::AssertionFailure())
+         << "'" << part << (is_there ? "' is in '" : "' is not in '") << text << "'";
 }
 
 CommandResult run_command(std::vector<std::string> arguments, const std::string& input) {
@@ -272,8 +273,8 @@ CommandResult run_command(std::vector<std::string> arguments, const std::string&
 }
 
 nlohmann::json json_of(const CommandResult& result) {
-  EXPECT_EQ(result.code, 0) << result.error;
-  return result.code == 0 ? nlohmann::json::parse(result.out) : nlohmann::json{};
+  if (result.code != 0) throw std::runtime_error(result.error);
+  return nlohmann::json::parse(result.out);
 }
 
 CommandResult run_typed(const std::string& line, const std::string& input) {

@@ -78,7 +78,7 @@ VectorXd curve_values(const Model& model, const std::vector<double>& parameters,
 /// Whether a value rounds to a published text at the decimal place it is printed with.
 ::testing::AssertionResult prints_as(double got, const std::string& printed);
 
-/// Whether a text has a part; a failure shows the text.
+/// Whether a text has a part; a failure shows both.
 ::testing::AssertionResult has(std::string_view text, std::string_view part);
 
 /// The texts that stand between semicolons.
@@ -112,7 +112,7 @@ CommandResult run_command(std::vector<std::string> arguments, const std::string&
 /// The same of a line as it is typed, with words 'in quotes' or "double" ones, and demo/... for a file of the demo.
 CommandResult run_typed(const std::string& line, const std::string& input = "");
 
-/// What it wrote, as JSON; a failure of the test where it did not end well.
+/// What it wrote, as JSON. Throws std::runtime_error with what it said where it did not end well.
 nlohmann::json json_of(const CommandResult& result);
 
 /// A folder that is removed at the end.

@@ -24,10 +24,10 @@ TEST(CensoredCommand, FitsRunOutsAndKeepsThem) {
   for (const char* words :
        {"23 measured, 7 known to lie above a limit", "A is 5.14(55)e6, b is 7.82(37) and s is 0.376(55).",
         "share above", "Other distributions about the same curve", "taken as measured", "A_half", "Both are biased"})
-    EXPECT_TRUE(has(made.out, words)) << words;
+    EXPECT_TRUE(has(made.out, words));
   const std::string drawing = test::file_text(figure);
   for (const char* words : {"limit, the response beyond", "5 limits", "middle 80 % of responses", "10⁷"})
-    EXPECT_TRUE(has(drawing, words)) << words;
+    EXPECT_TRUE(has(drawing, words));
   EXPECT_TRUE(has(test::file_text(plot), "in units of the scatter"));
   const json kept = json::parse(test::file_text(record));
   EXPECT_EQ(kept["record"], "truecurve.censored/1");

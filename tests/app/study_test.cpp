@@ -144,7 +144,7 @@ TEST(Study, RunsTheFoundryTheSameTwiceAndNearTheTruth) {
        {std::string("<svg"), std::string("<title>The bell foundry's"), std::string("not detected (critical value"),
         study.sha256, std::string("truecurve quantify results/lead.json lead_unknowns.csv"),
         std::string("class=\"fraction\">.961(56)"), std::string("--leave-out '36: mistyped, the notebook says 26.57'")})
-    EXPECT_TRUE(has(page, expected)) << expected;
+    EXPECT_TRUE(has(page, expected));
   const auto results = folder / "bells/results";
   EXPECT_EQ(nlohmann::json::parse(file_text(results / "lead.json"))["data"]["left_out"][0]["reason"],
             "mistyped, the notebook says 26.57");
@@ -191,7 +191,7 @@ hypothesis = "b = 2"
   const std::string page = file_text(folder / "out/report.html");
   for (const char* expected : {"<h2>The first &amp; best</h2>", "<p>Watch this.</p>", "<p>Made &lt;for&gt; a test.</p>",
                                "mm/min", "Residual checks", "Hypotheses", "<td>twice</td>"})
-    EXPECT_TRUE(has(page, expected)) << expected;
+    EXPECT_TRUE(has(page, expected));
   EXPECT_FALSE(has(page, "section id=\"hidden\""));
   EXPECT_TRUE(std::filesystem::exists(folder / "out/hidden.json"));
 }

@@ -173,7 +173,7 @@ TEST(Manual, HasAPageForEveryCommandAndTopicWithEveryOption) {
   for (const char* expected :
        {"\\fBtruecurve fit\\fR \\fIFILE\\fR", "\\fB\\-\\-uncertainty\\fR \\fIstated|scatter\\fR\n",
         "\\fB\\-\\-level\\fR \\fINUMBER|PERCENT%\\fR\n", "(default: 0.95)", ".SH EXAMPLE\n.EX\n  truecurve fit demo/"})
-    EXPECT_TRUE(has(fit, expected)) << expected;
+    EXPECT_TRUE(has(fit, expected));
 }
 
 TEST(Units, CanBeGivenToColumnsWithoutThem) {

@@ -110,7 +110,7 @@ TEST(Penalised, IsAskedForByName) {
   const auto made = with("--derive 'middle = -a/b' --output " + record);
   ASSERT_EQ(made.code, 0) << made.error;
   for (const char* words : {"(Firth 1993)", "the outcomes are separated", "penalised profile interval", "middle"})
-    EXPECT_TRUE(has(made.out, words)) << words;
+    EXPECT_TRUE(has(made.out, words));
   const auto kept = nlohmann::json::parse(test::file_text(record));
   EXPECT_EQ(kept["record"], "truecurve.penalised/1");
   EXPECT_TRUE(kept["greatest_log_likelihood"].is_null());

@@ -717,6 +717,37 @@ TEST(Blank, IsSharedByReadingsOfUnequalUncertainty) {
   }
 }
 
+// However a line is written, its constant takes up the error of the blank: the same amounts, limits and test of the
+// bend.
+TEST(Blank, IsTheSameHoweverTheLineIsWritten) {
+  Readings readings = replicates({{1, {5.1, 4.8}}, {2, {7.2, 6.9}}, {4, {11.3, 10.7}}, {8, {19.4, 18.8}}});
+  for (const double signal : {1.2, 0.8, 1.1}) add_to(readings, {.kind = ReadingKind::blank, .signal = signal});
+  for (Reading& r : readings.all) r.signal_uncertainty = 0.1 + 0.02 * r.signal;
+  for (const auto kind : {SignalScatter::Kind::constant, SignalScatter::Kind::stated}) {
+    const auto made = [&](const char* text) {
+      return calibrate(readings, {.model = Model::written(text),
+                                  .blank = BlankUse::subtract,
+                                  .scatter = {kind},
+                                  .limits = {.simulations = 0}});
+    };
+    const Calibration line = made("y = a + b*x");
+    const Amount amount = amount_of(line.curve, {.signals = {9, 9.2}});
+    for (const char* text : {"y = b*(x + c)", "y = (x + c)/d"}) {
+      const Calibration other = made(text);
+      const Amount read = amount_of(other.curve, {.signals = {9, 9.2}});
+      EXPECT_NEAR(read.amount, amount.amount, 1e-6);
+      EXPECT_NEAR(read.standard_uncertainty, amount.standard_uncertainty, 1e-6);
+      EXPECT_NEAR(read.budget.blank, amount.budget.blank, 1e-6);
+      EXPECT_NEAR(read.interval.low, amount.interval.low, 1e-5);
+      EXPECT_NEAR(read.interval.high, amount.interval.high, 1e-5);
+      EXPECT_NEAR(other.linearity.lack_of_fit_p, line.linearity.lack_of_fit_p, 1e-6);
+      ASSERT_EQ(other.limits.size(), line.limits.size());
+      for (std::size_t i = 0; i < line.limits.size(); ++i)
+        EXPECT_NEAR(other.limits[i].detection, line.limits[i].detection, 1e-5) << name(line.limits[i].route);
+    }
+  }
+}
+
 // Net signals of 0 and 1 are measured ones all the same.
 TEST(Blank, LeavesSignalsOfZeroAndOneNumbers) {
   Readings readings = replicates({{1, {0, 0, 0, 0, 1}}, {2, {1, 0}}, {3, {1, 1, 1, 1}}});

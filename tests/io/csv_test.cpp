@@ -74,12 +74,8 @@ TEST(ReadCsv, ReadsCellsPastedFromSpreadsheets) {
   const auto read_as = [](const std::string& text) {
     return read(fmt::format("x,y\n1,2\n{},3\n4,5\n", text)).column("x");
   };
-  for (const auto& [text, number] : {std::pair{"\xE2\x88\x92"
-                                               "5.2",
-                                               -5.2},
-                                     {"1\xC2\xA0"
-                                      "234.5",
-                                      1234.5},
+  for (const auto& [text, number] : {std::pair{"\u22125.2", -5.2},
+                                     {"1\u00a0234.5", 1234.5},
                                      {"\"1,234.5\"", 1234.5},
                                      {"1.5E+03", 1500},
                                      {".5", 0.5},

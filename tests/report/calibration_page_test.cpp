@@ -69,7 +69,7 @@ TEST(CalibrationPage, TellsWhatAFarReadingDoesToTheLine) {
     if (text.starts_with("Row 16 (29 kcps at level 4) is a")) {
       by_grubbs = true;
       EXPECT_TRUE(has(text, fmt::format(" by Grubbs' test (G = {}, p = ", rounded(g, 3))));
-      EXPECT_TRUE(has(text, numbers)) << text << "\n" << numbers;
+      EXPECT_TRUE(has(text, numbers));
     } else if (text.starts_with("The scatter of level 4 is a")) {
       by_cochran = true;
       double variances = squares / 3;
@@ -186,8 +186,7 @@ TEST(CalibrationPage, SaysWhatIsToBeSettledBeforeUse) {
   EXPECT_TRUE(has(sentences(of_unequal),
                   fmt::format("To be settled before use: the scatter differs between the levels (p = {}), and "
                               "equal weights do not allow for it",
-                              probability_text(unequal.equal_scatter.family_p))))
-      << sentences(of_unequal);
+                              probability_text(unequal.equal_scatter.family_p))));
   // What to do about it comes first, and not again below.
   ASSERT_FALSE(of_unequal.cautions.empty());
   EXPECT_EQ(of_unequal.cautions.front().text(), unequal.suggestion.text());
@@ -286,17 +285,14 @@ TEST(CalibrationPage, SaysWhatIsDoneWithBlanks) {
                   ", 3 blanks");
     return sentences(page);
   };
-  EXPECT_TRUE(has(said(BlankUse::none), "The mean of 3 blanks is " + mean + "; it is not part of the line."))
-      << said(BlankUse::none);
+  EXPECT_TRUE(has(said(BlankUse::none), "The mean of 3 blanks is " + mean + "; it is not part of the line."));
   EXPECT_TRUE(has(said(BlankUse::include),
-                  "3 blanks with the mean " + mean + " are part of the line as standards of amount 0."))
-      << said(BlankUse::include);
+                  "3 blanks with the mean " + mean + " are part of the line as standards of amount 0."));
   const std::string subtracted =
       "The mean " + mean +
       " of 3 blanks is subtracted from every signal; its uncertainty is common to all and is "
       "carried as covariance";
-  EXPECT_TRUE(has(said(BlankUse::subtract), subtracted + ": it is part of the constant's uncertainty, and cancels"))
-      << said(BlankUse::subtract);
+  EXPECT_TRUE(has(said(BlankUse::subtract), subtracted + ": it is part of the constant's uncertainty, and cancels"));
   EXPECT_TRUE(has(said(BlankUse::subtract, Model::written("I = b*c")), subtracted + ".\n"));
 }
 

@@ -182,8 +182,7 @@ TEST(FitSentences, TellHowTheSearchEnded) {
   EXPECT_TRUE(has(said(0.004, 0.2),
                   "intrinsic below 0.01, parameter effects 0.20. Below 0.3 symmetric intervals are adequate."));
   EXPECT_TRUE(has(said(0.006, 0.31),
-                  "intrinsic 0.01, parameter effects 0.31. Above 0.3 symmetric intervals may be inaccurate."))
-      << said(0.006, 0.31);
+                  "intrinsic 0.01, parameter effects 0.31. Above 0.3 symmetric intervals may be inaccurate."));
   EXPECT_TRUE(has(said(0.4, 123), "intrinsic 0.40, parameter effects 1.2e+02. Above 0.3"));
   EXPECT_TRUE(
       has(said(0.1, 0.5, {true, true}), "Above 0.3, yet the profiles show that the symmetric intervals are adequate."));

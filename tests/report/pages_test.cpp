@@ -234,8 +234,7 @@ TEST(SolutionPage, SaysWhereAResponseIsReachedOrNot) {
   // Without an uncertainty and an interval of some width, the place as it is.
   for (const Interval& none : {Interval{-infinity, infinity}, Interval{2.5123456, 2.5123456}}) {
     const std::vector<Root> bare = {{.value = 2.5123456, .standard_uncertainty = not_a_number, .interval = none}};
-    EXPECT_TRUE(has(sentences(solution_page(parabola.estimate(), 5, bare, {})), "x = 2.51235"))
-        << sentences(solution_page(parabola.estimate(), 5, bare, {}));
+    EXPECT_TRUE(has(sentences(solution_page(parabola.estimate(), 5, bare, {})), "x = 2.51235"));
   }
 }
 
@@ -546,7 +545,7 @@ TEST(FitPage, TellsOfAnOutlierBeforeWhatItMayMimic) {
     return std::any_of(told.begin(), told.end(), [&](const std::string& s) { return caution.text().starts_with(s); });
   });
   ASSERT_NE(spoken, page.cautions.end());
-  EXPECT_TRUE(has(spoken->text(), "Row 16")) << spoken->text();
+  EXPECT_TRUE(has(spoken->text(), "Row 16"));
 }
 
 // A check that speaks is cautioned of, with what to do; one that does not is in the table alone.
@@ -748,7 +747,7 @@ TEST(StudyReport, IsOnePageOfItsTasks) {
     ASSERT_NE(found, std::string::npos) << wanted;
     at = found;
   }
-  for (const char* none : {"<script", "http://", "https://", "src=", "@import"}) EXPECT_FALSE(has(html, none)) << none;
+  for (const char* none : {"<script", "http://", "https://", "src=", "@import"}) EXPECT_FALSE(has(html, none));
   report.sources.clear();
   report.repeat.clear();
   const std::string less = study_html(report);

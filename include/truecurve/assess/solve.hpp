@@ -44,7 +44,7 @@ struct Root {
 
 /// All roots of curve(x) = response in the range, ascending, and the places at which the curve comes near the response
 /// within their uncertainty at `level` without reaching it: near the top of a bend, or along an asymptote to the end of
-/// the range, the data allow that it is reached.
+/// the range, the data allow that it is reached. A pole is no root.
 /// In the range of the data (no range given) a root beyond its ends counts where its interval reaches into it. Empty
 /// where the response is not compatible with the curve in the range. For models with one predictor. Throws Error:
 /// bad_argument (several predictors, an empty range), not_finite.

@@ -134,9 +134,10 @@ class Fit {
 /// and at the fitted curve, by iteration, for a spread. Source: Golub (1965) Numer. Math. 7, 206; Björck (1996)
 /// Numerical Methods for Least Squares Problems, 2.4 and 2.9.
 ///
-/// A search that is asked to end (FitOptions: stop, time_limit, most_evaluations) does so with its best so far; Error
-/// (stopped) only where it has seen none. Of a model given as C++ code a std::domain_error means that a row can't be
-/// evaluated (Error: unsuitable_row); whatever else it throws, or the progress, passes through unchanged.
+/// A search that is asked to end (FitOptions: stop, time_limit, most_evaluations) does so with its best so far, without
+/// uncertainties where a parameter makes no difference to it; Error (stopped) only where it has seen none. Of a model
+/// given as C++ code a std::domain_error means that a row can't be evaluated (Error: unsuitable_row); whatever else it
+/// throws, or the progress, passes through unchanged.
 [[nodiscard]] Fit fit(const Model& model, const Observations& observations, const FitOptions& options = {});
 
 /// A fit, or why there is none.
