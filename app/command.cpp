@@ -38,8 +38,8 @@ bool only_numbers(const std::string& text) {
   return true;
 }
 
-std::vector<std::size_t> row_numbers(const std::string& text) {
-  constexpr std::size_t most_rows = 100'000'000;
+// The numbers that a text names, a range as far as one beyond the table's last row, which is refused as every other.
+std::vector<std::size_t> row_numbers(const Table& table, const std::string& text) {
   std::vector<std::size_t> rows;
   bool is_range = false;
   for (std::size_t at = 0; at < text.size();) {
@@ -59,14 +59,15 @@ std::vector<std::size_t> row_numbers(const std::string& text) {
     at = static_cast<std::size_t>(end - text.data());
     // "29..32": the last row read begins a range.
     const std::size_t first = is_range ? rows.back() + 1 : row;
-    if (row < first || row - first > most_rows) {
+    if (row < first) {
       throw Error({.code = ErrorCode::bad_argument,
                    .message = fmt::format("--leave-out '{}': {} to {} is not a range of rows", text, first - 1, row),
                    .subject = "--leave-out",
                    .value = text,
                    .remedy = "write the lower number first: 29..32"});
     }
-    for (std::size_t k = first; k <= row; ++k) rows.push_back(k);
+    const std::size_t last = std::max(first, std::min(row, table.rows() + 1));
+    for (std::size_t k = first; k <= last; ++k) rows.push_back(k);
     is_range = text.compare(at, 2, "..") == 0;
   }
   return rows;
@@ -223,11 +224,11 @@ std::optional<LeftOut> single_reading(const Table& table, const std::string& tex
   const auto open = text.find('[');
   const auto close = text.find(']');
   if (open == std::string::npos || close == std::string::npos || close < open) return {};
-  if (!only_numbers(text.substr(0, open)) || row_numbers(text.substr(0, open)).size() != 1) return {};
+  if (!only_numbers(text.substr(0, open)) || row_numbers(table, text.substr(0, open)).size() != 1) return {};
   const auto after = text.find_first_not_of(' ', close + 1);
   if (after != std::string::npos && text[after] != ':') return {};
   const auto reason = after == std::string::npos ? after : text.find_first_not_of(' ', after + 1);
-  return LeftOut{row_numbers(text.substr(0, open))[0],
+  return LeftOut{row_numbers(table, text.substr(0, open))[0],
                  reason == std::string::npos ? "left out by number" : text.substr(reason),
                  table.column(text.substr(open + 1, close - open - 1)).name};
 }
@@ -246,7 +247,7 @@ std::vector<LeftOut> rows_left_out(const Table& table, const std::vector<std::st
     const std::string numbers = text.substr(0, colon);
     if (only_numbers(numbers)) {
       const auto reason = colon == std::string::npos ? colon : text.find_first_not_of(' ', colon + 1);
-      for (const std::size_t row : row_numbers(numbers))
+      for (const std::size_t row : row_numbers(table, numbers))
         rows.push_back({row, reason == std::string::npos ? "left out by number" : text.substr(reason)});
       continue;
     }
